@@ -1,0 +1,3 @@
+"""Olden Hourglass: censored follow-up data, from a messy export to a report that survives review."""
+
+VERSION = "0.1.0"

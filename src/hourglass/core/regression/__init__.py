@@ -1,0 +1,1 @@
+"""Proportional hazards regression (methods.md, sections 4 and 6)."""

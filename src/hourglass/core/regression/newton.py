@@ -1,0 +1,69 @@
+"""Newton's method for a concave log likelihood (methods.md, section 4)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray
+from hourglass.core.regression.likelihood import Likelihood
+
+VALUE_TOLERANCE = 1e-11
+DECREMENT_TOLERANCE = 1e-14
+MOST_ITERATIONS = 60
+MOST_HALVINGS = 40
+
+
+@dataclass(frozen=True, slots=True)
+class Maximum:
+    """Where the search ended; ``converged`` says whether both tolerances were met."""
+
+    beta: FloatArray
+    at: Likelihood
+    iterations: int
+    decrement: float
+    converged: bool
+
+
+def maximise(
+    evaluate: Callable[[FloatArray], Likelihood],
+    size: int,
+    watch: Callable[[int], None] = lambda iteration: None,
+) -> Maximum:
+    """Maximise from 0 with step halving.
+
+    Args:
+        evaluate: the likelihood at coefficients (size,).
+        size: number of coefficients.
+        watch: told each iteration's number; may raise to stop the work.
+    """
+    beta = np.zeros(size)
+    at = evaluate(beta)
+    step, decrement = _newton_step(at)
+    for iteration in range(1, MOST_ITERATIONS + 1):
+        watch(iteration)
+        rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))
+        for halving in range(MOST_HALVINGS):
+            new = beta + step / 2**halving
+            candidate = evaluate(new)
+            if candidate.value >= at.value - rounding:
+                break
+        else:
+            return Maximum(beta, at, iteration, decrement, False)
+        change = abs(candidate.value - at.value)
+        beta, at = new, candidate
+        step, decrement = _newton_step(at)
+        tolerance = 1 + abs(at.value)
+        if change < VALUE_TOLERANCE * tolerance and decrement < DECREMENT_TOLERANCE * tolerance:
+            return Maximum(beta, at, iteration, decrement, True)
+    return Maximum(beta, at, MOST_ITERATIONS, decrement, False)
+
+
+def _newton_step(at: Likelihood) -> tuple[FloatArray, float]:
+    # The columns are on one scale, so a direction without information shows as a tiny
+    # eigenvalue: it is followed no further than rounding lets it be trusted.
+    values, vectors = np.linalg.eigh(at.information)
+    trusted = values > 1e-14 * max(values[-1], 1e-300)
+    along = vectors[:, trusted].T @ at.gradient
+    step = vectors[:, trusted] @ (along / values[trusted])
+    return step, float(along @ (along / values[trusted]))

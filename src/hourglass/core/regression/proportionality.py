@@ -1,0 +1,153 @@
+"""Schoenfeld residuals and the test of proportional hazards (methods.md, section 6)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.followup import FollowUp
+from hourglass.core.regression.fit import HazardsFit, NotEstimableError
+from hourglass.core.regression.likelihood import information, moments
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
+from hourglass.core.risk_table import risk_table
+from hourglass.core.survival import survival_curve
+
+Clock = Literal["one minus survival", "time", "log time", "rank"]
+
+
+@dataclass(frozen=True, slots=True)
+class EventResiduals:
+    """Residuals of a fitted model, one row for each event (repeated by its count).
+
+    Attributes:
+        row: (D,) the data row of each; ``time``: (D,) its event time, ascending.
+        residual: (D, p) Schoenfeld (1982) residuals; ``scaled``: (D, p) β̂ + D Var(β̂) s.
+    """
+
+    row: IntArray
+    time: FloatArray
+    residual: FloatArray
+    scaled: FloatArray
+
+
+@dataclass(frozen=True, slots=True)
+class ProportionalityTest:
+    """Score test of β(t) = β + θ g(t) at θ = 0, β free (Grambsch & Therneau 1994).
+
+    Attributes:
+        time, clock: (K,) event times and g at them.
+        together: all columns at once; ``column``: one test a column.
+        contribution: (p,) U_θ; ``variance``: (p, p) I_θθ − I_θβ I_ββ⁻¹ I_βθ.
+    """
+
+    time: FloatArray
+    clock: FloatArray
+    together: Test
+    column: tuple[Test, ...]
+    contribution: FloatArray
+    variance: FloatArray
+
+    def of(self, columns: IntArray) -> Test:
+        """The test of some columns together, as one term."""
+        inner = self.variance[np.ix_(columns, columns)]
+        return _quadratic(self.contribution[columns], inner)
+
+
+@dataclass(frozen=True, slots=True)
+class _Centred:
+    sets: RiskSets
+    x: FloatArray
+    mean: FloatArray  # (K, p) x̄ at each event time, the mean over its factors
+
+
+def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventResiduals:
+    """Schoenfeld and scaled Schoenfeld residuals of every event, in order of time.
+
+    Raises:
+        NotEstimableError: when a coefficient has no finite estimate.
+    """
+    _require_finite(fitted)
+    sets = risk_sets(data)
+    m = moments(sets, x, fitted.linear)
+    mean = (sets.over_factors(m.mean).T / sets.events).T
+    order = np.argsort(sets.event_time, kind="stable")
+    copies = data.count[sets.event_rows[order]]
+    row = np.repeat(sets.event_rows[order], copies)
+    j = np.repeat(sets.event_time[order], copies)
+    residual = x[row] - mean[j]
+    scaled = fitted.beta + row.size * residual @ fitted.covariance
+    return EventResiduals(row, sets.time[j], residual, scaled)
+
+
+def proportionality_test(
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, clock: Clock = "one minus survival"
+) -> ProportionalityTest:
+    """Test whether each ratio stays the same over time, exactly as if rows were split at events.
+
+    Raises:
+        NotEstimableError: when a coefficient has no finite estimate, or log time meets an event at 0.
+    """
+    _require_finite(fitted)
+    sets = risk_sets(data)
+    g = CLOCKS[clock](data, sets.time)
+    spread = np.std(x, axis=0)
+    z = (x - x.mean(axis=0)) / spread
+    m = moments(sets, z, fitted.linear)
+    residual = sets.over_events(z) - sets.over_factors(m.mean)
+    centred = g - np.average(g, weights=sets.events)  # leaves the test as it is, and rounding small
+    beta_beta = information(sets, z, m, np.ones_like(g))
+    beta_theta = information(sets, z, m, centred)
+    theta_theta = information(sets, z, m, centred**2)
+    contribution = centred @ residual
+    variance = theta_theta - beta_theta.T @ np.linalg.solve(beta_beta, beta_theta)
+    floor = np.diag(theta_theta)
+    column = tuple(
+        _quadratic(contribution[[k]], variance[np.ix_([k], [k])], floor[[k]])
+        for k in range(x.shape[1])
+    )
+    return ProportionalityTest(
+        sets.time,
+        g,
+        _quadratic(contribution, variance, floor),
+        column,
+        contribution * spread,
+        variance * np.outer(spread, spread),
+    )
+
+
+def _require_finite(fitted: HazardsFit) -> None:
+    if any(f != "finite" for f in fitted.fate):
+        raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
+
+
+def _quadratic(u: FloatArray, v: FloatArray, floor: FloatArray | None = None) -> Test:
+    least = np.zeros(u.size) if floor is None else floor
+    scale = np.sqrt(np.maximum(np.diag(v), 0.0))
+    if (scale**2 <= 1e-12 * least).any() or (scale == 0).any():
+        return Test(None, 0, None, "the events come at too few different times to tell")
+    inner = v / np.outer(scale, scale)
+    if np.linalg.cond(inner) > 1e12:
+        return Test(None, 0, None, "the terms cannot be told apart over time")
+    return chi_squared(float(u / scale @ np.linalg.solve(inner, u / scale)), u.size)
+
+
+def _one_minus_survival(data: FollowUp, time: FloatArray) -> FloatArray:
+    survival = survival_curve(risk_table(data)).survival
+    return 1 - np.concatenate([[1.0], survival[:-1]])
+
+
+def _log_time(data: FollowUp, time: FloatArray) -> FloatArray:
+    if time[0] <= 0:
+        raise NotEstimableError("an event at time 0 has no logarithm: choose another clock")
+    return np.log(time)
+
+
+CLOCKS: dict[Clock, Callable[[FollowUp, FloatArray], FloatArray]] = {
+    "one minus survival": _one_minus_survival,
+    "time": lambda data, time: time,
+    "log time": _log_time,
+    "rank": lambda data, time: np.arange(1.0, time.size + 1),
+}

@@ -1,0 +1,63 @@
+"""A smooth through scattered points: a restricted cubic spline with a pointwise band."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray
+from hourglass.core.survival import normal_quantile
+
+KNOT_SHARES = (0.05, 0.35, 0.65, 0.95)
+
+
+@dataclass(frozen=True, slots=True)
+class Smooth:
+    """The fitted line with its band at (m,) points ``x``; ``knots`` are those actually used."""
+
+    x: FloatArray
+    y: FloatArray
+    lower: FloatArray
+    upper: FloatArray
+    knots: FloatArray
+
+
+def spline_smooth(
+    x: FloatArray, y: FloatArray, at: FloatArray, variance: float, level: float = 0.95
+) -> Smooth | None:
+    """Least squares on a restricted cubic spline of x, linear beyond the outer knots.
+
+    Args:
+        x, y: (n,) points; ``at``: (m,) where the line is wanted.
+        variance: the variance of one y around the line.
+        level: of the pointwise band.
+
+    Returns:
+        None when fewer than three distinct x leave nothing to smooth.
+    """
+    if np.unique(x).size < 3:
+        return None
+    knots = np.unique(np.quantile(x, KNOT_SHARES))
+    basis, wanted = _basis(x, knots), _basis(at, knots)
+    q, r = np.linalg.qr(basis)
+    if np.abs(np.diag(r)).min() < 1e-10 * np.abs(np.diag(r)).max():
+        knots = knots[[0, -1]]
+        basis, wanted = _basis(x, knots), _basis(at, knots)
+        q, r = np.linalg.qr(basis)
+    line = wanted @ np.linalg.solve(r, q.T @ y)
+    leverage = np.square(np.linalg.solve(r.T, wanted.T)).sum(axis=0)
+    half = normal_quantile(level) * np.sqrt(variance * leverage)
+    return Smooth(at, line, line - half, line + half, knots)
+
+
+def _basis(x: FloatArray, knots: FloatArray) -> FloatArray:
+    """(n, max(len(knots), 2)) 1, x and the restricted cubic terms, on the knots' own scale."""
+    low, width = knots[0], (knots[-1] - knots[0]) or 1.0
+    u, k = (x - low) / width, (knots - low) / width
+    columns = [np.ones_like(u), u]
+    if k.size > 2:
+        cube = np.maximum(u[:, None] - k, 0.0) ** 3
+        gap = k[-1] - k[-2]
+        for j in range(k.size - 2):
+            tail = cube[:, -2] * (k[-1] - k[j]) - cube[:, -1] * (k[-2] - k[j])
+            columns.append(cube[:, j] - tail / gap)
+    return np.column_stack(columns)
