@@ -11,7 +11,7 @@ from hourglass.core.comparison import Test, chi_squared
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fit import HazardsFit, NotEstimableError
 from hourglass.core.regression.likelihood import information, moments
-from hourglass.core.regression.risk_sets import RiskSets, risk_sets
+from hourglass.core.regression.risk_sets import risk_sets
 from hourglass.core.risk_table import risk_table
 from hourglass.core.survival import survival_curve
 
@@ -54,13 +54,6 @@ class ProportionalityTest:
         """The test of some columns together, as one term."""
         inner = self.variance[np.ix_(columns, columns)]
         return _quadratic(self.contribution[columns], inner)
-
-
-@dataclass(frozen=True, slots=True)
-class _Centred:
-    sets: RiskSets
-    x: FloatArray
-    mean: FloatArray  # (K, p) x̄ at each event time, the mean over its factors
 
 
 def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventResiduals:

@@ -1,0 +1,1 @@
+"""Statements in, results out: pure functions between a cohort and what people read."""

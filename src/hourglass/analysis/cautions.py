@@ -1,0 +1,105 @@
+"""Cautions: when a reading would mislead, and why. They never block."""
+
+from hourglass.analysis import wording
+from hourglass.analysis.typed import Typed
+from hourglass.cohort.followup import Cohort
+from hourglass.core.risk_table import StillFollowed
+
+FEW_FOLLOWED = 10
+FEW_EVENTS_PER_COEFFICIENT = 10
+
+
+class Caution(Typed):
+    """A sentence to be read before the number; ``key`` names it in the decisions log."""
+
+    key: str
+    lead: str
+    sentence: str
+
+
+def thin_from(followed: StillFollowed) -> float | None:
+    """The time past which fewer than ten are followed for good; None if that never comes."""
+    enough = (followed.number >= FEW_FOLLOWED).nonzero()[0]
+    if enough.size == 0:
+        return 0.0
+    last = enough[-1]
+    return None if last == followed.time.size - 1 else float(followed.time[last])
+
+
+def few_followed(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[Caution]:
+    """Curves read where few are left; ``where`` pairs a group's label with its thin_from."""
+    unit = cohort.statement.unit
+    reached = [(label, t) for label, t in where if t is not None]
+    if not reached:
+        return []
+    label, t = min(reached, key=lambda pair: pair[1])
+    whose = f" in {label}" if len(where) > 1 else ""
+    return [
+        Caution(
+            key="few followed",
+            lead="Read with care.",
+            sentence=f"Past {wording.time(t, cohort.time_digits)} {unit} fewer than "
+            f"{FEW_FOLLOWED} {cohort.statement.rows_are} are followed{whose}: one event more or "
+            "less would move the curve far.",
+        )
+    ]
+
+
+def competing(cohort: Cohort, place: str) -> list[Caution]:
+    """Competing events treated as censored."""
+    if not cohort.competing:
+        return []
+    n = int((cohort.follow_up.status > 1).sum())
+    names = wording.listed(list(cohort.competing))
+    rows, event = cohort.statement.rows_are, cohort.statement.event_name
+    what = (
+        f"These curves read as if {names} ({wording.count(n, rows)}) could be prevented; "
+        f"100% less the curve is not the share that came to {event}."
+        if place == "curve"
+        else f"{names.capitalize()} ({wording.count(n, rows)}) is treated as censoring: a ratio "
+        f"compares rates of {event} among those still free of both, not shares that come to it."
+    )
+    return [Caution(key=f"competing events: {place}", lead="Competing events.", sentence=what)]
+
+
+def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
+    """A risk set that empties early drives the curve to 0 for good."""
+    if cohort.follow_up.entry is None or first_risk >= FEW_FOLLOWED:
+        return []
+    return [
+        Caution(
+            key="late entry",
+            lead="Late entry.",
+            sentence=f"At the first event only {first_risk} {cohort.statement.rows_are} are at "
+            "risk, so early steps are large, and a curve that reaches 0 there stays at 0.",
+        )
+    ]
+
+
+def few_events(events: int, coefficients: int) -> list[Caution]:
+    """Too many coefficients for the events."""
+    if coefficients == 0 or events / coefficients >= FEW_EVENTS_PER_COEFFICIENT:
+        return []
+    return [
+        Caution(
+            key="few events",
+            lead="Few events.",
+            sentence=f"{events} events for {wording.count(coefficients, 'coefficients')} is fewer "
+            f"than {FEW_EVENTS_PER_COEFFICIENT} each: ratios may be far off and intervals too narrow.",
+        )
+    ]
+
+
+def not_proportional(terms: list[tuple[str, float]]) -> list[Caution]:
+    """One ratio told where the ratio changes; ``terms`` pairs a name with its p-value."""
+    if not terms:
+        return []
+    names = wording.listed([f"{name} ({wording.p_phrase(p)})" for name, p in terms])
+    return [
+        Caution(
+            key="not proportional",
+            lead="Hazards not proportional.",
+            sentence=f"The ratio of {names} changes over time; the single ratio told here is an "
+            "average over this study's follow-up. See Check.",
+        )
+    ]

@@ -1,0 +1,161 @@
+"""A survival curve as it is read, drawn and reported."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.analysis.cautions import thin_from
+from hourglass.analysis.figure import Area, CountRow, Line, Marks, area, line
+from hourglass.analysis.typed import Numbers, Typed, number, numbers
+from hourglass.core.arrays import BoolArray
+from hourglass.core.followup import FollowUp
+from hourglass.core.risk_table import StillFollowed, number_at_risk, risk_table, still_followed
+from hourglass.core.survival import Quantile, SurvivalCurve, quantile, survival_curve
+
+
+class QuantileReading(Typed):
+    """A quantile of the time to the event; null is "not reached"."""
+
+    q: float
+    time: float | None
+    lower: float | None
+    upper: float | None
+
+
+class CurvePoint(Typed):
+    """The curve at a chosen time; without ``survival`` the time lies past the last observed one."""
+
+    time: float
+    survival: float | None
+    lower: float | None
+    upper: float | None
+    followed: int
+    events: int
+
+
+class CurveReading(Typed):
+    """All that the sand line needs to read a curve at any time.
+
+    ``time`` are the event times with S, its limits and the events so far; ``followed_time`` and
+    ``followed`` the number at risk as a left-continuous step function.
+    """
+
+    label: str
+    tone: int
+    rows: int
+    events: int
+    last: float
+    thin_from: float | None
+    time: list[float]
+    survival: Numbers
+    lower: Numbers
+    upper: Numbers
+    events_so_far: list[int]
+    followed_time: list[float]
+    followed: list[int]
+    quartiles: list[QuantileReading]
+    points: list[CurvePoint]
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """A group's curve with what belongs to it."""
+
+    label: str
+    tone: int
+    data: FollowUp
+    estimate: SurvivalCurve
+    followed: StillFollowed
+
+
+def curve_of(
+    data: FollowUp, level: float, label: str, tone: int, rows: BoolArray | None = None
+) -> Curve:
+    """Estimate the curve of some rows, or of all."""
+    part = data if rows is None else data.only(rows)
+    return Curve(label, tone, part, survival_curve(risk_table(part), level), still_followed(part))
+
+
+def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
+    """The curve for the screen and the report, read also at chosen times."""
+    estimate, followed = curve.estimate, curve.followed
+    return CurveReading(
+        label=curve.label,
+        tone=curve.tone,
+        rows=curve.data.size,
+        events=int(estimate.table.events.sum()),
+        last=curve.data.last,
+        thin_from=thin_from(followed),
+        time=[float(t) for t in estimate.table.time],
+        survival=numbers(estimate.survival),
+        lower=numbers(estimate.lower),
+        upper=numbers(estimate.upper),
+        events_so_far=[int(n) for n in np.cumsum(estimate.table.events)],
+        followed_time=[float(t) for t in followed.time],
+        followed=[int(n) for n in followed.number],
+        quartiles=[quantile_reading(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)],
+        points=[point(curve, t) for t in times],
+    )
+
+
+def quantile_reading(found: Quantile) -> QuantileReading:
+    """A core quantile as it crosses the edge."""
+    return QuantileReading(q=found.q, time=found.time, lower=found.lower, upper=found.upper)
+
+
+def point(curve: Curve, t: float) -> CurvePoint:
+    """The curve at one time."""
+    at = curve.estimate.at(t)
+    followed = int(number_at_risk(curve.data, np.array([t]))[0])
+    if at is None:
+        events = int(curve.estimate.table.events.sum())
+        return CurvePoint(
+            time=t, survival=None, lower=None, upper=None, followed=followed, events=events
+        )
+    return CurvePoint(
+        time=t,
+        survival=at.survival,
+        lower=number(at.lower),
+        upper=number(at.upper),
+        followed=followed,
+        events=at.events,
+    )
+
+
+def curve_line(curve: Curve) -> Line:
+    """The curve as a step line from 1 at time 0 to its largest observed time."""
+    x = np.concatenate([[0.0], curve.estimate.table.time])
+    y = np.concatenate([[1.0], curve.estimate.survival])
+    return line(curve.label, curve.tone, x, y, curve.data.last)
+
+
+def interval_area(curve: Curve) -> Area:
+    """The pointwise interval as a band."""
+    x = np.concatenate([[0.0], curve.estimate.table.time])
+    lower = np.concatenate([[1.0], curve.estimate.lower])
+    upper = np.concatenate([[1.0], curve.estimate.upper])
+    return area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.last)
+
+
+def censoring_marks(curve: Curve) -> Marks:
+    """A tick on the curve at every distinct time at which a row left without the event."""
+    times = np.unique(curve.data.exit[curve.data.status != 1])
+    at = np.searchsorted(curve.estimate.table.time, times, side="right")
+    survival = np.concatenate([[1.0], curve.estimate.survival])[at]
+    return Marks(
+        label=f"censored, {curve.label}",
+        tone=curve.tone,
+        glyph="tick",
+        x=[float(t) for t in times],
+        y=numbers(survival),
+    )
+
+
+def count_row(curve: Curve) -> CountRow:
+    """The number still followed."""
+    return CountRow(
+        label=curve.label,
+        tone=curve.tone,
+        time=[float(t) for t in curve.followed.time],
+        number=[int(n) for n in curve.followed.number],
+    )

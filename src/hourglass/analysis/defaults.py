@@ -1,0 +1,57 @@
+"""The sensible statements a study starts from, once its cohort can be formed."""
+
+import math
+
+from hourglass.analysis.groups import categories
+from hourglass.analysis.model_sentence import new_term
+from hourglass.analysis.statements import (
+    CheckStatement,
+    CompareStatement,
+    EstimateStatement,
+    ModelStatement,
+    ReportStatement,
+    Stage,
+    Statement,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.statement import Unit
+
+STEPS: dict[Unit, tuple[float, ...]] = {
+    "hours": (1, 6, 12, 24, 100, 200, 250, 500, 1000, 5000, 10000),
+    "days": (1, 7, 30, 90, 180, 365),
+    "weeks": (1, 4, 13, 26, 52),
+    "months": (1, 3, 6, 12, 24, 60),
+    "years": (0.25, 0.5, 1, 2, 5, 10),
+}
+
+
+def default_statement(stage: Stage, cohort: Cohort) -> Statement:
+    """What a stage shows before anybody has changed its statement."""
+    match stage:
+        case "estimate":
+            return EstimateStatement(times=round_times(cohort))
+        case "compare":
+            named = categories(cohort.table)
+            return CompareStatement(by=named[0] if named else None)
+        case "model":
+            named = categories(cohort.table)
+            term = new_term(cohort.table.column(named[0])) if named else None
+            return ModelStatement(terms=() if term is None else (term,))
+        case "check":
+            return CheckStatement()
+        case "report":
+            return ReportStatement()
+        case "prepare":
+            raise ValueError("the follow-up statement comes with the file")
+
+
+def round_times(cohort: Cohort) -> tuple[float, ...]:
+    """Three or four round times within the follow-up."""
+    last = cohort.follow_up.last
+    steps = STEPS[cohort.statement.unit]
+    step = next((s for s in steps if last / s <= 6), None)
+    if step is None:
+        step = 10.0 ** math.floor(math.log10(last))
+    if last < steps[0]:
+        step = last / 4
+    return tuple(step * k for k in range(1, 7) if step * k <= last)[:4]

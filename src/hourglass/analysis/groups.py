@@ -1,0 +1,73 @@
+"""Groups: the levels of a category, in the order they are shown."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+from hourglass.core.arrays import IntArray
+
+MOST_GROUPS = 12
+MOST_NUMBERS_AS_LEVELS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Groups:
+    """Each row's group, the reference first; −1 where the category is missing."""
+
+    column: str
+    labels: tuple[str, ...]
+    code: IntArray
+
+
+def levels_of(column: Column) -> tuple[str, ...]:
+    """The levels that occur, as they are shown; empty if the column is no category."""
+    if isinstance(column, TextColumn):
+        return tuple(column.counts())
+    if isinstance(column, NumberColumn):
+        distinct = np.unique(column.values[~column.missing])
+        if 1 < distinct.size <= MOST_NUMBERS_AS_LEVELS:
+            return tuple(_number_level(column, v) for v in distinct)
+    return ()
+
+
+def level_counts(column: Column) -> dict[str, int]:
+    """Rows of each level."""
+    labels = levels_of(column)
+    code = _codes(column, labels)
+    return {label: int((code == k).sum()) for k, label in enumerate(labels)}
+
+
+def categories(table: Table) -> list[str]:
+    """Columns that can form groups."""
+    return [c.name for c in table.columns if 2 <= len(levels_of(c)) <= MOST_GROUPS]
+
+
+def group_by(table: Table, name: str, reference: str | None) -> Groups:
+    """Group rows by a column, the reference level first and the others in their order."""
+    column = table.column(name)
+    labels = levels_of(column)
+    code = _codes(column, labels)
+    if reference in labels:
+        order = [labels.index(reference), *(k for k, v in enumerate(labels) if v != reference)]
+        place = np.full(len(labels) + 1, -1, dtype=np.int64)
+        place[order] = np.arange(len(labels))
+        labels, code = tuple(labels[k] for k in order), place[code]
+    return Groups(name, labels, code)
+
+
+def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:
+    if isinstance(column, TextColumn):
+        place = np.full(len(column.levels) + 1, -1, dtype=np.int64)
+        for k, level in enumerate(labels):
+            place[column.levels.index(level)] = k
+        return place[column.codes]
+    if isinstance(column, NumberColumn):
+        distinct = np.unique(column.values[~column.missing])
+        code = np.searchsorted(distinct, column.values)
+        return np.where(column.missing, -1, code).astype(np.int64)
+    return np.full(column.values.size, -1, dtype=np.int64)
+
+
+def _number_level(column: NumberColumn, value: float) -> str:
+    return f"{column.name} {value:.{column.decimals}f}"

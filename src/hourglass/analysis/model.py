@@ -1,0 +1,331 @@
+"""Model: the rate of the event by several terms together (methods.md, section 4)."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.analysis import cautions, wording
+from hourglass.analysis.context import CohortSummary, summarise
+from hourglass.analysis.design import Design, design
+from hourglass.analysis.model_sentence import model_sentence
+from hourglass.analysis.sentence import Sentence
+from hourglass.analysis.statements import ModelStatement
+from hourglass.analysis.typed import Typed, number
+from hourglass.analysis.verdict import IN_DOUBT
+from hourglass.analysis.watch import Watch, unwatched
+from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.regression.concordance import concordance
+from hourglass.core.regression.fit import Fate, HazardsFit, NotEstimableError, fit
+from hourglass.core.regression.profile import finite_limit
+from hourglass.core.regression.proportionality import proportionality_test
+
+
+class ChiSquared(Typed):
+    """A named test; without a statistic ``blank`` says why."""
+
+    name: str
+    statistic: float | None
+    df: int
+    p: float | None
+    blank: str | None
+
+
+class RatioReading(Typed):
+    """A hazard ratio with its interval; null where there is none, ``note`` saying why."""
+
+    ratio: float | None
+    lower: float | None
+    upper: float | None
+    p: float | None
+    beta: float | None
+    standard_error: float | None
+    fate: Fate
+    note: str
+
+
+class CoefficientReading(Typed):
+    """One coefficient: adjusted for the other terms, and on its own in the same rows."""
+
+    column: int
+    label: str
+    against: str
+    adjusted: RatioReading
+    alone: RatioReading
+
+
+class TermReading(Typed):
+    """A term with its coefficients and the test of leaving it out."""
+
+    label: str
+    name: str
+    leaving_out: ChiSquared
+    coefficients: list[CoefficientReading]
+
+
+class LeftOutReading(Typed):
+    """Rows left out for want of a value."""
+
+    column: str
+    rows: int
+
+
+class ModelResult(Typed):
+    """The fitted model; ``blank`` says why there is none."""
+
+    cohort: CohortSummary
+    sentence: Sentence
+    blank: str | None
+    terms: list[TermReading]
+    tests: list[ChiSquared]
+    rows: int
+    events: int
+    left_out: list[LeftOutReading]
+    rows_left_out: int
+    concordance: float | None
+    concordance_error: float | None
+    minus_two_log_likelihood: float | None
+    aic: float | None
+    bic: float | None
+    events_per_coefficient: float | None
+    iterations: int
+    decrement: float
+    condition: float
+    words: list[str]
+    cautions: list[cautions.Caution]
+    headline: str
+
+
+@dataclass(frozen=True, slots=True)
+class FittedModel:
+    """A design with its fit; shared by Model, Check and their workings."""
+
+    design: Design
+    fit: HazardsFit
+
+
+def fit_model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -> FittedModel:
+    """Fit the statement's model.
+
+    Raises:
+        NotEstimableError, UnusableTermError, NoSuchColumnError: when there is no such model.
+    """
+    coded = design(cohort, statement)
+    if coded.x.shape[1] == 0:
+        raise NotEstimableError("add a term to fit a model")
+    return FittedModel(coded, fit(coded.data, coded.x, watch=_steps(watch, 0.1)))
+
+
+def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -> ModelResult:
+    """Fit the model and read it, each term also alone and left out."""
+    words = model_sentence(cohort, statement)
+    try:
+        fitted = fit_model(cohort, statement, watch)
+    except ValueError as reason:
+        return _blank(cohort, words, f"There is no model yet: {reason}.")
+    coded, found = fitted.design, fitted.fit
+    alone = _alone(coded, watch)
+    terms = []
+    for k, label in enumerate(coded.terms):
+        watch(f"leaving out {label}", 0.5 + 0.3 * k / len(coded.terms))
+        positions = coded.of_term(k)
+        terms.append(
+            TermReading(
+                label=label,
+                name=statement.terms[k].column,
+                leaving_out=_leaving_out(coded, found, positions, label),
+                coefficients=[
+                    CoefficientReading(
+                        column=int(c),
+                        label=coded.columns[c].label,
+                        against=coded.columns[c].against,
+                        adjusted=_ratio(coded, found, int(c), statement.level),
+                        alone=_alone_ratio(coded, alone[k], positions, int(c), statement.level),
+                    )
+                    for c in positions
+                ],
+            )
+        )
+    watch("ordering pairs", 0.85)
+    order = concordance(coded.data, found.linear)
+    estimated = sum(f != "aliased" for f in found.fate)
+    return ModelResult(
+        cohort=summarise(cohort),
+        sentence=words,
+        blank=None,
+        terms=terms,
+        tests=[
+            chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
+            chi_squared_reading("Wald", found.wald),
+            chi_squared_reading("Score", found.score),
+        ],
+        rows=found.size,
+        events=found.events,
+        left_out=[LeftOutReading(column=o.column, rows=o.rows) for o in coded.left_out],
+        rows_left_out=coded.rows_left_out,
+        concordance=order.value,
+        concordance_error=order.standard_error,
+        minus_two_log_likelihood=-2 * found.value,
+        aic=-2 * found.value + 2 * estimated,
+        bic=-2 * found.value + estimated * math.log(found.events),
+        events_per_coefficient=found.events / estimated if estimated else None,
+        iterations=found.iterations,
+        decrement=found.decrement,
+        condition=found.condition,
+        words=_in_words(cohort, terms, statement.level),
+        cautions=[
+            *cautions.few_events(found.events, estimated),
+            *cautions.not_proportional(_changing(coded, found)),
+            *cautions.competing(cohort, "ratio"),
+        ],
+        headline=f"{wording.count(len(coded.terms), 'terms')} · {found.events:,} events",
+    )
+
+
+def chi_squared_reading(name: str, test: Test) -> ChiSquared:
+    """A core test as it crosses the edge."""
+    return ChiSquared(
+        name=name, statistic=number(test.statistic), df=test.df, p=number(test.p), blank=test.blank
+    )
+
+
+def _steps(watch: Watch, start: float) -> Callable[[int], None]:
+    return lambda iteration: watch(f"fitting, step {iteration}", min(start + 0.05 * iteration, 0.5))
+
+
+def _alone(coded: Design, watch: Watch) -> list[HazardsFit | None]:
+    """Each term by itself, in the same rows as the whole model."""
+    fits: list[HazardsFit | None] = []
+    for k in range(len(coded.terms)):
+        try:
+            fits.append(fit(coded.data, coded.x[:, coded.of_term(k)], watch=_steps(watch, 0.3)))
+        except NotEstimableError:
+            fits.append(None)
+    return fits
+
+
+def _leaving_out(coded: Design, found: HazardsFit, positions: np.ndarray, label: str) -> ChiSquared:
+    rest = np.setdiff1d(np.arange(coded.x.shape[1]), positions)
+    without = fit(coded.data, coded.x[:, rest]) if rest.size else None
+    value = found.value_at_zero if without is None else without.value
+    kept = sum(f != "aliased" for f in found.fate)
+    df = kept - (0 if without is None else sum(f != "aliased" for f in without.fate))
+    if df == 0:
+        blank = Test(None, 0, None, "it adds nothing to the other terms")
+        return chi_squared_reading(label, blank)
+    return chi_squared_reading(label, chi_squared(max(2 * (found.value - value), 0.0), df))
+
+
+def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> RatioReading:
+    fate = found.fate[column]
+    if fate == "finite":
+        lower, upper = found.interval(level)
+        beta = float(found.beta[column])
+        return RatioReading(
+            ratio=number(math.exp(min(beta, 700.0))),
+            lower=number(math.exp(min(float(lower[column]), 700.0))),
+            upper=number(math.exp(min(float(upper[column]), 700.0))),
+            p=number(float(found.p[column])),
+            beta=beta,
+            standard_error=float(found.standard_error[column]),
+            fate=fate,
+            note="",
+        )
+    if fate == "aliased":
+        why = next(a.reason for a in found.aliased if a.column == column)
+        return _no_ratio(fate, f"left out: {why}")
+    limit = finite_limit(coded.data, coded.x, found, column, level)
+    end = None if limit is None else math.exp(limit)
+    if fate == "to +infinity":
+        why = "all events go with it whenever rows are compared: the ratio grows without bound"
+        return _no_ratio(fate, why, lower=end)
+    why = "no event goes with it whenever rows are compared: the ratio falls to 0"
+    return _no_ratio(fate, why, upper=end)
+
+
+def _alone_ratio(
+    coded: Design, alone: HazardsFit | None, positions: np.ndarray, column: int, level: float
+) -> RatioReading:
+    if alone is None:
+        return _no_ratio("aliased", "not estimable")
+    own = Design(coded.data, coded.numbers, coded.x[:, positions], (), (), (), coded.rows_left_out)
+    return _ratio(own, alone, int(np.flatnonzero(positions == column)[0]), level)
+
+
+def _no_ratio(
+    fate: Fate, note: str, lower: float | None = None, upper: float | None = None
+) -> RatioReading:
+    return RatioReading(
+        ratio=None,
+        lower=lower,
+        upper=upper,
+        p=None,
+        beta=None,
+        standard_error=None,
+        fate=fate,
+        note=note,
+    )
+
+
+def _changing(coded: Design, found: HazardsFit) -> list[tuple[str, float]]:
+    """Terms whose ratio is seen to change over time."""
+    if any(f != "finite" for f in found.fate):
+        return []
+    tested = proportionality_test(coded.data, coded.x, found)
+    pairs = [(label, tested.of(coded.of_term(k)).p) for k, label in enumerate(coded.terms)]
+    return [(label, p) for label, p in pairs if p is not None and p < IN_DOUBT]
+
+
+def _in_words(cohort: Cohort, terms: list[TermReading], level: float) -> list[str]:
+    rows, event = cohort.statement.rows_are, cohort.statement.event_name
+    others = ", other terms equal" if len(terms) > 1 else ""
+    said = []
+    for term in terms:
+        for c in term.coefficients:
+            a = c.adjusted
+            if a.ratio is None:
+                continue
+            interval = (
+                f"({wording.level_percent(level)} interval "
+                f"{wording.ratio(a.lower)} to {wording.ratio(a.upper)})"
+            )
+            if c.label == term.name:
+                whom = f"{event} comes at {wording.ratio(a.ratio)} times the rate"
+                per = c.against.replace("per", "for every")
+                per = f"{per} of" if "doubling" in per else f"{per} more of"
+                said.append(f"At any moment {whom} {per} {term.name} {interval}{others}.")
+            else:
+                said.append(
+                    f"At any moment, {rows} with {term.name} {c.label} come to {event} at "
+                    f"{wording.ratio(a.ratio)} times the rate of those with {c.against} "
+                    f"{interval}{others}."
+                )
+    return said
+
+
+def _blank(cohort: Cohort, words: Sentence, why: str) -> ModelResult:
+    return ModelResult(
+        cohort=summarise(cohort),
+        sentence=words,
+        blank=why,
+        terms=[],
+        tests=[],
+        rows=0,
+        events=0,
+        left_out=[],
+        rows_left_out=0,
+        concordance=None,
+        concordance_error=None,
+        minus_two_log_likelihood=None,
+        aic=None,
+        bic=None,
+        events_per_coefficient=None,
+        iterations=0,
+        decrement=0.0,
+        condition=1.0,
+        words=[],
+        cautions=[],
+        headline="no model yet",
+    )

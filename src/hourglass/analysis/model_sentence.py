@@ -1,0 +1,157 @@
+"""The model as a sentence: a slot for each term, and "+ term" for the columns not yet in it."""
+
+import math
+
+import numpy as np
+from pydantic import JsonValue
+
+from hourglass.analysis import wording
+from hourglass.analysis.design import unit_label
+from hourglass.analysis.estimate import level_slot
+from hourglass.analysis.groups import MOST_GROUPS, level_counts, levels_of
+from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
+from hourglass.analysis.statements import (
+    CategoryTerm,
+    DoublingTerm,
+    ModelStatement,
+    NumberTerm,
+    Term,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.statement import BetweenDates
+from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+
+
+def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
+    """The rate of the event by the statement's terms."""
+    parts: list[str | Slot] = [f"Rate of {cohort.statement.event_name} by "]
+    for k in range(len(statement.terms)):
+        parts += [*([" + "] if k else []), _term_slot(cohort.table, statement, k)]
+    parts += [" ", _add_slot(cohort, statement), ", ties by Efron, with "]
+    return sentence(*parts, level_slot(statement.level), " intervals.")
+
+
+def new_term(column: Column) -> Term | None:
+    """The sensible first coding of a column; None if it cannot be a term."""
+    levels = levels_of(column)
+    if isinstance(column, TextColumn) and 2 <= len(levels) <= MOST_GROUPS:
+        counts = level_counts(column)
+        return CategoryTerm(column=column.name, reference=max(counts, key=lambda v: counts[v]))
+    if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
+        return NumberTerm(column=column.name, unit=_round_unit(column))
+    return None
+
+
+def _round_unit(column: NumberColumn) -> float:
+    """A power of ten near the standard deviation, 1 for small whole numbers."""
+    spread = float(np.nanstd(column.values))
+    return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0
+
+
+def _dumped(statement: ModelStatement, terms: list[Term]) -> JsonValue:
+    changed: JsonValue = ModelStatement(terms=tuple(terms), level=statement.level).model_dump(
+        mode="json"
+    )["terms"]
+    return changed
+
+
+def _term_slot(table: Table, statement: ModelStatement, k: int) -> Slot:
+    term = statement.terms[k]
+    if not table.has(term.column):
+        options, entry, label = [], None, term.column
+    elif isinstance(term, CategoryTerm):
+        options, entry, label = _references(table, term, k), None, term.column
+    else:
+        options, entry = _units(table, term, k)
+        label = f"{term.column} {unit_label(term)}"
+    rest = [t for n, t in enumerate(statement.terms) if n != k]
+    remove = Option(
+        label=f"Take {term.column} out",
+        note="the model is fitted without it",
+        field="terms",
+        value=_dumped(statement, rest),
+    )
+    title = f"{term.column}: " + (
+        "reference level" if isinstance(term, CategoryTerm) else "ratio told per"
+    )
+    return Slot(id=f"term-{k}", label=label, title=title, options=[*options, remove], entry=entry)
+
+
+def _references(table: Table, term: CategoryTerm, k: int) -> list[Option]:
+    return [
+        Option(
+            label=level,
+            note=f"{n:,} rows; the other levels are compared with it",
+            field=f"terms.{k}.reference",
+            value=level,
+            chosen=level == term.reference,
+        )
+        for level, n in level_counts(table.column(term.column)).items()
+    ]
+
+
+def _units(table: Table, term: Term, k: int) -> tuple[list[Option], Entry]:
+    column = table.column(term.column)
+    unit = term.unit if isinstance(term, NumberTerm) else None
+    base = _round_unit(column) if isinstance(column, NumberColumn) else 1.0
+    options = [
+        Option(
+            label=f"per {wording.plain(value)}",
+            field=f"terms.{k}",
+            value=NumberTerm(column=term.column, unit=value).model_dump(mode="json"),
+            chosen=value == unit,
+        )
+        for value in sorted({1.0, base, 5 * base, 10 * base})
+    ]
+    if isinstance(column, NumberColumn) and (column.values[~column.missing] > 0).all():
+        options.append(
+            Option(
+                label="per doubling",
+                note="the number enters on the log scale",
+                field=f"terms.{k}",
+                value=DoublingTerm(column=term.column).model_dump(mode="json"),
+                chosen=isinstance(term, DoublingTerm),
+            )
+        )
+    written = "" if unit is None else wording.plain(unit)
+    entry = (
+        Entry(kind="number", field=f"terms.{k}.unit", label="Another unit", value=written)
+        if unit is not None
+        else None
+    )
+    return options, entry  # type: ignore[return-value]
+
+
+def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
+    used = {t.column for t in statement.terms}
+    options = []
+    for column in cohort.table.columns:
+        term = new_term(column)
+        if term is None or column.name in used or column.name in _spent(cohort):
+            continue
+        options.append(
+            Option(
+                label=column.name,
+                note=_note(column, term),
+                field="terms",
+                value=_dumped(statement, [*statement.terms, term]),
+            )
+        )
+    state = "add" if statement.terms else "open"
+    return Slot(id="add-term", label="+ term", title="Add a term", state=state, options=options)
+
+
+def _note(column: Column, term: Term) -> str:
+    missing = int(column.missing.sum())
+    lost = f"; {missing:,} missing rows would be left out" if missing else ""
+    if isinstance(term, CategoryTerm):
+        return f"{wording.listed(list(levels_of(column)))}, against {term.reference}{lost}"
+    return f"a number, {unit_label(term)}{lost}"
+
+
+def _spent(cohort: Cohort) -> set[str | None]:
+    """Columns that are the outcome or the clock, and so cannot explain it."""
+    statement = cohort.statement
+    clock = statement.clock
+    times = {clock.start, clock.end} if isinstance(clock, BetweenDates) else {clock.column}
+    return {statement.outcome, statement.subject, statement.late_entry, *times}

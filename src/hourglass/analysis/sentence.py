@@ -1,0 +1,82 @@
+"""A statement as a sentence: words and slots, one source for screen, report and saved form."""
+
+from typing import Literal
+
+from pydantic import Field, JsonValue
+
+from hourglass.analysis.typed import Typed
+
+
+class Option(Typed):
+    """One thing that a slot can hold: choosing it sets ``field`` (a dotted path) to ``value``.
+
+    With an empty ``field`` the value holds several fields, all of which are set.
+
+    ``note`` is the preview: counts, or what the choice would do.
+    """
+
+    label: str
+    note: str = ""
+    field: str
+    value: JsonValue
+    chosen: bool = False
+
+
+class Entry(Typed):
+    """A value to be typed into a slot."""
+
+    kind: Literal["text", "number", "times"]
+    field: str
+    label: str
+    value: str
+
+
+class CodeRow(Typed):
+    """A code of the outcome column with its count, to be given a meaning."""
+
+    code: str
+    count: int
+    meaning: Literal["event", "censored", "competing", "set aside"] | None
+    name: str
+
+
+class Slot(Typed):
+    """A marked word of the sentence.
+
+    ``state`` is "filled", "open" (must be filled before anything can be shown) or "add" (an
+    optional part not yet there).
+    """
+
+    id: str
+    label: str
+    title: str
+    state: Literal["filled", "open", "add"] = "filled"
+    options: list[Option] = Field(default_factory=list)
+    entry: Entry | None = None
+    codes: list[CodeRow] = Field(default_factory=list)
+
+
+class Part(Typed):
+    """Words, or a slot."""
+
+    words: str = ""
+    slot: Slot | None = None
+
+
+class Sentence(Typed):
+    """The sentence: ``text`` is how it reads, without the parts that could still be added."""
+
+    parts: list[Part]
+    text: str
+
+
+def sentence(*parts: str | Slot) -> Sentence:
+    """Put words and slots together."""
+    text = "".join(
+        part if isinstance(part, str) else ("" if part.state == "add" else part.label)
+        for part in parts
+    )
+    return Sentence(
+        parts=[Part(words=p) if isinstance(p, str) else Part(slot=p) for p in parts],
+        text=" ".join(text.split()).replace(" .", ".").replace(" ,", ","),
+    )

@@ -1,0 +1,25 @@
+"""The base of everything that crosses the edge, and how arrays cross it."""
+
+import math
+from typing import TypeAlias
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+Numbers: TypeAlias = list[float | None]
+
+
+class Typed(BaseModel):
+    """An immutable value with a schema; unknown keys are refused."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+def numbers(values: np.ndarray) -> Numbers:
+    """An array as JSON can hold it: NaN and infinities become null."""
+    return [float(v) if math.isfinite(v) else None for v in values]
+
+
+def number(value: float | None) -> float | None:
+    """A number as JSON can hold it."""
+    return None if value is None or not math.isfinite(value) else float(value)

@@ -1,0 +1,77 @@
+"""The web application: API and client from one process."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, Response
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from hourglass import VERSION
+from hourglass.api import problems
+from hourglass.api.desk import Desk
+from hourglass.api.guard import Guard
+from hourglass.api.routes import health, prepare, stages, studies
+from hourglass.api.settings import Settings
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application over a migrated database."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.desk = Desk(settings)
+        app.state.desk.open()
+        yield
+        app.state.desk.close()
+
+    app = FastAPI(
+        title="Olden Hourglass",
+        version=VERSION,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        generate_unique_id_function=_name,
+        responses={
+            "default": {"model": problems.Problem, "description": "What went wrong, in words"}
+        },
+    )
+    for part in (health, studies, prepare, stages):
+        app.include_router(part.router)
+    problems.install(app)
+    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
+    app.add_middleware(Guard, hosts=settings.hosts)
+    _serve_client(app, settings.web)
+    return app
+
+
+def _name(route: APIRoute) -> str:
+    return route.name
+
+
+def _serve_client(app: FastAPI, web: Path) -> None:
+    """The built client: its files, and its one page for every address it knows."""
+    if (web / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=web / "assets"))
+
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def nowhere(rest: str) -> Response:
+        return problems.respond(
+            problems.Problem(
+                type="urn:hourglass:http-404",
+                title="Not found",
+                status=404,
+                detail=f"There is nothing at /api/{rest}.",
+            )
+        )
+
+    @app.get("/{rest:path}", include_in_schema=False)
+    def page(rest: str) -> Response:
+        index = web / "index.html"
+        if not index.is_file():
+            return Response("The web client has not been built.", 503, media_type="text/plain")
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,113 @@
+"""Where requests meet studies: loads a study, forms its cohort once, finds or computes results."""
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from threading import Lock
+from typing import Any, Generic, TypeVar, cast
+from uuid import UUID
+
+from psycopg.rows import dict_row
+from psycopg_pool import ConnectionPool
+
+from hourglass.analysis.defaults import default_statement
+from hourglass.analysis.statements import Stage, Statement
+from hourglass.api.settings import Settings
+from hourglass.api.work import Workshop
+from hourglass.cohort.followup import Block, Cohort, form_cohort
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.steps import apply_steps
+from hourglass.cohort.table import NoSuchColumnError, Table
+from hourglass.store.blobs import Blobs
+from hourglass.store.results import cohort_hash
+from hourglass.store.studies import Db, Study, load_study
+
+KEPT_IN_MEMORY = 4
+V = TypeVar("V")
+NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
+
+
+class Recent(Generic[V]):
+    """The last few values made, by key."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._lock = most, Lock()
+        self._values: OrderedDict[str, V] = OrderedDict()
+
+    def get(self, key: str, make: Callable[[], V]) -> V:
+        """The value of a key, made if it is not there."""
+        with self._lock:
+            if key in self._values:
+                self._values.move_to_end(key)
+                return self._values[key]
+        value = make()
+        with self._lock:
+            self._values[key] = value
+            while len(self._values) > self._most:
+                self._values.popitem(last=False)
+        return value
+
+
+class Desk:
+    """The server's working state: database, files, work under way, and what was read last."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.blobs = Blobs(settings.var / "files")
+        self.workshop = Workshop()
+        self._pool: ConnectionPool[Any] = ConnectionPool(
+            settings.database_url,
+            min_size=1,
+            max_size=8,
+            timeout=5,
+            open=False,
+            kwargs={"autocommit": True, "row_factory": dict_row, "connect_timeout": 5},
+            check=ConnectionPool.check_connection,
+        )
+        self._tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
+        self._cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
+
+    def open(self) -> None:
+        """Begin to use the database."""
+        self._pool.open()
+
+    def close(self) -> None:
+        """Stop work and let go of the database."""
+        self.workshop.close()
+        self._pool.close()
+
+    @contextmanager
+    def db(self) -> Iterator[Db]:
+        """A connection, each statement its own transaction unless told otherwise."""
+        with self._pool.connection() as connection:
+            yield cast(Db, connection)
+
+    def study(self, study: UUID) -> Study:
+        """All that is kept of a study."""
+        with self.db() as db:
+            return load_study(db, study)
+
+    def table(self, study: Study) -> Table:
+        """The table as read from the study's file, which it must have."""
+        assert study.file is not None
+        name = study.file.table_sha256
+        return self._tables.get(name, lambda: from_parquet(self.blobs.get(name)))
+
+    def cohort(self, study: Study) -> Cohort | tuple[Block, ...]:
+        """The study's cohort, or what must be decided first."""
+        if study.file is None:
+            return (NO_FILE,)
+        return self._cohorts.get(cohort_hash(study), lambda: self._form(study))
+
+    def _form(self, study: Study) -> Cohort | tuple[Block, ...]:
+        try:
+            table, _ = apply_steps(self.table(study), study.steps)
+            return form_cohort(table, study.follow_up)
+        except NoSuchColumnError as error:
+            return (Block(f"The statement is broken: {error}.", None),)
+
+    @staticmethod
+    def statement(study: Study, stage: Stage, cohort: Cohort) -> Statement:
+        """A stage's statement: the study's own, or the one it starts from."""
+        own = study.statements.get(stage)
+        return default_statement(stage, cohort) if own is None else own

@@ -1,0 +1,136 @@
+"""Every error as a problem: what, where, what to do (RFC 9457)."""
+
+import logging
+
+import psycopg
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from psycopg_pool import PoolTimeout
+from starlette.exceptions import HTTPException
+
+from hourglass.analysis.design import UnusableTermError
+from hourglass.analysis.typed import Typed
+from hourglass.analysis.workings.sheet import NoWorkingsError
+from hourglass.cohort.reading import UnreadableFileError
+from hourglass.cohort.steps import BrokenStepError
+from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.regression.fit import NotEstimableError
+from hourglass.store.blobs import MissingBlobError
+from hourglass.store.demos import NoSuchDemoError
+from hourglass.store.studies import FileAlreadyReadError, NoSuchStudyError
+
+log = logging.getLogger("hourglass")
+
+
+class Problem(Typed):
+    """A problem document; ``detail`` is the sentence shown to the user."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+
+
+class ProblemError(Exception):
+    """A refusal that a route words itself."""
+
+    def __init__(self, status: int, kind: str, title: str, detail: str) -> None:
+        self.problem = Problem(
+            type=f"urn:hourglass:{kind}", title=title, status=status, detail=detail
+        )
+        super().__init__(detail)
+
+
+KNOWN: dict[type[Exception], tuple[int, str, str]] = {
+    NoSuchStudyError: (404, "no-such-study", "No such study"),
+    NoSuchDemoError: (404, "no-such-demo", "No such demo"),
+    NoWorkingsError: (404, "no-workings", "No workings"),
+    FileAlreadyReadError: (409, "file-already-read", "The study has a file"),
+    UnreadableFileError: (422, "unreadable-file", "The file cannot be read"),
+    BrokenStepError: (422, "broken-step", "The step does not fit"),
+    NoSuchColumnError: (422, "no-such-column", "No such column"),
+    UnusableTermError: (422, "unusable-term", "The term cannot be used"),
+    NotEstimableError: (422, "not-estimable", "Not estimable"),
+    MissingBlobError: (500, "missing-file", "The study's file is damaged"),
+}
+UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout)
+
+
+def respond(problem: Problem) -> JSONResponse:
+    """The problem as a response."""
+    return JSONResponse(problem.model_dump(), problem.status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error with a problem document."""
+
+    @app.exception_handler(ProblemError)
+    def refused(_: Request, error: ProblemError) -> JSONResponse:
+        return respond(error.problem)
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"] if part != "body")
+        detail = f"{where or 'The request'}: {first['msg']}."
+        return respond(
+            Problem(type="urn:hourglass:invalid", title="Not understood", status=422, detail=detail)
+        )
+
+    @app.exception_handler(HTTPException)
+    def plain(_: Request, error: HTTPException) -> JSONResponse:
+        kind = f"urn:hourglass:http-{error.status_code}"
+        return respond(
+            Problem(
+                type=kind,
+                title=str(error.detail),
+                status=error.status_code,
+                detail=str(error.detail),
+            )
+        )
+
+    for kind, (status, name, title) in KNOWN.items():
+        app.add_exception_handler(kind, _worded(status, name, title))
+    for unavailable in UNAVAILABLE:
+        app.add_exception_handler(unavailable, _unavailable)
+    app.add_exception_handler(Exception, _unforeseen)
+
+
+def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
+    def handler(_: Request, error: Exception) -> JSONResponse:
+        detail = str(error)
+        detail = detail[:1].upper() + detail[1:]
+        if not detail.endswith((".", "?", "!")):
+            detail += "."
+        return respond(
+            Problem(type=f"urn:hourglass:{name}", title=title, status=status, detail=detail)
+        )
+
+    return handler
+
+
+def _unavailable(_: Request, error: Exception) -> JSONResponse:
+    log.warning("the database does not answer: %s", error)
+    return respond(
+        Problem(
+            type="urn:hourglass:database-away",
+            title="The database does not answer",
+            status=503,
+            detail="The database does not answer, so nothing was saved. What was saved before is "
+            "safe: try again in a moment, or stop and start Olden Hourglass.",
+        )
+    )
+
+
+def _unforeseen(request: Request, error: Exception) -> JSONResponse:
+    log.error("unforeseen error at %s", request.url.path, exc_info=error)
+    return respond(
+        Problem(
+            type="urn:hourglass:unforeseen",
+            title="Something went wrong in the program",
+            status=500,
+            detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; "
+            "the server's log says more.",
+        )
+    )

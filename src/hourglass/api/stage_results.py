@@ -1,0 +1,225 @@
+"""The result of a stage: found if it is current, else computed as work, and kept."""
+
+from collections.abc import Callable
+from concurrent.futures import TimeoutError as StillWorkingError
+from typing import Any, Generic, TypeVar, cast
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from hourglass.analysis.check import CheckResult, check
+from hourglass.analysis.compare import CompareResult, compare
+from hourglass.analysis.estimate import EstimateResult, estimate
+from hourglass.analysis.model import ModelResult, model
+from hourglass.analysis.preparation import BlockReading, PrepareResult, prepare
+from hourglass.analysis.statements import (
+    CheckStatement,
+    CompareStatement,
+    EstimateStatement,
+    ModelStatement,
+    ReportStatement,
+    Stage,
+    Statement,
+)
+from hourglass.analysis.typed import Typed
+from hourglass.analysis.watch import CancelledError, Watch
+from hourglass.api.desk import Desk
+from hourglass.api.problems import ProblemError
+from hourglass.api.work import WorkReading
+from hourglass.cohort.followup import Cohort
+from hourglass.report.document import Findings, LoggedDecision, report_sentence, to_html
+from hourglass.report.report_result import ReportResult
+from hourglass.store import results
+from hourglass.store.studies import Study
+
+R = TypeVar("R", bound=BaseModel)
+ANSWER_WITHIN = 0.3
+"""Seconds a request waits for its result before it answers with a handle to the work."""
+NEEDS: dict[Stage, tuple[Stage, ...]] = {
+    "prepare": (),
+    "estimate": ("estimate",),
+    "compare": ("estimate", "compare"),
+    "model": ("model",),
+    "check": ("model", "check"),
+    "report": ("estimate", "compare", "model", "check", "report"),
+}
+"""The statements that each stage's result follows from."""
+
+
+class StageReply(Typed, Generic[R]):
+    """One of: the result with its statement, the work that will bring it, or what blocks it."""
+
+    result: R | None = None
+    statement: Statement | None = None
+    work: WorkReading | None = None
+    blocked: list[BlockReading] | None = None
+
+
+def stage_hash(study: Study, stage: Stage) -> str:
+    """Hash of what a stage's result follows from, besides the cohort."""
+    own = [study.statements.get(s) or [s] for s in NEEDS[stage]]
+    decided: list[Any] = []
+    if stage == "prepare":
+        decided = sorted(kept_findings(study))
+    if stage == "report":
+        decided = [study.name, *([d.id, d.sentence, d.reason] for d in study.standing)]
+    return results.statement_hash([stage], *own, decided)
+
+
+def kept_findings(study: Study) -> frozenset[str]:
+    """Findings that somebody decided to leave as they are."""
+    return frozenset(d.about for d in study.standing if d.choice == "keep" and d.stage == "prepare")
+
+
+def reply(desk: Desk, study_id: UUID, stage: Stage, kind: type[R]) -> StageReply[R]:
+    """Answer a request for a stage's result, within a moment."""
+    study = desk.study(study_id)
+    cohort: Cohort | None = None
+    if stage == "prepare":
+        if study.file is None:
+            return StageReply(blocked=[])
+    else:
+        formed = desk.cohort(study)
+        if not isinstance(formed, Cohort):
+            return StageReply(
+                blocked=[BlockReading(sentence=b.sentence, slot=b.slot) for b in formed]
+            )
+        cohort = formed
+    statement = None if cohort is None else desk.statement(study, stage, cohort)
+    found = current(desk, study, stage, kind)
+    if found is not None:
+        return StageReply(result=found, statement=statement)
+    key = (str(study_id), stage, results.cohort_hash(study), stage_hash(study, stage))
+    work = desk.workshop.start(key, lambda watch: compute(desk, study, stage, watch))
+    try:
+        result = cast(R, work.future.result(ANSWER_WITHIN))
+    except StillWorkingError:
+        return StageReply(statement=statement, work=work.reading())
+    except CancelledError:
+        raise ProblemError(
+            409,
+            "cancelled",
+            "Cancelled",
+            "The work was cancelled. Open the stage again to start it.",
+        ) from None
+    return StageReply(result=result, statement=statement)
+
+
+def current(desk: Desk, study: Study, stage: Stage, kind: type[R]) -> R | None:
+    """The kept result, if it is current."""
+    with desk.db() as db:
+        body = results.find_current(
+            db, study.id, stage, results.cohort_hash(study), stage_hash(study, stage)
+        )
+    return None if body is None else kind.model_validate(body)
+
+
+def compute(desk: Desk, study: Study, stage: Stage, watch: Watch) -> BaseModel:
+    """Compute a stage's result and keep it."""
+    result, headline, mark = COMPUTE[stage](desk, study, watch)
+    with desk.db() as db:
+        results.keep(
+            db,
+            study.id,
+            stage,
+            results.cohort_hash(study),
+            stage_hash(study, stage),
+            headline,
+            mark,
+            result.model_dump(mode="json"),
+        )
+    return result
+
+
+Computed = tuple[BaseModel, str, str]
+
+
+def _cohort(desk: Desk, study: Study) -> Cohort:
+    cohort = desk.cohort(study)
+    assert isinstance(cohort, Cohort)
+    return cohort
+
+
+def _prepare(desk: Desk, study: Study, watch: Watch) -> Computed:
+    watch("looking through the rows", 0.1)
+    found = prepare(desk.table(study), study.steps, study.follow_up, kept_findings(study))
+    open_findings = len(found.findings)
+    return found, found.headline, f"{open_findings} to decide" if open_findings else ""
+
+
+def _estimate(desk: Desk, study: Study, watch: Watch) -> Computed:
+    cohort = _cohort(desk, study)
+    asked = cast(EstimateStatement, desk.statement(study, "estimate", cohort))
+    found = estimate(cohort, asked, watch)
+    return found, found.headline, ""
+
+
+def _compare(desk: Desk, study: Study, watch: Watch) -> Computed:
+    cohort = _cohort(desk, study)
+    asked = cast(CompareStatement, desk.statement(study, "compare", cohort))
+    times = cast(EstimateStatement, desk.statement(study, "estimate", cohort)).times
+    found = compare(cohort, asked, times, watch)
+    return found, found.headline, ""
+
+
+def _model(desk: Desk, study: Study, watch: Watch) -> Computed:
+    cohort = _cohort(desk, study)
+    asked = cast(ModelStatement, desk.statement(study, "model", cohort))
+    found = model(cohort, asked, watch)
+    return found, found.headline, ""
+
+
+def _check(desk: Desk, study: Study, watch: Watch) -> Computed:
+    cohort = _cohort(desk, study)
+    of = cast(ModelStatement, desk.statement(study, "model", cohort))
+    asked = cast(CheckStatement, desk.statement(study, "check", cohort))
+    found = check(cohort, of, asked, watch)
+    doubted = found.verdict in ("in doubt", "fails")
+    return found, found.headline, "in doubt" if doubted else ""
+
+
+def _report(desk: Desk, study: Study, watch: Watch) -> Computed:
+    found = findings_of(desk, study, watch)
+    asked = cast(ReportStatement, desk.statement(study, "report", _cohort(desk, study)))
+    made = ReportResult(
+        sentence=report_sentence(asked, study.name),
+        html=to_html(found, asked),
+        tables=[p for p in ("rows", "groups", "ratios", "checks") if p in asked.pieces],
+        headline=f"{len(asked.pieces)} pieces",
+    )
+    return made, made.headline, ""
+
+
+def findings_of(desk: Desk, study: Study, watch: Watch) -> Findings:
+    """All results a report is made from, computed where they are not current."""
+    cohort = _cohort(desk, study)
+    assert study.file is not None
+
+    def get(stage: Stage, kind: type[R]) -> R:
+        found = current(desk, study, stage, kind)
+        return found if found is not None else cast(R, compute(desk, study, stage, watch))
+
+    return Findings(
+        study=study.name,
+        file=study.file.name,
+        sha256=study.file.sha256,
+        prepare=get("prepare", PrepareResult),
+        estimate=get("estimate", EstimateResult),
+        compare=get("compare", CompareResult),
+        model=get("model", ModelResult),
+        check=get("check", CheckResult),
+        decisions=tuple(
+            LoggedDecision(d.stage, d.sentence, d.reason, d.made_at) for d in study.standing
+        ),
+        times=cast(EstimateStatement, desk.statement(study, "estimate", cohort)).times,
+    )
+
+
+COMPUTE: dict[Stage, Callable[[Desk, Study, Watch], Computed]] = {
+    "prepare": _prepare,
+    "estimate": _estimate,
+    "compare": _compare,
+    "model": _model,
+    "check": _check,
+    "report": _report,
+}

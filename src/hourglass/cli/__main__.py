@@ -1,0 +1,71 @@
+"""``./hourglass``: one word for each thing a person does with the program."""
+
+import sys
+from typing import Annotated
+
+import typer
+
+app = typer.Typer(
+    help="Olden Hourglass: censored follow-up data, from a messy export to a report.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+
+
+@app.command()
+def start() -> None:
+    """Install what is missing, build, start the database, load the demo studies, and serve.
+
+    PORT= chooses another port than 8000. DATABASE_URL= uses a PostgreSQL server you already have.
+    HOURGLASS_UPLOAD_LIMIT_MB= changes how large a file may be.
+    """
+    from hourglass.cli.serve import serve
+
+    sys.exit(serve())
+
+
+@app.command("test")
+def run_everything(
+    words: Annotated[list[str] | None, typer.Argument(help="Words handed on to pytest.")] = None,
+) -> None:
+    """Install what is missing and run everything: linters, types, and all tests."""
+    from hourglass.cli.testing import run_tests
+
+    sys.exit(run_tests(words or []))
+
+
+@app.command()
+def check() -> None:
+    """Run formatters, linters and type checks of both languages only."""
+    from hourglass.cli.checks import run_checks
+
+    sys.exit(run_checks())
+
+
+@app.command()
+def bench(
+    rows: Annotated[int, typer.Option(min=1000, help="How many rows to measure with.")] = 1_000_000,
+) -> None:
+    """Measure the core against the floor: one sort, and one matrix product, in the same run."""
+    from hourglass.cli.bench import run_bench
+
+    run_bench(rows)
+
+
+@app.command()
+def client() -> None:
+    """Write the web client's types anew from the server's OpenAPI document."""
+    from hourglass.cli.client_types import write_client_types
+
+    write_client_types()
+
+
+@app.command("help")
+def show_help() -> None:
+    """Show what can be done."""
+    app(["--help"])
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,90 @@
+"""Measuring the core against the floor of the same machine in the same run."""
+
+import io
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+
+from hourglass.cohort.parquet import from_parquet, to_parquet
+from hourglass.cohort.reading import read_delimited
+from hourglass.core.comparison import log_rank
+from hourglass.core.followup import follow_up
+from hourglass.core.regression.concordance import concordance
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.proportionality import event_residuals, proportionality_test
+from hourglass.core.risk_table import risk_table, still_followed
+from hourglass.core.survival import quantile, survival_curve
+
+COLUMNS = 10
+REPEATS = 3
+
+
+def run_bench(rows: int) -> None:
+    """Print seconds, and how many times the floor each piece of work takes."""
+    rng = np.random.default_rng(7)
+    x = rng.normal(size=(rows, COLUMNS))
+    rate = np.exp(x @ np.linspace(-0.4, 0.4, COLUMNS))
+    t = np.ceil(rng.exponential(1 / rate) * 365) / 365
+    status = (rng.random(rows) < 0.6).astype(np.int64)
+    group = rng.integers(0, 3, rows)
+
+    sort = _best(lambda: np.sort(t))
+    product = _best(lambda: x.T @ x)
+    print(f"{rows:,} rows, {COLUMNS} columns, best of {REPEATS}")
+    print(f"floor: one sort {sort:.4f} s, one matrix product {product:.4f} s\n")
+    print(f"{'work':<46}{'seconds':>10}  times the floor")
+
+    data = follow_up(t, status)
+    _line("check times and chain near-ties", lambda: follow_up(t, status), sort, "sort")
+    _line(
+        "survival curve, interval, median",
+        lambda: quantile(survival_curve(risk_table(data)), 0.5),
+        sort,
+        "sort",
+    )
+    _line("numbers still followed", lambda: still_followed(data), sort, "sort")
+    _line("log-rank of three groups", lambda: log_rank(data, group, 3), sort, "sort")
+    fitted = fit(data, x)
+    name = f"hazards regression, {fitted.iterations} steps"
+    _line(name, lambda: fit(data, x), product, "matrix product")
+    _line("concordance with its error", lambda: concordance(data, fitted.linear), sort, "sort")
+    _line(
+        "Schoenfeld residuals", lambda: event_residuals(data, x, fitted), product, "matrix product"
+    )
+    _line(
+        "test of proportional hazards",
+        lambda: proportionality_test(data, x, fitted),
+        product,
+        "matrix product",
+    )
+
+    text = _csv_text(t, status, group, x)
+    reader = _best(lambda: arrow_csv.read_csv(pa.BufferReader(text)))
+    _line("read a CSV into typed columns", lambda: read_delimited(text), reader, "bare reader")
+    parquet = to_parquet(read_delimited(text).table)
+    _line("load the kept table", lambda: from_parquet(parquet), reader, "bare reader")
+
+
+def _best(work: Callable[[], object]) -> float:
+    taken = []
+    for _ in range(REPEATS):
+        begun = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - begun)
+    return min(taken)
+
+
+def _line(name: str, work: Callable[[], object], floor: float, of: str) -> None:
+    seconds = _best(work)
+    print(f"{name:<46}{seconds:>10.3f}  {seconds / floor:8.1f} × one {of}", flush=True)
+
+
+def _csv_text(t: np.ndarray, status: np.ndarray, group: np.ndarray, x: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    names = ["time", "status", "arm", *(f"x{k}" for k in range(x.shape[1]))]
+    arrays = [t, status, np.array(["low", "mid", "high"])[group], *np.round(x, 3).T]
+    arrow_csv.write_csv(pa.table(dict(zip(names, map(pa.array, arrays), strict=True))), out)
+    return out.getvalue()

