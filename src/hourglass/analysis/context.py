@@ -63,7 +63,7 @@ def time_label(cohort: Cohort) -> str:
     clock = cohort.statement.clock
     unit = cohort.statement.unit.capitalize()
     if isinstance(clock, BetweenDates):
-        return f"{unit} since {(clock.start or '').replace('_', ' ')}"
+        return f"{unit} since {clock.start}"
     return f"{unit} of follow-up"
 
 

@@ -27,6 +27,13 @@ MOST_LINES = 56
 MOST_ROWS_LISTED = 400
 
 
+class LevelCount(Typed):
+    """A level with its number of rows."""
+
+    level: str
+    rows: int
+
+
 class ColumnReading(Typed):
     """A column at a glance, with the part it plays."""
 
@@ -38,7 +45,7 @@ class ColumnReading(Typed):
     low: str
     high: str
     bins: list[int]
-    levels: list[tuple[str, int]]
+    levels: list[LevelCount]
 
 
 class FindingReading(Typed):
@@ -61,11 +68,18 @@ class StepReading(Typed):
     cells_changed: int
 
 
+class Loss(Typed):
+    """Rows lost, and why."""
+
+    why: str
+    rows: int
+
+
 class LedgerReading(Typed):
     """Where the rows went: read, lost for each reason, analysed (null while blocked)."""
 
     read: int
-    lost: list[tuple[str, int]]
+    lost: list[Loss]
     analysed: int | None
 
 
@@ -169,7 +183,7 @@ def _columns(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:
             low=p.low,
             high=p.high,
             bins=list(p.bins),
-            levels=list(p.levels),
+            levels=[LevelCount(level=level, rows=n) for level, n in p.levels],
         )
         for p in profile(table)
     ]
@@ -207,7 +221,7 @@ def _ledger(
     lost += set_aside_by_code(after, statement)
     return LedgerReading(
         read=table.size,
-        lost=[(line.label, line.rows) for line in lost if line.rows],
+        lost=[Loss(why=line.label, rows=line.rows) for line in lost if line.rows],
         analysed=None if cohort is None else cohort.table.size,
     )
 

@@ -21,12 +21,12 @@ def verdict(p: float | None) -> Verdict:
 
 
 def course(smooth: Smooth | None) -> str:
-    """How a ratio moves from the first to the last quarter of the events: fades, grows, turns."""
+    """How a ratio moves from the first to the last quarter of the events: fades, grows, reverses."""
     if smooth is None or smooth.y.size < 4:
         return ""
     early, late = smooth.y[smooth.y.size // 8], smooth.y[-1 - smooth.y.size // 8]
     if early * late < 0:
-        return "turns round"
+        return "reverses"
     return "fades" if abs(late) < abs(early) else "grows"
 
 

@@ -55,10 +55,10 @@ def bench(
 
 @app.command()
 def client() -> None:
-    """Write the web client's types anew from the server's OpenAPI document."""
-    from hourglass.cli.client_types import write_client_types
+    """Keep the server's OpenAPI document, from which the web client's types are made."""
+    from hourglass.cli.client_types import write_document
 
-    write_client_types()
+    write_document()
 
 
 @app.command("help")

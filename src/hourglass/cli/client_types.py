@@ -1,16 +1,14 @@
-"""The web client's types, generated from the server's OpenAPI document."""
+"""The server's OpenAPI document, from which the web client's types are made when it is built."""
 
 import json
-import subprocess
 import tempfile
 from pathlib import Path
 
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
-from hourglass.cli.machine import WEB, npm_packages
+from hourglass.cli.machine import WEB
 
 DOCUMENT = WEB / "src" / "api" / "openapi.json"
-TYPES = WEB / "src" / "api" / "schema.d.ts"
 
 
 def openapi_text() -> str:
@@ -20,30 +18,14 @@ def openapi_text() -> str:
     return json.dumps(document, indent=1, ensure_ascii=False) + "\n"
 
 
-def write_client_types() -> None:
-    """Write the document and the types made from it."""
+def write_document() -> None:
+    """Keep the document as the server has it now."""
     DOCUMENT.parent.mkdir(parents=True, exist_ok=True)
     DOCUMENT.write_text(openapi_text(), encoding="utf-8")
-    TYPES.write_text(_types(DOCUMENT), encoding="utf-8")
 
 
 def drift() -> str | None:
-    """What differs between the server and the client's types; None when nothing does."""
-    if not DOCUMENT.is_file() or DOCUMENT.read_text(encoding="utf-8") != openapi_text():
-        return f"{DOCUMENT.name} is not what the server says: run ./hourglass client"
-    if TYPES.read_text(encoding="utf-8") != _types(DOCUMENT):
-        return f"{TYPES.name} is not made from {DOCUMENT.name}: run ./hourglass client"
-    return None
-
-
-def _types(document: Path) -> str:
-    environment = npm_packages()
-    done = subprocess.run(
-        ["npx", "--no-install", "openapi-typescript", str(document)],
-        cwd=WEB,
-        check=True,
-        capture_output=True,
-        text=True,
-        env=environment,
-    )
-    return done.stdout
+    """What differs between the server and the kept document; None when nothing does."""
+    if DOCUMENT.is_file() and DOCUMENT.read_text(encoding="utf-8") == openapi_text():
+        return None
+    return f"{DOCUMENT.name} is not what the server says: run ./hourglass client"

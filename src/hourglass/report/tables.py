@@ -57,7 +57,7 @@ def harmless(value: Raw) -> Raw:
 def ledger_table(ledger: LedgerReading) -> ReportTable:
     """From the rows read to the rows analysed."""
     lines: list[tuple[str, int]] = [("read", ledger.read)]
-    lines += [(f"set aside: {label}", -n) for label, n in ledger.lost]
+    lines += [(f"set aside: {loss.why}", -loss.rows) for loss in ledger.lost]
     lines += [("analysed", ledger.analysed or 0)]
     rows = tuple(
         ((Cell(label, label), Cell(f"{n:,}".replace("-", "−"), n)), (label, n))
@@ -125,8 +125,11 @@ def _group_row(curve: CurveReading, digits: int) -> tuple[tuple[Cell, ...], tupl
 
 def quantile_text(found: QuantileReading, digits: int) -> str:
     """A median with its interval, in words where a limit is not reached."""
+    time = wording.time(found.time, digits)
+    if found.lower is None and found.upper is None:
+        return f"{time} (neither limit reached)"
     lower, upper = wording.time(found.lower, digits), wording.time(found.upper, digits)
-    return f"{wording.time(found.time, digits)} ({lower} to {upper})"
+    return f"{time} ({lower} to {upper})"
 
 
 def ratio_table(model: ModelResult) -> ReportTable:

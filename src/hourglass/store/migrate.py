@@ -5,6 +5,7 @@ from importlib.resources import files
 from typing import Any
 
 from psycopg import Connection
+from psycopg.rows import scalar_row
 
 LOCK = 7_260_2111
 """An advisory lock, so that two programs starting at once do not both migrate."""
@@ -26,11 +27,11 @@ def migrations() -> list[tuple[int, str, str]]:
 
 def version(connection: Connection[Any]) -> int:
     """The number of the last migration applied; 0 for an empty database."""
-    there = connection.execute("select to_regclass('migrations') is not null").fetchone()
-    if not there or not there[0]:
-        return 0
-    row = connection.execute("select coalesce(max(number), 0) from migrations").fetchone()
-    return int(row[0]) if row else 0
+    with connection.cursor(row_factory=scalar_row) as cursor:
+        if not cursor.execute("select to_regclass('migrations') is not null").fetchone():
+            return 0
+        found = cursor.execute("select coalesce(max(number), 0) from migrations").fetchone()
+        return int(found or 0)
 
 
 def migrate(connection: Connection[Any]) -> int:

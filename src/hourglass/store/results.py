@@ -3,16 +3,34 @@
 import hashlib
 import json
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 from pydantic import BaseModel
 
-from hourglass import VERSION
+import hourglass
 from hourglass.analysis.statements import Stage
 from hourglass.store.queries import query
 from hourglass.store.studies import Db, Study
+
+
+def _program() -> str:
+    """The program's version with a hash of the code that results come from.
+
+    A result of other code than this, even of the same version, is not current.
+    """
+    package = Path(hourglass.__file__).parent
+    digest = hashlib.sha256()
+    for part in ("core", "cohort", "analysis", "report"):
+        for file in sorted((package / part).rglob("*")):
+            if file.suffix in (".py", ".j2"):
+                digest.update(file.read_bytes())
+    return f"{hourglass.VERSION}+{digest.hexdigest()[:12]}"
+
+
+PROGRAM = _program()
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +70,7 @@ def find_current(db: Db, study: UUID, stage: Stage, cohort: str, statement: str)
             "stage": stage,
             "cohort_hash": cohort,
             "statement_hash": statement,
-            "program": VERSION,
+            "program": PROGRAM,
         },
     ).fetchone()
     return None if row is None else row["body"]
@@ -79,7 +97,7 @@ def keep(
             "headline": headline,
             "mark": mark,
             "body": Jsonb(body),
-            "program": VERSION,
+            "program": PROGRAM,
         },
     )
 

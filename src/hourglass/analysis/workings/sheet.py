@@ -63,4 +63,4 @@ def _cell(value: float | int | str) -> Cell:
 
 def digits(value: float | None) -> str:
     """A number in a formula: seven significant digits."""
-    return "—" if value is None else f"{value:.7g}"
+    return "—" if value is None else f"{value:.7g}".replace("-", "−", 1)

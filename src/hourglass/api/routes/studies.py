@@ -9,7 +9,6 @@ from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
-from hourglass import VERSION
 from hourglass.analysis.statements import STAGES, Stage
 from hourglass.analysis.typed import Typed
 from hourglass.api.desk import Desk
@@ -188,7 +187,7 @@ def _line(
         line = "choose a file" if study.file is None else "not opened yet"
         return StageLine(stage=stage, line=line, state="unseen", mark="")
     made_from = (known.cohort_hash, known.statement_hash, known.program)
-    if made_from != (cohort, stage_hash(study, stage), VERSION):
+    if made_from != (cohort, stage_hash(study, stage), results.PROGRAM):
         return StageLine(stage=stage, line="out of date", state="out of date", mark="out of date")
     return StageLine(stage=stage, line=known.headline, state="current", mark=known.mark)
 

@@ -1,0 +1,60 @@
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { Problem } from "./types";
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** A refusal of the server, or its silence, in a sentence for the user. */
+export class Refusal extends Error {
+  readonly kind: string;
+
+  constructor(problem: Partial<Problem>) {
+    super(problem.detail ?? "The server did not answer as expected.");
+    this.kind = problem.type ?? "urn:hourglass:unknown";
+  }
+}
+
+const AWAY: Partial<Problem> = {
+  type: "urn:hourglass:server-away",
+  detail:
+    "Olden Hourglass does not answer. What was saved is safe: see whether it is still running, then try again.",
+};
+
+/** The data of a response, or a Refusal with the server's own words. */
+export async function taken<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  let answer: Awaited<typeof call>;
+  try {
+    answer = await call;
+  } catch {
+    throw new Refusal(AWAY);
+  }
+  if (answer.error !== undefined || !answer.response.ok)
+    throw new Refusal((answer.error ?? {}) as Partial<Problem>);
+  return answer.data as T;
+}
+
+/** Send a file as it is, telling how far it has got; abort with the signal. */
+export function sendFile(
+  study: string,
+  file: File,
+  progress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("PUT", `/api/studies/${study}/file?name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader("Content-Type", "application/octet-stream");
+    request.upload.onprogress = (event) => progress(event.loaded / Math.max(event.total, 1));
+    request.onload = () => {
+      if (request.status < 300) resolve();
+      else reject(new Refusal(JSON.parse(request.responseText) as Problem));
+    };
+    request.onerror = () => reject(new Refusal(AWAY));
+    request.onabort = () =>
+      reject(new Refusal({ detail: "The upload was cancelled. Nothing was kept." }));
+    signal.addEventListener("abort", () => request.abort());
+    request.send(file);
+  });
+}

@@ -1,0 +1,173 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, taken } from "./client";
+import type {
+  CheckResult,
+  CompareResult,
+  EstimateResult,
+  FindingDecision,
+  FollowUp,
+  LaterStage,
+  ModelResult,
+  NewDecision,
+  Reply,
+  ReportResult,
+  Statement,
+} from "./types";
+
+interface ResultOf {
+  estimate: EstimateResult;
+  compare: CompareResult;
+  model: ModelResult;
+  check: CheckResult;
+  report: ReportResult;
+}
+
+const ASK_AGAIN_MS = 300;
+
+const path = (study: string) => ({ params: { path: { study_id: study } } });
+
+export function useStudies() {
+  return useQuery({ queryKey: ["studies"], queryFn: () => taken(api.GET("/api/studies")) });
+}
+
+export function useHealth() {
+  return useQuery({ queryKey: ["health"], queryFn: () => taken(api.GET("/api/health")) });
+}
+
+export function useStudy(study: string) {
+  return useQuery({
+    queryKey: ["study", study, "overview"],
+    queryFn: () => taken(api.GET("/api/studies/{study_id}", path(study))),
+  });
+}
+
+export function useDecisions(study: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ["study", study, "decisions"],
+    enabled: wanted,
+    queryFn: () => taken(api.GET("/api/studies/{study_id}/decisions", path(study))),
+  });
+}
+
+export function usePrepare(study: string) {
+  const query = useQuery({
+    queryKey: ["study", study, "stage", "prepare"],
+    queryFn: () => taken(api.GET("/api/studies/{study_id}/prepare", path(study))),
+    refetchInterval: (q) => (q.state.data?.reply.work ? ASK_AGAIN_MS : false),
+  });
+  useFreshSpine(study, query.data?.reply.result);
+  return query;
+}
+
+/** A later stage's reply; asked again while the server is still at work on it. */
+export function useStage<S extends LaterStage>(study: string, stage: S, wanted = true) {
+  const query = useQuery({
+    queryKey: ["study", study, "stage", stage],
+    enabled: wanted,
+    queryFn: async () =>
+      (await taken(
+        api.GET(`/api/studies/{study_id}/${stage as "estimate"}`, path(study)),
+      )) as unknown as Reply<ResultOf[S]>,
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+  });
+  useFreshSpine(study, query.data?.result);
+  return query;
+}
+
+/** A new result changes the spine's lines. */
+function useFreshSpine(study: string, result: unknown) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (result) void client.invalidateQueries({ queryKey: ["study", study, "overview"] });
+  }, [client, study, result]);
+}
+
+export function useRows(study: string, first: number, most: number, numbers: number[] | null) {
+  return useQuery({
+    queryKey: ["study", study, "rows", first, most, numbers],
+    queryFn: () =>
+      taken(
+        api.GET("/api/studies/{study_id}/rows", {
+          params: {
+            path: { study_id: study },
+            query: numbers === null ? { first, most } : { first, most, numbers },
+          },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+}
+
+/** A change to a study: everything shown of it is asked for again. */
+function useChange<V>(study: string, change: (value: V) => Promise<unknown>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: () => client.invalidateQueries({ queryKey: ["study", study] }),
+  });
+}
+
+export function usePutFollowUp(study: string) {
+  return useChange(study, (body: FollowUp) =>
+    taken(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body })),
+  );
+}
+
+export function usePutStatement(study: string) {
+  return useChange(study, (body: Statement) =>
+    taken(api.PUT("/api/studies/{study_id}/statement", { ...path(study), body })),
+  );
+}
+
+export function useDecideFinding(study: string) {
+  return useChange(study, (body: FindingDecision) =>
+    taken(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
+  );
+}
+
+export function useDecide(study: string) {
+  return useChange(study, (body: NewDecision) =>
+    taken(api.POST("/api/studies/{study_id}/decisions", { ...path(study), body })),
+  );
+}
+
+export function useWithdraw(study: string) {
+  return useChange(study, (decision: number) =>
+    taken(
+      api.DELETE("/api/studies/{study_id}/decisions/{decision}", {
+        params: { path: { study_id: study, decision } },
+      }),
+    ),
+  );
+}
+
+export function useRename(study: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) =>
+      taken(api.PATCH("/api/studies/{study_id}", { ...path(study), body: { name } })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+export function useCreateStudy() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name?: string; demo?: string }) =>
+      taken(api.POST("/api/studies", { body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+export function useDeleteStudy() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (study: string) => taken(api.DELETE("/api/studies/{study_id}", path(study))),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+export function cancelWork(work: string): Promise<unknown> {
+  return taken(api.DELETE("/api/work/{work}", { params: { path: { work } } }));
+}

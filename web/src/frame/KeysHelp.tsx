@@ -1,0 +1,37 @@
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+
+const KEYS = [
+  ["1 … 6", "open a stage, from Prepare to Report"],
+  ["Tab", "to the next slot, figure or number"],
+  ["Enter", "open a slot, or the workings of an underlined number"],
+  ["← →", "on the sand line: to the previous or next event"],
+  ["Shift ← →", "on the sand line: between round times"],
+  ["Home, End", "on the sand line: to the start or end of follow-up"],
+  ["Esc", "close what is open"],
+  ["?", "this list"],
+] as const;
+
+export function KeysHelp({ onClose }: { onClose: () => void }) {
+  return (
+    <Dialog open onClose={onClose} aria-labelledby="keys-title">
+      <DialogTitle id="keys-title">Keys</DialogTitle>
+      <DialogContent>
+        <dl className="keys">
+          {KEYS.map(([key, words]) => (
+            <div key={key}>
+              <dt>{key}</dt>
+              <dd>{words}</dd>
+            </div>
+          ))}
+        </dl>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Close</Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,77 @@
+import Button from "@mui/material/Button";
+import { NavLink } from "react-router";
+import { useStudy } from "../api/queries";
+import type { StageLine, StudyOverview } from "../api/types";
+
+const MARKS: Record<string, { shape: string; words: string }> = {
+  "in doubt": { shape: "◐", words: "in doubt" },
+  "out of date": { shape: "↻", words: "out of date: an earlier stage has changed" },
+};
+
+/** The dark spine: stages in working order, each with its live line. */
+export function Spine({
+  study,
+  onDecisions,
+  onKeys,
+  onTheme,
+}: {
+  study: string;
+  onDecisions: () => void;
+  onKeys: () => void;
+  onTheme: () => void;
+}) {
+  const overview = useStudy(study).data;
+  return (
+    <div className="spine">
+      <div className="spine-head">
+        <NavLink to="/" className="brand" aria-label="Olden Hourglass: all studies">
+          <Hourglass /> Olden Hourglass
+        </NavLink>
+        <span className="spine-study" title={overview?.name}>
+          {overview?.name ?? ""}
+        </span>
+      </div>
+      <nav aria-label="Stages">
+        {overview?.stages.map((line) => (
+          <NavLink key={line.stage} to={`/studies/${study}/${line.stage}`} className="spine-stage">
+            <span className="spine-name">{line.stage}</span>
+            <span className="spine-line">{line.line}</span>
+            <Mark line={line} />
+          </NavLink>
+        ))}
+      </nav>
+      <div className="spine-foot">
+        <Button onClick={onDecisions}>Decisions log · {entries(overview)}</Button>
+        <div>
+          <Button onClick={onTheme}>Light or dark</Button>
+          <Button onClick={onKeys} aria-label="Keys">
+            ?
+          </Button>
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function entries(overview: StudyOverview | undefined): string {
+  const n = overview?.decisions ?? 0;
+  return n === 1 ? "1 entry" : `${n} entries`;
+}
+
+function Mark({ line }: { line: StageLine }) {
+  const mark = MARKS[line.mark] ?? (line.mark ? { shape: "●", words: line.mark } : null);
+  if (!mark) return null;
+  return (
+    <span className="spine-mark" title={mark.words} role="img" aria-label={mark.words}>
+      {mark.shape}
+    </span>
+  );
+}
+
+export function Hourglass() {
+  return (
+    <svg width="14" height="18" viewBox="0 0 14 18" aria-hidden="true" className="hourglass">
+      <path d="M1 1h12M1 17h12M2 1c0 5 5 6 5 8s-5 3-5 8M12 1c0 5-5 6-5 8s5 3 5 8" />
+    </svg>
+  );
+}

@@ -1,0 +1,84 @@
+import Button from "@mui/material/Button";
+import LinearProgress from "@mui/material/LinearProgress";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { cancelWork } from "../api/queries";
+import type { Block, Sentence, Work } from "../api/types";
+import { StatementBar } from "../statement/StatementBar";
+import { WorkingsDrawer } from "../workings/WorkingsDrawer";
+import { WorkingsProvider } from "../workings/workings";
+
+interface Props {
+  study: string;
+  title: string;
+  /** The line above the statement: what is followed. */
+  context?: ReactNode;
+  sentence?: Sentence | undefined;
+  onSet?: (field: string, value: unknown) => void;
+  /** What is shown is being replaced: it is not current. */
+  changing?: boolean;
+  error?: Error | null | undefined;
+  readings: ReactNode;
+  hint: string;
+  children: ReactNode;
+}
+
+/** The frame all stages share: statement on top, figure, readings at the right, workings below. */
+export function StagePage(props: Props) {
+  const { study, title, context, sentence, onSet, changing, error, readings, hint } = props;
+  return (
+    <WorkingsProvider key={title}>
+      <div className="stage">
+        <header className="stage-head">
+          <h1 className="sr">{title}</h1>
+          <p className="context">{context}</p>
+          {sentence && onSet ? <StatementBar sentence={sentence} onSet={onSet} /> : null}
+          {error ? (
+            <p className="refusal" role="alert">
+              {error.message}
+            </p>
+          ) : null}
+        </header>
+        <main className="stage-main" id="main" aria-busy={changing} data-changing={changing}>
+          {props.children}
+        </main>
+        <div className="stage-side" data-changing={changing}>
+          {readings}
+        </div>
+        <div className="stage-foot">
+          <WorkingsDrawer study={study} hint={hint} />
+        </div>
+      </div>
+    </WorkingsProvider>
+  );
+}
+
+/** Work under way, with its progress and a way to stop it. */
+export function Working({ work }: { work: Work }) {
+  return (
+    <div className="notice" role="status">
+      <p>
+        {work.what.charAt(0).toUpperCase() + work.what.slice(1)} … {Math.round(100 * work.share)}%
+      </p>
+      <LinearProgress variant="determinate" value={100 * work.share} aria-label="Progress" />
+      <Button onClick={() => void cancelWork(work.id)}>Cancel</Button>
+    </div>
+  );
+}
+
+/** What must be decided before this stage can show a number. */
+export function Blocked({ study, blocks }: { study: string; blocks: readonly Block[] }) {
+  return (
+    <div className="notice">
+      <h2>This waits for Prepare</h2>
+      <ul>
+        {blocks.map((block) => (
+          <li key={block.sentence}>{block.sentence}</li>
+        ))}
+      </ul>
+      <Button component={Link} to={`/studies/${study}/prepare`} variant="contained">
+        Open Prepare
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,61 @@
+import { type ReactNode, useEffect, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useStudy } from "../api/queries";
+import { STAGES } from "../api/types";
+import { DecisionsLog } from "./DecisionsLog";
+import { KeysHelp } from "./KeysHelp";
+import { Spine } from "./Spine";
+import "./frame.css";
+
+/** A study: the spine at the left, the open stage beside it. */
+export function StudyFrame({
+  onTheme,
+  stage,
+}: {
+  onTheme: () => void;
+  stage: (study: string, stage: string) => ReactNode;
+}) {
+  const { study = "", stage: open = "prepare" } = useParams();
+  const overview = useStudy(study);
+  const navigate = useNavigate();
+  const [log, setLog] = useState(false);
+  const [keys, setKeys] = useState(false);
+  useEffect(() => {
+    const act = (event: KeyboardEvent) => {
+      const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog]");
+      if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "?") setKeys(true);
+      const to = STAGES[Number(event.key) - 1];
+      if (to) navigate(`/studies/${study}/${to}`);
+    };
+    window.addEventListener("keydown", act);
+    return () => window.removeEventListener("keydown", act);
+  }, [navigate, study]);
+  useEffect(() => {
+    const name = overview.data?.name;
+    document.title = name ? `${name} · ${open} · Olden Hourglass` : "Olden Hourglass";
+  }, [overview.data?.name, open]);
+  return (
+    <div className="frame">
+      <a href="#main" className="skip">
+        To the figure
+      </a>
+      <Spine
+        study={study}
+        onDecisions={() => setLog(true)}
+        onKeys={() => setKeys(true)}
+        onTheme={onTheme}
+      />
+      {overview.error && !overview.data ? (
+        <main className="notice" id="main">
+          <h1>This study cannot be opened</h1>
+          <p role="alert">{overview.error.message}</p>
+        </main>
+      ) : (
+        stage(study, open)
+      )}
+      {log ? <DecisionsLog study={study} onClose={() => setLog(false)} /> : null}
+      {keys ? <KeysHelp onClose={() => setKeys(false)} /> : null}
+    </div>
+  );
+}

@@ -1,0 +1,58 @@
+import type { CurveReading } from "../api/types";
+
+/** Index of the last entry ≤ t of an ascending list, −1 if there is none. */
+export function lastAtOrBefore(times: readonly number[], t: number): number {
+  let low = 0;
+  let high = times.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((times[middle] as number) <= t) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** Index of the first entry ≥ t of an ascending list, its length if there is none. */
+export function firstAtOrAfter(times: readonly number[], t: number): number {
+  let low = 0;
+  let high = times.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((times[middle] as number) < t) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+export interface At {
+  survival: number | null;
+  lower: number | null;
+  upper: number | null;
+  followed: number;
+  events: number;
+}
+
+/** A curve at any time: nothing past its end, the exact number followed everywhere. */
+export function curveAt(curve: CurveReading, t: number): At {
+  const followed = followedAt(curve.followed_time, curve.followed, t);
+  if (t > curve.last || t < 0)
+    return { survival: null, lower: null, upper: null, followed, events: curve.events };
+  const k = lastAtOrBefore(curve.time, t);
+  if (k < 0) return { survival: 1, lower: 1, upper: 1, followed, events: 0 };
+  return {
+    survival: curve.survival[k] ?? null,
+    lower: curve.lower[k] ?? null,
+    upper: curve.upper[k] ?? null,
+    followed,
+    events: curve.events_so_far[k] ?? 0,
+  };
+}
+
+/** The number at risk: entry < t ≤ exit, so it holds up to and at each of its times. */
+export function followedAt(
+  times: readonly number[],
+  numbers: readonly number[],
+  t: number,
+): number {
+  return numbers[firstAtOrAfter(times, t)] ?? 0;
+}

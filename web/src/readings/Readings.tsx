@@ -1,0 +1,101 @@
+import type { ReactNode } from "react";
+import type { Caution as CautionText } from "../api/types";
+import "./readings.css";
+
+/** The quiet column of numbers at the right, words first. */
+export function Readings({ children }: { children: ReactNode }) {
+  return (
+    <aside className="readings" aria-label="Readings">
+      {children}
+    </aside>
+  );
+}
+
+export function Section({ title, children }: { title: ReactNode; children: ReactNode }) {
+  return (
+    <section className="readings-section">
+      <h2>{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+interface Cell {
+  text: ReactNode;
+  tone?: number;
+  strong?: boolean;
+}
+
+/** A small table: head, then rows whose first cell names them. */
+export function Numbers({
+  label,
+  head,
+  rows,
+}: {
+  label: string;
+  head?: readonly string[];
+  rows: readonly (readonly (ReactNode | Cell)[])[];
+}) {
+  return (
+    <table className="numbers" aria-label={label}>
+      {head ? (
+        <thead>
+          <tr>
+            {head.map((h, k) => (
+              <th key={k} scope="col">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+      ) : null}
+      <tbody>
+        {rows.map((row, r) => (
+          <tr key={r}>
+            {row.map((cell, k) => {
+              const shown = asCell(cell);
+              const name = [
+                shown.tone === undefined ? "" : `tone-${shown.tone}`,
+                shown.strong ? "strong" : "",
+              ].join(" ");
+              return k === 0 ? (
+                <th key={k} scope="row" className={name}>
+                  {shown.text}
+                </th>
+              ) : (
+                <td key={k} className={name}>
+                  {shown.text}
+                </td>
+              );
+            })}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function asCell(cell: ReactNode | Cell): Cell {
+  return typeof cell === "object" && cell !== null && "text" in cell ? cell : { text: cell };
+}
+
+/** A sentence to be read before the number it stands beside. */
+export function Caution({ caution, children }: { caution: CautionText; children?: ReactNode }) {
+  return (
+    <div className="caution" role="note">
+      <strong>{caution.lead}</strong> {caution.sentence}
+      {children}
+    </div>
+  );
+}
+
+const SHAPES = { holds: "●", "in doubt": "◐", fails: "○", unknown: "–" } as const;
+
+/** A verdict in shape and word, never by colour. */
+export function Shape({ verdict }: { verdict: keyof typeof SHAPES }) {
+  return (
+    <span className="shape" aria-hidden="true">
+      {SHAPES[verdict]}
+    </span>
+  );
+}

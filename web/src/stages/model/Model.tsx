@@ -1,0 +1,101 @@
+import type { ModelResult } from "../../api/types";
+import { LaterStage } from "../../frame/LaterStage";
+import { pValue, statistic, whole } from "../../numbers/format";
+import { Caution, Numbers, Readings, Section } from "../../readings/Readings";
+import { Forest } from "./Forest";
+
+/** The rate of the event by several terms together. */
+export function Model({ study }: { study: string }) {
+  return (
+    <LaterStage
+      study={study}
+      stage="model"
+      title="Model"
+      hint="choose an underlined hazard ratio to see the sums it solves, event time by event time"
+      context={(result) => result.cohort.line}
+      view={(result) => ({
+        main: <Ratios result={result} />,
+        readings: <ModelReadings result={result} />,
+      })}
+    />
+  );
+}
+
+function Ratios({ result }: { result: ModelResult }) {
+  if (result.blank) return <p className="notice">{result.blank}</p>;
+  return (
+    <>
+      <Forest result={result} />
+      <section className="in-words" aria-labelledby="in-words-title">
+        <h2 id="in-words-title">In words</h2>
+        <ul>
+          {result.words.map((sentence) => (
+            <li key={sentence}>{sentence}</li>
+          ))}
+        </ul>
+        <p className="quiet">
+          A hazard ratio compares rates at a moment among those still free of the event. It is not a
+          probability, nor a share of {result.cohort.rows_are}.
+        </p>
+      </section>
+    </>
+  );
+}
+
+function ModelReadings({ result }: { result: ModelResult }) {
+  if (result.blank) return <Readings>{null}</Readings>;
+  const tested = (t: ModelResult["tests"][number]) =>
+    t.statistic === null
+      ? [t.name, t.blank ?? "", "", ""]
+      : [t.name, `χ² ${statistic(t.statistic)}`, `${t.df} df`, pValue(t.p)];
+  return (
+    <Readings>
+      <Section title="Does the model say more than none?">
+        <Numbers
+          label="Tests of the whole model"
+          head={["", "", "", "p"]}
+          rows={result.tests.map(tested)}
+        />
+      </Section>
+      <Section title="Each term, by leaving it out">
+        <Numbers
+          label="Tests of each term"
+          head={["", "", "", "p"]}
+          rows={result.terms.map((t) => tested(t.leaving_out))}
+        />
+      </Section>
+      <Section title="How it fits">
+        <Numbers
+          label="How it fits"
+          rows={[
+            [
+              "Order predicted (concordance)",
+              result.concordance === null
+                ? "—"
+                : `${result.concordance.toFixed(3)} ± ${result.concordance_error?.toFixed(3)}`,
+            ],
+            ["Rows, events", `${whole(result.rows)}, ${whole(result.events)}`],
+            ["Events per coefficient", result.events_per_coefficient?.toFixed(1) ?? "—"],
+            ["−2ℓ", statistic(result.minus_two_log_likelihood)],
+            ["AIC, BIC", `${statistic(result.aic)}, ${statistic(result.bic)}`],
+            ["Solved in", `${result.iterations} steps`],
+          ]}
+        />
+        {result.rows_left_out ? (
+          <>
+            <p>{whole(result.rows_left_out)} rows are left out of the model:</p>
+            <Numbers
+              label="Rows left out"
+              rows={result.left_out.map((o) => [`${o.column} missing`, whole(o.rows)])}
+            />
+          </>
+        ) : (
+          <p className="quiet">No row is left out.</p>
+        )}
+        {result.cautions.map((caution) => (
+          <Caution key={caution.key} caution={caution} />
+        ))}
+      </Section>
+    </Readings>
+  );
+}

@@ -1,0 +1,99 @@
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import { useRows } from "../../api/queries";
+import type { Finding } from "../../api/types";
+
+interface Correction {
+  row: number;
+  column: string;
+  value: string;
+}
+
+/** Writing the right values into a finding's cells; blank makes a cell missing. */
+export function CorrectCells({
+  study,
+  finding,
+  busy,
+  error,
+  onDecide,
+  onClose,
+}: {
+  study: string;
+  finding: Finding;
+  busy: boolean;
+  error: Error | null;
+  onDecide: (corrections: Correction[], reason: string) => void;
+  onClose: () => void;
+}) {
+  const page = useRows(study, 0, 200, finding.rows.slice(0, 200)).data;
+  const [values, setValues] = useState<Record<string, Correction>>({});
+  const [reason, setReason] = useState("");
+  const change = (row: number, column: string, value: string) =>
+    setValues({ ...values, [`${row} ${column}`]: { row, column, value } });
+  return (
+    <Dialog open onClose={onClose} maxWidth="md" aria-labelledby="correct-title">
+      <DialogTitle id="correct-title">Correct: {finding.title}</DialogTitle>
+      <DialogContent>
+        <table className="corrections">
+          <thead>
+            <tr>
+              <th scope="col">row</th>
+              {finding.columns.map((name) => (
+                <th key={name} scope="col">
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {page?.rows.map((row) => (
+              <tr key={row.number}>
+                <th scope="row">{row.number}</th>
+                {finding.columns.map((name) => (
+                  <td key={name}>
+                    <TextField
+                      value={
+                        values[`${row.number} ${name}`]?.value ??
+                        row.cells[page.columns.indexOf(name)] ??
+                        ""
+                      }
+                      onChange={(event) => change(row.number, name, event.target.value)}
+                      slotProps={{ htmlInput: { "aria-label": `Row ${row.number}, ${name}` } }}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <TextField
+          label="Reason (goes into the decisions log and the report)"
+          value={reason}
+          fullWidth
+          margin="normal"
+          onChange={(event) => setReason(event.target.value)}
+        />
+        {error ? (
+          <p className="refusal" role="alert">
+            {error.message}
+          </p>
+        ) : null}
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Not now</Button>
+        <Button
+          variant="contained"
+          disabled={busy || Object.keys(values).length === 0}
+          onClick={() => onDecide(Object.values(values), reason.trim())}
+        >
+          Correct
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,104 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { useDecideFinding } from "../../api/queries";
+import type { Finding } from "../../api/types";
+import { AskReason } from "../../frame/AskReason";
+import { Section } from "../../readings/Readings";
+import { CorrectCells } from "./CorrectCells";
+
+type Choice = Finding["choices"][number];
+
+const WORDS: Record<Choice, string> = {
+  "set aside": "Set aside",
+  keep: "Keep as it is",
+  swap: "Swap dates",
+  correct: "Correct …",
+  respell: "Spell one way",
+};
+
+/** What Prepare noticed, with what can be decided; the program decides nothing. */
+export function Findings({
+  study,
+  findings,
+  marked,
+  onMark,
+}: {
+  study: string;
+  findings: readonly Finding[];
+  marked: number[] | null;
+  onMark: (rows: number[] | null) => void;
+}) {
+  const decide = useDecideFinding(study);
+  const [asked, setAsked] = useState<{ finding: Finding; choice: Choice } | null>(null);
+  const close = () => {
+    setAsked(null);
+    decide.reset();
+  };
+  return (
+    <Section
+      title={
+        <>
+          Findings to decide{" "}
+          {findings.length ? <span className="open-count">{findings.length} open</span> : null}
+        </>
+      }
+    >
+      {findings.length === 0 ? <p className="quiet">Nothing is left to decide.</p> : null}
+      {findings.map((finding) => (
+        <article key={finding.key} className="finding">
+          <h3>{finding.title}</h3>
+          <p className="quiet">{finding.why}</p>
+          <div>
+            {finding.choices.map((choice) => (
+              <Button
+                key={choice}
+                variant="outlined"
+                aria-label={`${WORDS[choice]}: ${finding.title}`}
+                onClick={() => setAsked({ finding, choice })}
+              >
+                {WORDS[choice]}
+              </Button>
+            ))}
+            <Button
+              aria-pressed={marked === finding.rows}
+              aria-label={`Show rows: ${finding.title}`}
+              onClick={() => onMark(finding.rows)}
+            >
+              Show rows
+            </Button>
+          </div>
+        </article>
+      ))}
+      {asked && asked.choice !== "correct" ? (
+        <AskReason
+          title={`${asked.finding.title}: ${WORDS[asked.choice].toLowerCase()}`}
+          act={WORDS[asked.choice]}
+          busy={decide.isPending}
+          error={decide.error}
+          onClose={close}
+          onDecide={(reason) =>
+            decide.mutate(
+              { finding: asked.finding.key, choice: asked.choice, reason, corrections: [] },
+              { onSuccess: close },
+            )
+          }
+        />
+      ) : null}
+      {asked?.choice === "correct" ? (
+        <CorrectCells
+          study={study}
+          finding={asked.finding}
+          busy={decide.isPending}
+          error={decide.error}
+          onClose={close}
+          onDecide={(corrections, reason) =>
+            decide.mutate(
+              { finding: asked.finding.key, choice: "correct", reason, corrections },
+              { onSuccess: close },
+            )
+          }
+        />
+      ) : null}
+    </Section>
+  );
+}

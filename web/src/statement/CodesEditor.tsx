@@ -1,0 +1,100 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { CodeRow } from "../api/types";
+import { whole } from "../numbers/format";
+
+const MEANINGS = [
+  ["event", "the event"],
+  ["censored", "censored: left without the event"],
+  ["competing", "a competing event"],
+  ["set aside", "set aside: not analysed"],
+] as const;
+
+/** Every code of the outcome with its count; each must be given a meaning, none is assumed. */
+export function CodesEditor({
+  codes,
+  onSet,
+}: {
+  codes: readonly CodeRow[];
+  onSet: (meanings: Record<string, { meaning: string; name: string }>) => void;
+}) {
+  const [rows, setRows] = useState(codes);
+  const change = (code: string, part: Partial<CodeRow>) =>
+    setRows(rows.map((row) => (row.code === code ? { ...row, ...part } : row)));
+  const total = rows.reduce((sum, row) => sum + row.count, 0);
+  const events = rows.filter((r) => r.meaning === "event").reduce((sum, r) => sum + r.count, 0);
+  const given = rows.filter((row) => row.meaning !== null);
+  return (
+    <div className="codes">
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">code</th>
+            <th scope="col">rows</th>
+            <th scope="col">means</th>
+            <th scope="col">called</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => {
+            const shown = row.code || "blank";
+            return (
+              <tr key={row.code}>
+                <th scope="row">{shown}</th>
+                <td>{whole(row.count)}</td>
+                <td>
+                  <TextField
+                    select
+                    value={row.meaning ?? ""}
+                    onChange={(event) =>
+                      change(row.code, { meaning: event.target.value as CodeRow["meaning"] })
+                    }
+                    slotProps={{
+                      htmlInput: { "aria-label": `What ${shown} means` },
+                      select: { native: false },
+                    }}
+                    sx={{ width: 250 }}
+                  >
+                    {MEANINGS.map(([value, words]) => (
+                      <MenuItem key={value} value={value}>
+                        {words}
+                      </MenuItem>
+                    ))}
+                  </TextField>
+                </td>
+                <td>
+                  <TextField
+                    value={row.name}
+                    onChange={(event) => change(row.code, { name: event.target.value })}
+                    slotProps={{ htmlInput: { "aria-label": `What ${shown} is called` } }}
+                    sx={{ width: 190 }}
+                  />
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="quiet">
+        {whole(events)} of {whole(total)} rows would have the event.
+        {rows.length > given.length
+          ? ` ${rows.length - given.length} codes still have no meaning.`
+          : ""}
+      </p>
+      <Button
+        variant="contained"
+        onClick={() =>
+          onSet(
+            Object.fromEntries(
+              given.map((r) => [r.code, { meaning: r.meaning as string, name: r.name }]),
+            ),
+          )
+        }
+      >
+        Set meanings
+      </Button>
+    </div>
+  );
+}

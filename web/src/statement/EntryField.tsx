@@ -1,0 +1,53 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Slot } from "../api/types";
+
+type Entry = NonNullable<Slot["entry"]>;
+
+/** A value typed into a slot: text, a number, or several times. */
+export function EntryField({ entry, onSet }: { entry: Entry; onSet: (value: unknown) => void }) {
+  const [text, setText] = useState(entry.value);
+  const [wrong, setWrong] = useState("");
+  const take = () => {
+    const read = READERS[entry.kind](text);
+    if (typeof read === "object" && read !== null && "wrong" in read) setWrong(read.wrong);
+    else onSet(read);
+  };
+  return (
+    <div className="entry">
+      <TextField
+        label={entry.label}
+        value={text}
+        autoFocus
+        error={wrong !== ""}
+        helperText={wrong}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === "Enter" && take()}
+      />
+      <Button variant="outlined" onClick={take}>
+        Set
+      </Button>
+    </div>
+  );
+}
+
+type Read = string | number | number[] | { wrong: string };
+
+const READERS: Record<Entry["kind"], (text: string) => Read> = {
+  text: (text) => text.trim() || { wrong: "Write a word or two." },
+  number: (text) => {
+    const value = Number(text.replace(",", "."));
+    return value > 0 && Number.isFinite(value) ? value : { wrong: "Write a number above 0." };
+  },
+  times: (text) => {
+    const times = text
+      .split(/[\s;,]+/)
+      .filter(Boolean)
+      .map(Number);
+    if (times.some((t) => !Number.isFinite(t) || t < 0))
+      return { wrong: "Write times of 0 or more, set apart by commas." };
+    if (times.length > 12) return { wrong: "At most twelve times." };
+    return [...new Set(times)].sort((a, b) => a - b);
+  },
+};

@@ -1,0 +1,74 @@
+import MenuItem from "@mui/material/MenuItem";
+import MenuList from "@mui/material/MenuList";
+import Popover from "@mui/material/Popover";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Slot } from "../api/types";
+import { CodesEditor } from "./CodesEditor";
+import { EntryField } from "./EntryField";
+
+const SEARCH_FROM = 9;
+
+/** What a slot can hold, with counts and a preview of what each choice would do. */
+export function SlotEditor({
+  slot,
+  anchor,
+  onClose,
+  onSet,
+}: {
+  slot: Slot;
+  anchor: HTMLElement;
+  onClose: () => void;
+  onSet: (field: string, value: unknown) => void;
+}) {
+  const [search, setSearch] = useState("");
+  const options = slot.options ?? [];
+  const words = search.trim().toLowerCase();
+  const found = options.filter((o) => `${o.label} ${o.note}`.toLowerCase().includes(words));
+  const searching = options.length >= SEARCH_FROM;
+  return (
+    <Popover
+      open
+      anchorEl={anchor}
+      onClose={onClose}
+      anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+      slotProps={{ paper: { role: "dialog", "aria-label": slot.title, className: "slot-editor" } }}
+    >
+      <h2>{slot.title}</h2>
+      {slot.codes?.length ? (
+        <CodesEditor codes={slot.codes} onSet={(value) => onSet("meanings", value)} />
+      ) : null}
+      {slot.entry ? (
+        <EntryField entry={slot.entry} onSet={(v) => onSet(slot.entry?.field ?? "", v)} />
+      ) : null}
+      {searching ? (
+        <TextField
+          label="Search"
+          value={search}
+          autoFocus
+          fullWidth
+          onChange={(event) => setSearch(event.target.value)}
+          sx={{ mb: 1 }}
+        />
+      ) : null}
+      {options.length ? (
+        <MenuList autoFocusItem={!searching && !slot.entry} className="slot-options">
+          {found.map((option) => (
+            <MenuItem
+              key={`${option.label}${option.field}`}
+              selected={option.chosen}
+              onClick={() => onSet(option.field, option.value)}
+            >
+              <span className="option-label">{option.label}</span>
+              {option.note ? <span className="option-note">{option.note}</span> : null}
+            </MenuItem>
+          ))}
+        </MenuList>
+      ) : null}
+      {options.length && !found.length ? <p className="quiet">Nothing is called that.</p> : null}
+      {!options.length && !slot.entry && !slot.codes?.length ? (
+        <p className="quiet">No column of this file fits here.</p>
+      ) : null}
+    </Popover>
+  );
+}
