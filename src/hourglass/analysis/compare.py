@@ -31,10 +31,10 @@ from hourglass.analysis.figure import (
 from hourglass.analysis.groups import Groups, categories, group_by, level_counts
 from hourglass.analysis.sentence import Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import CompareStatement
-from hourglass.analysis.typed import Numbers, Typed, number, numbers
+from hourglass.analysis.typed import Numbers, Typed, numbers
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison import CurveDifference, LogRank, Test, curve_difference, log_rank
+from hourglass.core.comparison import CurveDifference, LogRank, curve_difference, log_rank
 
 
 class TestReading(Typed):
@@ -131,7 +131,7 @@ def compare(
     contrast = _contrast(found.groups, statement)
     apart = curve_difference(found.curves[0].estimate, found.curves[contrast].estimate)
     readings = [reading(curve, times) for curve in found.curves]
-    test = _test(found.log_rank.test)
+    test = TestReading.model_validate(found.log_rank.test)
     return CompareResult(
         cohort=summarise(cohort),
         sentence=words,
@@ -353,12 +353,6 @@ def _crossing(apart: CurveDifference, thin: list[float | None]) -> list[cautions
             "a large p does not say that the curves are alike.",
         )
     ]
-
-
-def _test(test: Test) -> TestReading:
-    return TestReading(
-        statistic=number(test.statistic), df=test.df, p=number(test.p), blank=test.blank
-    )
 
 
 def _unasked(cohort: Cohort, words: Sentence) -> CompareResult:

@@ -1,7 +1,7 @@
 """What every stage says of the cohort before its own statement."""
 
 from hourglass.analysis import wording
-from hourglass.analysis.curves import QuantileReading, quantile_reading
+from hourglass.analysis.curves import QuantileReading
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import BetweenDates
@@ -32,7 +32,7 @@ def summarise(cohort: Cohort) -> CohortSummary:
     events = int(data.count[data.event()].sum())
     competing = int(data.count[data.status > 1].sum())
     censored = data.size - events - competing
-    followed = quantile_reading(median_follow_up(data))
+    followed = QuantileReading.model_validate(median_follow_up(data))
     median = wording.time(followed.time, cohort.time_digits)
     pieces = [
         f"Following {wording.count(data.size, statement.rows_are)} to {statement.event_name}, "

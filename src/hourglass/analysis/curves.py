@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from pydantic import ConfigDict
 
 from hourglass.analysis.cautions import thin_from
 from hourglass.analysis.figure import Area, CountRow, Line, Marks, area, line
@@ -10,11 +11,13 @@ from hourglass.analysis.typed import Numbers, Typed, number, numbers
 from hourglass.core.arrays import BoolArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.risk_table import StillFollowed, number_at_risk, risk_table, still_followed
-from hourglass.core.survival import Quantile, SurvivalCurve, quantile, survival_curve
+from hourglass.core.survival import SurvivalCurve, quantile, survival_curve
 
 
 class QuantileReading(Typed):
     """A quantile of the time to the event; null is "not reached"."""
+
+    model_config = ConfigDict(extra="ignore")  # the core's rule belongs to the workings
 
     q: float
     time: float | None
@@ -93,14 +96,11 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         events_so_far=[int(n) for n in np.cumsum(estimate.table.events)],
         followed_time=[float(t) for t in followed.time],
         followed=[int(n) for n in followed.number],
-        quartiles=[quantile_reading(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)],
+        quartiles=[
+            QuantileReading.model_validate(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)
+        ],
         points=[point(curve, t) for t in times],
     )
-
-
-def quantile_reading(found: Quantile) -> QuantileReading:
-    """A core quantile as it crosses the edge."""
-    return QuantileReading(q=found.q, time=found.time, lower=found.lower, upper=found.upper)
 
 
 def point(curve: Curve, t: float) -> CurvePoint:

@@ -5,8 +5,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from pydantic import Field
 
 from hourglass.analysis import cautions, wording
+from hourglass.analysis.cautions import Caution
 from hourglass.analysis.context import CohortSummary, summarise
 from hourglass.analysis.design import Design, design
 from hourglass.analysis.model_sentence import model_sentence
@@ -78,24 +80,24 @@ class ModelResult(Typed):
     cohort: CohortSummary
     sentence: Sentence
     blank: str | None
-    terms: list[TermReading]
-    tests: list[ChiSquared]
-    rows: int
-    events: int
-    left_out: list[LeftOutReading]
-    rows_left_out: int
-    concordance: float | None
-    concordance_error: float | None
-    minus_two_log_likelihood: float | None
-    aic: float | None
-    bic: float | None
-    events_per_coefficient: float | None
-    iterations: int
-    decrement: float
-    condition: float
-    words: list[str]
-    cautions: list[cautions.Caution]
     headline: str
+    terms: list[TermReading] = Field(default_factory=list)
+    tests: list[ChiSquared] = Field(default_factory=list)
+    rows: int = 0
+    events: int = 0
+    left_out: list[LeftOutReading] = Field(default_factory=list)
+    rows_left_out: int = 0
+    concordance: float | None = None
+    concordance_error: float | None = None
+    minus_two_log_likelihood: float | None = None
+    aic: float | None = None
+    bic: float | None = None
+    events_per_coefficient: float | None = None
+    iterations: int = 0
+    decrement: float = 0.0
+    condition: float = 1.0
+    words: list[str] = Field(default_factory=list)
+    cautions: list[Caution] = Field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -163,7 +165,7 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
         ],
         rows=found.size,
         events=found.events,
-        left_out=[LeftOutReading(column=o.column, rows=o.rows) for o in coded.left_out],
+        left_out=[LeftOutReading.model_validate(o) for o in coded.left_out],
         rows_left_out=coded.rows_left_out,
         concordance=order.value,
         concordance_error=order.standard_error,
@@ -306,26 +308,4 @@ def _in_words(cohort: Cohort, terms: list[TermReading], level: float) -> list[st
 
 
 def _blank(cohort: Cohort, words: Sentence, why: str) -> ModelResult:
-    return ModelResult(
-        cohort=summarise(cohort),
-        sentence=words,
-        blank=why,
-        terms=[],
-        tests=[],
-        rows=0,
-        events=0,
-        left_out=[],
-        rows_left_out=0,
-        concordance=None,
-        concordance_error=None,
-        minus_two_log_likelihood=None,
-        aic=None,
-        bic=None,
-        events_per_coefficient=None,
-        iterations=0,
-        decrement=0.0,
-        condition=1.0,
-        words=[],
-        cautions=[],
-        headline="no model yet",
-    )
+    return ModelResult(cohort=summarise(cohort), sentence=words, blank=why, headline="no model yet")

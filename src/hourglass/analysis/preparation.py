@@ -8,7 +8,7 @@ from hourglass.analysis import wording
 from hourglass.analysis.follow_up_sentence import follow_up_sentence
 from hourglass.analysis.sentence import Sentence
 from hourglass.analysis.typed import Typed
-from hourglass.cohort.findings import Choice, find
+from hourglass.cohort.findings import Choice, Finding, find
 from hourglass.cohort.followup import (
     Block,
     Cohort,
@@ -140,28 +140,26 @@ def prepare(
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
         columns=_columns(after, statement),
-        findings=[
-            FindingReading(
-                key=f.key,
-                title=f.title,
-                why=f.why,
-                rows=list(f.rows[:MOST_ROWS_LISTED]),
-                row_count=len(f.rows),
-                columns=list(f.columns),
-                choices=list(f.choices),
-            )
-            for f in findings
-        ],
-        steps=[
-            StepReading(name=e.name, rows_set_aside=e.rows_set_aside, cells_changed=e.cells_changed)
-            for e in effects
-        ],
+        findings=[_finding(f) for f in findings],
+        steps=[StepReading.model_validate(e) for e in effects],
         ledger=ledger,
-        blocks=[BlockReading(sentence=b.sentence, slot=b.slot) for b in blocks],
+        blocks=[BlockReading.model_validate(b) for b in blocks],
         lines=lines,
         lines_note=note,
         time_label=f"{statement.unit.capitalize()} of follow-up",
         headline=_headline(ledger, len(blocks)),
+    )
+
+
+def _finding(f: Finding) -> FindingReading:
+    return FindingReading(
+        key=f.key,
+        title=f.title,
+        why=f.why,
+        rows=list(f.rows[:MOST_ROWS_LISTED]),
+        row_count=len(f.rows),
+        columns=list(f.columns),
+        choices=list(f.choices),
     )
 
 

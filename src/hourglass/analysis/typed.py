@@ -10,9 +10,17 @@ Numbers: TypeAlias = list[float | None]
 
 
 class Typed(BaseModel):
-    """An immutable value with a schema; unknown keys are refused."""
+    """An immutable value with a schema; unknown keys are refused.
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    It can be read off an object that has attributes of the same names.
+    """
+
+    model_config = ConfigDict(
+        frozen=True,
+        extra="forbid",
+        from_attributes=True,
+        json_schema_serialization_defaults_required=True,
+    )
 
 
 def numbers(values: np.ndarray) -> Numbers:

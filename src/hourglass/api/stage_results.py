@@ -81,9 +81,7 @@ def reply(desk: Desk, study_id: UUID, stage: Stage, kind: type[R]) -> StageReply
     else:
         formed = desk.cohort(study)
         if not isinstance(formed, Cohort):
-            return StageReply(
-                blocked=[BlockReading(sentence=b.sentence, slot=b.slot) for b in formed]
-            )
+            return StageReply(blocked=[BlockReading.model_validate(b) for b in formed])
         cohort = formed
     statement = None if cohort is None else desk.statement(study, stage, cohort)
     found = current(desk, study, stage, kind)

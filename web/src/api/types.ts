@@ -59,11 +59,11 @@ export const STAGES: readonly Stage[] = [
   "report",
 ];
 export type Statement =
-  | Schemas["EstimateStatement"]
-  | Schemas["CompareStatement"]
-  | Schemas["ModelStatement"]
-  | Schemas["CheckStatement"]
-  | Schemas["ReportStatement"];
+  | Schemas["EstimateStatement-Output"]
+  | Schemas["CompareStatement-Output"]
+  | Schemas["ModelStatement-Output"]
+  | Schemas["CheckStatement-Output"]
+  | Schemas["ReportStatement-Output"];
 
 /** One of: a result, the work that will bring it, or what blocks it. */
 export interface Reply<R> {

@@ -22,7 +22,7 @@ export function SlotEditor({
   onSet: (field: string, value: unknown) => void;
 }) {
   const [search, setSearch] = useState("");
-  const options = slot.options ?? [];
+  const options = slot.options;
   const words = search.trim().toLowerCase();
   const found = options.filter((o) => `${o.label} ${o.note}`.toLowerCase().includes(words));
   const searching = options.length >= SEARCH_FROM;
@@ -35,7 +35,7 @@ export function SlotEditor({
       slotProps={{ paper: { role: "dialog", "aria-label": slot.title, className: "slot-editor" } }}
     >
       <h2>{slot.title}</h2>
-      {slot.codes?.length ? (
+      {slot.codes.length ? (
         <CodesEditor codes={slot.codes} onSet={(value) => onSet("meanings", value)} />
       ) : null}
       {slot.entry ? (
@@ -66,7 +66,7 @@ export function SlotEditor({
         </MenuList>
       ) : null}
       {options.length && !found.length ? <p className="quiet">Nothing is called that.</p> : null}
-      {!options.length && !slot.entry && !slot.codes?.length ? (
+      {!options.length && !slot.entry && !slot.codes.length ? (
         <p className="quiet">No column of this file fits here.</p>
       ) : null}
     </Popover>

@@ -17,7 +17,7 @@ export const CountStrip = memo(function CountStrip({
   x: (t: number) => number;
   width: number;
 }) {
-  const rows = track.counts ?? [];
+  const rows = track.counts;
   return (
     <g>
       {rows.map((row, r) => (

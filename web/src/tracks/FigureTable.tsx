@@ -22,7 +22,7 @@ export function FigureTable({
   const every = Math.ceil(figure.events.length / MOST_ROWS);
   const times = [0, ...figure.events.filter((_, k) => k % Math.max(every, 1) === 0)];
   const columns = shown.flatMap((track) => [
-    ...(track.lines ?? []).map((line) => ({
+    ...track.lines.map((line) => ({
       key: `${track.id} ${line.label}`,
       head: `${track.title}: ${line.label}`,
       at: (t: number) => {
@@ -31,7 +31,7 @@ export function FigureTable({
         return value === null || value === undefined || past ? "" : plain(value, 4);
       },
     })),
-    ...(track.counts ?? []).map((row) => ({
+    ...track.counts.map((row) => ({
       key: `${track.id} ${row.label}`,
       head: `${track.title}: ${row.label}`,
       at: (t: number) => String(followedAt(row.time, row.number, t)),

@@ -36,7 +36,7 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
           </text>
         </g>
       ))}
-      {(track.rules ?? []).map((rule) => (
+      {track.rules.map((rule) => (
         <line
           key={rule.label}
           x1={LEFT}
@@ -46,7 +46,7 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
           className={rule.dashed ? "rule dashed" : "rule"}
         />
       ))}
-      {(track.areas ?? []).map((area) => (
+      {track.areas.map((area) => (
         <path
           key={area.label}
           d={areaPath(area, x, held(y, axis.low, axis.high))}
@@ -54,7 +54,7 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
           className="band"
         />
       ))}
-      {(track.marks ?? []).map((marks) =>
+      {track.marks.map((marks) =>
         marks.glyph === "tick" ? (
           <path
             key={marks.label}
@@ -66,7 +66,7 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
           <path key={marks.label} d={dotsPath(marks.x, marks.y, x, y)} className="dots" />
         ),
       )}
-      {(track.lines ?? []).map((line) => (
+      {track.lines.map((line) => (
         <path
           key={line.label}
           d={linePath(line, x, y)}
@@ -76,7 +76,7 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
         />
       ))}
       {axis.form === "percent" || track.id === "evidence" ? (
-        <EndLabels lines={track.lines ?? []} x={x} y={y} right={right} height={height} />
+        <EndLabels lines={track.lines} x={x} y={y} right={right} height={height} />
       ) : null}
     </g>
   );

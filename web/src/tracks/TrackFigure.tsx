@@ -151,14 +151,12 @@ const LEAST_CURVES = 230;
 const FURNITURE = HEAD + AXIS_HEIGHT + 92;
 
 function naturalHeight(track: Track | undefined): number {
-  if (track?.counts?.length) return 14 + COUNT_ROW * track.counts.length;
+  if (track?.counts.length) return 14 + COUNT_ROW * track.counts.length;
   return track?.axis?.form === "ratio" ? 140 : 118;
 }
 
 function Title({ track }: { track: Track }) {
-  const shape = { holds: "●", "in doubt": "◐", fails: "○" }[
-    (track.verdict ?? "").split(",")[0] ?? ""
-  ];
+  const shape = { holds: "●", "in doubt": "◐", fails: "○" }[track.verdict.split(",")[0] ?? ""];
   return (
     <div className="track-title">
       <b title={track.title}>{track.title}</b>

@@ -227,7 +227,7 @@ def log_decision(request: Request, study_id: UUID, new: NewDecision) -> Decision
 def decisions(request: Request, study_id: UUID) -> list[DecisionReading]:
     """The decisions log, oldest first, withdrawn ones included."""
     desk: Desk = request.app.state.desk
-    return [_reading(d) for d in desk.study(study_id).decisions]
+    return [DecisionReading.model_validate(d) for d in desk.study(study_id).decisions]
 
 
 @router.delete("/api/studies/{study_id}/decisions/{decision}", status_code=204)
@@ -239,20 +239,8 @@ def withdraw(request: Request, study_id: UUID, decision: int) -> None:
 
 
 def _made(desk: Desk, study_id: UUID, decision: int) -> DecisionReading:
-    return _reading(next(d for d in desk.study(study_id).decisions if d.id == decision))
-
-
-def _reading(d: studies.Decision) -> DecisionReading:
-    return DecisionReading(
-        id=d.id,
-        stage=d.stage,
-        about=d.about,
-        choice=d.choice,
-        sentence=d.sentence,
-        reason=d.reason,
-        made_at=d.made_at,
-        withdrawn_at=d.withdrawn_at,
-    )
+    made = next(d for d in desk.study(study_id).decisions if d.id == decision)
+    return DecisionReading.model_validate(made)
 
 
 def _with_file(desk: Desk, study_id: UUID) -> Study:

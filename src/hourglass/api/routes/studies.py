@@ -160,15 +160,7 @@ def overview(request: Request, study_id: UUID) -> StudyOverview:
     return StudyOverview(
         id=study.id,
         name=study.name,
-        file=None
-        if file is None
-        else FileReading(
-            name=file.name,
-            size=file.size,
-            rows=file.rows,
-            sha256=file.sha256,
-            how_read=file.how_read,
-        ),
+        file=None if file is None else FileReading.model_validate(file),
         stages=lines,
         decisions=len(study.standing),
     )

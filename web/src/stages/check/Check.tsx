@@ -171,7 +171,14 @@ function RemedyLine({ study, remedy }: { study: string; remedy: Remedy }) {
       return;
     }
     if (remedy.act === "compare")
-      await put.mutateAsync({ stage: "compare", version: 1, by: remedy.term, level: 0.95 });
+      await put.mutateAsync({
+        stage: "compare",
+        version: 1,
+        by: remedy.term,
+        reference: null,
+        contrast: null,
+        level: 0.95,
+      });
     navigate(`/studies/${study}/${remedy.act}`);
   };
   return (
