@@ -70,4 +70,4 @@ def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:
 
 
 def _number_level(column: NumberColumn, value: float) -> str:
-    return f"{column.name} {value:.{column.decimals}f}"
+    return f"{column.name} {column.written(value)}"

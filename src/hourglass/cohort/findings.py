@@ -96,7 +96,9 @@ def _follow_up_findings(
     if backwards.any():
         yield Finding(
             "end before start",
-            f"{_count(backwards)} {'end before they start' if dated else 'have a negative time'}",
+            _they(backwards, "end before they start", "ends before it starts")
+            if dated
+            else _they(backwards, "have a negative time", "has a negative time"),
             "A follow-up cannot end before it starts, so nobody can be at risk in these rows.",
             _numbers(table, backwards),
             columns,
@@ -106,7 +108,7 @@ def _follow_up_findings(
     if unknown.any():
         yield Finding(
             "no time",
-            f"{_count(unknown)} have no {'start or end' if dated else 'time'}",
+            _they(unknown, "have no ", "has no ") + ("start or end" if dated else "time"),
             "Without it there is no follow-up to analyse.",
             _numbers(table, unknown),
             columns,
@@ -116,7 +118,7 @@ def _follow_up_findings(
     if late.any():
         yield Finding(
             "entry after end",
-            f"{_count(late)} enter at or after their end",
+            _they(late, "enter at or after their end", "enters at or after its end"),
             "A row must be followed for some time between entry and end.",
             _numbers(table, late),
             (statement.late_entry or "", *columns),
@@ -249,6 +251,10 @@ def _missing(table: Table, statement: FollowUpStatement) -> Iterator[Finding]:
 
 def _numbers(table: Table, rows: np.ndarray) -> tuple[int, ...]:
     return tuple(map(int, table.numbers[rows]))
+
+
+def _they(rows: np.ndarray, several: str, one: str) -> str:
+    return f"{_count(rows)} {one if rows.sum() == 1 else several}"
 
 
 def _count(rows: np.ndarray) -> str:

@@ -76,8 +76,7 @@ def outcome_codes(column: Column) -> tuple[tuple[str, ...], NDArray[np.int64]]:
         cells = texts[column.codes]
     elif isinstance(column, NumberColumn):
         distinct, place = np.unique(column.values, return_inverse=True)
-        written = [BLANK if np.isnan(v) else f"{v:.{column.decimals}f}" for v in distinct]
-        cells = np.array(written, dtype=object)[place]
+        cells = np.array([column.written(float(v)) for v in distinct], dtype=object)[place]
     else:
         cells = np.where(column.missing, BLANK, column.values.astype(str)).astype(object)
     codes, code_of = np.unique(cells.astype(str), return_inverse=True)

@@ -56,6 +56,8 @@ def read_delimited(data: bytes) -> Reading:
         UnreadableFileError: with a sentence saying what is wrong and where.
     """
     text, encoding = _decode(data)
+    if not text.strip():
+        raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     delimiter = _delimiter(text)
     names = _header(text, delimiter)
     arrow = _parse(text, delimiter, len(names))
@@ -72,8 +74,6 @@ def read_delimited(data: bytes) -> Reading:
 
 def _decode(data: bytes) -> tuple[bytes, str]:
     """UTF-8 bytes of the text, and the name of the encoding they came in."""
-    if not data.strip():
-        raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     for mark, codec in ((b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")):
         if data.startswith(mark):
             try:

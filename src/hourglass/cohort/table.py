@@ -28,8 +28,14 @@ class NumberColumn:
         return replace(self, values=self.values[rows])
 
     def cell(self, row: int) -> str:
-        value = self.values[row]
-        return "" if np.isnan(value) else f"{value:.{self.decimals}f}"
+        return self.written(float(self.values[row]))
+
+    def written(self, value: float) -> str:
+        """A value as the file writes its kind, or with all its digits where that would lose some."""
+        if np.isnan(value):
+            return ""
+        text = f"{value:.{self.decimals}f}"
+        return text if float(text) == value else f"{value:.15g}"
 
 
 @dataclass(frozen=True, slots=True)

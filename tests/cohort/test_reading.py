@@ -1,0 +1,137 @@
+import contextlib
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hourglass.cohort.parquet import from_parquet, to_parquet
+from hourglass.cohort.profile import profile
+from hourglass.cohort.reading import UnreadableFileError, read_delimited
+from hourglass.cohort.table import DateColumn, NoSuchColumnError, NumberColumn, TextColumn
+from making import demo_table, table
+
+
+def test_columns_get_their_types():
+    read = table(
+        "id,when,n,share,word,code,mixed,none\n"
+        "a,2020-01-31,1,0.25, x ,007,1,\n"
+        "b,2020-02-29,-3,1e-3,y,008,one,NA\n"
+        "c,,.,+2.5,,009,2,.\n"
+    )
+    kinds = {c.name: c.kind for c in read.columns}
+    assert kinds == {
+        "id": "text", "when": "date", "n": "number", "share": "number",
+        "word": "text", "code": "text", "mixed": "text", "none": "text",
+    }  # fmt: skip
+    n, when, word = read.column("n"), read.column("when"), read.column("word")
+    assert isinstance(n, NumberColumn)
+    assert isinstance(when, DateColumn)
+    assert isinstance(word, TextColumn)
+    assert n.values[:2].tolist() == [1.0, -3.0]
+    assert [c.missing.tolist() for c in (n, when, word)] == [[False, False, True]] * 3
+    assert word.levels == (" x ", "y"), "spelling is the file's until a step changes it"
+    assert [read.column("share").cell(k) for k in range(3)] == ["0.25", "0.001", "2.50"]
+    assert read.column("code").cell(0) == "007"
+    assert read.numbers.tolist() == [1, 2, 3]
+
+
+@pytest.mark.parametrize(
+    ("data", "how"),
+    [
+        (b"a,b\n1,2\n", "read as UTF-8, comma"),
+        (b"\xef\xbb\xbfa;b\n1;2\n", "read as UTF-8, semicolon"),
+        (b"a\tb\r\n1\t2\r\n", "read as UTF-8, tab"),
+        ("a|b\n1|é\n".encode("utf-16"), "read as UTF-16, bar"),
+        ("a,b\n1,Zoë\n".encode("cp1252"), "read as Windows-1252, comma"),
+        (b'"a;x",b\n1,2\n', "read as UTF-8, comma"),
+    ],
+)
+def test_encoding_and_delimiter_are_found_and_told(data, how):
+    reading = read_delimited(data)
+    assert reading.how == how
+    assert reading.table.size == 1
+    assert len(reading.table.columns) == 2
+
+
+def test_quoted_cells_may_hold_anything():
+    read = table('a,b\n"x, ""y""\nz",1\n')
+    assert read.column("a").cell(0) == 'x, "y"\nz'
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", ["empty"]),
+        (b" \n\n", ["empty"]),
+        (b"a,b,c\n", ["3 columns", "no rows"]),
+        (b"PK\x03\x04\x00\x00", ["not a text file", "byte 4"]),
+        (bytes(range(1, 32)) * 50 + b"\xff", ["not a text file"]),
+        (b"\xff\xfea\x00,\x00b", ["UTF-16", "breaks off"]),
+        (b"a,b\n1,2\n3\n4,5\n6,7,8\n", ["Row 2 has 1 cells", "header has 2", "1 more rows"]),
+        (b"a,b,a\n1,2,3\n", ["Columns 1 and 3", "“a”"]),
+        (b"a,,c,\n1,2,3,4\n", ["Columns 2, 4 have no name"]),
+        (b"a, \n1,2\n", ["Column 2 has no name"]),
+        (b'a,b\n1,"2\n3,4\n', ["Row 1", "never closed"]),
+        (b"x" * 400 + b",b\n1,2\n", ["name of column 1", "300"]),
+        (b",".join(b"c%d" % k for k in range(6000)) + b"\n1\n", ["6,000 columns"]),
+    ],
+)
+def test_a_file_that_cannot_be_read_says_what_and_where(data, words):
+    with pytest.raises(UnreadableFileError) as refused:
+        read_delimited(data)
+    for word in words:
+        assert word in str(refused.value)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.binary(max_size=300))
+def test_no_bytes_bring_the_reader_down(data):
+    with contextlib.suppress(UnreadableFileError):
+        assert read_delimited(data).table.size >= 1
+
+
+cells = st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=8)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(cells, cells), min_size=1, max_size=8))
+def test_text_cells_come_back_as_they_were_written(rows):
+    def quoted(cell):
+        return '"' + cell.replace('"', '""') + '"'
+
+    lines = [f"{quoted('w' + a)},{quoted('w' + b)}" for a, b in rows]
+    read = table("one,two\n" + "\n".join(lines) + "\n")
+    found = [(read.column("one").cell(k), read.column("two").cell(k)) for k in range(read.size)]
+    assert found == [("w" + a, "w" + b) for a, b in rows]
+
+
+def test_a_table_survives_parquet_whole():
+    before = demo_table("larkmoor")
+    after = from_parquet(to_parquet(before))
+    assert after.numbers.tolist() == before.numbers.tolist()
+    for a, b in zip(before.columns, after.columns, strict=True):
+        assert (a.name, a.kind) == (b.name, b.kind)
+        assert [a.cell(k) for k in range(before.size)] == [b.cell(k) for k in range(before.size)]
+
+
+def test_a_column_that_is_not_there_is_named():
+    with pytest.raises(NoSuchColumnError, match="“z”"):
+        table("a\n1\n").column("z")
+
+
+def test_profiles_count_what_is_there():
+    read = table("n,d,w\n1,2020-01-01,x\n2,2020-12-31,x\n4,,y\n,2020-06-01,\n")
+    n, d, w = profile(read)
+    assert (n.distinct, n.missing, n.low, n.high, sum(n.bins)) == (3, 1, "1", "4", 3)
+    assert (d.low, d.high, sum(d.bins)) == ("2020-01-01", "2020-12-31", 3)
+    assert w.levels == (("x", 2), ("y", 1))
+    empty = profile(table("a,b\nNA,1\n"))[0]
+    assert (empty.distinct, empty.missing) == (0, 1)
+
+
+def test_taking_rows_keeps_their_numbers():
+    smaller = table("a\n1\n2\n3\n4\n").without([2, 9])
+    assert smaller.numbers.tolist() == [1, 3, 4]
+    assert smaller.positions([4, 2]).tolist() == [2]
+    assert np.array_equal(smaller.column("a").values, [1, 3, 4])

@@ -1,0 +1,105 @@
+import pytest
+from pydantic import TypeAdapter, ValidationError
+
+from hourglass.cohort.steps import (
+    BrokenStepError,
+    CorrectCell,
+    RespellLevels,
+    SetAside,
+    Step,
+    SwapCells,
+    apply_steps,
+)
+from hourglass.cohort.table import NoSuchColumnError
+from making import table
+
+ROWS = table(
+    "id,a,b,n,w\n"
+    "p,2020-01-01,2020-02-01,1,x\n"
+    "q,2020-03-01,2020-01-15,2.5, X\n"
+    "r,2020-01-01,,,y\n"
+)  # fmt: skip
+
+
+def cells(now, name):
+    return [now.column(name).cell(k) for k in range(now.size)]
+
+
+def test_rows_set_aside_are_gone_and_counted():
+    now, (effect,) = apply_steps(ROWS, [SetAside(rows=(2, 3, 99), why="no good")])
+    assert now.numbers.tolist() == [1]
+    assert (effect.name, effect.rows_set_aside) == ("Set aside: no good", 2)
+
+
+def test_dates_are_swapped_in_the_named_rows_only():
+    now, (effect,) = apply_steps(ROWS, [SwapCells(rows=(2,), columns=("a", "b"))])
+    assert cells(now, "a") == ["2020-01-01", "2020-01-15", "2020-01-01"]
+    assert cells(now, "b") == ["2020-02-01", "2020-03-01", ""]
+    assert effect.cells_changed == 2
+
+
+@pytest.mark.parametrize(
+    ("column", "value", "shown"),
+    [
+        ("n", "7.125", "7.125"),
+        ("n", " ", ""),
+        ("b", "2021-12-31", "2021-12-31"),
+        ("b", "NA", ""),
+        ("w", "brand new", "brand new"),
+        ("w", "", ""),
+    ],
+)
+def test_a_cell_is_corrected(column, value, shown):
+    now, _ = apply_steps(ROWS, [CorrectCell(row=3, column=column, value=value)])
+    assert now.column(column).cell(2) == shown
+    assert ROWS.column(column).cell(2) in ("", "y"), "the table before is as it was"
+
+
+@pytest.mark.parametrize(
+    ("step", "words"),
+    [
+        (CorrectCell(row=1, column="n", value="many"), "“many” is not a number"),
+        (CorrectCell(row=1, column="b", value="31/12/2021"), "not a date"),
+        (SwapCells(rows=(1,), columns=("a", "n")), "not both dates"),
+        (RespellLevels(column="n", spelling={}), "no levels"),
+    ],
+)
+def test_a_step_that_does_not_fit_says_why(step, words):
+    with pytest.raises(BrokenStepError, match=words):
+        apply_steps(ROWS, [step])
+
+
+def test_a_step_on_a_missing_column_names_it():
+    with pytest.raises(NoSuchColumnError, match="gone"):
+        apply_steps(ROWS, [CorrectCell(row=1, column="gone", value="1")])
+
+
+def test_levels_are_merged_by_spelling():
+    now, (effect,) = apply_steps(ROWS, [RespellLevels(column="w", spelling={" X": "x"})])
+    assert now.column("w").counts() == {"x": 2, "y": 1}
+    assert effect.cells_changed == 1
+
+
+def test_steps_apply_in_order_and_leave_the_table_alone():
+    steps = [
+        SetAside(rows=(1,), why="first"),
+        CorrectCell(row=1, column="n", value="9"),
+        CorrectCell(row=2, column="n", value="9"),
+    ]
+    now, effects = apply_steps(ROWS, steps)
+    assert [e.cells_changed for e in effects] == [0, 0, 1]
+    assert cells(now, "n") == ["9.0", ""]
+    assert ROWS.size == 3
+
+
+def test_steps_are_kept_as_json_and_come_back_the_same():
+    kinds = TypeAdapter(Step)
+    for step in (
+        SetAside(rows=(1, 2), why="because"),
+        SwapCells(rows=(1,), columns=("a", "b")),
+        CorrectCell(row=1, column="n", value="2"),
+        RespellLevels(column="w", spelling={" X": "x"}),
+    ):
+        assert kinds.validate_json(kinds.dump_json(step)) == step
+    with pytest.raises(ValidationError):
+        kinds.validate_python({"kind": "set_aside", "rows": [1], "why": "x", "extra": 1})

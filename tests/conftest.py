@@ -1,0 +1,33 @@
+"""A database of its own for every test module, on the throw-away cluster."""
+
+import os
+import uuid
+
+import psycopg
+import pytest
+from psycopg.rows import dict_row
+
+from hourglass.store.migrate import migrate
+
+
+@pytest.fixture(scope="module")
+def database():
+    """The address of a migrated, empty database."""
+    address = os.environ.get("HOURGLASS_TEST_DATABASE")
+    assert address, "run the tests with ./hourglass test, which brings a database"
+    name = f"test_{uuid.uuid4().hex}"
+    with psycopg.connect(address, autocommit=True) as server:
+        server.execute(f"create database {name}")
+    own = f"{address.rsplit('/', 1)[0]}/{name}"
+    with psycopg.connect(own, autocommit=True) as connection:
+        migrate(connection)
+    yield own
+    with psycopg.connect(address, autocommit=True) as server:
+        server.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def db(database):
+    """A connection as the store wants it."""
+    with psycopg.connect(database, autocommit=True, row_factory=dict_row) as connection:
+        yield connection

@@ -1,0 +1,54 @@
+"""Making tables, cohorts and demo studies for tests, through the program's own front doors."""
+
+from hourglass.cohort.findings import find, steps_for
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.reading import read_delimited
+from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
+from hourglass.cohort.steps import apply_steps
+from hourglass.cohort.table import Table
+from hourglass.store.demos import FOLDER, demos
+
+MEANINGS = {
+    "1": CodeMeaning(meaning="event"),
+    "0": CodeMeaning(meaning="censored"),
+    "2": CodeMeaning(meaning="competing", name="something else"),
+}
+
+
+def table(text: str) -> Table:
+    """A table from comma-separated text."""
+    return read_delimited(text.encode()).table
+
+
+def timed(**changes: object) -> FollowUpStatement:
+    """A statement for columns ``t`` (months) and ``s`` (1 event, 0 censored, 2 competing)."""
+    start = FollowUpStatement(clock=Duration(column="t"), outcome="s", meanings=MEANINGS)
+    return start.model_copy(update=changes)
+
+
+def cohort(text: str, **changes: object) -> Cohort:
+    """A cohort from text with columns ``t`` and ``s``; fails if something blocks it."""
+    formed = form_cohort(table(text), timed(**changes))
+    assert isinstance(formed, Cohort), formed
+    return formed
+
+
+def demo_table(key: str) -> Table:
+    """A demo's table as read."""
+    return read_delimited((FOLDER / demos()[key]["file"]).read_bytes()).table
+
+
+def demo_follow_up(key: str) -> FollowUpStatement:
+    """A demo's follow-up statement."""
+    return FollowUpStatement.model_validate(demos()[key]["follow_up"])
+
+
+def demo_cohort(key: str) -> Cohort:
+    """A demo's cohort, its decisions carried out."""
+    statement, now = demo_follow_up(key), demo_table(key)
+    for decision in demos()[key].get("decisions", []):
+        finding = next(f for f in find(now, statement) if f.key.startswith(decision["finding"]))
+        now, _ = apply_steps(now, steps_for(finding, decision["choice"], ()))
+    formed = form_cohort(now, statement)
+    assert isinstance(formed, Cohort), formed
+    return formed

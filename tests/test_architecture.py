@@ -1,0 +1,97 @@
+"""The house's plan, enforced: who may import whom, in both languages."""
+
+import ast
+import re
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+PACKAGE = ROOT / "src" / "hourglass"
+WEB = ROOT / "web" / "src"
+
+# What each package may import of ours; itself is understood.
+MAY_IMPORT = {
+    "core": set(),
+    "cohort": {"core"},
+    "analysis": {"core", "cohort"},
+    "report": {"core", "cohort", "analysis"},
+    "store": {"core", "cohort", "analysis"},
+    "api": {"core", "cohort", "analysis", "report", "store"},
+    "cli": {"core", "cohort", "analysis", "report", "store", "api"},
+}
+# What each package may import of others', besides the standard library.
+OUTSIDE = {
+    "core": {"numpy", "scipy"},
+    "cohort": {"numpy", "pydantic", "pyarrow"},
+    "analysis": {"numpy", "pydantic"},
+    "report": {"numpy", "jinja2", "markupsafe"},
+    "store": {"psycopg", "pydantic"},
+}
+WEB_MAY_IMPORT = {
+    "numbers": {"api"},
+    "sand": set(),
+    "theme": set(),
+    "api": set(),
+    "statement": {"api", "numbers"},
+    "workings": {"api", "numbers"},
+    "readings": {"api", "numbers", "sand", "workings"},
+    "tracks": {"api", "numbers", "sand"},
+    "frame": {"api", "numbers", "statement", "workings"},
+    "stages": {
+        "api", "numbers", "sand", "frame", "statement", "workings", "readings", "tracks",
+    },
+}  # fmt: skip
+
+
+def imports(file: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom):
+            assert node.level == 0, f"{file} imports relatively"
+            found.add(node.module or "")
+    return found
+
+
+@pytest.mark.parametrize("package", MAY_IMPORT)
+def test_packages_import_one_way(package):
+    allowed = MAY_IMPORT[package] | {package}
+    for file in (PACKAGE / package).rglob("*.py"):
+        ours = {m.split(".")[1] for m in imports(file) if m.startswith("hourglass.")}
+        assert ours <= allowed, f"{file.relative_to(ROOT)} imports {ours - allowed}"
+
+
+@pytest.mark.parametrize("package", OUTSIDE)
+def test_packages_depend_on_little(package):
+    for file in (PACKAGE / package).rglob("*.py"):
+        roots = {m.split(".")[0] for m in imports(file)}
+        others = roots - set(sys.stdlib_module_names) - {"hourglass"}
+        assert others <= OUTSIDE[package], f"{file.relative_to(ROOT)} imports {others}"
+
+
+def test_every_package_is_in_the_plan():
+    assert {p.name for p in PACKAGE.iterdir() if (p / "__init__.py").exists()} == set(MAY_IMPORT)
+    assert {p.name for p in WEB.iterdir() if p.is_dir()} == set(WEB_MAY_IMPORT)
+
+
+@pytest.mark.parametrize("folder", WEB_MAY_IMPORT)
+def test_the_client_imports_one_way(folder):
+    for file in (WEB / folder).rglob("*.ts*"):
+        text = file.read_text(encoding="utf-8")
+        for target in re.findall(r"""(?:from|import) ["'](\.[^"']+)["']""", text):
+            reached = (file.parent / target).resolve().relative_to(WEB)
+            top = reached.parts[0]
+            where = f"{file.relative_to(WEB)} imports {reached}"
+            if top != folder:
+                assert top in WEB_MAY_IMPORT[folder], where
+            elif folder == "stages":
+                assert reached.parts[1] == file.relative_to(WEB).parts[1], where
+
+
+def test_files_are_short_enough_to_read():
+    code = [*PACKAGE.rglob("*.py"), *(p for p in WEB.rglob("*.ts*") if p.name != "schema.d.ts")]
+    long = {p.name: n for p in code if (n := len(p.read_text().splitlines())) > 400}
+    assert long == {}
