@@ -14,6 +14,7 @@ from hourglass.analysis.typed import Numbers, Typed, numbers
 from hourglass.analysis.verdict import Verdict, course, verdict, weakest
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.regression.proportionality import (
     Clock,
     EventResiduals,
@@ -93,7 +94,7 @@ def check(
         tested = proportionality_test(
             fitted.design.data, fitted.design.x, fitted.fit, statement.clock
         )
-    except ValueError as reason:
+    except (ValueError, NoSuchColumnError) as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
     watch("smoothing residuals", 0.7)
     terms, tracks = [], []

@@ -120,6 +120,8 @@ def compare(
     watch: Watch = unwatched,
 ) -> CompareResult:
     """Compare groups; ``times`` are those at which curves are read, besides the sand line."""
+    if statement.by is not None and not cohort.table.has(statement.by):
+        statement = CompareStatement(level=statement.level)  # its column is gone: ask again
     words = compare_sentence(cohort, statement)
     if statement.by is None:
         return _unasked(cohort, words)
@@ -170,7 +172,7 @@ def compare(
 def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     """The comparison as a sentence."""
     table = cohort.table
-    named = categories(table)
+    named = categories(cohort)
     by_options = [
         Option(
             label=name,

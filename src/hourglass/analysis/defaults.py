@@ -31,10 +31,10 @@ def default_statement(stage: Stage, cohort: Cohort) -> Statement:
         case "estimate":
             return EstimateStatement(times=round_times(cohort))
         case "compare":
-            named = categories(cohort.table)
+            named = categories(cohort)
             return CompareStatement(by=named[0] if named else None)
         case "model":
-            named = categories(cohort.table)
+            named = categories(cohort)
             term = new_term(cohort.table.column(named[0])) if named else None
             return ModelStatement(terms=() if term is None else (term,))
         case "check":

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
 from hourglass.core.arrays import IntArray
 
@@ -38,9 +39,13 @@ def level_counts(column: Column) -> dict[str, int]:
     return {label: int((code == k).sum()) for k, label in enumerate(labels)}
 
 
-def categories(table: Table) -> list[str]:
-    """Columns that can form groups."""
-    return [c.name for c in table.columns if 2 <= len(levels_of(c)) <= MOST_GROUPS]
+def categories(cohort: Cohort) -> list[str]:
+    """Columns that can form groups: neither the outcome nor the clock."""
+    return [
+        c.name
+        for c in cohort.table.columns
+        if c.name not in cohort.statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
+    ]
 
 
 def group_by(table: Table, name: str, reference: str | None) -> Groups:

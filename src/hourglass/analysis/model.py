@@ -18,6 +18,7 @@ from hourglass.analysis.typed import Typed, number
 from hourglass.analysis.verdict import IN_DOUBT
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.comparison import Test, chi_squared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import Fate, HazardsFit, NotEstimableError, fit
@@ -125,7 +126,7 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
     words = model_sentence(cohort, statement)
     try:
         fitted = fit_model(cohort, statement, watch)
-    except ValueError as reason:
+    except (ValueError, NoSuchColumnError) as reason:
         return _blank(cohort, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
     alone = _alone(coded, watch)

@@ -18,7 +18,6 @@ from hourglass.analysis.statements import (
     Term,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.statement import BetweenDates
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
 
 
@@ -127,7 +126,7 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     options = []
     for column in cohort.table.columns:
         term = new_term(column)
-        if term is None or column.name in used or column.name in _spent(cohort):
+        if term is None or column.name in used or column.name in cohort.statement.spent:
             continue
         options.append(
             Option(
@@ -147,11 +146,3 @@ def _note(column: Column, term: Term) -> str:
     if isinstance(term, CategoryTerm):
         return f"{wording.listed(list(levels_of(column)))}, against {term.reference}{lost}"
     return f"a number, {unit_label(term)}{lost}"
-
-
-def _spent(cohort: Cohort) -> set[str | None]:
-    """Columns that are the outcome or the clock, and so cannot explain it."""
-    statement = cohort.statement
-    clock = statement.clock
-    times = {clock.start, clock.end} if isinstance(clock, BetweenDates) else {clock.column}
-    return {statement.outcome, statement.subject, statement.late_entry, *times}

@@ -89,18 +89,19 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
     if not isinstance(derived, Derivation):
         return derived
     counts = derived.counts()
-    unknown = [code for code in counts if code not in statement.meanings]
-    if unknown:
-        return tuple(_unknown(code, counts[code], statement.outcome) for code in unknown)
-    used = np.array([statement.meanings[c].meaning != "set aside" for c in derived.codes])
+    given = statement.meanings
+    used = np.array([c not in given or given[c].meaning != "set aside" for c in derived.codes])
     kept = np.flatnonzero(used[derived.code_of])
-    blocks = _unusable(table, statement, derived, kept)
+    blocks = (
+        *(_unknown(c, n, statement.outcome) for c, n in counts.items() if c not in given),
+        *_unusable(table, statement, derived, kept),
+    )
     if blocks:
         return blocks
-    competing = tuple(c for c in counts if statement.meanings[c].meaning == "competing")
-    status = np.array(
-        [_status(c, statement.meanings.get(c), competing) for c in derived.codes], dtype=np.int64
-    )[derived.code_of[kept]]
+    competing = tuple(c for c in counts if given[c].meaning == "competing")
+    status = np.array([_status(c, given.get(c), competing) for c in derived.codes], dtype=np.int64)[
+        derived.code_of[kept]
+    ]
     if kept.size == 0:
         return (Block("Every row has been set aside: there is nobody to follow.", None),)
     try:
@@ -111,7 +112,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
             Block(f"{_rows(r.rows.size)}: {r.reason}.", None, tuple(map(int, numbers[r.rows])))
             for r in refused.refusals
         )
-    names = tuple(statement.meanings[c].name or c for c in competing)
+    names = tuple(given[c].name or c for c in competing)
     return Cohort(table.take(kept), data, statement, _time_digits(table, statement), names)
 
 

@@ -59,3 +59,11 @@ class FollowUpStatement(_Part):
     outcome: str | None = None
     meanings: dict[str, CodeMeaning] = Field(default_factory=dict)
     late_entry: str | None = None
+
+    @property
+    def spent(self) -> frozenset[str]:
+        """Columns that are the outcome, the clock or the subject, and so cannot explain it."""
+        clock = self.clock
+        times = (clock.start, clock.end) if isinstance(clock, BetweenDates) else (clock.column,)
+        named = (self.outcome, self.subject, self.late_entry, *times)
+        return frozenset(name for name in named if name is not None)

@@ -1,0 +1,240 @@
+import csv
+import io
+import re
+from datetime import datetime
+from html.parser import HTMLParser
+
+import pytest
+
+from hourglass.analysis import wording
+from hourglass.analysis.check import check
+from hourglass.analysis.compare import compare
+from hourglass.analysis.estimate import estimate
+from hourglass.analysis.figure import Figure
+from hourglass.analysis.model import model
+from hourglass.analysis.preparation import prepare
+from hourglass.analysis.statements import (
+    CategoryTerm,
+    CheckStatement,
+    CompareStatement,
+    DoublingTerm,
+    EstimateStatement,
+    ModelStatement,
+    ReportStatement,
+)
+from hourglass.report.document import Findings, LoggedDecision, report_sentence, tables, to_html
+from hourglass.report.svg import draw, time_ticks
+from hourglass.report.tables import harmless, to_csv
+from making import cohort, demo_cohort, demo_follow_up, demo_table, table, timed
+
+HOSTILE = '<img src=x onerror="alert(1)">'
+TIMES = (12.0, 24.0)
+
+
+def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
+    return Findings(
+        study=study,
+        file="file.csv",
+        sha256="ab" * 32,
+        prepare=prepare(raw, [], follow_up, frozenset()),
+        estimate=estimate(rows, EstimateStatement(times=TIMES)),
+        compare=compare(rows, CompareStatement(by=by), TIMES),
+        model=model(rows, ModelStatement(terms=terms)),
+        check=check(rows, ModelStatement(terms=terms), CheckStatement()),
+        decisions=decisions,
+        times=TIMES,
+    )
+
+
+@pytest.fixture(scope="module")
+def larkmoor():
+    terms = (CategoryTerm(column="drops", reference="standard"), DoublingTerm(column="donor_cells"))
+    made = LoggedDecision("prepare", "6 rows end: set aside", "nobody knows", datetime(2026, 1, 2))
+    return findings(
+        demo_cohort("larkmoor"),
+        demo_table("larkmoor"),
+        demo_follow_up("larkmoor"),
+        "drops",
+        terms,
+        decisions=(made,),
+    )
+
+
+class Text(HTMLParser):
+    """The words of a page, its tags, and what they point to."""
+
+    def __init__(self, html):
+        super().__init__()
+        self.words, self.tags, self.links = [], [], []
+        self.feed(html)
+
+    def handle_starttag(self, tag, attrs):
+        self.tags.append(tag)
+        self.links += [v for k, v in attrs if k in ("src", "href", "srcset", "data") and v]
+
+    def handle_data(self, data):
+        self.words.append(data)
+
+
+def read(html):
+    page = Text(html)
+    return page, " ".join(" ".join(page.words).split())
+
+
+def test_the_page_holds_every_piece_in_words(larkmoor):
+    page, words = read(to_html(larkmoor, ReportStatement()))
+    for piece in (
+        larkmoor.prepare.sentence.text,
+        larkmoor.estimate.sentence.text,
+        larkmoor.compare.sentence.text,
+        larkmoor.model.sentence.text,
+        larkmoor.check.sentence.text,
+        larkmoor.model.words[0],
+        f"log-rank χ² {larkmoor.compare.test.statistic:.2f}",
+        "6 rows end: set aside",
+        "nobody knows",
+        "17 for want of donor_cells",
+        "Competing events.",
+    ):
+        assert piece in words
+    assert page.tags.count("table") == 4
+    assert page.tags.count("svg") == 1
+
+
+def test_the_page_needs_nothing_from_outside(larkmoor):
+    html = to_html(larkmoor, ReportStatement())
+    page, _ = read(html)
+    assert page.links == []
+    assert "script" not in page.tags
+    assert "url(" not in html
+    assert "@import" not in html
+
+
+def test_pieces_left_out_are_left_out(larkmoor):
+    page, words = read(to_html(larkmoor, ReportStatement(title="Short", pieces=("ratios",))))
+    assert words.count("Short") == 2
+    assert page.tags.count("table") == 1
+    assert "Where the rows went" not in words
+    assert [t.key for t in tables(larkmoor, ReportStatement(pieces=("ratios",)))] == ["ratios"]
+
+
+def test_the_sentence_turns_pieces_on_and_off():
+    sentence = report_sentence(ReportStatement(pieces=("rows", "checks")), "A study")
+    assert sentence.text == "Report A study, with where the rows went and checks."
+    options = {o.label: o.value for part in sentence.parts if part.slot for o in part.slot.options}
+    assert options["checks"] == ["rows"]
+    assert options["hazard ratios"] == ["rows", "ratios", "checks"]
+
+
+def test_hostile_names_stay_text():
+    text = f't,s,"{HOSTILE.replace(chr(34), chr(34) * 2)}"\n' + "".join(
+        f"{k},{k % 2},{'=1+1' if k % 3 else '<b>b</b>'}\n" for k in range(1, 40)
+    )
+    rows = cohort(text)
+    found = findings(
+        rows,
+        table(text),
+        timed(),
+        HOSTILE,
+        (CategoryTerm(column=HOSTILE, reference="=1+1"),),
+        study=HOSTILE,
+    )
+    html = to_html(found, ReportStatement())
+    page, words = read(html)
+    assert "img" not in page.tags
+    assert HOSTILE in words
+    assert "b" not in page.tags
+    for made in tables(found, ReportStatement()):
+        for row in csv.reader(io.StringIO(to_csv(made))):
+            assert not any(cell.startswith(("=", "@", "+")) for cell in row)
+
+
+@pytest.mark.parametrize(
+    ("value", "safe"),
+    [("=1", "'=1"), ("@x", "'@x"), ("-a", "'-a"), ("\tx", "'\tx"), ("a=b", "a=b"), (-1.5, -1.5)],
+)
+def test_cells_that_a_spreadsheet_would_run_are_made_harmless(value, safe):
+    assert harmless(value) == safe
+
+
+def test_exported_tables_keep_full_precision(larkmoor):
+    made = {t.key: t for t in tables(larkmoor, ReportStatement())}
+    rows = list(csv.DictReader(io.StringIO(to_csv(made["ratios"]))))
+    first = larkmoor.model.terms[0].coefficients[0]
+    assert float(rows[0]["adjusted_ratio"]) == first.adjusted.ratio
+    assert float(rows[0]["alone_p"]) == first.alone.p
+    groups = list(csv.DictReader(io.StringIO(to_csv(made["groups"]))))
+    assert [g["group"] for g in groups] == ["everyone", "extended", "standard"]
+    assert float(groups[0]["free_at_12"]) == larkmoor.estimate.curve.points[0].survival
+    assert int(groups[0]["followed_at_24"]) == larkmoor.estimate.curve.points[1].followed
+    ledger = list(csv.DictReader(io.StringIO(to_csv(made["rows"]))))
+    assert (ledger[0]["step"], ledger[0]["rows"]) == ("read", "612")
+
+
+def test_a_study_with_little_to_say_still_makes_a_page():
+    text = "t,s\n1,0\n2,0\n"
+    found = findings(cohort(text), table(text), timed(), None, ())
+    _, words = read(to_html(found, ReportStatement()))
+    assert "There is no model yet" in words
+    assert "not reached (neither limit reached)" in words
+    assert "No decisions were recorded." in words
+
+
+def test_the_figure_is_drawn_from_its_description(larkmoor):
+    figure = larkmoor.compare.figure
+    svg = draw(figure, ("survival", "followed"))
+    assert svg.count("<path") == 2 + 2, "two curves and their censoring marks"
+    assert svg.count("<polygon") == 1
+    assert "<title>Compare time to rejection by drops" in svg
+    counts = re.findall(r">([\d,]+)</text>", svg)
+    at_start = [str(row.number[0]) for t in figure.tracks for row in t.counts]
+    assert set(at_start) <= set(counts)
+    assert "stroke-dasharray" in svg
+
+
+def test_an_empty_figure_has_an_axis_all_the_same():
+    empty = Figure(name="Nothing & <nobody>", time_label="Days", end=0, events=[], tracks=[])
+    svg = draw(empty, ("survival",))
+    assert "Nothing &amp; &lt;nobody&gt;" in svg
+
+
+@pytest.mark.parametrize(
+    ("end", "ticks"),
+    [
+        (77.7, [0, 10, 20, 30, 40, 50, 60, 70]),
+        (60, [0, 10, 20, 30, 40, 50, 60]),
+        (0.9, 7),
+        (0, [0]),
+    ],
+)
+def test_time_ticks_are_round_and_few(end, ticks):
+    found = time_ticks(end)
+    if isinstance(ticks, list):
+        assert found == ticks
+    else:
+        assert 3 <= len(found) <= 9
+        assert found[-1] <= end
+
+
+@pytest.mark.parametrize(
+    ("said", "as_"),
+    [
+        (wording.p_value(0.0004), "< 0.001"),
+        (wording.p_value(0.0449), "0.045"),
+        (wording.p_value(None), "—"),
+        (wording.ratio(1.005), "1.00"),
+        (wording.ratio(0.0999), "0.0999"),
+        (wording.ratio(0.00123), "0.00123"),
+        (wording.ratio(2.5e7), "2.50e+07"),
+        (wording.percent(0.66666), "66.7%"),
+        (wording.time(None, 1), "not reached"),
+        (wording.time(12.345, 1), "12.3"),
+        (wording.plain(12.0), "12"),
+        (wording.count(1, "rows"), "1 row"),
+        (wording.count(1234, "rows"), "1,234 rows"),
+        (wording.listed(["a", "b", "c"]), "a, b and c"),
+        (wording.level_percent(0.95), "95%"),
+    ],
+)
+def test_numbers_are_worded_as_agreed(said, as_):
+    assert said == as_
