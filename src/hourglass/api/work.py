@@ -50,7 +50,8 @@ class Workshop:
 
     def __init__(self, threads: int = 2) -> None:
         self._pool = ThreadPoolExecutor(threads, thread_name_prefix="work")
-        self._lock = threading.Lock()
+        # Work that ends at once calls back within start, so the lock must let its holder in again.
+        self._lock = threading.RLock()
         self._by_key: dict[tuple[str, ...], Work] = {}
         self._by_id: OrderedDict[str, Work] = OrderedDict()
 

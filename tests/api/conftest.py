@@ -1,0 +1,79 @@
+"""The real application over a real database, called as a browser would call it."""
+
+import pytest
+from fastapi.testclient import TestClient
+
+from hourglass.api.app import create_app
+from hourglass.api.settings import Settings
+
+BASE = "http://127.0.0.1:8000"
+
+
+@pytest.fixture(scope="module")
+def client(database, tmp_path_factory):
+    settings = Settings(database, tmp_path_factory.mktemp("var"), upload_limit=1_000_000)
+    app = create_app(settings)
+    with TestClient(app, base_url=BASE, raise_server_exceptions=False) as client:
+        yield client
+
+
+class Api:
+    """Short words for what the tests do over and over."""
+
+    def __init__(self, client: TestClient) -> None:
+        self.client = client
+
+    def new(self, name="A study", **body):
+        made = self.client.post("/api/studies", json=body or {"name": name})
+        assert made.status_code == 201, made.text
+        return made.json()["id"]
+
+    def upload(self, study, text, name="rows.csv"):
+        data = text.encode() if isinstance(text, str) else text
+        return self.client.put(f"/api/studies/{study}/file", params={"name": name}, content=data)
+
+    def get(self, study, path):
+        found = self.client.get(f"/api/studies/{study}/{path}")
+        assert found.status_code == 200, found.text
+        return found.json()
+
+    def result(self, study, stage):
+        reply = self.get(study, stage)
+        while reply["work"]:
+            reply = self.get(study, stage)
+        assert reply["result"] is not None, reply
+        return reply["result"]
+
+    def prepare(self, study):
+        return self.get(study, "prepare")["reply"]["result"]
+
+    def put(self, study, **statement):
+        done = self.client.put(f"/api/studies/{study}/statement", json=statement)
+        assert done.status_code == 204, done.text
+
+    def follow_up(self, study, **changes):
+        statement = {**self.get(study, "prepare")["follow_up"], **changes}
+        return self.client.put(f"/api/studies/{study}/follow-up", json=statement)
+
+    def lines(self, study):
+        found = self.client.get(f"/api/studies/{study}").json()
+        return {s["stage"]: (s["line"], s["state"], s["mark"]) for s in found["stages"]}
+
+    def decide(self, study, finding, choice, reason="", **more):
+        body = {"finding": finding, "choice": choice, "reason": reason, **more}
+        return self.client.post(f"/api/studies/{study}/findings", json=body)
+
+
+@pytest.fixture(scope="module")
+def api(client):
+    return Api(client)
+
+
+@pytest.fixture
+def lamps(api):
+    return api.new(demo="lamps")
+
+
+@pytest.fixture
+def larkmoor(api):
+    return api.new(demo="larkmoor")

@@ -1,0 +1,127 @@
+"""The edge itself: health, hosts, origins, problems, limits."""
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from hourglass import VERSION
+from hourglass.api.app import create_app
+from hourglass.api.settings import Settings, from_environment
+from hourglass.cli.client_types import DOCUMENT, drift, openapi_text
+
+NOBODY = "00000000-0000-0000-0000-000000000000"
+
+
+def test_health_tells_version_database_and_limits(client):
+    assert client.get("/api/health").json() == {
+        "version": VERSION,
+        "database": "ready",
+        "database_version": 1,
+        "upload_limit": 1_000_000,
+    }
+
+
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "127.0.0.1:9999", ""])
+def test_strange_hosts_are_refused(client, host):
+    refused = client.get("/api/health", headers={"host": host})
+    assert refused.status_code == 421
+    assert refused.headers["content-type"] == "application/problem+json"
+
+
+@pytest.mark.parametrize("host", ["localhost:8000", "127.0.0.1", "[::1]:8000", "LocalHost"])
+def test_names_of_this_machine_are_answered(client, host):
+    assert client.get("/api/health", headers={"host": host}).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("origin", "status"),
+    [
+        ("http://127.0.0.1:8000", 201),
+        ("http://localhost:8000", 201),
+        ("http://evil.example", 403),
+        ("http://127.0.0.1:9000", 403),
+        ("null", 403),
+    ],
+)
+def test_changes_come_only_from_our_own_pages(client, origin, status):
+    done = client.post("/api/studies", json={"name": "x"}, headers={"origin": origin})
+    assert done.status_code == status
+
+
+def test_reading_needs_no_origin(client):
+    assert client.get("/api/studies", headers={"origin": "http://evil.example"}).status_code == 200
+
+
+def test_pages_carry_a_strict_policy(client):
+    headers = client.get("/api/health").headers
+    assert "default-src 'self'" in headers["content-security-policy"]
+    assert "unsafe-eval" not in headers["content-security-policy"]
+    assert headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "words"),
+    [
+        ("GET", f"/api/studies/{NOBODY}", None, 404, "no such study"),
+        ("GET", f"/api/studies/{NOBODY}/estimate", None, 404, "no such study"),
+        ("DELETE", f"/api/studies/{NOBODY}", None, 404, "no such study"),
+        ("PUT", f"/api/studies/{NOBODY}/file?name=x", "a\n1\n", 404, "no such study"),
+        ("GET", "/api/studies/not-a-uuid", None, 422, "study_id"),
+        ("POST", "/api/studies", {"name": "   "}, 422, "name"),
+        ("POST", "/api/studies", {"name": "x" * 201}, 422, "name"),
+        ("POST", "/api/studies", {}, 422, "name"),
+        ("POST", "/api/studies", {"demo": "nonesuch"}, 404, "nonesuch"),
+        ("POST", "/api/studies", {"name": "x", "extra": 1}, 422, "extra"),
+        ("GET", "/api/nowhere", None, 404, "/api/nowhere"),
+        ("PATCH", "/api/health", {}, 405, "Not Allowed"),
+    ],
+)
+def test_every_refusal_is_a_problem_in_words(client, method, path, body, status, words):
+    content = body if isinstance(body, str) else json.dumps(body) if body is not None else None
+    headers = {"content-type": "application/json"} if not isinstance(body, str) else {}
+    found = client.request(method, path, content=content, headers=headers)
+    assert found.status_code == status
+    assert found.headers["content-type"] == "application/problem+json"
+    problem = found.json()
+    assert set(problem) == {"type", "title", "status", "detail"}
+    assert problem["status"] == status
+    assert words in problem["detail"]
+    assert "Traceback" not in found.text
+
+
+def test_a_database_that_is_away_is_said_and_health_still_answers(tmp_path):
+    away = Settings("postgresql://nobody@127.0.0.1:1/none", tmp_path)
+    with TestClient(create_app(away), base_url="http://127.0.0.1:8000") as client:
+        assert client.get("/api/health").json()["database"] == "away"
+        found = client.get("/api/studies")
+        assert found.status_code == 503
+        assert "What was saved before is safe" in found.json()["detail"]
+
+
+def test_a_client_that_is_not_built_is_said(database, tmp_path):
+    settings = Settings(database, tmp_path, web=tmp_path / "nowhere")
+    with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
+        assert client.get("/").status_code == 503
+
+
+def test_every_address_of_the_client_gives_its_page(client):
+    for path in ("/", "/studies/x/compare", "/anything"):
+        page = client.get(path)
+        assert page.status_code == 200
+        assert '<div id="root">' in page.text
+    assert client.get("/assets/../../pyproject.toml").text.startswith("<!doctype html>")
+
+
+def test_the_limit_is_set_from_outside(monkeypatch, tmp_path):
+    monkeypatch.setenv("HOURGLASS_UPLOAD_LIMIT_MB", "3")
+    assert from_environment("", tmp_path, 8000).upload_limit == 3 * 1024 * 1024
+
+
+def test_drift_between_server_and_client_is_noticed(monkeypatch, tmp_path):
+    assert drift() is None
+    changed = tmp_path / "openapi.json"
+    changed.write_text(openapi_text().replace("Olden", "Elder"))
+    monkeypatch.setattr("hourglass.cli.client_types.DOCUMENT", changed)
+    assert "./hourglass client" in drift()
+    assert DOCUMENT.name in drift()

@@ -1,0 +1,202 @@
+"""Results, staleness, workings, the report and work under way, over HTTP."""
+
+import threading
+import time
+
+import pytest
+
+from hourglass.analysis.watch import CancelledError
+from hourglass.api import stage_results
+from hourglass.api.work import Workshop
+
+STAGES = ("estimate", "compare", "model", "check", "report")
+
+
+def test_stages_are_computed_when_looked_at_and_the_spine_says_so(api, lamps):
+    assert {v[1] for v in api.lines(lamps).values()} == {"unseen"}
+    for stage in STAGES:
+        api.result(lamps, stage)
+    api.prepare(lamps)
+    lines = api.lines(lamps)
+    assert {v[1] for v in lines.values()} == {"current"}
+    assert lines["estimate"][0] == "median 1040.0 hours"
+    assert lines["compare"][0] == "log-rank p 0.115"
+    assert lines["model"][0] == "1 term · 13 events"
+
+
+def test_a_kept_result_is_not_computed_again(api, lamps, monkeypatch):
+    first = api.result(lamps, "model")
+
+    def never(*_):
+        raise AssertionError("computed again")
+
+    monkeypatch.setattr(stage_results, "compute", never)
+    assert api.result(lamps, "model") == first
+
+
+def test_a_change_upstream_puts_later_results_out_of_date(api, larkmoor):
+    for stage in STAGES:
+        api.result(larkmoor, stage)
+    api.put(larkmoor, stage="model", terms=[{"kind": "number", "column": "age", "unit": 10}])
+    states = {k: v[1] for k, v in api.lines(larkmoor).items()}
+    assert states["estimate"] == states["compare"] == "current"
+    assert states["model"] == states["check"] == states["report"] == "out of date"
+    assert api.lines(larkmoor)["model"][0] == "out of date", "an old headline is not shown"
+    assert len(api.result(larkmoor, "model")["terms"]) == 1
+    assert api.lines(larkmoor)["model"][1] == "current"
+    assert api.lines(larkmoor)["check"][1] == "out of date"
+
+
+def test_a_decision_in_prepare_reaches_every_figure(api, larkmoor):
+    before = api.result(larkmoor, "estimate")["cohort"]["rows"]
+    log = api.get(larkmoor, "decisions")
+    child = next(d for d in log if "age" in d["about"])
+    api.client.delete(f"/api/studies/{larkmoor}/decisions/{child['id']}")
+    assert api.lines(larkmoor)["estimate"][1] == "out of date"
+    assert api.result(larkmoor, "estimate")["cohort"]["rows"] == before + 1
+
+
+def test_the_chosen_times_reach_compare_and_report(api, lamps):
+    api.put(lamps, stage="estimate", times=[600])
+    assert [p["time"] for p in api.result(lamps, "compare")["curves"][0]["points"]] == [600]
+    assert "free at 600" in api.result(lamps, "report")["html"]
+
+
+def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
+    body = {
+        "stage": "check",
+        "about": "not proportional: vessels",
+        "choice": "keep",
+        "sentence": "Keep one ratio for vessels",
+        "reason": "an average is what is asked",
+    }
+    assert api.client.post(f"/api/studies/{larkmoor}/decisions", json=body).status_code == 201
+    html = api.result(larkmoor, "report")["html"]
+    assert "Keep one ratio for vessels" in html
+    assert "an average is what is asked" in html
+
+
+def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, larkmoor):
+    page = client.get(f"/api/studies/{larkmoor}/report.html")
+    assert page.status_code == 200
+    assert 'filename="report.html"' in page.headers["content-disposition"]
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    assert page.text == api.result(larkmoor, "report")["html"]
+    for key in ("rows", "groups", "ratios", "checks"):
+        table = client.get(f"/api/studies/{larkmoor}/tables/{key}.csv")
+        assert table.status_code == 200
+        assert table.content.startswith(b"\xef\xbb\xbf")
+        assert len(table.text.splitlines()) > 2
+    assert client.get(f"/api/studies/{larkmoor}/tables/secrets.csv").status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("path", "words"),
+    [
+        ("survival?t=750", "(1 − 1/24)"),
+        ("survival?t=750&group=0", "Ostrey"),
+        ("median", "everyone"),
+        ("median?group=1", "Vane"),
+        ("log-rank", "χ²"),
+        ("hazard-ratio?column=0", "exp(β̂)"),
+    ],
+)
+def test_workings_are_made_on_request(api, lamps, path, words):
+    sheet = api.get(lamps, f"workings/{path}")
+    assert words in sheet["title"] + " ".join(sheet["formula"])
+    assert len(sheet["rows"]) in (5, 6, 7)
+    assert all(len(row) == len(sheet["columns"]) for row in sheet["rows"])
+
+
+@pytest.mark.parametrize(
+    ("path", "status"),
+    [
+        ("survival?t=-1", 422),
+        ("survival?t=nan", 422),
+        ("survival", 422),
+        ("median?group=7", 404),
+        ("hazard-ratio?column=5", 404),
+        ("sundial", 404),
+    ],
+)
+def test_workings_of_nothing_are_refused(client, lamps, path, status):
+    refused = client.get(f"/api/studies/{lamps}/workings/{path}")
+    assert refused.status_code == status
+    assert refused.json()["detail"]
+
+
+def test_a_term_on_a_missing_column_is_an_answer_not_an_error(api, lamps):
+    api.put(lamps, stage="model", terms=[{"kind": "number", "column": "gone", "unit": 1}])
+    assert "no column called" in api.result(lamps, "model")["blank"]
+    assert "nothing to check" in api.result(lamps, "check")["blank"]
+    assert "There is no model yet" in api.result(lamps, "report")["html"]
+
+
+def test_studies_are_renamed_and_deleted(api, client):
+    study = api.new("Old name")
+    done = client.patch(f"/api/studies/{study}", json={"name": " New name "})
+    assert done.status_code == 204
+    names = [s["name"] for s in client.get("/api/studies").json()["studies"]]
+    assert "New name" in names
+    assert client.delete(f"/api/studies/{study}").status_code == 204
+    assert client.get(f"/api/studies/{study}").status_code == 404
+
+
+class TestWork:
+    def test_slow_work_answers_with_a_handle_and_can_be_watched(
+        self, api, client, lamps, monkeypatch
+    ):
+        go = threading.Event()
+        real = stage_results.COMPUTE["estimate"]
+
+        def slow(desk, study, watch):
+            watch("thinking hard", 0.4)
+            while not go.wait(0.01):
+                watch("thinking hard", 0.4)
+            return real(desk, study, watch)
+
+        monkeypatch.setitem(stage_results.COMPUTE, "estimate", slow)
+        begun = time.perf_counter()
+        reply = api.get(lamps, "estimate")
+        assert time.perf_counter() - begun < 2
+        assert reply["result"] is None
+        assert (reply["work"]["what"], reply["work"]["share"]) == ("thinking hard", 0.4)
+        again = api.get(lamps, "estimate")
+        assert again["work"]["id"] == reply["work"]["id"], "the same work is not begun twice"
+        assert client.get(f"/api/work/{reply['work']['id']}").json()["share"] == 0.4
+        assert client.get("/api/health").json()["database"] == "ready", "others are answered"
+        go.set()
+        assert api.result(lamps, "estimate")["curve"]["rows"] == 24
+        assert client.get(f"/api/work/{reply['work']['id']}").json() is None
+
+    def test_cancelled_work_stops_and_keeps_nothing(self, api, client, lamps, monkeypatch):
+        stopped = threading.Event()
+
+        def endless(desk, study, watch):
+            try:
+                while True:
+                    watch("for ever", 0.1)
+                    time.sleep(0.01)
+            except CancelledError:
+                stopped.set()
+                raise
+
+        monkeypatch.setitem(stage_results.COMPUTE, "estimate", endless)
+        work = api.get(lamps, "estimate")["work"]["id"]
+        assert client.delete(f"/api/work/{work}").status_code == 204
+        assert stopped.wait(2)
+        assert api.lines(lamps)["estimate"][1] == "unseen"
+        assert client.delete("/api/work/unknown").status_code == 204
+
+    def test_a_fault_in_work_is_told_to_every_waiter_and_work_can_begin_again(self):
+        workshop = Workshop(1)
+
+        def faulty(watch):
+            raise ValueError("no")
+
+        first = workshop.start(("k",), faulty)
+        with pytest.raises(ValueError, match="no"):
+            first.future.result(2)
+        second = workshop.start(("k",), lambda watch: 7)
+        assert second.future.result(2) == 7
+        workshop.close()
