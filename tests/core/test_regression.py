@@ -161,6 +161,22 @@ def test_a_combination_that_runs_away_is_named_whole():
     assert found.fate == ("to -infinity", "to -infinity")
 
 
+def test_a_reference_without_events_sends_the_others_up_and_bounds_them_below():
+    rng = np.random.default_rng(11)
+    group = np.arange(150) % 5
+    s = np.where((group == 0) | (group == 2), 0, rng.integers(0, 2, 150))
+    data = follow_up(np.ceil(rng.exponential(9, 150)), s)
+    x = (group[:, None] == np.arange(1, 5)).astype(float)
+    found = fit(data, x)
+    assert {found.fate[k] for k in (0, 2, 3)} == {"to +infinity"}
+    limits = [finite_limit(data, x, found, k) for k in (0, 2, 3)]
+    assert all(limit is not None and 0 < limit < 6 for limit in limits)
+    # Nothing tells the other eventless group from the reference: no estimate, not a precise one.
+    assert found.fate[1] == "undetermined"
+    assert np.isnan(found.beta[1])
+    assert np.isnan(found.covariance[1]).all()
+
+
 def test_a_strong_but_finite_effect_is_not_called_infinite():
     rng = np.random.default_rng(2)
     x = rng.normal(size=(400, 1)) * 3

@@ -239,8 +239,13 @@ def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> Ratio
     if fate == "aliased":
         why = next(a.reason for a in found.aliased if a.column == column)
         return _no_ratio(fate, f"left out: {why}")
+    undetermined = "not determined: these rows fit any ratio equally well"
+    if fate == "undetermined":
+        return _no_ratio(fate, undetermined)
     limit = finite_limit(coded.data, coded.x, found, column, level)
-    end = None if limit is None else math.exp(limit)
+    if limit is None:
+        return _no_ratio(fate, undetermined)
+    end = math.exp(limit)
     if fate == "to +infinity":
         why = "all events go with it whenever rows are compared: the ratio grows without bound"
         return _no_ratio(fate, why, lower=end)

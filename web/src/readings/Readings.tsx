@@ -5,7 +5,8 @@ import "./readings.css";
 /** The quiet column of numbers at the right, words first. */
 export function Readings({ children }: { children: ReactNode }) {
   return (
-    <aside className="readings" aria-label="Readings">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard
+    <aside className="readings" aria-label="Readings" tabIndex={0}>
       {children}
     </aside>
   );
@@ -24,6 +25,8 @@ interface Cell {
   text: ReactNode;
   tone?: number;
   strong?: boolean;
+  /** Words instead of figures: they may run over the columns to the right. */
+  wordy?: boolean;
 }
 
 /** A small table: head, then rows whose first cell names them. */
@@ -63,7 +66,11 @@ export function Numbers({
                   {shown.text}
                 </th>
               ) : (
-                <td key={k} className={name}>
+                <td
+                  key={k}
+                  className={shown.wordy ? "wordy" : name}
+                  colSpan={shown.wordy ? 9 : undefined}
+                >
                   {shown.text}
                 </td>
               );

@@ -36,7 +36,9 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
 function Sheet({ workings }: { workings: Workings }) {
   const marked = useRef<HTMLTableRowElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll anew for each sheet
-  useEffect(() => marked.current?.scrollIntoView({ block: "center" }), [workings]);
+  useEffect(() => {
+    marked.current?.scrollIntoView({ block: "center" });
+  }, [workings]);
   return (
     <div className="workings-body">
       <div className="workings-formula">

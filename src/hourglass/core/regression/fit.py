@@ -17,7 +17,7 @@ from hourglass.core.regression.newton import Maximum, maximise
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.survival import normal_quantile
 
-Fate = Literal["finite", "to +infinity", "to -infinity", "aliased"]
+Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
 
 
 class NotEstimableError(ValueError):
@@ -31,7 +31,8 @@ class HazardsFit:
     Attributes:
         beta: (p,) log hazard ratios; NaN where ``fate`` is not "finite".
         covariance: (p, p) inverse information; NaN in rows and columns without a finite estimate.
-        fate: per column, whether it has an estimate, runs away, or was left out as aliased.
+        fate: per column, whether it has an estimate, runs away, is left undetermined by those that do,
+            or was left out as aliased.
         aliased: the columns left out, with reasons.
         value_at_zero, value: log partial likelihood at 0 and at the maximum (the supremum when a
             coefficient runs away).
@@ -194,7 +195,12 @@ def _result(
     fate: list[Fate] = ["aliased"] * p
     for k, position in enumerate(columns.kept):
         run = 0.0 if away is None else away.direction[k]
-        fate[position] = "finite" if run == 0 else ("to +infinity" if run > 0 else "to -infinity")
+        if run != 0:
+            fate[position] = "to +infinity" if run > 0 else "to -infinity"
+        elif away is not None and away.undetermined[k]:
+            fate[position] = "undetermined"
+        else:
+            fate[position] = "finite"
     information = found.at.information
     if away is None:
         inverse = np.linalg.inv(information)

@@ -6,11 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.linalg import eigh
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.regression.newton import Maximum
 
 SUSPECT = 1e-3
 """A direction with less than this share of its information at 0 is looked at."""
+GONE = 1e-6
+"""A direction with less than this share has none left, once a runaway is known to be there."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,11 +20,14 @@ class Runaway:
     """Directions along which the likelihood rises for ever.
 
     Attributes:
-        direction: (q,) the path the coefficients take, 0 for those that stay finite.
+        direction: (q,) the path the coefficients take, 0 for those that do not run.
+        undetermined: (q,) True for those that do not run but of which, once the others have run,
+            the rows say nothing: any value fits equally well.
         finite: (q, q − m) a basis of the directions in which the likelihood has a maximum.
     """
 
     direction: FloatArray
+    undetermined: BoolArray
     finite: FloatArray
 
 
@@ -55,4 +60,6 @@ def runaway(
     far = value(found.beta + direction * (50 / spread))
     if far < found.at.value - 1e-9 * (1 + abs(found.at.value)):
         return None
-    return Runaway(direction, vectors[:, share >= SUSPECT])
+    gone = vectors[:, share < GONE]
+    silent = np.sqrt(np.square(gone).sum(axis=1)) > 1e-2 * np.abs(vectors).max()
+    return Runaway(direction, silent & (direction == 0), vectors[:, share >= GONE])

@@ -1,5 +1,7 @@
 """The finite end of a runaway coefficient's interval, by profile likelihood (methods.md, section 4)."""
 
+from collections.abc import Callable
+
 import numpy as np
 from scipy.optimize import brentq
 
@@ -8,7 +10,9 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fit import HazardsFit, NotEstimableError, fit
 from hourglass.core.survival import normal_quantile
 
-WIDEST_SEARCH = 60.0
+WIDEST_SEARCH = 40.0
+"""Standard deviations of the column beyond which no limit is looked for."""
+STEP = 2.0
 
 
 def finite_limit(
@@ -34,12 +38,25 @@ def finite_limit(
         at = fit(data, x[:, others], offset - offset.mean()).value
         return fitted.value - at - drop
 
-    high, low = 20.0 * towards, 0.0
     try:
-        while excess(low) < 0:
-            low = low - 5.0 * towards
-            if abs(low) > WIDEST_SEARCH:
-                return None
-        return float(brentq(excess, low, high, xtol=1e-12, rtol=1e-12)) / scale
+        ends = _bracket(excess, towards)
+        if ends is None:
+            return None
+        return float(brentq(excess, *ends, xtol=1e-12, rtol=1e-12)) / scale
     except NotEstimableError:
         return None
+
+
+def _bracket(excess: Callable[[float], float], towards: float) -> tuple[float, float] | None:
+    """Two neighbouring steps between which ``excess`` falls through 0 on the way to infinity.
+
+    The search starts at 0 and stays near it: far out the other coefficients would have to follow.
+    """
+    at = 0.0
+    way = towards if excess(at) >= 0 else -towards
+    while abs(at) < WIDEST_SEARCH:
+        beyond = at + STEP * way
+        if (excess(beyond) >= 0) != (way == towards):
+            return at, beyond
+        at = beyond
+    return None

@@ -46,7 +46,7 @@ function ModelReadings({ result }: { result: ModelResult }) {
   if (result.blank) return <Readings>{null}</Readings>;
   const tested = (t: ModelResult["tests"][number]) =>
     t.statistic === null
-      ? [t.name, t.blank ?? "", "", ""]
+      ? [t.name, { text: t.blank, wordy: true }]
       : [t.name, `χ² ${statistic(t.statistic)}`, `${t.df} df`, pValue(t.p)];
   return (
     <Readings>

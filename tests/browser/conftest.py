@@ -1,0 +1,119 @@
+"""The built client in Debian's Chromium, served by the real application over a real database."""
+
+import os
+import socket
+import threading
+import time
+from pathlib import Path
+
+import httpx
+import psycopg
+import pytest
+import uvicorn
+from playwright.sync_api import sync_playwright
+from psycopg.rows import dict_row
+
+from hourglass.api.app import create_app
+from hourglass.api.settings import Settings
+from hourglass.store.blobs import Blobs
+from hourglass.store.demos import load_missing_demos
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
+
+
+@pytest.fixture(scope="module")
+def address(database, tmp_path_factory):
+    """Where the application answers, with the demo studies loaded."""
+    var = tmp_path_factory.mktemp("var")
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
+        load_missing_demos(db, Blobs(var / "files"))
+    app = create_app(Settings(database, var, port=port))
+    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.05)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(10)
+
+
+@pytest.fixture(scope="module")
+def browser():
+    path = os.environ.get("HOURGLASS_TEST_BROWSER", "/usr/bin/chromium")
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=path, args=QUIET)
+        yield browser
+        browser.close()
+
+
+class Page:
+    """A page of the program, with the words that the tests use."""
+
+    def __init__(self, page, address):
+        self.page = page
+        self.address = address
+        self.errors = []
+        page.set_default_timeout(10_000)
+        page.on("console", lambda m: m.type == "error" and self.errors.append(m.text))
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+
+    def __getattr__(self, name):
+        return getattr(self.page, name)
+
+    def study(self, name):
+        """The id of the study of that name."""
+        found = httpx.get(f"{self.address}/api/studies").json()["studies"]
+        return next(s["id"] for s in found if s["name"] == name)
+
+    def open(self, name, stage):
+        self.page.goto(f"{self.address}/studies/{self.study(name)}/{stage}")
+        self.page.get_by_role("heading", name=stage.capitalize(), level=1).wait_for(
+            state="attached"
+        )
+
+    def stage(self, name):
+        """Go to a stage by the spine."""
+        self.page.get_by_role("navigation", name="Stages").get_by_text(name, exact=True).click()
+        self.page.get_by_role("heading", name=name.capitalize(), level=1).wait_for(state="attached")
+
+    def spine(self, name):
+        """A stage's live line on the spine."""
+        return self.page.locator(".spine-stage", has_text=name)
+
+    def button(self, name, **more):
+        return self.page.get_by_role("button", name=name, **more)
+
+    def slot(self, name):
+        return self.page.locator(f"[data-slot='{name}']")
+
+    def table(self, name):
+        """The cells of a readings table, row by row."""
+        rows = self.page.get_by_role("table", name=name, exact=True).locator("tbody tr")
+        rows.first.wait_for()
+        return [row.locator("th, td").all_inner_texts() for row in rows.all()]
+
+    def axe(self):
+        """What the accessibility checker finds wrong."""
+        self.page.add_script_tag(path=AXE)
+        found = self.page.evaluate(
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})"
+        )
+        return [
+            (v["id"], [n["target"] for n in v["nodes"]], v["nodes"][0]["failureSummary"])
+            for v in found["violations"]
+        ]
+
+
+@pytest.fixture
+def page(browser, address):
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
+    context.set_default_timeout(10_000)
+    opened = Page(context.new_page(), address)
+    yield opened
+    context.close()
+    assert opened.errors == []

@@ -1,0 +1,135 @@
+"""Beginning a study and giving it a file, good or bad, in the browser."""
+
+import json
+
+import pytest
+
+GOOD = "id,months,event,arm\n" + "".join(
+    f"p{k},{k * 3 % 17 + 1},{k % 3 // 2},{'old' if k % 2 else 'new'}\n" for k in range(60)
+)
+
+
+def begin(page, name):
+    page.goto(page.address)
+    page.get_by_label("Name of the study").fill(name)
+    page.button("Begin").click()
+    page.get_by_text("Give the study its file").wait_for()
+
+
+def choose(page, name, data):
+    payload = {"name": name, "mimeType": "text/csv", "buffer": data}
+    page.locator("input[type=file]").set_input_files(payload)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "The file is empty"),
+        (b"a,b\n", "no rows under it"),
+        (b"\x89PNG\x00\x01", "not a text file"),
+        (b"a,b\n1,2\n3,4,5\n", "Row 2 has 3 cells where the header has 2"),
+        (b"a,b,a\n1,2,3\n", "Columns 1 and 3 are all called"),
+        (b"a,,c\n1,2,3\n", "Column 2 has no name"),
+    ],
+)
+def test_a_bad_file_is_refused_in_a_sentence_and_another_can_be_chosen(page, data, words):
+    begin(page, "With a bad file")
+    choose(page, "bad.csv", data)
+    page.get_by_role("alert").get_by_text(words).wait_for()
+    page.button("Choose a file").wait_for()
+    # The server's refusal is an answer, which Chromium reports as a failed resource.
+    page.errors[:] = [e for e in page.errors if "422" not in e]
+
+
+def test_a_file_over_the_limit_is_refused_before_it_is_sent(page):
+    page.route(
+        "**/api/health",
+        lambda route: route.fulfill(
+            body=json.dumps(
+                {"version": "0", "database": "ready", "database_version": 1, "upload_limit": 1000}
+            ),
+            content_type="application/json",
+        ),
+    )
+    begin(page, "Too large")
+    page.get_by_text("up to 0 MB").wait_for()
+    sent = []
+    page.on("request", lambda r: sent.append(r.url) if r.method == "PUT" else None)
+    choose(page, "large.csv", b"a\n" + b"1\n" * 5000)
+    page.get_by_role("alert").get_by_text("at most").wait_for()
+    assert sent == []
+
+
+def test_an_upload_becomes_a_cohort(page):
+    begin(page, "Mine")
+    choose(page, "mine.csv", GOOD.encode())
+    page.get_by_text("60 rows").first.wait_for()
+    assert page.slot("duration").inner_text() == "the time in months"
+    page.slot("meanings").click()
+    for code, words in (("0", "censored"), ("1", "the event")):
+        page.get_by_label(f"What {code} means").click()
+        page.get_by_role("option", name=words).first.click()
+    page.get_by_text("of 60 rows would have the event").wait_for()
+    page.button("Set meanings").click()
+    page.spine("Prepare").get_by_text("60 of 60 rows kept").wait_for()
+    page.stage("Compare")
+    page.get_by_role("table", name="Log-rank test").wait_for()
+
+
+def test_a_file_can_be_dropped(page):
+    begin(page, "Dropped")
+    page.evaluate(
+        """text => {
+            const data = new DataTransfer();
+            data.items.add(new File([text], "dropped.csv", {type: "text/csv"}));
+            const zone = document.querySelector(".upload");
+            zone.dispatchEvent(new DragEvent("drop", {dataTransfer: data, bubbles: true}));
+        }""",
+        GOOD,
+    )
+    page.get_by_text("dropped.csv").wait_for()
+
+
+def test_hostile_names_are_shown_as_text(page):
+    name = "<img src=x onerror=\"document.title='owned'\">"
+    quoted = '"' + name.replace('"', '""') + '"'
+    text = f"{quoted},t,s,g\n" + "".join(
+        f"{quoted},{k},{k % 2},{quoted if k % 3 else 'b'}\n" for k in range(1, 30)
+    )
+    begin(page, name)
+    choose(page, "x.csv", text.encode())
+    page.locator(".rows").get_by_text(name).first.wait_for()
+    assert page.locator("img").count() == 0
+    assert "owned" not in page.title()[:5]
+
+
+def test_a_cell_is_corrected_with_a_reason(page):
+    page.goto(page.address)
+    page.button("Larkmoor corneal grafts, as received", exact=True).click()
+    page.button("Correct …: age is far from the rest in 1 row: 9").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("textbox").first.fill("49")
+    dialog.get_by_label("Reason").fill("the clinic sent the true age")
+    dialog.get_by_role("button", name="Correct").click()
+    dialog.wait_for(state="detached")
+    page.get_by_text("age: 49").first.wait_for()
+    page.button("Show rows: outcome is blank in 3 rows").click()
+    page.get_by_text("rows of the finding: 1–3 of 3").wait_for()
+
+
+def test_a_study_is_deleted_only_when_meant(page):
+    begin(page, "Short-lived")
+    page.goto(page.address)
+    page.button("Delete Short-lived").click()
+    page.button("Keep it").click()
+    page.get_by_role("link", name="Short-lived").wait_for()
+    page.button("Delete Short-lived").click()
+    page.get_by_role("dialog").get_by_role("button", name="Delete").click()
+    page.get_by_role("link", name="Short-lived").wait_for(state="detached")
+
+
+def test_a_study_that_is_gone_is_said(page):
+    page.goto(f"{page.address}/studies/00000000-0000-0000-0000-000000000000/compare")
+    page.get_by_text("This study cannot be opened").wait_for()
+    page.get_by_text("There is no such study").first.wait_for()
+    page.errors[:] = [e for e in page.errors if "404" not in e]

@@ -1,0 +1,147 @@
+"""How the views hold up: accessibility, widths, the dark theme, long names, an empty study."""
+
+import pytest
+
+from hourglass.analysis.statements import STAGES
+
+LONG = "a very long treatment name that goes on and on, with commas, and on " * 2
+
+
+@pytest.fixture(params=["light", "dark"])
+def themed(page, request):
+    page.goto(page.address)
+    page.evaluate(f"localStorage.setItem('hourglass.theme', '{request.param}')")
+    return page
+
+
+@pytest.mark.parametrize("stage", STAGES)
+def test_every_stage_passes_the_accessibility_checker(themed, stage):
+    themed.open("Larkmoor corneal grafts", stage)
+    themed.page.wait_for_load_state("networkidle")
+    assert themed.axe() == []
+
+
+def test_lists_dialogs_and_slots_pass_it_too(themed):
+    themed.goto(themed.address)
+    themed.get_by_role("link", name="Harbour lamps").wait_for()
+    assert themed.axe() == []
+    themed.open("Larkmoor corneal grafts, as received", "prepare")
+    themed.slot("meanings").click()
+    themed.get_by_role("dialog").wait_for()
+    assert themed.axe() == []
+
+
+def overflowing(page):
+    """Elements that stick out of the page to the right, without a scrolling parent."""
+    return page.evaluate(
+        """() => [...document.querySelectorAll('body *')].filter(e => {
+            const box = e.getBoundingClientRect();
+            if (!box.width || box.right <= innerWidth + 1) return false;
+            for (let p = e; p; p = p.parentElement)
+                if (['auto', 'scroll', 'hidden'].includes(getComputedStyle(p).overflowX)) return false;
+            return true;
+        }).map(e => e.tagName + '.' + e.className)"""
+    )
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1600])
+@pytest.mark.parametrize("stage", STAGES)
+def test_nothing_sticks_out_at_any_width(page, width, stage):
+    page.set_viewport_size({"width": width, "height": 800})
+    page.open("Larkmoor corneal grafts", stage)
+    page.page.wait_for_load_state("networkidle")
+    assert overflowing(page) == []
+    readings = page.get_by_role("complementary", name="Readings").bounding_box()
+    if stage != "report":
+        main = page.locator("main").bounding_box()
+        under = readings["y"] >= main["y"] + main["height"] - 1
+        assert under == (width < 1100)
+
+
+def test_long_names_and_many_groups_stay_in_their_place(page):
+    text = (
+        "months,status,the arm of the study that each subject was given at the start\n"
+        + "".join(f'{k % 37 + 1},{k % 2},"{k % 6} {LONG}"\n' for k in range(240))
+    )
+    page.goto(page.address)
+    page.get_by_label("Name of the study").fill(LONG[:190])
+    page.button("Begin").click()
+    payload = {"name": f"{LONG[:80]}.csv", "mimeType": "text/csv", "buffer": text.encode()}
+    page.locator("input[type=file]").set_input_files(payload)
+    page.slot("meanings").click()
+    for code, words in (("0", "censored"), ("1", "the event")):
+        page.get_by_label(f"What {code} means").click()
+        page.get_by_role("option", name=words).first.click()
+    page.button("Set meanings").click()
+    page.spine("Prepare").get_by_text("240 of 240").wait_for()
+    for stage in ("Estimate", "Compare", "Model", "Check"):
+        page.stage(stage)
+        page.page.wait_for_load_state("networkidle")
+        assert overflowing(page) == [], stage
+        aside = page.get_by_role("complementary", name="Readings")
+        assert aside.evaluate("e => e.scrollWidth <= e.clientWidth + 1"), stage
+
+
+def test_tracks_are_added_moved_and_remembered(page):
+    page.open("Larkmoor corneal grafts", "compare")
+    page.button("+ add a track").click()
+    page.get_by_label("Evidence", exact=True).uncheck()
+    page.get_by_label("Each with its interval").check()
+    page.button("Move Still followed up").click()
+    page.keyboard.press("Escape")
+    order = page.locator(".track-title b").all_inner_texts()
+    assert order == [
+        "Still followed",
+        "Free of rejection",
+        "Difference",
+        "Each with its interval",
+    ]
+    page.reload()
+    page.locator(".track-title").first.wait_for()
+    assert page.locator(".track-title b").all_inner_texts() == order
+
+
+def test_a_figure_has_its_table(page):
+    page.open("Harbour lamps", "compare")
+    page.button("Figure as a table").click()
+    table = page.get_by_role("dialog").get_by_role("table")
+    table.wait_for()
+    rows = [r.locator("th, td").all_inner_texts() for r in table.locator("tbody tr").all()]
+    assert [r[0] for r in rows] == ["0", "410", "520", "640", "760", "880", "960", "1040"]
+    assert rows[4][1:3] == ["0.5714", "0.825"]
+
+
+def test_the_theme_is_turned_and_kept(page):
+    page.open("Harbour lamps", "estimate")
+    page.button("Light or dark").click()
+    dark = "document.documentElement.dataset.theme"
+    assert page.evaluate(dark) == "dark"
+    page.reload()
+    assert page.evaluate(dark) == "dark"
+
+
+def test_the_cursor_keeps_up_with_the_pointer(page):
+    """Dragging across the largest demo figure: the work of a frame stays well within its 16 ms."""
+    page.open("Larkmoor corneal grafts", "compare")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    box = page.locator(".sand-field").bounding_box()
+    taken = page.evaluate(
+        """async ({x, y, width}) => {
+            const field = document.querySelector('.sand-field');
+            const send = (type, at) => field.dispatchEvent(new PointerEvent(type,
+                {clientX: at, clientY: y, bubbles: true, pointerId: 1}));
+            field.setPointerCapture = () => {};
+            send('pointerdown', x);
+            const times = [];
+            for (let k = 0; k < 60; k++) {
+                await new Promise(requestAnimationFrame);
+                const begun = performance.now();
+                send('pointermove', x + width * k / 60);
+                document.body.offsetHeight;
+                times.push(performance.now() - begun);
+            }
+            return times.sort((a, b) => a - b)[Math.floor(times.length / 2)];
+        }""",
+        {"x": box["x"], "y": box["y"] + 50, "width": box["width"]},
+    )
+    assert taken < 16
