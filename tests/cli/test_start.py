@@ -1,0 +1,167 @@
+"""./hourglass start for real: its own database, kills at any moment, and starting again."""
+
+import os
+import re
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hourglass.cli.cluster import Cluster
+from hourglass.cli.machine import ROOT, postgres_binaries
+
+pytestmark = [pytest.mark.timeout(180), pytest.mark.xdist_group("start")]
+
+
+class Program:
+    """The program, started as a user starts it."""
+
+    def __init__(self, var: Path, **more: str) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
+        environment |= {"HOURGLASS_VAR": str(var), "PORT": str(self.port), **more}
+        environment["PYTHONPATH"] = str(ROOT / "src")
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "hourglass.cli", "start"],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+        )
+        self.said = ""
+
+    def ready(self) -> "Program":
+        for line in self.process.stdout:
+            self.said += line
+            if "is ready at" in line:
+                return self
+        raise AssertionError(self.said)
+
+    def end(self, how: int) -> int:
+        self.process.send_signal(how)
+        rest, _ = self.process.communicate(timeout=30)
+        self.said += rest
+        return self.process.returncode
+
+    def call(self, method: str, path: str, **more):
+        return httpx.request(method, f"http://127.0.0.1:{self.port}{path}", timeout=20, **more)
+
+    def studies(self) -> dict[str, str]:
+        return {s["name"]: s["id"] for s in self.call("GET", "/api/studies").json()["studies"]}
+
+
+@pytest.fixture(scope="module")
+def var():
+    folder = Path(tempfile.mkdtemp(prefix="hourglass-start-"))
+    folder.chmod(0o755)
+    yield folder
+    Cluster(folder / "postgres", postgres_binaries()).stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def test_start_serves_the_demos_and_stops_what_it_started(var):
+    program = Program(var).ready()
+    assert "Loaded the demo study “Larkmoor corneal grafts”." in program.said
+    assert program.call("GET", "/api/health").json()["database"] == "ready"
+    assert "Olden Hourglass" in program.call("GET", "/").text
+    assert len(program.studies()) == 3
+    refused = Program(var)
+    out, _ = refused.process.communicate(timeout=30)
+    assert refused.process.returncode == 1
+    assert "already running" in out
+    assert program.end(signal.SIGINT) == 0
+    assert not Cluster(var / "postgres", postgres_binaries()).running()
+
+
+def test_a_second_start_is_quick_and_keeps_the_users_work(var):
+    begun = time.perf_counter()
+    program = Program(var).ready()
+    assert time.perf_counter() - begun < 5
+    lamps = program.studies()["Harbour lamps"]
+    program.call("PATCH", f"/api/studies/{lamps}", json={"name": "My lamps"})
+    larkmoor = program.studies()["Larkmoor corneal grafts"]
+    program.call("DELETE", f"/api/studies/{larkmoor}")
+    program.end(signal.SIGTERM)
+    again = Program(var).ready()
+    assert set(again.studies()) == {"My lamps", "Larkmoor corneal grafts, as received"}
+    again.end(signal.SIGINT)
+
+
+def test_a_killed_server_loses_nothing_that_was_confirmed(var):
+    program = Program(var).ready()
+    made = program.call("POST", "/api/studies", json={"name": "Confirmed"}).json()["id"]
+    sent = program.call("PUT", f"/api/studies/{made}/file?name=x.csv", content=b"t,s\n1,1\n2,0\n")
+    assert sent.status_code == 204
+    half = program.call("POST", "/api/studies", json={"name": "Half made"}).json()["id"]
+    with socket.create_connection(("127.0.0.1", program.port)) as uploading:
+        head = f"PUT /api/studies/{half}/file?name=y.csv HTTP/1.1\r\nHost: 127.0.0.1:{program.port}\r\n"
+        uploading.sendall(f"{head}Content-Length: 5000\r\n\r\nt,s\n1,1\n".encode())
+        time.sleep(0.3)
+        program.end(signal.SIGKILL)
+    again = Program(var).ready()
+    assert again.call("GET", f"/api/studies/{made}").json()["file"]["rows"] == 2
+    assert again.call("GET", f"/api/studies/{half}").json()["file"] is None
+    again.end(signal.SIGINT)
+
+
+def test_a_killed_database_comes_back_by_itself(var):
+    program = Program(var).ready()
+    made = program.call("POST", "/api/studies", json={"name": "Before the kill"}).json()["id"]
+    postmaster = int((var / "postgres/data/postmaster.pid").read_text().splitlines()[0])
+    os.kill(postmaster, signal.SIGKILL)
+    seen = set()
+    for _ in range(100):
+        found = program.call("GET", f"/api/studies/{made}")
+        seen.add(found.status_code)
+        if found.status_code == 200 and len(seen) > 1:
+            break
+        if found.status_code != 200:
+            assert found.status_code == 503
+            assert "was saved before is safe" in found.json()["detail"]
+        time.sleep(0.2)
+    assert program.call("GET", f"/api/studies/{made}").status_code == 200
+    program.end(signal.SIGINT)
+    assert "starting it again" in program.said
+
+
+def test_a_server_one_already_has_is_used_and_left_running(var):
+    address = os.environ["HOURGLASS_TEST_DATABASE"]
+    elsewhere = Path(tempfile.mkdtemp(prefix="hourglass-other-"))
+    program = Program(elsewhere, DATABASE_URL=address).ready()
+    assert len(program.studies()) == 3
+    assert not (elsewhere / "postgres").exists()
+    program.end(signal.SIGINT)
+    shutil.rmtree(elsewhere)
+
+
+def test_a_taken_port_is_said(var):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        program = Program(var, PORT=str(taken.getsockname()[1]))
+        out, _ = program.process.communicate(timeout=30)
+    assert program.process.returncode == 1
+    assert "is taken" in out
+
+
+def test_help_names_every_command():
+    done = subprocess.run([ROOT / "hourglass", "help"], capture_output=True, text=True, check=True)
+    for command in ("start", "test", "bench", "check", "help"):
+        assert re.search(rf"\b{command}\b", done.stdout)
+
+
+def test_bench_measures_against_the_floor_of_the_same_run():
+    done = subprocess.run(
+        [ROOT / "hourglass", "bench", "--rows", "2000"], capture_output=True, text=True, check=True
+    )
+    assert "floor: one sort" in done.stdout
+    assert done.stdout.count("× one") == 10
