@@ -110,10 +110,7 @@ def test_model_terms_are_slots_with_units_references_and_a_way_out():
     assert found.text == ("Rate of the event by g + x per 10, ties by Efron, with 95% intervals.")
     terms = slots(found)
     assert set_by(terms["term-0"], "b") == ("terms.0.reference", "b")
-    assert set_by(terms["term-1"], "per doubling")[1] == {
-        "kind": "doubling",
-        "column": "x",
-    }
+    assert set_by(terms["term-1"], "per doubling")[1] == {"kind": "doubling", "column": "x"}
     field, left = set_by(terms["term-0"], "Take g out")
     assert field == "terms"
     assert [t["column"] for t in left] == ["x"]

@@ -3,10 +3,7 @@
 import pytest
 
 CSV = "id,t,s,g\na,5,1,x\nb,7,0,y\nc,-1,0,x\nd,9,,y\nd,9,0,y\n"
-MEANINGS = {
-    "1": {"meaning": "event", "name": ""},
-    "0": {"meaning": "censored", "name": ""},
-}
+MEANINGS = {"1": {"meaning": "event", "name": ""}, "0": {"meaning": "censored", "name": ""}}
 CLOCK = {"kind": "duration", "column": "t"}
 
 

@@ -90,12 +90,7 @@ def test_tracks_are_added_moved_and_remembered(page):
     page.button("Move Still followed up").click()
     page.keyboard.press("Escape")
     order = page.locator(".track-title b").all_inner_texts()
-    assert order == [
-        "Still followed",
-        "Free of rejection",
-        "Difference",
-        "Each with its interval",
-    ]
+    assert order == ["Still followed", "Free of rejection", "Difference", "Each with its interval"]
     page.reload()
     page.locator(".track-title").first.wait_for()
     assert page.locator(".track-title b").all_inner_texts() == order

@@ -3,12 +3,7 @@ import pytest
 
 from hourglass.cohort.followup import Cohort, form_cohort, outcome_codes, set_aside_by_code
 from hourglass.cohort.proposal import propose
-from hourglass.cohort.statement import (
-    BetweenDates,
-    CodeMeaning,
-    Duration,
-    FollowUpStatement,
-)
+from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement
 from making import MEANINGS, cohort, demo_table, table, timed
 
 DATED = table(

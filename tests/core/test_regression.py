@@ -6,8 +6,10 @@ from core import literal
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import NotEstimableError, fit
+from hourglass.core.regression.likelihood import likelihood
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
+from hourglass.core.regression.risk_sets import risk_sets
 
 
 def test_fit_equals_the_definition(sample):
@@ -175,6 +177,20 @@ def test_a_reference_without_events_sends_the_others_up_and_bounds_them_below():
     assert found.fate[1] == "undetermined"
     assert np.isnan(found.beta[1])
     assert np.isnan(found.covariance[1]).all()
+
+
+def test_late_entry_keeps_its_digits_beside_far_larger_scores():
+    # The early risk sets hold scores e^±25 apart; a late row leaves no rounding behind it.
+    x = np.array([[0.0], [-25], [-26], [25], [26], [-25.5], [0]])
+    t, s = [9, 3, 4, 1, 2, 5, 6], [0, 1, 1, 1, 1, 1, 1]
+    e = [8, -np.inf, 2.5, -np.inf, 0.5, 2.2, 5.5]
+    sets = risk_sets(follow_up(t, s, e))
+    lines = literal.rows(t, s, e)
+    found = likelihood(sets, x, np.ones(1), np.zeros(7))
+    value, score, info, _ = literal.efron(lines, x, np.ones(1))
+    assert found.value == pytest.approx(value, rel=1e-12)
+    assert found.gradient == pytest.approx(score, rel=1e-9)
+    assert found.information[0] == pytest.approx(info[0], rel=1e-9)
 
 
 def test_a_strong_but_finite_effect_is_not_called_infinite():

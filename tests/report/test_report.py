@@ -1,8 +1,10 @@
 import csv
 import io
+import json
 import re
 from datetime import datetime
 from html.parser import HTMLParser
+from pathlib import Path
 
 import pytest
 
@@ -238,3 +240,14 @@ def test_time_ticks_are_round_and_few(end, ticks):
 )
 def test_numbers_are_worded_as_agreed(said, as_):
     assert said == as_
+
+
+SHARED = json.loads((Path(__file__).parents[1] / "wording_cases.json").read_text("utf-8"))
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "words"), [(name, *case) for name, cases in SHARED.items() for case in cases]
+)
+def test_the_report_words_numbers_as_the_screen_does(name, value, words):
+    word = getattr(wording, name)
+    assert (word(value, 1) if name == "time" else word(value)) == words

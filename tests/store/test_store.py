@@ -13,13 +13,7 @@ from hourglass.cohort.steps import SetAside
 from hourglass.store import migrate as migrations
 from hourglass.store import results, studies
 from hourglass.store.blobs import Blobs, MissingBlobError
-from hourglass.store.demos import (
-    NoSuchDemoError,
-    demos,
-    keep_file,
-    load_demo,
-    load_missing_demos,
-)
+from hourglass.store.demos import NoSuchDemoError, demos, keep_file, load_demo, load_missing_demos
 from making import table
 
 CSV = b"t,s\n1,1\n2,0\n"

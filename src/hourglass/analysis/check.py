@@ -235,11 +235,7 @@ def _track(
     if drawn.time:
         track_lines.append(
             Line(
-                label="smooth",
-                tone=INK,
-                x=drawn.time,
-                y=_held(drawn.ratio, low, high),
-                step=False,
+                label="smooth", tone=INK, x=drawn.time, y=_held(drawn.ratio, low, high), step=False
             )
         )
         areas.append(

@@ -17,17 +17,7 @@ from hourglass.analysis.curves import (
     reading,
 )
 from hourglass.analysis.estimate import level_slot
-from hourglass.analysis.figure import (
-    INK,
-    Axis,
-    Figure,
-    Line,
-    Rule,
-    Track,
-    area,
-    line,
-    symmetric,
-)
+from hourglass.analysis.figure import INK, Axis, Figure, Line, Rule, Track, area, line, symmetric
 from hourglass.analysis.groups import Groups, categories, group_by, level_counts
 from hourglass.analysis.sentence import Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import CompareStatement
@@ -35,6 +25,7 @@ from hourglass.analysis.typed import Numbers, Typed, numbers
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison import CurveDifference, LogRank, curve_difference, log_rank
+from hourglass.core.regression.fit import NotEstimableError
 
 
 class TestReading(Typed):
@@ -99,10 +90,16 @@ class Comparison:
 
 
 def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
-    """Curves and log-rank test by the statement's category, rows without one left out."""
+    """Curves and log-rank test by the statement's category, rows without one left out.
+
+    Raises:
+        NotEstimableError: when no row has a group.
+    """
     assert statement.by is not None
     groups = group_by(cohort.table, statement.by, statement.reference)
     known = groups.code >= 0
+    if not known.any():
+        raise NotEstimableError(f"no row has a value of {statement.by}")
     data = cohort.follow_up if known.all() else cohort.follow_up.only(known)
     code = groups.code[known]
     curves = tuple(
@@ -126,9 +123,9 @@ def compare(
     if statement.by is None:
         return _unasked(cohort, words)
     watch("comparing groups", 0.1)
-    found = comparison(cohort, statement)
-    if len(found.curves) < 2:
+    if len(group_by(cohort.table, statement.by, statement.reference).labels) < 2:
         return _unasked(cohort, words)
+    found = comparison(cohort, statement)
     watch("drawing", 0.7)
     contrast = _contrast(found.groups, statement)
     apart = curve_difference(found.curves[0].estimate, found.curves[contrast].estimate)
@@ -214,10 +211,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     if len(groups.labels) > 2:
         parts += [", showing the difference for ", _contrast_slot(groups, statement)]
     return sentence(
-        *parts,
-        ", weighting all times equally, with ",
-        level_slot(statement.level),
-        " intervals.",
+        *parts, ", weighting all times equally, with ", level_slot(statement.level), " intervals."
     )
 
 
@@ -331,9 +325,7 @@ def _evidence(cohort: Cohort, found: Comparison, level: float) -> Track:
         subtitle=f"excess events{' in ' + whose if len(lines) == 1 else ''}",
         axis=Axis(low=low, high=high, form="number"),
         lines=lines,
-        areas=[
-            area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.last),
-        ],
+        areas=[area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.last)],
         rules=[Rule(y=0, label="as expected")],
         note=f"Events observed less expected, added up over time. Shaded: limits for {whose} "
         f"at each single time ({wording.level_percent(level)}), not for the whole course.",

@@ -43,7 +43,8 @@ def new_term(column: Column) -> Term | None:
 
 def _round_unit(column: NumberColumn) -> float:
     """A power of ten near the standard deviation, 1 for small whole numbers."""
-    spread = float(np.nanstd(column.values))
+    known = column.values[~column.missing]
+    spread = float(np.std(known)) if known.size else 0.0
     return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0
 
 

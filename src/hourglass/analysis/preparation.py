@@ -115,10 +115,7 @@ class PrepareResult(Typed):
 
 
 def prepare(
-    table: Table,
-    steps: Sequence[Step],
-    statement: FollowUpStatement,
-    kept: frozenset[str],
+    table: Table, steps: Sequence[Step], statement: FollowUpStatement, kept: frozenset[str]
 ) -> PrepareResult:
     """Apply the steps and say what is there.
 

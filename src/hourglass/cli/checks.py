@@ -1,4 +1,4 @@
-"""Formatters, linters and type checks of both languages."""
+"""Formatters, linters and type checks of both languages, and the client's own unit tests."""
 
 import subprocess
 import sys
@@ -19,6 +19,7 @@ def run_checks() -> int:
         ("types of Python", [*python, "mypy", "--no-error-summary"], ROOT),
         ("format and lint of TypeScript", ["npm", "run", "--silent", "lint"], WEB),
         ("types of TypeScript", ["npm", "run", "--silent", "types"], WEB),
+        ("unit tests of TypeScript", ["npm", "run", "--silent", "test"], WEB),
     ]:
         if subprocess.run(command, cwd=folder, env=environment, check=False).returncode:
             failed.append(name)

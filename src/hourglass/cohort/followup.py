@@ -193,10 +193,7 @@ def _days_between(
 
 
 def _unusable(
-    table: Table,
-    statement: FollowUpStatement,
-    derived: Derivation,
-    kept: NDArray[np.int64],
+    table: Table, statement: FollowUpStatement, derived: Derivation, kept: NDArray[np.int64]
 ) -> tuple[Block, ...]:
     time, entry = derived.time[kept], derived.entry[kept]
     dated = isinstance(statement.clock, BetweenDates)

@@ -136,12 +136,7 @@ def curve_difference(a: SurvivalCurve, b: SurvivalCurve) -> CurveDifference:
     half = normal_quantile(a.level) * np.sqrt(var_a + var_b)
     middle, difference = (s_a + s_b) / 2, s_b - s_a
     return CurveDifference(
-        time,
-        difference,
-        difference - half,
-        difference + half,
-        middle - half / 2,
-        middle + half / 2,
+        time, difference, difference - half, difference + half, middle - half / 2, middle + half / 2
     )
 
 

@@ -37,16 +37,19 @@ def spline_smooth(
     if np.unique(x).size < 3:
         return None
     knots = np.unique(np.quantile(x, KNOT_SHARES))
-    basis, wanted = _basis(x, knots), _basis(at, knots)
-    q, r = np.linalg.qr(basis)
-    if np.abs(np.diag(r)).min() < 1e-10 * np.abs(np.diag(r)).max():
-        knots = knots[[0, -1]]
-        basis, wanted = _basis(x, knots), _basis(at, knots)
-        q, r = np.linalg.qr(basis)
+    if x.size < knots.size or not _determined(_basis(x, knots)):
+        knots = knots[[0, -1]]  # too few points for a curve: a straight line
+    wanted = _basis(at, knots)
+    q, r = np.linalg.qr(_basis(x, knots))
     line = wanted @ np.linalg.solve(r, q.T @ y)
     leverage = np.square(np.linalg.solve(r.T, wanted.T)).sum(axis=0)
     half = normal_quantile(level) * np.sqrt(variance * leverage)
     return Smooth(at, line, line - half, line + half, knots)
+
+
+def _determined(basis: FloatArray) -> bool:
+    own = np.abs(np.diag(np.linalg.qr(basis, mode="r")))
+    return bool(own.min() > 1e-10 * own.max())
 
 
 def _basis(x: FloatArray, knots: FloatArray) -> FloatArray:

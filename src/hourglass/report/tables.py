@@ -154,12 +154,7 @@ def ratio_table(model: ModelResult) -> ReportTable:
         "ratios",
         "Hazard ratios",
         ("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
-        (
-            "term",
-            "against",
-            *(f"alone_{f}" for f in figures),
-            *(f"adjusted_{f}" for f in figures),
-        ),
+        ("term", "against", *(f"alone_{f}" for f in figures), *(f"adjusted_{f}" for f in figures)),
         tuple(rows),
         "Both columns come from the same rows. A hazard ratio compares rates at any moment among "
         "those still free of the event: it is not a ratio of shares.",

@@ -13,11 +13,7 @@ def log_rank_workings(found: Comparison) -> Workings:
     pooled = test.pooled
     n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
     spread = np.divide(d * (n - d), n - 1, out=np.zeros_like(n), where=n > 1)
-    columns = [
-        decimal("time", "time"),
-        whole("at_risk", "at risk n"),
-        whole("events", "events d"),
-    ]
+    columns = [decimal("time", "time"), whole("at_risk", "at risk n"), whole("events", "events d")]
     cells = [pooled.time, pooled.at_risk, pooled.events]
     for g, label in enumerate(labels):
         share = test.at_risk[:, g] / n
@@ -27,12 +23,7 @@ def log_rank_workings(found: Comparison) -> Workings:
             decimal(f"expected_{g}", f"expected, {label}"),
             decimal(f"variance_{g}", f"variance, {label}"),
         ]
-        cells += [
-            test.at_risk[:, g],
-            test.events[:, g],
-            share * d,
-            spread * share * (1 - share),
-        ]
+        cells += [test.at_risk[:, g], test.events[:, g], share * d, spread * share * (1 - share)]
     excess = test.observed - test.expected
     formula = [
         "expected in a group at an event time = n of the group × d / n; "

@@ -167,11 +167,7 @@ def overview(request: Request, study_id: UUID) -> StudyOverview:
 
 
 def _line(
-    study: studies.Study,
-    stage: Stage,
-    known: results.Headline | None,
-    cohort: str,
-    ready: bool,
+    study: studies.Study, stage: Stage, known: results.Headline | None, cohort: str, ready: bool
 ) -> StageLine:
     if stage != "prepare" and not ready:
         return StageLine(stage=stage, line="waits for Prepare", state="blocked", mark="")
@@ -186,9 +182,7 @@ def _line(
 
 @router.put("/api/studies/{study_id}/file", status_code=204)
 async def upload_file(
-    request: Request,
-    study_id: UUID,
-    name: Annotated[str, Query(min_length=1, max_length=400)],
+    request: Request, study_id: UUID, name: Annotated[str, Query(min_length=1, max_length=400)]
 ) -> None:
     """Give a study its file: the request's body, as it is. All of it is taken, or nothing."""
     desk: Desk = request.app.state.desk

@@ -134,6 +134,20 @@ def fit(
     return _result(data, p, problem, at_zero, found, away)
 
 
+def highest_value(data: FollowUp, x: FloatArray, offset: FloatArray) -> float:
+    """The highest log partial likelihood over the coefficients of ``x``, beside an offset.
+
+    Raises:
+        NotEstimableError: when the search does not converge.
+    """
+    columns = usable_columns(x, data.count.astype(np.float64))
+    problem = _without_uninformative(_Problem(risk_sets(data), columns, offset))
+    found = maximise(problem.evaluate, problem.columns.kept.size)
+    if not found.converged:
+        raise NotEstimableError("the search for the coefficients did not settle")
+    return found.at.value
+
+
 def _without_uninformative(problem: _Problem) -> _Problem:
     """Leave out columns that never differ among those at risk at an event time."""
     columns = problem.columns
@@ -183,6 +197,13 @@ def _nothing_to_estimate(
     )
 
 
+def _inverse(information: FloatArray) -> FloatArray:
+    try:
+        return np.asarray(np.linalg.inv(information), dtype=np.float64)
+    except np.linalg.LinAlgError:
+        raise NotEstimableError("the rows do not determine the coefficients") from None
+
+
 def _result(
     data: FollowUp,
     p: int,
@@ -203,7 +224,7 @@ def _result(
             fate[position] = "finite"
     information = found.at.information
     if away is None:
-        inverse = np.linalg.inv(information)
+        inverse = _inverse(information)
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
         basis = away.finite

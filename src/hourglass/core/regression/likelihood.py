@@ -7,6 +7,9 @@ import numpy as np
 from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.risk_sets import RiskSets
 
+SMALLEST_TOTAL = 1e-280
+"""A risk set whose scores sum to less, beside a largest score of 1, is out of floating point's reach."""
+
 
 @dataclass(frozen=True, slots=True)
 class RiskMoments:
@@ -33,17 +36,25 @@ class Likelihood:
 
 def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
     """φ_l and x̄_l of every factor, for columns ``x`` (n, p) and linear predictor (n,)."""
-    r = np.exp(linear - linear.max())
+    with np.errstate(invalid="ignore", under="ignore"):
+        r = np.exp(linear - linear.max())
     stacked = np.column_stack([r, x * r[:, None]])
     at_risk, tied = sets.over_risk(stacked), sets.over_events(stacked)
     factors = at_risk[sets.factor_time] - sets.factor_share[:, None] * tied[sets.factor_time]
-    return RiskMoments(r, factors[:, 0], factors[:, 1:] / factors[:, :1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return RiskMoments(r, factors[:, 0], factors[:, 1:] / factors[:, :1])
 
 
 def likelihood(sets: RiskSets, x: FloatArray, beta: FloatArray, offset: FloatArray) -> Likelihood:
-    """Evaluate at ``beta`` (p,); ``offset`` (n,) is added to the linear predictor."""
+    """Evaluate at ``beta`` (p,); ``offset`` (n,) is added to the linear predictor.
+
+    Where the scores are too far apart for floating point the value is −∞: a step too far.
+    """
     linear = x @ beta + offset
     m = moments(sets, x, linear)
+    if not (np.isfinite(linear).all() and (m.total > SMALLEST_TOTAL).all()):
+        nowhere = np.zeros((beta.size, beta.size))
+        return Likelihood(-np.inf, np.zeros(beta.size), nowhere)
     rows, weight = sets.event_rows, sets.count[sets.event_rows]
     value = float(weight @ (linear[rows] - linear.max()) - np.log(m.total).sum())
     gradient = x[rows].T @ weight - m.mean.sum(axis=0)

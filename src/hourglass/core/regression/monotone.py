@@ -32,10 +32,7 @@ class Runaway:
 
 
 def runaway(
-    at_zero: FloatArray,
-    found: Maximum,
-    z: FloatArray,
-    value: Callable[[FloatArray], float],
+    at_zero: FloatArray, found: Maximum, z: FloatArray, value: Callable[[FloatArray], float]
 ) -> Runaway | None:
     """Decide whether a maximum was only approached.
 

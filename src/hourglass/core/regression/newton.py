@@ -39,6 +39,8 @@ def maximise(
     """
     beta = np.zeros(size)
     at = evaluate(beta)
+    if size == 0:
+        return Maximum(beta, at, 0, 0.0, True)
     step, decrement = _newton_step(at)
     for iteration in range(1, MOST_ITERATIONS + 1):
         watch(iteration)

@@ -7,11 +7,11 @@ from scipy.optimize import brentq
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit, NotEstimableError, fit
+from hourglass.core.regression.fit import HazardsFit, NotEstimableError, highest_value
 from hourglass.core.survival import normal_quantile
 
 WIDEST_SEARCH = 40.0
-"""Standard deviations of the column beyond which no limit is looked for."""
+"""Units of linear predictor, across the column's range, beyond which no limit is looked for."""
 STEP = 2.0
 
 
@@ -31,12 +31,11 @@ def finite_limit(
         [k for k, f in enumerate(fitted.fate) if k != column and f != "aliased"], dtype=np.int64
     )
     drop = normal_quantile(level) ** 2 / 2
-    scale = float(np.std(x[:, column])) or 1.0
+    scale = float(np.ptp(x[:, column])) or 1.0
 
     def excess(scaled: float) -> float:
         offset = x[:, column] * (scaled / scale)
-        at = fit(data, x[:, others], offset - offset.mean()).value
-        return fitted.value - at - drop
+        return fitted.value - highest_value(data, x[:, others], offset - offset.mean()) - drop
 
     try:
         ends = _bracket(excess, towards)

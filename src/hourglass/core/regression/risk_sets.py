@@ -6,6 +6,7 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
+from hourglass.core.regression.spans import Spans, spans
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +20,8 @@ class RiskSets:
         happened: (n,) True where the row has the event; ``count``: (n,) rows each stands for.
         event_rows: rows with the event; ``event_time``: the index j of each one's time.
         factor_time: (D,) the index j of each factor; ``factor_share``: (D,) its l/d.
-        exit_time: (n,) number of event times ≤ exit; ``entry_time``: the same for entry, or None.
+        exit_time: (n,) number of event times ≤ exit.
+        late: (m,) the rows that enter late, and ``late_spans`` when each is at risk.
     """
 
     time: FloatArray
@@ -31,21 +33,29 @@ class RiskSets:
     factor_time: IntArray
     factor_share: FloatArray
     exit_time: IntArray
-    entry_time: IntArray | None
+    late: IntArray
+    late_spans: Spans | None
     _sequence: IntArray
-    _sign: FloatArray | None
-    _starts: IntArray
+    _last: IntArray
 
     def over_risk(self, values: FloatArray) -> FloatArray:
         """(K, …) sum of ``values`` (n, …) over each risk set, counts included.
 
-        Rows are met from the last time to the first, added at exit and taken out at entry, so
-        every partial sum is itself a risk set's sum and rounding stays relative to it.
+        Rows at risk from the start are added up from the last time to the first; those that
+        enter late by their spans. Nothing is subtracted, so a risk set of small scores keeps
+        its digits beside one of large scores.
         """
-        met = (values.T * self.count).T[self._sequence]
-        if self._sign is not None:
-            met = (met.T * self._sign).T
-        return np.cumsum(np.add.reduceat(met, self._starts, axis=0), axis=0)[::-1]
+        weighted = (values.T * self.count).T
+        total = np.zeros((self.time.size, *values.shape[1:]))
+        leaving = self._last
+        if leaving.size:
+            # Sums over the rows that leave between one event time and the next.
+            starts = np.concatenate([[0], np.flatnonzero(np.diff(leaving)) + 1])
+            total[leaving[starts] - 1] = np.add.reduceat(weighted[self._sequence], starts, axis=0)
+        total = np.cumsum(total[::-1], axis=0)[::-1]
+        if self.late_spans is not None:
+            total = total + self.late_spans.spread(weighted[self.late])
+        return total
 
     def over_events(self, values: FloatArray) -> FloatArray:
         """(K, …) sum of ``values`` (n, …) over the rows with the event at each time."""
@@ -68,8 +78,8 @@ class RiskSets:
         """
         running = np.concatenate([[0.0], np.cumsum(step)])
         total = running[self.exit_time]
-        if self.entry_time is not None:
-            total = total - running[self.entry_time]
+        if self.late_spans is not None:
+            total[self.late] = self.late_spans.gather(step)
         total[self.event_rows] -= tied_step[self.event_time]
         return total
 
@@ -83,15 +93,15 @@ def risk_sets(data: FollowUp) -> RiskSets:
     factor_time = np.repeat(np.arange(time.size), events)
     first = np.cumsum(events) - events
     factor_share = (np.arange(factor_time.size) - first[factor_time]) / events[factor_time]
-    times, sequence, sign = data.exit, np.arange(data.exit.size), None
+    exit_time = np.searchsorted(time, data.exit, side="right")
+    late = np.empty(0, dtype=np.int64)
+    late_spans = None
     if data.entry is not None:
         late = np.flatnonzero(np.isfinite(data.entry))
-        times = np.concatenate([times, data.entry[late]])
-        sign = np.concatenate([np.ones(data.exit.size), -np.ones(late.size)])
-        sequence = np.concatenate([sequence, late])
-    order = np.argsort(-times, kind="stable")
-    up_to = np.searchsorted(-times[order], -time[::-1], side="right")
-    order = order[: up_to[-1]]
+        entry_time = np.searchsorted(time, data.entry[late], side="right")
+        late_spans = spans(entry_time, exit_time[late], time.size)
+    early = np.setdiff1d(np.flatnonzero(exit_time > 0), late, assume_unique=True)
+    sequence = early[np.argsort(exit_time[early], kind="stable")]
     return RiskSets(
         time,
         events,
@@ -101,9 +111,9 @@ def risk_sets(data: FollowUp) -> RiskSets:
         event_time,
         factor_time,
         factor_share,
-        np.searchsorted(time, data.exit, side="right"),
-        None if data.entry is None else np.searchsorted(time, data.entry, side="right"),
-        sequence[order],
-        None if sign is None else sign[order],
-        np.concatenate([[0], up_to[:-1]]),
+        exit_time,
+        late,
+        late_spans,
+        sequence,
+        exit_time[sequence],
     )
