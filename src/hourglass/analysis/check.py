@@ -10,11 +10,12 @@ from hourglass.analysis.figure import INK, Area, Axis, Figure, Line, Marks, Rule
 from hourglass.analysis.model import ChiSquared, FittedModel, chi_squared_reading, fit_model
 from hourglass.analysis.sentence import Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import CheckStatement, ModelStatement
-from hourglass.analysis.typed import Numbers, Typed, numbers
+from hourglass.analysis.typed import Numbers, Typed, numbers, ratio_of
 from hourglass.analysis.verdict import Verdict, course, verdict, weakest
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.regression.fit import NotEstimableError
 from hourglass.core.regression.proportionality import (
     Clock,
     EventResiduals,
@@ -26,6 +27,7 @@ from hourglass.core.smooth import Smooth, spline_smooth
 
 GRID = 80
 MOST_DOTS = 4000
+LARGEST_LOG_RATIO = 300.0
 CLOCK_WORDS: dict[Clock, tuple[str, str]] = {
     "one minus survival": ("1 − survival", "events count alike, wherever they fall"),
     "time": ("time itself", "late events weigh more"),
@@ -90,6 +92,7 @@ def check(
     watch("fitting the model", 0.1)
     try:
         fitted = fit_model(cohort, asked, watch)
+        _require_showable(fitted)
         residuals = event_residuals(fitted.design.data, fitted.design.x, fitted.fit)
         tested = proportionality_test(
             fitted.design.data, fitted.design.x, fitted.fit, statement.clock
@@ -142,6 +145,14 @@ def check(
         ),
         headline=_headline(terms),
     )
+
+
+def _require_showable(fitted: FittedModel) -> None:
+    for column, beta in zip(fitted.design.columns, fitted.fit.beta, strict=True):
+        if abs(beta) > LARGEST_LOG_RATIO:
+            raise NotEstimableError(
+                f"the ratio of {column.label} is too far from 1 to be drawn; tell it per another unit"
+            )
 
 
 def _is_category(asked: ModelStatement, column: str) -> bool:
@@ -207,10 +218,10 @@ def _course(
         label=column.label,
         against=column.against,
         time=[float(t) for t in time],
-        ratio=numbers(nothing if smooth is None else np.exp(smooth.y)),
-        lower=numbers(nothing if smooth is None else np.exp(smooth.lower)),
-        upper=numbers(nothing if smooth is None else np.exp(smooth.upper)),
-        constant=float(np.exp(fitted.fit.beta[k])),
+        ratio=numbers(nothing if smooth is None else np.exp(np.clip(smooth.y, -700, 700))),
+        lower=numbers(nothing if smooth is None else np.exp(np.clip(smooth.lower, -700, 700))),
+        upper=numbers(nothing if smooth is None else np.exp(np.clip(smooth.upper, -700, 700))),
+        constant=ratio_of(fitted.fit.beta[k]),
     )
 
 
@@ -255,7 +266,7 @@ def _track(
         title=name,
         subtitle=f"hazard ratio {per}",
         verdict=said,
-        axis=Axis(low=float(np.exp(low)), high=float(np.exp(high)), form="ratio"),
+        axis=Axis(low=ratio_of(low), high=ratio_of(high), form="ratio"),
         lines=track_lines,
         areas=areas,
         marks=[
@@ -267,7 +278,7 @@ def _track(
                 y=numbers(np.exp(scaled[shown])),
             )
         ],
-        rules=[Rule(y=float(np.exp(beta)), label="the single ratio of the model", dashed=True)],
+        rules=[Rule(y=ratio_of(beta), label="the single ratio of the model", dashed=True)],
         note="; ".join(notes),
     )
 

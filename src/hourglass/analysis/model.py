@@ -14,7 +14,7 @@ from hourglass.analysis.design import Design, design
 from hourglass.analysis.model_sentence import model_sentence
 from hourglass.analysis.sentence import Sentence
 from hourglass.analysis.statements import ModelStatement
-from hourglass.analysis.typed import Typed, number
+from hourglass.analysis.typed import Typed, number, ratio_of
 from hourglass.analysis.verdict import IN_DOUBT
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
@@ -96,7 +96,7 @@ class ModelResult(Typed):
     events_per_coefficient: float | None = None
     iterations: int = 0
     decrement: float = 0.0
-    condition: float = 1.0
+    condition: float | None = None
     words: list[str] = Field(default_factory=list)
     cautions: list[Caution] = Field(default_factory=list)
 
@@ -176,7 +176,7 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
         events_per_coefficient=found.events / estimated if estimated else None,
         iterations=found.iterations,
         decrement=found.decrement,
-        condition=found.condition,
+        condition=number(found.condition),
         words=_in_words(cohort, terms, statement.level),
         cautions=[
             *cautions.few_events(found.events, estimated),
@@ -227,9 +227,9 @@ def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> Ratio
         lower, upper = found.interval(level)
         beta = float(found.beta[column])
         return RatioReading(
-            ratio=number(math.exp(min(beta, 700.0))),
-            lower=number(math.exp(min(float(lower[column]), 700.0))),
-            upper=number(math.exp(min(float(upper[column]), 700.0))),
+            ratio=ratio_of(beta),
+            lower=ratio_of(lower[column]),
+            upper=ratio_of(upper[column]),
             p=number(float(found.p[column])),
             beta=beta,
             standard_error=float(found.standard_error[column]),
@@ -245,7 +245,7 @@ def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> Ratio
     limit = finite_limit(coded.data, coded.x, found, column, level)
     if limit is None:
         return _no_ratio(fate, undetermined)
-    end = math.exp(limit)
+    end = ratio_of(limit)
     if fate == "to +infinity":
         why = "all events go with it whenever rows are compared: the ratio grows without bound"
         return _no_ratio(fate, why, lower=end)

@@ -44,7 +44,8 @@ def new_term(column: Column) -> Term | None:
 def _round_unit(column: NumberColumn) -> float:
     """A power of ten near the standard deviation, 1 for small whole numbers."""
     known = column.values[~column.missing]
-    spread = float(np.std(known)) if known.size else 0.0
+    size = float(np.abs(known).max(initial=0.0)) or 1.0
+    spread = size * float(np.std(known / size)) if known.size else 0.0
     return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0
 
 

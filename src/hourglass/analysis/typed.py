@@ -31,3 +31,8 @@ def numbers(values: np.ndarray) -> Numbers:
 def number(value: float | None) -> float | None:
     """A number as JSON can hold it."""
     return None if value is None or not math.isfinite(value) else float(value)
+
+
+def ratio_of(beta: float) -> float:
+    """exp(beta), held within what floating point can say: beyond 1e304 a ratio is only "huge"."""
+    return math.exp(min(max(float(beta), -700.0), 700.0))

@@ -6,6 +6,7 @@ import numpy as np
 
 from hourglass.analysis import wording
 from hourglass.analysis.model import FittedModel
+from hourglass.analysis.typed import ratio_of
 from hourglass.analysis.workings.sheet import (
     NoWorkingsError,
     Workings,
@@ -31,9 +32,9 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, level: float) -> Wor
     alone = len(coded.columns) == 1
     total = float(terms.information.sum())
     formula = [
-        f"hazard ratio = exp(β̂) = exp({digits(beta)}) = {digits(math.exp(beta))}",
+        f"hazard ratio = exp(β̂) = exp({digits(beta)}) = {digits(ratio_of(beta))}",
         f"interval = exp(β̂ ± z se), z = {digits(z)}, se = {digits(error)}: "
-        f"{digits(math.exp(beta - z * error))} to {digits(math.exp(beta + z * error))}",
+        f"{digits(ratio_of(beta - z * error))} to {digits(ratio_of(beta + z * error))}",
         f"p = 2 Φ(−|β̂| / se) = 2 Φ(−{digits(abs(beta) / error)}), "
         f"{wording.p_phrase(float(found.p[column]))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
@@ -46,7 +47,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, level: float) -> Wor
         ),
     ]
     return Workings(
-        title=f"Hazard ratio of {named.label}, {against}: {wording.ratio(math.exp(beta))}",
+        title=f"Hazard ratio of {named.label}, {against}: {wording.ratio(ratio_of(beta))}",
         formula=formula,
         columns=[
             decimal("time", "time"),

@@ -40,11 +40,12 @@ def usable_columns(x: FloatArray, count: FloatArray) -> Columns:
     Of columns that depend on each other the earliest stay, so the caller's order decides.
     """
     share = count / count.sum()
-    mean = share @ x
-    z = x - mean
-    scale = np.sqrt(share @ z**2)
     size = np.abs(x).max(axis=0, initial=0.0)
-    varies = scale > 1e-13 * size
+    size[size == 0] = 1.0
+    unit = x / size  # so that squares neither overflow nor vanish
+    z = unit - share @ unit
+    scale = np.sqrt(share @ z**2)
+    varies = scale > 1e-13
     aliased = [Aliased(int(k), "takes one value in all rows") for k in np.flatnonzero(~varies)]
     kept = np.flatnonzero(varies)
     z = z[:, kept] / scale[kept]
@@ -56,4 +57,6 @@ def usable_columns(x: FloatArray, count: FloatArray) -> Columns:
         why = "is determined by the columns before it"
         aliased += [Aliased(int(k), why) for k in kept[repeats]]
         kept, z = kept[~repeats], z[:, ~repeats]
-    return Columns(z, kept, scale[kept], tuple(sorted(aliased, key=lambda a: a.column)))
+    return Columns(
+        z, kept, scale[kept] * size[kept], tuple(sorted(aliased, key=lambda a: a.column))
+    )
