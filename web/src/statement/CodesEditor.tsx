@@ -7,7 +7,7 @@ import { whole } from "../numbers/format";
 
 const MEANINGS = [
   ["event", "the event"],
-  ["censored", "censored: left without the event"],
+  ["censored", "censored, no event seen"],
   ["competing", "a competing event"],
   ["set aside", "set aside: not analysed"],
 ] as const;
@@ -25,6 +25,7 @@ export function CodesEditor({
     setRows(rows.map((row) => (row.code === code ? { ...row, ...part } : row)));
   const total = rows.reduce((sum, row) => sum + row.count, 0);
   const events = rows.filter((r) => r.meaning === "event").reduce((sum, r) => sum + r.count, 0);
+  const unknown = rows.filter((row) => row.meaning === null).map((row) => row.code || "blank");
   const given = rows.filter((row) => row.meaning !== null);
   return (
     <div className="codes">
@@ -79,9 +80,7 @@ export function CodesEditor({
       </table>
       <p className="quiet">
         {whole(events)} of {whole(total)} rows would have the event.
-        {rows.length > given.length
-          ? ` ${rows.length - given.length} codes still have no meaning.`
-          : ""}
+        {rows.length > given.length ? ` Without a meaning still: ${unknown.join(", ")}.` : ""}
       </p>
       <Button
         variant="contained"

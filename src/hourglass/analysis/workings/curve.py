@@ -21,7 +21,7 @@ SOURCE = (
 )
 
 
-def survival_workings(curve: Curve, t: float, unit: str) -> Workings:
+def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event") -> Workings:
     """S(t) as the product over the event times up to t."""
     estimate = curve.estimate
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
@@ -42,7 +42,7 @@ def survival_workings(curve: Curve, t: float, unit: str) -> Workings:
         ]
         formula += _interval_lines(curve, at.survival, at.sigma2, at.lower, at.upper)
     return Workings(
-        title=f"Free of the event at {when}, {curve.label}: {value}",
+        title=f"Free of {event} at {when}, {curve.label}: {value}",
         formula=formula,
         columns=_columns(),
         rows=_rows(curve),

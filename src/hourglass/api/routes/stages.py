@@ -111,7 +111,8 @@ def survival(
 ) -> Workings:
     """How survival at a time arose, for everyone or for a group."""
     curve, cohort = _curve(request, study_id, group)
-    return survival_workings(curve, t, cohort.statement.unit)
+    statement = cohort.statement
+    return survival_workings(curve, t, statement.unit, statement.event_name)
 
 
 @router.get("/api/studies/{study_id}/workings/median")

@@ -1,0 +1,111 @@
+"""By keyboard alone, and while the server is slow or away."""
+
+import json
+import re
+
+from hourglass.analysis.watch import CancelledError
+from hourglass.api import stage_results
+
+
+def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):
+    page.open("Larkmoor corneal grafts", "compare")
+    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.slot("reference").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("dialog", name="Reference group").wait_for()
+    page.keyboard.press("Escape")
+    page.get_by_role("dialog").wait_for(state="detached")
+    assert page.slot("reference").evaluate("e => e === document.activeElement")
+    page.keyboard.press("Enter")
+    page.get_by_role("menuitem", name=re.compile("^extended")).focus()
+    page.keyboard.press("Enter")
+    page.locator("[data-slot=reference]", has_text="extended").wait_for()
+    assert page.table("Whole follow-up")[0][0] == "extended"
+
+
+def test_times_and_units_are_typed_into_slots(page):
+    page.open("Larkmoor corneal grafts", "estimate")
+    page.slot("times").click()
+    field = page.get_by_label("Times, in months")
+    field.fill("6; 18 and 30")
+    page.button("Set").click()
+    page.get_by_text("Write times of 0 or more").wait_for()
+    field.fill("30, 6;18")
+    page.keyboard.press("Enter")
+    page.locator("[data-slot=times]", has_text="6, 18 and 30").wait_for()
+    assert [row[0] for row in page.table("At chosen times")] == ["6", "18", "30"]
+    page.stage("Model")
+    page.slot("term-2").click()
+    page.get_by_label("Another unit").fill("-5")
+    page.button("Set").click()
+    page.get_by_text("Write a number above 0").wait_for()
+    page.get_by_label("Another unit").fill("7,5")
+    page.keyboard.press("Enter")
+    page.locator(".forest").get_by_text("per 7.5").wait_for()
+
+
+def test_everything_can_be_reached_with_tab(page):
+    page.open("Harbour lamps", "compare")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    reached = set()
+    for _ in range(60):
+        page.keyboard.press("Tab")
+        reached.add(
+            page.evaluate(
+                "document.activeElement.getAttribute('aria-label') || document.activeElement.innerText"
+            )
+        )
+    for wanted in (
+        "To the figure",
+        "Compare by: maker",
+        "Sand line: time read",
+        "+ add a track",
+        "Figure as a table",
+        "Time read, in hours",
+        "χ² 2.48",
+    ):
+        assert any(wanted in (one or "") for one in reached), wanted
+
+
+def test_long_work_shows_its_progress_and_can_be_cancelled(page, monkeypatch):
+    def endless(desk, study, watch):
+        while True:
+            watch("counting grains", 0.37)
+
+    monkeypatch.setitem(stage_results.COMPUTE, "check", endless)
+    page.open("Harbour lamps", "check")
+    page.get_by_text("Counting grains … 37%").wait_for()
+    assert page.get_by_role("progressbar").get_attribute("aria-valuenow") == "37"
+    monkeypatch.setitem(
+        stage_results.COMPUTE, "check", lambda *_: (_ for _ in ()).throw(CancelledError())
+    )
+    page.button("Cancel").click()
+    page.get_by_text("The work was cancelled").wait_for()
+    page.errors[:] = [e for e in page.errors if "409" not in e]
+
+
+def test_a_server_that_is_away_is_said_and_nothing_is_lost(page):
+    page.open("Harbour lamps", "estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    page.route("**/statement", lambda route: route.abort())
+    page.slot("level").click()
+    page.get_by_role("menuitem", name=re.compile("^90%")).click()
+    page.get_by_role("alert").get_by_text("What was saved is safe").wait_for()
+    assert page.slot("level").inner_text() == "95%", "what was not saved is not shown as if it were"
+    page.errors[:] = [e for e in page.errors if "ERR_FAILED" not in e]
+
+
+def test_a_problem_is_shown_in_the_servers_own_words(page):
+    problem = {"type": "urn:x", "title": "t", "status": 503, "detail": "The well has run dry."}
+    page.open("Harbour lamps", "estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    page.route(
+        "**/statement",
+        lambda route: route.fulfill(
+            status=503, body=json.dumps(problem), content_type="application/problem+json"
+        ),
+    )
+    page.slot("level").click()
+    page.get_by_role("menuitem", name=re.compile("^99%")).click()
+    page.get_by_role("alert").get_by_text("The well has run dry.").wait_for()
+    page.errors[:] = [e for e in page.errors if "503" not in e]
