@@ -23,7 +23,12 @@ export function EntryField({ entry, onSet }: { entry: Entry; onSet: (value: unkn
         error={wrong !== ""}
         helperText={wrong}
         onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => event.key === "Enter" && take()}
+        onKeyDown={(event) => {
+          if (event.key !== "Enter") return;
+          // The focus goes back to the slot, which must not take the same key as its own.
+          event.preventDefault();
+          take();
+        }}
       />
       <Button variant="outlined" onClick={take}>
         Set
