@@ -2,26 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, taken } from "./client";
 import type {
-  CheckResult,
-  CompareResult,
-  EstimateResult,
   FindingDecision,
   FollowUp,
   LaterStage,
-  ModelResult,
   NewDecision,
   Reply,
-  ReportResult,
+  ResultOf,
   Statement,
 } from "./types";
-
-interface ResultOf {
-  estimate: EstimateResult;
-  compare: CompareResult;
-  model: ModelResult;
-  check: CheckResult;
-  report: ReportResult;
-}
 
 const ASK_AGAIN_MS = 300;
 

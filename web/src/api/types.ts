@@ -65,6 +65,15 @@ export type Statement =
   | Schemas["CheckStatement-Output"]
   | Schemas["ReportStatement-Output"];
 
+/** The result of each later stage. */
+export interface ResultOf {
+  estimate: EstimateResult;
+  compare: CompareResult;
+  model: ModelResult;
+  check: CheckResult;
+  report: ReportResult;
+}
+
 /** One of: a result, the work that will bring it, or what blocks it. */
 export interface Reply<R> {
   result?: R | null;

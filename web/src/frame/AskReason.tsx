@@ -3,8 +3,8 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import TextField from "@mui/material/TextField";
 import { useState } from "react";
+import { ReasonField, Refused } from "./ReasonField";
 
 /** Asks why, before a decision is recorded; the reason may be left out. */
 export function AskReason({
@@ -33,21 +33,8 @@ export function AskReason({
       >
         <DialogTitle id="reason-title">{title}</DialogTitle>
         <DialogContent>
-          <TextField
-            label="Reason (goes into the decisions log and the report)"
-            value={reason}
-            autoFocus
-            fullWidth
-            multiline
-            minRows={2}
-            margin="dense"
-            onChange={(event) => setReason(event.target.value)}
-          />
-          {error ? (
-            <p className="refusal" role="alert">
-              {error.message}
-            </p>
-          ) : null}
+          <ReasonField reason={reason} onReason={setReason} first />
+          <Refused error={error} />
         </DialogContent>
         <DialogActions>
           <Button onClick={onClose}>Not now</Button>

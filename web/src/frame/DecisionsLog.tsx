@@ -4,6 +4,7 @@ import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useDecisions, useWithdraw } from "../api/queries";
+import { Refused } from "./ReasonField";
 
 /** What was decided, by whom it matters to: the report. Withdrawn entries stay, struck through. */
 export function DecisionsLog({ study, onClose }: { study: string; onClose: () => void }) {
@@ -13,11 +14,7 @@ export function DecisionsLog({ study, onClose }: { study: string; onClose: () =>
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="log-title">
       <DialogTitle id="log-title">Decisions log</DialogTitle>
       <DialogContent>
-        {withdraw.error ? (
-          <p className="refusal" role="alert">
-            {withdraw.error.message}
-          </p>
-        ) : null}
+        <Refused error={withdraw.error} />
         {decisions.data?.length === 0 ? <p>Nothing has been decided yet.</p> : null}
         <ol className="log">
           {decisions.data?.map((d) => (

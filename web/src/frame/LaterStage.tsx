@@ -1,25 +1,8 @@
 import type { ReactNode } from "react";
 import { usePutStatement, useStage } from "../api/queries";
-import type {
-  CheckResult,
-  CompareResult,
-  EstimateResult,
-  LaterStage as LaterStageName,
-  ModelResult,
-  ReportResult,
-  Sentence,
-  Statement,
-} from "../api/types";
+import type { LaterStage as LaterStageName, ResultOf, Sentence, Statement } from "../api/types";
 import { setAt } from "../statement/setAt";
 import { Blocked, StagePage, Working } from "./StagePage";
-
-interface ResultOf {
-  estimate: EstimateResult;
-  compare: CompareResult;
-  model: ModelResult;
-  check: CheckResult;
-  report: ReportResult;
-}
 
 /** A later stage: asks for its result, shows what blocks it or works on it, else its view. */
 export function LaterStage<S extends LaterStageName>({

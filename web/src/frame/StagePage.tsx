@@ -7,6 +7,7 @@ import type { Block, Sentence, Work } from "../api/types";
 import { StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
+import { Refused } from "./ReasonField";
 
 interface Props {
   study: string;
@@ -33,11 +34,7 @@ export function StagePage(props: Props) {
           <h1 className="sr">{title}</h1>
           <p className="context">{context}</p>
           {sentence && onSet ? <StatementBar sentence={sentence} onSet={onSet} /> : null}
-          {error ? (
-            <p className="refusal" role="alert">
-              {error.message}
-            </p>
-          ) : null}
+          <Refused error={error} />
         </header>
         <main className="stage-main" id="main" aria-busy={changing} data-changing={changing}>
           {props.children}

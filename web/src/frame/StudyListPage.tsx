@@ -11,6 +11,7 @@ import { useCreateStudy, useDeleteStudy, useStudies } from "../api/queries";
 import { whole } from "../numbers/format";
 import { Hourglass } from "./Spine";
 import "./frame.css";
+import { Refused } from "./ReasonField";
 
 /** All studies, and ways to begin one. */
 export function StudyListPage({ onTheme }: { onTheme: () => void }) {
@@ -40,11 +41,7 @@ export function StudyListPage({ onTheme }: { onTheme: () => void }) {
         </h1>
         <Button onClick={onTheme}>Light or dark</Button>
       </header>
-      {error ? (
-        <p className="refusal" role="alert">
-          {error.message}
-        </p>
-      ) : null}
+      <Refused error={error} />
       <section aria-labelledby="studies-title">
         <h2 id="studies-title">Studies</h2>
         <ul className="studies">

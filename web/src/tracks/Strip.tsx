@@ -1,6 +1,6 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { memo } from "react";
-import type { Line, Track } from "../api/types";
+import type { Line, Marks, Track } from "../api/types";
 import { LEFT, PAD, RIGHT } from "./layout";
 import { toneColour, toneDash } from "./palette";
 import { areaPath, lineEnd, linePath } from "./paths";
@@ -54,18 +54,14 @@ export const Strip = memo(function Strip({ track, x, width, height }: Props) {
           className="band"
         />
       ))}
-      {track.marks.map((marks) =>
-        marks.glyph === "tick" ? (
-          <path
-            key={marks.label}
-            d={ticksPath(marks.x, marks.y, x, y)}
-            stroke={toneColour(marks.tone)}
-            className="censored"
-          />
-        ) : (
-          <path key={marks.label} d={dotsPath(marks.x, marks.y, x, y)} className="dots" />
-        ),
-      )}
+      {track.marks.map((marks) => (
+        <path
+          key={marks.label}
+          d={marksPath(marks, x, y)}
+          stroke={marks.glyph === "tick" ? toneColour(marks.tone) : undefined}
+          className={marks.glyph === "tick" ? "censored" : "dots"}
+        />
+      ))}
       {track.lines.map((line) => (
         <path
           key={line.label}
@@ -87,33 +83,14 @@ function held(y: (v: number) => number, low: number, high: number) {
   return (v: number) => y(Math.min(Math.max(v, low), high));
 }
 
-function ticksPath(
-  xs: readonly number[],
-  ys: readonly (number | null)[],
-  x: (t: number) => number,
-  y: (v: number) => number,
-): string {
+/** Marks as one path, so that thousands cost one element: a stroke up and down, or a round dot. */
+function marksPath(marks: Marks, x: (t: number) => number, y: (v: number) => number): string {
+  const [rise, stroke] = marks.glyph === "tick" ? [4, "v8"] : [0, "h0"];
   let d = "";
-  for (let k = 0; k < xs.length; k++) {
-    const value = ys[k];
+  for (let k = 0; k < marks.x.length; k++) {
+    const value = marks.y[k];
     if (value !== null && value !== undefined)
-      d += `M${x(xs[k] as number).toFixed(1)} ${(y(value) - 4).toFixed(1)}v8`;
-  }
-  return d;
-}
-
-/** Dots as one path of zero-length strokes with round caps: thousands cost one element. */
-function dotsPath(
-  xs: readonly number[],
-  ys: readonly (number | null)[],
-  x: (t: number) => number,
-  y: (v: number) => number,
-): string {
-  let d = "";
-  for (let k = 0; k < xs.length; k++) {
-    const value = ys[k];
-    if (value !== null && value !== undefined)
-      d += `M${x(xs[k] as number).toFixed(1)} ${y(value).toFixed(1)}h0`;
+      d += `M${x(marks.x[k] as number).toFixed(1)} ${(y(value) - rise).toFixed(1)}${stroke}`;
   }
   return d;
 }

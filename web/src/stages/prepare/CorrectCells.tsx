@@ -7,6 +7,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { useRows } from "../../api/queries";
 import type { Finding } from "../../api/types";
+import { ReasonField, Refused } from "../../frame/ReasonField";
 
 interface Correction {
   row: number;
@@ -71,18 +72,8 @@ export function CorrectCells({
             ))}
           </tbody>
         </table>
-        <TextField
-          label="Reason (goes into the decisions log and the report)"
-          value={reason}
-          fullWidth
-          margin="normal"
-          onChange={(event) => setReason(event.target.value)}
-        />
-        {error ? (
-          <p className="refusal" role="alert">
-            {error.message}
-          </p>
-        ) : null}
+        <ReasonField reason={reason} onReason={setReason} />
+        <Refused error={error} />
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Not now</Button>
