@@ -38,7 +38,7 @@ WEB_MAY_IMPORT = {
     "workings": {"api", "numbers"},
     "readings": {"api", "numbers", "sand", "workings"},
     "tracks": {"api", "numbers", "sand"},
-    "frame": {"api", "numbers", "statement", "workings"},
+    "frame": {"api", "numbers", "statement", "workings", "readings"},
     "stages": {
         "api", "numbers", "sand", "frame", "statement", "workings", "readings", "tracks",
     },

@@ -187,6 +187,19 @@ def test_changing_a_slot_recomputes_and_marks_the_later_stages(page):
     page.spine("Check").get_by_text("no ratio in doubt").wait_for()
 
 
+def test_a_caution_is_accepted_with_a_reason_and_told_in_the_report(page):
+    page.open("Larkmoor corneal grafts", "compare")
+    page.button("Accept, with a reason: Competing events.").click()
+    page.get_by_role("dialog").get_by_label("Reason").fill("deaths were few and not of the eye")
+    page.get_by_role("dialog").get_by_role("button", name="Accept").click()
+    page.get_by_text("Accepted: deaths were few and not of the eye").wait_for()
+    page.reload()
+    page.get_by_text("Accepted: deaths were few and not of the eye").wait_for()
+    page.stage("Report")
+    report = page.frame_locator("iframe")
+    report.get_by_text("deaths were few and not of the eye").wait_for()
+
+
 def test_back_forward_and_addresses(page):
     page.open("Harbour lamps", "estimate")
     page.stage("Compare")

@@ -1,9 +1,10 @@
 import type { CompareResult, CurveReading, Difference } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
+import { StageCautions } from "../../frame/StageCautions";
 import { lastAtOrBefore } from "../../numbers/atTime";
 import { NOT_REACHED, points, pValue, statistic, whole } from "../../numbers/format";
 import { AtTime, Median, quantileInterval, sayAt } from "../../readings/CurveReadings";
-import { Caution, Numbers, Readings, Section } from "../../readings/Readings";
+import { Numbers, Readings, Section } from "../../readings/Readings";
 import { useSandTime } from "../../sand/sandTime";
 import { TrackFigure } from "../../tracks/TrackFigure";
 import { WorkedNumber } from "../../workings/workings";
@@ -142,9 +143,7 @@ function CompareReadings({ study, result }: { study: string; result: CompareResu
         {result.left_out ? (
           <p>{whole(result.left_out)} rows without a group are left out.</p>
         ) : null}
-        {result.cautions.map((caution) => (
-          <Caution key={caution.key} caution={caution} />
-        ))}
+        <StageCautions study={study} stage="compare" cautions={result.cautions} />
       </Section>
     </Readings>
   );

@@ -1,8 +1,9 @@
 import type { EstimateResult } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
+import { StageCautions } from "../../frame/StageCautions";
 import { interval, percent, time, whole } from "../../numbers/format";
 import { AtTime, Median, quantileInterval, sayAt } from "../../readings/CurveReadings";
-import { Caution, Numbers, Readings, Section } from "../../readings/Readings";
+import { Numbers, Readings, Section } from "../../readings/Readings";
 import { useSandTime } from "../../sand/sandTime";
 import { TrackFigure } from "../../tracks/TrackFigure";
 import { WorkedNumber } from "../../workings/workings";
@@ -102,9 +103,7 @@ function EstimateReadings({ study, result }: { study: string; result: EstimateRe
             ...(cohort.near_ties ? [["times merged as near-ties", whole(cohort.near_ties)]] : []),
           ]}
         />
-        {result.cautions.map((caution) => (
-          <Caution key={caution.key} caution={caution} />
-        ))}
+        <StageCautions study={study} stage="estimate" cautions={result.cautions} />
       </Section>
     </Readings>
   );

@@ -1,7 +1,8 @@
 import type { ModelResult } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
+import { StageCautions } from "../../frame/StageCautions";
 import { pValue, statistic, whole } from "../../numbers/format";
-import { Caution, Numbers, Readings, Section } from "../../readings/Readings";
+import { Numbers, Readings, Section } from "../../readings/Readings";
 import { Forest } from "./Forest";
 
 /** The rate of the event by several terms together. */
@@ -15,7 +16,7 @@ export function Model({ study }: { study: string }) {
       context={(result) => result.cohort.line}
       view={(result) => ({
         main: <Ratios result={result} />,
-        readings: <ModelReadings result={result} />,
+        readings: <ModelReadings study={study} result={result} />,
       })}
     />
   );
@@ -42,7 +43,7 @@ function Ratios({ result }: { result: ModelResult }) {
   );
 }
 
-function ModelReadings({ result }: { result: ModelResult }) {
+function ModelReadings({ study, result }: { study: string; result: ModelResult }) {
   if (result.blank) return <Readings>{null}</Readings>;
   const tested = (t: ModelResult["tests"][number]) =>
     t.statistic === null
@@ -92,9 +93,7 @@ function ModelReadings({ result }: { result: ModelResult }) {
         ) : (
           <p className="quiet">No row is left out.</p>
         )}
-        {result.cautions.map((caution) => (
-          <Caution key={caution.key} caution={caution} />
-        ))}
+        <StageCautions study={study} stage="model" cautions={result.cautions} />
       </Section>
     </Readings>
   );

@@ -1,0 +1,65 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { useDecide, useDecisions } from "../api/queries";
+import type { Caution as CautionText, LaterStage } from "../api/types";
+import { Caution } from "../readings/Readings";
+import { AskReason } from "./AskReason";
+
+/** The cautions of a stage; each can be accepted with a reason, which the report then tells. */
+export function StageCautions({
+  study,
+  stage,
+  cautions,
+}: {
+  study: string;
+  stage: LaterStage;
+  cautions: readonly CautionText[];
+}) {
+  const decisions = useDecisions(study, cautions.length > 0).data ?? [];
+  const decide = useDecide(study);
+  const [asked, setAsked] = useState<CautionText | null>(null);
+  const accepted = (caution: CautionText) =>
+    decisions.find((d) => d.about === `caution: ${caution.key}` && !d.withdrawn_at);
+  return (
+    <>
+      {cautions.map((caution) => {
+        const decision = accepted(caution);
+        return (
+          <Caution key={caution.key} caution={caution}>
+            {decision ? (
+              <p className="accepted">Accepted{decision.reason ? `: ${decision.reason}` : "."}</p>
+            ) : (
+              <Button
+                onClick={() => setAsked(caution)}
+                aria-label={`Accept, with a reason: ${caution.lead}`}
+              >
+                Accept, with a reason
+              </Button>
+            )}
+          </Caution>
+        );
+      })}
+      {asked ? (
+        <AskReason
+          title={`${asked.lead} ${asked.sentence}`}
+          act="Accept"
+          busy={decide.isPending}
+          error={decide.error}
+          onClose={() => setAsked(null)}
+          onDecide={(reason) =>
+            decide.mutate(
+              {
+                stage,
+                about: `caution: ${asked.key}`,
+                choice: "accept",
+                sentence: `Accepted: ${asked.sentence}`,
+                reason,
+              },
+              { onSuccess: () => setAsked(null) },
+            )
+          }
+        />
+      ) : null}
+    </>
+  );
+}
