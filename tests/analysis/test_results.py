@@ -253,10 +253,12 @@ class TestModel:
             ((CategoryTerm(column="one", reference="k"),), "fewer than two levels"),
             ((NumberTerm(column="gone"),), "no column called"),
             ((NumberTerm(column="nothing"),), "does not hold numbers"),
+            ((CategoryTerm(column="id", reference="n0"),), "70 levels; at most 60"),
         ],
     )
     def test_a_model_that_cannot_be_says_why(self, terms, reason):
-        rows = cohort("t,s,g,neg,one,nothing\n1,1,a,-1,k,\n2,0,b,2,k,\n3,1,a,0,k,\n")
+        lines = [f"{k + 1},{k % 2},{'ab'[k % 2]},{k % 3 - 1},k,,n{k}" for k in range(70)]
+        rows = cohort("t,s,g,neg,one,nothing,id\n" + "\n".join(lines) + "\n")
         found = model(rows, ModelStatement(terms=terms))
         assert reason in found.blank
         assert found.terms == []

@@ -43,7 +43,7 @@ def study(api):
 
 
 @settings(
-    max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(statement=statements)
 def test_a_statement_is_refused_in_words_or_answered(api, study, statement):
@@ -60,6 +60,25 @@ def test_a_statement_is_refused_in_words_or_answered(api, study, statement):
         result = api.result(study, stage)
         assert result["headline"]
         assert result["sentence"]["text"]
+
+
+@pytest.mark.parametrize("text", ["zero \\u0000 byte", "half \\ud800 a character"])
+def test_text_that_cannot_be_kept_is_refused_and_nothing_is_changed(api, study, text):
+    headers = {"content-type": "application/json"}
+    before = api.client.get(f"/api/studies/{study}").json()["name"]
+    for method, path, body in (
+        ("PATCH", f"/api/studies/{study}", f'{{"name": "{text}"}}'),
+        ("PUT", f"/api/studies/{study}/statement", f'{{"stage": "report", "title": "{text}"}}'),
+        (
+            "POST",
+            f"/api/studies/{study}/decisions",
+            f'{{"stage": "check", "about": "a", "choice": "b", "sentence": "c", "reason": "{text}"}}',
+        ),
+    ):
+        refused = api.client.request(method, path, content=body, headers=headers)
+        assert refused.status_code == 422, refused.text
+        assert refused.json()["detail"]
+    assert api.client.get(f"/api/studies/{study}").json()["name"] == before
 
 
 def test_many_readers_at_once_get_one_and_the_same_answer(api, study):

@@ -18,7 +18,7 @@ from hourglass.analysis.curves import (
 )
 from hourglass.analysis.estimate import level_slot
 from hourglass.analysis.figure import INK, Axis, Figure, Line, Rule, Track, area, line, symmetric
-from hourglass.analysis.groups import Groups, categories, group_by, level_counts
+from hourglass.analysis.groups import MOST_LEVELS, Groups, categories, group_by, level_counts
 from hourglass.analysis.sentence import Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import CompareStatement
 from hourglass.analysis.typed import Numbers, Typed, numbers
@@ -123,7 +123,8 @@ def compare(
     if statement.by is None:
         return _unasked(cohort, words)
     watch("comparing groups", 0.1)
-    if len(group_by(cohort.table, statement.by, statement.reference).labels) < 2:
+    levels = group_by(cohort.table, statement.by, statement.reference).labels
+    if not 2 <= len(levels) <= MOST_LEVELS:
         return _unasked(cohort, words)
     found = comparison(cohort, statement)
     watch("drawing", 0.7)
@@ -350,7 +351,7 @@ def _crossing(apart: CurveDifference, thin: list[float | None]) -> list[cautions
 
 
 def _unasked(cohort: Cohort, words: Sentence) -> CompareResult:
-    why = "choose a category with at least two levels"
+    why = f"choose a category with 2 to {MOST_LEVELS} levels"
     return CompareResult(
         cohort=summarise(cohort),
         sentence=words,

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis import wording
-from hourglass.analysis.groups import group_by
+from hourglass.analysis.groups import MOST_LEVELS, group_by
 from hourglass.analysis.statements import CategoryTerm, DoublingTerm, ModelStatement, Term
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn, Table
@@ -125,6 +125,10 @@ def _code_category(table: Table, term: CategoryTerm) -> tuple[FloatArray, list[t
     groups = group_by(table, term.column, term.reference)
     if len(groups.labels) < 2:
         raise UnusableTermError(f"{term.column} has fewer than two levels among the rows analysed")
+    if len(groups.labels) > MOST_LEVELS:
+        raise UnusableTermError(
+            f"{term.column} has {len(groups.labels):,} levels; at most {MOST_LEVELS} can be compared"
+        )
     others = np.arange(1, len(groups.labels))
     block = (groups.code[:, None] == others).astype(np.float64)
     block[groups.code < 0] = np.nan

@@ -10,6 +10,8 @@ from hourglass.core.arrays import IntArray
 
 MOST_GROUPS = 12
 MOST_NUMBERS_AS_LEVELS = 6
+MOST_LEVELS = 60
+"""A column with more levels is a name for each row, not a category."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -54,6 +54,8 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     NotEstimableError: (422, "not-estimable", "Not estimable"),
     MissingBlobError: (500, "missing-file", "The study's file is damaged"),
 }
+UNKEPT = (psycopg.DataError, UnicodeEncodeError)
+"""What text with a zero byte, or half a character, comes to when it is to be kept."""
 UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout)
 
 
@@ -94,6 +96,8 @@ def install(app: FastAPI) -> None:
         app.add_exception_handler(kind, _worded(status, name, title))
     for unavailable in UNAVAILABLE:
         app.add_exception_handler(unavailable, _unavailable)
+    for unkept in UNKEPT:
+        app.add_exception_handler(unkept, _unkept)
     app.add_exception_handler(Exception, _unforeseen)
 
 
@@ -119,6 +123,19 @@ def _unavailable(_: Request, error: Exception) -> JSONResponse:
             status=503,
             detail="The database does not answer, so nothing was saved. What was saved before is "
             "safe: try again in a moment, or stop and start Olden Hourglass.",
+        )
+    )
+
+
+def _unkept(_: Request, error: Exception) -> JSONResponse:
+    log.info("a text that cannot be kept: %s", error)
+    return respond(
+        Problem(
+            type="urn:hourglass:unkept-text",
+            title="A text cannot be kept",
+            status=422,
+            detail="A text holds a character that cannot be kept (a zero byte, or half of a "
+            "character). Leave it out and try again.",
         )
     )
 

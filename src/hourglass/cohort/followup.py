@@ -1,5 +1,6 @@
 """From a table and a follow-up statement to a cohort, or to the reasons why not yet."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -93,7 +94,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
     used = np.array([c not in given or given[c].meaning != "set aside" for c in derived.codes])
     kept = np.flatnonzero(used[derived.code_of])
     blocks = (
-        *(_unknown(c, n, statement.outcome) for c, n in counts.items() if c not in given),
+        *_unknown({c: n for c, n in counts.items() if c not in given}, statement.outcome),
         *_unusable(table, statement, derived, kept),
     )
     if blocks:
@@ -218,12 +219,20 @@ def _unusable(
     )
 
 
-def _unknown(code: str, count: int, outcome: str | None) -> Block:
-    if code == BLANK:
-        what = f"{outcome} is blank in {_rows(count)}. A blank is not taken for censored"
-    else:
-        what = f"{outcome} {code} ({_rows(count)}) has no meaning yet"
-    return Block(f"{what}: say what it means.", "outcome")
+def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
+    """One block for a blank outcome, which is no code, and one for all codes without a meaning."""
+    if BLANK in counts:
+        yield Block(
+            f"{outcome} is blank in {_rows(counts[BLANK])}. A blank is not taken for censored: "
+            "say what it means, or decide about the rows.",
+            "outcome",
+        )
+    codes = [f"{code} ({_rows(n)})" for code, n in counts.items() if code != BLANK]
+    if codes:
+        shown = codes if len(codes) <= 8 else [*codes[:7], f"{len(codes) - 7} more"]
+        listed = ", ".join(shown[:-1]) + (" and " if len(shown) > 1 else "") + shown[-1]
+        verb, they = ("has", "it means") if len(codes) == 1 else ("have", "they mean")
+        yield Block(f"{outcome} {listed} {verb} no meaning yet: say what {they}.", "outcome")
 
 
 def _status(code: str, given: CodeMeaning | None, competing: tuple[str, ...]) -> int:

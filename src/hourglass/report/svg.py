@@ -10,8 +10,8 @@ from hourglass.analysis.figure import Area, Figure, Line, Marks, Track
 from hourglass.analysis.wording import plain
 
 Scale = Callable[[float], float]
-WIDTH, LEFT, RIGHT = 760, 92, 130
-HEIGHT, ROW = 250, 18
+WIDTH, LEFT, RIGHT = 760, 108, 130
+HEIGHT, ROW, TITLE = 250, 18, 22
 INK, PAPER_LINE, QUIET = "#1F2B33", "#DCD4C1", "#5E6B70"
 TONES = ("#9A5B13", "#1F6A73", "#6E4A7E", "#5F6F2B", "#4C6076", "#7B2D34")
 DASHES = ("7 3", "", "2 3", "10 3 2 3", "4 2", "1 2")
@@ -20,12 +20,12 @@ DASHES = ("7 3", "", "2 3", "10 3 2 3", "4 2", "1 2")
 def draw(figure: Figure, tracks: Iterable[str]) -> str:
     """The named tracks of a figure as one SVG element; its name is the accessible title."""
     shown = [t for t in figure.tracks if t.id in set(tracks)]
-    ticks = time_ticks(figure.end)
+    ticks = time_ticks(figure.end, figure.time_label.startswith("Months"))
     pieces, y = [], 10.0
     for track in shown:
         if track.axis is not None:
-            pieces.append(_strip(figure, track, ticks, y))
-            y += HEIGHT
+            pieces.append(_strip(figure, track, y))
+            y += HEIGHT + TITLE
         else:
             pieces.append(_counts(figure, track, ticks, y))
             y += 22 + ROW * len(track.counts)
@@ -38,10 +38,13 @@ def draw(figure: Figure, tracks: Iterable[str]) -> str:
     )
 
 
-def time_ticks(end: float, most: int = 8) -> list[float]:
-    """Round times from 0 to the end; sixes and twelves where they fit, as months do."""
+def time_ticks(end: float, months: bool = False, most: int = 8) -> list[float]:
+    """Round times from 0 to the end; months go by threes, sixes and twelves."""
     if end <= 0:
         return [0.0]
+    by_months = next((s for s in (1, 3, 6, 12, 24, 60, 120) if months and end / s <= most), None)
+    if by_months is not None:
+        return [float(by_months * k) for k in range(int(end / by_months) + 1)]
     power = 10 ** math.floor(math.log10(end / most))
     steps = [m * power for m in (1, 2, 2.5, 3, 5, 6, 10, 12, 20)]
     step = next(s for s in steps if end / s <= most)
@@ -52,14 +55,15 @@ def _x(figure: Figure, t: float) -> float:
     return LEFT + (WIDTH - LEFT - RIGHT) * t / (figure.end or 1)
 
 
-def _strip(figure: Figure, track: Track, ticks: list[float], top: float) -> str:
+def _strip(figure: Figure, track: Track, above: float) -> str:
     assert track.axis is not None
+    top = above + TITLE
     low, high = track.axis.low, track.axis.high
 
     def y(value: float) -> float:
         return top + (HEIGHT - 16) * (1 - (value - low) / (high - low))
 
-    pieces = [_text(4, top + 8, track.title, weight=600)]
+    pieces = [_text(4, above + 8, track.title, weight=600)]
     for share in np.linspace(low, high, 6):
         at = y(float(share))
         pieces.append(
