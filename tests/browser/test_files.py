@@ -1,6 +1,7 @@
 """Beginning a study and giving it a file, good or bad, in the browser."""
 
 import json
+import re
 
 import pytest
 
@@ -108,7 +109,7 @@ def test_a_cell_is_corrected_with_a_reason(page):
     page.button("Larkmoor corneal grafts, as received", exact=True).click()
     page.button("Correct …: age is far from the rest in 1 row: 9").click()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_role("textbox").first.fill("49")
+    dialog.get_by_label(re.compile("^Row ")).fill("49")
     dialog.get_by_label("Reason").fill("the clinic sent the true age")
     dialog.get_by_role("button", name="Correct").click()
     dialog.wait_for(state="detached")
