@@ -23,7 +23,6 @@ class Line(Typed):
     y: Numbers
     step: bool = True
     end: float | None = None
-    quiet: bool = False
 
 
 class Area(Typed):
@@ -43,7 +42,7 @@ class Marks(Typed):
 
     label: str
     tone: int
-    glyph: Literal["tick", "dot", "diamond"]
+    glyph: Literal["tick", "dot"]
     x: list[float]
     y: Numbers
 

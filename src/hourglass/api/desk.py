@@ -65,6 +65,7 @@ class Desk:
             check=ConnectionPool.check_connection,
         )
         self._tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
+        self._after_steps: Recent[Table] = Recent(KEPT_IN_MEMORY)
         self._cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
 
     def open(self) -> None:
@@ -93,6 +94,16 @@ class Desk:
         name = study.file.table_sha256
         return self._tables.get(name, lambda: from_parquet(self.blobs.get(name)))
 
+    def after_steps(self, study: Study) -> Table:
+        """The table as the study's steps have left it.
+
+        Raises:
+            BrokenStepError, NoSuchColumnError: when a step does not fit the table.
+        """
+        return self._after_steps.get(
+            cohort_hash(study), lambda: apply_steps(self.table(study), study.steps)[0]
+        )
+
     def cohort(self, study: Study) -> Cohort | tuple[Block, ...]:
         """The study's cohort, or what must be decided first."""
         if study.file is None:
@@ -101,8 +112,7 @@ class Desk:
 
     def _form(self, study: Study) -> Cohort | tuple[Block, ...]:
         try:
-            table, _ = apply_steps(self.table(study), study.steps)
-            return form_cohort(table, study.follow_up)
+            return form_cohort(self.after_steps(study), study.follow_up)
         except NoSuchColumnError as error:
             return (Block(f"The statement is broken: {error}.", None),)
 

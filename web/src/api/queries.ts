@@ -130,15 +130,6 @@ export function useWithdraw(study: string) {
   );
 }
 
-export function useRename(study: string) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (name: string) =>
-      taken(api.PATCH("/api/studies/{study_id}", { ...path(study), body: { name } })),
-    onSuccess: () => client.invalidateQueries(),
-  });
-}
-
 export function useCreateStudy() {
   const client = useQueryClient();
   return useMutation({

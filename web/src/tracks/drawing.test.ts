@@ -12,7 +12,6 @@ const LINE: Line = {
   y: [1, 0.5, 0.25],
   step: true,
   end: 8,
-  quiet: false,
 };
 
 describe("lines", () => {

@@ -1,7 +1,6 @@
 /** Where things stand in a figure, in pixels: one place, so that all tracks share one axis. */
 export const LEFT = 132;
 export const RIGHT = 112;
-export const TITLE_WIDTH = 92;
 export const AXIS_HEIGHT = 46;
 export const COUNT_ROW = 19;
 export const HEAD = 22;

@@ -10,7 +10,7 @@ Cell = float | int | str | None
 
 
 class Column(Typed):
-    """A column of the table of terms; ``digits`` is how many decimals are shown, at most."""
+    """A column of the table of terms."""
 
     key: str
     label: str

@@ -144,7 +144,7 @@ def rows(
     """Rows of the table, by place, or those of the given numbers."""
     desk: Desk = request.app.state.desk
     study = _with_file(desk, study_id)
-    table, _ = apply_steps(desk.table(study), study.steps)
+    table = desk.after_steps(study)
     chosen = (
         np.arange(first, min(first + most, table.size))
         if numbers is None
@@ -166,7 +166,7 @@ def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) 
     """Decide about a finding: the steps it takes are recorded with the decision."""
     desk: Desk = request.app.state.desk
     study = _with_file(desk, study_id)
-    table, _ = apply_steps(desk.table(study), study.steps)
+    table = desk.after_steps(study)
     finding = next((f for f in find(table, study.follow_up) if f.key == decision.finding), None)
     if finding is None or decision.choice not in finding.choices:
         raise ProblemError(

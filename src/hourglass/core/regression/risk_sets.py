@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.spans import Spans, spans
 
@@ -17,7 +17,7 @@ class RiskSets:
 
     Attributes:
         time: (K,) distinct event times; ``events``: (K,) d_j.
-        happened: (n,) True where the row has the event; ``count``: (n,) rows each stands for.
+        count: (n,) rows each stands for.
         event_rows: rows with the event; ``event_time``: the index j of each one's time.
         factor_time: (D,) the index j of each factor; ``factor_share``: (D,) its l/d.
         exit_time: (n,) number of event times ≤ exit.
@@ -26,7 +26,6 @@ class RiskSets:
 
     time: FloatArray
     events: IntArray
-    happened: BoolArray
     count: FloatArray
     event_rows: IntArray
     event_time: IntArray
@@ -86,8 +85,7 @@ class RiskSets:
 
 def risk_sets(data: FollowUp) -> RiskSets:
     """Index the risk sets of status-1 events; O(n log n). There must be at least one event."""
-    happened = data.event()
-    event_rows = np.flatnonzero(happened)
+    event_rows = np.flatnonzero(data.event())
     time, event_time = np.unique(data.exit[event_rows], return_inverse=True)
     events = np.bincount(event_time, weights=data.count[event_rows]).astype(np.int64)
     factor_time = np.repeat(np.arange(time.size), events)
@@ -105,7 +103,6 @@ def risk_sets(data: FollowUp) -> RiskSets:
     return RiskSets(
         time,
         events,
-        happened,
         data.count.astype(np.float64),
         event_rows,
         event_time,
