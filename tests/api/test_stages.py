@@ -143,6 +143,7 @@ def test_studies_are_renamed_and_deleted(api, client):
 
 
 class TestWork:
+    @pytest.mark.clocked
     def test_slow_work_answers_with_a_handle_and_can_be_watched(
         self, api, client, lamps, monkeypatch
     ):

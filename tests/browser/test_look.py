@@ -115,6 +115,7 @@ def test_the_theme_is_turned_and_kept(page):
     assert page.evaluate(dark) == "dark"
 
 
+@pytest.mark.clocked
 def test_the_cursor_keeps_up_with_the_pointer(page):
     """Dragging across the largest demo figure: the work of a frame stays well within its 16 ms."""
     page.open("Larkmoor corneal grafts", "compare")

@@ -3,6 +3,7 @@
 import time
 
 import numpy as np
+import pytest
 
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet, to_parquet
@@ -14,6 +15,7 @@ from making import timed
 ROWS = 1_000_000
 
 
+@pytest.mark.clocked
 def test_a_million_rows_are_read_kept_loaded_and_estimated():
     rng = np.random.default_rng(0)
     t, s = np.ceil(rng.exponential(900, ROWS)).astype(int), (rng.random(ROWS) < 0.7).astype(int)

@@ -118,6 +118,13 @@ def test_aliased_columns_are_named_and_left_out(sample):
     assert found.beta[:2] == pytest.approx(fit(sample.data, sample.x[:, :2]).beta, rel=1e-9)
 
 
+@pytest.mark.parametrize("scale", [1e-299, 1e299])
+def test_a_column_whose_spread_has_no_square_is_left_out_and_says_so(sample, scale):
+    found = fit(sample.data, sample.x[:, :1] * scale)
+    assert found.fate == ("aliased",)
+    assert "rescale it" in found.aliased[0].reason
+
+
 def test_a_column_that_varies_only_where_nobody_is_compared_is_left_out():
     # The third row leaves before the first event.
     found = fit(follow_up([5, 6, 1, 7], [1, 1, 0, 0]), np.array([[0.0], [0], [1], [0]]))

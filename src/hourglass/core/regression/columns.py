@@ -9,6 +9,9 @@ from hourglass.core.arrays import FloatArray, IntArray
 ALIASED = 1e-9
 """A column whose part not explained by earlier ones is below this share of it adds nothing."""
 
+WIDEST = 1e140
+"""A standard deviation beyond this, or below its inverse, has no square a float can hold."""
+
 
 @dataclass(frozen=True, slots=True)
 class Aliased:
@@ -47,7 +50,11 @@ def usable_columns(x: FloatArray, count: FloatArray) -> Columns:
     scale = np.sqrt(share @ z**2)
     varies = scale > 1e-13
     aliased = [Aliased(int(k), "takes one value in all rows") for k in np.flatnonzero(~varies)]
-    kept = np.flatnonzero(varies)
+    spread = scale * size
+    fits = (spread > 1 / WIDEST) & (spread < WIDEST)
+    beyond = "is spread too little or too widely to compute with; rescale it"
+    aliased += [Aliased(int(k), beyond) for k in np.flatnonzero(varies & ~fits)]
+    kept = np.flatnonzero(varies & fits)
     z = z[:, kept] / scale[kept]
     if kept.size:
         r = np.linalg.qr(z * np.sqrt(share)[:, None], mode="r")
