@@ -2,7 +2,7 @@
 
 from hourglass.cohort.findings import find, steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
-from hourglass.cohort.reading import read_delimited
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps import apply_steps
 from hourglass.cohort.table import Table
@@ -17,7 +17,7 @@ MEANINGS = {
 
 def table(text: str) -> Table:
     """A table from comma-separated text."""
-    return read_delimited(text.encode()).table
+    return read(text.encode()).table
 
 
 def timed(**changes: object) -> FollowUpStatement:
@@ -35,7 +35,7 @@ def cohort(text: str, **changes: object) -> Cohort:
 
 def demo_table(key: str) -> Table:
     """A demo's table as read."""
-    return read_delimited((FOLDER / demos()[key]["file"]).read_bytes()).table
+    return read((FOLDER / demos()[key]["file"]).read_bytes()).table
 
 
 def demo_follow_up(key: str) -> FollowUpStatement:

@@ -24,7 +24,7 @@ MAY_IMPORT = {
 # What each package may import of others', besides the standard library.
 OUTSIDE = {
     "core": {"numpy", "scipy"},
-    "cohort": {"numpy", "pydantic", "pyarrow"},
+    "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic"},
     "report": {"numpy", "jinja2", "markupsafe"},
     "store": {"psycopg", "pydantic"},

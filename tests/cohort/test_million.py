@@ -7,7 +7,7 @@ import pytest
 
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet, to_parquet
-from hourglass.cohort.reading import read_delimited
+from hourglass.cohort.reading.read import read
 from hourglass.core.risk_table import risk_table
 from hourglass.core.survival import quantile, survival_curve
 from making import timed
@@ -22,7 +22,7 @@ def test_a_million_rows_are_read_kept_loaded_and_estimated():
     arm = np.array(["low dose", "high dose"])[rng.integers(0, 2, ROWS)]
     lines = np.char.add(np.char.add(np.char.add(t.astype(str), ","), s.astype(str)), ",")
     text = "t,s,arm\n" + "\n".join(np.char.add(lines, arm)) + "\n"
-    table = read_delimited(text.encode()).table
+    table = read(text.encode()).table
     kept = to_parquet(table)
     begun = time.perf_counter()
     loaded = from_parquet(kept)

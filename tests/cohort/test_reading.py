@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
-from hourglass.cohort.reading import UnreadableFileError, read_delimited
+from hourglass.cohort.reading.read import read
+from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.table import DateColumn, NoSuchColumnError, NumberColumn, TextColumn
 from making import demo_table, table
 
@@ -48,7 +49,7 @@ def test_columns_get_their_types():
     ],
 )
 def test_encoding_and_delimiter_are_found_and_told(data, how):
-    reading = read_delimited(data)
+    reading = read(data)
     assert reading.how == how
     assert reading.table.size == 1
     assert len(reading.table.columns) == 2
@@ -65,7 +66,8 @@ def test_quoted_cells_may_hold_anything():
         (b"", ["empty"]),
         (b" \n\n", ["empty"]),
         (b"a,b,c\n", ["3 columns", "no rows"]),
-        (b"PK\x03\x04\x00\x00", ["not a text file", "byte 4"]),
+        (b"PK\x03\x04\x00\x00", ["spreadsheet cannot be opened"]),
+        (b"a,b\n1,\x00\n", ["not a text file", "byte 6"]),
         (bytes(range(1, 32)) * 50 + b"\xff", ["not a text file"]),
         (b"\xff\xfea\x00,\x00b", ["UTF-16", "breaks off"]),
         (b"a,b\n1,2\n3\n4,5\n6,7,8\n", ["Row 2 has 1 cells", "header has 2", "1 more rows"]),
@@ -79,7 +81,7 @@ def test_quoted_cells_may_hold_anything():
 )
 def test_a_file_that_cannot_be_read_says_what_and_where(data, words):
     with pytest.raises(UnreadableFileError) as refused:
-        read_delimited(data)
+        read(data)
     for word in words:
         assert word in str(refused.value)
 
@@ -88,7 +90,7 @@ def test_a_file_that_cannot_be_read_says_what_and_where(data, words):
 @given(st.binary(max_size=300))
 def test_no_bytes_bring_the_reader_down(data):
     with contextlib.suppress(UnreadableFileError):
-        assert read_delimited(data).table.size >= 1
+        assert read(data).table.size >= 1
 
 
 cells = st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=8)

@@ -7,7 +7,7 @@ import pytest
 
 from hourglass.analysis.statements import CompareStatement, EstimateStatement
 from hourglass.cohort.proposal import propose
-from hourglass.cohort.reading import UnreadableFileError
+from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps import SetAside
 from hourglass.store import migrate as migrations

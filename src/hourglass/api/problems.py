@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from hourglass.analysis.design import UnusableTermError
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.workings.sheet import NoWorkingsError
-from hourglass.cohort.reading import UnreadableFileError
+from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.regression.fit import NotEstimableError

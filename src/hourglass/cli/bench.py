@@ -9,7 +9,7 @@ import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
 from hourglass.cohort.parquet import from_parquet, to_parquet
-from hourglass.cohort.reading import read_delimited
+from hourglass.cohort.reading.read import read
 from hourglass.core.comparison import log_rank
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
@@ -63,8 +63,8 @@ def run_bench(rows: int) -> None:
 
     text = _csv_text(t, status, group, x)
     reader = _best(lambda: arrow_csv.read_csv(pa.BufferReader(text)))
-    _line("read a CSV into typed columns", lambda: read_delimited(text), reader, "bare reader")
-    parquet = to_parquet(read_delimited(text).table)
+    _line("read a CSV into typed columns", lambda: read(text), reader, "bare reader")
+    parquet = to_parquet(read(text).table)
     _line("load the kept table", lambda: from_parquet(parquet), reader, "bare reader")
 
 

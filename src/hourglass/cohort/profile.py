@@ -1,5 +1,7 @@
 """Small distributions of columns, as shown above the rows in Prepare."""
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,15 +35,18 @@ class ColumnProfile:
 
 def profile(table: Table) -> tuple[ColumnProfile, ...]:
     """Profiles of all columns, in order."""
-    return tuple(_profile(column) for column in table.columns)
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        return tuple(threads.map(_profile, table.columns))
 
 
 def _profile(column: Column) -> ColumnProfile:
     missing = int(column.missing.sum())
     if isinstance(column, TextColumn):
-        counts = column.counts()
-        most = sorted(counts.items(), key=lambda item: -item[1])[:MOST_LEVELS_SHOWN]
-        return ColumnProfile(column.name, "text", len(counts), missing, "", "", (), tuple(most))
+        found = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
+        most = np.argsort(-found, kind="stable")[:MOST_LEVELS_SHOWN]
+        shown = tuple((column.levels[k], int(found[k])) for k in most if found[k])
+        distinct = int(np.count_nonzero(found))
+        return ColumnProfile(column.name, "text", distinct, missing, "", "", (), shown)
     return _spread(column, missing)
 
 

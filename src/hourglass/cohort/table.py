@@ -1,6 +1,6 @@
 """An immutable typed table: what a file holds, after reading and after each step."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, TypeAlias
 
@@ -19,6 +19,8 @@ class NumberColumn:
     values: NDArray[np.float64]
     decimals: int = 0
     kind: Literal["number"] = "number"
+    label: str = ""
+    unit: str = ""
 
     @property
     def missing(self) -> NDArray[np.bool_]:
@@ -40,11 +42,19 @@ class NumberColumn:
 
 @dataclass(frozen=True, slots=True)
 class DateColumn:
-    """Days, NaT where missing."""
+    """Days, or seconds where the file gives times of day (in UTC); NaT where missing."""
 
     name: str
     values: Dates
     kind: Literal["date"] = "date"
+    label: str = ""
+    unit: str = ""
+
+    @property
+    def days(self) -> NDArray[np.float64]:
+        """Days since 1970, parts of a day included; NaN where missing."""
+        seconds = self.values.astype("datetime64[s]").astype(np.int64).astype(np.float64)
+        return np.where(self.missing, np.nan, seconds / 86_400)
 
     @property
     def missing(self) -> NDArray[np.bool_]:
@@ -55,17 +65,24 @@ class DateColumn:
 
     def cell(self, row: int) -> str:
         value = self.values[row]
-        return "" if np.isnat(value) else str(value)
+        return "" if np.isnat(value) else str(value).replace("T", " ")
 
 
 @dataclass(frozen=True, slots=True)
 class TextColumn:
-    """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling."""
+    """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling.
+
+    ``levels`` stand in the order they are shown in; ``reference`` is the one others are compared
+    with, the first when it is blank.
+    """
 
     name: str
     codes: NDArray[np.int32]
     levels: tuple[str, ...]
     kind: Literal["text"] = "text"
+    label: str = ""
+    unit: str = ""
+    reference: str = ""
 
     @property
     def missing(self) -> NDArray[np.bool_]:
@@ -130,13 +147,23 @@ class Table:
         return self.take(np.flatnonzero(~gone))
 
     def with_column(self, changed: Column) -> "Table":
-        """The table with a column of the same name replaced."""
+        """The table with a column of the same name replaced, or a new one added at the end."""
         columns = tuple(changed if c.name == changed.name else c for c in self.columns)
+        if not self.has(changed.name):
+            columns = (*columns, changed)
         return Table(columns, self.numbers)
 
     def positions(self, numbers: Iterable[int]) -> NDArray[np.int64]:
         """Positions of the rows of those numbers that are still in the table."""
         return np.flatnonzero(np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64)))
+
+
+def text_column(name: str, texts: Sequence[str | None]) -> TextColumn:
+    """A text column of cells, levels in the order of the alphabet."""
+    levels = sorted({t for t in texts if t is not None})
+    place = {level: k for k, level in enumerate(levels)}
+    codes = np.fromiter((-1 if t is None else place[t] for t in texts), np.int32, len(texts))
+    return TextColumn(name, codes, tuple(levels))
 
 
 def is_missing_word(text: str) -> bool:
@@ -145,3 +172,4 @@ def is_missing_word(text: str) -> bool:
 
 
 MISSING_WORDS = frozenset({"", "NA", "N/A", "n/a", "NaN", "nan", "NULL", "null", "."})
+"""Words that mean "nothing" in whatever file they stand."""

@@ -9,7 +9,7 @@ from hourglass.analysis.statements import STAGES
 from hourglass.cohort.findings import Choice, find, steps_for
 from hourglass.cohort.parquet import to_parquet
 from hourglass.cohort.proposal import propose
-from hourglass.cohort.reading import read_delimited
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps import apply_steps
 from hourglass.cohort.table import Table
@@ -78,7 +78,7 @@ def keep_file(db: Db, blobs: Blobs, study: UUID, name: str, data: bytes) -> Tabl
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
-    reading = read_delimited(data)
+    reading = read(data)
     file = StudyFile(
         name=name,
         sha256=blobs.put(data),

@@ -1,0 +1,134 @@
+"""Giving a column of cells its type: date, number or text."""
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
+from hourglass.cohort.reading.numbers import are_numbers, to_numbers
+from hourglass.cohort.reading.recipe import Evidence, Recipe
+from hourglass.cohort.table import MISSING_WORDS, Column, DateColumn, NumberColumn, TextColumn
+
+STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
+
+MOST_SORTED = 10_000
+"""More levels than this are names of rows, not levels: they stay in the order of the file."""
+
+
+def typed_column(name: str, cells: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
+    """Type an Arrow array: of strings by what they say, of anything else by its own type."""
+    if isinstance(cells, pa.ChunkedArray):
+        cells = cells.combine_chunks()
+    kind = cells.type
+    if pa.types.is_null(kind):
+        cells = cells.cast(pa.string())
+    elif pa.types.is_boolean(kind):
+        words = pc.if_else(cells, "true", "false")
+        return _typed_text(name, words.dictionary_encode(), recipe)
+    elif pa.types.is_dictionary(kind) and pa.types.is_string(kind.value_type):
+        return _typed_text(name, cells, recipe)
+    elif pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind):
+        return _native_number(name, cells.cast(pa.float64(), safe=False)), []
+    elif pa.types.is_date(kind) or pa.types.is_timestamp(kind):
+        return _native_date(name, cells), []
+    elif not pa.types.is_string(kind):
+        cells = cells.cast(pa.string())
+    return _typed_text(name, cells.dictionary_encode(), recipe)
+
+
+def _typed_text(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
+    """Type a dictionary-encoded array of strings."""
+    raw = encoded.dictionary.cast(pa.string()).fill_null("")
+    trimmed = pc.utf8_trim_whitespace(raw)
+    words = pa.array(sorted(MISSING_WORDS | {w.strip() for w in recipe.missing}), pa.string())
+    gone = pc.is_in(trimmed, value_set=words).to_numpy(zero_copy_only=False)
+    codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
+    known = trimmed.filter(pa.array(~gone))
+    if len(known):
+        if are_numbers(known, recipe.decimal, recipe.thousands):
+            values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
+            if np.isfinite(values).all():
+                return NumberColumn(name, _spread(values, gone, codes, np.nan), decimals), []
+        if pc.all(pc.match_substring_regex(known, STARTS_LIKE_A_DATE)).as_py():
+            return _dates(name, encoded, raw, gone, codes, known, recipe)
+    return text_of(name, codes, gone, raw.to_pylist()), []
+
+
+def _dates(
+    name: str,
+    encoded: Any,
+    raw: Any,
+    gone: np.ndarray,
+    codes: np.ndarray,
+    known: Any,
+    recipe: Recipe,
+) -> tuple[Column, list[Evidence]]:
+    found = date_cells(known, century_from=recipe.century_from)
+    doubt = doubt_of(found)
+    if doubt is not None:
+        column = text_of(name, codes, gone, raw.to_pylist())
+        if doubt == "not all dates":
+            return column, []
+        why = {
+            "either order": "no cell decides whether the day or the month comes first: see the finding",
+            "both orders": "some cells have the day first and others the month: see the finding",
+        }[doubt]
+        return column, [Evidence(name, "text, not yet dates", why)]
+    evidence = []
+    order = order_of(found)
+    if found.numbered.any():
+        found = date_cells(known, order, recipe.century_from)
+        decides = found.day_first if order == "day first" else found.month_first
+        shown = ", ".join(known.filter(pa.array(decides)).slice(0, 3).to_pylist())
+        evidence.append(
+            Evidence(
+                name,
+                f"dates, {order}",
+                f"{int(decides.sum()):,} distinct cells can only be so: {shown}",
+            )
+        )
+    if found.short_years:
+        until = recipe.century_from + 99
+        evidence.append(
+            Evidence(name, f"years {recipe.century_from}–{until}", "its years have two digits")
+        )
+    if found.zoned:
+        evidence.append(Evidence(name, "times in UTC", "its cells name a time zone"))
+    nothing = np.datetime64("NaT")
+    return DateColumn(name, _spread(found.values(), gone, codes, nothing)), evidence
+
+
+def _spread(values: Any, gone: np.ndarray, codes: np.ndarray, nothing: Any) -> Any:
+    """From the values of the known distinct cells to those of the rows."""
+    every = np.full(gone.size + 1, nothing, dtype=values.dtype)
+    every[:-1][~gone] = values
+    return every[codes]
+
+
+def text_of(name: str, codes: np.ndarray, gone: np.ndarray, raw: list[str]) -> TextColumn:
+    """A text column of distinct cells ``raw`` that ``codes`` point at, those ``gone`` missing."""
+    order = [k for k in range(len(raw)) if not gone[k]] if gone.any() else list(range(len(raw)))
+    if len(order) <= MOST_SORTED:
+        order.sort(key=raw.__getitem__)
+    new = np.full(len(raw) + 1, -1, dtype=np.int32)
+    new[order] = np.arange(len(order), dtype=np.int32)
+    return TextColumn(name, new[codes], tuple(raw[k] for k in order))
+
+
+def _native_number(name: str, cells: Any) -> NumberColumn:
+    values = cells.fill_null(np.nan).to_numpy(zero_copy_only=False).astype(np.float64)
+    values[~np.isfinite(values)] = np.nan
+    sample = values[np.isfinite(values)][:100_000]
+    decimals = next((k for k in range(10) if np.array_equal(np.round(sample, k), sample)), 10)
+    return NumberColumn(name, values, decimals)
+
+
+def _native_date(name: str, cells: Any) -> DateColumn:
+    seconds = cells.cast(pa.timestamp("s"), safe=False).to_numpy(zero_copy_only=False)
+    values = seconds.astype("datetime64[s]")
+    known = values[~np.isnat(values)].astype(np.int64)
+    return DateColumn(
+        name, values.astype("datetime64[D]") if (known % 86_400 == 0).all() else values
+    )

@@ -1,0 +1,241 @@
+"""Reading delimited text."""
+
+import csv
+import io
+import re
+from typing import Any
+
+import pyarrow as pa
+from pyarrow import csv as arrow_csv
+
+from hourglass.cohort.reading.encoding import find_encoding, to_utf8
+from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
+from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.numbers import find_marks
+from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+
+SAMPLE = 400_000
+TAIL = 8_000
+WORDS_FOR_MISSING = (
+    "-",
+    "--",
+    "?",
+    "#N/A",
+    "missing",
+    "unknown",
+    "none",
+    "not known",
+    "n.a.",
+    "k.A.",
+)
+SOMETHING = re.compile(rb"\S")
+VALUE_LIKE = re.compile(r"^[+-]?[\d.,]+$|^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}")
+
+
+def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
+    """How a delimited text seems to be written.
+
+    Raises:
+        UnreadableFileError: when it is no text, or empty.
+    """
+    encoding, why = find_encoding(data)
+    text = to_utf8(data, encoding)
+    head = text[:SAMPLE].decode(errors="replace")
+    if len(text) > SAMPLE:
+        head = head[: head.rfind("\n") + 1] or head
+    delimiter, quote, found = find_delimiter(head)
+    rows = split(head, delimiter, quote)
+    header, said = find_header(rows)
+    width = max((len(row) for row in rows[max(header - 1, 0) : header + 1]), default=1)
+    below = rows[header:]
+    tail = text[-TAIL:].decode(errors="replace")
+    last = split(tail[tail.find("\n") + 1 :] if len(text) > TAIL else "\n".join(
+        tail.split("\n")[header:]), delimiter, quote)  # fmt: skip
+    footer, ends = find_footer(last, width)
+    names = rows[header - 1] if header else [f"column {k + 1}" for k in range(width)]
+    columns = [
+        (name, [row[k].strip() for row in below if k < len(row)]) for k, name in enumerate(names)
+    ]
+    decimal, thousands, marks = find_marks(columns)
+    missing, words = find_missing_words(columns)
+    recipe = Recipe.model_validate(
+        {
+            "encoding": encoding, "delimiter": delimiter, "quote": quote, "header": header,
+            "footer": footer, "decimal": decimal, "thousands": thousands, "missing": missing,
+        }
+    )  # fmt: skip
+    return recipe, [why, *found, *said, *ends, *marks, *words]
+
+
+def find_missing_words(columns: list[tuple[str, list[str]]]) -> tuple[list[str], list[Evidence]]:
+    """Words that stand among numbers or dates where a value should."""
+    found: dict[str, list[str]] = {}
+    for name, cells in columns:
+        held = [cell for cell in cells if cell]
+        odd = [cell for cell in held if not VALUE_LIKE.match(cell)]
+        if not odd or len(odd) * 2 > len(held):
+            continue
+        for word in {
+            cell for cell in odd if cell.lower() in WORDS_FOR_MISSING or cell in WORDS_FOR_MISSING
+        }:
+            found.setdefault(word, []).append(f"{odd.count(word)} in {name}")
+    evidence = [
+        Evidence(
+            "missing", f"“{word}”", f"it stands among numbers or dates: {', '.join(where[:3])}"
+        )
+        for word, where in found.items()
+    ]
+    return sorted(found), evidence
+
+
+def read_cells(
+    data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None = None
+) -> tuple[list[str], list[Any]]:
+    """The names and the columns of cells, as Arrow arrays of strings.
+
+    Raises:
+        UnreadableFileError: with a sentence saying what is wrong and where.
+    """
+    text = to_utf8(data, recipe.encoding)
+    if SOMETHING.search(text) is None:
+        raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
+    if most_rows is not None:
+        text = _first_lines(text, recipe.header + most_rows + 20)
+    elif recipe.footer:
+        text = _without_last_lines(text, recipe.footer)
+    if recipe.header > 1:
+        text = _from_line(text, recipe.header)
+    names = _names(text, recipe, limits)
+    arrow = _parse(text, recipe, len(names), limits)
+    if recipe.header:
+        arrow = arrow.slice(1)
+    if arrow.num_rows == 0:
+        raise UnreadableFileError(
+            f"The file has a header with {len(names)} columns and no rows under it. "
+            "Choose a file with at least one row of data."
+        )
+    return names, [arrow.column(k) for k in range(len(names))]
+
+
+def _first_lines(text: bytes, count: int) -> bytes:
+    end = 0
+    for _ in range(count):
+        end = text.find(b"\n", end) + 1
+        if end == 0:
+            return text
+    return text[:end]
+
+
+def _from_line(text: bytes, line: int) -> bytes:
+    start = 0
+    for _ in range(line - 1):
+        found = text.find(b"\n", start) + 1
+        if found == 0:
+            raise UnreadableFileError(f"The file has no line {line} to take the names from.")
+        start = found
+    return text[start:]
+
+
+def _without_last_lines(text: bytes, count: int) -> bytes:
+    end = len(text)
+    while end and text[end - 1] in b"\r\n":
+        end -= 1
+    for _ in range(count):
+        end = text.rfind(b"\n", 0, end)
+        if end < 0:
+            raise UnreadableFileError("The lines left out at the end are all there is.")
+    return text[: end + 1]
+
+
+def _names(text: bytes, recipe: Recipe, limits: Limits) -> list[str]:
+    lines = io.TextIOWrapper(io.BytesIO(text[:4_000_000]), encoding="utf-8", errors="replace")
+    quote = recipe.quote or None
+    reader = csv.reader(
+        lines,
+        delimiter=recipe.delimiter,
+        quotechar=quote,
+        quoting=csv.QUOTE_MINIMAL if quote else csv.QUOTE_NONE,
+    )
+    try:
+        row = next(row for row in reader if row)
+    except csv.Error as error:
+        raise UnreadableFileError(f"The header cannot be read: {error}.") from None
+    except StopIteration:
+        raise UnreadableFileError("The file has no rows left to read.") from None
+    if not recipe.header:
+        row = [f"column {k + 1}" for k in range(len(row))]
+    return checked_names(row, limits)
+
+
+def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
+    """The rows, the header among them, as an Arrow table of strings."""
+    odd: list[Any] = []
+
+    def note(row: Any) -> str:
+        odd.append(row)
+        return "skip"
+
+    def read(threads: bool) -> Any:
+        return arrow_csv.read_csv(
+            pa.BufferReader(text),
+            arrow_csv.ReadOptions(use_threads=threads, autogenerate_column_names=True),
+            arrow_csv.ParseOptions(
+                delimiter=recipe.delimiter,
+                quote_char=recipe.quote or False,
+                newlines_in_values=True,
+                invalid_row_handler=note,
+            ),
+            arrow_csv.ConvertOptions(
+                column_types={f"f{k}": pa.string() for k in range(width)},
+                strings_can_be_null=False,
+                check_utf8=False,
+            ),
+        )
+
+    try:
+        arrow = read(threads=True)
+        if odd:  # the parser numbers rows only when it reads them in order
+            odd.clear()
+            read(threads=False)
+    except pa.ArrowInvalid as error:
+        raise UnreadableFileError(
+            f"The rows cannot be told apart ({error}). Look for a quotation mark without its partner."
+        ) from None
+    if odd:
+        raise UnreadableFileError(_ragged(odd, width, recipe.header))
+    if arrow.num_columns != width:
+        raise UnreadableFileError(
+            f"The header names {width} columns but the rows have {arrow.num_columns}."
+        )
+    if arrow.num_rows * width > limits.most_cells:
+        raise UnreadableFileError(
+            f"The table has {arrow.num_rows:,} rows of {width:,} columns; "
+            f"at most {limits.most_cells:,} cells can be read. Leave out columns you do not need."
+        )
+    if recipe.quote:
+        _refuse_open_quotation(text, arrow, recipe.quote)
+    return arrow
+
+
+def _refuse_open_quotation(text: bytes, arrow: Any, quote: str) -> None:
+    """A quotation mark that is never closed swallows the rest of the file into one cell."""
+    if text.count(quote.encode()) % 2 == 0 or arrow.num_rows == 0:
+        return
+    last = arrow.slice(arrow.num_rows - 1).to_pylist()[0]
+    if any("\n" in (cell or "") for cell in last.values()):
+        raise UnreadableFileError(
+            f"Row {arrow.num_rows - 1} opens a quotation mark that is never closed, so all that "
+            "follows would be one cell. Close it and upload again."
+        )
+
+
+def _ragged(odd: list[Any], width: int, header: int) -> str:
+    first = odd[0]
+    # The parser counts the header as row 1.
+    where = f"Row {first.number - (1 if header else 0)}" if first.number else "A row"
+    more = f", and {len(odd) - 1:,} more rows differ too" if len(odd) > 1 else ""
+    piece = first.text[:60] + ("…" if len(first.text) > 60 else "")
+    return (
+        f"{where} has {first.actual_columns} cells where the header has {width}{more}. "
+        f"It reads: {piece} — mend the file (a missing quotation mark or delimiter?) and upload again."
+    )

@@ -1,0 +1,70 @@
+"""From bytes to UTF-8, told by marks and by what decodes."""
+
+from hourglass.cohort.reading.recipe import Encoding, Evidence, UnreadableFileError
+
+CODECS: dict[Encoding, str] = {"UTF-8": "utf-8", "UTF-16": "utf-16", "Windows-1252": "cp1252"}
+
+
+def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
+    """The encoding of a text, and why.
+
+    Raises:
+        UnreadableFileError: when it is no text.
+    """
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return "UTF-16", Evidence("encoding", "UTF-16", "the file starts with UTF-16's mark")
+    where = data.find(b"\x00")
+    if where >= 0:
+        raise UnreadableFileError(
+            f"This is not a text file: byte {where:,} is a zero byte. "
+            "Export the table as comma-separated text (CSV) and choose that file."
+        )
+    if data.startswith(b"\xef\xbb\xbf"):
+        return "UTF-8", Evidence("encoding", "UTF-8", "the file starts with UTF-8's mark")
+    if data.isascii():
+        return "UTF-8", Evidence("encoding", "UTF-8", "every byte is plain ASCII")
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        because = f"byte {error.start + 1:,} is not UTF-8; it reads as " + repr(
+            data[max(error.start - 8, 0) : error.start + 9].decode("cp1252", errors="replace")
+        )
+        return "Windows-1252", Evidence("encoding", "Windows-1252 (Latin-1)", because)
+    return "UTF-8", Evidence("encoding", "UTF-8", "every byte decodes as UTF-8")
+
+
+def to_utf8(data: bytes, encoding: Encoding) -> bytes:
+    """The text in UTF-8, without a mark.
+
+    Raises:
+        UnreadableFileError: when it is not text of that encoding.
+    """
+    if encoding == "UTF-8" and not data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        data = data.removeprefix(b"\xef\xbb\xbf")
+        if data.isascii():
+            return data
+        try:
+            data.decode("utf-8")
+        except UnicodeDecodeError as error:
+            raise UnreadableFileError(
+                f"Byte {error.start + 1:,} is not UTF-8. Choose another encoding."
+            ) from None
+        return data
+    if encoding == "Windows-1252":
+        _refuse_control_characters(data)
+        return data.decode("cp1252", errors="replace").encode()
+    try:
+        return data.decode("utf-16").encode()
+    except UnicodeDecodeError as error:
+        raise UnreadableFileError(
+            f"The file starts like UTF-16 text but breaks off at byte {error.start:,}."
+        ) from None
+
+
+def _refuse_control_characters(data: bytes) -> None:
+    strange = len(data) - len(data.translate(None, bytes(set(range(32)) - {9, 10, 12, 13})))
+    if strange > len(data) / 100:
+        raise UnreadableFileError(
+            "This is not a text file: it is full of control characters. "
+            "Export the table as comma-separated text (CSV) and choose that file."
+        )

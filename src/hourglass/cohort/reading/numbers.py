@@ -1,0 +1,112 @@
+"""Written numbers: which marks they use, and what they are worth."""
+
+import re
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from hourglass.cohort.reading.recipe import Evidence
+
+PLAIN = r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?$"
+CODE_WITH_LEADING_ZERO = r"^[+-]?0\d"
+SPACES = "\u00a0\u2009\u202f"
+# What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
+SAYS = [
+    (re.compile(r"^[+-]?\d{1,3}(\.\d{3})+,\d+$"), (",", ".")),
+    (re.compile(r"^[+-]?\d{1,3}(,\d{3})+\.\d+$"), (".", ",")),
+    (re.compile(r"^[+-]?\d{1,3}(\.\d{3}){2,}$"), (",", ".")),
+    (re.compile(r"^[+-]?\d{1,3}(,\d{3}){2,}$"), (".", ",")),
+    (re.compile(rf"^[+-]?\d{{1,3}}([ {SPACES}]\d{{3}})+(,\d+)$"), (",", " ")),
+    (re.compile(rf"^[+-]?\d{{1,3}}([ {SPACES}]\d{{3}})+(\.\d+)?$"), (".", " ")),
+    (re.compile(r"^[+-]?\d{1,3}('\d{3})+(\.\d+)?$"), (".", "'")),
+    (re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$"), (",", "")),
+    (re.compile(r"^[+-]?\d+\.\d+$"), (".", "")),
+]
+
+
+def pattern(decimal: str, thousands: str) -> str:
+    """The regular expression of a number written with these marks."""
+    point = re.escape(decimal)
+    tail = rf"({point}\d*)?([eE][+-]?\d{{1,3}})?$"
+    plain = rf"(\d+{tail[:-1]}|{point}\d+)$"
+    if not thousands:
+        return rf"^[+-]?{plain}"
+    mark = f"[ {SPACES}]" if thousands == " " else re.escape(thousands)
+    return rf"^[+-]?(\d{{1,3}}({mark}\d{{3}})+({point}\d*)?|\d+({point}\d*)?|{point}\d+)$"
+
+
+def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list[Evidence]]:
+    """The decimal and thousands marks that a sample of cells speaks for.
+
+    Args:
+        columns: (name, cells) for columns of the sample.
+    """
+    votes: dict[tuple[str, str], list[tuple[str, str]]] = {}
+    for name, cells in columns:
+        said = [(marks, cell) for cell in cells for rule, marks in SAYS if rule.match(cell)]
+        known = sum(1 for cell in cells if any(ch.isdigit() for ch in cell))
+        if len({cell for _, cell in said}) * 5 < known:
+            continue  # a few odd cells among other text
+        for pair, cell in said:
+            votes.setdefault(pair, []).append((name, cell))
+    if not votes:
+        return ".", "", []
+    commas = {m for m in votes if m[0] == ","}
+    points = {m for m in votes if m[0] == "."} - {(".", " "), (".", "'")}
+    if commas and points:  # two ways in one file: no guess, the columns that differ are asked about
+        return ".", "", []
+    decimal = "," if commas else "."
+    marks = [m[1] for m in votes if m[1]]
+    thousands = marks[0] if marks else ""
+    evidence = []
+    for field, mark, shown in (
+        (
+            "decimal",
+            decimal if decimal == "," else "",
+            [v for m, v in votes.items() if m[0] == ","],
+        ),
+        ("thousands", thousands, [v for m, v in votes.items() if m[1]]),
+    ):
+        if mark and shown:
+            examples = [f"{cell} in {name}" for name, cell in shown[0][:3]]
+            evidence.append(
+                Evidence(
+                    field,
+                    {" ": "space", "'": "apostrophe"}.get(mark, mark),
+                    "cells such as " + ", ".join(examples),
+                )
+            )
+    return decimal, thousands, evidence
+
+
+def are_numbers(cells: Any, decimal: str, thousands: str) -> bool:
+    """Whether all cells (an Arrow array of trimmed strings) are numbers and none is a code."""
+    if not pc.all(pc.match_substring_regex(cells, pattern(decimal, thousands))).as_py():
+        return False
+    return not pc.any(pc.match_substring_regex(cells, CODE_WITH_LEADING_ZERO)).as_py()
+
+
+def to_numbers(cells: Any, decimal: str, thousands: str) -> tuple[NDArray[np.float64], int]:
+    """Values of cells that :func:`are_numbers`, NaN elsewhere, and the most decimals written."""
+    fits = pc.match_substring_regex(cells, pattern(decimal, thousands))
+    plain = pc.if_else(fits, cells, pa.scalar(None, pa.string()))
+    if thousands:
+        marks = f"[ {SPACES}]" if thousands == " " else re.escape(thousands)
+        plain = pc.replace_substring_regex(plain, marks, "")
+    if decimal == ",":
+        plain = pc.replace_substring(plain, ",", ".")
+    values = pc.cast(pc.replace_substring_regex(plain, r"^\+", ""), pa.float64())
+    return values.fill_null(np.nan).to_numpy(zero_copy_only=False), _decimals(plain)
+
+
+def _decimals(cells: Any) -> int:
+    point = pc.find_substring(cells, ".")
+    after = pc.if_else(
+        pc.less(point, 0), 0, pc.subtract(pc.subtract(pc.utf8_length(cells), point), 1)
+    )
+    most = pc.max(after).as_py()
+    return 0 if most is None else min(int(most), 10)

@@ -1,0 +1,125 @@
+"""Reading any file: which kind it is, how it is written, and the typed table it holds."""
+
+import io
+import os
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from pyarrow import parquet
+
+from hourglass.cohort.reading import delimited, records, spreadsheet
+from hourglass.cohort.reading.cells import typed_column
+from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
+from hourglass.cohort.table import Column, Table
+
+USUAL = Limits()
+
+
+def find_recipe(data: bytes, limits: Limits = USUAL) -> tuple[Recipe, list[Evidence], list[str]]:
+    """How a file seems to be written, why, and the sheets it has (for spreadsheets).
+
+    Raises:
+        UnreadableFileError: when no way of reading it is known.
+    """
+    if delimited.SOMETHING.search(data) is None:
+        raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
+    if data.startswith(b"PK\x03\x04"):
+        return spreadsheet.find_recipe(data, limits)
+    if data.startswith(b"PAR1"):
+        return (
+            Recipe(format="parquet"),
+            [Evidence("format", "Parquet", "it starts with its mark")],
+            [],
+        )
+    if data.startswith(b"\xd0\xcf\x11\xe0"):
+        raise UnreadableFileError(
+            "This is a spreadsheet in an old binary format. Save it as OOXML (.xlsx), "
+            "OpenDocument (.ods) or CSV and upload that."
+        )
+    if data.startswith(b"\x1f\x8b"):
+        raise UnreadableFileError("This file is compressed. Unpack it and upload what is inside.")
+    if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
+        recipe, evidence = records.find_recipe(data, limits)
+        return recipe, evidence, []
+    recipe, evidence = delimited.find_recipe(data)
+    return recipe, evidence, []
+
+
+def read(
+    data: bytes, recipe: Recipe | None = None, limits: Limits = USUAL, most_rows: int | None = None
+) -> Reading:
+    """Read a file into a typed table.
+
+    Args:
+        data: the file's bytes.
+        recipe: how to read it; found when absent.
+        most_rows: stop after about so many rows, for a preview.
+
+    Raises:
+        UnreadableFileError: with a sentence saying what is wrong, where, and what to do.
+    """
+    evidence: list[Evidence] = []
+    sheets: list[str] = []
+    if recipe is None:
+        recipe, evidence, sheets = find_recipe(data, limits)
+    names, columns = _cells(data, recipe, limits, most_rows)
+    if most_rows is not None:
+        columns = [column[:most_rows] for column in columns]
+    size = len(columns[0])
+
+    def typed(k: int) -> tuple[Column, list[Evidence]]:
+        cells, columns[k] = columns[k], None  # let go of as the types are made
+        return typed_column(names[k], cells, recipe)
+
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        found = list(threads.map(typed, range(len(names))))
+    evidence += [one for _, why in found for one in why]
+    table = Table(tuple(column for column, _ in found), np.arange(1, size + 1))
+    return Reading(table, recipe, tuple(evidence), tuple(sheets))
+
+
+def _cells(
+    data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None
+) -> tuple[list[str], list[Any]]:
+    match recipe.format:
+        case "delimited":
+            return delimited.read_cells(data, recipe, limits, most_rows)
+        case "spreadsheet":
+            return spreadsheet.read_cells(data, recipe, limits)
+        case "parquet":
+            return _parquet(data, limits)
+        case _:
+            return records.read_cells(data, recipe, limits)
+
+
+def _parquet(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+    try:
+        file = parquet.ParquetFile(io.BytesIO(data))
+        rows, width = file.metadata.num_rows, file.metadata.num_columns
+        if rows * width > limits.most_cells or width > limits.most_columns:
+            raise UnreadableFileError(
+                f"The file has {rows:,} rows of {width:,} columns; at most {limits.most_cells:,} "
+                f"cells in {limits.most_columns:,} columns can be read."
+            )
+        unpacked = sum(
+            file.metadata.row_group(g).total_byte_size for g in range(file.metadata.num_row_groups)
+        )
+        if unpacked > limits.most_unpacked:
+            raise UnreadableFileError(
+                f"The file unpacks to {unpacked / 2**20:,.0f} MB; at most "
+                f"{limits.most_unpacked / 2**20:,.0f} MB can be read."
+            )
+        table = file.read()
+    except (pa.ArrowException, OSError) as error:
+        raise UnreadableFileError(
+            f"The Parquet file cannot be read ({str(error)[:120]})."
+        ) from None
+    nested = [f.name for f in table.schema if pa.types.is_nested(f.type)]
+    if nested:
+        raise UnreadableFileError(f"Column {nested[0]} holds lists or records. Flatten it first.")
+    if table.num_rows == 0 or table.num_columns == 0:
+        raise UnreadableFileError("The file has no rows. Choose a file with at least one row.")
+    return checked_names(table.column_names, limits), list(table.columns)

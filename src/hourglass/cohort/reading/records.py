@@ -1,0 +1,171 @@
+"""Reading JSON: records by name, or the data sets that clinical trials are exchanged in."""
+
+import io
+from collections.abc import Iterator
+from typing import Any
+
+import ijson
+import pyarrow as pa
+
+from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+
+BLOCK = 5_000
+ROWS_AT = ("rows.item", "clinicalData.itemGroupData", "records.item", "data.item")
+Cells = dict[str, list[Any]]
+
+
+def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:
+    """Which kind of JSON it is."""
+    keys = _top_keys(data)
+    if "datasetJSONVersion" in keys or {"columns", "rows"} <= keys or "clinicalData" in keys:
+        why = "it names its columns apart from its rows, as Dataset-JSON does"
+        return Recipe(format="dataset json"), [Evidence("format", "Dataset-JSON", why)]
+    why = (
+        "a list of records that name their values"
+        if not keys
+        else "a list of records inside an object"
+    )
+    return Recipe(format="json records"), [Evidence("format", "JSON records", why)]
+
+
+def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], list[Any]]:
+    """The names and the columns of cells.
+
+    Raises:
+        UnreadableFileError: when it is broken, or no table.
+    """
+    try:
+        if recipe.format == "dataset json":
+            return _dataset(data, limits)
+        return _records(data, limits)
+    except ijson.JSONError as error:
+        raise UnreadableFileError(
+            f"The JSON breaks off or is not well formed ({str(error).splitlines()[0][:120]})."
+        ) from None
+    except (UnicodeDecodeError, OverflowError) as error:
+        raise UnreadableFileError(f"The JSON cannot be read ({error}).") from None
+
+
+def _top_keys(data: bytes) -> set[str]:
+    keys = set()
+    try:
+        for prefix, event, value in ijson.parse(io.BytesIO(data), multiple_values=True):
+            if prefix == "" and event == "map_key":
+                keys.add(value)
+            if (prefix == "" and event in ("start_array", "end_map")) or len(keys) > 200:
+                break
+    except (ijson.JSONError, UnicodeDecodeError) as error:
+        raise UnreadableFileError(
+            f"The file looks like JSON but is not ({str(error).splitlines()[0][:120]})."
+        ) from None
+    return keys
+
+
+class _Blocks:
+    """Columns of cells that are gathered row by row and packed in blocks, so that few are loose."""
+
+    def __init__(self, limits: Limits) -> None:
+        self._limits = limits
+        self._loose: Cells = {}
+        self._packed: dict[str, list[Any]] = {}
+        self.rows = 0
+
+    def add(self, record: dict[str, Any]) -> None:
+        for name in record:
+            if name not in self._loose:
+                if len(self._loose) >= self._limits.most_columns:
+                    raise UnreadableFileError(
+                        f"The records have more than {self._limits.most_columns:,} columns."
+                    )
+                self._loose[name] = [None] * (self.rows % BLOCK)
+                self._packed[name] = [pa.nulls(BLOCK, pa.string())] * (self.rows // BLOCK)
+        for name, cells in self._loose.items():
+            cells.append(_cell(record.get(name)))
+        self.rows += 1
+        if self.rows * len(self._loose) > self._limits.most_cells:
+            raise UnreadableFileError(
+                f"The records have more than {self._limits.most_cells:,} cells, the most that can be read."
+            )
+        if self.rows % BLOCK == 0:
+            self._pack()
+
+    def _pack(self) -> None:
+        for name, cells in self._loose.items():
+            self._packed[name].append(pa.array(cells, pa.string()))
+            cells.clear()
+
+    def columns(self, names: list[str] | None = None) -> tuple[list[str], list[Any]]:
+        if self.rows % BLOCK:
+            self._pack()
+        if not self.rows or not self._loose:
+            raise UnreadableFileError(
+                "The JSON holds no records. Choose a file with at least one row."
+            )
+        chosen = checked_names(names or list(self._loose), self._limits)
+        kept = names or list(self._loose)
+        return chosen, [pa.chunked_array(self._packed[name], pa.string()) for name in kept]
+
+
+def _cell(value: Any) -> str | None:
+    if value is None:
+        return None
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, dict | list):
+        raise UnreadableFileError(
+            "A record holds a list or a record inside a cell. Flatten it, so that every cell is one value."
+        )
+    return str(value)
+
+
+def _records(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+    blocks = _Blocks(limits)
+    prefix = _where(data)
+    for record in ijson.items(io.BytesIO(data), prefix, multiple_values=True, use_float=False):
+        if not isinstance(record, dict):
+            raise UnreadableFileError("The JSON is not a list of records with named values.")
+        blocks.add(record)
+    return blocks.columns()
+
+
+def _where(data: bytes) -> str:
+    """The place of the records: a list at the top, a list inside an object, or one on each line."""
+    first = data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1]
+    if first == b"[":
+        return "item"
+    for prefix, event, _ in ijson.parse(io.BytesIO(data), multiple_values=True):
+        if event == "start_array" and prefix and "." not in prefix:
+            return f"{prefix}.item"
+        if event == "end_map" and prefix == "":
+            return ""
+    return ""
+
+
+def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+    names = [str(c["name"]) for c in ijson.items(io.BytesIO(data), "columns.item") if "name" in c]
+    rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item")
+    if not names:
+        prefix = _old_prefix(data)
+        names = [str(c["name"]) for c in ijson.items(io.BytesIO(data), f"{prefix}.items.item")]
+        rows = ijson.items(io.BytesIO(data), f"{prefix}.itemData.item")
+    if not names:
+        raise UnreadableFileError("The data set names no columns.")
+    checked_names(names, limits)
+    blocks = _Blocks(limits)
+    for place, row in enumerate(rows, start=1):
+        if not isinstance(row, list) or len(row) != len(names):
+            held = len(row) if isinstance(row, list) else "no list of"
+            raise UnreadableFileError(
+                f"Row {place} has {held} cells where {len(names)} columns are named."
+            )
+        blocks.add(dict(zip(names, row, strict=True)))
+    return blocks.columns(names)
+
+
+def _old_prefix(data: bytes) -> str:
+    """Where the first version of the standard keeps its one data set."""
+    for prefix, event, value in ijson.parse(io.BytesIO(data)):
+        if event == "map_key" and prefix.endswith("itemGroupData"):
+            return f"{prefix}.{value}"
+    raise UnreadableFileError("The data set has neither columns and rows nor an item group.")
