@@ -1,10 +1,11 @@
 """Making tables, cohorts and demo studies for tests, through the program's own front doors."""
 
-from hourglass.cohort.findings import find, steps_for
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
-from hourglass.cohort.steps import apply_steps
+from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
 from hourglass.store.demos import FOLDER, demos
 

@@ -26,7 +26,7 @@ OUTSIDE = {
     "core": {"numpy", "scipy"},
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic"},
-    "report": {"numpy", "jinja2", "markupsafe"},
+    "report": {"numpy", "pyarrow", "jinja2", "markupsafe"},
     "store": {"psycopg", "pydantic"},
 }
 WEB_MAY_IMPORT = {

@@ -24,7 +24,8 @@ from hourglass.analysis.workings.hazard_ratio import hazard_ratio_workings
 from hourglass.analysis.workings.sheet import NoWorkingsError
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import CodeMeaning
-from hourglass.cohort.steps import SetAside
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.regression.fit import NotEstimableError
 from hourglass.core.risk_table import StillFollowed
 from making import MEANINGS, cohort, demo_cohort, demo_follow_up, demo_table, table, timed
@@ -343,34 +344,35 @@ class TestPrepare:
         meanings = {**MEANINGS, "2": CodeMeaning(meaning="set aside")}
         rows = table("t,s\n1,1\n2,2\n3,0\n4,0\n")
         steps = [SetAside(rows=(3,), why="a child")]
-        found = prepare(rows, steps, timed(meanings=meanings), frozenset())
+        placed = [PlacedStep(step=step) for step in steps]
+        found = prepare(rows, placed, timed(meanings=meanings), {})
         ledger = found.ledger
         assert ledger.read - sum(loss.rows for loss in ledger.lost) == ledger.analysed == 2
         assert [(loss.why, loss.rows) for loss in ledger.lost] == [("a child", 1), ("s is 2", 1)]
         assert found.headline == "2 of 4 rows kept"
 
     def test_blocks_are_counted_while_there_are_any(self):
-        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), frozenset())
+        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
         assert found.ledger.analysed is None
         assert found.headline == "2 things to decide"
         assert len(found.findings) == 7
 
     def test_kept_findings_do_not_come_back(self):
-        kept = frozenset({"missing: donor_cells"})
+        kept = {"missing: donor_cells": 17}
         found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), kept)
         assert "missing: donor_cells" not in [f.key for f in found.findings]
 
     def test_the_lines_are_a_faithful_sample(self):
-        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), frozenset())
+        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
         ends = [line.end for line in found.lines]
         assert ends == sorted(ends, reverse=True)
         assert "56 of 606 rows" in found.lines_note
         assert {line.status for line in found.lines} == {0, 1, 2}
-        late = prepare(table("t,s,e\n9,1,3\n8,7,\n"), [], timed(late_entry="e"), frozenset()).lines
+        late = prepare(table("t,s,e\n9,1,3\n8,7,\n"), [], timed(late_entry="e"), {}).lines
         assert [(line.start, line.end, line.status) for line in late] == [(3, 9, 1), (0, 8, -1)]
 
     def test_columns_know_the_part_they_play(self):
-        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), frozenset())
+        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
         roles = {c.name: c.role for c in found.columns if c.role}
         assert roles == {
             "graft_no": "subject",

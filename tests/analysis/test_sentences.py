@@ -54,7 +54,10 @@ def test_slots_offer_columns_that_fit_and_the_other_clock():
         "last_seen",
         "joined_on",
     }
-    assert set_by(found["outcome"], "eye") == ("", {"outcome": "eye", "meanings": {}})
+    assert set_by(found["outcome"], "eye") == (
+        "",
+        {"ended": "codes", "outcome": "eye", "meanings": {}},
+    )
     assert set_by(found["late_entry"], "No late entry") == ("late_entry", None)
 
 

@@ -102,7 +102,11 @@ def test_people_deciding_at_once_are_kept_or_told_to_reload(api):
     def decide(finding):
         done[finding] = api.decide(made, finding, "set aside", finding).status_code
 
-    found = [f["key"] for f in api.prepare(made)["findings"] if "set aside" in f["choices"]]
+    found = [
+        f["key"]
+        for f in api.prepare(made)["findings"]
+        if "set aside" in [c["name"] for c in f["choices"]]
+    ]
     deciders = [threading.Thread(target=decide, args=(key,)) for key in found]
     for one in deciders:
         one.start()

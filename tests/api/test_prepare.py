@@ -101,11 +101,9 @@ def test_findings_are_decided_one_by_one_until_rows_can_be_analysed(api, study):
     assert "row 3, t now 1" in fixed.json()["sentence"]
     found = api.prepare(study)
     assert found["findings"] == []
-    assert found["ledger"] == {
-        "read": 5,
-        "lost": [{"why": "blank outcome", "rows": 1}],
-        "analysed": 4,
-    }
+    ledger = found["ledger"]
+    assert [(loss["why"], loss["rows"]) for loss in ledger["lost"]] == [("blank outcome", 1)]
+    assert (ledger["read"], ledger["analysed"]) == (5, 4)
     assert api.result(study, "estimate")["cohort"]["rows"] == 4
 
 
@@ -158,5 +156,5 @@ def test_a_step_broken_by_a_new_statement_is_not_hidden(api, study):
     refused = api.follow_up(study, clock={"kind": "duration", "column": "no such column"})
     assert refused.status_code == 204, "a statement may be half made"
     found = api.client.get(f"/api/studies/{study}/prepare")
-    assert found.status_code == 422
-    assert "no such column" in found.json()["detail"]
+    blocks = found.json()["reply"]["result"]["blocks"]
+    assert any("no such column" in block["sentence"] for block in blocks)

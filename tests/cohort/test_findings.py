@@ -1,9 +1,12 @@
 import pytest
 
-from hourglass.cohort.findings import find, steps_for
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import CodeMeaning
-from hourglass.cohort.steps import CorrectCell, SetAside, apply_steps
+from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.steps.rows import SetAside
 from making import demo_follow_up, demo_table, table, timed
 
 
@@ -30,7 +33,7 @@ def test_deciding_the_faults_leaves_a_cohort_and_no_finding():
     statement, now = demo_follow_up("larkmoor"), demo_table("larkmoor")
     while found := [f for f in find(now, statement) if not f.key.startswith("missing")]:
         finding = found[0]
-        choice = "respell" if "respell" in finding.choices else "set aside"
+        choice = "respell" if finding.choice("respell") else "set aside"
         now, _ = apply_steps(now, steps_for(finding, choice, ()))
     formed = form_cohort(now, statement)
     assert isinstance(formed, Cohort)
@@ -39,7 +42,7 @@ def test_deciding_the_faults_leaves_a_cohort_and_no_finding():
 
 def test_of_rows_entered_twice_the_first_stays():
     finding = keys("id,t,s\na,1,1\nb,2,0\na,3,0\na,4,1\n", subject="id")["entered twice: id a"]
-    assert finding.rows == (1, 3, 4)
+    assert finding.rows.tolist() == [1, 3, 4]
     (step,) = steps_for(finding, "set aside", ())
     assert isinstance(step, SetAside)
     assert step.rows == (3, 4)
@@ -47,7 +50,7 @@ def test_of_rows_entered_twice_the_first_stays():
 
 def test_numbers_as_names_are_found_twice_too_and_missing_ones_are_not():
     found = keys("id,t,s\n7,1,1\n7,2,0\n,3,0\n,3,0\n", subject="id")
-    assert found["entered twice: id 7"].rows == (1, 2)
+    assert found["entered twice: id 7"].rows.tolist() == [1, 2]
     assert sum(k.startswith("entered") for k in found) == 1
 
 
@@ -55,11 +58,8 @@ def test_spellings_differ_by_spaces_and_capitals_only():
     finding = keys("t,s,w\n1,1,Red\n2,0,red\n3,0,red\n4,0, red  wine\n5,1,Red wine\n")[
         "spelled in several ways: w"
     ]
-    assert dict(finding.spelling) == {
-        "Red": "red",
-        " red  wine": "red wine",
-        "Red wine": "red wine",
-    }
+    (step,) = steps_for(finding, "respell")
+    assert step.spelling == {"Red": "red", " red  wine": "red wine", "Red wine": "red wine"}
     now, _ = apply_steps(
         table("w\nRed\nred\nred\n red  wine\nRed wine\n"), steps_for(finding, "respell", ())
     )
@@ -91,7 +91,7 @@ def test_rows_without_time_and_late_rows_are_found():
     assert found["no time"].rows == (2,)
     assert found["entry after end"].rows == (3,)
     assert found["end before start"].title == "1 row has a negative time"
-    assert "swap" not in found["end before start"].choices
+    assert found["end before start"].choice("swap") is None
 
 
 def test_missing_values_are_told_by_column_but_not_for_the_clock_and_outcome():

@@ -1,8 +1,10 @@
 import numpy as np
 import pytest
 
-from hourglass.cohort.followup import Cohort, form_cohort, outcome_codes, set_aside_by_code
+from hourglass.cohort.derive import derive, folded_codes
+from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.proposal import propose
+from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement
 from making import MEANINGS, cohort, demo_table, table, timed
 
@@ -67,7 +69,8 @@ def test_a_blank_can_be_given_a_meaning():
 
 def test_codes_set_aside_appear_in_the_ledger():
     meanings = {**MEANINGS, "2": CodeMeaning(meaning="set aside")}
-    lines = set_aside_by_code(table("t,s\n1,1\n2,2\n3,2\n"), timed(meanings=meanings))
+    statement = timed(meanings=meanings)
+    lines = shaped(derive(table("t,s\n1,1\n2,2\n3,2\n"), statement), statement).lost
     assert [(line.label, line.rows) for line in lines] == [("s is 2", 2)]
 
 
@@ -119,10 +122,12 @@ def test_a_time_of_zero_is_followed():
     assert formed.follow_up.exit.tolist() == [0.0, 1.0]
 
 
-def test_outcome_codes_are_trimmed_but_not_folded():
-    codes, of = outcome_codes(table("s\nYes\n yes\nYes \n.\n").column("s"))
-    assert codes == ("", "Yes", "yes")
-    assert of.tolist() == [1, 2, 1, 0]
+def test_outcome_codes_are_trimmed_and_folded_to_the_commonest_spelling():
+    column = table("s\nyes\n YES\nyes \n.\nNo\n").column("s")
+    codes, of, spellings = folded_codes(column)
+    assert codes == ("", "No", "yes")
+    assert of.tolist() == [2, 2, 2, 0, 1]
+    assert set(spellings[2]) == {"yes", " YES", "yes "}
 
 
 def test_proposals_choose_columns_but_never_meanings():

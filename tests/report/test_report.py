@@ -38,7 +38,7 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
         study=study,
         file="file.csv",
         sha256="ab" * 32,
-        prepare=prepare(raw, [], follow_up, frozenset()),
+        prepare=prepare(raw, [], follow_up, {}),
         estimate=estimate(rows, EstimateStatement(times=TIMES)),
         compare=compare(rows, CompareStatement(by=by), TIMES),
         model=model(rows, ModelStatement(terms=terms)),

@@ -9,11 +9,12 @@ from hourglass.analysis.statements import CompareStatement, EstimateStatement
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps import SetAside
+from hourglass.cohort.steps.rows import SetAside
 from hourglass.store import migrate as migrations
 from hourglass.store import results, studies
 from hourglass.store.blobs import Blobs, MissingBlobError
 from hourglass.store.demos import NoSuchDemoError, demos, keep_file, load_demo, load_missing_demos
+from hourglass.store.rows import NoSuchStudyError
 from making import table
 
 CSV = b"t,s\n1,1\n2,0\n"
@@ -53,13 +54,13 @@ class TestMigrations:
     def test_a_migration_that_fails_leaves_nothing_behind(self, database, monkeypatch):
         broken = [
             *migrations.migrations(),
-            (2, "0002_broken.sql", "create table half (a int); nonsense"),
+            (99, "0099_broken.sql", "create table half (a int); nonsense"),
         ]
         monkeypatch.setattr(migrations, "migrations", lambda: broken)
         with psycopg.connect(database, autocommit=True) as connection:
             with pytest.raises(psycopg.errors.SyntaxError):
                 migrations.migrate(connection)
-            assert migrations.version(connection) == 1
+            assert migrations.version(connection) == migrations.migrations()[-2][0]
             half = connection.execute("select to_regclass('half')").fetchone()
             assert half == (None,)
 
@@ -92,7 +93,7 @@ class TestStudies:
         assert found.file.rows == 2
         assert blobs.get(found.file.sha256) == CSV, "the original bytes are unchanged"
         kinds = db.execute(
-            "select name, kind from columns where study_id = %s order by position", [study]
+            "select name, kind from columns where cut_id = %s order by position", [found.file.id]
         ).fetchall()
         assert kinds == [{"name": "t", "kind": "number"}, {"name": "s", "kind": "number"}]
 
@@ -108,19 +109,19 @@ class TestStudies:
         step = SetAside(rows=(2,), why="no good")
         made = studies.decide(db, study, "prepare", "k", "set aside", "Row 2", "because", [step])
         found = studies.load_study(db, study)
-        assert found.steps == (step,)
+        assert found.active == (step,)
         assert (found.standing[0].reason, found.standing[0].id) == ("because", made)
         studies.withdraw(db, study, made)
         after = studies.load_study(db, study)
         assert (after.steps, after.standing) == ((), ())
         assert after.decisions[0].withdrawn_at is not None, "the log keeps it"
-        with pytest.raises(studies.NoSuchStudyError):
+        with pytest.raises(NoSuchStudyError):
             studies.withdraw(db, study, made)
 
     def test_a_decision_of_another_study_cannot_be_withdrawn(self, db, study):
         other = studies.create_study(db, "Other")
         made = studies.decide(db, other, "check", "k", "keep", "Keep", "")
-        with pytest.raises(studies.NoSuchStudyError):
+        with pytest.raises(NoSuchStudyError):
             studies.withdraw(db, study, made)
         assert studies.load_study(db, other).standing
 
@@ -145,15 +146,18 @@ class TestStudies:
         with pytest.raises(KeyboardInterrupt):
             keep_file(db, blobs, made, "rows.csv", CSV)
         assert studies.load_study(db, made).file is None
-        count = db.execute("select count(*) as n from columns where study_id = %s", [made])
+        count = db.execute(
+            "select count(*) as n from columns k join cuts c on c.id = k.cut_id where c.study_id = %s",
+            [made],
+        )
         assert count.fetchone() == {"n": 0}
 
     def test_deleting_takes_everything_along(self, db, study):
         studies.decide(db, study, "prepare", "k", "keep", "Keep", "")
         studies.delete_study(db, study)
-        with pytest.raises(studies.NoSuchStudyError):
+        with pytest.raises(NoSuchStudyError):
             studies.load_study(db, study)
-        for name in ("files", "columns", "statements", "decisions", "steps", "results"):
+        for name in ("cuts", "statements", "decisions", "results"):
             left = db.execute(f"select 1 from {name} where study_id = %s", [study]).fetchall()
             assert left == []
 
@@ -171,7 +175,7 @@ class TestStudies:
             lambda: studies.delete_study(db, nobody),
             lambda: studies.decide(db, nobody, "check", "k", "keep", "Keep", ""),
         ):
-            with pytest.raises(studies.NoSuchStudyError):
+            with pytest.raises(NoSuchStudyError):
                 act()
 
 

@@ -49,7 +49,8 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
     """Competing events treated as censored."""
     if not cohort.competing:
         return []
-    n = int((cohort.follow_up.status > 1).sum())
+    data = cohort.follow_up
+    n = int(data.count[data.status > 1].sum())
     names = wording.listed(list(cohort.competing))
     rows, event = cohort.statement.rows_are, cohort.statement.event_name
     what = (
@@ -60,6 +61,31 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
         f"compares rates of {event} among those still free of both, not shares that come to it."
     )
     return [Caution(key=f"competing events: {place}", lead="Competing events.", sentence=what)]
+
+
+def made_by_decision(cohort: Cohort) -> list[Caution]:
+    """What the follow-up statement decided that no data can show."""
+    statement = cohort.statement
+    found = []
+    if statement.ended == "everyone":
+        found.append(
+            Caution(
+                key="everyone had the event",
+                lead="All had the event.",
+                sentence="That was said, not read from the data. If anybody was still waiting for "
+                f"{statement.event_name}, these times are too short.",
+            )
+        )
+    if statement.landmark is not None:
+        found.append(
+            Caution(
+                key="landmark",
+                lead="Landmark.",
+                sentence=f"Time 0 is {statement.landmark:g} {statement.unit} after the start, and only "
+                f"{statement.rows_are} still followed then are counted: nothing here is said of the others.",
+            )
+        )
+    return found
 
 
 def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:

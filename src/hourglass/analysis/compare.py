@@ -159,6 +159,7 @@ def compare(
         left_out=found.left_out,
         figure=_figure(cohort, words, found, apart, contrast, statement.level),
         cautions=[
+            *cautions.made_by_decision(cohort),
             *cautions.competing(cohort, "curve"),
             *cautions.few_followed(cohort, [(r.label, r.thin_from) for r in readings]),
             *_crossing(apart, [r.thin_from for r in readings]),

@@ -4,7 +4,6 @@ from hourglass.analysis import wording
 from hourglass.analysis.curves import QuantileReading
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.statement import BetweenDates
 from hourglass.core.risk_table import person_time
 from hourglass.core.survival import median_follow_up
 
@@ -62,7 +61,10 @@ def time_label(cohort: Cohort) -> str:
     """What the time axis measures."""
     clock = cohort.statement.clock
     unit = cohort.statement.unit.capitalize()
-    if isinstance(clock, BetweenDates):
+    if cohort.statement.landmark is not None:
+        at = f"{cohort.statement.landmark:g} {cohort.statement.unit}"
+        return f"{unit} since the landmark at {at}"
+    if clock.kind != "duration":
         return f"{unit} since {clock.start}"
     return f"{unit} of follow-up"
 

@@ -62,6 +62,7 @@ def estimate(
     )
     first = int(curve.estimate.table.at_risk[0]) if curve.estimate.table.time.size else 10
     found = [
+        *cautions.made_by_decision(cohort),
         *cautions.late_entry(cohort, first),
         *cautions.competing(cohort, "curve"),
         *cautions.few_followed(cohort, [("everyone", read.thin_from)]),

@@ -55,6 +55,8 @@ def group_by(table: Table, name: str, reference: str | None) -> Groups:
     column = table.column(name)
     labels = levels_of(column)
     code = _codes(column, labels)
+    if reference is None and isinstance(column, TextColumn):
+        reference = column.reference
     if reference in labels:
         order = [labels.index(reference), *(k for k, v in enumerate(labels) if v != reference)]
         place = np.full(len(labels) + 1, -1, dtype=np.int64)

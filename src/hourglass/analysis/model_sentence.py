@@ -35,7 +35,9 @@ def new_term(column: Column) -> Term | None:
     levels = levels_of(column)
     if isinstance(column, TextColumn) and 2 <= len(levels) <= MOST_GROUPS:
         counts = level_counts(column)
-        return CategoryTerm(column=column.name, reference=max(counts, key=lambda v: counts[v]))
+        most = max(counts, key=lambda v: counts[v])
+        chosen = column.reference if column.reference in counts else most
+        return CategoryTerm(column=column.name, reference=chosen)
     if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
         return NumberTerm(column=column.name, unit=_round_unit(column))
     return None

@@ -1,29 +1,26 @@
 """Prepare: what was read, what was noticed, what the statement makes of the rows."""
 
-from collections.abc import Sequence
-
-import numpy as np
+from collections.abc import Mapping, Sequence
+from datetime import date
 
 from hourglass.analysis import wording
+from hourglass.analysis.follow_up_lines import FollowUpLine, follow_up_lines
 from hourglass.analysis.follow_up_sentence import follow_up_sentence
+from hourglass.analysis.ledger import LedgerReading, ledger
 from hourglass.analysis.sentence import Sentence
 from hourglass.analysis.typed import Typed
-from hourglass.cohort.findings import Choice, Finding, find
-from hourglass.cohort.followup import (
-    Block,
-    Cohort,
-    Derivation,
-    LedgerLine,
-    derive,
-    form_cohort,
-    set_aside_by_code,
-)
+from hourglass.analysis.watch import Watch, unwatched
+from hourglass.cohort.derive import Block
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import Finding
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.layouts import LayoutGuess, recognise
 from hourglass.cohort.profile import profile
-from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps import SetAside, Step, apply_steps
+from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
+from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
+from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Kind, Table
 
-MOST_LINES = 56
 MOST_ROWS_LISTED = 400
 
 
@@ -38,6 +35,8 @@ class ColumnReading(Typed):
     """A column at a glance, with the part it plays."""
 
     name: str
+    label: str
+    unit: str
     kind: Kind
     role: str
     distinct: int
@@ -46,6 +45,21 @@ class ColumnReading(Typed):
     high: str
     bins: list[int]
     levels: list[LevelCount]
+
+
+class ChoiceReading(Typed):
+    """Something that can be decided about a finding."""
+
+    name: str
+    label: str
+
+
+class SmallCurveReading(Typed):
+    """A curve of a small picture."""
+
+    name: str
+    times: list[float]
+    heights: list[float]
 
 
 class FindingReading(Typed):
@@ -57,30 +71,30 @@ class FindingReading(Typed):
     rows: list[int]
     row_count: int
     columns: list[str]
-    choices: list[Choice]
+    choices: list[ChoiceReading]
+    picture: list[SmallCurveReading]
 
 
 class StepReading(Typed):
-    """A step and what it did."""
+    """A step and what it did; ``broken`` says why it could do nothing."""
 
+    id: int
     name: str
+    active: bool
+    decided: bool
+    step: Step
     rows_set_aside: int
     cells_changed: int
+    made: str
+    note: str
+    broken: str
 
 
-class Loss(Typed):
-    """Rows lost, and why."""
+class LayoutReading(Typed):
+    """A layout the table may have, and why."""
 
-    why: str
-    rows: int
-
-
-class LedgerReading(Typed):
-    """Where the rows went: read, lost for each reason, analysed (null while blocked)."""
-
-    read: int
-    lost: list[Loss]
-    analysed: int | None
+    layout: str
+    reason: str
 
 
 class BlockReading(Typed):
@@ -90,20 +104,12 @@ class BlockReading(Typed):
     slot: str | None
 
 
-class FollowUpLine(Typed):
-    """One row's follow-up in the picture."""
-
-    label: str
-    start: float
-    end: float
-    status: int
-
-
 class PrepareResult(Typed):
     """Everything that Prepare shows besides the rows themselves."""
 
     sentence: Sentence
     columns: list[ColumnReading]
+    layouts: list[LayoutReading]
     findings: list[FindingReading]
     steps: list[StepReading]
     ledger: LedgerReading
@@ -114,38 +120,74 @@ class PrepareResult(Typed):
     headline: str
 
 
+Kept = Mapping[str, int]
+"""Findings that somebody decided to leave as they are, with the rows they had then."""
+
+
 def prepare(
-    table: Table, steps: Sequence[Step], statement: FollowUpStatement, kept: frozenset[str]
+    table: Table,
+    steps: Sequence[PlacedStep],
+    statement: FollowUpStatement,
+    kept: Kept,
+    today: date | None = None,
+    layout_decided: bool = True,
+    watch: Watch = unwatched,
 ) -> PrepareResult:
     """Apply the steps and say what is there.
 
     Args:
         table: as read from the file.
-        steps: in order.
+        steps: in order, those switched off among them.
         statement: the follow-up statement.
-        kept: keys of findings that somebody decided to leave as they are.
-
-    Raises:
-        BrokenStepError, NoSuchColumnError: when a step does not fit the table.
+        kept: findings that are decided.
+        today: the day the file was read.
+        layout_decided: whether somebody has said which layout the table has.
     """
-    after, effects = apply_steps(table, steps)
+    active = [placed for placed in steps if placed.active]
+    watch("carrying out the steps", 0.1)
+    after, effects = apply_steps(table, [placed.step for placed in active])
+    watch("forming the cohort", 0.3)
     cohort = form_cohort(after, statement)
-    blocks: tuple[Block, ...] = () if isinstance(cohort, Cohort) else cohort
-    findings = [f for f in find(after, statement) if f.key not in kept]
-    lines, note = _lines(after, statement)
-    ledger = _ledger(table, after, steps, statement, cohort if isinstance(cohort, Cohort) else None)
+    blocks = [] if isinstance(cohort, Cohort) else list(cohort)
+    blocks += broken_blocks(effects)
+    watch("looking for findings", 0.4)
+    findings = open_findings(find(after, statement, today), kept)
+    watch("drawing the follow-up", 0.9)
+    lines, note = follow_up_lines(after, statement)
+    formed = cohort if isinstance(cohort, Cohort) and not blocks else None
+    rows = ledger(table, after, active, effects, statement, formed)
+    guesses: tuple[LayoutGuess, ...] = () if layout_decided else recognise(after)
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
         columns=_columns(after, statement),
+        layouts=[LayoutReading.model_validate(g) for g in guesses] if len(guesses) > 1 else [],
         findings=[_finding(f) for f in findings],
-        steps=[StepReading.model_validate(e) for e in effects],
-        ledger=ledger,
+        steps=_steps(steps, effects),
+        ledger=rows,
         blocks=[BlockReading.model_validate(b) for b in blocks],
         lines=lines,
         lines_note=note,
         time_label=f"{statement.unit.capitalize()} of follow-up",
-        headline=_headline(ledger, len(blocks)),
+        headline=_headline(rows, len(blocks)),
     )
+
+
+def broken_blocks(effects: Sequence[StepEffect]) -> list[Block]:
+    """A block for every step that could not be carried out: nothing is shown as if it had been."""
+    return [
+        Block(
+            f"The step “{effect.name}” cannot be carried out: {effect.broken}. Mend it, switch it "
+            "off or remove it.",
+            None,
+        )
+        for effect in effects
+        if effect.broken
+    ]
+
+
+def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:
+    """Findings still to decide: one that was kept is open again once it names more rows."""
+    return [f for f in found if f.key not in kept or f.rows.size > kept[f.key]]
 
 
 def _finding(f: Finding) -> FindingReading:
@@ -153,17 +195,44 @@ def _finding(f: Finding) -> FindingReading:
         key=f.key,
         title=f.title,
         why=f.why,
-        rows=list(f.rows[:MOST_ROWS_LISTED]),
-        row_count=len(f.rows),
+        rows=[int(n) for n in f.rows[:MOST_ROWS_LISTED]],
+        row_count=int(f.rows.size),
         columns=list(f.columns),
-        choices=list(f.choices),
+        choices=[ChoiceReading(name=c.name, label=c.label) for c in f.choices],
+        picture=[
+            SmallCurveReading(name=c.name, times=list(c.times), heights=list(c.heights))
+            for c in f.picture
+        ],
     )
 
 
-def _headline(ledger: LedgerReading, blocks: int) -> str:
-    if ledger.analysed is None:
+def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[StepReading]:
+    done = iter(effects)
+    found = []
+    for placed in steps:
+        effect = next(done) if placed.active else StepEffect(placed.step.named())
+        found.append(
+            StepReading(
+                id=placed.id,
+                name=effect.name,
+                active=placed.active,
+                decided=placed.decision is not None,
+                step=placed.step,
+                rows_set_aside=effect.rows_set_aside,
+                cells_changed=effect.cells_changed,
+                made=effect.made,
+                note=effect.note,
+                broken=effect.broken,
+            )
+        )
+    return found
+
+
+def _headline(rows: LedgerReading, blocks: int) -> str:
+    if rows.analysed is None:
         return f"{wording.count(blocks, 'things')} to decide"
-    return f"{ledger.analysed:,} of {ledger.read:,} rows kept"
+    made = next((loss.becomes for loss in reversed(rows.lost) if loss.becomes is not None), None)
+    return f"{rows.analysed:,} of {rows.read if made is None else made:,} rows kept"
 
 
 def _columns(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:
@@ -171,6 +240,8 @@ def _columns(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:
     return [
         ColumnReading(
             name=p.name,
+            label=column.label,
+            unit=column.unit,
             kind=p.kind,
             role=roles.get(p.name, ""),
             distinct=p.distinct,
@@ -180,71 +251,25 @@ def _columns(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:
             bins=list(p.bins),
             levels=[LevelCount(level=level, rows=n) for level, n in p.levels],
         )
-        for p in profile(table)
+        for p, column in zip(profile(table), table.columns, strict=True)
     ]
 
 
 def _roles(statement: FollowUpStatement) -> list[tuple[str, str | None]]:
-    clock = statement.clock
-    times: list[tuple[str, str | None]] = (
-        [("start", clock.start), ("end", clock.end)]
-        if clock.kind == "dates"
-        else [("duration", clock.column)]
-    )
+    times: list[tuple[str, str | None]]
+    match statement.clock:
+        case BetweenDates(start=start, end=end):
+            times = [("start", start), ("end", end)]
+        case FirstOf(start=start, events=events, last_contact=last):
+            times = [("start", start), ("last contact", last)]
+            times += [("event", event.column) for event in events]
+        case duration:
+            times = [("duration", duration.column)]
+    ended = {"codes": statement.outcome, "date": statement.event_date, "everyone": None}
     return [
         *times,
-        ("outcome", statement.outcome),
+        ("outcome", ended[statement.ended] if statement.clock.kind != "first of" else None),
         ("subject", statement.subject),
         ("late entry", statement.late_entry),
+        ("count", statement.count),
     ]
-
-
-def _ledger(
-    table: Table,
-    after: Table,
-    steps: Sequence[Step],
-    statement: FollowUpStatement,
-    cohort: Cohort | None,
-) -> LedgerReading:
-    lost: list[LedgerLine] = []
-    present = table
-    for step in steps:
-        if isinstance(step, SetAside):
-            smaller = present.without(step.rows)
-            lost.append(LedgerLine(step.why, present.size - smaller.size))
-            present = smaller
-    lost += set_aside_by_code(after, statement)
-    return LedgerReading(
-        read=table.size,
-        lost=[Loss(why=line.label, rows=line.rows) for line in lost if line.rows],
-        analysed=None if cohort is None else cohort.table.size,
-    )
-
-
-def _lines(table: Table, statement: FollowUpStatement) -> tuple[list[FollowUpLine], str]:
-    """A faithful sample of follow-up lines, longest first: evenly placed in order of time."""
-    derived = derive(table, statement)
-    if not isinstance(derived, Derivation):
-        return [], "Fill the marked words above to see each row's follow-up."
-    usable = np.flatnonzero(np.isfinite(derived.time) & (derived.time >= 0))
-    order = usable[np.argsort(-derived.time[usable], kind="stable")]
-    pick = np.unique(np.linspace(0, order.size - 1, min(MOST_LINES, order.size)).round())
-    chosen = order[pick.astype(int)]
-    named = statement.subject if table.has(statement.subject) else None
-    column = None if named is None else table.column(named)
-    status = {"event": 1, "competing": 2, "censored": 0, "set aside": -2}
-    lines = []
-    for row in chosen:
-        given = statement.meanings.get(derived.codes[derived.code_of[row]])
-        label = column.cell(int(row)) if column is not None else f"row {table.numbers[row]}"
-        lines.append(
-            FollowUpLine(
-                label=label,
-                start=max(float(derived.entry[row]), 0.0),
-                end=float(derived.time[row]),
-                status=-1 if given is None else status[given.meaning],
-            )
-        )
-    if chosen.size == order.size:
-        return lines, f"All {order.size:,} rows, longest first."
-    return lines, f"{chosen.size} of {order.size:,} rows, evenly chosen from longest to shortest."

@@ -25,17 +25,23 @@ class Option(Typed):
 class Entry(Typed):
     """A value to be typed into a slot."""
 
-    kind: Literal["text", "number", "times"]
+    kind: Literal["text", "number", "times", "date"]
     field: str
     label: str
     value: str
 
 
 class CodeRow(Typed):
-    """A code of the outcome column with its count, to be given a meaning."""
+    """A code of the outcome column with its count, to be given a meaning.
+
+    ``spellings`` are the ways it is written, where there are several; ``proposed`` is what it
+    probably means, for a person to confirm.
+    """
 
     code: str
     count: int
+    spellings: list[str] = Field(default_factory=list)
+    proposed: Literal["event", "censored"] | None = None
     meaning: Literal["event", "censored", "competing", "set aside"] | None
     name: str
 

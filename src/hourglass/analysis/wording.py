@@ -65,3 +65,8 @@ def listed(words: list[str]) -> str:
 def level_percent(level: float) -> str:
     """ "95%"."""
     return f"{plain(100 * level)}%"
+
+
+def fixed(value: float, digits: int) -> str:
+    """So many decimals, or powers of ten where those would say nothing."""
+    return f"{value:.{digits}f}" if abs(value) < 1e9 else f"{value:.4g}"

@@ -14,7 +14,7 @@ from hourglass import VERSION
 from hourglass.api import problems
 from hourglass.api.desk import Desk
 from hourglass.api.guard import Guard
-from hourglass.api.routes import health, prepare, stages, studies
+from hourglass.api.routes import decisions, files, health, outputs, prepare, stages, steps, studies
 from hourglass.api.settings import Settings
 
 
@@ -40,7 +40,7 @@ def create_app(settings: Settings) -> FastAPI:
             "default": {"model": problems.Problem, "description": "What went wrong, in words"}
         },
     )
-    for part in (health, studies, prepare, stages):
+    for part in (health, studies, files, prepare, steps, decisions, stages, outputs):
         app.include_router(part.router)
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)

@@ -11,16 +11,19 @@ from psycopg.rows import dict_row
 from psycopg_pool import ConnectionPool
 
 from hourglass.analysis.defaults import default_statement
+from hourglass.analysis.preparation import broken_blocks
 from hourglass.analysis.statements import Stage, Statement
 from hourglass.api.settings import Settings
 from hourglass.api.work import Workshop
-from hourglass.cohort.followup import Block, Cohort, form_cohort
+from hourglass.cohort.derive import Block
+from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
-from hourglass.cohort.steps import apply_steps
+from hourglass.cohort.steps.apply import StepEffect, apply_steps
 from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.store.blobs import Blobs
 from hourglass.store.results import cohort_hash
-from hourglass.store.studies import Db, Study, load_study
+from hourglass.store.rows import Db
+from hourglass.store.studies import Study, load_study
 
 KEPT_IN_MEMORY = 4
 V = TypeVar("V")
@@ -65,7 +68,7 @@ class Desk:
             check=ConnectionPool.check_connection,
         )
         self._tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
-        self._after_steps: Recent[Table] = Recent(KEPT_IN_MEMORY)
+        self._applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent(KEPT_IN_MEMORY)
         self._cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
 
     def open(self) -> None:
@@ -94,15 +97,15 @@ class Desk:
         name = study.file.table_sha256
         return self._tables.get(name, lambda: from_parquet(self.blobs.get(name)))
 
-    def after_steps(self, study: Study) -> Table:
-        """The table as the study's steps have left it.
-
-        Raises:
-            BrokenStepError, NoSuchColumnError: when a step does not fit the table.
-        """
-        return self._after_steps.get(
-            cohort_hash(study), lambda: apply_steps(self.table(study), study.steps)[0]
+    def applied(self, study: Study) -> tuple[Table, tuple[StepEffect, ...]]:
+        """The table as the study's steps have left it, and what each that is on did."""
+        return self._applied.get(
+            cohort_hash(study), lambda: apply_steps(self.table(study), study.active)
         )
+
+    def after_steps(self, study: Study) -> Table:
+        """The table as the study's steps have left it."""
+        return self.applied(study)[0]
 
     def cohort(self, study: Study) -> Cohort | tuple[Block, ...]:
         """The study's cohort, or what must be decided first."""
@@ -111,8 +114,12 @@ class Desk:
         return self._cohorts.get(cohort_hash(study), lambda: self._form(study))
 
     def _form(self, study: Study) -> Cohort | tuple[Block, ...]:
+        after, effects = self.applied(study)
+        broken = broken_blocks(effects)
+        if broken:
+            return tuple(broken)
         try:
-            return form_cohort(self.after_steps(study), study.follow_up)
+            return form_cohort(after, study.follow_up)
         except NoSuchColumnError as error:
             return (Block(f"The statement is broken: {error}.", None),)
 

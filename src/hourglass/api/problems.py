@@ -13,12 +13,14 @@ from hourglass.analysis.design import UnusableTermError
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.workings.sheet import NoWorkingsError
 from hourglass.cohort.reading.recipe import UnreadableFileError
-from hourglass.cohort.steps import BrokenStepError
+from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.regression.fit import NotEstimableError
 from hourglass.store.blobs import MissingBlobError
+from hourglass.store.cuts import FileAlreadyReadError
 from hourglass.store.demos import NoSuchDemoError
-from hourglass.store.studies import FileAlreadyReadError, NoSuchStudyError
+from hourglass.store.rows import NoSuchStudyError
+from hourglass.store.steps import NothingToUndoError
 
 log = logging.getLogger("hourglass")
 
@@ -47,6 +49,7 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     NoSuchDemoError: (404, "no-such-demo", "No such demo"),
     NoWorkingsError: (404, "no-workings", "No workings"),
     FileAlreadyReadError: (409, "file-already-read", "The study has a file"),
+    NothingToUndoError: (409, "nothing-to-undo", "Nothing to undo"),
     UnreadableFileError: (422, "unreadable-file", "The file cannot be read"),
     BrokenStepError: (422, "broken-step", "The step does not fit"),
     NoSuchColumnError: (422, "no-such-column", "No such column"),

@@ -1,8 +1,10 @@
 """What the server needs to know, from the environment."""
 
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
+
+from hourglass.cohort.reading.recipe import Limits
 
 ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
@@ -17,6 +19,7 @@ class Settings:
     web: Path = ROOT / "web" / "dist"
     upload_limit: int = 200 * MIB
     port: int = 8000
+    limits: Limits = field(default_factory=Limits)
 
     @property
     def hosts(self) -> frozenset[str]:
@@ -26,6 +29,17 @@ class Settings:
 
 
 def from_environment(database_url: str, var: Path, port: int) -> Settings:
-    """Settings with HOURGLASS_UPLOAD_LIMIT_MB heeded."""
-    limit = int(os.environ.get("HOURGLASS_UPLOAD_LIMIT_MB", "200"))
-    return Settings(database_url, var, upload_limit=limit * MIB, port=port)
+    """Settings with the limits of the environment heeded.
+
+    HOURGLASS_UPLOAD_LIMIT_MB, HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS and
+    HOURGLASS_UNPACKED_LIMIT_MB are whole numbers.
+    """
+    usual = Limits()
+    limits = Limits(
+        most_columns=int(os.environ.get("HOURGLASS_MOST_COLUMNS", usual.most_columns)),
+        most_cells=int(os.environ.get("HOURGLASS_MOST_CELLS", usual.most_cells)),
+        most_unpacked=int(os.environ.get("HOURGLASS_UNPACKED_LIMIT_MB", usual.most_unpacked // MIB))
+        * MIB,
+    )
+    upload = int(os.environ.get("HOURGLASS_UPLOAD_LIMIT_MB", "200")) * MIB
+    return Settings(database_url, var, upload_limit=upload, port=port, limits=limits)

@@ -60,15 +60,29 @@ def stage_hash(study: Study, stage: Stage) -> str:
     own = [study.statements.get(s) or [s] for s in NEEDS[stage]]
     decided: list[Any] = []
     if stage == "prepare":
-        decided = sorted(kept_findings(study))
+        decided = [
+            sorted(kept_findings(study).items()),
+            layout_decided(study),
+            [[placed.id, placed.active] for placed in study.steps],
+        ]
     if stage == "report":
         decided = [study.name, *([d.id, d.sentence, d.reason] for d in study.standing)]
     return results.statement_hash([stage], *own, decided)
 
 
-def kept_findings(study: Study) -> frozenset[str]:
-    """Findings that somebody decided to leave as they are."""
-    return frozenset(d.about for d in study.standing if d.choice == "keep" and d.stage == "prepare")
+def kept_findings(study: Study) -> dict[str, int]:
+    """Findings that somebody decided to leave as they are, with the rows they had then."""
+    kept: dict[str, int] = {}
+    for d in study.standing:
+        if d.choice == "keep" and d.stage == "prepare":
+            key, _, rows = d.about.rpartition("|")
+            kept[key] = max(int(rows), kept.get(key, 0))
+    return kept
+
+
+def layout_decided(study: Study) -> bool:
+    """Whether somebody has said which layout the study's table has."""
+    return any(d.about == "layout" for d in study.standing)
 
 
 def reply(desk: Desk, study_id: UUID, stage: Stage, kind: type[R]) -> StageReply[R]:
@@ -139,8 +153,16 @@ def _cohort(desk: Desk, study: Study) -> Cohort:
 
 
 def _prepare(desk: Desk, study: Study, watch: Watch) -> Computed:
-    watch("looking through the rows", 0.1)
-    found = prepare(desk.table(study), study.steps, study.follow_up, kept_findings(study))
+    assert study.file is not None
+    found = prepare(
+        desk.table(study),
+        study.steps,
+        study.follow_up,
+        kept_findings(study),
+        study.file.read_at.date(),
+        layout_decided(study),
+        watch,
+    )
     open_findings = len(found.findings)
     return found, found.headline, f"{open_findings} to decide" if open_findings else ""
 

@@ -39,7 +39,9 @@ def _array(column: Column) -> pa.Array:
     if isinstance(column, NumberColumn):
         return pa.array(column.values, mask=column.missing)
     if isinstance(column, DateColumn):
-        return pa.array(column.values.astype("datetime64[D]"), type=pa.date32())
+        if column.values.dtype == np.dtype("datetime64[D]"):
+            return pa.array(column.values, type=pa.date32())
+        return pa.array(column.values.astype("datetime64[s]"), type=pa.timestamp("s"))
     codes = pa.array(column.codes, mask=column.missing)
     return pa.DictionaryArray.from_arrays(codes, pa.array(column.levels, type=pa.string()))
 
@@ -50,6 +52,8 @@ def _column(field: pa.Field, array: pa.Array) -> Column:
         return TextColumn(field.name, codes, tuple(array.dictionary.to_pylist()))
     if pa.types.is_date(field.type):
         return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[D]"))
+    if pa.types.is_timestamp(field.type):
+        return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[s]"))
     decimals = int((field.metadata or {}).get(DECIMALS, b"0"))
     values = array.to_numpy(zero_copy_only=False).astype(np.float64)
     return NumberColumn(field.name, values, decimals)

@@ -1,5 +1,6 @@
 """The follow-up statement: when each row's clock starts and stops, and what each code means."""
 
+import datetime
 from typing import Annotated, Literal, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -30,6 +31,23 @@ class BetweenDates(_Part):
     end: str | None = None
 
 
+class DatedEvent(_Part):
+    """An event that happened if a column of dates has a date."""
+
+    column: str
+    meaning: Literal["event", "competing"] = "event"
+    name: str = Field(default="", max_length=200)
+
+
+class FirstOf(_Part):
+    """Time runs to the earliest of several dated events, else to the last contact."""
+
+    kind: Literal["first of"] = "first of"
+    start: str | None = None
+    events: tuple[DatedEvent, ...] = Field(default=(), max_length=30)
+    last_contact: str | None = None
+
+
 class Duration(_Part):
     """A column already holds the time, in the statement's unit."""
 
@@ -37,7 +55,9 @@ class Duration(_Part):
     column: str | None = None
 
 
-Clock: TypeAlias = Annotated[BetweenDates | Duration, Field(discriminator="kind")]
+Clock: TypeAlias = Annotated[BetweenDates | FirstOf | Duration, Field(discriminator="kind")]
+Ended = Literal["codes", "date", "everyone"]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
 class CodeMeaning(_Part):
@@ -48,7 +68,18 @@ class CodeMeaning(_Part):
 
 
 class FollowUpStatement(_Part):
-    """How a table becomes follow-up. A code without a meaning blocks every later stage."""
+    """How a table becomes follow-up. A code without a meaning blocks every later stage.
+
+    Attributes:
+        ended: who had the event: what a code says, whoever has a date of it, or everyone.
+        event_date: the column of that date.
+        closing_date: what happened after it is not counted; follow-up is cut there.
+        several_rows: a subject may have several rows, each from an entry to an end.
+        count: a column saying how many identical subjects a row stands for.
+        zero_moved_to: the time that rows ending at their start are given.
+        longest: follow-up beyond this is cut, and censored.
+        landmark: only rows still followed at this time are kept, their clock set back to 0 there.
+    """
 
     version: Literal[1] = 1
     rows_are: str = Field(default="rows", min_length=1, max_length=80)
@@ -59,11 +90,38 @@ class FollowUpStatement(_Part):
     outcome: str | None = None
     meanings: dict[str, CodeMeaning] = Field(default_factory=dict)
     late_entry: str | None = None
+    ended: Ended = "codes"
+    event_date: str | None = None
+    closing_date: datetime.date | None = None
+    several_rows: bool = False
+    count: str | None = None
+    zero_moved_to: Positive | None = None
+    longest: Positive | None = None
+    landmark: Positive | None = None
+
+    @property
+    def dated(self) -> bool:
+        """Whether times are worked out from dates."""
+        return self.clock.kind != "duration"
+
+    def meaning_of(self, code: str) -> CodeMeaning | None:
+        """What a code means, spaces and capitals aside."""
+        given = self.meanings.get(code)
+        if given is not None:
+            return given
+        folded = code.strip().casefold()
+        return next((m for c, m in self.meanings.items() if c.strip().casefold() == folded), None)
 
     @property
     def spent(self) -> frozenset[str]:
         """Columns that are the outcome, the clock or the subject, and so cannot explain it."""
-        clock = self.clock
-        times = (clock.start, clock.end) if isinstance(clock, BetweenDates) else (clock.column,)
-        named = (self.outcome, self.subject, self.late_entry, *times)
+        match self.clock:
+            case BetweenDates(start=start, end=end):
+                times: tuple[str | None, ...] = (start, end)
+            case FirstOf(start=start, events=events, last_contact=last):
+                times = (start, last, *(event.column for event in events))
+            case Duration(column=column):
+                times = (column,)
+        outcome = {"codes": self.outcome, "date": self.event_date, "everyone": None}[self.ended]
+        named = (outcome, self.subject, self.late_entry, self.count, *times)
         return frozenset(name for name in named if name is not None)

@@ -9,8 +9,8 @@ from hourglass.analysis.check import CheckResult
 from hourglass.analysis.compare import CompareResult
 from hourglass.analysis.curves import CurveReading, QuantileReading
 from hourglass.analysis.estimate import EstimateResult
+from hourglass.analysis.ledger import LedgerReading
 from hourglass.analysis.model import ModelResult, RatioReading
-from hourglass.analysis.preparation import LedgerReading
 
 Raw = str | int | float | None
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
@@ -57,7 +57,12 @@ def harmless(value: Raw) -> Raw:
 def ledger_table(ledger: LedgerReading) -> ReportTable:
     """From the rows read to the rows analysed."""
     lines: list[tuple[str, int]] = [("read", ledger.read)]
-    lines += [(f"set aside: {loss.why}", -loss.rows) for loss in ledger.lost]
+    lines += [
+        (f"set aside: {loss.why}", -loss.rows)
+        if loss.becomes is None
+        else (f"{loss.why}, rows", loss.becomes)
+        for loss in ledger.lost
+    ]
     lines += [("analysed", ledger.analysed or 0)]
     rows = tuple(
         ((Cell(label, label), Cell(f"{n:,}".replace("-", "−"), n)), (label, n))

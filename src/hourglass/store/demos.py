@@ -6,18 +6,20 @@ from typing import Any
 from uuid import UUID
 
 from hourglass.analysis.statements import STAGES
-from hourglass.cohort.findings import Choice, find, steps_for
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.parquet import to_parquet
 from hourglass.cohort.proposal import propose
-from hourglass.cohort.reading.read import read
+from hourglass.cohort.reading.read import USUAL, read
+from hourglass.cohort.reading.recipe import Limits
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps import apply_steps
+from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
 from hourglass.store.blobs import Blobs
+from hourglass.store.cuts import NewFile
+from hourglass.store.rows import Db
 from hourglass.store.studies import (
     STATEMENT,
-    Db,
-    StudyFile,
     attach_file,
     create_study,
     decide,
@@ -72,38 +74,48 @@ def load_demo(db: Db, blobs: Blobs, key: str) -> tuple[UUID, str]:
     return study, demo["name"]
 
 
-def keep_file(db: Db, blobs: Blobs, study: UUID, name: str, data: bytes) -> Table:
+def keep_file(
+    db: Db, blobs: Blobs, study: UUID, name: str, data: bytes, limits: Limits = USUAL
+) -> Table:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
-    reading = read(data)
-    file = StudyFile(
+    file = kept_file(blobs, name, data, limits)
+    attach_file(db, study, file, propose(file.reading.table))
+    return file.reading.table
+
+
+def kept_file(blobs: Blobs, name: str, data: bytes, limits: Limits = USUAL) -> NewFile:
+    """Read a file and keep its bytes and its table.
+
+    Raises:
+        UnreadableFileError: when it cannot be read; nothing is kept then.
+    """
+    reading = read(data, limits=limits)
+    return NewFile(
         name=name,
         sha256=blobs.put(data),
         table_sha256=blobs.put(to_parquet(reading.table)),
         size=len(data),
-        rows=reading.table.size,
-        how_read=reading.how,
+        reading=reading,
     )
-    attach_file(db, study, file, reading.table, propose(reading.table))
-    return reading.table
 
 
 def _decide(db: Db, study: UUID, table: Table, decision: dict[str, str]) -> None:
     so_far = load_study(db, study)
-    after, _ = apply_steps(table, so_far.steps)
+    after, _ = apply_steps(table, so_far.active)
     found = find(after, so_far.follow_up)
     finding = next(f for f in found if f.key.startswith(decision["finding"]))
-    choice: Choice = decision["choice"]  # type: ignore[assignment]
+    choice = decision["choice"]
     decide(
         db,
         study,
         "prepare",
-        finding.key,
+        finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}",
         choice,
         f"{finding.title}: {choice}",
         decision["reason"],
-        steps_for(finding, choice, ()),
+        steps_for(finding, choice),
     )

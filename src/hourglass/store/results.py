@@ -13,7 +13,8 @@ from pydantic import BaseModel
 import hourglass
 from hourglass.analysis.statements import Stage
 from hourglass.store.queries import query
-from hourglass.store.studies import Db, Study
+from hourglass.store.rows import Db
+from hourglass.store.studies import Study
 
 
 def _program() -> str:
@@ -49,7 +50,7 @@ def cohort_hash(study: Study) -> str:
     """Hash of everything the cohort follows from: file, steps, follow-up statement."""
     return _hash(
         None if study.file is None else study.file.table_sha256,
-        [step.model_dump(mode="json") for step in study.steps],
+        [step.model_dump(mode="json") for step in study.active],
         study.follow_up.model_dump(mode="json"),
     )
 

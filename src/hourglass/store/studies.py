@@ -4,31 +4,21 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
-from psycopg import Connection
 from psycopg.types.json import Jsonb
 from pydantic import TypeAdapter
 
 from hourglass.analysis.statements import Stage, Statement
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps import Step
-from hourglass.cohort.table import Table
+from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.store.cuts import Cut, FileAlreadyReadError, NewFile, add_cut, cuts
 from hourglass.store.queries import query
+from hourglass.store.rows import Db, one
+from hourglass.store.steps import placed_steps, revise
 
-Row = dict[str, Any]
-Db = Connection[Row]
 STATEMENT: TypeAdapter[Statement] = TypeAdapter(Statement)
-STEP: TypeAdapter[Step] = TypeAdapter(Step)
-
-
-class NoSuchStudyError(LookupError):
-    """There is no study of that id (it may have been deleted)."""
-
-
-class FileAlreadyReadError(ValueError):
-    """The study has its file already."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,18 +31,6 @@ class StudyLine:
     created_at: datetime
     file_name: str | None
     rows: int | None
-
-
-@dataclass(frozen=True, slots=True)
-class StudyFile:
-    """The file of a study, as kept."""
-
-    name: str
-    sha256: str
-    table_sha256: str
-    size: int
-    rows: int
-    how_read: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,15 +49,19 @@ class Decision:
 
 @dataclass(frozen=True, slots=True)
 class Study:
-    """All that is kept of a study besides its bytes and results."""
+    """All that is kept of a study besides its bytes and results.
+
+    ``file`` is the current cut, ``steps`` are those of it, switched off ones included.
+    """
 
     id: UUID
     name: str
     demo: str | None
-    file: StudyFile | None
+    file: Cut | None
+    cuts: tuple[Cut, ...]
     follow_up: FollowUpStatement
     statements: dict[Stage, Statement]
-    steps: tuple[Step, ...]
+    steps: tuple[PlacedStep, ...]
     decisions: tuple[Decision, ...]
 
     @property
@@ -87,10 +69,20 @@ class Study:
         """Decisions that have not been withdrawn."""
         return tuple(d for d in self.decisions if d.withdrawn_at is None)
 
+    @property
+    def active(self) -> tuple[Step, ...]:
+        """The steps that are switched on."""
+        return tuple(placed.step for placed in self.steps if placed.active)
+
+    @property
+    def waiting(self) -> Cut | None:
+        """The new cut that waits to be accepted."""
+        return next((cut for cut in self.cuts if not cut.accepted), None)
+
 
 def create_study(db: Db, name: str, demo: str | None = None) -> UUID:
     """Begin a study without a file."""
-    return UUID(str(_one(db, "create_study", name=name, demo=demo)["id"]))
+    return UUID(str(one(db, "create_study", name=name, demo=demo)["id"]))
 
 
 def list_studies(db: Db) -> list[StudyLine]:
@@ -108,12 +100,12 @@ def known_demos(db: Db) -> set[str]:
 
 def rename_study(db: Db, study: UUID, name: str) -> None:
     """Give a study another name."""
-    _one(db, "rename_study", id=study, name=name)
+    one(db, "rename_study", id=study, name=name)
 
 
 def delete_study(db: Db, study: UUID) -> None:
     """Delete a study with everything that belongs to it."""
-    _one(db, "delete_study", id=study)
+    one(db, "delete_study", id=study)
 
 
 def load_study(db: Db, study: UUID) -> Study:
@@ -123,16 +115,14 @@ def load_study(db: Db, study: UUID) -> Study:
         NoSuchStudyError: when there is none.
     """
     with db.transaction():
-        head = _one(db, "find_study", id=study)
-        kept = db.execute(query("find_file"), {"id": study}).fetchone()
+        head = one(db, "find_study", id=study)
+        every = cuts(db, study)
+        file = next((cut for cut in every if cut.current), None)
         bodies = {
             r["stage"]: r["body"] for r in db.execute(query("find_statements"), {"id": study})
         }
-        steps = [
-            STEP.validate_python(r["body"]) for r in db.execute(query("find_steps"), {"id": study})
-        ]
+        steps = () if file is None else placed_steps(db, file.id)
         decisions = [Decision(**r) for r in db.execute(query("find_decisions"), {"id": study})]
-    file = None if kept is None else _file(kept)
     follow_up = FollowUpStatement.model_validate(bodies.pop("prepare", {}))
     statements = {
         stage: STATEMENT.validate_json(json.dumps(body)) for stage, body in bodies.items()
@@ -142,45 +132,25 @@ def load_study(db: Db, study: UUID) -> Study:
         head["name"],
         head["demo"],
         file,
+        every,
         follow_up,
         statements,
-        tuple(steps),
+        steps,
         tuple(decisions),
     )
 
 
-def attach_file(
-    db: Db, study: UUID, file: StudyFile, table: Table, follow_up: FollowUpStatement
-) -> None:
-    """Record a study's file, columns and proposed follow-up statement: all of it, or nothing.
+def attach_file(db: Db, study: UUID, file: NewFile, follow_up: FollowUpStatement) -> None:
+    """Record a study's first file, its columns and proposed statement: all of it, or nothing.
 
     Raises:
         NoSuchStudyError, FileAlreadyReadError.
     """
     with db.transaction():
-        _one(db, "lock_study", id=study)
-        if db.execute(query("find_file"), {"id": study}).fetchone() is not None:
+        one(db, "lock_study", id=study)
+        if any(cut.accepted for cut in cuts(db, study)):
             raise FileAlreadyReadError("This study has its file already. Start a new study.")
-        db.execute(
-            query("add_file"),
-            {
-                "id": study,
-                "name": file.name,
-                "sha256": file.sha256,
-                "table_sha256": file.table_sha256,
-                "size": file.size,
-                "row_count": file.rows,
-                "how_read": file.how_read,
-            },
-        )
-        with db.cursor() as cursor:
-            cursor.executemany(
-                query("add_column"),
-                [
-                    {"id": study, "position": k, "name": c.name, "kind": c.kind}
-                    for k, c in enumerate(table.columns)
-                ],
-            )
+        add_cut(db, study, file, accepted=True)
         put_statement(db, study, "prepare", follow_up)
 
 
@@ -201,11 +171,16 @@ def decide(
     sentence: str,
     reason: str,
     steps: Sequence[Step] = (),
+    instead_of: int | None = None,
 ) -> int:
-    """Log a decision together with the steps that carry it out."""
+    """Log a decision together with the steps that carry it out.
+
+    Args:
+        instead_of: the id of a step that the (one) new step takes the place of.
+    """
     with db.transaction():
-        _one(db, "lock_study", id=study)
-        row = _one(
+        one(db, "lock_study", id=study)
+        row = one(
             db,
             "add_decision",
             id=study,
@@ -215,10 +190,20 @@ def decide(
             sentence=sentence,
             reason=reason,
         )
-        for step in steps:
-            body = Jsonb(step.model_dump(mode="json"))
-            db.execute(query("add_step"), {"id": study, "decision": row["id"], "body": body})
-    return int(row["id"])
+        decision = int(row["id"])
+        if steps:
+            file = load_study(db, study).file
+            assert file is not None
+            new = [PlacedStep(step=step, decision=decision) for step in steps]
+            there = list(placed_steps(db, file.id))
+            places = [k for k, placed in enumerate(there) if placed.id == instead_of]
+            if places:
+                new = [new[0].model_copy(update={"active": there[places[0]].active})]
+                there[places[0] : places[0] + 1] = new
+            else:
+                there += new
+            revise(db, file.id, sentence, there)
+    return decision
 
 
 def withdraw(db: Db, study: UUID, decision: int) -> None:
@@ -228,23 +213,11 @@ def withdraw(db: Db, study: UUID, decision: int) -> None:
         NoSuchStudyError: when there is no such standing decision in the study.
     """
     with db.transaction():
-        _one(db, "withdraw_decision", id=study, decision=decision)
-        db.execute(query("remove_steps"), {"decision": decision})
-
-
-def _file(row: Row) -> StudyFile:
-    return StudyFile(
-        row["name"],
-        row["sha256"],
-        row["table_sha256"],
-        row["size"],
-        row["row_count"],
-        row["how_read"],
-    )
-
-
-def _one(db: Db, named: str, /, **values: object) -> Row:
-    row = db.execute(query(named), values).fetchone()
-    if row is None:
-        raise NoSuchStudyError("There is no such study, or it has changed: reload the page.")
-    return row
+        one(db, "withdraw_decision", id=study, decision=decision)
+        file = load_study(db, study).file
+        if file is None:
+            return
+        there = placed_steps(db, file.id)
+        left = [placed for placed in there if placed.decision != decision]
+        if len(left) < len(there):
+            revise(db, file.id, "a decision withdrawn", left)

@@ -1,6 +1,5 @@
-"""Prepare: rows, findings, decisions, and the statements of all stages."""
+"""Prepare: what was found, the follow-up statement, the rows, findings and the table's layout."""
 
-from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -9,27 +8,23 @@ from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
 from hourglass.analysis.preparation import PrepareResult
-from hourglass.analysis.statements import Stage, Statement
+from hourglass.analysis.statements import Statement
 from hourglass.analysis.typed import Typed
 from hourglass.api.desk import Desk
 from hourglass.api.problems import ProblemError
+from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.stage_results import StageReply, reply
-from hourglass.cohort.findings import Choice, Finding, find, steps_for
-from hourglass.cohort.followup import outcome_codes
+from hourglass.cohort.derive import outcome_codes
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import Finding, steps_for
+from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps import CorrectCell, apply_steps
+from hourglass.cohort.steps.apply import apply_steps, refuse_broken
+from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.store import studies
 from hourglass.store.studies import Study
 
 router = APIRouter(tags=["prepare"])
-Reason = Annotated[str, Field(max_length=2000)]
-CHOICE_WORDS: dict[Choice, str] = {
-    "set aside": "set aside",
-    "keep": "kept as it is",
-    "swap": "dates swapped",
-    "respell": "spelled one way",
-    "correct": "corrected",
-}
 
 
 class RowReading(Typed):
@@ -59,48 +54,41 @@ class FindingDecision(Typed):
     """What to do about a finding, and why."""
 
     finding: str
-    choice: Choice
+    choice: Annotated[str, Field(max_length=60)]
     reason: Reason = ""
     corrections: Annotated[list[Correction], Field(max_length=1000)] = Field(default_factory=list)
 
 
-class NewDecision(Typed):
-    """A decision about a caution, a check or a model."""
+class LayoutDecision(Typed):
+    """Which layout the table has, as confirmed by a person."""
 
-    stage: Stage
-    about: Annotated[str, Field(min_length=1, max_length=200)]
-    choice: Annotated[str, Field(min_length=1, max_length=40)]
-    sentence: Annotated[str, Field(min_length=1, max_length=1000)]
+    layout: Annotated[str, Field(max_length=60)]
     reason: Reason = ""
 
 
-class DecisionReading(Typed):
-    """An entry of the decisions log."""
-
-    id: int
-    stage: Stage
-    about: str
-    choice: str
-    sentence: str
-    reason: str
-    made_at: datetime
-    withdrawn_at: datetime | None
-
-
 class FollowUpReply(Typed):
-    """What Prepare shows, with the follow-up statement."""
+    """What Prepare shows, with the follow-up statement and what can be undone."""
 
     reply: StageReply[PrepareResult]
     follow_up: FollowUpStatement
+    can_undo: bool
+    can_redo: bool
+    waiting: bool
 
 
 @router.get("/api/studies/{study_id}/prepare")
 def prepare(request: Request, study_id: UUID) -> FollowUpReply:
     """What Prepare shows besides the rows."""
     desk: Desk = request.app.state.desk
+    found = reply(desk, study_id, "prepare", PrepareResult)
+    study = desk.study(study_id)
+    file = study.file
     return FollowUpReply(
-        reply=reply(desk, study_id, "prepare", PrepareResult),
-        follow_up=desk.study(study_id).follow_up,
+        reply=found,
+        follow_up=study.follow_up,
+        can_undo=file is not None and file.revision > 0,
+        can_redo=file is not None and file.revision < file.last_revision,
+        waiting=study.waiting is not None,
     )
 
 
@@ -108,17 +96,16 @@ def prepare(request: Request, study_id: UUID) -> FollowUpReply:
 def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement) -> None:
     """Change the follow-up statement."""
     desk: Desk = request.app.state.desk
-    study = _with_file(desk, study_id)
-    table = desk.table(study)
-    if statement.outcome is not None and statement.outcome == study.follow_up.outcome:
-        known, _ = outcome_codes(table.column(statement.outcome))
-        strange = set(statement.meanings) - set(known) - set(study.follow_up.meanings)
+    study = with_file(desk, study_id)
+    table = desk.after_steps(study)
+    outcome = statement.outcome
+    if outcome is not None and outcome == study.follow_up.outcome and table.has(outcome):
+        known = {code.casefold() for code in outcome_codes(table.column(outcome))[0]}
+        known |= {code.strip().casefold() for code in study.follow_up.meanings}
+        strange = [c for c in statement.meanings if c.strip().casefold() not in known]
         if strange:
             raise ProblemError(
-                422,
-                "no-such-code",
-                "No such code",
-                f"{statement.outcome} has no code “{min(strange)}”.",
+                422, "no-such-code", "No such code", f"{outcome} has no code “{min(strange)}”."
             )
     with desk.db() as db:
         studies.put_statement(db, study_id, "prepare", statement)
@@ -128,7 +115,7 @@ def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement
 def put_statement(request: Request, study_id: UUID, statement: Statement) -> None:
     """Change the statement of a later stage; the statement says which."""
     desk: Desk = request.app.state.desk
-    _with_file(desk, study_id)
+    with_file(desk, study_id)
     with desk.db() as db:
         studies.put_statement(db, study_id, statement.stage, statement)
 
@@ -143,8 +130,7 @@ def rows(
 ) -> RowPage:
     """Rows of the table, by place, or those of the given numbers."""
     desk: Desk = request.app.state.desk
-    study = _with_file(desk, study_id)
-    table = desk.after_steps(study)
+    table = desk.after_steps(with_file(desk, study_id))
     chosen = (
         np.arange(first, min(first + most, table.size))
         if numbers is None
@@ -165,10 +151,13 @@ def rows(
 def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) -> DecisionReading:
     """Decide about a finding: the steps it takes are recorded with the decision."""
     desk: Desk = request.app.state.desk
-    study = _with_file(desk, study_id)
+    study = with_file(desk, study_id)
+    assert study.file is not None
     table = desk.after_steps(study)
-    finding = next((f for f in find(table, study.follow_up) if f.key == decision.finding), None)
-    if finding is None or decision.choice not in finding.choices:
+    found = find(table, study.follow_up, study.file.read_at.date())
+    finding = next((f for f in found if f.key == decision.finding), None)
+    chosen = None if finding is None else finding.choice(decision.choice)
+    if finding is None or chosen is None:
         raise ProblemError(
             409,
             "finding-gone",
@@ -177,24 +166,25 @@ def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) 
         )
     corrections = _corrections(finding, decision)
     steps = steps_for(finding, decision.choice, corrections)
-    apply_steps(table, steps)  # refuses what does not fit before anything is recorded
-    sentence = f"{finding.title}: {CHOICE_WORDS[decision.choice]}"
+    refuse_broken(apply_steps(table, steps)[1])  # before anything is recorded
+    sentence = f"{finding.title}: {chosen.done}"
     if corrections:
         changed = [
             f"row {c.row}, {c.column} now {c.value.strip() or 'missing'}" for c in corrections
         ]
         sentence += " (" + "; ".join(changed) + ")"
+    about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
     with desk.db() as db:
         made = studies.decide(
-            db, study_id, "prepare", finding.key, decision.choice, sentence, decision.reason, steps
+            db, study_id, "prepare", about, decision.choice, sentence, decision.reason, steps
         )
-    return _made(desk, study_id, made)
+    return made_decision(desk, study_id, made)
 
 
 def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCell, ...]:
     if decision.choice != "correct":
         return ()
-    allowed = set(finding.rows)
+    allowed = {int(n) for n in finding.rows}
     for c in decision.corrections:
         if c.row not in allowed or c.column not in finding.columns:
             raise ProblemError(
@@ -212,38 +202,30 @@ def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCe
     )
 
 
-@router.post("/api/studies/{study_id}/decisions", status_code=201)
-def log_decision(request: Request, study_id: UUID, new: NewDecision) -> DecisionReading:
-    """Record a decision that needs no step, with its reason."""
+@router.post("/api/studies/{study_id}/layout", status_code=201)
+def decide_layout(request: Request, study_id: UUID, decision: LayoutDecision) -> DecisionReading:
+    """Confirm the table's layout: its steps are taken, and the statement says what it implies."""
     desk: Desk = request.app.state.desk
+    study = with_file(desk, study_id)
+    table = desk.after_steps(study)
+    guess = next((g for g in recognise(table) if g.layout == decision.layout), None)
+    if guess is None:
+        raise ProblemError(
+            409, "no-such-layout", "No such layout", "The table does not have that layout: reload."
+        )
+    refuse_broken(apply_steps(table, guess.steps)[1])
+    sentence = f"The table's layout: {guess.layout}"
     with desk.db() as db:
         made = studies.decide(
-            db, study_id, new.stage, new.about, new.choice, new.sentence, new.reason
+            db, study_id, "prepare", "layout", guess.layout, sentence, decision.reason, guess.steps
         )
-    return _made(desk, study_id, made)
+        if guess.changes:
+            studies.put_statement(db, study_id, "prepare", guess.change(study.follow_up))
+    return made_decision(desk, study_id, made)
 
 
-@router.get("/api/studies/{study_id}/decisions")
-def decisions(request: Request, study_id: UUID) -> list[DecisionReading]:
-    """The decisions log, oldest first, withdrawn ones included."""
-    desk: Desk = request.app.state.desk
-    return [DecisionReading.model_validate(d) for d in desk.study(study_id).decisions]
-
-
-@router.delete("/api/studies/{study_id}/decisions/{decision}", status_code=204)
-def withdraw(request: Request, study_id: UUID, decision: int) -> None:
-    """Take a decision back, with its steps."""
-    desk: Desk = request.app.state.desk
-    with desk.db() as db:
-        studies.withdraw(db, study_id, decision)
-
-
-def _made(desk: Desk, study_id: UUID, decision: int) -> DecisionReading:
-    made = next(d for d in desk.study(study_id).decisions if d.id == decision)
-    return DecisionReading.model_validate(made)
-
-
-def _with_file(desk: Desk, study_id: UUID) -> Study:
+def with_file(desk: Desk, study_id: UUID) -> Study:
+    """The study, which must have its file."""
     study = desk.study(study_id)
     if study.file is None:
         raise ProblemError(

@@ -71,7 +71,7 @@ def report(request: Request, study_id: UUID) -> StageReply[ReportResult]:
 def saved_report(request: Request, study_id: UUID) -> Response:
     """The report as one self-contained file."""
     desk: Desk = request.app.state.desk
-    study, cohort = _ready(desk, study_id)
+    study, cohort = ready(desk, study_id)
     asked = cast(ReportStatement, desk.statement(study, "report", cohort))
     html = to_html(findings_of(desk, study, unwatched), asked)
     return Response(
@@ -90,7 +90,7 @@ def saved_table(
 ) -> Response:
     """A table of the report as CSV at full precision."""
     desk: Desk = request.app.state.desk
-    study, _ = _ready(desk, study_id)
+    study, _ = ready(desk, study_id)
     made = tables(findings_of(desk, study, unwatched), ReportStatement())
     table = next((t for t in made if t.key == key), None)
     if table is None:
@@ -128,7 +128,7 @@ def median(
 def log_rank(request: Request, study_id: UUID) -> Workings:
     """How the log-rank statistic arose."""
     desk: Desk = request.app.state.desk
-    study, cohort = _ready(desk, study_id)
+    study, cohort = ready(desk, study_id)
     asked = cast(CompareStatement, desk.statement(study, "compare", cohort))
     if asked.by is None:
         raise NoWorkingsError("no groups are compared")
@@ -139,7 +139,7 @@ def log_rank(request: Request, study_id: UUID) -> Workings:
 def hazard_ratio(request: Request, study_id: UUID, column: Annotated[int, Query(ge=0)]) -> Workings:
     """How a hazard ratio arose."""
     desk: Desk = request.app.state.desk
-    study, cohort = _ready(desk, study_id)
+    study, cohort = ready(desk, study_id)
     asked = cast(ModelStatement, desk.statement(study, "model", cohort))
     return hazard_ratio_workings(fit_model(cohort, asked), column, asked.level)
 
@@ -163,7 +163,7 @@ def cancel_work(request: Request, work: str) -> None:
 
 def _curve(request: Request, study_id: UUID, group: int | None) -> tuple[Curve, Cohort]:
     desk: Desk = request.app.state.desk
-    study, cohort = _ready(desk, study_id)
+    study, cohort = ready(desk, study_id)
     if group is None:
         level = cast(EstimateStatement, desk.statement(study, "estimate", cohort)).level
         return curve_of(cohort.follow_up, level, "everyone", -1), cohort
@@ -174,7 +174,8 @@ def _curve(request: Request, study_id: UUID, group: int | None) -> tuple[Curve, 
     return curves[group], cohort
 
 
-def _ready(desk: Desk, study_id: UUID) -> tuple[Study, Cohort]:
+def ready(desk: Desk, study_id: UUID) -> tuple[Study, Cohort]:
+    """The study and its cohort, which Prepare must have formed."""
     study = desk.study(study_id)
     cohort = desk.cohort(study)
     if not isinstance(cohort, Cohort):

@@ -4,10 +4,8 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from pydantic import Field
-from starlette.concurrency import run_in_threadpool
-from starlette.requests import ClientDisconnect
 
 from hourglass.analysis.statements import STAGES, Stage
 from hourglass.analysis.typed import Typed
@@ -16,7 +14,7 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.stage_results import stage_hash
 from hourglass.cohort.followup import Cohort
 from hourglass.store import results, studies
-from hourglass.store.demos import demos, keep_file, load_demo
+from hourglass.store.demos import demos, load_demo
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -178,45 +176,3 @@ def _line(
     if made_from != (cohort, stage_hash(study, stage), results.PROGRAM):
         return StageLine(stage=stage, line="out of date", state="out of date", mark="out of date")
     return StageLine(stage=stage, line=known.headline, state="current", mark=known.mark)
-
-
-@router.put("/api/studies/{study_id}/file", status_code=204)
-async def upload_file(
-    request: Request, study_id: UUID, name: Annotated[str, Query(min_length=1, max_length=400)]
-) -> None:
-    """Give a study its file: the request's body, as it is. All of it is taken, or nothing."""
-    desk: Desk = request.app.state.desk
-    data = await _body(request, desk.settings.upload_limit)
-    await run_in_threadpool(_keep, desk, study_id, name, data)
-
-
-def _keep(desk: Desk, study_id: UUID, name: str, data: bytes) -> None:
-    desk.study(study_id)  # says so, before reading, if there is no such study
-    with desk.db() as db:
-        keep_file(db, desk.blobs, study_id, name, data)
-
-
-async def _body(request: Request, limit: int) -> bytes:
-    """The body, read to its end even when too large, so that the refusal can be heard."""
-    taken, size = bytearray(), 0
-    try:
-        async for chunk in request.stream():
-            size += len(chunk)
-            if size <= limit:
-                taken += chunk
-            else:
-                taken.clear()
-    except ClientDisconnect:
-        raise ProblemError(
-            400, "upload-broken", "Upload broken off", "The upload broke off. Nothing was kept."
-        ) from None
-    if size > limit:
-        raise ProblemError(
-            413,
-            "too-large",
-            "The file is too large",
-            f"The file has {size / 2**20:,.0f} MB; at most {limit / 2**20:,.0f} MB can be uploaded. "
-            "Leave out columns you do not need, or start the program with a higher "
-            "HOURGLASS_UPLOAD_LIMIT_MB.",
-        )
-    return bytes(taken)

@@ -40,6 +40,8 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
     """
     encoding, why = find_encoding(data)
     text = to_utf8(data, encoding)
+    if SOMETHING.search(text) is None:
+        raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     head = text[:SAMPLE].decode(errors="replace")
     if len(text) > SAMPLE:
         head = head[: head.rfind("\n") + 1] or head

@@ -11,12 +11,3 @@ from decisions where study_id = %(id)s order by id;
 update decisions set withdrawn_at = now()
 where id = %(decision)s and study_id = %(id)s and withdrawn_at is null
 returning id;
-
--- name: remove_steps
-delete from steps where decision_id = %(decision)s;
-
--- name: add_step
-insert into steps (study_id, decision_id, body) values (%(id)s, %(decision)s, %(body)s);
-
--- name: find_steps
-select body from steps where study_id = %(id)s order by id;

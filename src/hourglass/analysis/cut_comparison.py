@@ -1,0 +1,236 @@
+"""A new cut beside the one it would take the place of: rows, findings and every stage's headline."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.analysis.check import check
+from hourglass.analysis.compare import compare
+from hourglass.analysis.defaults import default_statement
+from hourglass.analysis.design import UnusableTermError
+from hourglass.analysis.estimate import estimate
+from hourglass.analysis.model import model
+from hourglass.analysis.statements import (
+    CheckStatement,
+    CompareStatement,
+    EstimateStatement,
+    ModelStatement,
+    Stage,
+    Statement,
+)
+from hourglass.analysis.typed import Typed
+from hourglass.analysis.watch import Watch
+from hourglass.cohort.carry import row_keys
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import Finding
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import StepEffect
+from hourglass.cohort.table import (
+    Column,
+    DateColumn,
+    NoSuchColumnError,
+    NumberColumn,
+    Table,
+    TextColumn,
+)
+from hourglass.core.regression.fit import NotEstimableError
+
+MOST_SHOWN = 50
+
+
+@dataclass(frozen=True, slots=True)
+class CutSide:
+    """A cut as read, after its steps, and what those did."""
+
+    raw: Table
+    after: Table
+    effects: tuple[StepEffect, ...]
+
+
+class ChangedCell(Typed):
+    """A cell that a subject's row now holds otherwise."""
+
+    who: str
+    column: str
+    before: str
+    after: str
+
+
+class HeadlinePair(Typed):
+    """A stage's headline on the old cut and on the new one."""
+
+    stage: Stage
+    before: str
+    after: str
+
+
+class CutComparison(Typed):
+    """What accepting the new cut would change."""
+
+    known_by: str
+    rows_before: int
+    rows_after: int
+    new: int
+    gone: int
+    changed: int
+    new_rows: list[str]
+    gone_rows: list[str]
+    changed_cells: list[ChangedCell]
+    columns_new: list[str]
+    columns_gone: list[str]
+    findings_new: list[str]
+    broken: list[str]
+    not_found: list[str]
+    headlines: list[HeadlinePair]
+
+
+def compare_cuts(
+    before: CutSide,
+    after: CutSide,
+    statement: FollowUpStatement,
+    statements: dict[Stage, Statement],
+    not_found: Sequence[str],
+    watch: Watch,
+) -> CutComparison:
+    """Set two cuts side by side."""
+    watch("comparing the rows", 0.1)
+    old, new = before.raw, after.raw
+    subject = (
+        statement.subject if old.has(statement.subject) and new.has(statement.subject) else None
+    )
+    old_keys, new_keys = row_keys(old, subject), row_keys(new, subject)
+    places = {key: k for k, key in enumerate(old_keys)}
+    fresh = [key for key in new_keys if key not in places]
+    there = set(new_keys)
+    gone = [key for key in old_keys if key not in there]
+    cells, changed = _changed(old, new, places, new_keys)
+    watch("looking for findings", 0.4)
+    known = {f.key for f in _findings(before.after, statement)}
+    found = [f.title for f in _findings(after.after, statement) if f.key not in known]
+    watch("computing every stage on both", 0.5)
+    return CutComparison(
+        known_by=subject or "",
+        rows_before=old.size,
+        rows_after=new.size,
+        new=len(fresh),
+        gone=len(gone),
+        changed=changed,
+        new_rows=[_shown(key) for key in fresh[:MOST_SHOWN]],
+        gone_rows=[_shown(key) for key in gone[:MOST_SHOWN]],
+        changed_cells=cells,
+        columns_new=[c.name for c in new.columns if not old.has(c.name)],
+        columns_gone=[c.name for c in old.columns if not new.has(c.name)],
+        findings_new=found[:MOST_SHOWN],
+        broken=[f"{e.name}: {e.broken}" for e in after.effects if e.broken],
+        not_found=list(not_found),
+        headlines=_headlines(before, after, statement, statements, watch),
+    )
+
+
+def _changed(
+    old: Table, new: Table, places: dict[str, int], new_keys: list[str]
+) -> tuple[list[ChangedCell], int]:
+    """Cells that differ in rows of one subject, and in how many rows any does."""
+    shared = [c.name for c in old.columns if new.has(c.name)]
+    pairs = [(places[key], k) for k, key in enumerate(new_keys) if key in places]
+    was, now = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    cells: list[ChangedCell] = []
+    rows = np.zeros(now.size, dtype=bool)
+    for name in shared:
+        a, b = old.column(name), new.column(name)
+        other = _differ(a.take(was), b.take(now))
+        rows |= other
+        for k in np.flatnonzero(other)[: MOST_SHOWN - len(cells)]:
+            who = _shown(new_keys[int(now[k])])
+            before, after = a.cell(int(was[k])), b.cell(int(now[k]))
+            cells.append(ChangedCell(who=who, column=name, before=before, after=after))
+    return cells, int(rows.sum())
+
+
+def _differ(a: Column, b: Column) -> NDArray[np.bool_]:
+    """Where two columns of equal length hold something else."""
+    if isinstance(a, TextColumn) and isinstance(b, TextColumn):
+        place = {level: k for k, level in enumerate(a.levels)}
+        same = np.array([*(place.get(level, -2) for level in b.levels), -1])
+        return np.asarray(a.codes != same[b.codes])
+    if isinstance(a, NumberColumn) and isinstance(b, NumberColumn):
+        return np.asarray((a.values != b.values) & ~(a.missing & b.missing))
+    if isinstance(a, DateColumn) and isinstance(b, DateColumn):
+        return np.asarray((a.days != b.days) & ~(a.missing & b.missing))
+    size = a.missing.size
+    return np.fromiter((a.cell(k) != b.cell(k) for k in range(size)), bool, size)
+
+
+def _shown(key: str) -> str:
+    text, _, nth = key.partition("\x1e")
+    shown = ", ".join(text.split("\x1f"))[:120]
+    return shown if nth in ("", "1") else f"{shown} (row {nth})"
+
+
+def _findings(table: Table, statement: FollowUpStatement) -> Sequence[Finding]:
+    try:
+        return find(table, statement)
+    except NoSuchColumnError:
+        return ()
+
+
+def _headlines(
+    before: CutSide,
+    after: CutSide,
+    statement: FollowUpStatement,
+    statements: dict[Stage, Statement],
+    watch: Watch,
+) -> list[HeadlinePair]:
+    stages: tuple[Stage, ...] = ("prepare", "estimate", "compare", "model", "check")
+    sides = [_side_headlines(side, statement, statements, watch) for side in (before, after)]
+    return [
+        HeadlinePair(stage=stage, before=sides[0][stage], after=sides[1][stage]) for stage in stages
+    ]
+
+
+def _side_headlines(
+    side: CutSide, statement: FollowUpStatement, statements: dict[Stage, Statement], watch: Watch
+) -> dict[Stage, str]:
+    broken = [e for e in side.effects if e.broken]
+    formed = form_cohort(side.after, statement)
+    if not isinstance(formed, Cohort) or broken:
+        waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
+        later: dict[Stage, str] = dict.fromkeys(
+            ("estimate", "compare", "model", "check"), "waits for Prepare"
+        )
+        return {"prepare": waits, **later}
+    found: dict[Stage, str] = {
+        "prepare": f"{formed.follow_up.size:,} of {side.raw.size:,} rows kept"
+    }
+    for stage in ("estimate", "compare", "model", "check"):
+        watch(f"computing {stage}", 0.7)
+        found[stage] = _headline(formed, stage, statements, watch)
+    return found
+
+
+def _headline(
+    cohort: Cohort, stage: Stage, statements: dict[Stage, Statement], watch: Watch
+) -> str:
+    def own(of: Stage) -> Statement:
+        return statements.get(of) or default_statement(of, cohort)
+
+    try:
+        asked, modelled, times = own(stage), own("model"), own("estimate")
+        assert isinstance(times, EstimateStatement)
+        match asked:
+            case EstimateStatement():
+                return estimate(cohort, asked, watch).headline
+            case CompareStatement():
+                return compare(cohort, asked, times.times, watch).headline
+            case ModelStatement():
+                return model(cohort, asked, watch).headline
+            case CheckStatement():
+                assert isinstance(modelled, ModelStatement)
+                return check(cohort, modelled, asked, watch).headline
+            case _:
+                return ""
+    except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
+        return f"not there: {error}"

@@ -1,0 +1,135 @@
+"""How a column is distributed in groups, and how it goes with follow-up."""
+
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.analysis.typed import Typed
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+
+BINS = 24
+POINTS = 160
+MOST_BANDS = 12
+
+
+class GroupDistribution(Typed):
+    """A group's share at or below each ``x``, and its share in each bin."""
+
+    label: str
+    known: int
+    x: list[float]
+    at_or_below: list[float]
+    bins: list[float]
+
+
+class Distribution(Typed):
+    """A number's distribution in every group, over common bins."""
+
+    column: str
+    label: str
+    edges: list[float]
+    groups: list[GroupDistribution]
+
+
+class RelationBand(Typed):
+    """A level, or a quarter of a number: rows, events, time followed, events per unit of time."""
+
+    label: str
+    rows: int
+    events: int
+    time: float
+    rate: float | None
+
+
+class Relation(Typed):
+    """How often the event came at each level of a column."""
+
+    column: str
+    label: str
+    bands: list[RelationBand]
+
+
+def distribution(column: NumberColumn, groups: list[tuple[str, NDArray[np.int64]]]) -> Distribution:
+    """Cumulative distributions and histograms over one set of bins."""
+    every = np.concatenate([column.values[rows] for _, rows in groups]) if groups else column.values
+    known = every[~np.isnan(every)]
+    low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
+    edges = np.linspace(low, high if high > low else low + 1.0, BINS + 1)
+    found = []
+    for label, rows in groups:
+        values = np.sort(column.values[rows])
+        values = values[~np.isnan(values)]
+        if values.size == 0:
+            found.append(GroupDistribution(label=label, known=0, x=[], at_or_below=[], bins=[]))
+            continue
+        distinct, first = np.unique(values, return_index=True)
+        share = np.append(first[1:], values.size) / values.size
+        pick = np.unique(np.linspace(0, distinct.size - 1, min(POINTS, distinct.size)).astype(int))
+        bins = np.histogram(values, edges)[0] / values.size
+        found.append(
+            GroupDistribution(
+                label=label,
+                known=int(values.size),
+                x=[float(v) for v in distinct[pick]],
+                at_or_below=[float(v) for v in share[pick]],
+                bins=[float(v) for v in bins],
+            )
+        )
+    name = column.label or column.name
+    return Distribution(
+        column=column.name, label=name, edges=[float(e) for e in edges], groups=found
+    )
+
+
+def relation(cohort: Cohort, column: Column) -> Relation | None:
+    """Events per time followed, at each level or in each quarter; None for other columns."""
+    labels, code = _bands(column)
+    if not labels:
+        return None
+    data = cohort.follow_up
+    entry = np.zeros(data.exit.size) if data.entry is None else np.maximum(data.entry, 0.0)
+    time = (data.exit - entry) * data.count
+    event = data.event() * data.count
+    if column.missing.any():
+        labels, code = [*labels, "missing"], np.where(column.missing, len(labels), code)
+    bands = []
+    for k, label in enumerate(labels):
+        here = code == k
+        followed, events = float(time[here].sum()), int(event[here].sum())
+        bands.append(
+            RelationBand(
+                label=label,
+                rows=int(data.count[here].sum()),
+                events=events,
+                time=followed,
+                rate=events / followed if followed > 0 else None,
+            )
+        )
+    return Relation(column=column.name, label=column.label or column.name, bands=bands)
+
+
+def _bands(column: Column) -> tuple[list[str], NDArray[np.int64]]:
+    if isinstance(column, TextColumn):
+        there = [
+            k for k, n in enumerate(np.bincount(column.codes[column.codes >= 0], minlength=1)) if n
+        ]
+        if not 2 <= len(there) <= MOST_BANDS:
+            return [], np.zeros(0, dtype=np.int64)
+        place = np.full(len(column.levels) + 1, -1)
+        place[there] = np.arange(len(there))
+        return [column.levels[k] for k in there], place[column.codes]
+    if isinstance(column, DateColumn):
+        return [], np.zeros(0, dtype=np.int64)
+    known = column.values[~column.missing]
+    if known.size == 0:
+        return [], np.zeros(0, dtype=np.int64)
+    edges = np.unique(np.quantile(known, [0.25, 0.5, 0.75]))
+    edges = edges[(edges > known.min()) & (edges <= known.max())]
+    if edges.size == 0:
+        return [], np.zeros(0, dtype=np.int64)
+    shown = [f"{e:.6g}" for e in edges]
+    inner = [f"{a} to under {b}" for a, b in pairwise(shown)]
+    labels = [f"under {shown[0]}", *inner, f"{shown[-1]} and over"]
+    return labels, np.searchsorted(edges, column.values, side="right").astype(np.int64)

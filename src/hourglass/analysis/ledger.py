@@ -1,0 +1,74 @@
+"""The row ledger: where the rows went, from the file to the analysis."""
+
+from collections.abc import Sequence
+
+from hourglass.analysis.typed import Typed
+from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.shape import shaped
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import StepEffect
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.table import Table
+
+
+class Loss(Typed):
+    """Rows lost, and why; ``becomes`` is the number of rows after another layout was made."""
+
+    why: str
+    rows: int
+    becomes: int | None = None
+
+
+class LedgerReading(Typed):
+    """Where the rows went: read, lost for each reason, analysed (null while blocked).
+
+    ``standing_for`` is how many subjects the analysed rows stand for, where they have counts;
+    ``cut_short`` how many rows are followed less long than they could be, by decision.
+    """
+
+    read: int
+    lost: list[Loss]
+    analysed: int | None
+    standing_for: int | None = None
+    cut_short: int = 0
+
+
+def ledger(
+    table: Table,
+    after: Table,
+    steps: Sequence[PlacedStep],
+    effects: Sequence[StepEffect],
+    statement: FollowUpStatement,
+    cohort: Cohort | None,
+) -> LedgerReading:
+    """Lines for the steps that left rows out, then for what the statement leaves out.
+
+    Args:
+        steps, effects: those that are switched on, in order, with what each did.
+    """
+    lost = []
+    for placed, effect in zip(steps, effects, strict=True):
+        if effect.made.endswith(" rows"):
+            lost.append(
+                Loss(why=effect.name, rows=0, becomes=int(effect.made[:-5].replace(",", "")))
+            )
+        elif effect.rows_set_aside:
+            step = placed.step
+            why = step.why if isinstance(step, SetAside) else effect.name
+            lost.append(Loss(why=why, rows=effect.rows_set_aside))
+    cut = 0
+    derived = derive(after, statement)
+    if isinstance(derived, Derivation):
+        made = shaped(derived, statement)
+        lost += [Loss(why=line.label, rows=line.rows) for line in made.lost]
+        cut = made.cut
+    counted = cohort is not None and statement.count is not None
+    return LedgerReading(
+        read=table.size,
+        lost=lost,
+        analysed=None if cohort is None else cohort.table.size,
+        standing_for=cohort.follow_up.size if counted and cohort is not None else None,
+        cut_short=cut,
+    )

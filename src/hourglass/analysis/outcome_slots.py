@@ -1,0 +1,156 @@
+"""The slots of the outcome: who had the event, and what each code means."""
+
+import numpy as np
+
+from hourglass.analysis import wording
+from hourglass.analysis.sentence import CodeRow, Entry, Option, Slot
+from hourglass.cohort.derive import folded_codes, outcome_codes
+from hourglass.cohort.proposal import proposed_meaning
+from hourglass.cohort.statement import FirstOf, FollowUpStatement
+from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
+
+MOST_CODES = 60
+MEANINGS = (
+    ("event", "the event"),
+    ("censored", "censored"),
+    ("competing", "competing"),
+    ("set aside", "set aside"),
+)
+
+
+def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot]:
+    """How each follow-up ended, as far as the clock does not say."""
+    if isinstance(statement.clock, FirstOf):
+        return []
+    columns = _outcome_slot(table, statement)
+    entry = Entry(
+        kind="text",
+        field="event_name",
+        label="What the event is called",
+        value=statement.event_name,
+    )
+    name = Slot(
+        id="event_name", label=statement.event_name, title="What the event is called", entry=entry
+    )
+    if statement.ended == "everyone":
+        return ["Everyone ", columns, "; the event is called ", name, ". "]
+    if statement.ended == "date":
+        return [columns, " has a date where the event happened; the event is called ", name, ". "]
+    if statement.outcome is None or not table.has(statement.outcome):
+        return ["The outcome is in ", columns, ". "]
+    return [
+        "In ",
+        columns,
+        ", ",
+        _codes_slot(table, statement),
+        "; the event is called ",
+        name,
+        ". ",
+    ]
+
+
+def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
+    chosen = {
+        "codes": statement.outcome,
+        "date": statement.event_date,
+        "everyone": "had the event",
+    }[statement.ended]
+    options = [
+        _outcome_option(c, statement.ended == "codes" and c.name == statement.outcome)
+        for c in table.columns
+        if _few(c)
+    ]
+    options += [
+        Option(
+            label=f"{c.name}: the event happened where it has a date",
+            note=f"{int((~c.missing).sum()):,} of {table.size:,} rows have one",
+            field="",
+            value={"ended": "date", "event_date": c.name},
+            chosen=statement.ended == "date" and c.name == statement.event_date,
+        )
+        for c in table.columns
+        if isinstance(c, DateColumn)
+    ]
+    options.append(
+        Option(
+            label="everyone had the event",
+            note="only if nobody was still waiting for it when follow-up ended",
+            field="",
+            value={"ended": "everyone"},
+            chosen=statement.ended == "everyone",
+        )
+    )
+    there = statement.ended == "everyone" or table.has(chosen)
+    return Slot(
+        id="outcome",
+        label=(chosen or "a column of outcomes") if there else "a column of outcomes",
+        title="How one knows who had the event",
+        state="filled" if there else "open",
+        options=options,
+    )
+
+
+def _few(column: Column) -> bool:
+    if isinstance(column, TextColumn):
+        return len(column.levels) <= MOST_CODES
+    sample = np.unique(column.values[~column.missing][:5000])
+    return sample.size <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES
+
+
+def _outcome_option(column: Column, chosen: bool) -> Option:
+    counts = _code_counts(column)
+    note = " · ".join(f"{code or 'blank'} {n:,}" for code, n in list(counts.items())[:8])
+    return Option(
+        label=column.name,
+        note=note,
+        field="",
+        value={"ended": "codes", "outcome": column.name, "meanings": {}},
+        chosen=chosen,
+    )
+
+
+def _codes_slot(table: Table, statement: FollowUpStatement) -> Slot:
+    assert statement.outcome is not None
+    codes, code_of, spellings = folded_codes(table.column(statement.outcome))
+    counts = np.bincount(code_of, minlength=len(codes))
+    rows = []
+    for code, n, spelled in zip(codes, counts, spellings, strict=True):
+        given = statement.meaning_of(code)
+        rows.append(
+            CodeRow(
+                code=code,
+                count=int(n),
+                spellings=[s for s in spelled if s != code] if len(spelled) > 1 else [],
+                proposed=proposed_meaning(statement.outcome, code) if given is None else None,
+                meaning=None if given is None else given.meaning,
+                name="" if given is None else given.name,
+            )
+        )
+    unknown = [row for row in rows if row.meaning is None]
+    return Slot(
+        id="meanings",
+        label=_meanings_in_words(rows),
+        title=f"What the codes of {statement.outcome} mean",
+        state="open" if unknown else "filled",
+        codes=rows,
+    )
+
+
+def _meanings_in_words(rows: list[CodeRow]) -> str:
+    said = []
+    for meaning, verb in MEANINGS:
+        codes = [row.code or "blank" for row in rows if row.meaning == meaning]
+        if codes:
+            said.append(f"{wording.listed(codes)} {'is' if len(codes) == 1 else 'are'} {verb}")
+    unknown = [row.code or "blank" for row in rows if row.meaning is None]
+    if unknown:
+        shown = unknown[:6] + ([f"{len(unknown) - 6} more"] if len(unknown) > 6 else [])
+        verb = "has" if len(unknown) == 1 else "have"
+        said.append(f"{wording.listed(shown)} {verb} no meaning yet")
+    return ", ".join(said)
+
+
+def _code_counts(column: Column) -> dict[str, int]:
+    codes, code_of = outcome_codes(column)
+    counts = np.bincount(code_of, minlength=len(codes))
+    return {code: int(n) for code, n in zip(codes, counts, strict=True) if n}

@@ -1,0 +1,102 @@
+"""What a step would do, before it is taken."""
+
+import numpy as np
+
+from hourglass.analysis.typed import Typed
+from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step, apply_steps
+from hourglass.cohort.table import Column, Table, TextColumn
+
+MOST_BANDS = 60
+MOST_ROWS = 6
+
+
+class Band(Typed):
+    """A level with its rows and events; ``events`` is null while codes have no meaning."""
+
+    label: str
+    rows: int
+    events: int | None
+
+
+class StepPreview(Typed):
+    """The step's name, what it would do, and the column it would make."""
+
+    name: str
+    rows_set_aside: int
+    cells_changed: int
+    made: str
+    note: str
+    broken: str
+    column: str
+    bands: list[Band]
+    before: list[str]
+    after: list[str]
+
+
+def preview_step(table: Table, step: Step, statement: FollowUpStatement) -> StepPreview:
+    """Try a step on the table as the steps before it have left it."""
+    after, (effect,) = apply_steps(table, [step])
+    touched = _touched(table, after)
+    bands: list[Band] = []
+    shown: tuple[list[str], list[str]] = ([], [])
+    if touched is not None:
+        bands = _bands(after, touched, statement)
+        shown = _cells(table, after, touched)
+    return StepPreview(
+        name=effect.name,
+        rows_set_aside=effect.rows_set_aside,
+        cells_changed=effect.cells_changed,
+        made=effect.made,
+        note=effect.note,
+        broken=effect.broken,
+        column="" if touched is None else touched.name,
+        bands=bands,
+        before=shown[0],
+        after=shown[1],
+    )
+
+
+def _touched(before: Table, after: Table) -> Column | None:
+    """The column that is new or changed."""
+    if before.size != after.size:
+        return None
+    for column in after.columns:
+        if not before.has(column.name) or before.column(column.name) is not column:
+            return column
+    return None
+
+
+def _bands(table: Table, column: Column, statement: FollowUpStatement) -> list[Band]:
+    if not isinstance(column, TextColumn) or len(column.levels) > MOST_BANDS:
+        return []
+    derived = derive(table, statement)
+    events = None
+    if isinstance(derived, Derivation) and None not in derived.meanings:
+        is_event = np.array(
+            [m is not None and m.meaning == "event" for m in derived.meanings], dtype=bool
+        )
+        count = np.where(np.isfinite(derived.count), derived.count, 0)
+        events = is_event[derived.code_of] * count
+    held = column.codes >= 0
+    rows = np.bincount(column.codes[held], minlength=len(column.levels))
+    had = (
+        None
+        if events is None
+        else np.bincount(column.codes[held], weights=events[held], minlength=len(column.levels))
+    )
+    return [
+        Band(label=level, rows=int(rows[k]), events=None if had is None else int(had[k]))
+        for k, level in enumerate(column.levels)
+    ]
+
+
+def _cells(before: Table, after: Table, column: Column) -> tuple[list[str], list[str]]:
+    """A few cells before and after, those that differ first."""
+    old = before.column(column.name) if before.has(column.name) else None
+    sample = range(min(after.size, 2000))
+    now = [column.cell(k) for k in sample]
+    was = ["" if old is None else old.cell(k) for k in sample]
+    order = sorted(sample, key=lambda k: was[k] == now[k])[:MOST_ROWS]
+    return [was[k] for k in order], [now[k] for k in order]

@@ -1,0 +1,262 @@
+"""Each row's time, entry, code and count, as the follow-up statement makes them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.statement import (
+    BLANK,
+    DAYS_IN,
+    BetweenDates,
+    CodeMeaning,
+    Duration,
+    FirstOf,
+    FollowUpStatement,
+)
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+
+NO_LATE_ENTRY = -np.inf
+HAS_DATE, NO_DATE, EVERYONE = "a date", "no date", "everyone"
+PAST_CLOSING = "followed past the closing date"
+PAST_LONGEST = "followed past the longest follow-up"
+EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Something that must be decided before any later stage can show a number.
+
+    ``slot`` names the slot of the statement, or None where rows must be decided about.
+    """
+
+    sentence: str
+    slot: str | None
+    rows: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Derivation:
+    """Each row's time, entry, code and count; NaN where there is none.
+
+    Attributes:
+        time, entry: (n,) in the statement's unit; entry −inf without late entry.
+        codes: the distinct codes; ``code_of``: (n,) each row's place among them.
+        meanings: what the codes mean; None where nobody has said yet.
+        count: (n,) how many identical rows each stands for, NaN where that is not known.
+        past_closing: (n,) True where follow-up went on after the closing date.
+    """
+
+    time: NDArray[np.float64]
+    entry: NDArray[np.float64]
+    codes: tuple[str, ...]
+    code_of: NDArray[np.int64]
+    meanings: tuple[CodeMeaning | None, ...]
+    count: NDArray[np.float64]
+    past_closing: NDArray[np.bool_]
+
+    def counts(self) -> dict[str, int]:
+        """How many rows hold each code."""
+        found = np.bincount(self.code_of, minlength=len(self.codes))
+        return {code: int(n) for code, n in zip(self.codes, found, strict=True) if n}
+
+    def meaning(self, code: str) -> CodeMeaning | None:
+        """What one of the codes means."""
+        return self.meanings[self.codes.index(code)]
+
+
+def derive(table: Table, statement: FollowUpStatement) -> Derivation | tuple[Block, ...]:
+    """Each row's time and code, or the slots still to be filled."""
+    blocks = _unfilled(table, statement)
+    if blocks:
+        return blocks
+    start, end, codes, code_of, meanings = _ends(table, statement)
+    past = np.zeros(table.size, dtype=bool)
+    if statement.closing_date is not None and start is not None:
+        closing = float(np.datetime64(statement.closing_date, "D").astype(np.int64))
+        with np.errstate(invalid="ignore"):
+            past = np.asarray(end > closing + 1 - 1e-9)  # the closing day itself is still followed
+        end = np.where(past, closing, end)
+        if past.any():
+            codes, meanings = (*codes, PAST_CLOSING), (*meanings, CENSORED)
+            code_of = np.where(past, len(codes) - 1, code_of)
+    time = end if start is None else (end - start) / DAYS_IN[statement.unit]
+    return Derivation(
+        time,
+        _entries(table, statement, start),
+        codes,
+        code_of,
+        meanings,
+        _counts(table, statement),
+        past,
+    )
+
+
+Ends = tuple[
+    NDArray[np.float64] | None,
+    NDArray[np.float64],
+    tuple[str, ...],
+    NDArray[np.int64],
+    tuple[CodeMeaning | None, ...],
+]
+
+
+def _ends(table: Table, statement: FollowUpStatement) -> Ends:
+    """Start and end (days since 1970, or no start and the time itself), codes, meanings."""
+    clock = statement.clock
+    if isinstance(clock, FirstOf):
+        return _first_of(table, clock)
+    if isinstance(clock, BetweenDates):
+        start, end = _days(table, clock.start), _days(table, clock.end)
+    else:
+        column = table.column(clock.column or "")
+        assert isinstance(column, NumberColumn)
+        start, end = None, column.values
+    if statement.ended == "everyone":
+        return start, end, (EVERYONE,), np.zeros(table.size, dtype=np.int64), (EVENT,)
+    if statement.ended == "date":
+        there = ~table.column(statement.event_date or "").missing
+        return start, end, (NO_DATE, HAS_DATE), there.astype(np.int64), (CENSORED, EVENT)
+    codes, code_of = outcome_codes(table.column(statement.outcome or ""))
+    return start, end, codes, code_of, tuple(statement.meaning_of(code) for code in codes)
+
+
+def _first_of(table: Table, clock: FirstOf) -> Ends:
+    last = _days(table, clock.last_contact)
+    dates = [_days(table, event.column) for event in clock.events]
+    end = np.full(table.size, np.inf)
+    code_of = np.zeros(table.size, dtype=np.int64)
+    for k, days in enumerate(dates, start=1):
+        with np.errstate(invalid="ignore"):
+            earlier = days < end
+        end[earlier], code_of[earlier] = days[earlier], k
+    nothing = code_of == 0
+    end[nothing] = last[nothing]
+    codes = ("last contact", *(event.column for event in clock.events))
+    meanings = [CodeMeaning(meaning=e.meaning, name=e.name or e.column) for e in clock.events]
+    return _days(table, clock.start), end, codes, code_of, (CENSORED, *meanings)
+
+
+def _days(table: Table, name: str | None) -> NDArray[np.float64]:
+    column = table.column(name or "")
+    assert isinstance(column, DateColumn)
+    return column.days
+
+
+def outcome_codes(column: Column) -> tuple[tuple[str, ...], NDArray[np.int64]]:
+    """The distinct codes of an outcome column, and each row's place among them.
+
+    Spaces around a code and capitals do not count: the most frequent spelling stands for all.
+    """
+    codes, code_of, _ = folded_codes(column)
+    return codes, code_of
+
+
+def folded_codes(
+    column: Column,
+) -> tuple[tuple[str, ...], NDArray[np.int64], tuple[tuple[str, ...], ...]]:
+    """Codes, each row's place among them, and for each code the spellings taken for it."""
+    if isinstance(column, TextColumn):
+        raw = [*column.levels, BLANK]
+        place = np.where(column.codes < 0, len(raw) - 1, column.codes).astype(np.int64)
+    elif isinstance(column, NumberColumn):
+        distinct, place = np.unique(column.values, return_inverse=True)
+        raw = [column.written(float(v)) for v in distinct]
+    else:
+        distinct, place = np.unique(column.values, return_inverse=True)
+        raw = ["" if np.isnat(v) else str(v) for v in distinct]
+    held = np.bincount(place, minlength=len(raw))
+    families: dict[str, list[int]] = {}
+    for k in map(int, np.flatnonzero(held)):
+        families.setdefault(raw[k].strip().casefold(), []).append(k)
+    named = sorted(
+        (_commonest([(raw[k].strip(), held[k]) for k in f]), f) for f in families.values()
+    )
+    new = np.zeros(len(raw), dtype=np.int64)
+    for place_of, (_, family) in enumerate(named):
+        new[family] = place_of
+    spellings = tuple(tuple(raw[k] for k in family) for _, family in named)
+    return tuple(name for name, _ in named), new[place], spellings
+
+
+def _commonest(spelled: list[tuple[str, np.int64]]) -> str:
+    counts: dict[str, int] = {}
+    for text, n in spelled:
+        counts[text] = counts.get(text, 0) + int(n)
+    return max(counts, key=lambda text: counts[text])
+
+
+def _entries(
+    table: Table, statement: FollowUpStatement, start: NDArray[np.float64] | None
+) -> NDArray[np.float64]:
+    if statement.late_entry is None:
+        return np.full(table.size, NO_LATE_ENTRY)
+    column = table.column(statement.late_entry)
+    if isinstance(column, DateColumn):
+        assert start is not None
+        entry = (column.days - start) / DAYS_IN[statement.unit]
+    else:
+        assert isinstance(column, NumberColumn)
+        entry = column.values
+    return np.where(column.missing, NO_LATE_ENTRY, entry)
+
+
+def _counts(table: Table, statement: FollowUpStatement) -> NDArray[np.float64]:
+    if statement.count is None:
+        return np.ones(table.size)
+    column = table.column(statement.count)
+    assert isinstance(column, NumberColumn)
+    return column.values
+
+
+Wanted = list[tuple[str, str | None, type[DateColumn | NumberColumn]]]
+
+
+def _wanted(statement: FollowUpStatement) -> Wanted:
+    """The slots that need a column, and what it must hold."""
+    clock = statement.clock
+    wanted: Wanted
+    match clock:
+        case BetweenDates():
+            wanted = [("start", clock.start, DateColumn), ("end", clock.end, DateColumn)]
+        case FirstOf():
+            wanted = [
+                ("start", clock.start, DateColumn),
+                ("last contact", clock.last_contact, DateColumn),
+            ]
+            wanted += [("event", event.column, DateColumn) for event in clock.events]
+        case Duration():
+            wanted = [("duration", clock.column, NumberColumn)]
+    if statement.late_entry is not None:
+        kind: type[DateColumn | NumberColumn] = DateColumn if statement.dated else NumberColumn
+        wanted.append(("late_entry", statement.late_entry, kind))
+    if statement.count is not None:
+        wanted.append(("count", statement.count, NumberColumn))
+    return wanted
+
+
+def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
+    blocks = []
+    for slot, name, kind in _wanted(statement):
+        what = "dates" if kind is DateColumn else "numbers"
+        shown = slot.replace("_", " ")
+        if name is None:
+            blocks.append(Block(f"Choose the column that holds the {shown}.", slot))
+        elif not table.has(name):
+            blocks.append(Block(f"There is no column called {name}: choose another {shown}.", slot))
+        elif not isinstance(table.column(name), kind):
+            blocks.append(Block(f"{name} does not hold {what}: choose another {shown}.", slot))
+    if isinstance(statement.clock, FirstOf):
+        if not statement.clock.events:
+            blocks.append(Block("Choose at least one dated event.", "event"))
+        return tuple(blocks)
+    if statement.ended == "codes":
+        if statement.outcome is None:
+            blocks.append(Block("Choose the column that says how each follow-up ended.", "outcome"))
+        elif not table.has(statement.outcome):
+            blocks.append(Block(f"There is no column called {statement.outcome}.", "outcome"))
+    elif statement.ended == "date" and (
+        statement.event_date is None or not table.has(statement.event_date)
+    ):
+        blocks.append(Block("Choose the column that holds the date of the event.", "outcome"))
+    return tuple(blocks)

@@ -1,0 +1,324 @@
+"""Findings about single values: spellings, numbers as text, codes for missing, extremes, dates."""
+
+import re
+import unicodedata
+from collections import defaultdict
+from collections.abc import Iterator
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, Look, count, set_aside
+from hourglass.cohort.reading.dates import date_cells
+from hourglass.cohort.reading.numbers import pattern
+from hourglass.cohort.steps.cells import MarkMissing
+from hourglass.cohort.steps.levels import RespellLevels
+from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
+from hourglass.cohort.table import NumberColumn, TextColumn
+
+EXTREME_QUARTILE_RANGES = 2.5
+"""A number further than this many interquartile ranges outside the quartiles is extreme."""
+MOST_LEVELS_TO_RESPELL = 200
+MISSING_CODES = (99.0, 999.0, 9999.0, -1.0, -9.0, -99.0, -999.0, 88.0, 888.0, 777.0)
+NEVER_BELOW_ZERO = re.compile(
+    r"\b(age|weight|height|dose|count|cells|size|length|duration|number)\b|^n_|_n$|(?<![a-z])kg(?![a-z])"
+)
+PERCENT = re.compile(r"percent|pct|%|share_of")
+
+
+def cell_findings(look: Look) -> Iterator[Finding]:
+    """What is odd about the values of columns."""
+    for column in look.table.columns:
+        if isinstance(column, TextColumn):
+            yield from _text(look, column)
+        elif isinstance(column, NumberColumn):
+            yield from _impossible(look, column)
+            yield from _codes_for_missing(look, column)
+            yield from _extremes(look, column)
+            yield from _hidden_dates(look, column)
+
+
+def _text(look: Look, column: TextColumn) -> Iterator[Finding]:
+    levels = list(column.counts()) if len(column.levels) < 200_000 else []
+    if not levels:
+        return
+    cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
+    dates = list(_dates(look, column, levels, cells))
+    yield from dates
+    numbers = [] if dates else list(_numbers(look, column, levels, cells))
+    yield from numbers
+    if not dates and not numbers and len(levels) <= MOST_LEVELS_TO_RESPELL:
+        yield from _spellings(look, column)
+
+
+def _spellings(look: Look, column: TextColumn) -> Iterator[Finding]:
+    counts = column.counts()
+    families: dict[str, list[str]] = defaultdict(list)
+    for level in counts:
+        families[folded(level)].append(level)
+    spelling: dict[str, str] = {}
+    for family in families.values():
+        best = " ".join(max(family, key=lambda level: counts[level]).split())
+        spelling |= {level: best for level in family if level != best}
+    if not spelling:
+        return
+    hit = np.array([*(level in spelling for level in column.levels), False])[column.codes]
+    after = {spelling.get(level, level) for level in counts}
+    step = RespellLevels(column=column.name, spelling=spelling)
+    yield Finding(
+        f"spelled in several ways: {column.name}",
+        f"{column.name} spells {len(after)} levels in {len(counts)} ways",
+        "Spaces, capitals and accents make one level look like several: "
+        + "; ".join(f"“{a}” would become “{b}”" for a, b in sorted(spelling.items())[:8])
+        + ".",
+        look.numbers(hit),
+        (column.name,),
+        (Choice("respell", "Spell one way", "spelled one way", (step,)), KEEP),
+    )
+
+
+def folded(level: str) -> str:
+    """A level without what may differ by carelessness: spaces, capitals, accents."""
+    plain = unicodedata.normalize("NFKD", " ".join(level.split()).casefold())
+    return "".join(ch for ch in plain if not unicodedata.combining(ch))
+
+
+def _share(column: TextColumn, levels: list[str], fits: np.ndarray) -> tuple[float, np.ndarray]:
+    """The share of known cells whose level fits, and (n,) True where the cell does not."""
+    fitting = {level for level, fit in zip(levels, fits, strict=True) if fit}
+    known = column.codes >= 0
+    odd = known & ~np.array([*(level in fitting for level in column.levels), False])[column.codes]
+    return 1 - odd.sum() / max(known.sum(), 1), odd
+
+
+def _numbers(
+    look: Look, column: TextColumn, levels: list[str], cells: pa.Array
+) -> Iterator[Finding]:
+    plain = pc.match_substring_regex(cells, pattern(".", "")).to_numpy(zero_copy_only=False)
+    comma = pc.match_substring_regex(cells, pattern(",", ".")).to_numpy(zero_copy_only=False)
+    grouped = pc.match_substring_regex(cells, pattern(".", ",")).to_numpy(zero_copy_only=False)
+    coded = pc.match_substring_regex(cells, r"^[+-]?0\d").to_numpy(zero_copy_only=False)
+    any_way = (plain | comma | grouped) & ~coded
+    share, odd = _share(column, levels, any_way)
+    if share < 0.5 or not any_way.any() or coded.mean() > 0.3:
+        return
+    choices = []
+    for fits, label, decimal, thousands in (
+        (plain, "Read as numbers", ".", ""),
+        (comma, "Read with a decimal comma", ",", "."),
+        (grouped, "Read commas as thousands", ".", ","),
+    ):
+        if fits.sum() == max(plain.sum(), comma.sum(), grouped.sum()):
+            step = ReadAsNumbers(column=column.name, decimal=decimal, thousands=thousands)
+            choices.append(Choice(f"read {decimal}{thousands}", label, "read as numbers", (step,)))
+    shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(odd)[:5]))
+    lost = f" {count(odd)} that are no numbers would become missing: {shown}." if odd.any() else ""
+    asks = (
+        " A single comma may be the decimal mark or set thousands apart."
+        if len(choices) > 1
+        else ""
+    )
+    hit = odd if odd.any() else np.asarray(column.codes >= 0)
+    yield Finding(
+        f"numbers as text: {column.name}",
+        f"{column.name} holds numbers written as text",
+        f"As text it can only form groups.{asks}{lost}",
+        look.numbers(hit),
+        (column.name,),
+        (*choices, KEEP, CORRECT),
+    )
+
+
+def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -> Iterator[Finding]:
+    found = date_cells(cells)
+    shaped = found.known | found.numbered
+    if _share(column, levels, shaped)[0] < 0.5:
+        return
+    steps = {
+        order: Choice(
+            f"read {order}", f"Read as {order}", f"read as dates, {order}",
+            (ReadAsDates(column=column.name, order=order),),
+        )
+        for order in ("day first", "month first")
+    }  # fmt: skip
+    both = (steps["day first"], steps["month first"])
+    known = np.asarray(column.codes >= 0)
+    days, months = int(found.day_first.sum()), int(found.month_first.sum())
+    if days and months:
+        hit = (
+            known
+            & np.array(
+                [
+                    *(
+                        level in {v for v, m in zip(levels, found.month_first, strict=True) if m}
+                        for level in column.levels
+                    ),
+                    False,
+                ]
+            )[column.codes]
+        )
+        title = f"{column.name} has dates in two formats"
+        why = (
+            f"{days:,} distinct cells can only have the day first and {months:,} only the month. Where both "
+            "readings are possible nobody can tell; read one way, such cells may be wrong by months."
+        )
+        yield Finding(
+            f"two formats: {column.name}",
+            title,
+            why,
+            look.numbers(hit),
+            (column.name,),
+            (*both, KEEP, CORRECT),
+        )
+        return
+    _, wrong = _share(column, levels, found.known)
+    if found.numbered.any() and not days and not months:
+        title = f"{column.name}: the day or the month may come first"
+        why = "No cell has a number over 12 to decide it. Ask whoever made the file, then choose."
+        yield Finding(
+            f"either order: {column.name}",
+            title,
+            why,
+            look.numbers(known),
+            (column.name,),
+            (*both, KEEP),
+        )
+        return
+    if wrong.any():
+        shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(wrong)[:5]))
+        order = "month first" if months else "day first"
+        read = Choice(
+            f"read {order}", "Read as dates, these missing", "read as dates",
+            (ReadAsDates(column=column.name, order=order),),
+        )  # fmt: skip
+        yield Finding(
+            f"not all dates: {column.name}",
+            f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
+            "A day the calendar does not have, or words, keep the whole column from being read as "
+            "dates. Correct the cells, or read it with them missing.",
+            look.numbers(wrong),
+            (column.name,),
+            (read, CORRECT, KEEP),
+        )
+
+
+def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:
+    known = column.values[~column.missing]
+    if known.size == 0 or (column.decimals > 0 and "dat" not in column.name.lower()):
+        return
+    order = None
+    if ((known >= 19_000_101) & (known <= 21_001_231)).all() and (known % 100 <= 31).all():
+        if ((known // 100 % 100 >= 1) & (known // 100 % 100 <= 12)).all():
+            order, like = "year month day", f"{known[0]:.0f}"
+    elif ((known >= 10_000) & (known <= 80_000)).all() and re.search(
+        r"dat|start|end|birth|seen", column.name.lower()
+    ):
+        order, like = "spreadsheet days", f"{known[0]:.0f}, days since 1900"
+    if order is None:
+        return
+    step = ReadAsDates.model_validate({"column": column.name, "order": order})
+    yield Finding(
+        f"dates as numbers: {column.name}",
+        f"{column.name} looks like dates kept as numbers",
+        f"Its values are such as {like}. As a number it can only be measured, not be a start or an end.",
+        look.numbers(~column.missing),
+        (column.name,),
+        (Choice("read dates", "Read as dates", "read as dates", (step,)), KEEP),
+    )
+
+
+def _impossible(look: Look, column: NumberColumn) -> Iterator[Finding]:
+    name = column.name.lower()
+    with np.errstate(invalid="ignore"):
+        if (
+            NEVER_BELOW_ZERO.search(name.replace("_", " "))
+            and column.name not in look.statement.spent
+        ):
+            hit, limit = column.values < 0, "below 0"
+            if re.search(r"\bage\b", name.replace("_", " ")):
+                hit, limit = hit | (column.values > 120), "below 0 or above 120"
+        elif PERCENT.search(name):
+            hit, limit = (column.values < 0) | (column.values > 100), "below 0 or above 100"
+        else:
+            return
+    hit = hit & ~np.isin(column.values, MISSING_CODES)
+    if not hit.any():
+        return
+    rows = look.numbers(hit)
+    values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(hit)[:5])
+    yield Finding(
+        f"impossible: {column.name}",
+        f"{column.name} is {limit} in {count(hit)}: {values}",
+        "No such value can be. It is a slip, or a code for something else.",
+        rows,
+        (column.name,),
+        (set_aside(rows, f"{column.name} impossible"), CORRECT, KEEP),
+    )
+
+
+def _codes_for_missing(look: Look, column: NumberColumn) -> Iterator[Finding]:
+    known = column.values[~column.missing]
+    distinct, n = np.unique(known, return_counts=True)
+    if distinct.size < 3:
+        return
+    found = []
+    for code in MISSING_CODES:
+        at = np.flatnonzero(distinct == code)
+        if at.size == 0 or n[at[0]] < 2:
+            continue
+        others = np.delete(distinct, at[0])
+        others = others[~np.isin(others, MISSING_CODES)]
+        # Nines and minus ones count as codes only where they stand apart from everything else.
+        spread = np.ptp(others) if others.size else 0.0
+        apart = (
+            code > others.max() + 0.1 * spread if code > 0 else others.size and others.min() >= 0
+        )
+        if others.size >= 2 and apart:
+            found.append(code)
+    if not found:
+        return
+    hit = np.isin(column.values, found)
+    listed = ", ".join(f"{code:g}" for code in found)
+    step = MarkMissing(column=column.name, values=tuple(f"{code:g}" for code in found))
+    yield Finding(
+        f"code for missing: {column.name}",
+        f"{column.name} is {listed} in {count(hit)}: a value, or a word for “missing”?",
+        "The number stands apart from all others and is often written where nothing is known. Taken "
+        "for a value it would pull every mean and every ratio.",
+        look.numbers(hit),
+        (column.name,),
+        (
+            Choice("mark missing", "Take it for missing", "taken for missing", (step,)),
+            KEEP,
+            CORRECT,
+        ),
+    )
+
+
+def _extremes(look: Look, column: NumberColumn) -> Iterator[Finding]:
+    known = column.values[~column.missing]
+    if known.size < 8 or np.unique(known[:100_000]).size < 8:
+        return
+    low, high = np.quantile(known, [0.25, 0.75])
+    reach = EXTREME_QUARTILE_RANGES * (high - low)
+    with np.errstate(invalid="ignore"):
+        extreme = (column.values < low - reach) | (column.values > high + reach)
+    # A long tail is a shape, not a fault.
+    if reach == 0 or not extreme.any() or extreme.sum() > max(5, 0.01 * known.size):
+        return
+    values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(extreme)[:5])
+    one = extreme.sum() == 1
+    rows = look.numbers(extreme)
+    short = f"{column.name} {values}" if one else f"{column.name} far from the rest"
+    furthest = np.max(np.maximum(low - column.values[extreme], column.values[extreme] - high))
+    yield Finding(
+        f"extreme: {column.name}",
+        f"{column.name} is far from the rest in {count(extreme)}: {values}",
+        f"Half of the values lie between {low:g} and {high:g}; the furthest is "
+        f"{furthest / (high - low):.1f} times that range outside. "
+        f"{'It' if one else 'They'} may be a slip of the pen, or somebody who does not belong here.",
+        rows,
+        (column.name,),
+        (set_aside(rows, short), KEEP, CORRECT),
+    )

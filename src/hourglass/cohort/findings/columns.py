@@ -1,0 +1,287 @@
+"""Findings about whole columns: constant, repeated, told by the outcome, known too late, missing."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.derive import Derivation
+from hourglass.cohort.findings.cells import folded
+from hourglass.cohort.findings.finding import KEEP, Choice, Finding, Look, count
+from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.statement import Duration
+from hourglass.cohort.steps.cells import SetAsideMissing
+from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+
+MOST_LEVELS = 30
+FEWEST_ROWS = 10
+FEWEST_EVENTS = 5
+SURE = 3.0
+"""Standard errors by which shares must differ before missingness is said to differ."""
+
+
+def column_findings(look: Look) -> Iterator[Finding]:
+    """What is odd about columns as a whole."""
+    yield from _constant(look)
+    yield from _repeated(look)
+    if look.derived is not None:
+        yield from _tell_the_outcome(look, look.derived)
+        yield from _tell_the_time(look, look.derived)
+        yield from _without_events(look)
+        yield from _known_late(look, look.derived)
+    yield from _missing(look)
+    yield from _missing_together(look)
+
+
+def _others(look: Look) -> list[Column]:
+    spent = look.statement.spent
+    return [c for c in look.table.columns if c.name not in spent]
+
+
+def _nothing_hit(look: Look) -> NDArray[np.int64]:
+    return look.table.numbers[:0]
+
+
+def _constant(look: Look) -> Iterator[Finding]:
+    if look.table.size < FEWEST_ROWS:
+        return
+    for column in _others(look):
+        data = column.codes if isinstance(column, TextColumn) else column.values
+        known = data[~column.missing]
+        if known.size == 0 or (known[0] == known).all():
+            held = (
+                "nothing at all"
+                if known.size == 0
+                else f"only “{column.cell(int(np.flatnonzero(~column.missing)[0]))}”"
+            )
+            yield Finding(
+                f"constant: {column.name}",
+                f"{column.name} holds {held}",
+                "It cannot tell rows apart, so no comparison or model can use it.",
+                _nothing_hit(look),
+                (column.name,),
+                (KEEP,),
+            )
+
+
+def _repeated(look: Look) -> Iterator[Finding]:
+    """Columns that hold the same as another, or name the same groups otherwise."""
+    if look.table.size < FEWEST_ROWS:
+        return
+    sample = np.unique(np.linspace(0, look.table.size - 1, 2_000).astype(int))
+    columns = [c for c in look.table.columns if not c.missing.all()]
+    seen: dict[bytes, list[Column]] = {}
+    for column in columns:
+        seen.setdefault(_pattern(column.take(sample)), []).append(column)
+    for family in seen.values():
+        for other in family[1:]:
+            first = family[0]
+            if _pattern(first) != _pattern(other) or _plain(first):
+                continue
+            yield Finding(
+                f"repeats: {other.name}",
+                f"{other.name} says the same as {first.name}",
+                "Each value of one goes with one value of the other. In a model only one of them can "
+                "be told apart from the rest.",
+                _nothing_hit(look),
+                (first.name, other.name),
+                (KEEP,),
+            )
+
+
+def _plain(column: Column) -> bool:
+    data = column.codes if isinstance(column, TextColumn) else column.values
+    known = data[~column.missing]
+    return bool(known.size == 0 or (known == known[0]).all())
+
+
+def _pattern(column: Column) -> bytes:
+    """Which rows share a value, whatever the values are called: equal for columns that agree."""
+    data = column.codes if isinstance(column, TextColumn) else column.values
+    _, first, place = np.unique(data, return_index=True, return_inverse=True)
+    rank = np.empty(first.size, dtype=np.int64)
+    rank[np.argsort(first)] = np.arange(first.size)
+    named = rank[place]
+    return np.where(column.missing, -1, named).astype(np.int64).tobytes()
+
+
+def _tell_the_outcome(look: Look, derived: Derivation) -> Iterator[Finding]:
+    """A category from which one could read off who had the event."""
+    events = look.events()
+    if events is None or not 0 < events.sum() < events.size or events.size < FEWEST_ROWS:
+        return
+    for column in _others(look):
+        if isinstance(column, DateColumn):
+            told = (~column.missing).astype(np.int64)
+            what = "whether it has a date"
+        else:
+            told = keys_of(look.table, [column.name])
+            what = "its value"
+        known = told >= 0
+        levels = np.unique(told[known])
+        if not 2 <= levels.size <= MOST_LEVELS or known.mean() < 0.5:
+            continue
+        n = np.bincount(told[known])
+        d = np.bincount(told[known], weights=events[known])
+        mixed = np.minimum(d, n - d).sum() / known.sum()
+        base = min(events.mean(), 1 - events.mean())
+        if base > 0.02 and mixed <= 0.01 * base:
+            yield Finding(
+                f"tells the outcome: {column.name}",
+                f"{column.name} gives away who had the event",
+                f"Whether a row had the event can be read off {what}. It was written down afterwards, "
+                "or is another name for the outcome: it explains nothing.",
+                _nothing_hit(look),
+                (column.name,),
+                (KEEP,),
+            )
+
+
+def _tell_the_time(look: Look, derived: Derivation) -> Iterator[Finding]:
+    clock = look.statement.clock
+    time = derived.time
+    for column in _others(look):
+        if not isinstance(column, NumberColumn) or column.missing.mean() > 0.5:
+            continue
+        both = np.isfinite(time) & ~column.missing
+        if both.sum() < FEWEST_ROWS or np.unique(column.values[both][:1000]).size < FEWEST_ROWS:
+            continue
+        x, t = column.values[both], time[both]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            r = np.corrcoef(x, t)[0, 1]
+        if np.isfinite(r) and abs(r) > 0.999:
+            named = clock.column if isinstance(clock, Duration) else "the time followed"
+            yield Finding(
+                f"tells the time: {column.name}",
+                f"{column.name} is the follow-up time in other words",
+                f"It rises in step with {named} (correlation {r:.4f}). In a model it would explain the "
+                "time by itself.",
+                _nothing_hit(look),
+                (column.name,),
+                (KEEP,),
+            )
+
+
+def _without_events(look: Look) -> Iterator[Finding]:
+    events = look.events()
+    if events is None or events.sum() < FEWEST_EVENTS:
+        return
+    for column in _others(look):
+        if not isinstance(column, TextColumn) or not 2 <= len(column.counts()) <= MOST_LEVELS:
+            continue
+        n = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
+        held = column.codes >= 0
+        d = np.bincount(column.codes[held], weights=events[held], minlength=len(column.levels))
+        # A slip of spelling is no level of its own: it has a finding already.
+        family: dict[str, float] = {}
+        for level, events_in in zip(column.levels, d, strict=True):
+            family[folded(level)] = family.get(folded(level), 0) + events_in
+        empty = [k for k, level in enumerate(column.levels) if n[k] and family[folded(level)] == 0]
+        if not empty or len(empty) == np.count_nonzero(n):
+            continue
+        named = ", ".join(f"{column.levels[k]} ({n[k]:,} rows)" for k in empty[:5])
+        yield Finding(
+            f"no events: {column.name}",
+            f"No event in {column.name} {named}",
+            "A ratio against a level without events has no finite value. Merge the level with another "
+            "where that makes sense, or read only its limit.",
+            look.numbers(np.isin(column.codes, empty)),
+            (column.name,),
+            (KEEP,),
+        )
+
+
+def _known_late(look: Look, derived: Derivation) -> Iterator[Finding]:
+    """Dates between start and end, and groups that say whether there is one."""
+    clock = look.statement.clock
+    if clock.kind == "duration" or clock.start is None or not look.table.has(clock.start):
+        return
+    start = look.table.column(clock.start)
+    if not isinstance(start, DateColumn):
+        return
+    own = clock_columns(look.statement)
+    for column in look.table.columns:
+        if not isinstance(column, DateColumn) or column.name in (*own, *look.statement.spent):
+            continue
+        there = ~column.missing & ~start.missing
+        later = there & (column.days > start.days)
+        if there.sum() < 5 or later.sum() < 0.8 * there.sum():
+            continue
+        groups = [
+            c.name
+            for c in _others(look)
+            if isinstance(c, TextColumn) and len(c.counts()) == 2
+            and _pattern(c) == _pattern(TextColumn("", there.astype(np.int32), ("a", "b")))
+        ]  # fmt: skip
+        named = f" and {', '.join(groups)}" if groups else ""
+        yield Finding(
+            f"known late: {column.name}",
+            f"{column.name}{named} is known only after time zero",
+            "Whoever has it had to be followed long enough to get it, so a group made from it looks as "
+            "if it lived longer. Use a landmark (“+ landmark” above), or let the value change over time.",
+            look.numbers(later),
+            (column.name, *groups),
+            (KEEP,),
+        )
+
+
+def _missing(look: Look) -> Iterator[Finding]:
+    # A blank in these columns says something else, and has its own finding.
+    own = look.statement.spent
+    events = look.events()
+    for column in look.table.columns:
+        gone = column.missing
+        if column.name in own or not gone.any() or gone.all():
+            continue
+        away = Choice(
+            "set aside", "Set aside", "set aside", (SetAsideMissing(columns=(column.name,)),)
+        )
+        yield Finding(
+            f"missing: {column.name}",
+            f"{column.name} is missing in {count(gone)}",
+            "Kept, these rows count in every curve; a comparison or a model that uses the column "
+            f"leaves them out and says so.{_differs(gone, events)}",
+            look.numbers(gone),
+            (column.name,),
+            (KEEP, away),
+        )
+
+
+def _differs(gone: NDArray[np.bool_], events: NDArray[np.bool_] | None) -> str:
+    """Whether it is missing more often among those with the event, or without."""
+    if events is None or not 0 < events.sum() < events.size:
+        return ""
+    a, b = gone[events].mean(), gone[~events].mean()
+    error = np.sqrt(a * (1 - a) / events.sum() + b * (1 - b) / (~events).sum())
+    if error == 0 or abs(a - b) < SURE * error:
+        return ""
+    return (
+        f" It is missing in {100 * a:.0f} % of the rows with the event and {100 * b:.0f} % of the others: "
+        "leaving them out would change who is compared."
+    )
+
+
+def _missing_together(look: Look) -> Iterator[Finding]:
+    """Several columns that are missing in just the same rows."""
+    patterns: dict[bytes, list[Column]] = {}
+    for column in _others(look):
+        gone = column.missing
+        if 2 <= gone.sum() < gone.size:
+            patterns.setdefault(np.packbits(gone).tobytes(), []).append(column)
+    for family in patterns.values():
+        if len(family) < 2:
+            continue
+        names = tuple(c.name for c in family)
+        hit = family[0].missing
+        yield Finding(
+            f"missing together: {', '.join(names)}",
+            f"{', '.join(names[:4])}{' …' if len(names) > 4 else ''} are missing in the same {count(hit)}",
+            "One cause took them all: a form not filled in, a centre that does not measure them.",
+            look.numbers(hit),
+            names[:6],
+            (
+                KEEP,
+                Choice("set aside", "Set aside", "set aside", (SetAsideMissing(columns=names),)),
+            ),
+        )

@@ -1,0 +1,37 @@
+"""All findings in a table as the steps so far have left it."""
+
+from datetime import date
+
+from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.findings.cells import cell_findings
+from hourglass.cohort.findings.codes import code_findings
+from hourglass.cohort.findings.columns import column_findings
+from hourglass.cohort.findings.finding import Finding, Look
+from hourglass.cohort.findings.subjects import subject_findings
+from hourglass.cohort.findings.times import time_findings
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.table import Table
+
+
+def find(
+    table: Table, statement: FollowUpStatement, today: date | None = None
+) -> tuple[Finding, ...]:
+    """Look for everything that is odd, the gravest first.
+
+    Args:
+        today: the day after which a date lies in the future; the day of the call when absent.
+    """
+    derived = derive(table, statement)
+    look = Look(
+        table,
+        statement,
+        derived if isinstance(derived, Derivation) else None,
+        today or date.today(),
+    )
+    return (
+        *time_findings(look),
+        *code_findings(look),
+        *subject_findings(look),
+        *cell_findings(look),
+        *column_findings(look),
+    )

@@ -1,0 +1,112 @@
+"""What a finding is, and how a choice about it becomes steps."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.derive import Derivation
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.table import Table
+
+Rows = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Something that can be decided: its name, its words, and the steps that carry it out."""
+
+    name: str
+    label: str
+    done: str
+    steps: tuple[Step, ...] = ()
+
+
+KEEP = Choice("keep", "Keep as it is", "kept as it is")
+CORRECT = Choice("correct", "Correct …", "corrected")
+
+
+@dataclass(frozen=True, slots=True)
+class SmallCurve:
+    """A curve of a small picture: its name, times and heights from 0 to 1."""
+
+    name: str
+    times: tuple[float, ...]
+    heights: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something noticed: the rows, why it matters, and what can be done.
+
+    Attributes:
+        key: names the finding across visits: its kind and columns.
+        title: a sentence with the count.
+        why: why it matters.
+        rows: row numbers in the table.
+        columns: the columns concerned, for showing and correcting cells.
+        choices: what can be decided; the program never decides.
+        picture: both readings of an outcome, where there are two.
+    """
+
+    key: str
+    title: str
+    why: str
+    rows: Rows
+    columns: tuple[str, ...]
+    choices: tuple[Choice, ...]
+    picture: tuple[SmallCurve, ...] = ()
+
+    def choice(self, name: str) -> Choice | None:
+        """The choice of that name, if it is one of the finding's."""
+        return next((c for c in self.choices if c.name == name), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What findings are looked for in: the table, the statement, what it makes, and the day."""
+
+    table: Table
+    statement: FollowUpStatement
+    derived: Derivation | None
+    today: date
+
+    def numbers(self, hit: NDArray[np.bool_]) -> Rows:
+        """Row numbers of the rows that are hit."""
+        return self.table.numbers[hit]
+
+    def events(self) -> NDArray[np.bool_] | None:
+        """(n,) True where the row had the event, as far as codes have a meaning."""
+        if self.derived is None:
+            return None
+        is_event = [m is not None and m.meaning == "event" for m in self.derived.meanings]
+        return np.asarray(np.array(is_event, dtype=bool)[self.derived.code_of])
+
+
+def steps_for(finding: Finding, name: str, corrections: Sequence[CorrectCell] = ()) -> list[Step]:
+    """The steps that carry out a choice; "keep" needs none."""
+    if name == "correct":
+        return list(corrections)
+    chosen = finding.choice(name)
+    return [] if chosen is None else list(chosen.steps)
+
+
+def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:
+    """The choice to leave the rows out."""
+    return Choice("set aside", label, "set aside", (SetAside(rows=tuple(map(int, rows)), why=why),))
+
+
+def count(hit: Rows | NDArray[np.bool_]) -> str:
+    """How many rows, in words."""
+    n = int(hit.sum()) if hit.dtype == bool else hit.size
+    return "1 row" if n == 1 else f"{n:,} rows"
+
+
+def they(hit: NDArray[np.bool_], several: str, one: str) -> str:
+    """The count with the verb that goes with it."""
+    return f"{count(hit)} {one if hit.sum() == 1 else several}"

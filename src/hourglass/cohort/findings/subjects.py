@@ -1,0 +1,156 @@
+"""Findings about subjects: entered twice, rows repeated whole, spells that overlap or leave gaps."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation
+from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, Look, count, set_aside
+from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.steps.rows import SetAsideRepeats
+from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.table import DateColumn
+
+MOST_NAMED = 50
+
+
+def subject_findings(look: Look) -> Iterator[Finding]:
+    """What is odd about who the rows belong to."""
+    subject = look.statement.subject
+    yield from _whole_rows(look)
+    if subject is None or not look.table.has(subject):
+        return
+    if look.statement.several_rows:
+        if look.derived is not None:
+            yield from _spells(look, look.derived, subject)
+        return
+    if not isinstance(look.table.column(subject), DateColumn):
+        yield from _twice(look, subject)
+
+
+def _twice(look: Look, subject: str) -> Iterator[Finding]:
+    table, column = look.table, look.table.column(subject)
+    keys = keys_of(table, [subject])
+    distinct, first, place, n = np.unique(
+        keys, return_index=True, return_inverse=True, return_counts=True
+    )
+    repeated = np.flatnonzero((n > 1) & (distinct >= 0))
+    if repeated.size > MOST_NAMED:
+        hit = (n[place] > 1) & (keys >= 0)
+        step = SetAsideRepeats(key=(subject,))
+        yield Finding(
+            f"entered twice: {subject}",
+            f"{repeated.size:,} values of {subject} are shared by several rows",
+            "If they are one and the same, counting all gives one course the weight of many. If a "
+            "subject has several rows on purpose, say so in the sentence above.",
+            look.numbers(hit),
+            (subject,),
+            (Choice("set aside", "Keep the first of each", "set aside", (step,)), KEEP),
+        )
+        return
+    for k in repeated[np.argsort(first[repeated], kind="stable")]:
+        rows = table.numbers[place == k]
+        name = column.cell(int(first[k]))
+        yield Finding(
+            f"entered twice: {subject} {name}",
+            f"{rows.size} rows share {subject} {name}",
+            "If they are one and the same, counting both gives one course the weight of two. "
+            "Setting aside keeps the first.",
+            rows,
+            (subject,),
+            (set_aside(rows[1:], "entered twice"), KEEP, CORRECT),
+        )
+
+
+def _whole_rows(look: Look) -> Iterator[Finding]:
+    """Rows that repeat another in every cell."""
+    table = look.table
+    names = [c.name for c in table.columns]
+    if len(names) < 3 or look.statement.count is not None:
+        return
+    key = np.zeros(table.size, dtype=np.int64)
+    for name in names:
+        key = np.unique(key * 2_000_003 + keys_of(table, [name]) + 1, return_inverse=True)[1]
+        if key.max(initial=0) == table.size - 1:
+            return
+    _, first = np.unique(key, return_index=True)
+    again = np.ones(table.size, dtype=bool)
+    again[first] = False
+    rows = look.numbers(again)
+    yield Finding(
+        "repeated rows",
+        f"{rows.size:,} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row in every cell",
+        "An export that was joined or appended twice looks like this. Rows may also be alike by "
+        "chance where a table has few columns.",
+        rows,
+        tuple(names[:6]),
+        (set_aside(rows, "repeats an earlier row"), KEEP),
+    )
+
+
+def _spells(look: Look, derived: Derivation, subject: str) -> Iterator[Finding]:
+    """(start, stop] rows of one subject that overlap, or leave a gap between them."""
+    keys = keys_of(look.table, [subject])
+    entry = np.where(derived.entry > NO_LATE_ENTRY, derived.entry, 0.0)
+    usable = np.flatnonzero(
+        (keys >= 0) & np.isfinite(derived.time) & np.isfinite(entry) & (entry < derived.time)
+    )
+    order = usable[np.lexsort((derived.time[usable], entry[usable], keys[usable]))]
+    same = keys[order][1:] == keys[order][:-1]
+    before, after = derived.time[order][:-1], entry[order][1:]
+    slack = 1e-9 * max(float(np.abs(derived.time[usable]).max(initial=0.0)), 1e-300)
+    overlapping, gapped = same & (after < before - slack), same & (after > before + slack)
+    columns = (subject, look.statement.late_entry or "", *clock_columns(look.statement))
+    shown = tuple(name for name in columns if name)
+    kinds = [
+        (
+            "overlapping rows",
+            overlapping,
+            ("overlap", "overlaps"),
+            "an earlier row of the same subject",
+            "The subject would be at risk twice at the same time.",
+        ),
+        (
+            "gaps between rows",
+            gapped,
+            ("begin", "begins"),
+            "after a gap since the subject's row before",
+            "Nobody is at risk in a gap: events there would not be seen. Leave it only if the "
+            "subject was truly not under observation.",
+        ),
+    ]
+    for key, hit, (several, one), what, why in kinds:
+        if not hit.any():
+            continue
+        rows = np.sort(look.table.numbers[order[1:][hit]])
+        away = set_aside(rows, key)
+        choices = (away, KEEP, CORRECT) if hit is gapped else (away, CORRECT)
+        title = f"{count(rows)} {one if rows.size == 1 else several} {what}"
+        yield Finding(key, title, why, rows, shown, choices)
+    yield from _event_before_last(look, derived, order, same, shown)
+
+
+def _event_before_last(
+    look: Look,
+    derived: Derivation,
+    order: NDArray[np.int64],
+    same: NDArray[np.bool_],
+    shown: tuple[str, ...],
+) -> Iterator[Finding]:
+    events = look.events()
+    if events is None:
+        return
+    hit = events[order][:-1] & same
+    if not hit.any():
+        return
+    rows = np.sort(look.table.numbers[order[:-1][hit]])
+    yield Finding(
+        "followed after the event",
+        f"{rows.size:,} rows have the event and the subject goes on in a later row",
+        "After the event a subject is no longer at risk of it. An event repeated on every row of "
+        "its subject would be counted several times.",
+        rows,
+        (*shown, look.statement.outcome or ""),
+        (KEEP, CORRECT),
+    )

@@ -1,0 +1,207 @@
+"""Findings about starts, ends and times."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from hourglass.cohort.derive import Derivation
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Choice,
+    Finding,
+    Look,
+    count,
+    set_aside,
+    they,
+)
+from hourglass.cohort.followup import unusable
+from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf, FollowUpStatement
+from hourglass.cohort.steps.cells import SwapCells
+from hourglass.cohort.table import DateColumn
+
+BIRTH = ("birth", "born", "dob", "geb")
+HEAPED_SHARE = 0.5
+ROUND_TIMES = {
+    "hours": (24, 100),
+    "days": (365, 30, 7),
+    "weeks": (52, 4),
+    "months": (12, 6),
+    "years": (1,),
+}
+
+
+def clock_columns(statement: FollowUpStatement) -> tuple[str, ...]:
+    """The columns the clock is made from."""
+    match statement.clock:
+        case BetweenDates(start=start, end=end):
+            names: tuple[str | None, ...] = (start, end)
+        case FirstOf(start=start, events=events, last_contact=last):
+            names = (start, *(e.column for e in events), last)
+        case Duration(column=column):
+            names = (column,)
+    return tuple(name for name in names if name)
+
+
+def time_findings(look: Look) -> Iterator[Finding]:
+    """Rows without a usable time, zero times, heaped times, dates where none can be."""
+    if look.derived is not None:
+        yield from _unusable(look, look.derived)
+        yield from _zero(look, look.derived)
+        yield from _past_closing(look, look.derived)
+        yield from _heaped(look, look.derived)
+    yield from _future(look)
+    yield from _before_birth(look)
+
+
+def _unusable(look: Look, derived: Derivation) -> Iterator[Finding]:
+    statement = look.statement
+    columns = clock_columns(statement)
+    dated = statement.dated
+    for key, hit, what in unusable(derived, statement):
+        if not hit.any():
+            continue
+        rows = look.numbers(hit)
+        match key:
+            case "end before start":
+                title = (
+                    they(hit, "end before they start", "ends before it starts")
+                    if dated
+                    else they(hit, "have a negative time", "has a negative time")
+                )
+                why = "A follow-up cannot end before it starts, so nobody can be at risk in these rows."
+                swap: tuple[Choice, ...] = ()
+                if isinstance(statement.clock, BetweenDates):
+                    pair = (columns[0], columns[1])
+                    steps = (SwapCells(rows=tuple(map(int, rows)), columns=pair),)
+                    swap = (Choice("swap", "Swap dates", "dates swapped", steps),)
+                yield Finding(
+                    key, title, why, rows, columns, (set_aside(rows, key), *swap, CORRECT)
+                )
+            case "no time":
+                title = they(hit, f"have {what}", f"has {what}")
+                why = "Without it there is no follow-up to analyse."
+                away = set_aside(rows, "no follow-up time")
+                yield Finding(key, title, why, rows, columns, (away, CORRECT))
+            case "entry after end":
+                title = they(hit, "enter at or after their end", "enters at or after its end")
+                why = "A row must be followed for some time between entry and end."
+                shown = (statement.late_entry or "", *columns)
+                away = set_aside(rows, "entry after end")
+                yield Finding(key, title, why, rows, shown, (away, CORRECT))
+            case _:
+                title = f"{statement.count} is no whole number in {count(hit)}"
+                why = "A count says how many identical subjects a row stands for: 0, 1, 2, …"
+                away = set_aside(rows, "no whole count")
+                yield Finding(key, title, why, rows, (statement.count or "",), (away, CORRECT))
+
+
+def _zero(look: Look, derived: Derivation) -> Iterator[Finding]:
+    hit = derived.time == 0
+    if not hit.any() or look.statement.zero_moved_to is not None:
+        return
+    rows = look.numbers(hit)
+    yield Finding(
+        "zero time",
+        they(hit, "end at their start", "ends at its start"),
+        "Kept, a row that ends at 0 is at risk at 0 and at no later time. It can also be moved by "
+        "a stated amount, with “+ zero times” in the sentence above.",
+        rows,
+        clock_columns(look.statement),
+        (KEEP, set_aside(rows, "no time followed"), CORRECT),
+    )
+
+
+def _past_closing(look: Look, derived: Derivation) -> Iterator[Finding]:
+    hit = derived.past_closing
+    if not hit.any():
+        return
+    rows = look.numbers(hit)
+    closing = look.statement.closing_date
+    yield Finding(
+        "after closing",
+        they(hit, "go on", "goes on") + f" after the closing date {closing}",
+        "Kept, their follow-up is cut at the closing date and censored there; what happened "
+        "later is not counted.",
+        rows,
+        clock_columns(look.statement),
+        (KEEP, set_aside(rows, "after the closing date"), CORRECT),
+    )
+
+
+def _heaped(look: Look, derived: Derivation) -> Iterator[Finding]:
+    events = look.events()
+    if events is None:
+        return
+    time = derived.time[events & np.isfinite(derived.time) & (derived.time > 0)]
+    if time.size < 20 or np.unique(time).size < 5:
+        return
+    unit = look.statement.unit
+    for step in ROUND_TIMES[unit]:
+        near = np.abs(time / step - np.round(time / step)) * step <= 0.5 * _grain(unit) + 1e-9
+        # A coarse clock, such as whole months, meets round times by itself.
+        expected = min(1.0, _grain(unit) / step) if look.statement.dated else _expected(time, step)
+        if near.mean() >= HEAPED_SHARE and expected < HEAPED_SHARE / 2:
+            hit = np.zeros(derived.time.size, dtype=bool)
+            hit[np.flatnonzero(events & np.isfinite(derived.time) & (derived.time > 0))[near]] = (
+                True
+            )
+            yield Finding(
+                "heaped times",
+                f"{100 * near.mean():.0f} % of event times fall on multiples of {step} {unit}",
+                "Events are then known to have happened between two visits, not at them: a curve "
+                "that drops at the visits says more about the visits than about the events.",
+                look.numbers(hit),
+                clock_columns(look.statement),
+                (KEEP,),
+            )
+            return
+
+
+def _grain(unit: str) -> float:
+    """A day, in the unit."""
+    return float(1 / DAYS_IN[unit])  # type: ignore[index]
+
+
+def _expected(time: np.ndarray, step: float) -> float:
+    """The share of multiples that times of this precision meet by chance."""
+    gaps = np.diff(np.unique(time))
+    return float(min(1.0, gaps.min() / step))
+
+
+def _future(look: Look) -> Iterator[Finding]:
+    limit = np.datetime64(look.today, "s") + np.timedelta64(1, "D")
+    for column in look.table.columns:
+        if not isinstance(column, DateColumn):
+            continue
+        hit = column.values.astype("datetime64[s]") >= limit
+        if hit.any():
+            rows = look.numbers(hit)
+            yield Finding(
+                f"in the future: {column.name}",
+                f"{column.name} lies after {look.today} in {count(hit)}",
+                "It cannot have happened yet when the file was read: a slip, a planned date, or a "
+                "two-digit year read in the wrong century.",
+                rows,
+                (column.name,),
+                (set_aside(rows, f"{column.name} in the future"), KEEP, CORRECT),
+            )
+
+
+def _before_birth(look: Look) -> Iterator[Finding]:
+    dates = [c for c in look.table.columns if isinstance(c, DateColumn)]
+    for birth in (c for c in dates if any(word in c.name.lower() for word in BIRTH)):
+        for other in dates:
+            if other is birth:
+                continue
+            hit = other.values.astype("datetime64[s]") < birth.values.astype("datetime64[s]")
+            if hit.any():
+                rows = look.numbers(hit)
+                yield Finding(
+                    f"before birth: {other.name}",
+                    f"{other.name} lies before {birth.name} in {count(hit)}",
+                    "Nobody is seen before birth: one of the two dates is wrong.",
+                    rows,
+                    (birth.name, other.name),
+                    (set_aside(rows, f"{other.name} before birth"), KEEP, CORRECT),
+                )

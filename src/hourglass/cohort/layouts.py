@@ -1,0 +1,318 @@
+"""Which layout a table has: recognised with a reason, and confirmed by a person, never assumed."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hourglass.cohort.condition import Clause, Condition
+from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement, Unit
+from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.layouts import GatherHappenings, SpreadTallies, StackGroups
+from hourglass.cohort.steps.rows import SetAsideWhere
+from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+
+Layout = Literal[
+    "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
+    "parameters",
+]  # fmt: skip
+
+COUNT_WORDS = ("count", "freq", "weight", "how_many", "number_of", "n_units", "n_subjects", "units")
+TIME_WORDS = ("time", "duration", "day", "week", "month", "year", "hour", "cycle")
+EVENT_TALLY = ("died", "dead", "death", "event", "fail", "failed", "relapse", "broke")
+LOST_TALLY = ("withdr", "censor", "lost", "removed", "suspend", "alive", "still")
+DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
+START_WORDS = (
+    "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
+)  # fmt: skip
+EVENT_WORDS = ("death", "died", "relapse", "reject", "fail", "event", "progress", "burnt", "broke")
+UNITS: dict[str, Unit] = {
+    "hour": "hours",
+    "day": "days",
+    "week": "weeks",
+    "month": "months",
+    "year": "years",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class LayoutGuess:
+    """A layout that a table may have.
+
+    Attributes:
+        reason: what speaks for it.
+        steps: those that turn it into rows that are each followed.
+        changes: what it says about the follow-up statement; meanings stay to be confirmed.
+    """
+
+    layout: Layout
+    reason: str
+    steps: tuple[Step, ...] = ()
+    changes: tuple[tuple[str, object], ...] = ()
+
+    def change(self, statement: FollowUpStatement) -> FollowUpStatement:
+        """The statement with what the layout says about it."""
+        return FollowUpStatement.model_validate({**statement.model_dump(), **dict(self.changes)})
+
+
+def recognise(table: Table) -> tuple[LayoutGuess, ...]:
+    """The layouts that a table may have, the most telling first, "one row each" last."""
+    found = [
+        guess
+        for look in (_parameters, _tallies, _status_columns, _happenings, _spells, _counts)
+        for guess in look(table)
+    ]
+    plain = LayoutGuess("one row each", "every row is one subject, followed once")
+    return (*found, plain)
+
+
+def _named(table: Table, *words: str, kind: type | None = None) -> list[str]:
+    return [
+        c.name
+        for c in table.columns
+        if (kind is None or isinstance(c, kind)) and any(w in c.name.lower() for w in words)
+    ]
+
+
+def _unit_in(name: str) -> Unit:
+    return next((unit for word, unit in UNITS.items() if word in name.lower()), "months")
+
+
+def _parameters(table: Table) -> Iterator[LayoutGuess]:
+    """The analysis layout of clinical trials: a parameter, its value, a censoring flag."""
+    by_name = {c.name.upper(): c for c in table.columns}
+    parameter = by_name.get("PARAMCD") or by_name.get("PARAM")
+    value, flag = by_name.get("AVAL"), by_name.get("CNSR")
+    if not (isinstance(parameter, TextColumn) and isinstance(value, NumberColumn)):
+        return
+    if not isinstance(flag, NumberColumn):
+        return
+    counts = parameter.counts()
+    chosen = max(counts, key=lambda level: (counts[level], level))
+    unit: Unit = "days"
+    units = by_name.get("AVALU")
+    if isinstance(units, TextColumn) and units.levels:
+        unit = _unit_in(units.levels[0])
+    flags = np.unique(flag.values[~flag.missing])
+    meanings = {
+        flag.written(float(v)): CodeMeaning(meaning="event" if v == 0 else "censored")
+        for v in flags
+    }
+    subject = by_name.get("USUBJID") or by_name.get("SUBJID")
+    step = SetAsideWhere(
+        condition=Condition(clauses=(Clause(column=parameter.name, test="is", values=(chosen,)),)),
+        keep=True,
+    )
+    others = ", ".join(f"{level} ({n:,})" for level, n in counts.items())
+    yield LayoutGuess(
+        "parameters",
+        f"{parameter.name} names {others}; {value.name} holds the time and {flag.name} says whether it "
+        f"is censored, 0 meaning the event. {chosen} is kept; change the step to analyse another",
+        (step,),
+        (
+            ("clock", Duration(column=value.name).model_dump()),
+            ("unit", unit),
+            ("outcome", flag.name),
+            ("meanings", {code: m.model_dump() for code, m in meanings.items()}),
+            ("subject", subject.name if subject is not None else None),
+        ),
+    )
+
+
+def _tallies(table: Table) -> Iterator[LayoutGuess]:
+    times = _named(table, *TIME_WORDS, kind=NumberColumn)
+    died = [n for n in _named(table, *EVENT_TALLY, kind=NumberColumn) if n not in times]
+    lost = [n for n in _named(table, *LOST_TALLY, kind=NumberColumn) if n not in (*times, *died)]
+    if len(times) != 1 or len(died) != 1 or len(lost) != 1:
+        return
+    tallied = [table.column(died[0]), table.column(lost[0])]
+    if not all(_whole(c) and c.values.max() > 1 for c in tallied if isinstance(c, NumberColumn)):
+        return
+    tallies = {died[0]: "event", lost[0]: "censored"}
+    yield LayoutGuess(
+        "tallies",
+        f"{died[0]} and {lost[0]} are whole numbers above 1: they count how many ended each way at "
+        f"{times[0]}",
+        (SpreadTallies(tallies=tallies),),
+        (
+            ("clock", Duration(column=times[0]).model_dump()),
+            ("unit", _unit_in(times[0])),
+            ("outcome", "ended"),
+            ("meanings", {"event": {"meaning": "event"}, "censored": {"meaning": "censored"}}),
+            ("count", "how many"),
+            ("subject", None),
+        ),
+    )
+
+
+def _whole(column: object) -> bool:
+    if not isinstance(column, NumberColumn):
+        return False
+    known = column.values[~column.missing]
+    return bool(known.size and (known >= 0).all() and (known == np.floor(known)).all())
+
+
+def _status_columns(table: Table) -> Iterator[LayoutGuess]:
+    """One column of times, and several of 0, 1 or nothing that share no row."""
+    numbers = [c for c in table.columns if isinstance(c, NumberColumn)]
+    flags = [
+        c for c in numbers if _whole(c) and c.values[~c.missing].max() <= 2 and c.missing.any()
+    ]
+    times = [c for c in numbers if c not in flags and not c.missing.any()]
+    if len(flags) < 2 or len(times) != 1 or table.size < 4:
+        return
+    held = np.sum([~c.missing for c in flags], axis=0)
+    if (held == 1).mean() < 0.9:
+        return
+    names = {c.name: _without_stem(c.name, [f.name for f in flags]) for c in flags}
+    yield LayoutGuess(
+        "a status for each group",
+        f"{', '.join(names)} hold 0 and 1 and are filled in different rows, beside the one column of "
+        f"times {times[0].name}: each belongs to a group",
+        (StackGroups(groups=names),),
+        (
+            ("clock", Duration(column=times[0].name).model_dump()),
+            ("unit", _unit_in(times[0].name)),
+            ("outcome", "status"),
+            ("meanings", {}),
+        ),
+    )
+
+
+def _without_stem(name: str, names: list[str]) -> str:
+    """What tells a name from its fellows: "status_old" beside "status_new" is "old"."""
+    start = 0
+    while all(len(n) > start and n[start] == names[0][start] for n in names):
+        start += 1
+    while start and name[start - 1].isalnum():
+        start -= 1
+    return name[start:].strip(" _-.") or name
+
+
+def _happenings(table: Table) -> Iterator[LayoutGuess]:
+    dates = [c for c in table.columns if isinstance(c, DateColumn)]
+    kinds = [
+        c for c in table.columns
+        if isinstance(c, TextColumn) and 2 <= len(c.counts()) <= 40
+        and len(c.counts()) < table.size / 3
+    ]  # fmt: skip
+    if len(dates) != 1 or not kinds or table.size < 6:
+        return
+    for subject in table.columns[:3]:
+        if isinstance(subject, DateColumn):
+            continue
+        key = keys_of(table, [subject.name])
+        n = np.bincount(key[key >= 0]) if (key >= 0).any() else np.zeros(1)
+        groups = n[n > 0]
+        if groups.size < 3 or groups.mean() < 1.5:
+            continue
+        rated = [
+            (_varies(table, key, c), any(w in c.name.lower() for w in DATED_KIND), c.name)
+            for c in kinds
+            if c is not subject
+        ]
+        if not rated or max(rated)[0] < 0.5:
+            continue
+        kind = max(rated, key=lambda r: (r[1], r[0]))[2]
+        yield LayoutGuess(
+            "happenings",
+            f"{subject.name} has {groups.mean():.1f} rows on average, each with one date "
+            f"({dates[0].name}) and a word for what happened ({kind})",
+            (GatherHappenings(subject=subject.name, date=dates[0].name, happening=kind),),
+            (
+                ("clock", _clock_of(table.column(kind))),
+                ("subject", subject.name),
+                ("outcome", None),
+                ("meanings", {}),
+            ),
+        )
+        return
+
+
+def _clock_of(kind: Column) -> dict[str, object]:
+    """From the first happening that sounds like a start to the first that sounds like an event."""
+    assert isinstance(kind, TextColumn)
+    levels = [level.strip() for level in kind.counts()]
+    start = next((v for w in START_WORDS for v in levels if w in v.lower()), None)
+    events = [v for v in levels if v != start and any(w in v.lower() for w in EVENT_WORDS)]
+    return {
+        "kind": "first of",
+        "start": "first seen" if start is None else f"first {start}",
+        "events": [{"column": f"first {v}", "name": v} for v in events],
+        "last_contact": "last seen",
+    }
+
+
+def _varies(table: Table, key: np.ndarray, column: TextColumn) -> float:
+    """The share of subjects with several rows in which a column has several values."""
+    own = column.codes
+    there = (key >= 0) & (own >= 0)
+    pairs = np.unique(np.column_stack([key[there], own[there]]), axis=0)
+    kinds = np.bincount(pairs[:, 0])
+    rows = np.bincount(key[there])
+    several = rows > 1
+    return float((kinds[: several.size][several] > 1).mean()) if several.any() else 0.0
+
+
+def _spells(table: Table) -> Iterator[LayoutGuess]:
+    """Several rows for each subject, each from an entry to an end that the next begins at."""
+    pairs = [
+        (a, b)
+        for kind in (NumberColumn, DateColumn)
+        for a in table.columns
+        for b in table.columns
+        if isinstance(a, kind) and isinstance(b, kind) and a is not b
+        and any(w in a.name.lower() for w in ("start", "begin", "from", "entry", "enter"))
+        and any(w in b.name.lower() for w in ("stop", "end", "until", "to", "exit"))
+    ]  # fmt: skip
+    for a, b in pairs[:20]:
+        for subject in table.columns[:3]:
+            if subject in (a, b) or isinstance(subject, DateColumn):
+                continue
+            key = keys_of(table, [subject.name])
+            distinct = np.unique(key[key >= 0]).size
+            if distinct == 0 or (key >= 0).sum() < 1.2 * distinct:
+                continue
+            x, y = (c.days if isinstance(c, DateColumn) else c.values for c in (a, b))
+            order = np.lexsort((x, key))
+            same = (key[order][1:] == key[order][:-1]) & (key[order][1:] >= 0)
+            joined = np.isclose(x[order][1:], y[order][:-1])
+            if not same.any() or joined[same].mean() < 0.7:
+                continue
+            if isinstance(a, DateColumn):
+                continue  # dated spells need a start of the clock, which a person must choose
+            yield LayoutGuess(
+                "spells",
+                f"{subject.name} has several rows, and in {100 * joined[same].mean():.0f} % of them "
+                f"{a.name} is where {b.name} of the row before left off",
+                (),
+                (
+                    ("clock", Duration(column=b.name).model_dump()),
+                    ("late_entry", a.name),
+                    ("subject", subject.name),
+                    ("several_rows", True),
+                ),
+            )
+            return
+
+
+def _counts(table: Table) -> Iterator[LayoutGuess]:
+    for name in _named(table, *COUNT_WORDS, kind=NumberColumn) + [
+        c.name for c in table.columns if c.name.lower() in ("n", "cases", "number")
+    ]:
+        column = table.column(name)
+        if not _whole(column) or not isinstance(column, NumberColumn) or column.values.max() <= 1:
+            continue
+        if any(w in name.lower() for w in ("kg", "body")):
+            continue
+        total = int(np.nansum(column.values))
+        yield LayoutGuess(
+            "counts",
+            f"{name} holds whole numbers that add up to {total:,}: each row may stand for so many "
+            "identical subjects",
+            (),
+            (("count", name),),
+        )
+        return

@@ -1,0 +1,89 @@
+"""Carrying steps out in order; one that does not fit says so, stays, and is passed over."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, TypeAlias
+
+from pydantic import Field
+
+from hourglass.cohort.steps.cells import (
+    CorrectCell,
+    FillMissing,
+    MarkMissing,
+    SetAsideMissing,
+    SwapCells,
+)
+from hourglass.cohort.steps.layouts import GatherHappenings, SpreadTallies, StackGroups
+from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
+from hourglass.cohort.steps.numbers import CutNumber, NewColumn, TimeBetween, Transform
+from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
+from hourglass.cohort.steps.step import BrokenStepError
+from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
+from hourglass.cohort.table import NoSuchColumnError, Table
+
+Step: TypeAlias = Annotated[
+    SetAside
+    | SetAsideWhere
+    | SetAsideRepeats
+    | SetAsideMissing
+    | SwapCells
+    | CorrectCell
+    | FillMissing
+    | MarkMissing
+    | RespellLevels
+    | OrderLevels
+    | LabelColumn
+    | ReadAsText
+    | CutNumber
+    | Transform
+    | TimeBetween
+    | NewColumn
+    | ReadAsNumbers
+    | ReadAsDates
+    | SpreadTallies
+    | StackGroups
+    | GatherHappenings,
+    Field(discriminator="kind"),
+]
+
+
+@dataclass(frozen=True, slots=True)
+class StepEffect:
+    """What a step did: its name in words, rows, cells, what it made, or why it could do nothing."""
+
+    name: str
+    rows_set_aside: int = 0
+    cells_changed: int = 0
+    made: str = ""
+    note: str = ""
+    broken: str = ""
+
+
+def apply_steps(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[StepEffect, ...]]:
+    """Apply steps in order. A step that does not fit is passed over, its effect saying why."""
+    effects = []
+    for step in steps:
+        table, effect = _apply(table, step)
+        effects.append(effect)
+    return table, tuple(effects)
+
+
+def refuse_broken(effects: Sequence[StepEffect]) -> None:
+    """Raise for the first step that did not fit.
+
+    Raises:
+        BrokenStepError
+    """
+    for effect in effects:
+        if effect.broken:
+            raise BrokenStepError(f"{effect.name}: {effect.broken}")
+
+
+def _apply(table: Table, step: Step) -> tuple[Table, StepEffect]:
+    name = step.named()
+    try:
+        done = step.on(table)
+    except (BrokenStepError, NoSuchColumnError) as error:
+        return table, StepEffect(name, broken=str(error))
+    lost = max(table.size - done.table.size, 0) if not done.made.endswith(" rows") else 0
+    return done.table, StepEffect(name, lost, done.cells_changed, done.made, done.note)

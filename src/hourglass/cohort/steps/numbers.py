@@ -1,0 +1,167 @@
+"""Steps that make numbers, or bands of numbers."""
+
+from dataclasses import replace
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from hourglass.cohort.formula.evaluate import formula_column
+from hourglass.cohort.formula.tokens import LONGEST, FormulaError
+from hourglass.cohort.statement import DAYS_IN, Unit
+from hourglass.cohort.steps.step import (
+    BrokenStepError,
+    Done,
+    StepBase,
+    date_column,
+    new_name,
+    number_column,
+)
+from hourglass.cohort.table import NumberColumn, Table, TextColumn
+
+
+class CutNumber(StepBase):
+    """Cut a number into bands: at stated points, at its median, or at its quantiles."""
+
+    kind: Literal["cut_number"] = "cut_number"
+    column: str
+    by: Literal["points", "median", "quantiles"] = "points"
+    points: tuple[float, ...] = Field(default=(), max_length=100)
+    bands: int = Field(default=4, ge=2, le=100)
+    into: str = Field(default="", max_length=300)
+
+    def named(self) -> str:
+        match self.by:
+            case "points":
+                where = "at " + ", ".join(f"{p:g}" for p in self.points)
+            case "median":
+                where = "at its median"
+            case _:
+                where = f"into {self.bands} bands of equal size"
+        return f"Cut {self.column} {where}"
+
+    def on(self, table: Table) -> Done:
+        column = number_column(table, self.column)
+        name = new_name(table, self.into or f"{self.column}, cut", self.column)
+        known = ~column.missing
+        edges = self._edges(column.values[known], column.name)
+        codes = np.searchsorted(edges, column.values, side="right").astype(np.int32)
+        codes[~known] = -1
+        levels = band_names([column.written(float(e)) for e in edges])
+        cut = TextColumn(name, codes, levels, label=column.label, unit=column.unit)
+        fewer = self.by == "quantiles" and len(levels) < self.bands
+        note = "equal values fall together, so there are fewer bands" if fewer else ""
+        return Done(table.with_column(cut), 0, f"{len(levels)} levels", note)
+
+    def _edges(self, known: NDArray[np.float64], name: str) -> NDArray[np.float64]:
+        if known.size == 0:
+            raise BrokenStepError(f"{name} holds no number to cut")
+        if self.by == "points":
+            if not self.points or not np.isfinite(self.points).all():
+                raise BrokenStepError("say at which points to cut")
+            return np.unique(self.points)
+        shares = [0.5] if self.by == "median" else np.arange(1, self.bands) / self.bands
+        edges = np.unique(np.quantile(known, shares))
+        edges = edges[(edges > known.min()) & (edges <= known.max())]
+        if edges.size == 0:
+            raise BrokenStepError(f"{name} cannot be cut there: its values are all on one side")
+        return np.asarray(edges)
+
+
+def band_names(edges: list[str]) -> tuple[str, ...]:
+    """Names that say on which side of an edge its own value lies."""
+    inner = [f"{a} to under {b}" for a, b in pairwise(edges)]
+    return (f"under {edges[0]}", *inner, f"{edges[-1]} and over")
+
+
+class Transform(StepBase):
+    """Rescale or transform a number."""
+
+    kind: Literal["transform"] = "transform"
+    column: str
+    by: Literal["per", "log", "square root", "centre"] = "per"
+    per: float = Field(default=10.0, gt=0, allow_inf_nan=False)
+    into: str = Field(default="", max_length=300)
+
+    def named(self) -> str:
+        what = {
+            "per": f"per {self.per:g}",
+            "log": "its natural logarithm",
+            "square root": "its square root",
+            "centre": "its distance from the mean",
+        }[self.by]
+        return f"{self.column}: {what}"
+
+    def on(self, table: Table) -> Done:
+        column = number_column(table, self.column)
+        default = {"per": f"{self.column} per {self.per:g}", "centre": f"{self.column}, centred"}
+        name = new_name(
+            table, self.into or default.get(self.by, f"{self.by} of {self.column}"), self.column
+        )
+        x, note = column.values, ""
+        with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+            match self.by:
+                case "per":
+                    values = x / self.per
+                case "log":
+                    values = np.where(x > 0, np.log(x), np.nan)
+                case "square root":
+                    values = np.sqrt(np.where(x >= 0, x, np.nan))
+                case _:
+                    if column.missing.all():
+                        raise BrokenStepError(f"{column.name} holds no number")
+                    mean = float(np.mean(x[~column.missing]))
+                    values, note = x - mean, f"the mean is {mean:.6g}"
+        values = np.where(np.isfinite(values), values, np.nan)
+        lost = int((np.isnan(values) & ~column.missing).sum())
+        if lost:
+            note = f"{lost:,} values have none and are missing now"
+        made = NumberColumn(name, values, min(column.decimals + 3, 10), label=column.label)
+        return Done(table.with_column(made), 0, "1 column", note)
+
+
+class TimeBetween(StepBase):
+    """A number from two dates, such as the age at the start."""
+
+    kind: Literal["time_between"] = "time_between"
+    start: str
+    end: str
+    unit: Unit = "years"
+    into: str = Field(min_length=1, max_length=300)
+
+    def named(self) -> str:
+        return f"{self.into}: {self.unit} from {self.start} to {self.end}"
+
+    def on(self, table: Table) -> Done:
+        start, end = date_column(table, self.start), date_column(table, self.end)
+        values = (end.days - start.days) / DAYS_IN[self.unit]
+        made = NumberColumn(new_name(table, self.into, ""), values, 2, unit=self.unit)
+        with np.errstate(invalid="ignore"):
+            below = int((values < 0).sum())
+        note = f"{below:,} are below 0: the end comes first" if below else ""
+        return Done(table.with_column(made), 0, "1 column", note)
+
+
+class NewColumn(StepBase):
+    """A column by a formula."""
+
+    kind: Literal["new_column"] = "new_column"
+    name: str = Field(min_length=1, max_length=300)
+    formula: str = Field(min_length=1, max_length=LONGEST)
+
+    def named(self) -> str:
+        return f"{self.name} = {self.formula}"
+
+    def on(self, table: Table) -> Done:
+        try:
+            made = formula_column(self.name.strip(), self.formula, table)
+        except FormulaError as error:
+            raise BrokenStepError(str(error)) from None
+        if table.has(made.name):
+            old = table.column(made.name)
+            made = replace(made, label=old.label, unit=old.unit)
+        gone = int(made.missing.sum())
+        note = f"missing in {gone:,} rows" if gone else ""
+        return Done(table.with_column(made), 0, "1 column", note)

@@ -1,0 +1,42 @@
+"""The steps of a study as an open, versioned document that can be applied to another file.
+
+The document is JSON: ``format`` and ``version`` say what it is, ``follow_up`` is the follow-up
+statement, ``steps`` the steps in order, each with whether it is switched on and the reason given
+for it. Every step names its kind; its other fields are those of that kind. See docs/steps.md.
+"""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step
+
+
+class PlacedStep(BaseModel):
+    """A step in its place: its id, and whether it is switched on."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: int = 0
+    step: Step
+    active: bool = True
+    decision: int | None = None
+
+
+class PlannedStep(BaseModel):
+    """A step in an exported plan."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    step: Step
+    active: bool = True
+    reason: str = Field(default="", max_length=2000)
+
+
+class Plan(BaseModel):
+    """All that makes a cohort from a file."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    format: Literal["olden-hourglass steps"] = "olden-hourglass steps"
+    version: Literal[1] = 1
+    follow_up: FollowUpStatement
+    steps: tuple[PlannedStep, ...] = Field(default=(), max_length=1000)

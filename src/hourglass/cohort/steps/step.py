@@ -1,0 +1,104 @@
+"""What every step is: data that names itself and can be carried out on a table."""
+
+from abc import abstractmethod
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
+
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+
+
+class BrokenStepError(ValueError):
+    """A step that cannot be applied to the table as it is; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """A table after a step, and what the step did to it.
+
+    ``made`` says in words what was made (levels, a column), ``note`` what one should know.
+    """
+
+    table: Table
+    cells_changed: int = 0
+    made: str = ""
+    note: str = ""
+
+
+class StepBase(BaseModel):
+    """A step. Its fields are what is kept, exported and edited."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    version: Literal[1] = 1
+
+    @abstractmethod
+    def named(self) -> str:
+        """The step in words."""
+
+    @abstractmethod
+    def on(self, table: Table) -> Done:
+        """Carry it out.
+
+        Raises:
+            BrokenStepError: when it does not fit the table.
+            NoSuchColumnError: when it names a column that is not there.
+        """
+
+
+def number_column(table: Table, name: str) -> NumberColumn:
+    """A column that must hold numbers."""
+    column = table.column(name)
+    if not isinstance(column, NumberColumn):
+        raise BrokenStepError(f"{name} does not hold numbers")
+    return column
+
+
+def text_column_of(table: Table, name: str) -> TextColumn:
+    """A column that must hold text."""
+    column = table.column(name)
+    if not isinstance(column, TextColumn):
+        raise BrokenStepError(f"{name} has no levels")
+    return column
+
+
+def date_column(table: Table, name: str) -> DateColumn:
+    """A column that must hold dates."""
+    column = table.column(name)
+    if not isinstance(column, DateColumn):
+        raise BrokenStepError(f"{name} does not hold dates")
+    return column
+
+
+def keys_of(table: Table, names: Sequence[str]) -> NDArray[np.int64]:
+    """(n,) a number for each distinct combination of values; −1 where one of them is missing."""
+    if not names:
+        raise BrokenStepError("name at least one column that tells rows apart")
+    key = np.zeros(table.size, dtype=np.int64)
+    gone = np.zeros(table.size, dtype=bool)
+    for name in names:
+        column = table.column(name)
+        codes = _codes(column)
+        gone |= codes < 0
+        key = np.unique(key * (codes.max(initial=0) + 2) + codes, return_inverse=True)[1]
+    return np.where(gone, -1, key)
+
+
+def _codes(column: Column) -> NDArray[np.int64]:
+    if isinstance(column, TextColumn):
+        return column.codes.astype(np.int64)
+    values = column.values if isinstance(column, NumberColumn) else column.days
+    codes = np.unique(values, return_inverse=True)[1].astype(np.int64)
+    codes[column.missing] = -1
+    return codes
+
+
+def new_name(table: Table, name: str, old: str) -> str:
+    """The name for a new column, blank for "in place of the old one"; never another column's."""
+    name = name.strip() or old
+    if name != old and table.has(name):
+        raise BrokenStepError(f"there is a column called “{name}” already: choose another name")
+    return name

@@ -1,0 +1,62 @@
+"""The row ledger as a figure and as text."""
+
+from markupsafe import escape
+
+from hourglass.analysis.ledger import LedgerReading
+
+INK, HAIRLINE, QUIET = "#1F2B33", "#DCD4C1", "#5E6B70"
+ROW, LEFT, BAR = 34, 20, 220
+
+
+def ledger_lines(ledger: LedgerReading) -> list[tuple[str, int]]:
+    """Each line with the rows that are left after it."""
+    left = ledger.read
+    lines = [(f"{left:,} read", left)]
+    for loss in ledger.lost:
+        if loss.becomes is not None:
+            left = loss.becomes
+            lines.append((f"{loss.why}: {left:,} rows", left))
+        else:
+            left -= loss.rows
+            lines.append((f"−{loss.rows:,} {loss.why}", left))
+    if ledger.analysed is None:
+        lines.append(("not analysed yet", left))
+    else:
+        stands = (
+            ""
+            if ledger.standing_for is None
+            else f", standing for {ledger.standing_for:,} subjects"
+        )
+        lines.append((f"{ledger.analysed:,} analysed{stands}", ledger.analysed))
+    return lines
+
+
+def ledger_text(ledger: LedgerReading) -> str:
+    """A line for each: what happened, and the rows left."""
+    lines = ledger_lines(ledger)
+    wide = max(len(f"{left:,}") for _, left in lines)
+    said = [f"{left:>{wide},}  {words}" for words, left in lines]
+    if ledger.cut_short:
+        said.append(f"{'':>{wide}}  ({ledger.cut_short:,} rows followed less long, by decision)")
+    return "Where the rows went\n" + "\n".join(said) + "\n"
+
+
+def ledger_svg(ledger: LedgerReading) -> str:
+    """Bars that shrink from the rows read to the rows analysed, each with its words."""
+    lines = ledger_lines(ledger)
+    most = max(left for _, left in lines) or 1
+    longest = max(len(words) for words, _ in lines)
+    width, height = LEFT * 2 + BAR + 20 + 8 * longest, 50 + ROW * len(lines)
+    parts = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" role="img" '
+        f'aria-label="Where the rows went" font-family="Source Sans 3, sans-serif" font-size="14">',
+        f'<text x="{LEFT}" y="26" font-weight="600" fill="{INK}">Where the rows went</text>',
+    ]
+    for k, (words, left) in enumerate(lines):
+        y = 42 + k * ROW
+        parts.append(
+            f'<rect x="{LEFT}" y="{y}" width="{BAR * left / most:.1f}" height="22" fill="{INK}" '
+            f'opacity="{1 - 0.55 * k / max(len(lines), 1):.2f}"/>'
+            f'<text x="{LEFT + BAR + 16}" y="{y + 16}" fill="{INK}">{escape(words)}</text>'
+        )
+    return "".join(parts) + "</svg>"
