@@ -125,6 +125,13 @@ def test_a_column_whose_spread_has_no_square_is_left_out_and_says_so(sample, sca
     assert "rescale it" in found.aliased[0].reason
 
 
+def test_a_value_so_far_away_that_rounding_hides_the_others_is_said():
+    data = follow_up([0, 0, 0, 0, 1, 1, 1, 1, 1], [0, 0, 0, 0, 0, 0, 1, 1, 1])
+    x = np.array([[1.0], [2], [2], [0.001], [1], [1e9], [-4], [0.001], [1]])
+    with pytest.raises(NotEstimableError, match="so far from all others"):
+        fit(data, x)
+
+
 def test_a_column_that_varies_only_where_nobody_is_compared_is_left_out():
     # The third row leaves before the first event.
     found = fit(follow_up([5, 6, 1, 7], [1, 1, 0, 0]), np.array([[0.0], [0], [1], [0]]))

@@ -199,9 +199,14 @@ def _nothing_to_estimate(
 
 def _inverse(information: FloatArray) -> FloatArray:
     try:
-        return np.asarray(np.linalg.inv(information), dtype=np.float64)
+        inverse = np.asarray(np.linalg.inv(information), dtype=np.float64)
     except np.linalg.LinAlgError:
         raise NotEstimableError("the rows do not determine the coefficients") from None
+    if not (np.diag(inverse) > 0).all():
+        raise NotEstimableError(
+            "one value is so far from all others that rounding leaves nothing of their differences"
+        )
+    return inverse
 
 
 def _result(
