@@ -90,7 +90,7 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
     if not isinstance(flag, NumberColumn):
         return
     counts = parameter.counts()
-    chosen = max(counts, key=lambda level: (counts[level], level))
+    chosen = max(counts, key=lambda level: (level.upper() == "OS", counts[level], level))
     unit: Unit = "days"
     units = by_name.get("AVALU")
     if isinstance(units, TextColumn) and units.levels:

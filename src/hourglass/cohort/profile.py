@@ -9,7 +9,9 @@ import numpy as np
 from hourglass.cohort.table import Column, DateColumn, Kind, NumberColumn, Table, TextColumn
 
 BINS = 14
-MOST_LEVELS_SHOWN = 8
+MOST_LEVELS_SHOWN = 60
+"""Levels named in full; of a column with many more only the first few."""
+FEW = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,9 +45,10 @@ def _profile(column: Column) -> ColumnProfile:
     missing = int(column.missing.sum())
     if isinstance(column, TextColumn):
         found = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
-        most = np.argsort(-found, kind="stable")[:MOST_LEVELS_SHOWN]
-        shown = tuple((column.levels[k], int(found[k])) for k in most if found[k])
         distinct = int(np.count_nonzero(found))
+        named = MOST_LEVELS_SHOWN if distinct <= MOST_LEVELS_SHOWN else FEW
+        most = np.argsort(-found, kind="stable")[:named]
+        shown = tuple((column.levels[k], int(found[k])) for k in most if found[k])
         return ColumnProfile(column.name, "text", distinct, missing, "", "", (), shown)
     return _spread(column, missing)
 

@@ -38,13 +38,14 @@ export async function taken<T>(
 /** Send a file as it is, telling how far it has got; abort with the signal. */
 export function sendFile(
   study: string,
+  where: "file" | "next-file",
   file: File,
   progress: (share: number) => void,
   signal: AbortSignal,
 ): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("PUT", `/api/studies/${study}/file?name=${encodeURIComponent(file.name)}`);
+    request.open("PUT", `/api/studies/${study}/${where}?name=${encodeURIComponent(file.name)}`);
     request.setRequestHeader("Content-Type", "application/octet-stream");
     request.upload.onprogress = (event) => progress(event.loaded / Math.max(event.total, 1));
     request.onload = () => {

@@ -6,9 +6,12 @@ import type {
   FollowUp,
   LaterStage,
   NewDecision,
+  Plan,
+  Recipe,
   Reply,
   ResultOf,
   Statement,
+  StepBody,
 } from "./types";
 
 const ASK_AGAIN_MS = 300;
@@ -112,6 +115,122 @@ export function useDecideFinding(study: string) {
   return useChange(study, (body: FindingDecision) =>
     taken(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
   );
+}
+
+export function useDecideLayout(study: string) {
+  return useChange(study, (body: { layout: string; reason: string }) =>
+    taken(api.POST("/api/studies/{study_id}/layout", { ...path(study), body })),
+  );
+}
+
+/** Take a step, or put it in the place of another. */
+export function useTakeStep(study: string) {
+  return useChange(
+    study,
+    ({ step, reason, insteadOf }: { step: StepBody; reason: string; insteadOf: number | null }) =>
+      insteadOf === null
+        ? taken(
+            api.POST("/api/studies/{study_id}/steps", { ...path(study), body: { step, reason } }),
+          )
+        : taken(
+            api.PUT("/api/studies/{study_id}/steps/{step_id}", {
+              params: { path: { study_id: study, step_id: insteadOf } },
+              body: { step, reason },
+            }),
+          ),
+  );
+}
+
+/** What a step would do; asked again as it is written. */
+export function useStepPreview(study: string, step: StepBody | null, insteadOf: number | null) {
+  return useQuery({
+    queryKey: ["study", study, "step-preview", step, insteadOf],
+    enabled: step !== null,
+    queryFn: () =>
+      taken(
+        api.POST("/api/studies/{study_id}/steps/preview", {
+          ...path(study),
+          body: { step: step as StepBody, instead_of: insteadOf },
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+}
+
+export function useArrangeSteps(study: string) {
+  return useChange(study, (body: { what: string; steps: { id: number; active: boolean }[] }) =>
+    taken(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
+  );
+}
+
+export function useUndo(study: string) {
+  return useChange(study, (way: "undo" | "redo") =>
+    taken(api.POST(`/api/studies/{study_id}/steps/${way}`, path(study))),
+  );
+}
+
+export function useApplyPlan(study: string) {
+  return useChange(study, (body: Plan) =>
+    taken(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
+  );
+}
+
+/** How the file is read, or would be by another recipe. */
+export function useFileReading(study: string, recipe: Recipe | null) {
+  return useQuery({
+    queryKey: ["study", study, "file-reading", recipe],
+    queryFn: () =>
+      recipe === null
+        ? taken(api.GET("/api/studies/{study_id}/file/reading", path(study)))
+        : taken(api.POST("/api/studies/{study_id}/file/reading", { ...path(study), body: recipe })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+}
+
+export function useChangeReading(study: string) {
+  return useChange(study, (body: Recipe) =>
+    taken(api.PUT("/api/studies/{study_id}/file/reading", { ...path(study), body })),
+  );
+}
+
+export function useCuts(study: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ["study", study, "cuts"],
+    enabled: wanted,
+    queryFn: () => taken(api.GET("/api/studies/{study_id}/cuts", path(study))),
+  });
+}
+
+export function useOpenCut(study: string) {
+  return useChange(study, (cut: number) =>
+    taken(
+      api.POST("/api/studies/{study_id}/cuts/{cut_id}/current", {
+        params: { path: { study_id: study, cut_id: cut } },
+      }),
+    ),
+  );
+}
+
+export function useRefuseCut(study: string) {
+  return useChange(study, (_: null) =>
+    taken(api.DELETE("/api/studies/{study_id}/cuts/waiting", path(study))),
+  );
+}
+
+export function useDescribe(study: string, by: string | null) {
+  return useQuery({
+    queryKey: ["study", study, "describe", by],
+    queryFn: () =>
+      taken(
+        api.GET("/api/studies/{study_id}/describe", {
+          params: { path: { study_id: study }, query: by === null ? {} : { by } },
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
 }
 
 export function useDecide(study: string) {

@@ -21,6 +21,18 @@ export type FollowUp = Schemas["FollowUpStatement"];
 export type PrepareResult = Schemas["PrepareResult"];
 export type Finding = Schemas["FindingReading"];
 export type ColumnReading = Schemas["ColumnReading"];
+export type Choice = Schemas["ChoiceReading"];
+export type StepReading = Schemas["StepReading"];
+export type StepPreview = Schemas["StepPreview"];
+export type Ledger = Schemas["LedgerReading"];
+export type Plan = Schemas["Plan"];
+export type FileReading = Schemas["FileReadingReply"];
+export type Recipe = Schemas["Recipe"];
+export type Cuts = Schemas["CutsReply"];
+export type CutComparison = Schemas["CutComparison"];
+export type Describe = Schemas["DescribeResult"];
+/** A step as it is sent: its kind, and the fields of that kind. */
+export type StepBody = Schemas["NewStep"]["step"];
 export type FollowUpLine = Schemas["FollowUpLine"];
 
 export type EstimateResult = Schemas["EstimateResult"];

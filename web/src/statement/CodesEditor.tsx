@@ -21,6 +21,7 @@ export function CodesEditor({
   onSet: (meanings: Record<string, { meaning: string; name: string }>) => void;
 }) {
   const [rows, setRows] = useState(codes);
+  const proposed = rows.filter((row) => row.meaning === null && row.proposed);
   const change = (code: string, part: Partial<CodeRow>) =>
     setRows(rows.map((row) => (row.code === code ? { ...row, ...part } : row)));
   const total = rows.reduce((sum, row) => sum + row.count, 0);
@@ -43,7 +44,14 @@ export function CodesEditor({
             const shown = row.code || "blank";
             return (
               <tr key={row.code}>
-                <th scope="row">{shown}</th>
+                <th scope="row">
+                  {shown}
+                  {row.spellings.length ? (
+                    <span className="quiet folded">
+                      also written {row.spellings.map((s) => `“${s}”`).join(", ")}
+                    </span>
+                  ) : null}
+                </th>
                 <td>{whole(row.count)}</td>
                 <td>
                   <TextField
@@ -82,6 +90,23 @@ export function CodesEditor({
         {whole(events)} of {whole(total)} rows would have the event.
         {rows.length > given.length ? ` Without a meaning still: ${unknown.join(", ")}.` : ""}
       </p>
+      {proposed.length ? (
+        <p>
+          Probably{" "}
+          {proposed
+            .map((r) => `${r.code} is ${r.proposed === "event" ? "the event" : "censored"}`)
+            .join(", ")}
+          : by the words alone.{" "}
+          <Button
+            variant="outlined"
+            onClick={() =>
+              setRows(rows.map((r) => (r.meaning ? r : { ...r, meaning: r.proposed ?? null })))
+            }
+          >
+            Fill these in
+          </Button>
+        </p>
+      ) : null}
       <Button
         variant="contained"
         onClick={() =>

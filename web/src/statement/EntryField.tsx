@@ -20,6 +20,8 @@ export function EntryField({ entry, onSet }: { entry: Entry; onSet: (value: unkn
         label={entry.label}
         value={text}
         autoFocus
+        type={entry.kind === "date" ? "date" : "text"}
+        slotProps={entry.kind === "date" ? { inputLabel: { shrink: true } } : {}}
         error={wrong !== ""}
         helperText={wrong}
         onChange={(event) => setText(event.target.value)}
@@ -45,6 +47,8 @@ const READERS: Record<Entry["kind"], (text: string) => Read> = {
     const value = Number(text.replace(",", "."));
     return value > 0 && Number.isFinite(value) ? value : { wrong: "Write a number above 0." };
   },
+  date: (text) =>
+    /^\d{4}-\d{2}-\d{2}$/.test(text) ? text : { wrong: "Write a date such as 2021-04-30." },
   times: (text) => {
     const times = text
       .split(/[\s;,]+/)

@@ -212,7 +212,7 @@ def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:
         if ((known // 100 % 100 >= 1) & (known // 100 % 100 <= 12)).all():
             order, like = "year month day", f"{known[0]:.0f}"
     elif ((known >= 10_000) & (known <= 80_000)).all() and re.search(
-        r"dat|start|end|birth|seen", column.name.lower()
+        r"dat|start|end|birth|seen|^column \d", column.name.lower()
     ):
         order, like = "spreadsheet days", f"{known[0]:.0f}, days since 1900"
     if order is None:

@@ -33,7 +33,7 @@ def code_findings(look: Look) -> Iterator[Finding]:
     derived = look.derived
     if derived is None:
         return
-    if look.statement.ended == "codes":
+    if look.statement.ended == "codes" and look.statement.clock.kind != "first of":
         yield from _blank(look, derived)
         yield from _unknown(look, derived)
         yield from _counts(look, derived)
@@ -121,7 +121,7 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
             f"in {100 * chance:.0f} % of pairs the row with the event has the longer time, where "
             "events usually end follow-up early"
         )
-    if look.statement.ended == "codes":
+    if look.statement.ended == "codes" and look.statement.clock.kind != "first of":
         for column in look.table.columns:
             if not isinstance(column, DateColumn) or column.name in clock_columns(look.statement):
                 continue
@@ -164,7 +164,7 @@ def _curve(name: str, time: NDArray[np.float64], events: NDArray[np.bool_]) -> S
 
 
 def _everyone(look: Look, derived: Derivation) -> Iterator[Finding]:
-    if look.statement.ended != "codes":
+    if look.statement.ended != "codes" or look.statement.clock.kind == "first of":
         return
     meanings = {m.meaning for m in derived.meanings if m is not None}
     if meanings != {"event"} or None in derived.meanings or derived.time.size < 2:

@@ -79,6 +79,8 @@ def _repeated(look: Look) -> Iterator[Finding]:
             first = family[0]
             if _pattern(first) != _pattern(other) or _plain(first):
                 continue
+            if not _equal(first, other) and _distinct(first) > look.table.size / 2:
+                continue  # names of rows agree with whatever else differs in every row
             yield Finding(
                 f"repeats: {other.name}",
                 f"{other.name} says the same as {first.name}",
@@ -88,6 +90,17 @@ def _repeated(look: Look) -> Iterator[Finding]:
                 (first.name, other.name),
                 (KEEP,),
             )
+
+
+def _equal(a: Column, b: Column) -> bool:
+    if isinstance(a, TextColumn) or isinstance(b, TextColumn):
+        return a.kind == b.kind and all(a.cell(k) == b.cell(k) for k in range(a.missing.size))
+    return a.kind == b.kind and bool(((a.values == b.values) | (a.missing & b.missing)).all())
+
+
+def _distinct(column: Column) -> int:
+    data = column.codes if isinstance(column, TextColumn) else column.values
+    return int(np.unique(data[~column.missing]).size)
 
 
 def _plain(column: Column) -> bool:
@@ -178,7 +191,8 @@ def _without_events(look: Look) -> Iterator[Finding]:
         for level, events_in in zip(column.levels, d, strict=True):
             family[folded(level)] = family.get(folded(level), 0) + events_in
         empty = [k for k, level in enumerate(column.levels) if n[k] and family[folded(level)] == 0]
-        if not empty or len(empty) == np.count_nonzero(n):
+        tells = all(d[k] in (0, n[k]) for k in range(len(column.levels)))
+        if not empty or tells or len(empty) == np.count_nonzero(n):
             continue
         named = ", ".join(f"{column.levels[k]} ({n[k]:,} rows)" for k in empty[:5])
         yield Finding(

@@ -67,7 +67,7 @@ def _whole_rows(look: Look) -> Iterator[Finding]:
     """Rows that repeat another in every cell."""
     table = look.table
     names = [c.name for c in table.columns]
-    if len(names) < 3 or look.statement.count is not None:
+    if len(names) < 4 or look.statement.count is not None:
         return
     key = np.zeros(table.size, dtype=np.int64)
     for name in names:

@@ -53,12 +53,13 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], li
     sheet = max(sheets, key=lambda name: (_size(book, name), -sheets.index(name)))
     recipe = Recipe(format="spreadsheet", sheet=sheet)
     rows = list(_rows(book, recipe))
-    if not rows:
+    if not any(_filled(row) for _, row in rows):
         raise UnreadableFileError("The spreadsheet has no sheet with rows.")
-    sample = [[_text(cell) or "" for cell in row] for row in rows[:SAMPLE_LINES]]
+    sample: list[list[str]] = [[] for _ in range(rows[0][0] - 1)]
+    sample += [[_text(cell) or "" for cell in row] for _, row in rows[:SAMPLE_LINES]]
     header, said = find_header(sample)
-    width = len(rows[0])
-    tail = rows[max(len(rows) - 20, header) :]
+    width = len(rows[0][1])
+    tail = [row for line, row in rows[-20:] if line > header]
     footer, ends = find_footer([[_text(cell) or "" for cell in row] for row in tail], width)
     evidence = [
         Evidence(
@@ -87,14 +88,15 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
         raise UnreadableFileError(
             f"There is no sheet called “{recipe.sheet}”; there are {', '.join(sheets)}."
         )
-    rows = _rows(book, recipe)
     names: list[str] | None = None
-    for _ in range(recipe.header):
-        names = [_text(cell) or "" for cell in next(rows, [])]
     blocks: list[list[list[Any]]] = []
     taken: list[list[Any]] = []
     kept: list[list[Any]] = []
-    for row in rows:
+    for line, row in _rows(book, recipe):
+        if line == recipe.header:
+            names = [_text(cell) or "" for cell in row]
+        if line <= recipe.header or not _filled(row):
+            continue
         taken.append(row)
         if len(taken) > recipe.footer:
             kept.append(taken.pop(0))
@@ -120,20 +122,20 @@ def _columns(rows: list[list[Any]]) -> list[list[Any]]:
     return [list(column) for column in zip(*rows, strict=True)]
 
 
-def _rows(book: CalamineWorkbook, recipe: Recipe) -> Iterator[list[Any]]:
+def _rows(book: CalamineWorkbook, recipe: Recipe) -> Iterator[tuple[int, list[Any]]]:
+    """Each row with its line, counted from 1 at the top of the sheet, or of the range."""
     try:
         sheet = book.get_sheet_by_name(recipe.sheet)
     except (CalamineError, ValueError, KeyError) as error:
         raise UnreadableFileError(_broken(error)) from None
     bounds = _bounds(recipe.cells)
-    for number, row in enumerate(sheet.iter_rows(), start=(sheet.start or (0, 0))[0] + 1):
+    top, left = sheet.start or (0, 0)
+    for number, row in enumerate(sheet.iter_rows(), start=top + 1):
         if bounds is None:
-            if _filled(row) or number <= recipe.header:
-                yield row
+            yield number, row
         elif bounds[0] <= number <= bounds[1]:
-            left = (sheet.start or (0, 0))[1]
-            line = [""] * left + row
-            yield (line + [""] * bounds[3])[bounds[2] - 1 : bounds[3]]
+            line = [""] * left + row + [""] * bounds[3]
+            yield number - bounds[0] + 1, line[bounds[2] - 1 : bounds[3]]
 
 
 def _bounds(cells: str) -> Bounds | None:

@@ -24,7 +24,7 @@ class SwapCells(StepBase):
 
     kind: Literal["swap_cells"] = "swap_cells"
     rows: tuple[int, ...]
-    columns: tuple[str, str]
+    columns: tuple[str, ...] = Field(min_length=2, max_length=2)
 
     def named(self) -> str:
         return f"Swap {self.columns[0]} and {self.columns[1]}"

@@ -1,20 +1,11 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useDecideFinding } from "../../api/queries";
-import type { Finding } from "../../api/types";
+import type { Choice, Finding } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import { Section } from "../../readings/Readings";
 import { CorrectCells } from "./CorrectCells";
-
-type Choice = Finding["choices"][number];
-
-const WORDS: Record<Choice, string> = {
-  "set aside": "Set aside",
-  keep: "Keep as it is",
-  swap: "Swap dates",
-  correct: "Correct …",
-  respell: "Spell one way",
-};
+import { SmallPicture } from "./SmallPicture";
 
 /** What Prepare noticed, with what can be decided; the program decides nothing. */
 export function Findings({
@@ -48,43 +39,46 @@ export function Findings({
         <article key={finding.key} className="finding">
           <h3>{finding.title}</h3>
           <p className="quiet">{finding.why}</p>
+          <SmallPicture curves={finding.picture} />
           <div>
             {finding.choices.map((choice) => (
               <Button
-                key={choice}
+                key={choice.name}
                 variant="outlined"
-                aria-label={`${WORDS[choice]}: ${finding.title}`}
+                aria-label={`${choice.label}: ${finding.title}`}
                 onClick={() => setAsked({ finding, choice })}
               >
-                {WORDS[choice]}
+                {choice.label}
               </Button>
             ))}
-            <Button
-              aria-pressed={marked === finding.rows}
-              aria-label={`Show rows: ${finding.title}`}
-              onClick={() => onMark(finding.rows)}
-            >
-              Show rows
-            </Button>
+            {finding.rows.length ? (
+              <Button
+                aria-pressed={marked === finding.rows}
+                aria-label={`Show rows: ${finding.title}`}
+                onClick={() => onMark(finding.rows)}
+              >
+                Show rows
+              </Button>
+            ) : null}
           </div>
         </article>
       ))}
-      {asked && asked.choice !== "correct" ? (
+      {asked && asked.choice.name !== "correct" ? (
         <AskReason
-          title={`${asked.finding.title}: ${WORDS[asked.choice].toLowerCase()}`}
-          act={WORDS[asked.choice]}
+          title={`${asked.finding.title}: ${asked.choice.label.toLowerCase()}`}
+          act={asked.choice.label}
           busy={decide.isPending}
           error={decide.error}
           onClose={close}
           onDecide={(reason) =>
             decide.mutate(
-              { finding: asked.finding.key, choice: asked.choice, reason, corrections: [] },
+              { finding: asked.finding.key, choice: asked.choice.name, reason, corrections: [] },
               { onSuccess: close },
             )
           }
         />
       ) : null}
-      {asked?.choice === "correct" ? (
+      {asked?.choice.name === "correct" ? (
         <CorrectCells
           study={study}
           finding={asked.finding}

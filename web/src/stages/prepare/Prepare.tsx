@@ -1,16 +1,26 @@
+import Button from "@mui/material/Button";
 import { useState } from "react";
 import { usePrepare, usePutFollowUp, useStudy } from "../../api/queries";
 import type { PrepareResult, StudyOverview } from "../../api/types";
 import { StagePage, Working } from "../../frame/StagePage";
 import { whole } from "../../numbers/format";
-import { Numbers, Readings, Section } from "../../readings/Readings";
+import { Readings, Section } from "../../readings/Readings";
 import { setAt } from "../../statement/setAt";
+import { Cuts } from "./Cuts";
+import { Describe } from "./Describe";
+import { FileReading } from "./FileReading";
 import { Findings } from "./Findings";
 import { FollowUpPicture } from "./FollowUpPicture";
+import { Layouts } from "./Layouts";
 import { Ledger } from "./Ledger";
 import { RowsTable } from "./RowsTable";
+import { Steps } from "./steps/Steps";
+import { TakeOut } from "./TakeOut";
 import { Upload } from "./Upload";
 import "./prepare.css";
+
+type View = "rows" | "describe";
+type Dialog = "reading" | "cuts";
 
 /** From a messy file to a cohort: the follow-up statement, findings, steps, and where rows went. */
 export function Prepare({ study }: { study: string }) {
@@ -18,13 +28,21 @@ export function Prepare({ study }: { study: string }) {
   const query = usePrepare(study);
   const put = usePutFollowUp(study);
   const [marked, setMarked] = useState<number[] | null>(null);
+  const [view, setView] = useState<View>("rows");
+  const [dialog, setDialog] = useState<Dialog | null>(null);
   const result = query.data?.reply.result;
   return (
     <StagePage
       study={study}
       title="Prepare"
       hint="are opened in the later stages, by choosing an underlined number"
-      context={<FileLine overview={overview} />}
+      context={
+        <FileLine
+          overview={overview}
+          waiting={query.data?.waiting ?? false}
+          onOpen={(which) => setDialog(which)}
+        />
+      }
       sentence={result?.sentence}
       onSet={(field, value) => {
         if (query.data) put.mutate(setAt(query.data.follow_up, field, value));
@@ -33,7 +51,14 @@ export function Prepare({ study }: { study: string }) {
       error={put.error ?? query.error}
       readings={
         result ? (
-          <PrepareReadings study={study} result={result} marked={marked} onMark={setMarked} />
+          <PrepareReadings
+            study={study}
+            result={result}
+            undo={query.data?.can_undo ?? false}
+            redo={query.data?.can_redo ?? false}
+            marked={marked}
+            onMark={setMarked}
+          />
         ) : null
       }
     >
@@ -41,37 +66,100 @@ export function Prepare({ study }: { study: string }) {
       {query.data?.reply.work ? <Working work={query.data.reply.work} /> : null}
       {result ? (
         <>
-          <RowsTable
+          <Layouts study={study} layouts={result.layouts} />
+          <ViewBar
             study={study}
-            columns={result.columns}
-            marked={marked}
-            onAll={() => setMarked(null)}
+            view={view}
+            ready={result.ledger.analysed !== null}
+            onView={setView}
           />
-          <FollowUpPicture result={result} />
+          {view === "rows" ? (
+            <>
+              <RowsTable
+                study={study}
+                columns={result.columns}
+                marked={marked}
+                onAll={() => setMarked(null)}
+              />
+              <FollowUpPicture result={result} />
+            </>
+          ) : (
+            <Describe study={study} />
+          )}
         </>
       ) : null}
+      {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
+      {dialog === "cuts" ? <Cuts study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
 }
 
-function FileLine({ overview }: { overview: StudyOverview | undefined }) {
+function FileLine({
+  overview,
+  waiting,
+  onOpen,
+}: {
+  overview: StudyOverview | undefined;
+  waiting: boolean;
+  onOpen: (which: Dialog) => void;
+}) {
   const file = overview?.file;
   if (!file) return <>no file yet</>;
   return (
     <>
-      <b>{file.name}</b> · {whole(file.rows)} rows · {file.how_read}
+      <b>{file.name}</b> · {whole(file.rows)} rows ·{" "}
+      <button type="button" className="in-line" onClick={() => onOpen("reading")}>
+        {file.how_read}
+      </button>{" "}
+      ·{" "}
+      <button type="button" className="in-line" onClick={() => onOpen("cuts")}>
+        {waiting ? "a new cut waits to be accepted" : "new export"}
+      </button>
     </>
+  );
+}
+
+function ViewBar({
+  study,
+  view,
+  ready,
+  onView,
+}: {
+  study: string;
+  view: View;
+  ready: boolean;
+  onView: (view: View) => void;
+}) {
+  return (
+    <div className="view-bar">
+      {(["rows", "describe"] as const).map((one) => (
+        <Button
+          key={one}
+          aria-pressed={view === one}
+          disabled={one === "describe" && !ready}
+          className={view === one ? "chosen" : ""}
+          onClick={() => onView(one)}
+        >
+          {one === "rows" ? "Rows" : "Describe"}
+        </Button>
+      ))}
+      <TakeOut study={study} ready={ready} />
+    </div>
   );
 }
 
 function PrepareReadings({
   study,
   result,
+  undo,
+  redo,
   marked,
   onMark,
 }: {
   study: string;
   result: PrepareResult;
+  undo: boolean;
+  redo: boolean;
   marked: number[] | null;
   onMark: (rows: number[] | null) => void;
 }) {
@@ -87,24 +175,13 @@ function PrepareReadings({
         </Section>
       ) : null}
       <Findings study={study} findings={result.findings} marked={marked} onMark={onMark} />
-      <Section title="Steps">
-        {result.steps.length ? (
-          <Numbers
-            label="Steps"
-            rows={result.steps.map((step, k) => [
-              `${k + 1} ${step.name}`,
-              step.rows_set_aside
-                ? `−${whole(step.rows_set_aside)}`
-                : `${whole(step.cells_changed)} cells`,
-            ])}
-          />
-        ) : (
-          <p className="quiet">
-            No step yet. The file itself is never changed; a decision can be withdrawn in the
-            decisions log.
-          </p>
-        )}
-      </Section>
+      <Steps
+        study={study}
+        steps={result.steps}
+        columns={result.columns}
+        canUndo={undo}
+        canRedo={redo}
+      />
       <Ledger ledger={result.ledger} />
     </Readings>
   );

@@ -78,7 +78,10 @@ function ColumnHead({ column }: { column: ColumnReading }) {
   const kind = { number: "number", date: "date", text: "text" }[column.kind];
   return (
     <div className="column-head">
-      <b title={column.name}>{column.name}</b>
+      <b title={column.label ? `${column.name}: ${column.label}` : column.name}>
+        {column.name}
+        {column.unit ? <span className="quiet"> {column.unit}</span> : null}
+      </b>
       <span className={column.role ? "role" : "quiet"}>{column.role || kind}</span>
       <Distribution column={column} />
       <span className={column.missing ? "missing" : "quiet"}>

@@ -1,0 +1,256 @@
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import { useChangeReading, useFileReading } from "../../api/queries";
+import type { FileReading as Reading, Recipe } from "../../api/types";
+import { Refused } from "../../frame/ReasonField";
+
+type Key = keyof Recipe;
+type Options = readonly (readonly [string, string])[];
+
+const CHOICES: Partial<Record<Key, readonly [string, Options]>> = {
+  encoding: ["Encoding", ["UTF-8", "UTF-16", "Windows-1252"].map((v) => [v, v] as const)],
+  delimiter: [
+    "Cells are set apart by",
+    [
+      [",", "comma"],
+      [";", "semicolon"],
+      ["\t", "tab"],
+      ["|", "bar"],
+    ],
+  ],
+  quote: [
+    "Quotation mark",
+    [
+      ['"', "double"],
+      ["'", "apostrophe"],
+      ["", "none"],
+    ],
+  ],
+  decimal: [
+    "Decimal mark",
+    [
+      [".", "point"],
+      [",", "comma"],
+    ],
+  ],
+  thousands: [
+    "Thousands mark",
+    [
+      ["", "none"],
+      [",", "comma"],
+      [".", "point"],
+      [" ", "space"],
+      ["'", "apostrophe"],
+    ],
+  ],
+};
+const OF_TEXT: readonly Key[] = ["encoding", "delimiter", "quote", "decimal", "thousands"];
+
+/** How the file is read: the evidence, and every part of it to be changed with a preview. */
+export function FileReading({ study, onClose }: { study: string; onClose: () => void }) {
+  const [changed, setChanged] = useState<Recipe | null>(null);
+  const reading = useFileReading(study, changed);
+  const change = useChangeReading(study);
+  const shown = reading.data;
+  const recipe = changed ?? shown?.recipe;
+  return (
+    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="reading-title">
+      <DialogTitle id="reading-title">How the file is read</DialogTitle>
+      <DialogContent>
+        {shown && recipe ? (
+          <>
+            <RecipeFields reading={shown} recipe={recipe} onChange={setChanged} />
+            <Refused error={reading.error} />
+            <Preview reading={shown} />
+            <h3>What speaks for it</h3>
+            <table className="numbers evidence" aria-label="Evidence">
+              <tbody>
+                {shown.evidence.map((e, k) => (
+                  <tr key={k}>
+                    <th scope="row">{e.about}</th>
+                    <td className="wordy">{e.found}</td>
+                    <td className="wordy quiet">{e.because}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </>
+        ) : (
+          <Refused error={reading.error} />
+        )}
+        <Refused error={change.error} />
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Leave it so</Button>
+        <Button
+          variant="contained"
+          disabled={!changed || reading.isError || change.isPending}
+          onClick={() => changed && change.mutate(changed, { onSuccess: onClose })}
+        >
+          Read it this way
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+function RecipeFields({
+  reading,
+  recipe,
+  onChange,
+}: {
+  reading: Reading;
+  recipe: Recipe;
+  onChange: (recipe: Recipe) => void;
+}) {
+  const put = (part: Partial<Recipe>) => onChange({ ...recipe, ...part });
+  const text = recipe.format === "delimited";
+  const sheet = recipe.format === "spreadsheet";
+  return (
+    <div className="recipe">
+      {text
+        ? OF_TEXT.map((key) => {
+            const [label, options] = CHOICES[key] ?? ["", []];
+            return (
+              <Choice
+                key={key}
+                label={label}
+                options={options}
+                value={String(recipe[key])}
+                onChange={(value) => put({ [key]: value })}
+              />
+            );
+          })
+        : null}
+      {sheet ? (
+        <Choice
+          label="Sheet"
+          options={reading.sheets.map((s) => [s, s] as const)}
+          value={recipe.sheet ?? ""}
+          onChange={(value) => put({ sheet: value })}
+        />
+      ) : null}
+      {sheet ? (
+        <Typed
+          label="Range, such as B3:H200 (blank: all)"
+          value={recipe.cells ?? ""}
+          onChange={(value) =>
+            (value === "" || /^[a-z]{1,3}\d{1,7}:[a-z]{1,3}\d{1,7}$/i.test(value)) &&
+            put({ cells: value })
+          }
+        />
+      ) : null}
+      {text || sheet ? (
+        <>
+          <Typed
+            label="Line of the names (0: none)"
+            value={String(recipe.header)}
+            onChange={(value) => /^\d{1,3}$/.test(value) && put({ header: Number(value) })}
+          />
+          <Typed
+            label="Last lines left out"
+            value={String(recipe.footer)}
+            onChange={(value) => /^\d{1,3}$/.test(value) && put({ footer: Number(value) })}
+          />
+        </>
+      ) : null}
+      <Typed
+        label="Words for missing, by commas"
+        value={(recipe.missing ?? []).join(", ")}
+        onChange={(value) =>
+          put({
+            missing: value
+              .split(",")
+              .map((w) => w.trim())
+              .filter(Boolean),
+          })
+        }
+      />
+      <Typed
+        label="Two-digit years begin at"
+        value={String(recipe.century_from)}
+        onChange={(value) => /^(18|19|20)\d\d$/.test(value) && put({ century_from: Number(value) })}
+      />
+    </div>
+  );
+}
+
+function Choice({
+  label,
+  options,
+  value,
+  onChange,
+}: {
+  label: string;
+  options: Options;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <TextField select label={label} value={value} onChange={(e) => onChange(e.target.value)}>
+      {options.map(([v, words]) => (
+        <MenuItem key={v} value={v}>
+          {words}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+}
+
+function Typed({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  return (
+    <TextField
+      label={label}
+      value={text}
+      onChange={(event) => {
+        setText(event.target.value);
+        onChange(event.target.value.trim());
+      }}
+    />
+  );
+}
+
+function Preview({ reading }: { reading: Reading }) {
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard
+    <section className="rows-scroll reading-preview" tabIndex={0} aria-label="First rows, read so">
+      <table>
+        <thead>
+          <tr>
+            {reading.columns.map((c) => (
+              <th key={c.name} scope="col">
+                <b>{c.name}</b> <span className="quiet">{c.kind}</span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {reading.page.rows.map((row) => (
+            <tr key={row.number}>
+              {row.cells.map((cell, k) => (
+                <td key={reading.columns[k]?.name ?? k}>
+                  {cell === "" ? <span className="quiet">—</span> : cell}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,43 @@
+import type { Finding } from "../../api/types";
+
+const WIDTH = 128;
+const HEIGHT = 64;
+
+/** Both readings of an outcome as small curves, side by side. */
+export function SmallPicture({ curves }: { curves: Finding["picture"] }) {
+  if (curves.length === 0) return null;
+  const end = Math.max(...curves.flatMap((c) => c.times), 1e-9);
+  return (
+    <div className="small-pictures">
+      {curves.map((curve) => (
+        <figure key={curve.name}>
+          <svg
+            width={WIDTH}
+            height={HEIGHT}
+            role="img"
+            aria-label={`${curve.name}: ${said(curve)}`}
+          >
+            <path d={`M0 0V${HEIGHT - 1}H${WIDTH}`} className="small-axis" />
+            <path d={steps(curve, end)} className="small-curve" />
+          </svg>
+          <figcaption>{curve.name}</figcaption>
+        </figure>
+      ))}
+    </div>
+  );
+}
+
+function steps(curve: Finding["picture"][number], end: number): string {
+  let d = "";
+  curve.times.forEach((t, k) => {
+    const x = (WIDTH * t) / end;
+    const y = HEIGHT - (HEIGHT - 4) * (curve.heights[k] ?? 0);
+    d += k === 0 ? `M${x} ${y}` : `H${x}V${y}`;
+  });
+  return d;
+}
+
+function said(curve: Finding["picture"][number]): string {
+  const last = curve.heights[curve.heights.length - 1] ?? 1;
+  return `the curve ends at ${(100 * last).toFixed(0)}%`;
+}

@@ -1,0 +1,77 @@
+import type { StepPreview } from "../../../api/types";
+import { whole } from "../../../numbers/format";
+
+/** What a step would do: rows, cells, levels with their events, a few cells before and after. */
+export function StepEffect({
+  effect,
+  error,
+}: {
+  effect: StepPreview | undefined;
+  error: Error | null;
+}) {
+  if (error)
+    return (
+      <p className="refusal" role="alert">
+        {error.message}
+      </p>
+    );
+  if (!effect) return <p className="quiet">Fill the sentence to see what the step would do.</p>;
+  if (effect.broken)
+    return (
+      <p className="refusal" role="status">
+        {effect.broken}
+      </p>
+    );
+  return (
+    <div className="step-effect" role="status">
+      <p>
+        <b>{effect.name}</b>: {inWords(effect)}
+        {effect.note ? `. ${effect.note}` : ""}.
+      </p>
+      {effect.bands.length ? (
+        <table className="numbers" aria-label={`Levels of ${effect.column}`}>
+          <thead>
+            <tr>
+              <th scope="col">{effect.column}</th>
+              <th scope="col">rows</th>
+              <th scope="col">events</th>
+            </tr>
+          </thead>
+          <tbody>
+            {effect.bands.map((band) => (
+              <tr key={band.label}>
+                <th scope="row">{band.label}</th>
+                <td>{whole(band.rows)}</td>
+                <td>{band.events === null ? "—" : whole(band.events)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : effect.after.length ? (
+        <p className="quiet">
+          {effect.column}:{" "}
+          {effect.after
+            .map((now, k) => {
+              const was = effect.before[k];
+              return was && was !== now ? `${was} → ${now || "missing"}` : now || "missing";
+            })
+            .join(" · ")}
+        </p>
+      ) : null}
+    </div>
+  );
+}
+
+/** "12 rows set aside", "40 cells changed", "3 levels". */
+export function inWords(effect: {
+  rows_set_aside: number;
+  cells_changed: number;
+  made: string;
+}): string {
+  const said = [
+    effect.rows_set_aside ? `${whole(effect.rows_set_aside)} rows set aside` : "",
+    effect.cells_changed ? `${whole(effect.cells_changed)} cells changed` : "",
+    effect.made ? `makes ${effect.made}` : "",
+  ].filter(Boolean);
+  return said.length ? said.join(", ") : "nothing is changed";
+}

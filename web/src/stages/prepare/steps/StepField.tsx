@@ -1,0 +1,154 @@
+import Autocomplete from "@mui/material/Autocomplete";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { ColumnReading } from "../../../api/types";
+import { ConditionField } from "./ConditionField";
+import type { Draft, Field } from "./kinds";
+import { FormulaField, LevelNames, LevelOrder, Pairs } from "./mappings";
+
+interface Props {
+  field: Field;
+  draft: Draft;
+  columns: readonly ColumnReading[];
+  /** What the preview says is wrong with it. */
+  broken: string;
+  onChange: (value: unknown) => void;
+}
+
+/** A place in a step's sentence, to be filled. */
+export function StepField({ field, draft, columns, broken, onChange }: Props) {
+  const value = draft[field.field];
+  const own = columns.find((c) => c.name === draft.column);
+  switch (field.at) {
+    case "column":
+      return (
+        <ColumnField
+          label={field.label}
+          columns={columns.filter((c) => !field.of || field.of.includes(c.kind))}
+          value={String(value ?? "")}
+          onChange={onChange}
+        />
+      );
+    case "columns":
+      return (
+        <Autocomplete
+          multiple
+          size="small"
+          options={columns.map((c) => c.name)}
+          value={value as string[]}
+          onChange={(_, chosen) => onChange(chosen)}
+          renderInput={(params) => <TextField {...params} label={field.label} />}
+          sx={{ display: "inline-flex", minWidth: 260 }}
+        />
+      );
+    case "choice":
+      return (
+        <TextField
+          select
+          label={field.label}
+          value={String(value)}
+          onChange={(event) =>
+            onChange(field.options.find(([v]) => String(v) === event.target.value)?.[0])
+          }
+        >
+          {field.options.map(([v, words]) => (
+            <MenuItem key={String(v)} value={String(v)}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
+      );
+    case "condition":
+      return <ConditionField value={value as never} columns={columns} onChange={onChange} />;
+    case "levels":
+      return <LevelNames column={own} value={value as never} onChange={onChange} />;
+    case "order":
+      return <LevelOrder column={own} value={value as never} onChange={onChange} />;
+    case "level":
+      return (
+        <Autocomplete
+          size="small"
+          options={(own?.levels ?? []).map((l) => l.level)}
+          value={(value as string) || null}
+          onChange={(_, chosen) => onChange(chosen ?? "")}
+          renderInput={(params) => <TextField {...params} label={field.label} />}
+          sx={{ display: "inline-flex", minWidth: 190 }}
+        />
+      );
+    case "formula":
+      return (
+        <FormulaField value={String(value)} columns={columns} broken={broken} onChange={onChange} />
+      );
+    case "pairs":
+      return (
+        <Pairs label={field.label} columns={columns} value={value as never} onChange={onChange} />
+      );
+    default:
+      return <Typed field={field} value={value} onChange={onChange} />;
+  }
+}
+
+/** A column chosen by name, with search. */
+export function ColumnField({
+  label,
+  columns,
+  value,
+  onChange,
+}: {
+  label: string;
+  columns: readonly ColumnReading[];
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Autocomplete
+      size="small"
+      options={columns.map((c) => c.name)}
+      value={value || null}
+      onChange={(_, chosen) => onChange(chosen ?? "")}
+      renderInput={(params) => <TextField {...params} label={label} />}
+      sx={{ display: "inline-flex", minWidth: 190 }}
+    />
+  );
+}
+
+const READ: Record<string, (text: string) => unknown> = {
+  text: (text) => text,
+  number: (text) => (text.trim() === "" ? Number.NaN : Number(text.replace(",", "."))),
+  points: (text) =>
+    text
+      .split(/[\s;,]+/)
+      .filter(Boolean)
+      .map(Number)
+      .filter((n) => Number.isFinite(n)),
+  words: (text) =>
+    text
+      .split(",")
+      .map((word) => word.trim())
+      .filter(Boolean),
+};
+
+function Typed({
+  field,
+  value,
+  onChange,
+}: {
+  field: Extract<Field, { at: "text" | "number" | "points" | "words" }>;
+  value: unknown;
+  onChange: (value: unknown) => void;
+}) {
+  const shown = Array.isArray(value) ? value.join(", ") : String(value ?? "");
+  const [text, setText] = useState(shown);
+  return (
+    <TextField
+      label={field.label}
+      value={text}
+      onChange={(event) => {
+        setText(event.target.value);
+        onChange(READ[field.at]?.(event.target.value));
+      }}
+      sx={{ width: field.wide ? 320 : field.at === "number" ? 110 : 210 }}
+    />
+  );
+}

@@ -1,0 +1,181 @@
+import Button from "@mui/material/Button";
+import Switch from "@mui/material/Switch";
+import { useRef, useState } from "react";
+import { useApplyPlan, useArrangeSteps, useUndo } from "../../../api/queries";
+import type { ColumnReading, Plan, StepReading } from "../../../api/types";
+import { Refused } from "../../../frame/ReasonField";
+import { whole } from "../../../numbers/format";
+import { Section } from "../../../readings/Readings";
+import { kindOf } from "./kinds";
+import { StepEditor } from "./StepEditor";
+
+/** The steps in order, each with what it did; undone, switched off, moved and edited here. */
+export function Steps({
+  study,
+  steps,
+  columns,
+  canUndo,
+  canRedo,
+}: {
+  study: string;
+  steps: readonly StepReading[];
+  columns: readonly ColumnReading[];
+  canUndo: boolean;
+  canRedo: boolean;
+}) {
+  const arrange = useArrangeSteps(study);
+  const undo = useUndo(study);
+  const [open, setOpen] = useState<StepReading | "new" | null>(null);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const put = (what: string, next: readonly StepReading[]) =>
+    arrange.mutate({ what, steps: next.map(({ id, active }) => ({ id, active })) });
+  const move = (k: number, by: number) => {
+    const next = [...steps];
+    const [step] = next.splice(k, 1);
+    if (step) {
+      next.splice(k + by, 0, step);
+      put(`moved: ${step.name}`.slice(0, 200), next);
+    }
+  };
+  const busy = arrange.isPending || undo.isPending;
+  return (
+    <Section title="Steps">
+      {steps.length === 0 ? (
+        <p className="quiet">No step yet. The file itself is never changed.</p>
+      ) : null}
+      <ol className="steps">
+        {steps.map((step, k) => (
+          <li key={step.id} className={step.active ? "" : "off"}>
+            <div className="step-line">
+              <button
+                type="button"
+                className="step-name"
+                aria-expanded={chosen === step.id}
+                onClick={() => setChosen(chosen === step.id ? null : step.id)}
+              >
+                {k + 1} {step.name}
+              </button>
+              <span className="quiet">{short(step)}</span>
+            </div>
+            {step.broken ? <p className="refusal">Cannot be carried out: {step.broken}</p> : null}
+            {step.note && chosen === step.id ? <p className="quiet">{step.note}</p> : null}
+            {chosen === step.id ? (
+              <div className="step-acts">
+                <Switch
+                  size="small"
+                  checked={step.active}
+                  disabled={busy}
+                  slotProps={{ input: { "aria-label": `On: ${step.name}` } }}
+                  onChange={(event) =>
+                    put(
+                      event.target.checked ? "switched on" : "switched off",
+                      steps.map((s) => (s === step ? { ...s, active: event.target.checked } : s)),
+                    )
+                  }
+                />
+                {kindOf(step.step.kind) ? (
+                  <Button aria-label={`Edit ${step.name}`} onClick={() => setOpen(step)}>
+                    Edit
+                  </Button>
+                ) : null}
+                <Button
+                  disabled={k === 0 || busy}
+                  aria-label={`Earlier: ${step.name}`}
+                  onClick={() => move(k, -1)}
+                >
+                  ↑
+                </Button>
+                <Button
+                  disabled={k === steps.length - 1 || busy}
+                  aria-label={`Later: ${step.name}`}
+                  onClick={() => move(k, 1)}
+                >
+                  ↓
+                </Button>
+                <Button
+                  disabled={busy}
+                  aria-label={`Remove ${step.name}`}
+                  onClick={() =>
+                    put(
+                      `removed: ${step.name}`.slice(0, 200),
+                      steps.filter((s) => s !== step),
+                    )
+                  }
+                >
+                  Remove
+                </Button>
+              </div>
+            ) : null}
+          </li>
+        ))}
+      </ol>
+      <div className="step-acts">
+        <Button onClick={() => setOpen("new")}>+ add a step</Button>
+        <Button disabled={!canUndo || busy} onClick={() => undo.mutate("undo")}>
+          Undo
+        </Button>
+        <Button disabled={!canRedo || busy} onClick={() => undo.mutate("redo")}>
+          Redo
+        </Button>
+      </div>
+      <PlanInOut study={study} />
+      <Refused error={arrange.error ?? undo.error} />
+      {open ? (
+        <StepEditor
+          study={study}
+          columns={columns}
+          editing={open === "new" ? null : open}
+          onClose={() => setOpen(null)}
+        />
+      ) : null}
+    </Section>
+  );
+}
+
+function short(step: StepReading): string {
+  if (!step.active) return "off";
+  if (step.broken) return "broken";
+  if (step.rows_set_aside) return `−${whole(step.rows_set_aside)}`;
+  if (step.made) return step.made;
+  return step.cells_changed ? `${whole(step.cells_changed)} cells` : "—";
+}
+
+/** The steps as a document, and steps from one. */
+function PlanInOut({ study }: { study: string }) {
+  const input = useRef<HTMLInputElement>(null);
+  const apply = useApplyPlan(study);
+  const [wrong, setWrong] = useState("");
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    setWrong("");
+    try {
+      await apply.mutateAsync(JSON.parse(await file.text()) as Plan);
+    } catch (error) {
+      const broken = error instanceof SyntaxError;
+      setWrong(broken ? "This file is not a document of steps." : (error as Error).message);
+    }
+    if (input.current) input.current.value = "";
+  };
+  return (
+    <div className="step-acts">
+      <Button component="a" href={`/api/studies/${study}/plan`} download="steps.json">
+        Save steps
+      </Button>
+      <Button onClick={() => input.current?.click()}>Apply saved steps</Button>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        className="sr"
+        tabIndex={-1}
+        aria-label="File of steps"
+        onChange={(event) => void take(event.target.files?.[0])}
+      />
+      {wrong ? (
+        <p className="refusal" role="alert">
+          {wrong}
+        </p>
+      ) : null}
+    </div>
+  );
+}
