@@ -128,7 +128,8 @@ def _workbook(path: Path, sheets: dict[str, list[list[object]]]) -> None:
         )
         _add(out, "[Content_Types].xml", head + '<Types xmlns="http://schemas.openxmlformats.org/package/2006/'
              'content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.'
-             f'relationships+xml"/><Override PartName="/xl/workbook.xml" ContentType="{kind}.sheet.main+xml"/>'
+             'relationships+xml"/><Override PartName="/xl/workbook.xml" '
+             f'ContentType="{kind}.sheet.main+xml"/>'
              f"{parts}</Types>")  # fmt: skip
         package = "http://schemas.openxmlformats.org/package/2006/relationships"
         _add(out, "_rels/.rels", f'{head}<Relationships xmlns="{package}"><Relationship Id="r1" '
@@ -196,9 +197,12 @@ def valves() -> None:
 
 
 def _open_cell(value: object) -> str:
+    kind, said = "string", ""
     if isinstance(value, int | float):
-        return f'<table:table-cell office:value-type="float" office:value="{value}"><text:p>{value}</text:p></table:table-cell>'
-    return f'<table:table-cell office:value-type="string"><text:p>{escape(str(value))}</text:p></table:table-cell>'
+        kind, said = "float", f' office:value="{value}"'
+    text = escape(str(value))
+    head = f'<table:table-cell office:value-type="{kind}"{said}>'
+    return f"{head}<text:p>{text}</text:p></table:table-cell>"
 
 
 def arms() -> None:

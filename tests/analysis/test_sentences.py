@@ -145,12 +145,16 @@ def test_check_reads_as_a_question():
 
 
 def test_new_terms_take_a_round_unit_and_the_largest_level_as_reference():
-    larkmoor = demo_cohort("larkmoor").table
-    assert new_term(larkmoor.column("age")) == NumberTerm(column="age", unit=10)
-    assert new_term(larkmoor.column("donor_cells")) == NumberTerm(column="donor_cells", unit=100)
-    assert new_term(larkmoor.column("vessels")) == CategoryTerm(column="vessels", reference="none")
-    assert new_term(larkmoor.column("graft_no")) is None
-    assert new_term(larkmoor.column("grafted_on")) is None
+    larkmoor = demo_cohort("larkmoor")
+
+    def first(name):
+        return new_term(larkmoor, larkmoor.table.column(name))
+
+    assert first("age") == NumberTerm(column="age", unit=10)
+    assert first("donor_cells") == NumberTerm(column="donor_cells", unit=100)
+    assert first("vessels") == CategoryTerm(column="vessels", reference="none")
+    assert first("graft_no") is None
+    assert first("grafted_on") is None
 
 
 def test_every_stage_has_a_sensible_start():

@@ -72,7 +72,7 @@ def test_semicolons_decimal_commas_a_preamble_and_a_footer():
     assert 800 < np.nanmax(table.column("Kosten").values) < 9001
     said = {e.about: e.because for e in found.evidence}
     assert "can only be so" in said["Beginn"]
-    assert "4" not in said["missing"], "it says where the word stands"
+    assert said["missing"] == "it stands among numbers or dates: 3 in Gewicht"
     statement = propose(table).model_copy(update={"outcome": "Ausgang"})
     meanings = {"lebt": CENSORED, "verstorben": EVENT}
     _, rows, events = formed(table, statement.model_copy(update={"meanings": meanings}))
@@ -104,7 +104,6 @@ def test_doubtful_dates_are_asked_about_and_read_as_told():
     month = after(table, *steps_for(either, "read month first"))
     assert cells(day, "seen", 2) == ["2019-01-01", "2019-06-02"]
     assert cells(month, "seen", 2) == ["2019-01-01", "2019-02-06"]
-    assert "19 distinct" not in found["two formats: left"].why
     assert found["two formats: left"].rows.size == 20
     wrong = found["not all dates: came"]
     assert wrong.rows.tolist() == [12]
@@ -134,8 +133,8 @@ def test_counts_in_a_workbook_with_a_title_and_another_sheet():
     statement = statement.model_copy(update={"outcome": "state", "meanings": meanings})
     cohort, rows, events = formed(found.table, statement)
     assert (cohort.table.size, rows) == (60, 180)
-    running = found.table.column("state").codes == 0
-    assert events == 180 - found.table.column("count").values[~running].sum() or events > 0
+    burnt = found.table.column("state").codes == 0
+    assert events == found.table.column("count").values[burnt].sum()
 
 
 def test_tallies_at_each_time():
@@ -180,7 +179,7 @@ def test_a_log_of_happenings():
     assert guess.layout == "happenings"
     now = after(table, *guess.steps)
     assert now.size == 60
-    one = [k for k in range(60) if now.column("patient").cell(k) == "W15"][0]
+    one = next(k for k in range(60) if now.column("patient").cell(k) == "W15")
     assert now.column("first admitted").cell(one) == "2018-03-24 05:30:00", "in UTC"
     assert now.column("first relapse").cell(one) == "2018-07-22 05:30:00"
     statement = guess.change(propose(table))
@@ -217,11 +216,7 @@ def test_the_earliest_of_several_events_or_the_last_contact():
     assert cohort.competing == ("died_on",)
     assert (cohort.follow_up.status == 2).sum() == 19 - 7, "7 had relapsed before"
     closed = statement.model_copy(update={"closing_date": date(2018, 6, 1)})
-    cut, _, fewer = (
-        formed(table, closed)
-        if False
-        else formed(after(table, _seen_before(date(2018, 6, 1))), closed)
-    )
+    cut, _, fewer = formed(after(table, _seen_before(date(2018, 6, 1))), closed)
     assert fewer < relapses
     ends = cut.follow_up.exit * 30.4375 + cut.table.column("randomised").days
     assert ends.max() <= (date(2018, 6, 1) - date(1970, 1, 1)).days + 1e-6

@@ -175,7 +175,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     by_options = [
         Option(
             label=name,
-            note=" · ".join(f"{v} {n:,}" for v, n in level_counts(table.column(name)).items()),
+            note=" · ".join(f"{v} {n:,}" for v, n in level_counts(cohort, name).items()),
             field="",
             value=CompareStatement(by=name, level=statement.level).model_dump(mode="json"),
             chosen=name == statement.by,
@@ -192,7 +192,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     start = f"Compare time to {cohort.statement.event_name} by "
     if statement.by is None:
         return sentence(start, by, ".")
-    counts = level_counts(table.column(statement.by))
+    counts = level_counts(cohort, statement.by)
     groups = group_by(table, statement.by, statement.reference)
     reference = Slot(
         id="reference",

@@ -35,7 +35,7 @@ def default_statement(stage: Stage, cohort: Cohort) -> Statement:
             return CompareStatement(by=named[0] if named else None)
         case "model":
             named = categories(cohort)
-            term = new_term(cohort.table.column(named[0])) if named else None
+            term = new_term(cohort, cohort.table.column(named[0])) if named else None
             return ModelStatement(terms=() if term is None else (term,))
         case "check":
             return CheckStatement()

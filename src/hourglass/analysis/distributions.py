@@ -85,32 +85,34 @@ def distribution(column: NumberColumn, groups: list[tuple[str, NDArray[np.int64]
 
 def relation(cohort: Cohort, column: Column) -> Relation | None:
     """Events per time followed, at each level or in each quarter; None for other columns."""
-    labels, code = _bands(column)
+    data = cohort.follow_up
+    labels, code = _bands(column, data.count)
     if not labels:
         return None
-    data = cohort.follow_up
     entry = np.zeros(data.exit.size) if data.entry is None else np.maximum(data.entry, 0.0)
     time = (data.exit - entry) * data.count
     event = data.event() * data.count
     if column.missing.any():
         labels, code = [*labels, "missing"], np.where(column.missing, len(labels), code)
-    bands = []
-    for k, label in enumerate(labels):
-        here = code == k
-        followed, events = float(time[here].sum()), int(event[here].sum())
-        bands.append(
-            RelationBand(
-                label=label,
-                rows=int(data.count[here].sum()),
-                events=events,
-                time=followed,
-                rate=events / followed if followed > 0 else None,
-            )
+    here = np.where(code < 0, len(labels), code)
+    rows, events, followed = (
+        np.bincount(here, weights=each, minlength=len(labels) + 1)
+        for each in (data.count, event, time)
+    )
+    bands = [
+        RelationBand(
+            label=label,
+            rows=int(rows[k]),
+            events=int(events[k]),
+            time=float(followed[k]),
+            rate=float(events[k] / followed[k]) if followed[k] > 0 else None,
         )
+        for k, label in enumerate(labels)
+    ]
     return Relation(column=column.name, label=column.label or column.name, bands=bands)
 
 
-def _bands(column: Column) -> tuple[list[str], NDArray[np.int64]]:
+def _bands(column: Column, count: NDArray[np.int64]) -> tuple[list[str], NDArray[np.int64]]:
     if isinstance(column, TextColumn):
         there = [
             k for k, n in enumerate(np.bincount(column.codes[column.codes >= 0], minlength=1)) if n
@@ -122,7 +124,8 @@ def _bands(column: Column) -> tuple[list[str], NDArray[np.int64]]:
         return [column.levels[k] for k in there], place[column.codes]
     if isinstance(column, DateColumn):
         return [], np.zeros(0, dtype=np.int64)
-    known = column.values[~column.missing]
+    known = np.repeat(column.values, count)
+    known = known[~np.isnan(known)]
     if known.size == 0:
         return [], np.zeros(0, dtype=np.int64)
     edges = np.unique(np.quantile(known, [0.25, 0.5, 0.75]))

@@ -34,11 +34,14 @@ def levels_of(column: Column) -> tuple[str, ...]:
     return ()
 
 
-def level_counts(column: Column) -> dict[str, int]:
-    """Rows of each level."""
+def level_counts(cohort: Cohort, name: str) -> dict[str, int]:
+    """Subjects at each level, counts included."""
+    column = cohort.table.column(name)
     labels = levels_of(column)
     code = _codes(column, labels)
-    return {label: int((code == k).sum()) for k, label in enumerate(labels)}
+    held = np.where(code < 0, len(labels), code)
+    found = np.bincount(held, weights=cohort.follow_up.count, minlength=len(labels) + 1)
+    return {label: int(found[k]) for k, label in enumerate(labels)}
 
 
 def categories(cohort: Cohort) -> list[str]:

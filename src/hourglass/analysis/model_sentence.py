@@ -18,34 +18,36 @@ from hourglass.analysis.statements import (
     Term,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import Column, NumberColumn, TextColumn
+from hourglass.core.arrays import IntArray
 
 
 def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
     """The rate of the event by the statement's terms."""
     parts: list[str | Slot] = [f"Rate of {cohort.statement.event_name} by "]
     for k in range(len(statement.terms)):
-        parts += [*([" + "] if k else []), _term_slot(cohort.table, statement, k)]
+        parts += [*([" + "] if k else []), _term_slot(cohort, statement, k)]
     parts += [" ", _add_slot(cohort, statement), ", ties by Efron, with "]
     return sentence(*parts, level_slot(statement.level), " intervals.")
 
 
-def new_term(column: Column) -> Term | None:
+def new_term(cohort: Cohort, column: Column) -> Term | None:
     """The sensible first coding of a column; None if it cannot be a term."""
     levels = levels_of(column)
     if isinstance(column, TextColumn) and 2 <= len(levels) <= MOST_GROUPS:
-        counts = level_counts(column)
+        counts = level_counts(cohort, column.name)
         most = max(counts, key=lambda v: counts[v])
         chosen = column.reference if column.reference in counts else most
         return CategoryTerm(column=column.name, reference=chosen)
     if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
-        return NumberTerm(column=column.name, unit=_round_unit(column))
+        return NumberTerm(column=column.name, unit=_round_unit(column, cohort.follow_up.count))
     return None
 
 
-def _round_unit(column: NumberColumn) -> float:
+def _round_unit(column: NumberColumn, count: IntArray) -> float:
     """A power of ten near the standard deviation, 1 for small whole numbers."""
-    known = column.values[~column.missing]
+    known = np.repeat(column.values, count)
+    known = known[~np.isnan(known)]
     size = float(np.abs(known).max(initial=0.0)) or 1.0
     spread = size * float(np.std(known / size)) if known.size else 0.0
     return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0
@@ -58,14 +60,15 @@ def _dumped(statement: ModelStatement, terms: list[Term]) -> JsonValue:
     return changed
 
 
-def _term_slot(table: Table, statement: ModelStatement, k: int) -> Slot:
+def _term_slot(cohort: Cohort, statement: ModelStatement, k: int) -> Slot:
+    table = cohort.table
     term = statement.terms[k]
     if not table.has(term.column):
         options, entry, label = [], None, term.column
     elif isinstance(term, CategoryTerm):
-        options, entry, label = _references(table, term, k), None, term.column
+        options, entry, label = _references(cohort, term, k), None, term.column
     else:
-        options, entry = _units(table, term, k)
+        options, entry = _units(cohort, term, k)
         label = f"{term.column} {unit_label(term)}"
     rest = [t for n, t in enumerate(statement.terms) if n != k]
     remove = Option(
@@ -80,7 +83,7 @@ def _term_slot(table: Table, statement: ModelStatement, k: int) -> Slot:
     return Slot(id=f"term-{k}", label=label, title=title, options=[*options, remove], entry=entry)
 
 
-def _references(table: Table, term: CategoryTerm, k: int) -> list[Option]:
+def _references(cohort: Cohort, term: CategoryTerm, k: int) -> list[Option]:
     return [
         Option(
             label=level,
@@ -89,14 +92,14 @@ def _references(table: Table, term: CategoryTerm, k: int) -> list[Option]:
             value=level,
             chosen=level == term.reference,
         )
-        for level, n in level_counts(table.column(term.column)).items()
+        for level, n in level_counts(cohort, term.column).items()
     ]
 
 
-def _units(table: Table, term: Term, k: int) -> tuple[list[Option], Entry]:
-    column = table.column(term.column)
+def _units(cohort: Cohort, term: Term, k: int) -> tuple[list[Option], Entry]:
+    column = cohort.table.column(term.column)
     unit = term.unit if isinstance(term, NumberTerm) else None
-    base = _round_unit(column) if isinstance(column, NumberColumn) else 1.0
+    base = _round_unit(column, cohort.follow_up.count) if isinstance(column, NumberColumn) else 1.0
     options = [
         Option(
             label=f"per {wording.plain(value)}",
@@ -129,7 +132,7 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     used = {t.column for t in statement.terms}
     options = []
     for column in cohort.table.columns:
-        term = new_term(column)
+        term = new_term(cohort, column)
         if term is None or column.name in used or column.name in cohort.statement.spent:
             continue
         options.append(

@@ -45,7 +45,12 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
         return blocks
     if kept.size == 0:
         return (Block("Every row has been set aside: there is nobody to follow.", None),)
-    competing = tuple(c for c in counts if _meaning(derived, c) == "competing")
+    seen = np.bincount(derived.code_of[kept], minlength=len(derived.codes))
+    competing = tuple(
+        c
+        for c, n in zip(derived.codes, seen, strict=True)
+        if n and _meaning(derived, c) == "competing"
+    )
     status = np.array([_status(derived, c, competing) for c in derived.codes], dtype=np.int64)
     try:
         data = follow_up(

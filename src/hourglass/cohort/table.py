@@ -98,7 +98,7 @@ class TextColumn:
     def counts(self) -> dict[str, int]:
         """How many rows hold each level, the levels that occur only, in order of level."""
         found = np.bincount(self.codes[self.codes >= 0], minlength=len(self.levels))
-        return {level: int(n) for level, n in zip(self.levels, found, strict=True) if n}
+        return {self.levels[k]: int(found[k]) for k in np.flatnonzero(found)}
 
 
 Column: TypeAlias = NumberColumn | DateColumn | TextColumn

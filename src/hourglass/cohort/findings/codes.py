@@ -16,6 +16,7 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.proposal import proposed_meaning
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.table import DateColumn, NumberColumn
 from hourglass.core.followup import follow_up
@@ -105,11 +106,12 @@ def _counts(look: Look, derived: Derivation) -> Iterator[Finding]:
 
 
 def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
-    events = look.events()
-    if events is None:
-        return
-    is_censored = [m is not None and m.meaning == "censored" for m in derived.meanings]
-    censored = np.array(is_censored, dtype=bool)[derived.code_of]
+    proposed = all(m is None for m in derived.meanings)
+    means = [m.meaning if m is not None else None for m in derived.meanings]
+    if proposed:  # nothing is said yet: look at what would be proposed
+        means = [proposed_meaning(look.statement.outcome or "", code) for code in derived.codes]
+    events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
+    censored = np.array([m == "censored" for m in means], dtype=bool)[derived.code_of]
     usable = np.isfinite(derived.time) & (derived.time >= 0)
     a, b = derived.time[events & usable], derived.time[censored & usable]
     if a.size < 5 or b.size < 5:
@@ -133,14 +135,18 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
         return
     yield Finding(
         "possibly reversed",
-        "The event and the censored codes may be the wrong way round",
+        "The proposed event may be the censored code"
+        if proposed
+        else "The event and the censored codes may be the wrong way round",
         f"{'; '.join(clues).capitalize()}. Compare both readings: if the second is right, exchange "
         "the meanings in the sentence above.",
         look.numbers(events),
         (look.statement.outcome or "",),
         (KEEP,),
         (
-            _curve("as it stands", derived.time[usable], events[usable]),
+            _curve(
+                "as proposed" if proposed else "as it stands", derived.time[usable], events[usable]
+            ),
             _curve("the other way round", derived.time[usable], censored[usable]),
         ),
     )

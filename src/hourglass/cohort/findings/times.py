@@ -91,7 +91,9 @@ def _unusable(look: Look, derived: Derivation) -> Iterator[Finding]:
                 yield Finding(key, title, why, rows, shown, (away, CORRECT))
             case _:
                 title = f"{statement.count} is no whole number in {count(hit)}"
-                why = "A count says how many identical subjects a row stands for: 0, 1, 2, …"
+                why = (
+                    "A count says how many identical subjects a row stands for: 0, 1, 2 and so on."
+                )
                 away = set_aside(rows, "no whole count")
                 yield Finding(key, title, why, rows, (statement.count or "",), (away, CORRECT))
 

@@ -101,9 +101,10 @@ def read_cells(
     text = to_utf8(data, recipe.encoding)
     if SOMETHING.search(text) is None:
         raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
+    whole = len(text)
     if most_rows is not None:
         text = _first_lines(text, recipe.header + most_rows + 20)
-    elif recipe.footer:
+    if recipe.footer and len(text) == whole:
         text = _without_last_lines(text, recipe.footer)
     if recipe.header > 1:
         text = _from_line(text, recipe.header)

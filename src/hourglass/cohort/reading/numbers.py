@@ -76,7 +76,7 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
             evidence.append(
                 Evidence(
                     field,
-                    {" ": "space", "'": "apostrophe"}.get(mark, mark),
+                    {" ": "space", "'": "apostrophe", ",": "comma", ".": "point"}[mark],
                     "cells such as " + ", ".join(examples),
                 )
             )

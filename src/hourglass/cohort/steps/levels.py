@@ -20,7 +20,7 @@ class RespellLevels(StepBase):
     """The name of a new column; blank to change the column itself."""
 
     def named(self) -> str:
-        pairs = [f"{a} → {b}" for a, b in self.spelling.items() if a != b]
+        pairs = [f"“{a}” → “{b}”" for a, b in self.spelling.items() if a != b]
         shown = ", ".join(pairs[:4]) + (f" and {len(pairs) - 4} more" if len(pairs) > 4 else "")
         target = f" into {self.into}" if self.into and self.into != self.column else ""
         return f"{self.column}{target}: {shown}" if pairs else f"Spell {self.column} one way"

@@ -1,0 +1,183 @@
+"""Each kind of finding: a table in which it is, and that it is not where it should not be."""
+
+from datetime import date
+
+import numpy as np
+import pytest
+
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
+from hourglass.cohort.statement import BetweenDates, CodeMeaning, FollowUpStatement
+from hourglass.cohort.steps.apply import apply_steps
+from making import MEANINGS, table, timed
+
+TODAY = date(2024, 6, 1)
+
+
+def found(text, today=TODAY, **changes):
+    return {f.key: f for f in find(table(text), timed(**changes), today)}
+
+
+def many(row, n=24, head="t,s,g,x"):
+    """A table of n rows, ``row`` giving the cells of each."""
+    return head + "\n" + "".join(",".join(map(str, row(k))) + "\n" for k in range(n))
+
+
+def plain(k):
+    return (k % 9 + 1, k % 2, "ab"[k // 2 % 2], (k * 7) % 23)
+
+
+CLEAN = many(plain)
+
+
+def changed(**cells):
+    """The clean table with a column of its own, or one replaced: name → cell by row."""
+    head = ["t", "s", "g", "x"]
+    extra = [name for name in cells if name not in head]
+
+    def row(k):
+        values = dict(zip(head, plain(k), strict=True))
+        values |= {name: cell(k) for name, cell in cells.items()}
+        return [values[name] for name in (*head, *extra)]
+
+    return many(row, head=",".join([*head, *extra]))
+
+
+def test_a_clean_table_has_no_finding():
+    assert found(CLEAN) == {}
+
+
+KINDS = [
+    ("end before start", changed(t=lambda k: -1 if k == 3 else k + 1), {}, [4]),
+    ("no time", changed(t=lambda k: "" if k in (3, 5) else k + 1), {}, [4, 6]),
+    ("zero time", changed(t=lambda k: 0 if k == 7 else k + 1), {}, [8]),
+    ("entry after end", changed(e=lambda k: 30 if k == 2 else 0), {"late_entry": "e"}, [3]),
+    ("no count", changed(n=lambda k: 1.5 if k == 2 else 2), {"count": "n"}, [3]),
+    ("blank outcome", changed(s=lambda k: "" if k == 1 else k % 2), {}, [2]),
+    ("unknown code: 7", changed(s=lambda k: 7 if k == 1 else k % 2), {}, [2]),
+    ("in the future: d", changed(d=lambda k: "2024-06-02" if k == 9 else "2024-06-01"), {}, [10]),
+    ("entered twice: id 5", changed(id=lambda k: 5 if k in (4, 5) else k), {"subject": "id"}, [5, 6]),
+    ("code for missing: y", changed(y=lambda k: 99 if k in (3, 8) else k % 12), {}, [4, 9]),
+    ("impossible: age", changed(age=lambda k: 131 if k == 3 else 40 + k), {}, [4]),
+    ("extreme: y", changed(y=lambda k: 900 if k == 3 else (k * 5) % 31), {}, [4]),
+    ("numbers as text: y", changed(y=lambda k: "about 5" if k == 3 else k * 5 % 31), {}, [4]),
+    ("either order: d", changed(d=lambda k: f"0{k % 9 + 1}/02/2020"), {}, None),
+    ("two formats: d", changed(d=lambda k: "14/02/2020" if k % 2 else "02/14/2020"), {}, None),
+    ("not all dates: d", changed(d=lambda k: "2020-02-30" if k == 3 else f"2020-02-1{k % 9}"), {}, [4]),
+    ("dates as numbers: d", changed(d=lambda k: f"202002{k % 19 + 10}"), {}, None),
+    ("constant: y", changed(y=lambda k: "same"), {}, []),
+    ("repeats: h", changed(h=lambda k: {"a": "one", "b": "two"}["ab"[k // 2 % 2]]), {}, []),
+    ("tells the outcome: y", changed(y=lambda k: ["lives", "died"][k % 2]), {}, []),
+    ("tells the time: y", changed(t=lambda k: k * k + 1, y=lambda k: 3 * k * k + 2), {}, []),
+    ("no events: h", changed(h=lambda k: "c" if k % 6 == 0 else "ab"[k % 2 + k % 3 - 1 & 1]), {}, None),
+    ("missing: x", changed(x=lambda k: "" if k in (1, 2) else k), {}, [2, 3]),
+    (
+        "missing together: x, y",
+        changed(x=lambda k: "" if k < 3 else k % 5, y=lambda k: "" if k < 3 else k % 7), {}, [1, 2, 3],
+    ),
+    (
+        "spelled in several ways: g",
+        changed(g=lambda k: ["Café", "cafe", " CAFE"][k % 3] if k % 2 else "b"), {}, None,
+    ),
+    ("counts as events", changed(s=lambda k: [0, 0, 0, 0, 1, 1, 1, 2, 2, 3][k % 10]), {}, None),
+    ("repeated rows", CLEAN + "1,0,a,0\n", {}, [25]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("key", "text", "changes", "rows"), KINDS, ids=[k[0] for k in KINDS])
+def test_what_is_odd_is_found_with_its_rows_and_can_be_decided(key, text, changes, rows):
+    finding = found(text, **changes)[key]
+    if rows is not None:
+        assert finding.rows.tolist() == rows
+    assert finding.choices
+    assert finding.why.endswith(".")
+    for choice in finding.choices:
+        _, effects = apply_steps(table(text), steps_for(finding, choice.name))
+        assert [e.broken for e in effects if e.broken] == []
+
+
+@pytest.mark.parametrize("key", ["set aside", "mark missing", "respell", "read day first"])
+def test_deciding_a_finding_makes_it_go_away(key):
+    for name, text, changes, _ in KINDS:
+        finding = found(text, **changes)[name]
+        if finding.choice(key) is None:
+            continue
+        now, _ = apply_steps(table(text), steps_for(finding, key))
+        left = {f.key for f in find(now, timed(**changes), TODAY)}
+        assert name not in left, f"{name}: {key}"
+
+
+def test_a_code_that_looks_reversed_comes_with_both_readings():
+    text = many(lambda k: (k + 1, int(k >= 12), "ab"[k % 2], k % 5))
+    finding = found(text)["possibly reversed"]
+    first, second = finding.picture
+    assert (first.name, second.name) == ("as it stands", "the other way round")
+    assert first.times[0] == 0
+    assert first.heights == tuple(sorted(first.heights, reverse=True))
+    assert second.heights[-1] == pytest.approx(0.5), "the first twelve of 24 as events"
+    assert "possibly reversed" not in found(many(lambda k: (k + 1, int(k < 12), "a", k % 5)))
+    proposed = found(text, meanings={})["possibly reversed"]
+    assert proposed.picture[0].name == "as proposed"
+
+
+def test_a_reversed_code_shows_against_a_date_of_the_event():
+    text = changed(died_on=lambda k: "" if k % 2 else f"2020-01-{k % 28 + 1:02d}")
+    assert "died_on has a date mostly in the rows taken for censored" in (
+        found(text)["possibly reversed"].why.lower()
+    )
+
+
+def test_missingness_that_goes_with_the_outcome_is_said():
+    text = many(
+        lambda k: (k + 1, k % 2, "a" if k % 4 else "b", "" if k % 2 and k % 3 else k % 5), 200
+    )
+    assert "67 % of the rows with the event and 0 % of the others" in found(text)["missing: x"].why
+
+
+def test_spells_that_overlap_or_leave_a_gap():
+    text = "id,e,t,s,x\na,0,5,0,1\na,4,9,1,2\nb,0,3,0,1\nb,4,6,0,3\nc,0,2,1,4\nc,2,8,0,5\n"
+    seen = found(text, subject="id", late_entry="e", several_rows=True)
+    assert seen["overlapping rows"].rows.tolist() == [2]
+    assert seen["gaps between rows"].rows.tolist() == [4]
+    assert seen["followed after the event"].rows.tolist() == [5]
+    assert not any(key.startswith("entered twice") for key in seen)
+
+
+def test_dates_that_cannot_be():
+    text = "born,a,b,s,later\n" + "".join(
+        f"19{50 + k % 40}-01-01,2020-01-{k % 27 + 1:02d},2021-0{k % 9 + 1}-01,{k % 2},"
+        f"{'2020-06-01' if k % 3 == 0 else ''}\n"
+        for k in range(30)
+    )
+    text += "2022-01-01,2020-01-01,2021-01-01,1,\n"
+    statement = FollowUpStatement(
+        clock=BetweenDates(start="a", end="b"), unit="days", outcome="s", meanings=MEANINGS,
+        closing_date=date(2021, 8, 1),
+    )  # fmt: skip
+    seen = {f.key: f for f in find(table(text), statement, TODAY)}
+    assert seen["before birth: a"].rows.tolist() == [31]
+    assert seen["after closing"].rows.size == 3
+    assert "known only after time zero" in seen["known late: later"].title
+
+
+def test_event_times_heaped_on_visits():
+    visits = np.array([365, 730, 1095])
+    lines = [
+        f"2015-01-01,{np.datetime64('2015-01-01') + later},{k % 5 > 0:d}\n"
+        for k in range(80)
+        for later in [visits[k % 3] if k % 4 else 100 + 7 * k]
+    ]
+    statement = FollowUpStatement(
+        clock=BetweenDates(start="a", end="b"), unit="months", outcome="s", meanings=MEANINGS
+    )
+    rows = table("a,b,s\n" + "".join(lines))
+    seen = {f.key: f for f in find(rows, statement, TODAY)}
+    assert "multiples of 12 months" in seen["heaped times"].title
+    by_day = statement.model_copy(update={"unit": "days"})
+    assert "heaped times" in {f.key for f in find(rows, by_day, TODAY)}
+
+
+def test_everyone_with_the_event_is_asked_about():
+    only = {"1": CodeMeaning(meaning="event")}
+    seen = found(many(lambda k: (k + 1, 1, "ab"[k % 2], k % 7)), meanings=only)
+    assert seen["everyone had the event"].choices[0].name == "keep"
