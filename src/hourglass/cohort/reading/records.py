@@ -11,12 +11,14 @@ from hourglass.cohort.reading.names import checked_names
 from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
 
 BLOCK = 5_000
+DEEPEST = 12
 ROWS_AT = ("rows.item", "clinicalData.itemGroupData", "records.item", "data.item")
 Cells = dict[str, list[Any]]
 
 
 def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:
     """Which kind of JSON it is."""
+    refuse_deep(data)
     keys = _top_keys(data)
     if "datasetJSONVersion" in keys or {"columns", "rows"} <= keys or "clinicalData" in keys:
         why = "it names its columns apart from its rows, as Dataset-JSON does"
@@ -35,6 +37,7 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
     Raises:
         UnreadableFileError: when it is broken, or no table.
     """
+    refuse_deep(data)
     try:
         if recipe.format == "dataset json":
             return _dataset(data, limits)
@@ -45,6 +48,29 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
         ) from None
     except (UnicodeDecodeError, OverflowError) as error:
         raise UnreadableFileError(f"The JSON cannot be read ({error}).") from None
+
+
+def refuse_deep(data: bytes) -> None:
+    """Refuse JSON nested so deeply that no table can be in it.
+
+    Raises:
+        UnreadableFileError
+    """
+    depth = 0
+    try:
+        for event, _ in ijson.basic_parse(io.BytesIO(data), multiple_values=True):
+            if event in ("start_map", "start_array"):
+                depth += 1
+                if depth > DEEPEST:
+                    raise UnreadableFileError(
+                        f"The JSON is nested more than {DEEPEST} deep. Flatten it to a list of records."
+                    )
+            elif event in ("end_map", "end_array"):
+                depth -= 1
+    except (ijson.JSONError, UnicodeDecodeError) as error:
+        raise UnreadableFileError(
+            f"The JSON breaks off or is not well formed ({str(error).splitlines()[0][:120]})."
+        ) from None
 
 
 def _top_keys(data: bytes) -> set[str]:

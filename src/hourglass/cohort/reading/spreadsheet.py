@@ -19,6 +19,8 @@ BLOCK = 4_000
 MOST_SHRUNK = 400
 """No honest sheet packs more than this many bytes into one."""
 PIECE = 1 << 20
+MOST_EMPTY, FULL_ENOUGH = 5_000_000, 30
+"""A sheet may reach over so many cells, or over so many times those that hold something."""
 OOXML_CELL = re.compile(rb"""\sr=["']([A-Z]{1,7})(\d{1,9})["']""")
 Bounds = tuple[int, int, int, int]
 
@@ -203,7 +205,7 @@ def _refuse_bombs(data: bytes, limits: Limits) -> None:
 
 def _unpacked(packed: zipfile.ZipFile, member: zipfile.ZipInfo, limits: Limits, before: int) -> int:
     """Bytes that a member unpacks to; its sheet's extent is checked on the way."""
-    size, last, width, height = 0, b"", 0, 0
+    size, last, width, height, cells = 0, b"", 0, 0, 0
     sheet = member.filename.startswith("xl/worksheets/") and member.filename.endswith(".xml")
     extent = _OpenDocumentExtent(limits) if member.filename == "content.xml" else None
     with packed.open(member) as stream:
@@ -217,29 +219,32 @@ def _unpacked(packed: zipfile.ZipFile, member: zipfile.ZipInfo, limits: Limits, 
                     "than an honest one of its size. It was not opened."
                 )
             if sheet:
-                seen = OOXML_CELL.findall(last + piece)
-                last = piece[-40:]
+                whole = last + piece
+                cut = whole.rfind(b"<")
+                seen, last = OOXML_CELL.findall(whole[:cut]), whole[cut:]
+                cells += len(seen)
                 if seen:
                     width = max(
                         width, *(_column(letters.decode()) for letters in {s[0] for s in seen})
                     )
                     height = max(height, int(seen[-1][1]))
-                    _refuse_extent(width, height, limits)
+                    _refuse_extent(width, height, cells, limits)
             if extent is not None:
                 extent.feed(piece)
     return size
 
 
-def _refuse_extent(width: int, height: int, limits: Limits) -> None:
+def _refuse_extent(width: int, height: int, cells: int, limits: Limits) -> None:
     if width > limits.most_columns:
         raise UnreadableFileError(
             f"A sheet reaches to column {width:,}; at most {limits.most_columns:,} can be read. "
             "Delete what lies far to the right and upload again."
         )
-    if width * height > limits.most_cells:
+    most = min(limits.most_cells, max(MOST_EMPTY, FULL_ENOUGH * cells))
+    if width * height > most:
         raise UnreadableFileError(
-            f"A sheet reaches over {height:,} rows of {width:,} columns; at most "
-            f"{limits.most_cells:,} cells can be read. Delete what lies far away and upload again."
+            f"A sheet reaches over {height:,} rows of {width:,} columns, with {cells:,} cells filled so "
+            f"far; at most {most:,} can be read of such a sheet. Delete what lies far away and upload again."
         )
 
 
@@ -248,7 +253,7 @@ class _OpenDocumentExtent:
 
     def __init__(self, limits: Limits) -> None:
         self._limits = limits
-        self._across = self._filled = self._down = self._rows = self._width = 0
+        self._across = self._filled = self._down = self._rows = self._width = self._cells = 0
         self._parser = expat.ParserCreate()
         self._parser.StartElementHandler = self._start
         self._parser.EndElementHandler = self._end
@@ -267,6 +272,7 @@ class _OpenDocumentExtent:
                 self._across += int(attributes.get("table:number-columns-repeated", 1))
                 if any(key.endswith("value-type") or key.endswith("formula") for key in attributes):
                     self._filled = self._across
+                self._cells += 1
 
     def _end(self, name: str) -> None:
         if name.rpartition(":")[2] != "table-row":
@@ -274,4 +280,4 @@ class _OpenDocumentExtent:
         self._rows += self._down
         self._width = max(self._width, self._filled)
         if self._filled:
-            _refuse_extent(self._width, self._rows, self._limits)
+            _refuse_extent(self._width, self._rows, self._cells, self._limits)
