@@ -144,7 +144,7 @@ export function useTakeStep(study: string) {
 /** What a step would do; asked again as it is written. */
 export function useStepPreview(study: string, step: StepBody | null, insteadOf: number | null) {
   return useQuery({
-    queryKey: ["study", study, "step-preview", step, insteadOf],
+    queryKey: ["step-preview", study, step, insteadOf],
     enabled: step !== null,
     queryFn: () =>
       taken(

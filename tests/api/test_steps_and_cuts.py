@@ -1,0 +1,277 @@
+"""Steps, cuts and what is taken out, over HTTP."""
+
+import csv
+import io
+import json
+
+import pyarrow as pa
+import pytest
+from pyarrow import parquet
+
+HEAD = "id,t,s,age,arm,note\n"
+ROWS = [
+    f"p{k:02d},{k % 17 + 1},{k % 3 and 1},{40 + k},{'ab'[k % 2]},{'=1+1' if k == 3 else 'x'}\n"
+    for k in range(40)
+]
+MEANINGS = {"0": {"meaning": "censored", "name": ""}, "1": {"meaning": "event", "name": ""}}
+CUT = {"kind": "cut_number", "column": "age", "points": [60], "into": "older"}
+ON_CUT = {"kind": "respell_levels", "column": "older", "spelling": {"under 60": "young"}}
+
+
+@pytest.fixture
+def study(api):
+    made = api.new()
+    assert api.upload(made, HEAD + "".join(ROWS)).status_code == 204
+    clock = {"kind": "duration", "column": "t"}
+    done = api.follow_up(made, clock=clock, outcome="s", meanings=MEANINGS, subject="id")
+    assert done.status_code == 204
+    return made
+
+
+def take(api, study, step, **more):
+    body = {"step": step, "reason": "as planned", **more}
+    return api.client.post(f"/api/studies/{study}/steps", json=body)
+
+
+def arrange(api, study, steps):
+    body = {"what": "arranged", "steps": [{"id": s["id"], "active": s["active"]} for s in steps]}
+    return api.client.put(f"/api/studies/{study}/steps", json=body)
+
+
+def move(api, study, way):
+    return api.client.post(f"/api/studies/{study}/steps/{way}").status_code
+
+
+def table_of(api, study):
+    return api.get(study, "rows?most=500")
+
+
+def steps(api, study):
+    return api.prepare(study)["steps"]
+
+
+def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
+    tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": CUT}).json()
+    assert [(b["label"], b["rows"], b["events"]) for b in tried["bands"]] == [
+        ("under 60", 20, 13),
+        ("60 and over", 20, 13),
+    ]
+    assert steps(api, study) == []
+    assert take(api, study, CUT).json()["sentence"] == "Cut age at 60"
+    assert take(api, study, ON_CUT).status_code == 201
+    first, second = steps(api, study)
+    assert (first["made"], second["made"], second["broken"]) == ("2 levels", "2 levels", "")
+    other = {**CUT, "into": "band"}
+    edited = api.client.put(
+        f"/api/studies/{study}/steps/{first['id']}", json={"step": other, "reason": ""}
+    )
+    assert edited.status_code == 201
+    broken = steps(api, study)[1]
+    assert "no column called “older”" in broken["broken"]
+    assert "older" in api.get(study, "model")["blocked"][0]["sentence"], "nothing is shown as if"
+    off = [{**s, "active": s["id"] != broken["id"]} for s in steps(api, study)]
+    assert arrange(api, study, off).status_code == 204
+    assert api.result(study, "estimate")["cohort"]["rows"] == 40
+    log = api.get(study, "decisions")
+    assert [d["withdrawn_at"] is None for d in log] == [False, True, True]
+
+
+def test_a_step_that_does_not_fit_is_refused_and_nothing_is_recorded(api, study):
+    refused = take(api, study, {**CUT, "column": "arm"})
+    assert refused.status_code == 422
+    assert "does not hold numbers" in refused.json()["detail"]
+    assert steps(api, study) == []
+    strange = api.client.post(f"/api/studies/{study}/steps", json={"step": {"kind": "dance"}})
+    assert strange.status_code == 422
+
+
+def test_undoing_gives_back_the_identical_table_and_redoing_too(api, study):
+    seen = [table_of(api, study)]
+    aside = {
+        "kind": "set_aside_where",
+        "condition": {"clauses": [{"column": "age", "test": "over", "values": ["70"]}]},
+    }
+    for step in (CUT, ON_CUT, aside, {"kind": "new_column", "name": "z", "formula": "age / t"}):
+        assert take(api, study, step).status_code == 201
+        seen.append(table_of(api, study))
+    for before in reversed(seen[:-1]):
+        assert move(api, study, "undo") == 204
+        assert table_of(api, study) == before
+    assert move(api, study, "undo") == 409
+    assert all(d["withdrawn_at"] for d in api.get(study, "decisions"))
+    for after in seen[1:]:
+        assert move(api, study, "redo") == 204
+        assert table_of(api, study) == after
+    assert move(api, study, "redo") == 409
+    move(api, study, "undo")
+    take(api, study, {"kind": "mark_missing", "column": "age", "values": ["41"]})
+    assert move(api, study, "redo") == 409, "what was undone is gone once something else is done"
+
+
+def test_steps_move_and_go(api, study):
+    halve = {"kind": "transform", "column": "age", "by": "per", "per": 2, "into": "age"}
+    take(api, study, halve)
+    take(api, study, {**CUT, "points": [30]})
+    one, two = steps(api, study)
+    before = table_of(api, study)
+    assert arrange(api, study, [two, one]).status_code == 204
+    assert table_of(api, study) != before, "the cut now sees the ages as they are in the file"
+    assert arrange(api, study, [two, {"id": 10**9, "active": True}]).status_code == 409
+    assert arrange(api, study, [one]).status_code == 204
+    assert [s["name"] for s in steps(api, study)] == ["age: per 2"]
+    assert [d["withdrawn_at"] is None for d in api.get(study, "decisions")] == [True, False]
+
+
+def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
+    for step in (CUT, {"kind": "set_aside_repeats", "key": ["t", "arm"]}):
+        take(api, study, step)
+    plan = api.client.get(f"/api/studies/{study}/plan")
+    body = json.loads(plan.text)
+    assert (body["format"], body["version"]) == ("olden-hourglass steps", 1)
+    assert [s["reason"] for s in body["steps"]] == ["as planned"] * 2
+    other = api.new("Another")
+    api.upload(other, HEAD + "".join(ROWS))
+    assert api.client.post(f"/api/studies/{other}/plan", json=body).status_code == 201
+    assert table_of(api, other) == table_of(api, study)
+    one, two = (api.result(s, "estimate") for s in (study, other))
+    assert one == two
+    wrong = api.client.post(f"/api/studies/{other}/plan", json={**body, "version": 2})
+    assert wrong.status_code == 422
+
+
+def test_a_file_is_read_otherwise_with_a_preview(api):
+    study = api.new()
+    api.upload(study, "a;b\n1;2,5\n3;4,75\n")
+    told = api.get(study, "file/reading")
+    assert (told["recipe"]["decimal"], told["how"]) == (
+        ",",
+        "read as UTF-8, semicolon, decimal comma",
+    )
+    assert {e["about"] for e in told["evidence"]} >= {"encoding", "delimiter", "decimal"}
+    other = {**told["recipe"], "decimal": "."}
+    seen = api.client.post(f"/api/studies/{study}/file/reading", json=other).json()
+    assert [c["kind"] for c in seen["columns"]] == ["number", "text"]
+    assert api.prepare(study)["columns"][1]["kind"] == "number", "a preview changes nothing"
+    url = f"/api/studies/{study}/file/reading"
+    assert api.client.put(url, json={**told["recipe"], "header": 0}).status_code == 204
+    assert table_of(api, study)["total"] == 3
+    refused = api.client.put(url, json={**told["recipe"], "header": 9})
+    assert (refused.status_code, "no line 9" in refused.json()["detail"]) == (422, True)
+
+
+def send_next(api, study, text, name="next.csv"):
+    url = f"/api/studies/{study}/next-file"
+    return api.client.put(url, params={"name": name}, content=text.encode())
+
+
+def test_a_new_cut_is_compared_accepted_and_the_old_one_stays(api, study):
+    aside = {"kind": "set_aside", "rows": [3, 40], "why": "withdrew consent"}
+    take(api, study, aside)
+    take(api, study, {"kind": "correct_cell", "row": 6, "column": "age", "value": "99"})
+    before = api.result(study, "estimate")
+    new = [r.replace("p05,6,1,45", "p05,6,1,46") for r in reversed(ROWS[:39])] + [
+        "n1,20,1,50,a,x\n"
+    ]
+    assert send_next(api, study, HEAD + "".join(ROWS)).status_code == 409, "the same data"
+    assert send_next(api, study, HEAD + "".join(new)).status_code == 204
+    assert api.get(study, "prepare")["waiting"] is True
+    assert api.result(study, "estimate") == before, "nothing changes until it is accepted"
+    found = api.get(study, "cuts")
+    told = found["comparison"]
+    assert (told["new"], told["gone"], told["changed"]) == (1, 1, 1)
+    assert (told["new_rows"], told["gone_rows"]) == (["n1"], ["p39"])
+    assert told["changed_cells"] == [{"who": "p05", "column": "age", "before": "45", "after": "46"}]
+    assert told["not_found"] == [
+        "“Set aside: withdrew consent” named 1 row that the new cut does not have."
+    ]
+    pairs = {h["stage"]: (h["before"], h["after"]) for h in told["headlines"]}
+    assert pairs["prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
+    assert pairs["estimate"][0] == before["headline"]
+    waiting = next(c["id"] for c in found["cuts"] if not c["accepted"])
+    assert api.client.post(f"/api/studies/{study}/cuts/{waiting}/current").status_code == 204
+    page = table_of(api, study)
+    people = {r["cells"][0]: r["cells"] for r in page["rows"]}
+    assert "p02" not in people, "the person set aside is still set aside, wherever the row is now"
+    assert people["p05"][3] == "99", "and the corrected cell still corrected"
+    assert "n1" in people
+    old = next(c["id"] for c in api.get(study, "cuts")["cuts"] if not c["current"])
+    assert api.client.post(f"/api/studies/{study}/cuts/{old}/current").status_code == 204
+    assert api.result(study, "estimate") == before
+
+
+def test_a_cut_that_is_refused_leaves_no_trace(api, study):
+    send_next(api, study, HEAD + "".join(ROWS[:10]))
+    send_next(api, study, HEAD.replace("age,", "") + "p1,1,1,a,x\n")
+    told = api.get(study, "cuts")
+    assert len(told["cuts"]) == 2, "a newer one takes the place of the one that waits"
+    assert told["comparison"]["columns_gone"] == ["age"]
+    assert api.client.delete(f"/api/studies/{study}/cuts/waiting").status_code == 204
+    assert len(api.get(study, "cuts")["cuts"]) == 1
+    assert api.client.post(f"/api/studies/{study}/cuts/999999/current").status_code == 404
+
+
+def test_layouts_are_confirmed_by_a_person(api):
+    study = api.new()
+    api.upload(study, "weeks,failed,withdrawn\n1,3,1\n2,0,2\n3,5,0\n4,2,6\n")
+    guesses = api.prepare(study)["layouts"]
+    assert [g["layout"] for g in guesses] == ["tallies", "one row each"]
+    url = f"/api/studies/{study}/layout"
+    assert api.client.post(url, json={"layout": "spells"}).status_code == 409
+    assert api.client.post(url, json={"layout": "tallies", "reason": "said so"}).status_code == 201
+    found = api.prepare(study)
+    assert found["layouts"] == []
+    assert found["ledger"]["standing_for"] == 19
+    assert api.result(study, "estimate")["cohort"]["rows"] == 19
+    assert api.lines(study)["prepare"][0] == "6 of 6 rows kept"
+
+
+def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
+    take(api, study, {"kind": "label_column", "column": "age", "label": "Age", "unit": "years"})
+    take(api, study, CUT)
+    get = api.client.get
+    harmless = list(csv.DictReader(io.StringIO(get(f"/api/studies/{study}/prepared.csv").text)))
+    exact = list(
+        csv.DictReader(io.StringIO(get(f"/api/studies/{study}/prepared.csv?cells=exact").text))
+    )
+    assert harmless[3]["note"] == "'=1+1"
+    assert exact[3]["note"] == harmless[3]["note"][1:] == "=1+1"
+    assert [float(r["time followed"]) for r in exact] == [k % 17 + 1 for k in range(40)]
+    assert exact[1]["how it ended"] == "the event"
+    data = get(f"/api/studies/{study}/prepared.parquet").content
+    kept = parquet.read_table(pa.BufferReader(data))
+    assert kept.num_rows == 40
+    assert kept.schema.field("age").metadata == {b"label": b"Age", b"unit": b"years"}
+    book = {
+        r["name"]: r
+        for r in csv.DictReader(io.StringIO(get(f"/api/studies/{study}/codebook.csv").text))
+    }
+    assert book["older"]["levels"] == "under 60 | 60 and over"
+    assert book["older"]["origin"] == "made by step 2: Cut age at 60"
+    assert book["age"]["origin"].startswith("read from the file; changed by step 1")
+    assert book["time followed"]["origin"] == "made by the follow-up statement"
+
+
+def test_the_ledger_goes_out_as_figure_and_text(api, study):
+    take(api, study, {"kind": "set_aside", "rows": [1, 2], "why": "<b>no</b>"})
+    text = api.client.get(f"/api/studies/{study}/ledger.txt").text
+    assert text.splitlines() == [
+        "Where the rows went",
+        "40  40 read",
+        "38  −2 <b>no</b>",
+        "38  38 analysed",
+    ]
+    figure = api.client.get(f"/api/studies/{study}/ledger.svg").text
+    assert "&lt;b&gt;no&lt;/b&gt;" in figure
+    assert figure.count("<rect") == 3
+    assert api.client.get(f"/api/studies/{study}/ledger.exe").status_code == 404
+
+
+def test_describe_answers_and_goes_out(api, study):
+    found = api.get(study, "describe?by=arm")
+    assert [g["label"] for g in found["groups"]] == ["Everyone", "a", "b"]
+    assert api.client.get(f"/api/studies/{study}/describe.csv?by=arm").text.startswith(
+        "column,what"
+    )
+    waits = api.new()
+    api.upload(waits, "a,b\n1,2\n")
+    assert api.client.get(f"/api/studies/{waits}/describe").status_code == 409
