@@ -50,6 +50,11 @@ class Recent(Generic[V]):
                 self._values.popitem(last=False)
         return value
 
+    def peek(self, key: str) -> V | None:
+        """The value of a key, if it is there."""
+        with self._lock:
+            return self._values.get(key)
+
 
 class Desk:
     """The server's working state: database, files, work under way, and what was read last."""
@@ -68,6 +73,7 @@ class Desk:
             check=ConnectionPool.check_connection,
         )
         self._tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
+        self.answers: Recent[Any] = Recent(KEPT_IN_MEMORY)
         self._applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent(KEPT_IN_MEMORY)
         self._cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
 

@@ -23,8 +23,8 @@ from hourglass.analysis.statements import (
 )
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.watch import CancelledError, Watch
+from hourglass.api.answers import ANSWER_WITHIN, cancelled
 from hourglass.api.desk import Desk
-from hourglass.api.problems import ProblemError
 from hourglass.api.work import WorkReading
 from hourglass.cohort.followup import Cohort
 from hourglass.report.document import Findings, LoggedDecision, report_sentence, to_html
@@ -33,8 +33,6 @@ from hourglass.store import results
 from hourglass.store.studies import Study
 
 R = TypeVar("R", bound=BaseModel)
-ANSWER_WITHIN = 0.3
-"""Seconds a request waits for its result before it answers with a handle to the work."""
 NEEDS: dict[Stage, tuple[Stage, ...]] = {
     "prepare": (),
     "estimate": ("estimate",),
@@ -108,12 +106,7 @@ def reply(desk: Desk, study_id: UUID, stage: Stage, kind: type[R]) -> StageReply
     except StillWorkingError:
         return StageReply(statement=statement, work=work.reading())
     except CancelledError:
-        raise ProblemError(
-            409,
-            "cancelled",
-            "Cancelled",
-            "The work was cancelled. Open the stage again to start it.",
-        ) from None
+        raise cancelled() from None
     return StageReply(result=result, statement=statement)
 
 

@@ -200,6 +200,7 @@ export function useCuts(study: string, wanted: boolean) {
     queryKey: ["study", study, "cuts"],
     enabled: wanted,
     queryFn: () => taken(api.GET("/api/studies/{study_id}/cuts", path(study))),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
 }
 
@@ -228,6 +229,7 @@ export function useDescribe(study: string, by: string | null) {
           params: { path: { study_id: study }, query: by === null ? {} : { by } },
         }),
       ),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
     placeholderData: (before) => before,
     retry: false,
   });

@@ -4,15 +4,16 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
-from pydantic import Field
 
 from hourglass.analysis.cut_comparison import CutComparison, CutSide, compare_cuts
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.watch import Watch
+from hourglass.api.answers import answer
 from hourglass.api.desk import Desk
 from hourglass.api.problems import ProblemError
 from hourglass.api.routes.prepare import RowPage, RowReading, with_file
 from hourglass.api.upload import body_of, while_listening
+from hourglass.api.work import WorkReading
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.reading.read import find_recipe, read
@@ -24,6 +25,7 @@ from hourglass.store import cuts as store_cuts
 from hourglass.store import steps as store_steps
 from hourglass.store.cuts import Cut
 from hourglass.store.demos import keep_file, kept_file
+from hourglass.store.results import cohort_hash, statement_hash
 from hourglass.store.studies import Study
 
 router = APIRouter(tags=["files"])
@@ -74,7 +76,8 @@ class CutsReply(Typed):
     """All cuts, and the comparison with the one that waits, if any."""
 
     cuts: list[CutReading]
-    comparison: CutComparison | None = Field(default=None)
+    comparison: CutComparison | None = None
+    work: WorkReading | None = None
 
 
 @router.put("/api/studies/{study_id}/file", status_code=204)
@@ -120,14 +123,22 @@ def cuts(request: Request, study_id: UUID) -> CutsReply:
     """The study's cuts; one that waits is set beside the current one."""
     desk: Desk = request.app.state.desk
     study = with_file(desk, study_id)
-    compared = None
-    if study.waiting is not None:
-        carried, sides, not_found = _carried(desk, study, study.waiting)
-        del carried
-        compared = compare_cuts(
-            *sides, study.follow_up, study.statements, not_found, lambda what, share: None
-        )
-    return CutsReply(cuts=[_cut(cut) for cut in study.cuts], comparison=compared)
+    every = [_cut(cut) for cut in study.cuts]
+    waiting = study.waiting
+    if waiting is None:
+        return CutsReply(cuts=every)
+
+    def compared(watch: Watch) -> CutComparison:
+        watch("finding the rows again", 0.05)
+        _, sides, not_found = _carried(desk, study, waiting)
+        return compare_cuts(*sides, study.follow_up, study.statements, not_found, watch)
+
+    asked = statement_hash(*study.statements.values())
+    key = ("cuts", str(study_id), str(waiting.id), cohort_hash(study), asked)
+    found = answer(desk, key, compared)
+    if isinstance(found, WorkReading):
+        return CutsReply(cuts=every, work=found)
+    return CutsReply(cuts=every, comparison=found)
 
 
 @router.post("/api/studies/{study_id}/cuts/{cut_id}/current", status_code=204)

@@ -8,24 +8,40 @@ from fastapi.responses import Response
 
 from hourglass.analysis.describe import DescribeResult, describe
 from hourglass.analysis.preparation import PrepareResult
+from hourglass.analysis.typed import Typed
+from hourglass.api.answers import answer
 from hourglass.api.desk import Desk
 from hourglass.api.problems import ProblemError
 from hourglass.api.routes.stages import ready
 from hourglass.api.stage_results import compute, current
+from hourglass.api.work import WorkReading
 from hourglass.report.baseline import baseline_csv
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
+from hourglass.store.results import cohort_hash
 
 router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
 
 
+class DescribeReply(Typed):
+    """The description, or the work that will bring it."""
+
+    result: DescribeResult | None = None
+    work: WorkReading | None = None
+
+
 @router.get("/api/studies/{study_id}/describe")
-def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeResult:
+def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeReply:
     """Who is in the groups: a baseline table, distributions, relation to follow-up."""
     desk: Desk = request.app.state.desk
-    return describe(ready(desk, study_id)[1], by)
+    study, cohort = ready(desk, study_id)
+    key = ("describe", str(study_id), cohort_hash(study), by or "")
+    found = answer(desk, key, lambda watch: describe(cohort, by, watch))
+    if isinstance(found, WorkReading):
+        return DescribeReply(work=found)
+    return DescribeReply(result=found)
 
 
 @router.get("/api/studies/{study_id}/describe.csv")

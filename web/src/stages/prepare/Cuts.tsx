@@ -6,6 +6,7 @@ import DialogTitle from "@mui/material/DialogTitle";
 import { useCuts, useOpenCut, useRefuseCut } from "../../api/queries";
 import type { CutComparison, Cuts as CutsData } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
+import { Working } from "../../frame/StagePage";
 import { whole } from "../../numbers/format";
 import { Numbers } from "../../readings/Readings";
 import { SendFile } from "./SendFile";
@@ -26,7 +27,7 @@ export function Cuts({ study, onClose }: { study: string; onClose: () => void })
         {data ? <Kept cuts={data} busy={open.isPending} onOpen={(id) => open.mutate(id)} /> : null}
         {waiting && data?.comparison ? (
           <Comparison name={waiting.name} found={data.comparison} />
-        ) : (
+        ) : waiting ? null : (
           <>
             <p>
               A new export of the same study is read, the same steps are applied, and what would
@@ -35,7 +36,7 @@ export function Cuts({ study, onClose }: { study: string; onClose: () => void })
             <SendFile sending={sending} words="Choose the new export" />
           </>
         )}
-        {cuts.isFetching && !data ? <p role="status">Comparing …</p> : null}
+        {data?.work ? <Working work={data.work} /> : null}
         <Refused error={cuts.error ?? open.error ?? refuse.error} />
       </DialogContent>
       <DialogActions>

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useDescribe } from "../../api/queries";
 import type { Describe as Described } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
+import { Working } from "../../frame/StagePage";
 import { whole } from "../../numbers/format";
 import { Distributions } from "./Distributions";
 
@@ -14,7 +15,8 @@ const NOBODY = "everyone together";
 export function Describe({ study }: { study: string }) {
   const [by, setBy] = useState<string | null>(null);
   const query = useDescribe(study, by);
-  const found = query.data;
+  const found = query.data?.result;
+  if (query.data?.work) return <Working work={query.data.work} />;
   if (!found) return <Refused error={query.error} />;
   const address = `/api/studies/${study}/describe.csv${by ? `?by=${encodeURIComponent(by)}` : ""}`;
   return (
