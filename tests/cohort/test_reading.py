@@ -5,10 +5,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hourglass.cohort.followup import form_cohort
+from hourglass.cohort.layouts import recognise
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
+from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
+from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import DateColumn, NoSuchColumnError, NumberColumn, TextColumn
 from making import demo_table, table
 
@@ -137,3 +141,68 @@ def test_taking_rows_keeps_their_numbers():
     assert smaller.numbers.tolist() == [1, 3, 4]
     assert smaller.positions([4, 2]).tolist() == [2]
     assert np.array_equal(smaller.column("a").values, [1, 3, 4])
+
+
+ODD = [
+    ('id,cost\na,"1,234.50"\nb,"12,000.00"\n', "id text a|cost number 1234.50"),
+    ('id,cost\na,"1,234"\nb,"12,000"\n', "id text a|cost text 1,234"),
+    ("x;y\n1\u00a0234,5;2\n12\u00a0000,25;3\n", "x number 1234.50|y number 2"),
+    ("x;y\n1'234.5;2\n12'000.25;3\n", "x number 1234.50|y number 2"),
+    ("a,b\n2021/03/04,04-Mar-21\n2021/03/05,5 April 2022\n", "a date 2021-03-04|b date 2021-03-04"),
+    ("a\n12/31/2020 11:59 PM\n01/31/2020 1:00 AM\n", "a date 2020-12-31 23:59:00"),
+    ("a\n2020-01-01T00:30:00+02:00\n2020-01-01T10:00:00Z\n", "a date 2019-12-31 22:30:00"),
+    ("d\n01.02.03\n04.05.06\n", "d text 01.02.03"),
+    ("id,t\n12345678901234567890,1\n12345678901234567891,2\n", "id text 12345678901234567890|t number 1"),
+    ("a,b,\n1,2,\n3,4,\n", "a number 1|b number 2"),
+    ('"first\nname",t\na,1\n', "first name text a|t number 1"),
+    ("a,5,1\nb,6,0\nc,7,0\n", "column 1 text a|column 2 number 5|column 3 number 1"),
+    ("Export,2024,,\nid,t,s,x\na,1,0,3\nb,2,1,4\nn = 2,,,\nSource: here,,,\n",
+     "id text a|t number 1|s number 0|x number 3"),
+    ("id,age,seen\na,34,2020-01-01\nb,unknown,2020-01-02\nc,55,unknown\nd,60,2020-02-01\ne,4,2020-03-03\n",
+     "id text a|age number 34|seen date 2020-01-01"),
+    ("a;b\n1;2\n".encode("utf-16-be"), "a number 1|b number 2"),
+    ('{"t": 1, "s": true}\n{"t": 2, "x": "q"}\n', "t number 1|s text true|x text "),
+    ('{"n": 2, "data": [{"t": 1.5}, {"t": null}]}', "t number 1.5"),
+    ('{"datasetJSONVersion": "1.1.0", "columns": [{"name": "A"}, {"name": "B"}]}\n["x", 1]\n["y", 2]\n',
+     "A text x|B number 1"),
+    ('{"clinicalData": {"itemGroupData": {"IG.T": {"items": [{"name": "A"}], "itemData": [["x"]]}}}}',
+     "A text x"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("data", "shown"), ODD)
+def test_odd_exports_are_read_as_a_person_would_read_them(data, shown):
+    found = read(data if isinstance(data, bytes) else data.encode()).table
+    assert "|".join(f"{c.name} {c.kind} {c.cell(0)}" for c in found.columns) == shown
+
+
+@pytest.mark.parametrize(
+    ("text", "layout", "made"),
+    [
+        ("days,dead_A,dead_B\n5,1,\n6,0,\n7,1,\n4,,1\n9,,0\n11,,1\n", "a status for each group", 6),
+        ("year,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "tallies", 6),
+        ("dose,time,dead,freq\n1,5,1,10\n2,6,0,20\n3,7,1,5\n", "counts", 3),
+        (
+            "p,from_date,to_date,event\n1,2020-01-01,2020-02-01,0\n1,2020-02-01,2020-05-01,1\n"
+            "2,2020-03-01,2020-04-01,0\n2,2020-04-01,2020-08-01,0\n",
+            "spells", 4,
+        ),
+        (
+            "p,date,event\n1,2020-01-01,enrolled\n1,2020-05-01,last contact\n2,2020-01-05,enrolled\n"
+            "2,2020-03-01,death\n3,2020-02-01,enrolled\n3,2020-04-01,relapse\n3,2020-08-01,death\n",
+            "happenings", 3,
+        ),
+        ("id,months,event\na,1,0\nb,2,1\nc,3,1\nd,4,0\n", "one row each", 4),
+    ],
+)  # fmt: skip
+def test_layouts_are_recognised_by_what_is_in_them(text, layout, made):
+    rows = table(text)
+    guess = recognise(rows)[0]
+    assert guess.layout == layout
+    now, effects = apply_steps(rows, guess.steps)
+    assert [e.broken for e in effects if e.broken] == []
+    assert now.size == made
+    formed = form_cohort(now, guess.change(propose(rows)))
+    blocks = formed if isinstance(formed, tuple) else ()
+    unknown = [b.sentence for b in blocks if "no meaning" not in b.sentence]
+    assert unknown == [], "nothing but the meaning of codes is left to say"

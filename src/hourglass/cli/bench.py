@@ -8,7 +8,10 @@ import numpy as np
 import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
+from hourglass.cohort.findings.find import find
 from hourglass.cohort.parquet import from_parquet, to_parquet
+from hourglass.cohort.profile import profile
+from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
 from hourglass.core.comparison import log_rank
 from hourglass.core.followup import follow_up
@@ -63,8 +66,12 @@ def run_bench(rows: int) -> None:
 
     text = _csv_text(t, status, group, x)
     reader = _best(lambda: arrow_csv.read_csv(pa.BufferReader(text)))
-    _line("read a CSV into typed columns", lambda: read(text), reader, "bare reader")
-    parquet = to_parquet(read(text).table)
+    table = read(text).table
+    width = len(table.columns)
+    _line(f"read a CSV, {width} typed columns", lambda: read(text), reader, "bare reader")
+    _line("profile every column", lambda: profile(table), reader, "bare reader")
+    _line("look for findings", lambda: find(table, propose(table)), reader, "bare reader")
+    parquet = to_parquet(table)
     _line("load the kept table", lambda: from_parquet(parquet), reader, "bare reader")
 
 
@@ -84,7 +91,12 @@ def _line(name: str, work: Callable[[], object], floor: float, of: str) -> None:
 
 def _csv_text(t: np.ndarray, status: np.ndarray, group: np.ndarray, x: np.ndarray) -> bytes:
     out = io.BytesIO()
-    names = ["time", "status", "arm", *(f"x{k}" for k in range(x.shape[1]))]
-    arrays = [t, status, np.array(["low", "mid", "high"])[group], *np.round(x, 3).T]
+    days = (t * 365).astype("timedelta64[D]")
+    start = np.datetime64("2010-01-01") + (np.arange(t.size) % 2000)
+    words = np.array(["low", "mid", "high"])[group]
+    names = ["time", "status", "arm", "started", "ended", "id", "site", "sex", "ward", "grade"]
+    arrays = [t, status, words, start, start + days, np.arange(t.size), group, words, words, group]
+    names += [f"x{k}" for k in range(x.shape[1])]
+    arrays += [*np.round(x, 3).T]
     arrow_csv.write_csv(pa.table(dict(zip(names, map(pa.array, arrays), strict=True))), out)
     return out.getvalue()

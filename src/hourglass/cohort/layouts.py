@@ -7,9 +7,14 @@ from typing import Literal
 import numpy as np
 
 from hourglass.cohort.condition import Clause, Condition
-from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement, Unit
+from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement, Unit
 from hourglass.cohort.steps.apply import Step
-from hourglass.cohort.steps.layouts import GatherHappenings, SpreadTallies, StackGroups
+from hourglass.cohort.steps.layouts import (
+    FirstBySubject,
+    GatherHappenings,
+    SpreadTallies,
+    StackGroups,
+)
 from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
@@ -196,7 +201,7 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
     kinds = [
         c for c in table.columns
         if isinstance(c, TextColumn) and 2 <= len(c.counts()) <= 40
-        and len(c.counts()) < table.size / 3
+        and len(c.counts()) < 0.7 * table.size
     ]  # fmt: skip
     if len(dates) != 1 or not kinds or table.size < 6:
         return
@@ -282,7 +287,8 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
             if not same.any() or joined[same].mean() < 0.7:
                 continue
             if isinstance(a, DateColumn):
-                continue  # dated spells need a start of the clock, which a person must choose
+                yield _dated_spells(a.name, b.name, subject.name)
+                return
             yield LayoutGuess(
                 "spells",
                 f"{subject.name} has several rows, and in {100 * joined[same].mean():.0f} % of them "
@@ -296,6 +302,23 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
                 ),
             )
             return
+
+
+def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
+    first = f"first {start}"
+    clock = BetweenDates(start=first, end=end)
+    return LayoutGuess(
+        "spells",
+        f"{subject} has several rows, and {start} is where {end} of the row before left off; the clock "
+        f"starts at each one's {first}",
+        (FirstBySubject(subject=subject, column=start, into=first),),
+        (
+            ("clock", clock.model_dump()),
+            ("late_entry", start),
+            ("subject", subject),
+            ("several_rows", True),
+        ),
+    )
 
 
 def _counts(table: Table) -> Iterator[LayoutGuess]:

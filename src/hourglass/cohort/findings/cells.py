@@ -48,7 +48,13 @@ def _text(look: Look, column: TextColumn) -> Iterator[Finding]:
     yield from dates
     numbers = [] if dates else list(_numbers(look, column, levels, cells))
     yield from numbers
-    if not dates and not numbers and len(levels) <= MOST_LEVELS_TO_RESPELL:
+    outcome = look.statement.outcome  # the spellings of its codes are shown with their meanings
+    if (
+        not dates
+        and not numbers
+        and len(levels) <= MOST_LEVELS_TO_RESPELL
+        and column.name != outcome
+    ):
         yield from _spellings(look, column)
 
 
@@ -98,7 +104,7 @@ def _numbers(
     plain = pc.match_substring_regex(cells, pattern(".", "")).to_numpy(zero_copy_only=False)
     comma = pc.match_substring_regex(cells, pattern(",", ".")).to_numpy(zero_copy_only=False)
     grouped = pc.match_substring_regex(cells, pattern(".", ",")).to_numpy(zero_copy_only=False)
-    coded = pc.match_substring_regex(cells, r"^[+-]?0\d").to_numpy(zero_copy_only=False)
+    coded = pc.match_substring_regex(cells, r"^[+-]?(0\d|\d{16,}$)").to_numpy(zero_copy_only=False)
     any_way = (plain | comma | grouped) & ~coded
     share, odd = _share(column, levels, any_way)
     if share < 0.5 or not any_way.any() or coded.mean() > 0.3:

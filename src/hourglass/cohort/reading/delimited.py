@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 import pyarrow as pa
+import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
 from hourglass.cohort.reading.encoding import find_encoding, to_utf8
@@ -117,7 +118,14 @@ def read_cells(
             f"The file has a header with {len(names)} columns and no rows under it. "
             "Choose a file with at least one row of data."
         )
-    return names, [arrow.column(k) for k in range(len(names))]
+    columns = [arrow.column(k) for k in range(len(names))]
+    there = [k for k, name in enumerate(names) if name.strip() or not _blank(columns[k])]
+    return checked_names([names[k] for k in there], limits), [columns[k] for k in there]
+
+
+def _blank(cells: Any) -> bool:
+    """Whether a column holds nothing: what a delimiter at the end of every line leaves."""
+    return not pc.any(pc.greater(pc.utf8_length(pc.utf8_trim_whitespace(cells)), 0)).as_py()
 
 
 def _first_lines(text: bytes, count: int) -> bytes:
@@ -167,7 +175,9 @@ def _names(text: bytes, recipe: Recipe, limits: Limits) -> list[str]:
         raise UnreadableFileError("The file has no rows left to read.") from None
     if not recipe.header:
         row = [f"column {k + 1}" for k in range(len(row))]
-    return checked_names(row, limits)
+    if len(row) > limits.most_columns:
+        checked_names(row, limits)
+    return row
 
 
 def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:

@@ -13,6 +13,8 @@ def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
     """
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
         return "UTF-16", Evidence("encoding", "UTF-16", "the file starts with UTF-16's mark")
+    if _unmarked_utf16(data) is not None:
+        return "UTF-16", Evidence("encoding", "UTF-16", "every other byte at its start is zero")
     where = data.find(b"\x00")
     if where >= 0:
         raise UnreadableFileError(
@@ -54,11 +56,22 @@ def to_utf8(data: bytes, encoding: Encoding) -> bytes:
         _refuse_control_characters(data)
         return data.decode("cp1252", errors="replace").encode()
     try:
-        return data.decode("utf-16").encode()
+        return data.decode(_unmarked_utf16(data) or "utf-16").encode()
     except UnicodeDecodeError as error:
         raise UnreadableFileError(
             f"The file starts like UTF-16 text but breaks off at byte {error.start:,}."
         ) from None
+
+
+def _unmarked_utf16(data: bytes) -> str | None:
+    """Which UTF-16 a text without a mark is in, told by where its zero bytes are."""
+    head = data[: min(len(data), 4_000) // 2 * 2]
+    if len(head) < 4 or data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return None
+    even, odd = head[::2].count(0) / len(head), head[1::2].count(0) / len(head)
+    if odd > 0.3 and even < 0.01:
+        return "utf-16-le"
+    return "utf-16-be" if even > 0.3 and odd < 0.01 else None
 
 
 def _refuse_control_characters(data: bytes) -> None:

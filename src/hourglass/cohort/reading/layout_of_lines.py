@@ -14,7 +14,7 @@ MOST_FOOTERS = 12
 VALUE = re.compile(PLAIN + r"|^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}|^[+-]?\d+,\d+$")
 FOOTER = re.compile(
     r"^\W*(total|sum|mean|end of|source|note|legend|generated|exported|printed|created|"
-    r"report|page|data as of|n\s*=|rows?\s*:|\d+ (rows|records))\b",
+    r"report|page|data as of|\d+ (rows|records))\b|^\W*(n\s*=|rows?\s*:)",
     re.IGNORECASE,
 )
 
@@ -79,6 +79,7 @@ def find_header(rows: Grid) -> tuple[int, list[Evidence]]:
     first = next(
         k for k, row in enumerate(rows) if filled[k] and len(row) == width and filled[k] >= enough
     )
+    first = _past_titles(rows, filled, first)
     # Lines above the widest part count as a preamble only if they are few and narrow.
     if first > 40:
         return 1, []
@@ -100,6 +101,19 @@ def find_header(rows: Grid) -> tuple[int, list[Evidence]]:
         why = "the first line holds values like those under it, so columns are named by their place"
         return (0, [Evidence("header", "none", why)]) if first == 0 else (first + 1, evidence)
     return first + 1, evidence
+
+
+def _past_titles(rows: Grid, filled: Sequence[int], first: int) -> int:
+    """Past lines with gaps that a fuller line of names follows: titles over the table."""
+    for k in range(first, min(first + 10, len(rows) - 1)):
+        below = rows[k + 1]
+        fuller = filled[k + 1] > filled[k] and filled[k + 1] == max(filled)
+        if fuller and filled[k] < len(rows[k]) and not any(VALUE.match(c.strip()) for c in below):
+            if any(VALUE.match(c.strip()) for row in rows[k + 2 : k + 5] for c in row):
+                return k + 1
+        elif filled[k]:
+            break
+    return first
 
 
 def _alike(names: Sequence[str], below: Grid) -> bool:

@@ -18,7 +18,7 @@ def checked_names(row: Sequence[str], limits: Limits) -> list[str]:
         raise UnreadableFileError(
             f"The header has {len(row):,} columns; at most {limits.most_columns:,} can be read."
         )
-    names = [name.strip() for name in row]
+    names = [" ".join(name.split()) for name in row]
     blank = [k for k, name in enumerate(names, start=1) if not name]
     if blank:
         raise UnreadableFileError(

@@ -13,6 +13,8 @@ from hourglass.cohort.reading.recipe import Evidence
 
 PLAIN = r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?$"
 CODE_WITH_LEADING_ZERO = r"^[+-]?0\d"
+TOO_LONG = r"^[+-]?\d{16,}$"
+"""Longer whole numbers than a float can tell apart: names of rows, not measurements."""
 SPACES = "\u00a0\u2009\u202f"
 # What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
 SAYS = [
@@ -87,7 +89,10 @@ def are_numbers(cells: Any, decimal: str, thousands: str) -> bool:
     """Whether all cells (an Arrow array of trimmed strings) are numbers and none is a code."""
     if not pc.all(pc.match_substring_regex(cells, pattern(decimal, thousands))).as_py():
         return False
-    return not pc.any(pc.match_substring_regex(cells, CODE_WITH_LEADING_ZERO)).as_py()
+    return not any(
+        pc.any(pc.match_substring_regex(cells, coded)).as_py()
+        for coded in (CODE_WITH_LEADING_ZERO, TOO_LONG)
+    )
 
 
 def to_numbers(cells: Any, decimal: str, thousands: str) -> tuple[NDArray[np.float64], int]:

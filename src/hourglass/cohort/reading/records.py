@@ -169,7 +169,8 @@ def _where(data: bytes) -> str:
 
 
 def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
-    names = [str(c["name"]) for c in ijson.items(io.BytesIO(data), "columns.item") if "name" in c]
+    listed = ijson.items(io.BytesIO(data), "columns.item", multiple_values=True)
+    names = [str(c["name"]) for c in listed if "name" in c]
     rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item")
     if not names:
         prefix = _old_prefix(data)
@@ -178,6 +179,12 @@ def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
     if not names:
         raise UnreadableFileError("The data set names no columns.")
     checked_names(names, limits)
+    if _by_line(data):
+        rows = (
+            row
+            for row in ijson.items(io.BytesIO(data), "", multiple_values=True)
+            if isinstance(row, list)
+        )
     blocks = _Blocks(limits)
     for place, row in enumerate(rows, start=1):
         if not isinstance(row, list) or len(row) != len(names):
@@ -187,6 +194,12 @@ def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
             )
         blocks.add(dict(zip(names, row, strict=True)))
     return blocks.columns(names)
+
+
+def _by_line(data: bytes) -> bool:
+    """Whether the columns stand on the first line and each row on one of its own."""
+    head, _, rest = data.lstrip(b"\xef\xbb\xbf \t\r\n").partition(b"\n")
+    return head.rstrip().endswith(b"}") and rest.lstrip()[:1] == b"["
 
 
 def _old_prefix(data: bytes) -> str:

@@ -13,7 +13,12 @@ from hourglass.cohort.steps.cells import (
     SetAsideMissing,
     SwapCells,
 )
-from hourglass.cohort.steps.layouts import GatherHappenings, SpreadTallies, StackGroups
+from hourglass.cohort.steps.layouts import (
+    FirstBySubject,
+    GatherHappenings,
+    SpreadTallies,
+    StackGroups,
+)
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
 from hourglass.cohort.steps.numbers import CutNumber, NewColumn, TimeBetween, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
@@ -42,7 +47,8 @@ Step: TypeAlias = Annotated[
     | ReadAsDates
     | SpreadTallies
     | StackGroups
-    | GatherHappenings,
+    | GatherHappenings
+    | FirstBySubject,
     Field(discriminator="kind"),
 ]
 

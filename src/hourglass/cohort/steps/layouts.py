@@ -11,6 +11,7 @@ from hourglass.cohort.steps.step import (
     StepBase,
     date_column,
     keys_of,
+    new_name,
     number_column,
     text_column_of,
 )
@@ -132,6 +133,28 @@ class GatherHappenings(StepBase):
         note = f"{lost:,} rows without a subject or a date are left out" if lost else ""
         made = _renumbered([c.take(in_file_order) for c in columns])
         return Done(made, made=f"{size:,} rows", note=note)
+
+
+class FirstBySubject(StepBase):
+    """The first of each subject's dates, beside every row of the subject."""
+
+    kind: Literal["first_by_subject"] = "first_by_subject"
+    subject: str
+    column: str
+    into: str = Field(min_length=1, max_length=300)
+
+    def named(self) -> str:
+        return f"{self.into}: the first {self.column} of each {self.subject}"
+
+    def on(self, table: Table) -> Done:
+        dates = date_column(table, self.column)
+        key = keys_of(table, [self.subject])
+        there = np.flatnonzero((key >= 0) & ~dates.missing)
+        first = np.full(key.max(initial=-1) + 2, np.datetime64("NaT"), dtype=dates.values.dtype)
+        order = there[np.argsort(dates.values[there], kind="stable")][::-1]
+        first[key[order]] = dates.values[order]
+        made = DateColumn(new_name(table, self.into, ""), first[key])
+        return Done(table.with_column(made), made="1 column")
 
 
 def _constant_columns(table: Table, key: np.ndarray, besides: set[str]) -> list[str]:

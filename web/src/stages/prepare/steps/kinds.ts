@@ -338,6 +338,19 @@ export const KINDS: readonly StepKind[] = [
     parts: () => ["Status columns: ", { at: "pairs", field: "groups", label: "Group" }],
   },
   {
+    kind: "first_by_subject",
+    title: "The first date of each subject",
+    about: "beside every row of the subject, as a start of the clock",
+    start: { kind: "first_by_subject", subject: "", column: "", into: "" },
+    parts: () => [
+      { ...INTO },
+      " is the first ",
+      column("Date", ["date"]),
+      " of each ",
+      column("Subject", undefined, "subject"),
+    ],
+  },
+  {
     kind: "gather_happenings",
     title: "Gather a log of happenings",
     about: "one row for each subject, with the first date of each kind",
