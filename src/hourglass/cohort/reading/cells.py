@@ -109,7 +109,9 @@ def _spread(values: Any, gone: np.ndarray, codes: np.ndarray, nothing: Any) -> A
 
 def text_of(name: str, codes: np.ndarray, gone: np.ndarray, raw: list[str]) -> TextColumn:
     """A text column of distinct cells ``raw`` that ``codes`` point at, those ``gone`` missing."""
-    order = [k for k in range(len(raw)) if not gone[k]] if gone.any() else list(range(len(raw)))
+    if len(raw) > MOST_SORTED and not gone.any():
+        return TextColumn(name, codes.astype(np.int32), tuple(raw))
+    order = list(map(int, np.flatnonzero(~gone)))
     if len(order) <= MOST_SORTED:
         order.sort(key=raw.__getitem__)
     new = np.full(len(raw) + 1, -1, dtype=np.int32)

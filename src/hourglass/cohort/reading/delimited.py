@@ -232,10 +232,11 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
 
 def _refuse_open_quotation(text: bytes, arrow: Any, quote: str) -> None:
     """A quotation mark that is never closed swallows the rest of the file into one cell."""
-    if text.count(quote.encode()) % 2 == 0 or arrow.num_rows == 0:
+    if arrow.num_rows == 0:
         return
     last = arrow.slice(arrow.num_rows - 1).to_pylist()[0]
-    if any("\n" in (cell or "") for cell in last.values()):
+    swallowed = any("\n" in (cell or "") for cell in last.values())
+    if swallowed and text.count(quote.encode()) % 2:
         raise UnreadableFileError(
             f"Row {arrow.num_rows - 1} opens a quotation mark that is never closed, so all that "
             "follows would be one cell. Close it and upload again."
