@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from hourglass.analysis import wording
 from hourglass.analysis.distributions import Distribution, Relation, distribution, relation
-from hourglass.analysis.groups import MOST_GROUPS, levels_of
+from hourglass.analysis.groups import MOST_GROUPS, group_by, levels_of
 from hourglass.analysis.typed import Typed, number
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
@@ -60,11 +60,14 @@ class DescribeResult(Typed):
 Members = list[tuple[str, NDArray[np.int64]]]
 
 
-def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> DescribeResult:
+def describe(
+    cohort: Cohort, by: str | None, watch: Watch = unwatched, reference: str | None = None
+) -> DescribeResult:
     """Describe a cohort by the levels of a column.
 
     Args:
         by: the column that forms the groups; None for everyone together.
+        reference: the level shown first, as in Compare.
     """
     table, statement = cohort.table, cohort.statement
     able = [
@@ -75,8 +78,8 @@ def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> Descri
     each = np.repeat(np.arange(table.size), cohort.follow_up.count)
     groups: Members = [("Everyone", each)]
     if by is not None and by in able:
-        labels, code = _codes(table.column(by))
-        groups += [(label, each[code[each] == k]) for k, label in enumerate(labels)]
+        formed = group_by(table, by, reference)
+        groups += [(v, each[formed.code[each] == k]) for k, v in enumerate(formed.labels)]
     rows: list[DescribedRow] = []
     distributions, relations = [], []
     shown = [c for c in table.columns if c.name not in statement.spent and c.name != by]
@@ -108,17 +111,6 @@ def _note(groups: int) -> str:
         f"{largest}: means apart in pooled standard deviations; above {LARGE_DIFFERENCE} groups are "
         "often called unlike. It does not grow with the number of rows, as a p-value does."
     )
-
-
-def _codes(column: Column) -> tuple[tuple[str, ...], NDArray[np.int64]]:
-    labels = levels_of(column)
-    if isinstance(column, TextColumn):
-        place = np.array([*(labels.index(v) if v in labels else -1 for v in column.levels), -1])
-        return labels, place[column.codes]
-    assert isinstance(column, NumberColumn)
-    distinct = np.unique(column.values[~column.missing])
-    code = np.searchsorted(distinct, column.values)
-    return labels, np.where(column.missing, -1, code)
 
 
 def _described(column: Column, groups: Members) -> list[DescribedRow]:

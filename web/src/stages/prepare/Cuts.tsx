@@ -122,12 +122,10 @@ function Comparison({ name, found }: { name: string; found: CutComparison }) {
         found[key].length ? (
           <div key={key}>
             <h4>{title}</h4>
-            <ul className="quiet">
-              {found[key].slice(0, 12).map((line) => (
-                <li key={line}>{line}</li>
-              ))}
-              {found[key].length > 12 ? <li>and more</li> : null}
-            </ul>
+            <p className="quiet">
+              {found[key].slice(0, 24).join(" · ")}
+              {found[key].length > 24 ? " and more" : ""}
+            </p>
           </div>
         ) : null,
       )}
