@@ -80,6 +80,7 @@ def test_meanings_are_proposed_and_filled_in_only_when_asked(page):
     begin(page, "Beds", "beds_with_bars.txt")
     page.slot("outcome").click()
     page.get_by_role("menuitem", name="how it ended").click()
+    page.slot("outcome").get_by_text("how it ended").wait_for()
     page.slot("meanings").click()
     page.get_by_text("also written").first.wait_for()
     page.get_by_text("Probably").wait_for()

@@ -9,7 +9,8 @@ import { useEffect, useState } from "react";
 import { useStepPreview, useTakeStep } from "../../../api/queries";
 import type { ColumnReading, StepReading } from "../../../api/types";
 import { ReasonField, Refused } from "../../../frame/ReasonField";
-import { type Draft, KINDS, kindOf, ready } from "./kinds";
+import { type Draft, KINDS, kindOf } from "./kinds";
+import { ready } from "./ready";
 import { StepEffect } from "./StepEffect";
 import { StepField } from "./StepField";
 

@@ -9,7 +9,13 @@ type Of = ColumnReading["kind"];
 export type Field =
   | { at: "column"; field: string; label: string; of?: readonly Of[] }
   | { at: "columns"; field: string; label: string }
-  | { at: "text" | "number" | "points" | "words"; field: string; label: string; wide?: boolean }
+  | {
+      at: "text" | "number" | "points" | "words";
+      field: string;
+      label: string;
+      wide?: boolean;
+      needed?: boolean;
+    }
   | { at: "choice"; field: string; label: string; options: readonly (readonly [unknown, string])[] }
   | {
       at: "condition" | "levels" | "order" | "level" | "formula" | "pairs";
@@ -26,7 +32,9 @@ export interface StepKind {
   parts: (draft: Draft) => readonly (string | Field)[];
 }
 
+/** A name that may be left to the program, and one that may not. */
 const INTO: Field = { at: "text", field: "into", label: "Name of the new column" };
+const NAME: Field = { ...INTO, needed: true };
 const column = (label: string, of?: readonly Of[], field = "column"): Field =>
   of ? { at: "column", field, label, of } : { at: "column", field, label };
 
@@ -183,7 +191,7 @@ export const KINDS: readonly StepKind[] = [
     about: "such as the age at the start",
     start: { kind: "time_between", start: "", end: "", unit: "years", into: "" },
     parts: () => [
-      { ...INTO },
+      NAME,
       " is the time in ",
       {
         at: "choice",
@@ -343,7 +351,7 @@ export const KINDS: readonly StepKind[] = [
     about: "beside every row of the subject, as a start of the clock",
     start: { kind: "first_by_subject", subject: "", column: "", into: "" },
     parts: () => [
-      { ...INTO },
+      NAME,
       " is the first ",
       column("Date", ["date"]),
       " of each ",
@@ -369,33 +377,4 @@ export const KINDS: readonly StepKind[] = [
 /** Whether a step of this kind can be written by hand. */
 export function kindOf(kind: string): StepKind | undefined {
   return KINDS.find((k) => k.kind === kind);
-}
-
-/** A draft with every place filled that must be, as the server takes it; null while one is not. */
-export function ready(draft: Draft): StepBody | null {
-  const kind = kindOf(draft.kind);
-  if (!kind) return null;
-  for (const part of kind.parts(draft)) {
-    if (typeof part === "string") continue;
-    if (!filled(part, draft[part.field])) return null;
-  }
-  return draft as unknown as StepBody;
-}
-
-const MAY_BE_BLANK = new Set(["into", "label", "unit", "reference", "order", "value"]);
-
-function filled(part: Field, value: unknown): boolean {
-  if (part.field === "into" && part.label === INTO.label && value === "") return true;
-  if (MAY_BE_BLANK.has(part.field)) return true;
-  if (part.at === "condition") {
-    const { clauses } = value as { clauses: { column: string; test: string; values: string[] }[] };
-    return clauses.every(
-      (c) =>
-        c.column !== "" &&
-        (c.test.startsWith("is ") && c.test !== "is not" ? true : c.values.length > 0),
-    );
-  }
-  if (Array.isArray(value)) return value.length > 0;
-  if (typeof value === "object" && value !== null) return Object.keys(value).length > 0;
-  return value !== "" && value !== undefined && !Number.isNaN(value);
 }
