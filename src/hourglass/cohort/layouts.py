@@ -67,6 +67,7 @@ def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     found = [
         guess
         for look in (_parameters, _tallies, _status_columns, _happenings, _spells, _counts)
+        if table.size
         for guess in look(table)
     ]
     plain = LayoutGuess("one row each", "every row is one subject, followed once")
@@ -208,7 +209,7 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
     for subject in table.columns[:3]:
         if isinstance(subject, DateColumn):
             continue
-        key = keys_of(table, [subject.name])
+        key = np.where(dates[0].missing, -1, keys_of(table, [subject.name]))
         n = np.bincount(key[key >= 0]) if (key >= 0).any() else np.zeros(1)
         groups = n[n > 0]
         if groups.size < 3 or groups.mean() < 1.5:

@@ -21,6 +21,8 @@ def find(
     Args:
         today: the day after which a date lies in the future; the day of the call when absent.
     """
+    if table.size == 0:
+        return ()
     derived = derive(table, statement)
     look = Look(
         table,

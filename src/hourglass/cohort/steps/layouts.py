@@ -34,6 +34,7 @@ class SpreadTallies(StepBase):
 
     def on(self, table: Table) -> Done:
         taken = [number_column(table, name) for name in self.tallies]
+        _named(self.tallies)
         _free(table, {"ended", "how many"} - set(self.tallies))
         names = list(self.tallies.values())
         size, kinds = table.size, len(taken)
@@ -67,6 +68,7 @@ class StackGroups(StepBase):
         kinds = {c.kind for c in statuses}
         if len(kinds) > 1:
             raise BrokenStepError("the status columns hold different kinds of values")
+        _named(self.groups)
         _free(table, {"status", "group"} - set(self.groups))
         size = table.size
         rows = np.tile(np.arange(size), len(statuses))
@@ -180,6 +182,12 @@ def _joined(name: str, columns: list[Column], there: np.ndarray) -> Column:
     if isinstance(first, NumberColumn):
         return NumberColumn(name, values, first.decimals)
     return DateColumn(name, values)
+
+
+def _named(names: dict[str, str]) -> None:
+    blank = [column for column, name in names.items() if not name.strip()]
+    if blank:
+        raise BrokenStepError(f"say what {blank[0] or 'the first column'} stands for")
 
 
 def _free(table: Table, names: set[str]) -> None:

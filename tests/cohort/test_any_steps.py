@@ -1,0 +1,186 @@
+"""Any steps on any table: carried out or said why not, and what is left is a sound table."""
+
+import contextlib
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter, ValidationError
+
+from hourglass.analysis.preparation import prepare
+from hourglass.analysis.step_preview import preview_step
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
+from hourglass.cohort.layouts import recognise
+from hourglass.cohort.proposal import propose
+from hourglass.cohort.steps.apply import Step, apply_steps
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.table import NumberColumn, TextColumn
+from making import table, timed
+
+STEP = TypeAdapter(Step)
+NAMES = ["t", "s", "g", "d", "x", "gone", "new", ""]
+name = st.sampled_from(NAMES)
+
+
+def one_of(*values):
+    return st.sampled_from(values)
+
+
+word = one_of("a", "b", "", "7", "2020-01-05", "NA", "=x", "é")
+number = st.sampled_from([-1, 0, 0.5, 3, 10, 1e9])
+clause = st.fixed_dictionaries(
+    {
+        "column": name,
+        "test": one_of("is", "is not", "under", "at least", "contains", "is missing"),
+        "values": st.lists(word, max_size=2),
+        "missing": st.booleans(),
+    }
+)
+formula = st.sampled_from(
+    [
+        "t + 1",
+        "t / s",
+        'if g = "a" then x else t',
+        "d - d",
+        "d + t",
+        "max(t, x)",
+        "g",
+        "t +",
+        "gone",
+    ]
+)
+pairs = st.dictionaries(name, word, min_size=1, max_size=2)
+KINDS = {
+    "set_aside": {"rows": st.lists(st.integers(-1, 9), max_size=4), "why": word},
+    "set_aside_where": {
+        "condition": st.fixed_dictionaries(
+            {"join": one_of("and", "or"), "clauses": st.lists(clause, min_size=1, max_size=2)}
+        ),
+        "keep": st.booleans(),
+    },
+    "set_aside_missing": {"columns": st.lists(name, min_size=1, max_size=2)},
+    "set_aside_repeats": {"key": st.lists(name, min_size=1, max_size=2)},
+    "swap_cells": {
+        "rows": st.lists(st.integers(0, 9), max_size=3),
+        "columns": st.lists(name, min_size=2, max_size=2),
+    },
+    "correct_cell": {"row": st.integers(0, 9), "column": name, "value": word},
+    "fill_missing": {"column": name, "by": one_of("value", "median", "most frequent"), "value": word},
+    "mark_missing": {"column": name, "values": st.lists(word, min_size=1, max_size=2)},
+    "respell_levels": {"column": name, "spelling": st.dictionaries(word, word), "into": name},
+    "order_levels": {"column": name, "order": st.lists(word, max_size=2), "reference": word},
+    "label_column": {"column": name, "label": word, "unit": word},
+    "read_as_text": {"column": name},
+    "read_as_numbers": {"column": name, "decimal": one_of(".", ","), "thousands": one_of("", ",")},
+    "read_as_dates": {
+        "column": name, "order": one_of("day first", "year month day", "spreadsheet days"),
+    },
+    "cut_number": {
+        "column": name, "by": one_of("points", "median", "quantiles"),
+        "points": st.lists(number, max_size=3), "bands": st.integers(2, 5), "into": name,
+    },
+    "transform": {"column": name, "by": one_of("per", "log", "square root", "centre"), "into": name},
+    "time_between": {"start": name, "end": name, "into": one_of("new", "t")},
+    "new_column": {"name": one_of("new", "t"), "formula": formula},
+    "spread_tallies": {"tallies": pairs},
+    "stack_groups": {"groups": pairs},
+    "gather_happenings": {"subject": name, "date": name, "happening": name},
+    "first_by_subject": {"subject": name, "column": name, "into": one_of("new", "t")},
+}  # fmt: skip
+steps = st.one_of(
+    *(st.fixed_dictionaries({"kind": st.just(kind), **fields}) for kind, fields in KINDS.items())
+)
+rows = st.lists(
+    st.tuples(
+        one_of("", "0", "1", "2.5", "9", "-3"),
+        one_of("", "0", "1", "2"),
+        one_of("", "a", "A ", "b", "13/01/2020"),
+        one_of("", "2020-01-05", "2021-06-30"),
+        one_of("", "7", "1e9", "-0.5"),
+    ),
+    min_size=1,
+    max_size=9,
+)
+
+
+def sound(now):
+    """Every column as long as the table, codes within levels, numbers finite or missing."""
+    assert len(np.unique(now.numbers)) == now.size
+    assert len({c.name for c in now.columns}) == len(now.columns)
+    for column in now.columns:
+        assert column.missing.size == now.size
+        if isinstance(column, TextColumn):
+            assert column.codes.min(initial=-1) >= -1
+            assert column.codes.max(initial=-1) < len(column.levels)
+            assert "" not in column.counts()
+        if isinstance(column, NumberColumn):
+            assert not np.isinf(column.values).any()
+        for k in range(now.size):
+            assert (column.cell(k) == "") == column.missing[k]
+
+
+anything = settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+
+
+def text_of(made):
+    return "t,s,g,d,x\n" + "".join(",".join(row) + "\n" for row in made)
+
+
+@anything
+@given(rows, st.lists(steps, min_size=1, max_size=5))
+def test_steps_are_carried_out_or_say_why_not(made, asked):
+    chosen = []
+    for step in asked:
+        with contextlib.suppress(ValidationError):
+            chosen.append(STEP.validate_python(step))
+    before = table(text_of(made))
+    cells = [[c.cell(k) for k in range(before.size)] for c in before.columns]
+    after, effects = apply_steps(before, chosen)
+    sound(after)
+    for effect in effects:
+        assert effect.name
+        assert "Traceback" not in effect.broken
+    assert [[c.cell(k) for k in range(before.size)] for c in before.columns] == cells
+    again, _ = apply_steps(before, [STEP.validate_json(STEP.dump_json(s)) for s in chosen])
+    assert [c.name for c in again.columns] == [c.name for c in after.columns]
+    for a, b in zip(after.columns, again.columns, strict=True):
+        assert [a.cell(k) for k in range(after.size)] == [b.cell(k) for k in range(after.size)]
+
+
+@anything
+@given(rows, steps)
+def test_a_preview_says_what_taking_the_step_then_does(made, asked):
+    try:
+        step = STEP.validate_python(asked)
+    except ValidationError:
+        return
+    before = table(text_of(made))
+    seen = preview_step(before, step, timed())
+    answered = prepare(before, [PlacedStep(id=1, step=step)], timed(), {})
+    (done,) = answered.steps
+    assert (seen.name, seen.rows_set_aside, seen.broken) == (
+        done.name,
+        done.rows_set_aside,
+        done.broken,
+    )
+    assert (seen.cells_changed, seen.made, seen.note) == (done.cells_changed, done.made, done.note)
+    if done.broken:
+        assert any(done.broken in b.sentence for b in answered.blocks), "later stages wait"
+
+
+@anything
+@given(rows)
+def test_every_choice_of_every_finding_and_layout_can_be_carried_out(made):
+    before = table(text_of(made))
+    statement = propose(before)
+    for finding in find(before, statement):
+        for choice in finding.choices:
+            after, effects = apply_steps(before, steps_for(finding, choice.name))
+            assert [e.broken for e in effects if e.broken] == []
+            sound(after)
+    for guess in recognise(before):
+        after, effects = apply_steps(before, guess.steps)
+        assert [e.broken for e in effects if e.broken] == []
+        sound(after)
+        assert guess.change(statement).version == 1
