@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { Describe } from "../../api/types";
 import { toneColour, toneDash } from "../../tracks/palette";
+import { outline, stairs } from "./stairs";
 
 const WIDTH = 250;
 const HEIGHT = 90;
@@ -55,7 +56,11 @@ function Drawn({ one, cumulative }: { one: One; cumulative: boolean }) {
       {one.groups.map((group, k) => (
         <path
           key={group.label}
-          d={cumulative ? stairs(group, x, y, high) : outline(one, group.bins, x, y)}
+          d={
+            cumulative
+              ? stairs(group.x.map(x), group.at_or_below.map(y), y(0), x(high))
+              : outline(one.edges.map(x), group.bins.map(y), y(0))
+          }
           className="dist-line"
           {...drawnAs(k, one.groups.length)}
         />
@@ -76,24 +81,4 @@ function Drawn({ one, cumulative }: { one: One; cumulative: boolean }) {
 function drawnAs(group: number, of: number) {
   const tone = of > 1 ? group : -1;
   return { stroke: toneColour(tone), strokeDasharray: toneDash(tone) };
-}
-
-type Scale = (v: number) => number;
-
-function stairs(group: One["groups"][number], x: Scale, y: Scale, high: number): string {
-  let d = "";
-  group.x.forEach((v, k) => {
-    const at = group.at_or_below[k] ?? 0;
-    d += k === 0 ? `M${x(v)} ${y(0)}V${y(at)}` : `H${x(v)}V${y(at)}`;
-  });
-  return d ? `${d}H${x(high)}` : "";
-}
-
-function outline(one: One, bins: readonly number[], x: Scale, y: Scale): string {
-  let d = "";
-  bins.forEach((share, k) => {
-    const from = x(one.edges[k] ?? 0);
-    d += `${k === 0 ? `M${from} ${y(0)}` : ""}V${y(share)}H${x(one.edges[k + 1] ?? 0)}`;
-  });
-  return d ? `${d}V${y(0)}` : "";
 }

@@ -1,4 +1,5 @@
 import type { Finding } from "../../api/types";
+import { fallingSteps } from "./stairs";
 
 const WIDTH = 128;
 const HEIGHT = 64;
@@ -18,23 +19,16 @@ export function SmallPicture({ curves }: { curves: Finding["picture"] }) {
             aria-label={`${curve.name}: ${said(curve)}`}
           >
             <path d={`M0 0V${HEIGHT - 1}H${WIDTH}`} className="small-axis" />
-            <path d={steps(curve, end)} className="small-curve" />
+            <path
+              d={fallingSteps(curve.times, curve.heights, end, WIDTH, HEIGHT)}
+              className="small-curve"
+            />
           </svg>
           <figcaption>{curve.name}</figcaption>
         </figure>
       ))}
     </div>
   );
-}
-
-function steps(curve: Finding["picture"][number], end: number): string {
-  let d = "";
-  curve.times.forEach((t, k) => {
-    const x = (WIDTH * t) / end;
-    const y = HEIGHT - (HEIGHT - 4) * (curve.heights[k] ?? 0);
-    d += k === 0 ? `M${x} ${y}` : `H${x}V${y}`;
-  });
-  return d;
 }
 
 function said(curve: Finding["picture"][number]): string {
