@@ -1,0 +1,126 @@
+"""The follow-up statement and the plan of steps, in the browser."""
+
+import json
+
+import pytest
+from test_prepare_in_full import begin, send
+
+REVERSED = "id,months,event,arm\n" + "".join(
+    f"p{k},{k + 1},{int(k >= 30)},{'old' if k % 2 else 'new'}\n" for k in range(60)
+)
+
+
+def prepared(page, name, text):
+    """A study with a file of its own and the proposed meanings set."""
+    begin(page, name)
+    send(page, "own.csv", text.encode())
+    page.get_by_text("own.csv").first.wait_for()
+    page.slot("meanings").click()
+    page.button("Fill these in").click()
+    page.button("Set meanings").click()
+    page.spine("Prepare").get_by_text("rows kept").wait_for()
+
+
+def test_a_proposal_that_looks_reversed_comes_with_a_picture_of_both_readings(page):
+    begin(page, "Reversed")
+    send(page, "own.csv", REVERSED.encode())
+    finding = page.locator(
+        "article.finding", has_text="The proposed event may be the censored code"
+    )
+    finding.wait_for()
+    pictures = finding.get_by_role("img")
+    said = [pictures.nth(k).get_attribute("aria-label") for k in range(pictures.count())]
+    assert said == [
+        "as proposed: the curve ends at 0%",
+        "the other way round: the curve ends at 50%",
+    ]
+    assert page.axe() == []
+
+
+@pytest.mark.parametrize(
+    ("slot", "typed", "shown"),
+    [
+        ("landmark", "12", "48 analysed"),
+        ("longest", "24", "36 followed less long than they could be"),
+        ("zero_moved_to", "0,5", "60 analysed"),
+    ],
+)
+def test_optional_parts_are_added_by_keyboard_and_seen_at_once(page, slot, typed, shown):
+    prepared(page, f"With {slot}", REVERSED)
+    page.slot(slot).focus()
+    page.keyboard.press("Enter")
+    field = page.get_by_role("dialog").get_by_role("textbox")
+    field.fill("soon")
+    page.keyboard.press("Enter")
+    page.get_by_text("Write a number above 0.").wait_for()
+    field.fill(typed)
+    page.keyboard.press("Enter")
+    page.get_by_role("complementary", name="Readings").get_by_text(shown).wait_for()
+    page.stage("Estimate")
+    if slot == "landmark":
+        page.get_by_text("Time 0 is 12 months after the start").wait_for()
+        page.get_by_text("Months since the landmark at 12 months").first.wait_for()
+    page.stage("Prepare")
+    page.slot(slot).click()
+    page.get_by_role("menuitem", name="No ").click()
+    page.slot(slot).get_by_text("+ ").wait_for()
+
+
+def test_everyone_had_the_event_must_be_said_in_words_and_comes_with_a_caution(page):
+    prepared(page, "Everyone", REVERSED)
+    page.slot("outcome").click()
+    page.get_by_role("menuitem", name="everyone had the event").click()
+    page.slot("outcome").get_by_text("had the event").wait_for()
+    page.stage("Estimate")
+    page.get_by_text("That was said, not read from the data.").wait_for()
+
+
+def test_a_closing_date_is_typed_as_a_date(page):
+    page.open("Larkmoor corneal grafts", "prepare")
+    page.slot("closing_date").click()
+    page.get_by_role("dialog").get_by_label("Nothing is counted after").fill("2021-06-30")
+    page.get_by_role("dialog").get_by_role("button", name="Set").click()
+    page.get_by_text("after the closing date 2021-06-30").wait_for()
+    page.slot("closing_date").click()
+    page.get_by_role("menuitem", name="No closing date").click()
+    page.get_by_text("after the closing date 2021-06-30").wait_for(state="detached")
+
+
+def test_steps_are_saved_and_applied_to_another_file(page):
+    page.goto(page.address)
+    page.button("Harbour lamps", exact=True).last.click()
+    page.spine("Prepare").get_by_text("rows kept").wait_for()
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save steps").click()
+    plan = json.loads(saved.value.path().read_text())
+    assert plan["format"] == "olden-hourglass steps"
+    plan["steps"].append(
+        {
+            "step": {"kind": "new_column", "name": "days", "formula": "hours / 24"},
+            "reason": "for the talk with the engineers",
+        }
+    )
+    chooser = page.locator("input[accept^='.json']")
+    payload = {"mimeType": "application/json", "buffer": json.dumps(plan).encode()}
+    chooser.set_input_files({"name": "steps.json", **payload})
+    page.locator(".steps").get_by_text("days = hours / 24").wait_for()
+    page.locator(".rows thead").get_by_text("days", exact=True).wait_for()
+    chooser.set_input_files({"name": "no.json", "mimeType": "text/plain", "buffer": b"{nothing"})
+    page.get_by_role("alert").get_by_text("not a document of steps").wait_for()
+
+
+def test_what_can_be_taken_out_is_one_menu_away(page):
+    page.open("Larkmoor corneal grafts", "prepare")
+    page.button("Take out …").click()
+    items = page.get_by_role("menuitem")
+    assert items.count() == 6
+    for words, name in (
+        ("Prepared table, CSV text", "prepared.csv"),
+        ("Codebook", "codebook.csv"),
+        ("Where the rows went, as a figure", "rows.svg"),
+    ):
+        with page.expect_download() as saved:
+            items.filter(has_text=words.replace(" text", "")).first.click()
+        assert saved.value.suggested_filename == name
+        assert saved.value.path().stat().st_size > 100
+        page.button("Take out …").click()
