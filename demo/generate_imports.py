@@ -113,10 +113,11 @@ def lamps() -> None:
         kind = ["amber", "clear"][k % 2]
         rows.append([kind, 100 + (k * 173) % 2400, ["burnt out", "running"][k % 3 == 0], 1 + k % 5])
     notes = [["Count is the number of lamps that ended alike."]]
-    _workbook(HERE / "lamp_counts.xlsx", {"Notes": notes, "Bench": rows})
+    workbook(HERE / "lamp_counts.xlsx", {"Notes": notes, "Bench": rows})
 
 
-def _workbook(path: Path, sheets: dict[str, list[list[object]]]) -> None:
+def workbook(path: Path, sheets: dict[str, list[list[object]]]) -> None:
+    """Write a workbook with its sheets."""
     head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>'
     main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
     rels = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
+from generate_imports import workbook
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
 from hourglass.cohort.reading.read import find_recipe, read
@@ -145,7 +146,7 @@ def test_a_profile_is_what_counting_gives(rows):
     assert [n for _, n in alive.levels] == sorted((n for _, n in alive.levels), reverse=True)
 
 
-def test_a_workbook_whose_range_and_sheet_are_chosen():
+def test_aworkbook_whose_range_and_sheet_are_chosen():
     from test_imports import FOLDER
 
     data = (FOLDER / "lamp_counts.xlsx").read_bytes()
@@ -162,7 +163,21 @@ def test_a_workbook_whose_range_and_sheet_are_chosen():
         read(data, Recipe(format="spreadsheet", sheet="Notes", header=1))
 
 
-def test_a_workbook_with_a_broken_sheet_is_refused():
+def test_a_long_sheet_is_packed_as_it_is_read_and_kinds_may_change_on_the_way(tmp_path):
+    rows = [["id", "x", "word", "late"]]
+    rows += [[k, k / 4, "a" if k % 2 else "b", "" if k < 9000 else k] for k in range(9_500)]
+    rows[9_400][1] = "about 5"
+    workbook(tmp_path / "long.xlsx", {"Long": [*rows, ["Total", 9_500]]})
+    found = read((tmp_path / "long.xlsx").read_bytes())
+    assert (found.table.size, found.recipe.footer) == (9_500, 1)
+    assert {c.name: c.kind for c in found.table.columns} == {
+        "id": "number", "x": "text", "word": "text", "late": "number",
+    }  # fmt: skip
+    assert [found.table.column("x").cell(k) for k in (1, 2, 9_399)] == ["0.25", "0.5", "about 5"]
+    assert found.table.column("late").missing.sum() == 9_000
+
+
+def test_aworkbook_with_a_broken_sheet_is_refused():
     from test_imports import FOLDER
 
     out = io.BytesIO()

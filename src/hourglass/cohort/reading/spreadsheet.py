@@ -91,37 +91,47 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
             f"There is no sheet called “{recipe.sheet}”; there are {', '.join(sheets)}."
         )
     names: list[str] | None = None
-    blocks: list[list[list[Any]]] = []
-    taken: list[list[Any]] = []
-    kept: list[list[Any]] = []
+    blocks: list[list[Any]] = []
+    held: list[list[Any]] = []  # the last lines, of which some may be footers
     for line, row in _rows(book, recipe):
         if line == recipe.header:
             names = [_text(cell) or "" for cell in row]
         if line <= recipe.header or not _filled(row):
             continue
-        taken.append(row)
-        if len(taken) > recipe.footer:
-            kept.append(taken.pop(0))
-        if len(kept) == BLOCK:
-            blocks.append(_columns(kept))
-            kept = []
-    if kept:
-        blocks.append(_columns(kept))
-    while blocks and names is None:
+        held.append(row)
+        if len(held) >= BLOCK + recipe.footer:
+            blocks.append(_packed(held[:BLOCK]))
+            held = held[BLOCK:]
+    held = held[: max(len(held) - recipe.footer, 0)]
+    if held:
+        blocks.append(_packed(held))
+    if blocks and names is None:
         names = [f"column {k + 1}" for k in range(len(blocks[0]))]
     if names is None or not blocks:
         raise UnreadableFileError(f"Sheet {recipe.sheet} has no rows under its header.")
-    wide = [k for k, name in enumerate(names) if name or any(_filled(b[k]) for b in blocks)]
-    chosen = checked_names([names[k] for k in wide], limits)
-    return chosen, [_array([cell for block in blocks for cell in block[k]]) for k in wide]
+    columns = [_joined([block[k] for block in blocks]) for k in range(len(names))]
+    there = [k for k, name in enumerate(names) if name or columns[k].null_count < len(columns[k])]
+    return checked_names([names[k] for k in there], limits), [columns[k] for k in there]
 
 
 def _filled(cells: list[Any]) -> bool:
     return any(cell not in ("", None) for cell in cells)
 
 
-def _columns(rows: list[list[Any]]) -> list[list[Any]]:
-    return [list(column) for column in zip(*rows, strict=True)]
+def _packed(rows: list[list[Any]]) -> list[Any]:
+    """Rows as columns, each an Arrow array: far smaller than the cells as objects."""
+    return [_array(list(column)) for column in zip(*rows, strict=True)]
+
+
+def _joined(chunks: list[Any]) -> Any:
+    """Chunks of one column as one, of text unless all that hold anything are of one kind."""
+    kinds = {chunk.type for chunk in chunks if chunk.null_count < len(chunk)}
+    if len(kinds) <= 1:
+        kind = kinds.pop() if kinds else pa.string()
+        return pa.chunked_array([chunk.cast(kind) for chunk in chunks], kind)
+    return pa.chunked_array(
+        [pa.array([_text(c) for c in chunk.to_pylist()], pa.string()) for chunk in chunks]
+    )
 
 
 def _rows(book: CalamineWorkbook, recipe: Recipe) -> Iterator[tuple[int, list[Any]]]:
@@ -161,9 +171,11 @@ def _array(cells: list[Any]) -> Any:
     """Cells as one Arrow array: of numbers or of dates if all are, else of text."""
     known = [cell for cell in cells if cell not in ("", None)]
     kinds = {type(cell) for cell in known}
-    if known and kinds <= {int, float}:
+    if not known:
+        return pa.nulls(len(cells))
+    if kinds <= {int, float}:
         return pa.array([None if cell in ("", None) else float(cell) for cell in cells])
-    if known and kinds <= {date, datetime}:
+    if kinds <= {date, datetime}:
         return pa.array([_instant(cell) for cell in cells], pa.timestamp("s"))
     return pa.array([_text(cell) for cell in cells], pa.string())
 
