@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { usePrepare, usePutFollowUp, useStudy } from "../../api/queries";
 import type { PrepareResult, StudyOverview } from "../../api/types";
 import { StagePage, Working } from "../../frame/StagePage";
@@ -30,7 +30,9 @@ export function Prepare({ study }: { study: string }) {
   const [marked, setMarked] = useState<number[] | null>(null);
   const [view, setView] = useState<View>("rows");
   const [dialog, setDialog] = useState<Dialog | null>(null);
-  const result = query.data?.reply.result;
+  const fresh = query.data?.reply.result;
+  const result = useLast(study, fresh);
+  const working = query.data?.reply.work;
   return (
     <StagePage
       study={study}
@@ -47,7 +49,7 @@ export function Prepare({ study }: { study: string }) {
       onSet={(field, value) => {
         if (query.data) put.mutate(setAt(query.data.follow_up, field, value));
       }}
-      changing={put.isPending || (query.isFetching && !query.isLoading)}
+      changing={put.isPending || Boolean(working) || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
       readings={
         result ? (
@@ -63,7 +65,7 @@ export function Prepare({ study }: { study: string }) {
       }
     >
       {overview && !overview.file ? <Upload study={study} /> : null}
-      {query.data?.reply.work ? <Working work={query.data.reply.work} /> : null}
+      {working ? <Working work={working} /> : null}
       {result ? (
         <>
           <Layouts study={study} layouts={result.layouts} />
@@ -92,6 +94,13 @@ export function Prepare({ study }: { study: string }) {
       {dialog === "cuts" ? <Cuts study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
+}
+
+/** The last result of this study, shown (and said to be changing) while the next is worked on. */
+function useLast(study: string, fresh: PrepareResult | null | undefined) {
+  const last = useRef<{ study: string; result: PrepareResult } | null>(null);
+  if (fresh) last.current = { study, result: fresh };
+  return fresh ?? (last.current?.study === study ? last.current.result : undefined);
 }
 
 function FileLine({

@@ -76,10 +76,12 @@ function Written({
 }) {
   const [draft, setDraft] = useState(start);
   const [reason, setReason] = useState("");
+  const take = useTakeStep(study);
+  const taken = take.isPending || take.isSuccess;
   const settled = useSettled(ready(draft));
   const insteadOf = editing?.id ?? null;
-  const preview = useStepPreview(study, settled, insteadOf);
-  const take = useTakeStep(study);
+  // Once it is taken there is nothing left to try, and the step it replaces is gone.
+  const preview = useStepPreview(study, taken ? null : settled, insteadOf);
   const effect = settled ? preview.data : undefined;
   const body = ready(draft);
   const kind = kindOf(draft.kind);
