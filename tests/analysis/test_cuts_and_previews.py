@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from hourglass.analysis.cut_comparison import CutSide, compare_cuts
 from hourglass.analysis.ledger import ledger
-from hourglass.analysis.preparation import open_findings
+from hourglass.analysis.preparation import open_findings, prepare
 from hourglass.analysis.step_preview import preview_step
 from hourglass.analysis.watch import unwatched
 from hourglass.cohort.condition import Clause, Condition
@@ -13,7 +13,7 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.layouts import SpreadTallies
-from hourglass.cohort.steps.numbers import CutNumber
+from hourglass.cohort.steps.numbers import CutNumber, Transform
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.report.ledger_out import ledger_lines, ledger_svg, ledger_text
@@ -139,3 +139,12 @@ def test_a_kept_finding_opens_again_once_it_names_more_rows():
     found = find(rows, timed())
     assert "missing: x" not in [f.key for f in open_findings(found, {"missing: x": 3})]
     assert "missing: x" in [f.key for f in open_findings(found, {"missing: x": 2})]
+
+
+def test_what_is_odd_in_a_column_made_by_a_step_is_odd_by_intention():
+    rows = table("t,s,x\n" + "".join(f"{k + 1},{k % 2},{'' if k < 3 else k * 7 % 5}\n" for k in range(12)))
+    tenth = Transform(column="x", by="per", per=10)
+    found = prepare(rows, [PlacedStep(id=1, step=tenth)], timed(), {})
+    assert [f.key for f in found.findings] == ["missing: x"]
+    before = prepare(rows, [], timed(), {})
+    assert [f.key for f in before.findings] == ["missing: x"]

@@ -127,7 +127,7 @@ def damaged(draw):
     return bytes(data)
 
 
-@settings(max_examples=250, deadline=3000)
+@settings(max_examples=250, deadline=10_000)
 @given(damaged())
 def test_damaged_files_are_read_or_refused_in_words(data):
     try:
@@ -155,7 +155,7 @@ recipes = st.builds(
 )
 
 
-@settings(max_examples=120, deadline=3000)
+@settings(max_examples=120, deadline=10_000)
 @given(st.sampled_from(FILES), recipes)
 def test_any_recipe_reads_any_file_or_says_why_not(data, recipe):
     try:

@@ -27,7 +27,7 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import StepEffect
+from hourglass.cohort.steps.apply import StepEffect, made_by_steps
 from hourglass.cohort.table import (
     Column,
     DateColumn,
@@ -108,8 +108,8 @@ def compare_cuts(
     gone = [key for key in old_keys if key not in there]
     cells, changed = _changed(old, new, places, new_keys)
     watch("looking for findings", 0.4)
-    known = {f.key for f in _findings(before.after, statement)}
-    found = [f.title for f in _findings(after.after, statement) if f.key not in known]
+    known = {f.key for f in _findings(before, statement)}
+    found = [f.title for f in _findings(after, statement) if f.key not in known]
     watch("computing every stage on both", 0.5)
     return CutComparison(
         known_by=subject or "",
@@ -170,9 +170,10 @@ def _shown(key: str) -> str:
     return shown if nth in ("", "1") else f"{shown} (row {nth})"
 
 
-def _findings(table: Table, statement: FollowUpStatement) -> Sequence[Finding]:
+def _findings(cut: CutSide, statement: FollowUpStatement) -> Sequence[Finding]:
+    made = made_by_steps(cut.raw, cut.after, cut.effects)
     try:
-        return find(table, statement)
+        return find(cut.after, statement, made=made)
     except NoSuchColumnError:
         return ()
 

@@ -17,7 +17,7 @@ from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import LayoutGuess, recognise
 from hourglass.cohort.profile import profile
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
-from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
+from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Kind, Table
 
@@ -151,7 +151,9 @@ def prepare(
     blocks = [] if isinstance(cohort, Cohort) else list(cohort)
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
-    findings = open_findings(find(after, statement, today), kept)
+    findings = open_findings(
+        find(after, statement, today, made_by_steps(table, after, effects)), kept
+    )
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement)
     formed = cohort if isinstance(cohort, Cohort) and not blocks else None

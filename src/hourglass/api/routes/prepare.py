@@ -19,7 +19,7 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding, steps_for
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import apply_steps, refuse_broken
+from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.store import studies
 from hourglass.store.studies import Study
@@ -153,8 +153,9 @@ def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) 
     desk: Desk = request.app.state.desk
     study = with_file(desk, study_id)
     assert study.file is not None
-    table = desk.after_steps(study)
-    found = find(table, study.follow_up, study.file.read_at.date())
+    table, effects = desk.applied(study)
+    made_here = made_by_steps(desk.table(study), table, effects)
+    found = find(table, study.follow_up, study.file.read_at.date(), made_here)
     finding = next((f for f in found if f.key == decision.finding), None)
     chosen = None if finding is None else finding.choice(decision.choice)
     if finding is None or chosen is None:

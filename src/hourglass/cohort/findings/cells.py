@@ -29,7 +29,7 @@ PERCENT = re.compile(r"percent|pct|%|share_of")
 
 def cell_findings(look: Look) -> Iterator[Finding]:
     """What is odd about the values of columns."""
-    for column in look.table.columns:
+    for column in look.columns:
         if isinstance(column, TextColumn):
             yield from _text(look, column)
         elif isinstance(column, NumberColumn):

@@ -36,7 +36,7 @@ def column_findings(look: Look) -> Iterator[Finding]:
 
 def _others(look: Look) -> list[Column]:
     spent = look.statement.spent
-    return [c for c in look.table.columns if c.name not in spent]
+    return [c for c in look.columns if c.name not in spent]
 
 
 def _nothing_hit(look: Look) -> NDArray[np.int64]:
@@ -70,7 +70,7 @@ def _repeated(look: Look) -> Iterator[Finding]:
     if look.table.size < FEWEST_ROWS:
         return
     sample = np.unique(np.linspace(0, look.table.size - 1, 2_000).astype(int))
-    columns = [c for c in look.table.columns if not c.missing.all()]
+    columns = [c for c in look.columns if not c.missing.all()]
     seen: dict[bytes, list[Column]] = {}
     for column in columns:
         seen.setdefault(_pattern(column.take(sample)), []).append(column)
@@ -246,7 +246,7 @@ def _missing(look: Look) -> Iterator[Finding]:
     # A blank in these columns says something else, and has its own finding.
     own = look.statement.spent
     events = look.events()
-    for column in look.table.columns:
+    for column in look.columns:
         gone = column.missing
         if column.name in own or not gone.any() or gone.all():
             continue

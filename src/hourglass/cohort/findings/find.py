@@ -14,12 +14,16 @@ from hourglass.cohort.table import Table
 
 
 def find(
-    table: Table, statement: FollowUpStatement, today: date | None = None
+    table: Table,
+    statement: FollowUpStatement,
+    today: date | None = None,
+    made: frozenset[str] = frozenset(),
 ) -> tuple[Finding, ...]:
     """Look for everything that is odd, the gravest first.
 
     Args:
         today: the day after which a date lies in the future; the day of the call when absent.
+        made: columns that steps made of others, in which what is odd is odd by intention.
     """
     if table.size == 0:
         return ()
@@ -29,6 +33,7 @@ def find(
         statement,
         derived if isinstance(derived, Derivation) else None,
         today or date.today(),
+        made,
     )
     return (
         *time_findings(look),

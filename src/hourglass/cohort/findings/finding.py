@@ -12,7 +12,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.cohort.table import Table
+from hourglass.cohort.table import Column, Table
 
 Rows = NDArray[np.int64]
 
@@ -69,12 +69,21 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """What findings are looked for in: the table, the statement, what it makes, and the day."""
+    """What findings are looked for in: the table, the statement, what it makes, and the day.
+
+    ``made`` names columns that steps made of others.
+    """
 
     table: Table
     statement: FollowUpStatement
     derived: Derivation | None
     today: date
+    made: frozenset[str]
+
+    @property
+    def columns(self) -> tuple[Column, ...]:
+        """The columns that somebody sent, rather than made here."""
+        return tuple(c for c in self.table.columns if c.name not in self.made)
 
     def numbers(self, hit: NDArray[np.bool_]) -> Rows:
         """Row numbers of the rows that are hit."""

@@ -74,6 +74,13 @@ def apply_steps(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[StepE
     return table, tuple(effects)
 
 
+def made_by_steps(raw: Table, after: Table, effects: Sequence[StepEffect]) -> frozenset[str]:
+    """Columns that steps made of others; where another layout was made, all are as sent."""
+    if any(effect.made.endswith(" rows") for effect in effects):
+        return frozenset()
+    return frozenset(c.name for c in after.columns if not raw.has(c.name))
+
+
 def refuse_broken(effects: Sequence[StepEffect]) -> None:
     """Raise for the first step that did not fit.
 
