@@ -142,7 +142,9 @@ def test_a_kept_finding_opens_again_once_it_names_more_rows():
 
 
 def test_what_is_odd_in_a_column_made_by_a_step_is_odd_by_intention():
-    rows = table("t,s,x\n" + "".join(f"{k + 1},{k % 2},{'' if k < 3 else k * 7 % 5}\n" for k in range(12)))
+    rows = table(
+        "t,s,x\n" + "".join(f"{k + 1},{k % 2},{'' if k < 3 else k * 7 % 5}\n" for k in range(12))
+    )
     tenth = Transform(column="x", by="per", per=10)
     found = prepare(rows, [PlacedStep(id=1, step=tenth)], timed(), {})
     assert [f.key for f in found.findings] == ["missing: x"]
