@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
+from hourglass.api.stage_results import kept_findings
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.store import migrate as migrations
 from hourglass.store import steps as kept
@@ -188,13 +189,19 @@ def test_a_study_of_the_version_before_is_there_with_everything(before):
             "insert into steps (study_id, decision_id, body) values (%s, %s, %s)",
             [study, decision, Jsonb(step)],
         )
+    before.execute(
+        "insert into decisions (study_id, stage, about, choice, sentence)"
+        " values (%s, 'prepare', 'missing: x', 'keep', 'said')",
+        [study],
+    )
     assert migrations.migrate(before) == migrations.migrations()[-1][0]
     found = studies.load_study(before, study)
     assert (found.file.name, found.file.rows, found.file.accepted) == ("old.csv", 2, True)
     assert (found.follow_up.outcome, found.follow_up.unit) == ("s", "days")
     assert [s.step.kind for s in found.steps] == [s["kind"] for s in steps]
     assert all(s.active for s in found.steps)
-    assert len(found.standing) == 4
+    assert len(found.standing) == 5
+    assert kept_findings(found)["missing: x"] > 10**9, "kept whatever rows it names"
     kept.undo(before, found.file.id, -1)
     assert studies.load_study(before, study).steps == ()
     kept.undo(before, found.file.id, 1)

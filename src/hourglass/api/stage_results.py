@@ -1,5 +1,6 @@
 """The result of a stage: found if it is current, else computed as work, and kept."""
 
+import sys
 from collections.abc import Callable
 from concurrent.futures import TimeoutError as StillWorkingError
 from typing import Any, Generic, TypeVar, cast
@@ -74,7 +75,10 @@ def kept_findings(study: Study) -> dict[str, int]:
     for d in study.standing:
         if d.choice == "keep" and d.stage == "prepare":
             key, _, rows = d.about.rpartition("|")
-            kept[key] = max(int(rows), kept.get(key, 0))
+            if rows.isdigit():
+                kept[key] = max(int(rows), kept.get(key, 0))
+            else:  # decided before the number of rows was kept with it
+                kept[d.about] = sys.maxsize
     return kept
 
 
