@@ -160,6 +160,8 @@ ODD = [
      "id text a|t number 1|s number 0|x number 3"),
     ("id,age,seen\na,34,2020-01-01\nb,unknown,2020-01-02\nc,55,unknown\nd,60,2020-02-01\ne,4,2020-03-03\n",
      "id text a|age number 34|seen date 2020-01-01"),
+    ("sep=;\na;b\n1;2\n3;4\n", "a number 1|b number 2"),
+    ("id,x\na,−5\nb,na\nc,4\nd,7\ne,8\n", "id text a|x number -5"),
     ("a;b\n1;2\n".encode("utf-16-be"), "a number 1|b number 2"),
     ('{"t": 1, "s": true}\n{"t": 2, "x": "q"}\n', "t number 1|s text true|x text "),
     ('{"n": 2, "data": [{"t": 1.5}, {"t": null}]}', "t number 1.5"),

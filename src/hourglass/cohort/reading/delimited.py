@@ -18,6 +18,9 @@ from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, Unreadable
 SAMPLE = 400_000
 TAIL = 8_000
 WORDS_FOR_MISSING = (
+    "na",
+    "null",
+    "not done",
     "-",
     "--",
     "?",

@@ -36,9 +36,9 @@ def pattern(decimal: str, thousands: str) -> str:
     tail = rf"({point}\d*)?([eE][+-]?\d{{1,3}})?$"
     plain = rf"(\d+{tail[:-1]}|{point}\d+)$"
     if not thousands:
-        return rf"^[+-]?{plain}"
+        return rf"^[+−-]?{plain}"
     mark = f"[ {SPACES}]" if thousands == " " else re.escape(thousands)
-    return rf"^[+-]?(\d{{1,3}}({mark}\d{{3}})+({point}\d*)?|\d+({point}\d*)?|{point}\d+)$"
+    return rf"^[+−-]?(\d{{1,3}}({mark}\d{{3}})+({point}\d*)?|\d+({point}\d*)?|{point}\d+)$"
 
 
 def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list[Evidence]]:
@@ -104,6 +104,7 @@ def to_numbers(cells: Any, decimal: str, thousands: str) -> tuple[NDArray[np.flo
         plain = pc.replace_substring_regex(plain, marks, "")
     if decimal == ",":
         plain = pc.replace_substring(plain, ",", ".")
+    plain = pc.replace_substring(plain, "−", "-")
     values = pc.cast(pc.replace_substring_regex(plain, r"^\+", ""), pa.float64())
     return values.fill_null(np.nan).to_numpy(zero_copy_only=False), _decimals(plain)
 
