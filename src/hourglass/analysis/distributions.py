@@ -1,12 +1,11 @@
 """How a column is distributed in groups, and how it goes with follow-up."""
 
-from itertools import pairwise
-
 import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.steps.numbers import band_names, quantile_edges
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
 
 BINS = 24
@@ -128,11 +127,8 @@ def _bands(column: Column, count: NDArray[np.int64]) -> tuple[list[str], NDArray
     known = known[~np.isnan(known)]
     if known.size == 0:
         return [], np.zeros(0, dtype=np.int64)
-    edges = np.unique(np.quantile(known, [0.25, 0.5, 0.75]))
-    edges = edges[(edges > known.min()) & (edges <= known.max())]
+    edges = quantile_edges(known, [0.25, 0.5, 0.75])
     if edges.size == 0:
         return [], np.zeros(0, dtype=np.int64)
-    shown = [f"{e:.6g}" for e in edges]
-    inner = [f"{a} to under {b}" for a, b in pairwise(shown)]
-    labels = [f"under {shown[0]}", *inner, f"{shown[-1]} and over"]
+    labels = list(band_names([f"{e:.6g}" for e in edges]))
     return labels, np.searchsorted(edges, column.values, side="right").astype(np.int64)

@@ -28,10 +28,7 @@ def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[Fo
         return [], "Fill the marked words above to see each row's follow-up."
     made = shaped(found, statement)
     derived = made.derived
-    marked = np.array(
-        [m is not None and m.meaning == "set aside" for m in derived.meanings], dtype=bool
-    )
-    shown = made.kept | marked[derived.code_of]
+    shown = made.kept | derived.means("set aside")
     usable = np.flatnonzero(shown & np.isfinite(derived.time) & (derived.time >= 0))
     order = usable[np.argsort(-derived.time[usable], kind="stable")]
     pick = np.unique(np.linspace(0, order.size - 1, min(MOST_LINES, order.size)).round())

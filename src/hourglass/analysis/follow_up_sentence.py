@@ -9,7 +9,7 @@ from hourglass.analysis.clock_slots import (
     of_kind,
     unit_slot,
 )
-from hourglass.analysis.outcome_slots import outcome_parts
+from hourglass.analysis.outcome_slots import event_name, outcome_parts, typed_slot
 from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.table import DateColumn, NumberColumn, Table
@@ -20,7 +20,7 @@ def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
     clock = statement.clock
     parts: list[str | Slot] = [
         "Follow ",
-        _typed("rows_are", "What a row is, in the plural", statement),
+        typed_slot("rows_are", "What a row is, in the plural", statement),
     ]
     match clock:
         case BetweenDates():
@@ -41,17 +41,6 @@ def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
     if isinstance(clock, FirstOf):
         parts += ["The event is called ", event_name(statement), ". "]
     return sentence(*parts, *_optional_parts(table, statement))
-
-
-def event_name(statement: FollowUpStatement) -> Slot:
-    """The slot for what the event is called."""
-    return _typed("event_name", "What the event is called", statement)
-
-
-def _typed(field: str, title: str, statement: FollowUpStatement) -> Slot:
-    value = str(getattr(statement, field))
-    entry = Entry(kind="text", field=field, label=title, value=value)
-    return Slot(id=field, label=value, title=title, entry=entry)
 
 
 def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot]:

@@ -23,15 +23,7 @@ def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot
     if isinstance(statement.clock, FirstOf):
         return []
     columns = _outcome_slot(table, statement)
-    entry = Entry(
-        kind="text",
-        field="event_name",
-        label="What the event is called",
-        value=statement.event_name,
-    )
-    name = Slot(
-        id="event_name", label=statement.event_name, title="What the event is called", entry=entry
-    )
+    name = event_name(statement)
     if statement.ended == "everyone":
         return ["Everyone ", columns, "; the event is called ", name, ". "]
     if statement.ended == "date":
@@ -47,6 +39,18 @@ def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot
         name,
         ". ",
     ]
+
+
+def event_name(statement: FollowUpStatement) -> Slot:
+    """The slot for what the event is called."""
+    return typed_slot("event_name", "What the event is called", statement)
+
+
+def typed_slot(field: str, title: str, statement: FollowUpStatement) -> Slot:
+    """A slot for words to be typed."""
+    value = str(getattr(statement, field))
+    entry = Entry(kind="text", field=field, label=title, value=value)
+    return Slot(id=field, label=value, title=title, entry=entry)
 
 
 def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:

@@ -74,11 +74,8 @@ def _bands(table: Table, column: Column, statement: FollowUpStatement) -> list[B
     derived = derive(table, statement)
     events = None
     if isinstance(derived, Derivation) and None not in derived.meanings:
-        is_event = np.array(
-            [m is not None and m.meaning == "event" for m in derived.meanings], dtype=bool
-        )
         count = np.where(np.isfinite(derived.count), derived.count, 0)
-        events = is_event[derived.code_of] * count
+        events = derived.means("event") * count
     held = column.codes >= 0
     rows = np.bincount(column.codes[held], minlength=len(column.levels))
     had = (

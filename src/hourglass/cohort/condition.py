@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, Column, DateColumn, NumberColumn, Table, TextColumn
 
 Test = Literal[
     "is", "is not", "under", "at most", "at least", "over", "contains", "is missing", "is present"
@@ -121,7 +121,7 @@ def _value(text: str, column: NumberColumn | DateColumn) -> float:
             value = float(text)
         else:
             moment = np.datetime64(text.strip().replace(" ", "T"), "s")
-            value = float(moment.astype(np.int64)) / 86_400 if not np.isnat(moment) else np.nan
+            value = float(moment.astype(np.int64)) / DAY if not np.isnat(moment) else np.nan
         if not np.isfinite(value):
             raise ValueError
     except ValueError:

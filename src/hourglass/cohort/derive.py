@@ -13,6 +13,7 @@ from hourglass.cohort.statement import (
     Duration,
     FirstOf,
     FollowUpStatement,
+    Meaning,
 )
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
@@ -59,6 +60,11 @@ class Derivation:
         """How many rows hold each code."""
         found = np.bincount(self.code_of, minlength=len(self.codes))
         return {code: int(n) for code, n in zip(self.codes, found, strict=True) if n}
+
+    def means(self, meaning: Meaning) -> NDArray[np.bool_]:
+        """(n,) True where the row's code has this meaning."""
+        hit = [m is not None and m.meaning == meaning for m in self.meanings]
+        return np.array(hit, dtype=bool)[self.code_of]
 
     def meaning(self, code: str) -> CodeMeaning | None:
         """What one of the codes means."""

@@ -105,10 +105,7 @@ def _unusable(
     table: Table, statement: FollowUpStatement, found: Derivation, kept: NDArray[np.bool_]
 ) -> Iterator[Block]:
     # What a landmark leaves out was followed once; what cannot be used never was.
-    code_kept = np.array(
-        [m is None or m.meaning != "set aside" for m in found.meanings], dtype=bool
-    )
-    looked_at = code_kept[found.code_of]
+    looked_at = ~found.means("set aside")
     for _, bad, what in unusable(found, statement):
         rows = bad & looked_at & (kept | np.isnan(found.time) | (found.time < 0))
         if rows.any():

@@ -40,6 +40,16 @@ class NumberColumn:
         return text if float(text) == value else f"{value:.15g}"
 
 
+DAY = 86_400
+"""Seconds in a day."""
+
+
+def days_or_seconds(seconds: Dates) -> Dates:
+    """Instants as days where none has a time of day, else as the seconds they are."""
+    known = seconds[~np.isnat(seconds)].astype(np.int64)
+    return seconds.astype("datetime64[D]") if (known % DAY == 0).all() else seconds
+
+
 @dataclass(frozen=True, slots=True)
 class DateColumn:
     """Days, or seconds where the file gives times of day (in UTC); NaT where missing."""
@@ -54,7 +64,7 @@ class DateColumn:
     def days(self) -> NDArray[np.float64]:
         """Days since 1970, parts of a day included; NaN where missing."""
         seconds = self.values.astype("datetime64[s]").astype(np.int64).astype(np.float64)
-        return np.where(self.missing, np.nan, seconds / 86_400)
+        return np.where(self.missing, np.nan, seconds / DAY)
 
     @property
     def missing(self) -> NDArray[np.bool_]:

@@ -12,8 +12,10 @@ from pyarrow import parquet
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.report.tables import DANGEROUS
 
-DANGEROUS = ("=", "+", "-", "@", "\t", "\r", "'")
+MARKED = (*DANGEROUS, "'")
+"""Beginnings that get an apostrophe in front: its own too, so that taking one off gives all back."""
 TIME, ENTRY, END, TIMES = "time followed", "time of entry", "how it ended", "stands for"
 
 
@@ -62,7 +64,7 @@ def prepared_csv(cohort: Cohort, harmless: bool) -> bytes:
 
 
 def _harmless(text: str) -> str:
-    return f"'{text}" if text.startswith(DANGEROUS) else text
+    return f"'{text}" if text.startswith(MARKED) else text
 
 
 def _cells(column: Column, harmless: bool) -> pa.Array:

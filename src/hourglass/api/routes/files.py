@@ -11,16 +11,15 @@ from hourglass.analysis.watch import Watch
 from hourglass.api.answers import answer
 from hourglass.api.desk import Desk
 from hourglass.api.problems import ProblemError
-from hourglass.api.routes.prepare import RowPage, RowReading, with_file
+from hourglass.api.routes.prepare import RowPage, page_of, with_file
 from hourglass.api.upload import body_of, while_listening
 from hourglass.api.work import WorkReading
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.reading.read import find_recipe, read
-from hourglass.cohort.reading.recipe import Reading, Recipe
+from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.cohort.table import Table
 from hourglass.store import cuts as store_cuts
 from hourglass.store import steps as store_steps
 from hourglass.store.cuts import Cut
@@ -233,17 +232,6 @@ def _preview(desk: Desk, data: bytes, recipe: Recipe) -> FileReadingReply:
         evidence=[EvidenceReading.model_validate(e) for e in shown],
         sheets=sheets,
         columns=[ReadColumn(name=c.name, kind=c.kind) for c in table.columns],
-        page=_page(table),
-        how=Reading(table, recipe).how,
-    )
-
-
-def _page(table: Table) -> RowPage:
-    return RowPage(
-        columns=[c.name for c in table.columns],
-        total=table.size,
-        rows=[
-            RowReading(number=k + 1, cells=[c.cell(k) for c in table.columns])
-            for k in range(min(SHOWN_ROWS, table.size))
-        ],
+        page=page_of(table, range(min(SHOWN_ROWS, table.size)), table.size),
+        how=reading.how,
     )

@@ -1,5 +1,6 @@
 """Prepare: what was found, the follow-up statement, the rows, findings and the table's layout."""
 
+from collections.abc import Iterable
 from typing import Annotated
 from uuid import UUID
 
@@ -21,6 +22,7 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.table import Table
 from hourglass.store import studies
 from hourglass.store.studies import Study
 
@@ -137,6 +139,11 @@ def rows(
         else table.positions(numbers)[first : first + most]
     )
     total = table.size if numbers is None else int(table.positions(numbers).size)
+    return page_of(table, chosen, total)
+
+
+def page_of(table: Table, chosen: Iterable[int], total: int) -> RowPage:
+    """Some rows of a table, by place."""
     return RowPage(
         columns=[c.name for c in table.columns],
         total=total,

@@ -93,8 +93,7 @@ class Look:
         """(n,) True where the row had the event, as far as codes have a meaning."""
         if self.derived is None:
             return None
-        is_event = [m is not None and m.meaning == "event" for m in self.derived.meanings]
-        return np.asarray(np.array(is_event, dtype=bool)[self.derived.code_of])
+        return self.derived.means("event")
 
 
 def steps_for(finding: Finding, name: str, corrections: Sequence[CorrectCell] = ()) -> list[Step]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.formula.parse import COMPARISONS, parse
 from hourglass.cohort.formula.tokens import FormulaError
 from hourglass.cohort.formula.tree import ColumnName, Literal, Operation, Tree
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, Column, DateColumn, NumberColumn, Table, TextColumn
 
 Kind = OneOf["number", "text", "date", "truth", "nothing"]
 WORDS: dict[Kind, str] = {
@@ -63,7 +63,7 @@ def formula_column(name: str, formula: str, table: Table) -> Column:
 
 def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:
     gone = np.isnan(days) | (np.abs(days) > 4_000_000)
-    seconds = np.round(np.where(gone, 0, days) * 86_400).astype("datetime64[s]")
+    seconds = np.round(np.where(gone, 0, days) * DAY).astype("datetime64[s]")
     seconds[gone] = np.datetime64("NaT")
     whole = (np.where(gone, 0, days) % 1 == 0).all()
     return seconds.astype("datetime64[D]") if whole else seconds

@@ -9,7 +9,14 @@ import pyarrow.compute as pc
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.numbers import are_numbers, to_numbers
 from hourglass.cohort.reading.recipe import Evidence, Recipe
-from hourglass.cohort.table import MISSING_WORDS, Column, DateColumn, NumberColumn, TextColumn
+from hourglass.cohort.table import (
+    MISSING_WORDS,
+    Column,
+    DateColumn,
+    NumberColumn,
+    TextColumn,
+    days_or_seconds,
+)
 
 STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
 
@@ -79,7 +86,8 @@ def _dates(
     evidence = []
     order = order_of(found)
     if found.numbered.any():
-        found = date_cells(known, order, recipe.century_from)
+        if order == "month first":  # the first reading took the day first
+            found = date_cells(known, order, recipe.century_from)
         decides = found.day_first if order == "day first" else found.month_first
         shown = ", ".join(known.filter(pa.array(decides)).slice(0, 3).to_pylist())
         evidence.append(
@@ -129,8 +137,4 @@ def _native_number(name: str, cells: Any) -> NumberColumn:
 
 def _native_date(name: str, cells: Any) -> DateColumn:
     seconds = cells.cast(pa.timestamp("s"), safe=False).to_numpy(zero_copy_only=False)
-    values = seconds.astype("datetime64[s]")
-    known = values[~np.isnat(values)].astype(np.int64)
-    return DateColumn(
-        name, values.astype("datetime64[D]") if (known % 86_400 == 0).all() else values
-    )
+    return DateColumn(name, days_or_seconds(seconds.astype("datetime64[s]")))

@@ -12,6 +12,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from hourglass.cohort.table import days_or_seconds
+
 Order = Literal["day first", "month first"]
 DateDoubt = Literal["either order", "both orders", "not all dates"]
 
@@ -44,7 +46,6 @@ MONTHS = {
     )
     for name in names.split()
 }  # fmt: skip
-MIDNIGHT = 86_400
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +71,7 @@ class DateCells:
 
     def values(self) -> NDArray[np.datetime64]:
         """Days, or seconds if any cell has a time of day."""
-        known = self.seconds[self.known].astype(np.int64)
-        if (known % MIDNIGHT == 0).all():
-            return self.seconds.astype("datetime64[D]")
-        return self.seconds
+        return days_or_seconds(self.seconds)
 
 
 def date_cells(cells: Any, order: Order = "day first", century_from: int = 1931) -> DateCells:

@@ -10,7 +10,6 @@ from hourglass.cohort.table import Table
 Format = Literal["delimited", "spreadsheet", "parquet", "json records", "dataset json"]
 Encoding = Literal["UTF-8", "UTF-16", "Windows-1252"]
 Delimiter = Literal[",", ";", "\t", "|"]
-Word = str
 
 
 class Recipe(BaseModel):

@@ -16,8 +16,6 @@ from hourglass.cohort.table import (
     is_missing_word,
 )
 
-Text = str
-
 
 class SwapCells(StepBase):
     """Exchange the cells of two date columns in some rows."""

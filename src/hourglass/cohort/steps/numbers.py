@@ -1,5 +1,6 @@
 """Steps that make numbers, or bands of numbers."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Literal
@@ -62,12 +63,17 @@ class CutNumber(StepBase):
             if not self.points or not np.isfinite(self.points).all():
                 raise BrokenStepError("say at which points to cut")
             return np.unique(self.points)
-        shares = [0.5] if self.by == "median" else np.arange(1, self.bands) / self.bands
-        edges = np.unique(np.quantile(known, shares))
-        edges = edges[(edges > known.min()) & (edges <= known.max())]
+        shares = [0.5] if self.by == "median" else [k / self.bands for k in range(1, self.bands)]
+        edges = quantile_edges(known, shares)
         if edges.size == 0:
             raise BrokenStepError(f"{name} cannot be cut there: its values are all on one side")
-        return np.asarray(edges)
+        return edges
+
+
+def quantile_edges(known: NDArray[np.float64], shares: Sequence[float]) -> NDArray[np.float64]:
+    """The distinct quantiles that leave values on both sides; an edge belongs to the band above."""
+    edges = np.unique(np.quantile(known, shares))
+    return np.asarray(edges[(edges > known.min()) & (edges <= known.max())])
 
 
 def band_names(edges: list[str]) -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from pydantic import Field
 from hourglass.cohort.reading.dates import date_cells
 from hourglass.cohort.reading.numbers import to_numbers
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, text_column_of
-from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, DateColumn, NumberColumn, Table, TextColumn, days_or_seconds
 
 SERIALS_FROM = np.datetime64("1899-12-30", "s")
 """Day 0 of a spreadsheet's calendar, for every date from March 1900 on."""
@@ -66,15 +66,13 @@ class ReadAsDates(StepBase):
             found = date_cells(_trimmed(column), self.order, self.century_from)
             seconds = np.append(found.seconds, np.datetime64("NaT"))[column.codes]
             note, changed = _lost(column, np.isnat(seconds)), _changed(column)
-        known = seconds[~np.isnat(seconds)].astype(np.int64)
-        values = seconds.astype("datetime64[D]") if (known % 86_400 == 0).all() else seconds
-        made = DateColumn(column.name, values, label=column.label)
+        made = DateColumn(column.name, days_or_seconds(seconds), label=column.label)
         return Done(table.with_column(made), changed, note=note)
 
     def _numbers(self, column: NumberColumn) -> np.ndarray:
         if self.order == "spreadsheet days":
             fits = (column.values >= 61) & (column.values < 2_958_466)
-            seconds = np.round(np.where(fits, column.values, 0) * 86_400).astype("timedelta64[s]")
+            seconds = np.round(np.where(fits, column.values, 0) * DAY).astype("timedelta64[s]")
             return np.where(fits, SERIALS_FROM + seconds, np.datetime64("NaT"))
         if self.order != "year month day":
             raise BrokenStepError(f"{column.name} holds numbers, not written dates")
