@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from pydantic import Field
@@ -24,6 +24,8 @@ from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import Fate, HazardsFit, NotEstimableError, fit
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import proportionality_test
+
+RUNNING = ("to +infinity", "to -infinity")
 
 
 class ChiSquared(Typed):
@@ -243,14 +245,29 @@ def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> Ratio
     if fate == "undetermined":
         return _no_ratio(fate, undetermined)
     limit = finite_limit(coded.data, coded.x, found, column, level)
-    if limit is None:
-        return _no_ratio(fate, undetermined)
-    end = ratio_of(limit)
-    if fate == "to +infinity":
-        why = "all events go with it whenever rows are compared: the ratio grows without bound"
-        return _no_ratio(fate, why, lower=end)
-    why = "no event goes with it whenever rows are compared: the ratio falls to 0"
-    return _no_ratio(fate, why, upper=end)
+    end = None if limit is None else ratio_of(limit)
+    return _no_ratio(
+        fate,
+        _running_words(coded, found, column),
+        lower=end if fate == "to +infinity" else None,
+        upper=end if fate == "to -infinity" else None,
+    )
+
+
+def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
+    """Why a ratio runs away: by itself, or with others whose ratios do."""
+    others = [
+        coded.columns[k].label
+        for k, fate in enumerate(found.fate)
+        if fate in RUNNING and k != column
+    ]
+    rising = found.fate[column] == "to +infinity"
+    end = "the ratio grows without bound" if rising else "the ratio falls to 0"
+    if others:
+        named = wording.listed(others)
+        return f"a combination with {named} puts every event first among those at risk: {end}"
+    extreme = "larger" if rising else "smaller"
+    return f"at every event nobody at risk has a {extreme} value: {end}"
 
 
 def _alone_ratio(
@@ -258,7 +275,8 @@ def _alone_ratio(
 ) -> RatioReading:
     if alone is None:
         return _no_ratio("aliased", "not estimable")
-    own = Design(coded.data, coded.numbers, coded.x[:, positions], (), (), (), coded.rows_left_out)
+    columns = tuple(coded.columns[k] for k in positions)
+    own = replace(coded, x=coded.x[:, positions], columns=columns)
     return _ratio(own, alone, int(np.flatnonzero(positions == column)[0]), level)
 
 

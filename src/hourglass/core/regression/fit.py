@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.linalg import eigh
 from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
@@ -12,8 +13,8 @@ from hourglass.core.comparison import Test, chi_squared
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Aliased, Columns, usable_columns
 from hourglass.core.regression.likelihood import Likelihood, likelihood
-from hourglass.core.regression.monotone import Runaway, runaway
-from hourglass.core.regression.newton import Maximum, maximise
+from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
+from hourglass.core.regression.recession import Recession, UndecidedError, recession
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.survival import normal_quantile
 
@@ -40,7 +41,8 @@ class HazardsFit:
         size, events: rows and events fitted, counts included.
         iterations, decrement, condition: how the solver ended; the condition number is that of
             the information of the scaled columns.
-        linear: (n,) the linear predictor x β̂ + offset, up to a constant.
+        linear: (n,) the linear predictor x β̂ + offset, up to a constant; where a coefficient runs
+            away it only orders the rows.
     """
 
     beta: FloatArray
@@ -85,14 +87,27 @@ class HazardsFit:
         return chi_squared(float(beta @ np.linalg.solve(cov, beta)), finite.size)
 
 
+SUSPECT = 1e-3
+"""Where a direction keeps less than this share of its information, the maximum may be at infinity."""
+
+
 @dataclass(frozen=True, slots=True)
 class _Problem:
+    data: FollowUp
     sets: RiskSets
     columns: Columns
     offset: FloatArray
 
     def evaluate(self, b: FloatArray) -> Likelihood:
         return likelihood(self.sets, self.columns.z, b, self.offset)
+
+
+@dataclass(frozen=True, slots=True)
+class _Supremum:
+    """The highest value; where it is only approached, ``away`` and a maximum in its basis."""
+
+    found: Maximum
+    away: Recession | None
 
 
 def fit(
@@ -114,38 +129,71 @@ def fit(
     """
     if not data.event().any():
         raise NotEstimableError("no event was observed, so no rate can be compared")
-    p = x.shape[1]
-    sets = risk_sets(data)
-    columns = usable_columns(x, data.count.astype(np.float64))
-    zero = np.zeros(data.exit.size) if offset is None else offset
-    problem = _without_uninformative(_Problem(sets, columns, zero))
-    q = problem.columns.kept.size
-    at_zero = problem.evaluate(np.zeros(q))
-    if q == 0:
-        return _nothing_to_estimate(data, p, problem, at_zero)
-    found = maximise(problem.evaluate, q, watch)
-    away = runaway(
-        at_zero.information, found, problem.columns.z, lambda b: problem.evaluate(b).value
-    )
-    if not found.converged and away is None:
-        raise NotEstimableError(
-            f"the search for the coefficients did not settle in {found.iterations} steps"
-        )
-    return _result(data, p, problem, at_zero, found, away)
+    problem = _problem(data, x, np.zeros(data.exit.size) if offset is None else offset)
+    at_zero = problem.evaluate(np.zeros(problem.columns.kept.size))
+    if problem.columns.kept.size == 0:
+        return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
+    return _result(x.shape[1], problem, at_zero, _supremum(problem, at_zero, watch))
 
 
 def highest_value(data: FollowUp, x: FloatArray, offset: FloatArray) -> float:
-    """The highest log partial likelihood over the coefficients of ``x``, beside an offset.
+    """The supremum of the log partial likelihood over the coefficients of ``x``, beside an offset.
 
     Raises:
         NotEstimableError: when the search does not converge.
     """
+    problem = _problem(data, x, offset)
+    at_zero = problem.evaluate(np.zeros(problem.columns.kept.size))
+    return _supremum(problem, at_zero).found.at.value
+
+
+def _problem(data: FollowUp, x: FloatArray, offset: FloatArray) -> _Problem:
     columns = usable_columns(x, data.count.astype(np.float64))
-    problem = _without_uninformative(_Problem(risk_sets(data), columns, offset))
-    found = maximise(problem.evaluate, problem.columns.kept.size)
+    return _without_uninformative(_Problem(data, risk_sets(data), columns, offset))
+
+
+def _supremum(
+    problem: _Problem, at_zero: Likelihood, watch: Callable[[int], None] = lambda iteration: None
+) -> _Supremum:
+    """Where the likelihood is highest, be it at infinity."""
+    z = problem.columns.z
+    found = maximise(problem.evaluate, z, watch, WIDEST)
+    if not _suspect(found, at_zero, problem.data.exit.size):
+        return _Supremum(found, None)
+    try:
+        away = recession(problem.data, problem.sets, z)
+    except UndecidedError as error:
+        raise NotEstimableError(str(error)) from None
+    if away is None:
+        if not found.converged:
+            found = maximise(problem.evaluate, z, watch)
+    else:
+        sets, inner = risk_sets(away.left), z @ away.basis
+        found = maximise(lambda b: likelihood(sets, inner, b, problem.offset), inner, watch)
     if not found.converged:
-        raise NotEstimableError("the search for the coefficients did not settle")
-    return found.at.value
+        raise NotEstimableError(
+            f"the search for the coefficients did not settle in {found.iterations} steps"
+        )
+    return _Supremum(found, away)
+
+
+def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
+    """Whether the maximum may be at infinity.
+
+    Where it is, the search ends with a decrement ε (1 + |ℓ|) or none at all, and along the way the
+    information is at most that times the square of the widest gap, against 1/(2n) of that square
+    at 0: the share that is left is under 2n ε (1 + |ℓ|).
+    """
+    if not found.converged:
+        return True
+    if found.beta.size == 0:
+        return False
+    try:
+        share = eigh(found.at.information, at_zero.information, eigvals_only=True)
+    except np.linalg.LinAlgError:
+        return True
+    bound = 4 * rows * DECREMENT_TOLERANCE * (1 + abs(found.at.value))
+    return bool(share[0] < max(SUSPECT, bound))
 
 
 def _without_uninformative(problem: _Problem) -> _Problem:
@@ -170,7 +218,7 @@ def _without_uninformative(problem: _Problem) -> _Problem:
     kept = Columns(
         columns.z[:, informative], columns.kept[informative], columns.scale[informative], aliased
     )
-    return _Problem(problem.sets, kept, problem.offset)
+    return _Problem(problem.data, problem.sets, kept, problem.offset)
 
 
 def _nothing_to_estimate(
@@ -209,38 +257,28 @@ def _inverse(information: FloatArray) -> FloatArray:
     return inverse
 
 
-def _result(
-    data: FollowUp,
-    p: int,
-    problem: _Problem,
-    at_zero: Likelihood,
-    found: Maximum,
-    away: Runaway | None,
-) -> HazardsFit:
-    columns = problem.columns
-    fate: list[Fate] = ["aliased"] * p
-    for k, position in enumerate(columns.kept):
-        run = 0.0 if away is None else away.direction[k]
-        if run != 0:
-            fate[position] = "to +infinity" if run > 0 else "to -infinity"
-        elif away is not None and away.undetermined[k]:
-            fate[position] = "undetermined"
-        else:
-            fate[position] = "finite"
+def _result(p: int, problem: _Problem, at_zero: Likelihood, highest: _Supremum) -> HazardsFit:
+    columns, found, away = problem.columns, highest.found, highest.away
+    fate = np.full(p, "aliased", dtype=object)
     information = found.at.information
     if away is None:
+        fate[columns.kept] = "finite"
         inverse = _inverse(information)
+        scaled, linear = found.beta, columns.z @ found.beta
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
-        basis = away.finite
-        inverse = basis @ np.linalg.solve(basis.T @ information @ basis, basis.T)
+        fate[columns.kept] = _fates(away)
+        inverse = away.basis @ _inverse(information) @ away.basis.T
+        scaled = away.basis @ found.beta
+        linear = columns.z @ scaled
+        linear = linear + away.rank * (np.ptp(linear + problem.offset) + 1.0)
         wald = Test(None, 0, None, "a coefficient runs to infinity")
-    finite = np.array([f == "finite" for f in fate])
     beta, covariance = np.full(p, np.nan), np.full((p, p), np.nan)
-    beta[columns.kept] = found.beta / columns.scale
+    beta[columns.kept] = scaled / columns.scale
     covariance[np.ix_(columns.kept, columns.kept)] = inverse / np.outer(
         columns.scale, columns.scale
     )
+    finite = fate == "finite"
     beta[~finite] = np.nan
     covariance[~finite, :] = covariance[:, ~finite] = np.nan
     gradient = at_zero.gradient
@@ -256,10 +294,21 @@ def _result(
         chi_squared(
             float(gradient @ np.linalg.solve(at_zero.information, gradient)), columns.kept.size
         ),
-        data.size,
+        problem.data.size,
         int(problem.sets.events.sum()),
         found.iterations,
         found.decrement,
-        float(np.linalg.cond(information)),
-        columns.z @ found.beta + problem.offset,
+        float(np.linalg.cond(information)) if information.size else 1.0,
+        linear + problem.offset,
     )
+
+
+def _fates(away: Recession) -> list[Fate]:
+    """What becomes of each coefficient as all run as far as they go."""
+    words: dict[tuple[bool, bool], Fate] = {
+        (False, False): "finite",
+        (True, False): "to +infinity",
+        (False, True): "to -infinity",
+        (True, True): "undetermined",
+    }
+    return [words[bool(up), bool(down)] for up, down in zip(away.rises, away.falls, strict=True)]

@@ -12,11 +12,17 @@ VALUE_TOLERANCE = 1e-11
 DECREMENT_TOLERANCE = 1e-14
 MOST_ITERATIONS = 60
 MOST_HALVINGS = 40
+WIDEST = 200.0
+"""Linear predictors that would span more than this (e²⁰⁰ between scores) may be running away."""
 
 
 @dataclass(frozen=True, slots=True)
 class Maximum:
-    """Where the search ended; ``converged`` says whether both tolerances were met."""
+    """Where the search ended; ``converged`` says whether both tolerances were met.
+
+    Without convergence the search was given up: no step raised the value, the steps ran out, or
+    the next one went beyond the widest linear predictor that was allowed.
+    """
 
     beta: FloatArray
     at: Likelihood
@@ -27,16 +33,19 @@ class Maximum:
 
 def maximise(
     evaluate: Callable[[FloatArray], Likelihood],
-    size: int,
+    z: FloatArray,
     watch: Callable[[int], None] = lambda iteration: None,
+    widest: float = np.inf,
 ) -> Maximum:
     """Maximise from 0 with step halving.
 
     Args:
-        evaluate: the likelihood at coefficients (size,).
-        size: number of coefficients.
+        evaluate: the likelihood at coefficients (q,).
+        z: (n, q) the columns.
         watch: told each iteration's number; may raise to stop the work.
+        widest: the search is given up where z β would span more than this.
     """
+    size = z.shape[1]
     beta = np.zeros(size)
     at = evaluate(beta)
     if size == 0:
@@ -44,6 +53,8 @@ def maximise(
     step, decrement = _newton_step(at)
     for iteration in range(1, MOST_ITERATIONS + 1):
         watch(iteration)
+        if np.ptp(z @ (beta + step)) > widest:
+            return Maximum(beta, at, iteration, decrement, False)
         rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))
         for halving in range(MOST_HALVINGS):
             new = beta + step / 2**halving

@@ -10,15 +10,16 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fit import HazardsFit, NotEstimableError, highest_value
 from hourglass.core.survival import normal_quantile
 
-WIDEST_SEARCH = 40.0
+WIDEST_SEARCH = 500.0
 """Units of linear predictor, across the column's range, beyond which no limit is looked for."""
 STEP = 2.0
+"""The first step, in the same units; each further one is twice as long."""
 
 
 def finite_limit(
     data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int, level: float = 0.95
 ) -> float | None:
-    """The limit of ``beta[column]`` on its finite side; None where the likelihood never falls enough.
+    """The limit of ``beta[column]`` on its finite side; None where none is found within reach.
 
     Args:
         data, x: what was fitted, n rows by p columns.
@@ -47,15 +48,12 @@ def finite_limit(
 
 
 def _bracket(excess: Callable[[float], float], towards: float) -> tuple[float, float] | None:
-    """Two neighbouring steps between which ``excess`` falls through 0 on the way to infinity.
-
-    The search starts at 0 and stays near it: far out the other coefficients would have to follow.
-    """
-    at = 0.0
+    """Two neighbouring steps between which ``excess`` falls through 0 on the way to infinity."""
+    at, step = 0.0, STEP
     way = towards if excess(at) >= 0 else -towards
     while abs(at) < WIDEST_SEARCH:
-        beyond = at + STEP * way
+        beyond = at + step * way
         if (excess(beyond) >= 0) != (way == towards):
             return at, beyond
-        at = beyond
+        at, step = beyond, 2 * step
     return None

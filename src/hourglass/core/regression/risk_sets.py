@@ -56,6 +56,18 @@ class RiskSets:
             total = total + self.late_spans.spread(weighted[self.late])
         return total
 
+    def highest_at_risk(self, values: FloatArray) -> IntArray:
+        """(K,) the row with the largest of ``values`` (n,) in each risk set."""
+        order = np.argsort(values, kind="stable")
+        rank = np.empty(order.size, dtype=np.int64)
+        rank[order] = np.arange(order.size)
+        highest = np.full(self.time.size, -1, dtype=np.int64)
+        np.maximum.at(highest, self._last - 1, rank[self._sequence])
+        highest = np.maximum.accumulate(highest[::-1])[::-1]
+        if self.late_spans is not None:
+            highest = np.maximum(highest, self.late_spans.largest(rank[self.late]))
+        return np.asarray(order[highest])
+
     def over_events(self, values: FloatArray) -> FloatArray:
         """(K, …) sum of ``values`` (n, …) over the rows with the event at each time."""
         rows = self.event_rows

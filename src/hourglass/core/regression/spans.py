@@ -33,6 +33,18 @@ class Spans:
             start *= 2
         return tree[self.width : self.width + self.size]
 
+    def largest(self, values: IntArray) -> IntArray:
+        """(K,) the largest of ``values`` (m,), all ≥ 0, at risk at each event time; −1 where none is."""
+        tree = np.full(2 * self.width, -1, dtype=np.int64)
+        for rows, nodes in self.levels:
+            np.maximum.at(tree, nodes, values[rows])
+        start = 1
+        while start < self.width:
+            parents = np.repeat(tree[start : 2 * start], 2)
+            tree[2 * start : 4 * start] = np.maximum(tree[2 * start : 4 * start], parents)
+            start *= 2
+        return tree[self.width : self.width + self.size]
+
     def gather(self, step: FloatArray) -> FloatArray:
         """(m,) the sum of ``step`` (K,) over each row's span."""
         tree = np.zeros(2 * self.width)

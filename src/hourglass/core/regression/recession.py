@@ -1,0 +1,178 @@
+"""Coefficients that run to infinity (methods.md, section 4, "monotone likelihood").
+
+Along a direction γ the log partial likelihood never falls if and only if, at every event time, no
+row at risk has a larger z γ than the rows with the event. Such directions form a cone, the cone of
+recession; the likelihood has a maximum if and only if the cone holds nothing but the directions
+along which the likelihood is constant (Geyer 2009). Far along a direction inside the cone only the
+rows with the largest z γ of each risk set still count: what is left is a likelihood stratified by
+z γ, which has a maximum, and that maximum is the supremum of the whole.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.linalg import eigh
+from scipy.optimize import linprog
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.followup import FollowUp
+from hourglass.core.regression.likelihood import information, moments
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
+
+FEASIBLE = 1e-8
+"""A constraint of unit length may be missed by so much: the linear programme's rounding."""
+STRICT = 1e-6
+"""Rows of one risk set this far apart along a direction (its largest entry 1) are apart."""
+SAME = 1e-8
+"""Values closer than this share of their range are one value, told apart by rounding only."""
+CONSTANT = 1e-10
+"""A direction with less than this share of its information holds the likelihood constant."""
+MOST_ADDED = 200
+MOST_ROUNDS = 500
+PROGRAMME = 1e-10
+"""The tolerances of the linear programme, as small as it takes them."""
+
+
+class UndecidedError(ArithmeticError):
+    """Rounding leaves open whether the likelihood has a maximum."""
+
+
+@dataclass(frozen=True, slots=True)
+class Recession:
+    """What is left of a likelihood after its coefficients have run as far as they go.
+
+    Attributes:
+        rises, falls: (q,) True where a direction of the cone has the coefficient rising, falling;
+            where both are, the rows fit any value equally well.
+        rank: (n,) the order of the rows along a direction inside the cone, equal where it ties them.
+        left: follow-up in which rows of different ranks are never at risk together.
+        basis: (q, q − m) directions in which the likelihood that is left is not constant.
+    """
+
+    rises: np.ndarray
+    falls: np.ndarray
+    rank: IntArray
+    left: FollowUp
+    basis: FloatArray
+
+
+def recession(data: FollowUp, sets: RiskSets, z: FloatArray) -> Recession | None:
+    """The recession of a likelihood, or None where the likelihood has a maximum.
+
+    Args:
+        data, sets: follow-up of n rows and its risk sets.
+        z: (n, q) scaled columns, none of them constant, or the sum of others, in all risk sets.
+
+    Raises:
+        UndecidedError: when rounding leaves it open.
+    """
+    cone = _Cone(sets, z)
+    if cone.strict(cone.farthest(cone.inward())) is None:
+        return None
+    rises, falls = np.zeros(z.shape[1], dtype=bool), np.zeros(z.shape[1], dtype=bool)
+    for k, axis in enumerate(np.eye(z.shape[1])):
+        rises[k] = cone.farthest(axis)[k] > STRICT
+        falls[k] = cone.farthest(-axis)[k] < -STRICT
+    rank, left = np.zeros(z.shape[0], dtype=np.int64), data
+    within = cone
+    for _ in range(z.shape[1]):
+        direction = within.farthest(within.inward())
+        along = within.strict(direction)
+        if along is None:
+            break
+        rank = np.unique(rank * (along.max() + 1) + along, return_inverse=True)[1]
+        left = apart_by(data, rank)
+        within = _Cone(risk_sets(left), z)
+    return Recession(rises, falls, rank, left, _informative(sets, within.sets, z))
+
+
+def apart_by(data: FollowUp, stratum: IntArray) -> FollowUp:
+    """Follow-up in which rows of different strata (n,) are never at risk together.
+
+    Each stratum is given a stretch of time of its own, in which the order of times is kept.
+    """
+    entry = np.full(data.exit.size, -np.inf) if data.entry is None else data.entry
+    times, place = np.unique(np.concatenate([data.exit, entry]), return_inverse=True)
+    ordered = place.reshape(2, -1) + stratum * (times.size + 1.0)
+    return FollowUp(ordered[0], data.status, ordered[1], data.count)
+
+
+def _informative(sets: RiskSets, left: RiskSets, z: FloatArray) -> FloatArray:
+    """(q, q − m) the directions of which the risk sets that are left still tell something."""
+    share, vectors = eigh(_at_zero(left, z), _at_zero(sets, z))
+    return np.asarray(vectors[:, share > CONSTANT])
+
+
+def _at_zero(sets: RiskSets, z: FloatArray) -> FloatArray:
+    m = moments(sets, z, np.zeros(z.shape[0]))
+    return information(sets, z, m, np.ones(sets.time.size))
+
+
+class _Cone:
+    """The cone of recession, by the constraints met so far: those that are missed are added."""
+
+    def __init__(self, sets: RiskSets, z: FloatArray) -> None:
+        self.sets = sets
+        self._z = z
+        self._constraints = np.empty((0, z.shape[1]))
+
+    def inward(self) -> FloatArray:
+        """(q,) an aim that grows along every direction of the cone that parts a risk set."""
+        rows = self.sets.event_rows
+        ones = np.ones((self._z.shape[0], 1))
+        total = self.sets.over_risk(np.hstack([ones, self._z]))
+        mean = total[:, 1:] / total[:, :1]
+        return np.asarray(
+            (self._z[rows] - mean[self.sets.event_time]).T @ self.sets.count[rows], np.float64
+        )
+
+    def farthest(self, aim: FloatArray) -> FloatArray:
+        """(q,) the direction of the cone, its entries within ±1, that goes farthest along the aim."""
+        size = np.abs(aim).max()
+        if size == 0:
+            return np.zeros(aim.size)
+        for _ in range(MOST_ROUNDS):
+            bounds = self._constraints
+            found = linprog(
+                np.asarray(-aim / size, np.float64),
+                A_ub=-bounds,
+                b_ub=np.zeros(bounds.shape[0]),
+                bounds=(-1, 1),
+                method="highs",
+                options={
+                    "primal_feasibility_tolerance": PROGRAMME,
+                    "dual_feasibility_tolerance": PROGRAMME,
+                },
+            )
+            if found.x is None:
+                raise UndecidedError("rounding leaves open whether a coefficient is finite")
+            direction = np.asarray(found.x, dtype=np.float64)
+            missed = self._missed(direction)
+            if missed.size == 0:
+                return direction
+            self._constraints = np.vstack([bounds, missed])
+        raise UndecidedError("whether a coefficient is finite was not settled")
+
+    def _missed(self, direction: FloatArray) -> FloatArray:
+        """(m, q) constraints that the direction does not fulfil: event row less a row at risk."""
+        along = self._z @ direction
+        highest = self.sets.highest_at_risk(along)[self.sets.event_time]
+        apart = self._z[self.sets.event_rows] - self._z[highest]
+        length = np.sqrt(np.square(apart).sum(axis=1))
+        short = along[self.sets.event_rows] - along[highest]
+        missed = np.flatnonzero((length > 0) & (short < -FEASIBLE * length))
+        worst = missed[np.argsort(short[missed] / length[missed])][:MOST_ADDED]
+        return np.asarray(apart[worst] / length[worst, None])
+
+    def strict(self, direction: FloatArray) -> IntArray | None:
+        """(n,) the order of the rows along a direction; None if no risk set is parted by it."""
+        along = self._z @ direction
+        lowest = self.sets.highest_at_risk(-along)[self.sets.event_time]
+        parted = along[self.sets.event_rows] - along[lowest]
+        if parted.max() <= STRICT:
+            return None
+        order = np.argsort(along, kind="stable")
+        steps = np.diff(along[order]) > SAME * np.ptp(along)
+        rank = np.empty(along.size, dtype=np.int64)
+        rank[order] = np.concatenate([[0], np.cumsum(steps)])
+        return rank
