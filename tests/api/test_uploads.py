@@ -66,19 +66,22 @@ def test_limits_come_from_the_environment(monkeypatch, tmp_path):
         ("HOURGLASS_MOST_CELLS", "77"),
         ("HOURGLASS_MOST_COLUMNS", "5"),
         ("HOURGLASS_UNPACKED_LIMIT_MB", "9"),
+        ("HOURGLASS_READING_MEMORY_MB", "700"),
+        ("HOURGLASS_READING_SECONDS", "20"),
     ):
         monkeypatch.setenv(name, value)
     found = from_environment("postgresql://nowhere", tmp_path, 8000)
     assert found.upload_limit == 3 * 2**20
     assert (found.limits.most_cells, found.limits.most_columns) == (77, 5)
     assert found.limits.most_unpacked == 9 * 2**20
+    assert (found.reading_memory, found.reading_seconds) == (700 * 2**20, 20)
 
 
 def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
     database, tmp_path, monkeypatch
 ):
     begun, stopped = threading.Event(), threading.Event()
-    real = files.keep_file
+    real = files.kept_file
 
     def slow(*given):
         begun.set()
@@ -86,7 +89,7 @@ def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
         stopped.wait(5)
         return made
 
-    monkeypatch.setattr(files, "keep_file", slow)
+    monkeypatch.setattr(files, "kept_file", slow)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

@@ -18,22 +18,10 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
+from making import SHEET, shared_text, workbook
 
 FOLDER = Path(__file__).parents[2] / "demo" / "imports"
 FILES = [p.read_bytes() for p in sorted(FOLDER.iterdir())]
-HEAD = '<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>'
-
-
-def workbook(sheet, name="xl/worksheets/sheet1.xml"):
-    """The demo workbook with one part replaced."""
-    out = io.BytesIO()
-    with (
-        zipfile.ZipFile(FOLDER / "lamp_counts.xlsx") as source,
-        zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made,
-    ):
-        for part in source.namelist():
-            made.writestr(part, sheet if part == name else source.read(part))
-    return out.getvalue()
 
 
 def document(body):
@@ -58,15 +46,21 @@ def flat_parquet(rows):
 
 CELL = '<c r="{}"><v>1</v></c>'
 BOMBS = [
-    (workbook(HEAD + " " * 300_000_000), "far more than an honest one"),
-    (workbook(f'{HEAD}<row r="1">{CELL.format("A1")}{CELL.format("XFD1")}</row></sheetData></worksheet>'),
+    (workbook(SHEET + " " * 300_000_000), "far more than an honest one"),
+    (workbook(f'{SHEET}<row r="1">{CELL.format("A1")}{CELL.format("XFD1")}</row></sheetData></worksheet>'),
      "column 16,384"),
-    (workbook(f'{HEAD}<row r="1">{CELL.format("A1")}</row><row r="1048576">{CELL.format("CV1048576")}</row>'
+    (workbook(f'{SHEET}<row r="1">{CELL.format("A1")}</row><row r="1048576">{CELL.format("CV1048576")}</row>'
               "</sheetData></worksheet>"), "1,048,576 rows"),
     (document('<table:table-row><table:table-cell table:number-columns-repeated="1000000" '
               'office:value-type="float" office:value="1"/></table:table-row>'), "column 1,000,000"),
     (document('<table:table-row table:number-rows-repeated="1000000000"><table:table-cell '
               'office:value-type="float" office:value="1"/></table:table-row>'), "1,000,000,000 rows"),
+    (shared_text("ab" * 15_000, 120_000), "1,024 MB of text, some of it repeated"),
+    (document('<table:table-row table:number-rows-repeated="60000"><table:table-cell '
+              'table:number-columns-repeated="20" office:value-type="string"><text:p>'
+              f'{"word " * 400}</text:p></table:table-cell></table:table-row>'), "1,024 MB of text"),
+    (b'[{"a":' + b"9" * 100_000 + b',"t":1}]', "Line 1 of the JSON holds a number of 100,000"),
+    (b'[{"a":1},\n{"a":-1.' + b"3" * 5_000 + b"e7}]", "Line 2 of the JSON holds a number of 5,005"),
     (b"PK\x03\x04" + b"\x00" * 100, "cannot be opened"),
     (b"PAR1" + b"\x00" * 64 + b"PAR1", "Parquet file cannot be read"),
     (b"[" * 100_000, "nested more than 12 deep"),
@@ -89,6 +83,28 @@ def test_bombs_are_refused_in_words(data, words):
         read(data)
     grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
     assert grown < max(4 * len(data), 150 * 2**20)
+
+
+def test_a_long_run_of_digits_in_quotation_marks_is_text():
+    said = "9" * 6_000
+    found = read(b'[{"a":"say \\"' + said.encode() + b'","t":1}]').table.column("a")
+    assert found.cell(0) == f'say "{said}'
+
+
+def test_a_text_that_every_row_repeats_stays_one_text():
+    # Written out, thirty thousand letters in 200,000 rows would be 6 GB.
+    rows, out = 200_000, io.BytesIO()
+    for kind in (pa.string(), pa.large_string(), pa.binary()):
+        text = pa.array(["ab" * 15_000], kind)
+        parquet.write_table(
+            pa.table({"s": pa.DictionaryArray.from_arrays([0] * rows, text), "t": range(rows)}), out
+        )
+        before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        found = read(out.getvalue()).table
+        grown = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024
+        assert (found.size, len(found.column("s").levels)) == (rows, 1)
+        assert grown < 200 * 2**20
+        out = io.BytesIO()
 
 
 def test_more_cells_than_allowed_are_refused_before_they_are_made():

@@ -10,6 +10,8 @@ from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
 from hourglass.api.stage_results import kept_findings
+from hourglass.cohort.reading.packed import packed
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.store import migrate as migrations
 from hourglass.store import steps as kept
@@ -31,6 +33,10 @@ def new_study(db, folder):
     made = studies.create_study(db, "A study")
     keep_file(db, Blobs(folder / "files"), made, "rows.csv", CSV)
     return made
+
+
+def read_and_kept(blobs, name, data):
+    return kept_file(blobs, name, data, packed(read(data)))
 
 
 def names(db, study):
@@ -112,8 +118,8 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(db, 
 def test_cuts_wait_are_accepted_and_stay(db, tmp_path, blobs):
     study = new_study(db, tmp_path)
     first = studies.load_study(db, study).file
-    add_cut(db, study, kept_file(blobs, "one.csv", b"t,s\n5,1\n"), accepted=False)
-    add_cut(db, study, kept_file(blobs, "two.csv", b"t,s\n6,1\n7,1\n8,0\n"), accepted=False)
+    add_cut(db, study, read_and_kept(blobs, "one.csv", b"t,s\n5,1\n"), accepted=False)
+    add_cut(db, study, read_and_kept(blobs, "two.csv", b"t,s\n6,1\n7,1\n8,0\n"), accepted=False)
     found = studies.load_study(db, study)
     assert (found.file.id, found.waiting.name) == (first.id, "two.csv")
     assert len(found.cuts) == 2, "a newer one takes the place of the one that waited"

@@ -13,6 +13,7 @@ from psycopg_pool import ConnectionPool
 from hourglass.analysis.defaults import default_statement
 from hourglass.analysis.preparation import broken_blocks
 from hourglass.analysis.statements import Stage, Statement
+from hourglass.api.reading_process import FileReader
 from hourglass.api.settings import Settings
 from hourglass.api.work import Workshop
 from hourglass.cohort.derive import Block
@@ -63,6 +64,7 @@ class Desk:
         self.settings = settings
         self.blobs = Blobs(settings.var / "files")
         self.workshop = Workshop()
+        self.reader = FileReader(settings.limits, settings.reading_memory, settings.reading_seconds)
         self._pool: ConnectionPool[Any] = ConnectionPool(
             settings.database_url,
             min_size=1,

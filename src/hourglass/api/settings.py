@@ -20,6 +20,8 @@ class Settings:
     upload_limit: int = 200 * MIB
     port: int = 8000
     limits: Limits = field(default_factory=Limits)
+    reading_memory: int = 6144 * MIB
+    reading_seconds: float = 300.0
 
     @property
     def hosts(self) -> frozenset[str]:
@@ -31,8 +33,9 @@ class Settings:
 def from_environment(database_url: str, var: Path, port: int) -> Settings:
     """Settings with the limits of the environment heeded.
 
-    HOURGLASS_UPLOAD_LIMIT_MB, HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS and
-    HOURGLASS_UNPACKED_LIMIT_MB are whole numbers.
+    HOURGLASS_UPLOAD_LIMIT_MB, HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS,
+    HOURGLASS_UNPACKED_LIMIT_MB, HOURGLASS_READING_MEMORY_MB and HOURGLASS_READING_SECONDS are
+    whole numbers.
     """
     usual = Limits()
     limits = Limits(
@@ -41,5 +44,12 @@ def from_environment(database_url: str, var: Path, port: int) -> Settings:
         most_unpacked=int(os.environ.get("HOURGLASS_UNPACKED_LIMIT_MB", usual.most_unpacked // MIB))
         * MIB,
     )
-    upload = int(os.environ.get("HOURGLASS_UPLOAD_LIMIT_MB", "200")) * MIB
-    return Settings(database_url, var, upload_limit=upload, port=port, limits=limits)
+    return Settings(
+        database_url,
+        var,
+        upload_limit=int(os.environ.get("HOURGLASS_UPLOAD_LIMIT_MB", "200")) * MIB,
+        port=port,
+        limits=limits,
+        reading_memory=int(os.environ.get("HOURGLASS_READING_MEMORY_MB", "6144")) * MIB,
+        reading_seconds=float(os.environ.get("HOURGLASS_READING_SECONDS", "300")),
+    )

@@ -6,8 +6,8 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from hourglass.cohort.reading.recipe import Reading, Recipe
-from hourglass.cohort.table import Table
+from hourglass.cohort.reading.packed import PackedReading
+from hourglass.cohort.reading.recipe import Recipe
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
 
@@ -24,7 +24,7 @@ class NewFile:
     sha256: str
     table_sha256: str
     size: int
-    reading: Reading
+    reading: PackedReading
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,18 +81,18 @@ def add_cut(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
         sha256=file.sha256,
         table_sha256=file.table_sha256,
         size=file.size,
-        row_count=file.reading.table.size,
+        row_count=file.reading.rows,
         how_read=file.reading.how,
         recipe=Jsonb(file.reading.recipe.model_dump(mode="json")),
         accepted=accepted,
     )
-    _add_columns(db, row["id"], file.reading.table)
+    _add_columns(db, row["id"], file.reading)
     if accepted:
         one(db, "make_current", id=study, cut=row["id"])
     return int(row["id"])
 
 
-def change_reading(db: Db, cut: int, table_sha256: str, reading: Reading) -> None:
+def change_reading(db: Db, cut: int, table_sha256: str, reading: PackedReading) -> None:
     """Record that a cut's bytes are now read by another recipe."""
     with db.transaction():
         one(
@@ -100,12 +100,12 @@ def change_reading(db: Db, cut: int, table_sha256: str, reading: Reading) -> Non
             "change_reading",
             cut=cut,
             table_sha256=table_sha256,
-            row_count=reading.table.size,
+            row_count=reading.rows,
             how_read=reading.how,
             recipe=Jsonb(reading.recipe.model_dump(mode="json")),
         )
         db.execute(query("forget_columns"), {"cut": cut})
-        _add_columns(db, cut, reading.table)
+        _add_columns(db, cut, reading)
 
 
 def accept_cut(db: Db, study: UUID, cut: int) -> None:
@@ -120,12 +120,12 @@ def forget_waiting_cut(db: Db, study: UUID) -> None:
     db.execute(query("forget_waiting_cut"), {"id": study})
 
 
-def _add_columns(db: Db, cut: int, table: Table) -> None:
+def _add_columns(db: Db, cut: int, reading: PackedReading) -> None:
     with db.cursor() as cursor:
         cursor.executemany(
             query("add_column"),
             [
-                {"cut": cut, "position": k, "name": c.name, "kind": c.kind}
-                for k, c in enumerate(table.columns)
+                {"cut": cut, "position": k, "name": name, "kind": kind}
+                for k, (name, kind) in enumerate(reading.columns)
             ],
         )

@@ -8,10 +8,8 @@ from uuid import UUID
 from hourglass.analysis.statements import STAGES
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
-from hourglass.cohort.parquet import to_parquet
-from hourglass.cohort.proposal import propose
-from hourglass.cohort.reading.read import USUAL, read
-from hourglass.cohort.reading.recipe import Limits
+from hourglass.cohort.reading.packed import PackedReading, packed
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
@@ -74,30 +72,23 @@ def load_demo(db: Db, blobs: Blobs, key: str) -> tuple[UUID, str]:
     return study, demo["name"]
 
 
-def keep_file(
-    db: Db, blobs: Blobs, study: UUID, name: str, data: bytes, limits: Limits = USUAL
-) -> Table:
+def keep_file(db: Db, blobs: Blobs, study: UUID, name: str, data: bytes) -> Table:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
-    file = kept_file(blobs, name, data, limits)
-    attach_file(db, study, file, propose(file.reading.table))
-    return file.reading.table
+    reading = read(data)
+    attach_file(db, study, kept_file(blobs, name, data, packed(reading)))
+    return reading.table
 
 
-def kept_file(blobs: Blobs, name: str, data: bytes, limits: Limits = USUAL) -> NewFile:
-    """Read a file and keep its bytes and its table.
-
-    Raises:
-        UnreadableFileError: when it cannot be read; nothing is kept then.
-    """
-    reading = read(data, limits=limits)
+def kept_file(blobs: Blobs, name: str, data: bytes, reading: PackedReading) -> NewFile:
+    """Keep the bytes of a file that was read, and its table."""
     return NewFile(
         name=name,
         sha256=blobs.put(data),
-        table_sha256=blobs.put(to_parquet(reading.table)),
+        table_sha256=blobs.put(reading.table),
         size=len(data),
         reading=reading,
     )

@@ -140,7 +140,7 @@ def load_study(db: Db, study: UUID) -> Study:
     )
 
 
-def attach_file(db: Db, study: UUID, file: NewFile, follow_up: FollowUpStatement) -> None:
+def attach_file(db: Db, study: UUID, file: NewFile) -> None:
     """Record a study's first file, its columns and proposed statement: all of it, or nothing.
 
     Raises:
@@ -151,7 +151,7 @@ def attach_file(db: Db, study: UUID, file: NewFile, follow_up: FollowUpStatement
         if any(cut.accepted for cut in cuts(db, study)):
             raise FileAlreadyReadError("This study has its file already. Start a new study.")
         add_cut(db, study, file, accepted=True)
-        put_statement(db, study, "prepare", follow_up)
+        put_statement(db, study, "prepare", file.reading.proposal)
 
 
 def put_statement(

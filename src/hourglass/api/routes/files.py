@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.cut_comparison import CutComparison, CutSide, compare_cuts
 from hourglass.analysis.typed import Typed
-from hourglass.analysis.watch import Watch
+from hourglass.analysis.watch import Watch, unwatched
 from hourglass.api.answers import answer
 from hourglass.api.desk import Desk
 from hourglass.api.problems import ProblemError
@@ -15,17 +15,16 @@ from hourglass.api.routes.prepare import RowPage, page_of, with_file
 from hourglass.api.upload import body_of, while_listening
 from hourglass.api.work import WorkReading
 from hourglass.cohort.carry import carry_over
-from hourglass.cohort.parquet import from_parquet, to_parquet
-from hourglass.cohort.reading.read import find_recipe, read
+from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.store import cuts as store_cuts
 from hourglass.store import steps as store_steps
 from hourglass.store.cuts import Cut
-from hourglass.store.demos import keep_file, kept_file
+from hourglass.store.demos import kept_file
 from hourglass.store.results import cohort_hash, statement_hash
-from hourglass.store.studies import Study
+from hourglass.store.studies import Study, attach_file
 
 router = APIRouter(tags=["files"])
 FileName = Annotated[str, Query(min_length=1, max_length=400)]
@@ -87,9 +86,11 @@ async def upload_file(request: Request, study_id: UUID, name: FileName) -> None:
 
     def keep(watch: Watch) -> None:
         desk.study(study_id)  # says so, before reading, if there is no such study
-        watch("reading the rows", 0.1)
+        reading = desk.reader.read(data, None, watch)
+        watch("keeping the table", 0.9)
+        file = kept_file(desk.blobs, name, data, reading)
         with desk.db() as db, db.transaction():
-            keep_file(db, desk.blobs, study_id, name, data, desk.settings.limits)
+            attach_file(db, study_id, file)
             watch("keeping the table", 0.95)
 
     await while_listening(request, desk, keep)
@@ -104,8 +105,8 @@ async def upload_next_file(request: Request, study_id: UUID, name: FileName) -> 
     def keep(watch: Watch) -> None:
         study = with_file(desk, study_id)
         assert study.file is not None
-        watch("reading the rows", 0.1)
-        file = kept_file(desk.blobs, name, data, desk.settings.limits)
+        reading = desk.reader.read(data, None, watch)
+        file = kept_file(desk.blobs, name, data, reading)
         watch("keeping the table", 0.95)
         if file.table_sha256 == study.file.table_sha256:
             raise ProblemError(
@@ -212,19 +213,17 @@ async def change_reading(request: Request, study_id: UUID, recipe: Recipe) -> No
     def change(watch: Watch) -> None:
         file = with_file(desk, study_id).file
         assert file is not None
-        watch("reading the rows", 0.1)
-        reading = read(desk.blobs.get(file.sha256), recipe, desk.settings.limits)
+        reading = desk.reader.read(desk.blobs.get(file.sha256), recipe, watch)
         watch("keeping the table", 0.9)
         with desk.db() as db:
-            kept = desk.blobs.put(to_parquet(reading.table))
+            kept = desk.blobs.put(reading.table)
             store_cuts.change_reading(db, file.id, kept, reading)
 
     await while_listening(request, desk, change)
 
 
 def _preview(desk: Desk, data: bytes, recipe: Recipe) -> FileReadingReply:
-    _, evidence, sheets = find_recipe(data, desk.settings.limits)
-    reading = read(data, recipe, desk.settings.limits, PREVIEW_ROWS)
+    evidence, sheets, reading = desk.reader.preview(data, recipe, PREVIEW_ROWS, unwatched)
     shown = [*evidence, *reading.evidence]
     table = reading.table
     return FileReadingReply(

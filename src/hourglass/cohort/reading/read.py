@@ -1,17 +1,13 @@
 """Reading any file: which kind it is, how it is written, and the typed table it holds."""
 
-import io
 import os
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
-from pyarrow import parquet
 
-from hourglass.cohort.reading import delimited, records, spreadsheet
+from hourglass.cohort.reading import delimited, packed_columns, records, spreadsheet
 from hourglass.cohort.reading.cells import typed_column
-from hourglass.cohort.reading.names import checked_names
 from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
 from hourglass.cohort.table import Column, Table
 
@@ -90,36 +86,6 @@ def _cells(
         case "spreadsheet":
             return spreadsheet.read_cells(data, recipe, limits)
         case "parquet":
-            return _parquet(data, limits)
+            return packed_columns.read_cells(data, limits)
         case _:
             return records.read_cells(data, recipe, limits)
-
-
-def _parquet(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
-    try:
-        file = parquet.ParquetFile(io.BytesIO(data))
-        rows, width = file.metadata.num_rows, file.metadata.num_columns
-        if rows * width > limits.most_cells or width > limits.most_columns:
-            raise UnreadableFileError(
-                f"The file has {rows:,} rows of {width:,} columns; at most {limits.most_cells:,} "
-                f"cells in {limits.most_columns:,} columns can be read."
-            )
-        unpacked = sum(
-            file.metadata.row_group(g).total_byte_size for g in range(file.metadata.num_row_groups)
-        )
-        if unpacked > limits.most_unpacked:
-            raise UnreadableFileError(
-                f"The file unpacks to {unpacked / 2**20:,.0f} MB; at most "
-                f"{limits.most_unpacked / 2**20:,.0f} MB can be read."
-            )
-        table = file.read()
-    except (pa.ArrowException, OSError) as error:
-        raise UnreadableFileError(
-            f"The Parquet file cannot be read ({str(error)[:120]})."
-        ) from None
-    nested = [f.name for f in table.schema if pa.types.is_nested(f.type)]
-    if nested:
-        raise UnreadableFileError(f"Column {nested[0]} holds lists or records. Flatten it first.")
-    if table.num_rows == 0 or table.num_columns == 0:
-        raise UnreadableFileError("The file has no rows. Choose a file with at least one row.")
-    return checked_names(table.column_names, limits), list(table.columns)

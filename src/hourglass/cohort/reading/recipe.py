@@ -53,11 +53,16 @@ class Evidence:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """How much may be read."""
+    """How much may be read.
+
+    ``most_unpacked`` is that of packed files, ``most_text`` that of the text of all cells, each
+    counted as often as it stands in a cell; both in bytes.
+    """
 
     most_columns: int = 5_000
     most_cells: int = 150_000_000
     most_unpacked: int = 2 * 2**30
+    most_text: int = 2**30
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,7 @@
 """Reading JSON: records by name, or the data sets that clinical trials are exchanged in."""
 
 import io
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -12,12 +13,19 @@ from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, Unreadable
 
 BLOCK = 5_000
 DEEPEST = 12
+LONGEST_NUMBER = 1_000
+"""The library that parses JSON breaks on numbers of some thousand digits."""
+LONG_NUMBER = re.compile(rb"[0-9.eE+-]{%d,}" % (LONGEST_NUMBER + 1))
+TEXT_OR_LONG_NUMBER = re.compile(
+    rb'"(?:[^"\\]++|\\.)*+"|([0-9.eE+-]{%d,})' % (LONGEST_NUMBER + 1), re.DOTALL
+)
 ROWS_AT = ("rows.item", "clinicalData.itemGroupData", "records.item", "data.item")
 Cells = dict[str, list[Any]]
 
 
 def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:
     """Which kind of JSON it is."""
+    refuse_long_numbers(data)
     refuse_deep(data)
     keys = _top_keys(data)
     if "datasetJSONVersion" in keys or {"columns", "rows"} <= keys or "clinicalData" in keys:
@@ -37,6 +45,7 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
     Raises:
         UnreadableFileError: when it is broken, or no table.
     """
+    refuse_long_numbers(data)
     refuse_deep(data)
     try:
         if recipe.format == "dataset json":
@@ -48,6 +57,23 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
         ) from None
     except (UnicodeDecodeError, OverflowError) as error:
         raise UnreadableFileError(f"The JSON cannot be read ({error}).") from None
+
+
+def refuse_long_numbers(data: bytes) -> None:
+    """Refuse a number of so many digits that it can only be a mistake, or meant to break the reader.
+
+    Raises:
+        UnreadableFileError
+    """
+    if LONG_NUMBER.search(data) is None:
+        return
+    for found in TEXT_OR_LONG_NUMBER.finditer(data):
+        if found[1]:
+            line = data.count(b"\n", 0, found.start()) + 1
+            raise UnreadableFileError(
+                f"Line {line:,} of the JSON holds a number of {len(found[1]):,} characters; at most "
+                f"{LONGEST_NUMBER:,} can be read. Write it in quotation marks if it is an identifier."
+            )
 
 
 def refuse_deep(data: bytes) -> None:

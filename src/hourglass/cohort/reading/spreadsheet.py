@@ -13,16 +13,16 @@ from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
 from hourglass.cohort.reading.layout_of_lines import SAMPLE_LINES, find_footer, find_header
 from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.packed_sheets import column_place, refuse_bombs
 from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
 
 BLOCK = 4_000
-MOST_SHRUNK = 400
-"""No honest sheet packs more than this many bytes into one."""
-PIECE = 1 << 20
-MOST_EMPTY, FULL_ENOUGH = 5_000_000, 30
-"""A sheet may reach over so many cells, or over so many times those that hold something."""
-OOXML_CELL = re.compile(rb"""\sr=["']([A-Z]{1,7})(\d{1,9})["']""")
 Bounds = tuple[int, int, int, int]
+BROKEN = (
+    zipfile.BadZipFile, OSError, EOFError, RuntimeError, NotImplementedError, ValueError, KeyError,
+    expat.ExpatError,
+)  # fmt: skip
+"""What comes of a packed file that is not whole."""
 
 
 def open_workbook(data: bytes, limits: Limits) -> tuple[CalamineWorkbook, list[str]]:
@@ -31,11 +31,13 @@ def open_workbook(data: bytes, limits: Limits) -> tuple[CalamineWorkbook, list[s
     Raises:
         UnreadableFileError: when it is broken, a bomb, or wider or longer than the limits.
     """
-    _refuse_bombs(data, limits)
     try:
+        refuse_bombs(data, limits)
         book = CalamineWorkbook.from_filelike(io.BytesIO(data))
         sheets = [m.name for m in book.sheets_metadata if m.typ == SheetTypeEnum.WorkSheet]
-    except (CalamineError, OSError, ValueError, KeyError) as error:
+    except UnreadableFileError:
+        raise
+    except (CalamineError, *BROKEN) as error:
         raise UnreadableFileError(_broken(error)) from None
     if not sheets:
         raise UnreadableFileError("The spreadsheet has no sheet with cells.")
@@ -156,15 +158,8 @@ def _bounds(cells: str) -> Bounds | None:
         return None
     found = re.fullmatch(r"([A-Z]+)(\d+):([A-Z]+)(\d+)", cells.upper())
     assert found is not None
-    left, right = _column(found[1]), _column(found[3])
+    left, right = column_place(found[1]), column_place(found[3])
     return int(found[2]), int(found[4]), min(left, right), max(left, right)
-
-
-def _column(letters: str) -> int:
-    place = 0
-    for letter in letters:
-        place = place * 26 + ord(letter) - 64
-    return place
 
 
 def _array(cells: list[Any]) -> Any:
@@ -198,98 +193,3 @@ def _text(cell: Any) -> str | None:
     if isinstance(cell, date | time | timedelta):
         return str(cell)
     return str(cell)
-
-
-def _refuse_bombs(data: bytes, limits: Limits) -> None:
-    """Look through the packed sheets piece by piece: how large are they, how wide, how long?"""
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            total = 0
-            for member in packed.infolist():
-                total += _unpacked(packed, member, limits, total)
-    except (zipfile.BadZipFile, OSError, EOFError, RuntimeError, NotImplementedError) as error:
-        raise UnreadableFileError(_broken(error)) from None
-    except (expat.ExpatError, ValueError) as error:
-        if isinstance(error, UnreadableFileError):
-            raise
-        raise UnreadableFileError(_broken(error)) from None
-
-
-def _unpacked(packed: zipfile.ZipFile, member: zipfile.ZipInfo, limits: Limits, before: int) -> int:
-    """Bytes that a member unpacks to; its sheet's extent is checked on the way."""
-    size, last, width, height, cells = 0, b"", 0, 0, 0
-    sheet = member.filename.startswith("xl/worksheets/") and member.filename.endswith(".xml")
-    extent = _OpenDocumentExtent(limits) if member.filename == "content.xml" else None
-    with packed.open(member) as stream:
-        while piece := stream.read(PIECE):
-            size += len(piece)
-            if before + size > limits.most_unpacked or size > PIECE + MOST_SHRUNK * max(
-                member.compress_size, 1
-            ):
-                raise UnreadableFileError(
-                    f"The spreadsheet unpacks to more than {(before + size) / 2**20:,.0f} MB, far more "
-                    "than an honest one of its size. It was not opened."
-                )
-            if sheet:
-                whole = last + piece
-                cut = whole.rfind(b"<")
-                seen, last = OOXML_CELL.findall(whole[:cut]), whole[cut:]
-                cells += len(seen)
-                if seen:
-                    width = max(
-                        width, *(_column(letters.decode()) for letters in {s[0] for s in seen})
-                    )
-                    height = max(height, int(seen[-1][1]))
-                    _refuse_extent(width, height, cells, limits)
-            if extent is not None:
-                extent.feed(piece)
-    return size
-
-
-def _refuse_extent(width: int, height: int, cells: int, limits: Limits) -> None:
-    if width > limits.most_columns:
-        raise UnreadableFileError(
-            f"A sheet reaches to column {width:,}; at most {limits.most_columns:,} can be read. "
-            "Delete what lies far to the right and upload again."
-        )
-    most = min(limits.most_cells, max(MOST_EMPTY, FULL_ENOUGH * cells))
-    if width * height > most:
-        raise UnreadableFileError(
-            f"A sheet reaches over {height:,} rows of {width:,} columns, with {cells:,} cells filled so "
-            f"far; at most {most:,} can be read of such a sheet. Delete what lies far away and upload again."
-        )
-
-
-class _OpenDocumentExtent:
-    """How far the filled cells of an OpenDocument sheet reach, repetitions counted."""
-
-    def __init__(self, limits: Limits) -> None:
-        self._limits = limits
-        self._across = self._filled = self._down = self._rows = self._width = self._cells = 0
-        self._parser = expat.ParserCreate()
-        self._parser.StartElementHandler = self._start
-        self._parser.EndElementHandler = self._end
-
-    def feed(self, piece: bytes) -> None:
-        self._parser.Parse(piece, False)
-
-    def _start(self, name: str, attributes: dict[str, str]) -> None:
-        match name.rpartition(":")[2]:
-            case "table":
-                self._rows = self._width = 0
-            case "table-row":
-                self._down = int(attributes.get("table:number-rows-repeated", 1))
-                self._across = self._filled = 0
-            case "table-cell" | "covered-table-cell":
-                self._across += int(attributes.get("table:number-columns-repeated", 1))
-                if any(key.endswith("value-type") or key.endswith("formula") for key in attributes):
-                    self._filled = self._across
-                self._cells += 1
-
-    def _end(self, name: str) -> None:
-        if name.rpartition(":")[2] != "table-row":
-            return
-        self._rows += self._down
-        self._width = max(self._width, self._filled)
-        if self._filled:
-            _refuse_extent(self._width, self._rows, self._cells, self._limits)

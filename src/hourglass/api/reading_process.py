@@ -1,0 +1,143 @@
+"""Uploads are read in a process of their own, so that a file made to break the reader breaks only it."""
+
+import multiprocessing
+import pickle
+import resource
+import signal
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from hourglass.analysis.watch import Watch
+from hourglass.cohort.reading.packed import PackedReading, packed
+from hourglass.cohort.reading.read import find_recipe, read
+from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
+
+MIB = 2**20
+LOOK_EVERY = 0.1
+"""Seconds between looks at whether the reading is still wanted."""
+OUT_OF_MEMORY = (signal.SIGABRT, signal.SIGKILL)
+"""What ends a process whose libraries find no more memory."""
+V = TypeVar("V")
+_processes = multiprocessing.get_context("forkserver")
+_processes.set_forkserver_preload(
+    ["hourglass.cohort.reading.packed", "hourglass.cohort.reading.read"]
+)
+
+
+@dataclass(frozen=True, slots=True)
+class FileReader:
+    """Reads files within limits of size, memory (in bytes) and time (in seconds)."""
+
+    limits: Limits
+    memory: int
+    seconds: float
+
+    def read(self, data: bytes, recipe: Recipe | None, watch: Watch) -> PackedReading:
+        """Read a whole file; its recipe is found when absent.
+
+        Raises:
+            UnreadableFileError: with a sentence saying what is wrong and what to do.
+            CancelledError: when the watch says that nobody wants it any more.
+        """
+        return self._apart(_read, (data, recipe, self.limits), watch)
+
+    def preview(
+        self, data: bytes, recipe: Recipe, rows: int, watch: Watch
+    ) -> tuple[list[Evidence], list[str], Reading]:
+        """The evidence for how a file is written, its sheets, and its first rows read by a recipe.
+
+        Raises:
+            UnreadableFileError, CancelledError: as :meth:`read`.
+        """
+        return self._apart(_preview, (data, recipe, self.limits, rows), watch)
+
+    def _apart(self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch) -> V:
+        here, there = _processes.Pipe(duplex=False)
+        child = _processes.Process(
+            target=_run, args=(there, do, given, self.memory, self.seconds), daemon=True
+        )
+        child.start()
+        there.close()
+        try:
+            kind, found = self._answer(here, child, watch)
+        finally:
+            here.close()
+            child.kill()
+            child.join()
+            child.close()
+        if kind == "refused":
+            raise UnreadableFileError(found)
+        if kind == "memory":
+            raise UnreadableFileError(self._too_much())
+        if kind == "failed":
+            raise found
+        done: V = found
+        return done
+
+    def _answer(self, here: Connection, child: Any, watch: Watch) -> tuple[str, Any]:
+        until = time.monotonic() + self.seconds
+        while not here.poll(LOOK_EVERY):
+            watch("reading the rows", 0.1)
+            if time.monotonic() > until:
+                raise UnreadableFileError(
+                    f"Reading the file took longer than {self.seconds:,.0f} seconds and was stopped. "
+                    "Leave out columns or rows you do not need, or start the program with a higher "
+                    "HOURGLASS_READING_SECONDS."
+                )
+        try:
+            answer: tuple[str, Any] = pickle.loads(here.recv_bytes())  # noqa: S301 (our own process)
+        except EOFError:
+            child.join()
+            raise UnreadableFileError(self._ended(-(child.exitcode or 0))) from None
+        return answer
+
+    def _ended(self, number: int) -> str:
+        if number in OUT_OF_MEMORY:
+            return self._too_much()
+        if number == signal.SIGXCPU:
+            return (
+                "Reading the file took more work than one file may take and was stopped. Leave out "
+                "columns or rows you do not need."
+            )
+        return (
+            "Reading the file made the reader break off. Nothing was kept. Save the file in another "
+            "format, such as CSV, and upload that."
+        )
+
+    def _too_much(self) -> str:
+        return (
+            f"Reading the file needs more than {self.memory / MIB:,.0f} MB of memory, the most that "
+            "one file may take, and was stopped. Leave out columns or rows you do not need, or start "
+            "the program with a higher HOURGLASS_READING_MEMORY_MB."
+        )
+
+
+def _run(
+    there: Connection, do: Callable[..., Any], given: tuple[Any, ...], memory: int, seconds: float
+) -> None:
+    """In the process of its own: set the limits, do it, and send what came of it."""
+    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    try:
+        answer: tuple[str, Any] = ("done", do(*given))
+    except UnreadableFileError as refused:
+        answer = ("refused", str(refused))
+    except MemoryError:
+        answer = ("memory", None)
+    except Exception as error:  # carried over to the process that asked
+        answer = ("failed", error)
+    there.send_bytes(pickle.dumps(answer, protocol=pickle.HIGHEST_PROTOCOL))
+
+
+def _read(data: bytes, recipe: Recipe | None, limits: Limits) -> PackedReading:
+    return packed(read(data, recipe, limits))
+
+
+def _preview(
+    data: bytes, recipe: Recipe, limits: Limits, rows: int
+) -> tuple[list[Evidence], list[str], Reading]:
+    _, evidence, sheets = find_recipe(data, limits)
+    return evidence, sheets, read(data, recipe, limits, rows)

@@ -1,0 +1,34 @@
+"""A file's reading as it is kept and handed over: its table packed, with all that is told of it."""
+
+from dataclasses import dataclass
+
+from hourglass.cohort.parquet import to_parquet
+from hourglass.cohort.proposal import propose
+from hourglass.cohort.reading.recipe import Reading, Recipe
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.table import Kind
+
+
+@dataclass(frozen=True, slots=True)
+class PackedReading:
+    """A table as Parquet, its size and columns, how it was read, and the statement proposed for it."""
+
+    table: bytes
+    rows: int
+    columns: tuple[tuple[str, Kind], ...]
+    recipe: Recipe
+    how: str
+    proposal: FollowUpStatement
+
+
+def packed(reading: Reading) -> PackedReading:
+    """Pack a reading."""
+    table = reading.table
+    return PackedReading(
+        to_parquet(table),
+        table.size,
+        tuple((c.name, c.kind) for c in table.columns),
+        reading.recipe,
+        reading.how,
+        propose(table),
+    )

@@ -1,0 +1,68 @@
+"""Reading Parquet: columns packed apart, texts that repeat kept once."""
+
+import io
+from typing import Any
+
+import pyarrow as pa
+from pyarrow import parquet
+
+from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+
+TEXTS = ("string", "large_string", "binary", "large_binary")
+
+
+def read_cells(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+    """The names and the columns of cells, as Arrow arrays of their own types.
+
+    Raises:
+        UnreadableFileError: when it is broken, holds lists or records, or is larger than allowed.
+    """
+    try:
+        file = parquet.ParquetFile(io.BytesIO(data))
+        _refuse_large(file.metadata, limits)
+        schema = file.schema_arrow
+        nested = [f.name for f in schema if pa.types.is_nested(f.type)]
+        if nested:
+            raise UnreadableFileError(
+                f"Column {nested[0]} holds lists or records. Flatten it first."
+            )
+        # Unpacked, a text of 30 kB in a million rows would be 30 GB; as codes it stays what it is.
+        texts = [f.name for f in schema if _holds_text(f.type)]
+        table = parquet.ParquetFile(io.BytesIO(data), read_dictionary=texts).read()
+        if table.num_rows == 0 or table.num_columns == 0:
+            raise UnreadableFileError("The file has no rows. Choose a file with at least one row.")
+        columns = [_coded(column) for column in table.columns]
+    except (pa.ArrowException, OSError) as error:
+        raise UnreadableFileError(
+            f"The Parquet file cannot be read ({str(error)[:120]})."
+        ) from None
+    return checked_names(table.column_names, limits), columns
+
+
+def _holds_text(kind: Any) -> bool:
+    held = kind.value_type if pa.types.is_dictionary(kind) else kind
+    return str(held) in TEXTS
+
+
+def _coded(column: Any) -> Any:
+    """A column of codes as one array whose texts are strings; any other column as it is."""
+    if not pa.types.is_dictionary(column.type):
+        return column
+    whole = column.combine_chunks()
+    return pa.DictionaryArray.from_arrays(whole.indices, whole.dictionary.cast(pa.string()))
+
+
+def _refuse_large(about: Any, limits: Limits) -> None:
+    rows, width = about.num_rows, about.num_columns
+    if rows * width > limits.most_cells or width > limits.most_columns:
+        raise UnreadableFileError(
+            f"The file has {rows:,} rows of {width:,} columns; at most {limits.most_cells:,} "
+            f"cells in {limits.most_columns:,} columns can be read."
+        )
+    unpacked = sum(about.row_group(g).total_byte_size for g in range(about.num_row_groups))
+    if unpacked > limits.most_unpacked:
+        raise UnreadableFileError(
+            f"The file unpacks to {unpacked / 2**20:,.0f} MB; at most "
+            f"{limits.most_unpacked / 2**20:,.0f} MB can be read."
+        )

@@ -1,0 +1,67 @@
+"""A file that breaks the reader, or takes all it can get, ends only the process it is read in."""
+
+import multiprocessing
+import signal
+import time
+
+import pytest
+
+from hourglass.analysis.watch import CancelledError, unwatched
+from hourglass.api.reading_process import FileReader
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.reading.packed import packed
+from hourglass.cohort.reading.read import read
+from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
+from making import shared_text
+
+MIB = 2**20
+READER = FileReader(Limits(), 2_000 * MIB, 60)
+
+
+def test_what_is_read_apart_is_what_is_read_here():
+    data = b"t,s\n1,1\n2,0\n"
+    found = READER.read(data, None, unwatched)
+    assert from_parquet(found.table).column("t").values.tolist() == [1, 2]
+    assert found == packed(read(data))
+    evidence, sheets, preview = READER.preview(data, Recipe(), 1, unwatched)
+    assert (preview.table.size, sheets) == (1, [])
+    assert evidence
+
+
+def test_a_refusal_is_carried_over():
+    with pytest.raises(UnreadableFileError, match="is empty"):
+        READER.read(b"  \n", None, unwatched)
+
+
+@pytest.mark.parametrize("form", ["sheet", "text"])
+def test_memory_that_is_not_to_be_had_is_a_sentence(form):
+    small = FileReader(Limits(most_text=2**40), 400 * MIB, 60)
+    if form == "sheet":
+        data = shared_text("ab" * 15_000, 120_000)
+    else:
+        data = b"a,b\n" + b"".join(b"%d,x%d\n" % (k, k) for k in range(3_000_000))
+    with pytest.raises(UnreadableFileError, match="more than 400 MB of memory"):
+        small.read(data, None, unwatched)
+
+
+def test_a_reader_that_breaks_takes_nothing_with_it():
+    with pytest.raises(UnreadableFileError, match="made the reader break off"):
+        READER._apart(signal.raise_signal, (signal.SIGSEGV,), unwatched)
+    with pytest.raises(ZeroDivisionError):
+        READER._apart(divmod, (1, 0), unwatched)
+
+
+def test_time_runs_out_in_a_sentence():
+    hasty = FileReader(Limits(), 2_000 * MIB, 0.5)
+    with pytest.raises(UnreadableFileError, match="Reading the file took longer"):
+        hasty._apart(time.sleep, (60,), unwatched)
+    assert multiprocessing.active_children() == []
+
+
+def test_a_reading_nobody_wants_any_more_is_ended():
+    def gone(what, share):
+        raise CancelledError
+
+    with pytest.raises(CancelledError):
+        READER._apart(time.sleep, (60,), gone)
+    assert multiprocessing.active_children() == []
