@@ -12,10 +12,10 @@ from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.layouts import SpreadTallies
 from hourglass.cohort.steps.numbers import CutNumber, Transform
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
+from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.report.ledger_out import ledger_lines, ledger_svg, ledger_text
 from making import table, timed
 

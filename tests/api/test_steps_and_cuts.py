@@ -220,9 +220,11 @@ def test_layouts_are_confirmed_by_a_person(api):
     assert api.client.post(url, json={"layout": "tallies", "reason": "said so"}).status_code == 201
     found = api.prepare(study)
     assert found["layouts"] == []
-    assert found["ledger"]["standing_for"] == 19
+    assert found["ledger"]["standing_for"] is None, "how many were still at risk is asked first"
+    assert api.decide(study, "still at risk at the end", "set aside").status_code == 201
+    assert api.prepare(study)["ledger"]["standing_for"] == 19
     assert api.result(study, "estimate")["cohort"]["rows"] == 19
-    assert api.lines(study)["prepare"][0] == "6 of 6 rows kept"
+    assert api.lines(study)["prepare"][0] == "6 of 7 rows kept"
 
 
 def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):

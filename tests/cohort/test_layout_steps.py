@@ -3,21 +3,23 @@
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
+from hourglass.cohort.layouts import recognise
+from hourglass.cohort.proposal import propose
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.layouts import (
-    FirstBySubject,
-    GatherHappenings,
-    SpreadTallies,
-    StackGroups,
-)
+from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.tallies import STILL, UNTOLD, SpreadTallies
 from hourglass.core.risk_table import risk_table
+from hourglass.core.survival import quantile, survival_curve
 from making import MEANINGS, table, timed
 
 
-def made(rows, step):
-    now, (effect,) = apply_steps(rows, [step])
-    assert effect.broken == ""
+def made(rows, *steps):
+    now, effects = apply_steps(rows, steps)
+    assert [effect.broken for effect in effects if effect.broken] == []
     return now
 
 
@@ -46,12 +48,12 @@ def test_happenings_are_gathered(rows):
     )
     found = lines(made(table(text), GatherHappenings(subject="who", date="when", happening="what")))
     usable = [r for r in rows if r[0] and r[1]]
-    people = list(dict.fromkeys(r[0] for r in usable))
-    assert sorted(line["who"] for line in found) == sorted(people)
+    people = list(dict.fromkeys(r[0] for r in rows if r[0]))
+    assert [line["who"] for line in found] == people, "a subject without a date stays too"
     for line in found:
         own = [(when, what) for who, when, what in usable if who == line["who"]]
-        assert line["first seen"] == min(when for when, _ in own)
-        assert line["last seen"] == max(when for when, _ in own)
+        assert line["first seen"] == min((when for when, _ in own), default="")
+        assert line["last seen"] == max((when for when, _ in own), default="")
         for kind in {what for _, _, what in usable if what}:
             dates = [when for when, what in own if what == kind]
             assert line[f"first {kind}"] == (min(dates) if dates else "")
@@ -111,7 +113,151 @@ def test_status_columns_are_stacked(rows):
     found = lines(made(table(text), StackGroups(groups={"old": "A", "new": "B"})))
     wanted = [{"t": str(t), "status": a, "group": "A"} for t, a, _ in rows if a]
     wanted += [{"t": str(t), "status": b, "group": "B"} for t, _, b in rows if b]
+    wanted += [{"t": str(t), "status": "", "group": ""} for t, a, b in rows if not a and not b]
     assert found == wanted
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from("xy"),
+            st.integers(0, 9),
+            st.integers(0, 6),
+            st.integers(0, 4),
+            st.integers(0, 3),
+        ),
+        min_size=1,
+        max_size=10,
+        unique_by=lambda row: row[:2],
+    ),
+    st.sampled_from(["before", "after"]),
+)
+def test_everybody_at_risk_is_in_some_row(rows, counted):
+    # At each time some die, some leave, and some go missing without a tally.
+    rows = sorted([("x", 10, 3, 1, 2), *rows])
+    left = {arm: sum(sum(r[2:]) for r in rows if r[0] == arm) + 7 for arm in "xy"}
+    start, lines_, missing = dict(left), [], {"x": 0, "y": 0}
+    for k, (arm, t, died, gone, lost) in enumerate(rows):
+        risk = left[arm] - (died + gone if counted == "after" else 0)
+        last = k + 1 == len(rows) or rows[k + 1][0] != arm
+        left[arm] -= died + gone + (0 if last else lost)
+        missing[arm] += 0 if last else lost
+        lines_.append(f"{arm},{t},{died},{gone},{risk}\n")
+    step = SpreadTallies(
+        tallies={"died": "1", "left": "0"}, time="t", at_risk="n", counted=counted, within=("arm",)
+    )
+    spread = lines(made(table("arm,t,died,left,n\n" + "".join(lines_)), step))
+    for arm in {r[0] for r in rows}:
+        of = {}
+        for line in spread:
+            if line["arm"] == arm:
+                of[line["ended"]] = of.get(line["ended"], 0) + int(line["how many"])
+        assert sum(of.values()) == start[arm]
+        assert (of.get(STILL, 0), of.get(UNTOLD, 0)) == (left[arm], missing[arm])
+
+
+def test_without_a_column_of_those_at_risk_a_person_is_asked():
+    rows = table("weeks,failed,withdrawn\n1,3,1\n2,0,2\n3,5,0\n4,2,6\n")
+    guess = recognise(rows)[0]
+    now = made(rows, *guess.steps)
+    statement = guess.change(propose(rows))
+    assert isinstance(form_cohort(now, statement), tuple), "nothing is shown before it is said"
+    asked = next(f for f in find(now, statement) if f.key == "still at risk at the end")
+    assert "how many were still at risk" in asked.title
+    row = int(asked.rows[0])
+    said, _ = apply_steps(now, [CorrectCell(row=row, column="how many", value="30")])
+    cohort = form_cohort(said, statement)
+    assert (
+        cohort.follow_up.size,
+        quantile(survival_curve(risk_table(cohort.follow_up)), 0.5).time,
+    ) == (49, None)
+    nobody, _ = apply_steps(now, steps_for(asked, "set aside"))
+    assert form_cohort(nobody, statement).follow_up.size == 19
+
+
+def test_a_log_without_a_word_for_the_start_asks_when_the_clock_starts():
+    rows = table(
+        "p,date,event\n"
+        + "".join(
+            f"{p},2020-0{m},{what}\n"
+            for p in "abcd"
+            for m, what in (("1-05", "visit"), ("6-01", "death"))
+        )
+    )
+    guess = recognise(rows)[0]
+    assert guess.layout == "happenings"
+    blocks = form_cohort(made(rows, *guess.steps), guess.change(propose(rows)))
+    assert [(b.slot, b.sentence) for b in blocks] == [
+        ("start", "Choose the column that holds the start.")
+    ]
+
+
+SHAPES = {
+    "tallies": "week,died,lost,arm\n",
+    "status": "days,dead_A,dead_B,note\n",
+    "log": "who,when,what,site\n",
+}
+cell = {
+    "tallies": st.tuples(
+        st.sampled_from(["1", "2", "3", "4", ""]), st.sampled_from(["", "0", "2", "5"]),
+        st.sampled_from(["", "0", "3"]), st.sampled_from(["p", "q", ""]),
+    ),
+    "status": st.tuples(
+        st.sampled_from(["1", "2", "9"]), st.sampled_from(["", "0", "1"]),
+        st.sampled_from(["", "0", "1"]), st.sampled_from(["", "n"]),
+    ),
+    "log": st.tuples(
+        st.sampled_from(["", "a", "b", "c"]), st.sampled_from(["", "2020-01-01", "2020-03-05"]),
+        st.sampled_from(["", "enrolled", "death", "visit"]), st.sampled_from(["", "s", "t"]),
+    ),
+}  # fmt: skip
+FILL = {
+    "tallies": "1,5,3,p\n2,4,2,p\n",
+    "status": "5,1,,\n6,0,,\n7,,1,\n8,,0,\n",
+    "log": "".join(f"{p},2020-0{m}-01,{w}\n".replace("\n", ",s\n") for p in "def" for m, w in
+                   ((1, "enrolled"), (5, "death"))),
+}  # fmt: skip
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.sampled_from(list(SHAPES)).flatmap(
+        lambda shape: st.tuples(st.just(shape), st.lists(cell[shape], max_size=12))
+    )
+)
+def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
+    shape, extra = given_rows
+    rows = table(SHAPES[shape] + FILL[shape] + "".join(",".join(r) + "\n" for r in extra))
+    for guess in recognise(rows):
+        now, effects = apply_steps(rows, guess.steps)
+        assert not any(e.broken for e in effects)
+        named = sum(left.rows for e in effects for left in e.left_out)
+        before, after = lines(rows), lines(now)
+        match guess.layout:
+            case "tallies":
+                told = [r for r in before if (r["died"], r["lost"]) not in (("0", "0"),)]
+                for r in told:
+                    same = [a for a in after if (a["week"], a["arm"]) == (r["week"], r["arm"])]
+                    assert same, "every row with a tally, or without one, is there"
+                assert named == sum(
+                    not any((a["week"], a["arm"]) == (r["week"], r["arm"]) for a in after)
+                    for r in before
+                )
+                people = sum(int(r[k] or 0) for r in before for k in ("died", "lost"))
+                assert sum(int(a["how many"] or 0) for a in after) == people
+            case "a status for each group":
+                statuses = sum(max(1, bool(r["dead_A"]) + bool(r["dead_B"])) for r in before)
+                assert (len(after), named) == (statuses, 0)
+            case "happenings":
+                assert {a["who"] for a in after} == {r["who"] for r in before} - {""}
+                undated = {r["who"] for r in before} - {r["who"] for r in before if r["when"]}
+                lost = [
+                    r for r in before if not r["who"] or (not r["when"] and r["who"] not in undated)
+                ]
+                assert named == len(lost)
+            case _:
+                assert len(after) == len(before) or guess.steps
 
 
 def test_names_that_are_taken_are_not_taken_again():

@@ -182,7 +182,7 @@ def test_odd_exports_are_read_as_a_person_would_read_them(data, shown):
     ("text", "layout", "made"),
     [
         ("days,dead_A,dead_B\n5,1,\n6,0,\n7,1,\n4,,1\n9,,0\n11,,1\n", "a status for each group", 6),
-        ("year,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "tallies", 6),
+        ("year,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "tallies", 7),
         ("dose,time,dead,freq\n1,5,1,10\n2,6,0,20\n3,7,1,5\n", "counts", 3),
         (
             "p,from_date,to_date,event\n1,2020-01-01,2020-02-01,0\n1,2020-02-01,2020-05-01,1\n"

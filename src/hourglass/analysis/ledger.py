@@ -50,10 +50,9 @@ def ledger(
     """
     lost = []
     for placed, effect in zip(steps, effects, strict=True):
-        if effect.made.endswith(" rows"):
-            lost.append(
-                Loss(why=effect.name, rows=0, becomes=int(effect.made[:-5].replace(",", "")))
-            )
+        if effect.becomes is not None:
+            lost += [Loss(why=left.why, rows=left.rows) for left in effect.left_out]
+            lost.append(Loss(why=effect.name, rows=0, becomes=effect.becomes))
         elif effect.rows_set_aside:
             step = placed.step
             why = step.why if isinstance(step, SetAside) else effect.name

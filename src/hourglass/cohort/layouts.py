@@ -9,15 +9,12 @@ import numpy as np
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement, Unit
 from hourglass.cohort.steps.apply import Step
-from hourglass.cohort.steps.layouts import (
-    FirstBySubject,
-    GatherHappenings,
-    SpreadTallies,
-    StackGroups,
-)
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.tallied import tallied, whole_numbers
 
 Layout = Literal[
     "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
@@ -26,8 +23,6 @@ Layout = Literal[
 
 COUNT_WORDS = ("count", "freq", "weight", "how_many", "number_of", "n_units", "n_subjects", "units")
 TIME_WORDS = ("time", "duration", "day", "week", "month", "year", "hour", "cycle")
-EVENT_TALLY = ("died", "dead", "death", "event", "fail", "failed", "relapse", "broke")
-LOST_TALLY = ("withdr", "censor", "lost", "removed", "suspend", "alive", "still")
 DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
 START_WORDS = (
     "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
@@ -129,42 +124,36 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
 
 def _tallies(table: Table) -> Iterator[LayoutGuess]:
     times = _named(table, *TIME_WORDS, kind=NumberColumn)
-    died = [n for n in _named(table, *EVENT_TALLY, kind=NumberColumn) if n not in times]
-    lost = [n for n in _named(table, *LOST_TALLY, kind=NumberColumn) if n not in (*times, *died)]
-    if len(times) != 1 or len(died) != 1 or len(lost) != 1:
+    if len(times) != 1:
         return
-    tallied = [table.column(died[0]), table.column(lost[0])]
-    if not all(_whole(c) and c.values.max() > 1 for c in tallied if isinstance(c, NumberColumn)):
+    found = tallied(table, times[0])
+    if found is None:
         return
-    tallies = {died[0]: "event", lost[0]: "censored"}
+    step = found.step
+    ends = {end: {"meaning": end} for end in step.tallies.values()}
     yield LayoutGuess(
         "tallies",
-        f"{died[0]} and {lost[0]} are whole numbers above 1: they count how many ended each way at "
-        f"{times[0]}",
-        (SpreadTallies(tallies=tallies),),
+        f"{' and '.join(step.tallies)} are whole numbers above 1: they count how many ended each way at "
+        f"{times[0]}. {found.reason}",
+        (step,),
         (
             ("clock", Duration(column=times[0]).model_dump()),
             ("unit", _unit_in(times[0])),
-            ("outcome", "ended"),
-            ("meanings", {"event": {"meaning": "event"}, "censored": {"meaning": "censored"}}),
-            ("count", "how many"),
+            ("outcome", ENDED),
+            ("meanings", {**ends, STILL: {"meaning": "censored"}}),
+            ("count", HOW_MANY),
             ("subject", None),
         ),
     )
-
-
-def _whole(column: object) -> bool:
-    if not isinstance(column, NumberColumn):
-        return False
-    known = column.values[~column.missing]
-    return bool(known.size and (known >= 0).all() and (known == np.floor(known)).all())
 
 
 def _status_columns(table: Table) -> Iterator[LayoutGuess]:
     """One column of times, and several of 0, 1 or nothing that share no row."""
     numbers = [c for c in table.columns if isinstance(c, NumberColumn)]
     flags = [
-        c for c in numbers if _whole(c) and c.values[~c.missing].max() <= 2 and c.missing.any()
+        c
+        for c in numbers
+        if whole_numbers(c) and c.values[~c.missing].max() <= 2 and c.missing.any()
     ]
     times = [c for c in numbers if c not in flags and not c.missing.any()]
     if len(flags) < 2 or len(times) != 1 or table.size < 4:
@@ -238,14 +227,17 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
 
 
 def _clock_of(kind: Column) -> dict[str, object]:
-    """From the first happening that sounds like a start to the first that sounds like an event."""
+    """From the first happening that sounds like a start to the first that sounds like an event.
+
+    Where none sounds like a start the start stays open: being seen is no start.
+    """
     assert isinstance(kind, TextColumn)
     levels = [level.strip() for level in kind.counts()]
     start = next((v for w in START_WORDS for v in levels if w in v.lower()), None)
     events = [v for v in levels if v != start and any(w in v.lower() for w in EVENT_WORDS)]
     return {
         "kind": "first of",
-        "start": "first seen" if start is None else f"first {start}",
+        "start": None if start is None else f"first {start}",
         "events": [{"column": f"first {v}", "name": v} for v in events],
         "last_contact": "last seen",
     }
@@ -327,7 +319,11 @@ def _counts(table: Table) -> Iterator[LayoutGuess]:
         c.name for c in table.columns if c.name.lower() in ("n", "cases", "number")
     ]:
         column = table.column(name)
-        if not _whole(column) or not isinstance(column, NumberColumn) or column.values.max() <= 1:
+        if (
+            not whole_numbers(column)
+            or not isinstance(column, NumberColumn)
+            or column.values.max() <= 1
+        ):
             continue
         if any(w in name.lower() for w in ("kg", "body")):
             continue

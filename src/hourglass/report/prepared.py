@@ -135,13 +135,13 @@ def _origins(raw: Table, steps: Sequence[Step]) -> dict[str, str]:
     table = raw
     for k, step in enumerate(steps, start=1):
         after, (effect,) = apply_steps(table, [step])
-        if not effect.broken and after.size == table.size:
+        if not effect.broken and effect.becomes is None and after.size == table.size:
             for column in after.columns:
                 if not table.has(column.name):
                     found[column.name] = [f"made by step {k}: {effect.name}"]
                 elif table.column(column.name) is not column:
                     found.setdefault(column.name, []).append(f"changed by step {k}: {effect.name}")
-        elif not effect.broken and effect.made.endswith(" rows"):
+        elif not effect.broken and effect.becomes is not None:
             for column in after.columns:
                 if not table.has(column.name):
                     found[column.name] = [f"made by step {k}: {effect.name}"]

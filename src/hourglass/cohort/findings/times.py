@@ -18,6 +18,7 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.followup import unusable
 from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.cells import SwapCells
+from hourglass.cohort.steps.tallies import STILL
 from hourglass.cohort.table import DateColumn
 
 BIRTH = ("birth", "born", "dob", "geb")
@@ -90,12 +91,44 @@ def _unusable(look: Look, derived: Derivation) -> Iterator[Finding]:
                 away = set_aside(rows, "entry after end")
                 yield Finding(key, title, why, rows, shown, (away, CORRECT))
             case _:
-                title = f"{statement.count} is no whole number in {count(hit)}"
+                still = hit & _codes(derived, STILL)
+                if still.any():
+                    yield _still_at_risk(look, still)
+                other = hit & ~still
+                if not other.any():
+                    continue
+                rows = look.numbers(other)
+                title = f"{statement.count} is no whole number in {count(other)}"
                 why = (
                     "A count says how many identical subjects a row stands for: 0, 1, 2 and so on."
                 )
                 away = set_aside(rows, "no whole count")
                 yield Finding(key, title, why, rows, (statement.count or "",), (away, CORRECT))
+
+
+def _codes(derived: Derivation, code: str) -> np.ndarray:
+    """(n,) True where the row has this code."""
+    if code not in derived.codes:
+        return np.zeros(derived.time.size, dtype=bool)
+    return np.asarray(derived.code_of == derived.codes.index(code))
+
+
+def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
+    rows = look.numbers(hit)
+    count_column = look.statement.count or ""
+    several = f", for each of {rows.size:,} sets of tallies" if rows.size > 1 else ""
+    return Finding(
+        "still at risk at the end",
+        f"The tallies do not tell how many were still at risk at the end{several}",
+        "Left out, they would make every time too short: the curve would fall to 0 at the last time. "
+        f"Write how many they were as {count_column}; set the row aside only if nobody was left.",
+        rows,
+        (count_column, look.statement.outcome or "", *clock_columns(look.statement)),
+        (
+            Choice("correct", "Write how many …", "corrected"),
+            set_aside(rows, "nobody was left at the end", "Nobody was left"),
+        ),
+    )
 
 
 def _zero(look: Look, derived: Derivation) -> Iterator[Finding]:

@@ -13,16 +13,12 @@ from hourglass.cohort.steps.cells import (
     SetAsideMissing,
     SwapCells,
 )
-from hourglass.cohort.steps.layouts import (
-    FirstBySubject,
-    GatherHappenings,
-    SpreadTallies,
-    StackGroups,
-)
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
 from hourglass.cohort.steps.numbers import CutNumber, NewColumn, TimeBetween, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
-from hourglass.cohort.steps.step import BrokenStepError
+from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
+from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.table import NoSuchColumnError, Table
 
@@ -55,7 +51,10 @@ Step: TypeAlias = Annotated[
 
 @dataclass(frozen=True, slots=True)
 class StepEffect:
-    """What a step did: its name in words, rows, cells, what it made, or why it could do nothing."""
+    """What a step did: its name in words, rows, cells, what it made, or why it could do nothing.
+
+    ``becomes`` is the number of rows of another layout, ``left_out`` what has no place in it.
+    """
 
     name: str
     rows_set_aside: int = 0
@@ -63,6 +62,8 @@ class StepEffect:
     made: str = ""
     note: str = ""
     broken: str = ""
+    becomes: int | None = None
+    left_out: tuple[RowsLeftOut, ...] = ()
 
 
 def apply_steps(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[StepEffect, ...]]:
@@ -76,7 +77,7 @@ def apply_steps(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[StepE
 
 def made_by_steps(raw: Table, after: Table, effects: Sequence[StepEffect]) -> frozenset[str]:
     """Columns that steps made of others; where another layout was made, all are as sent."""
-    if any(effect.made.endswith(" rows") for effect in effects):
+    if any(effect.becomes is not None for effect in effects):
         return frozenset()
     return frozenset(c.name for c in after.columns if not raw.has(c.name))
 
@@ -98,5 +99,16 @@ def _apply(table: Table, step: Step) -> tuple[Table, StepEffect]:
         done = step.on(table)
     except (BrokenStepError, NoSuchColumnError) as error:
         return table, StepEffect(name, broken=str(error))
-    lost = max(table.size - done.table.size, 0) if not done.made.endswith(" rows") else 0
-    return done.table, StepEffect(name, lost, done.cells_changed, done.made, done.note)
+    if done.other_layout:
+        lost = sum(lost.rows for lost in done.left_out)
+    else:
+        lost = max(table.size - done.table.size, 0)
+    return done.table, StepEffect(
+        name,
+        lost,
+        done.cells_changed,
+        done.made,
+        done.note,
+        becomes=done.table.size if done.other_layout else None,
+        left_out=done.left_out,
+    )

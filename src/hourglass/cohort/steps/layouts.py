@@ -3,58 +3,27 @@
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.steps.step import (
     BrokenStepError,
     Done,
+    RowsLeftOut,
     StepBase,
     date_column,
     keys_of,
     new_name,
-    number_column,
     text_column_of,
 )
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn, text_column
 
 
-class SpreadTallies(StepBase):
-    """One row for each time with tallies of events and censorings: a row for each kind of end.
-
-    The rows made have a column of ends ("ended": event, censored) and one of counts.
-    """
-
-    kind: Literal["spread_tallies"] = "spread_tallies"
-    tallies: dict[str, str] = Field(min_length=1, max_length=20)
-    """The columns of tallies, each with the name of the end it tallies."""
-
-    def named(self) -> str:
-        pairs = ", ".join(f"{column} as {end}" for column, end in self.tallies.items())
-        return f"Spread the tallies: {pairs}"
-
-    def on(self, table: Table) -> Done:
-        taken = [number_column(table, name) for name in self.tallies]
-        _named(self.tallies)
-        _free(table, {"ended", "how many"} - set(self.tallies))
-        names = list(self.tallies.values())
-        size, kinds = table.size, len(taken)
-        count = np.column_stack([c.values for c in taken]).ravel()
-        end = np.tile(np.arange(kinds, dtype=np.int32), size)
-        rows = np.repeat(np.arange(size), kinds)
-        there = ~(count == 0)
-        levels = tuple(dict.fromkeys(names))
-        place = np.array([levels.index(name) for name in names], dtype=np.int32)
-        columns = [c.take(rows[there]) for c in table.columns if c.name not in self.tallies]
-        made: list[Column] = [
-            *columns,
-            TextColumn("ended", place[end[there]], levels),
-            NumberColumn("how many", count[there]),
-        ]
-        return Done(_renumbered(made), made=f"{int(there.sum()):,} rows")
-
-
 class StackGroups(StepBase):
-    """One time column with a status column for each group: a row for each status that is there."""
+    """One time column with a status column for each group: a row for each status that is there.
+
+    A row without any status stays, without a group: how it ended is for a person to say.
+    """
 
     kind: Literal["stack_groups"] = "stack_groups"
     groups: dict[str, str] = Field(min_length=1, max_length=60)
@@ -68,21 +37,31 @@ class StackGroups(StepBase):
         kinds = {c.kind for c in statuses}
         if len(kinds) > 1:
             raise BrokenStepError("the status columns hold different kinds of values")
-        _named(self.groups)
-        _free(table, {"status", "group"} - set(self.groups))
-        size = table.size
-        rows = np.tile(np.arange(size), len(statuses))
-        group = np.repeat(np.arange(len(statuses), dtype=np.int32), size)
-        there = ~np.concatenate([c.missing for c in statuses])
-        kept = [c.take(rows[there]) for c in table.columns if c.name not in self.groups]
+        named_ends(self.groups)
+        free_names(table, {"status", "group"} - set(self.groups))
+        held = np.column_stack([~c.missing for c in statuses])
+        without = ~held.any(axis=1)
+        group, rows = np.nonzero(np.vstack([held.T, without]))
+        there = np.concatenate([~c.missing for c in statuses])
+        kept = [c.take(rows) for c in table.columns if c.name not in self.groups]
         levels = tuple(dict.fromkeys(self.groups.values()))
-        place = np.array([levels.index(g) for g in self.groups.values()], dtype=np.int32)
+        place = np.array([*(levels.index(g) for g in self.groups.values()), -1], dtype=np.int32)
         made = [
             *kept,
-            _joined("status", statuses, there),
-            TextColumn("group", place[group[there]], levels),
+            _joined("status", statuses, there, int(without.sum())),
+            TextColumn("group", place[group], levels),
         ]
-        return Done(_renumbered(made), made=f"{int(there.sum()):,} rows")
+        several = int((held.sum(axis=1) > 1).sum())
+        notes = [
+            f"{several:,} rows hold several statuses: each makes a row" if several else "",
+            f"{int(without.sum()):,} rows hold no status: they have no group"
+            if without.any()
+            else "",
+        ]
+        now = renumbered(made)
+        return Done(
+            now, made=f"{now.size:,} rows", note="; ".join(filter(None, notes)), other_layout=True
+        )
 
 
 class GatherHappenings(StepBase):
@@ -103,38 +82,52 @@ class GatherHappenings(StepBase):
         date = date_column(table, self.date)
         kind = text_column_of(table, self.happening)
         key = keys_of(table, [self.subject])
-        usable = np.flatnonzero((key >= 0) & ~date.missing)
-        if usable.size == 0:
-            raise BrokenStepError("no row has both a subject and a date")
-        order = usable[np.argsort(date.values[usable], kind="stable")]
-        _, first, place = np.unique(key[order], return_index=True, return_inverse=True)
-        size = first.size
-        fixed = _constant_columns(table, key, {self.subject, self.date, self.happening})
+        known = np.flatnonzero(key >= 0)
+        if known.size == 0:
+            raise BrokenStepError("no row has a subject")
+        subjects, place_of = np.unique(key[known], return_inverse=True)
+        size = subjects.size
         sources = np.full(size, table.size, dtype=np.int64)
-        np.minimum.at(sources, place, order)
+        np.minimum.at(sources, place_of, known)
+        fixed, varying = _constant_columns(table, key, {self.subject, self.date, self.happening})
         columns: list[Column] = [table.column(self.subject).take(sources)]
-        columns += [table.column(name).take(sources) for name in fixed]
+        columns += [_first_value(table.column(name), known, place_of, size) for name in fixed]
         taken = {c.name for c in columns}
-        extremes = (("first seen", order[::-1], place[::-1]), ("last seen", order, place))
-        for name, rows, where in extremes:
-            found = np.full(size, np.datetime64("NaT"), dtype=date.values.dtype)
-            found[where] = date.values[rows]
-            columns.append(DateColumn(name, found))
+        dated = ~date.missing[known]
+        order = np.argsort(date.values[known[dated]], kind="stable")
+        rows, place = known[dated][order], place_of[dated][order]
+        for name, again in (("first seen", slice(None, None, -1)), ("last seen", slice(None))):
+            columns.append(
+                _dates_at(_free_name(name, taken), date, rows[again], place[again], size)
+            )
         for code, level in enumerate(kind.levels):
-            of = kind.codes[order] == code
+            of = kind.codes[rows] == code
             if of.any():
-                found = np.full(size, np.datetime64("NaT"), dtype=date.values.dtype)
-                found[place[of][::-1]] = date.values[order[of][::-1]]
-                name = f"first {level.strip()}"
-                columns.append(
-                    DateColumn(name if name not in taken else f"{name} (happening)", found)
-                )
-                taken.add(columns[-1].name)
+                name = _free_name(f"first {level.strip()}", taken)
+                columns.append(_dates_at(name, date, rows[of][::-1], place[of][::-1], size))
         in_file_order = np.argsort(sources, kind="stable")
-        lost = table.size - usable.size
-        note = f"{lost:,} rows without a subject or a date are left out" if lost else ""
-        made = _renumbered([c.take(in_file_order) for c in columns])
-        return Done(made, made=f"{size:,} rows", note=note)
+        made = renumbered([c.take(in_file_order) for c in columns])
+        undated = ~np.isin(place_of, place_of[dated])
+        nobody, no_date = table.size - known.size, int((~dated & ~undated).sum())
+        left_out = [
+            RowsLeftOut(f"{self.subject} is blank, so they belong to nobody", nobody),
+            RowsLeftOut(f"{self.date} is blank; their subjects have other rows", no_date),
+        ]
+        notes = [
+            f"{np.unique(place_of[undated]).size:,} subjects have no date at all"
+            if undated.any()
+            else "",
+            f"columns that vary within a subject are left out: {', '.join(varying)}"
+            if varying
+            else "",
+        ]
+        return Done(
+            made,
+            made=f"{size:,} rows",
+            note="; ".join(filter(None, notes)),
+            other_layout=True,
+            left_out=tuple(left for left in left_out if left.rows),
+        )
 
 
 class FirstBySubject(StepBase):
@@ -159,38 +152,80 @@ class FirstBySubject(StepBase):
         return Done(table.with_column(made), made="1 column")
 
 
-def _constant_columns(table: Table, key: np.ndarray, besides: set[str]) -> list[str]:
-    """Columns that hold one value for each subject."""
-    found = []
+def _dates_at(
+    name: str, date: DateColumn, rows: NDArray[np.int64], place: NDArray[np.int64], size: int
+) -> DateColumn:
+    """(size,) the dates of the rows at their places; the last of several at one place stays."""
+    found = np.full(size, np.datetime64("NaT"), dtype=date.values.dtype)
+    found[place] = date.values[rows]
+    return DateColumn(name, found)
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    while name in taken:
+        name = f"{name} (happening)"
+    taken.add(name)
+    return name
+
+
+def _first_value(
+    column: Column, rows: NDArray[np.int64], place: NDArray[np.int64], size: int
+) -> Column:
+    """(size,) the one value that each subject's rows hold, missing where none of them does."""
+    source = np.full(size, -1, dtype=np.int64)
+    source[place] = rows
+    held = ~column.missing[rows]
+    source[place[held]] = rows[held]
+    return column.take(source)
+
+
+def _constant_columns(
+    table: Table, key: NDArray[np.int64], besides: set[str]
+) -> tuple[list[str], list[str]]:
+    """Columns that hold one value for each subject, and those that vary within one."""
+    constant: list[str] = []
+    varying: list[str] = []
     for column in table.columns:
         if column.name in besides:
             continue
         own = keys_of(table, [column.name])
         pairs = np.unique(np.column_stack([key, own])[(key >= 0) & (own >= 0)], axis=0)
-        if np.unique(pairs[:, 0]).size == pairs.shape[0]:
-            found.append(column.name)
-    return found
+        one_each = np.unique(pairs[:, 0]).size == pairs.shape[0]
+        (constant if one_each else varying).append(column.name)
+    return constant, varying
 
 
-def _joined(name: str, columns: list[Column], there: np.ndarray) -> Column:
+def _joined(name: str, columns: list[Column], there: NDArray[np.bool_], blank: int) -> Column:
+    """The cells that are there, column after column, and then so many blank ones."""
     first = columns[0]
     if isinstance(first, TextColumn):
         texts = [c.cell(k) for c in columns for k in range(c.missing.size)]
-        kept = [t for t, keep in zip(texts, there, strict=True) if keep]
-        return text_column(name, kept)
+        kept: list[str | None] = [t for t, keep in zip(texts, there, strict=True) if keep]
+        return text_column(name, [*kept, *[None] * blank])
     values = np.concatenate([c.values for c in columns if not isinstance(c, TextColumn)])[there]
     if isinstance(first, NumberColumn):
-        return NumberColumn(name, values, first.decimals)
-    return DateColumn(name, values)
+        return NumberColumn(name, np.concatenate([values, np.full(blank, np.nan)]), first.decimals)
+    nothing = np.full(blank, np.datetime64("NaT"), dtype=values.dtype)
+    return DateColumn(name, np.concatenate([values, nothing]))
 
 
-def _named(names: dict[str, str]) -> None:
+def named_ends(names: dict[str, str]) -> None:
+    """Refuse columns that nobody has said the meaning of.
+
+    Raises:
+        BrokenStepError
+    """
     blank = [column for column, name in names.items() if not name.strip()]
     if blank:
         raise BrokenStepError(f"say what {blank[0] or 'the first column'} stands for")
 
 
-def _free(table: Table, names: set[str]) -> None:
+def free_names(table: Table, names: set[str]) -> None:
+    """Refuse to make columns of names that are there.
+
+    Raises:
+        BrokenStepError
+    """
     there = [name for name in sorted(names) if table.has(name)]
     if there:
         raise BrokenStepError(
@@ -198,6 +233,7 @@ def _free(table: Table, names: set[str]) -> None:
         )
 
 
-def _renumbered(columns: list[Column]) -> Table:
+def renumbered(columns: list[Column]) -> Table:
+    """Rows of another layout, numbered from 1."""
     size = columns[0].missing.size
     return Table(tuple(columns), np.arange(1, size + 1))

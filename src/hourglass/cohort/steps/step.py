@@ -17,16 +17,31 @@ class BrokenStepError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
+class RowsLeftOut:
+    """Rows that a change of layout has no place for, and why."""
+
+    why: str
+    rows: int
+
+
+@dataclass(frozen=True, slots=True)
 class Done:
     """A table after a step, and what the step did to it.
 
-    ``made`` says in words what was made (levels, a column), ``note`` what one should know.
+    Attributes:
+        made: in words, what was made (levels, a column).
+        note: what one should know.
+        other_layout: whether the rows are other rows than before, numbered anew.
+        left_out: rows that are not in the other layout, by reason; in any other step those that
+            are no longer there are what the step set aside.
     """
 
     table: Table
     cells_changed: int = 0
     made: str = ""
     note: str = ""
+    other_layout: bool = False
+    left_out: tuple[RowsLeftOut, ...] = ()
 
 
 class StepBase(BaseModel):

@@ -38,6 +38,12 @@ const NAME: Field = { ...INTO, needed: true };
 const column = (label: string, of?: readonly Of[], field = "column"): Field =>
   of ? { at: "column", field, label, of } : { at: "column", field, label };
 
+const choice = (
+  field: string,
+  label: string,
+  options: readonly (readonly [unknown, string])[],
+): Field => ({ at: "choice", field, label, options });
+
 /** Every step that can be written by hand, in the order it is offered. */
 export const KINDS: readonly StepKind[] = [
   {
@@ -50,15 +56,10 @@ export const KINDS: readonly StepKind[] = [
       condition: { join: "and", clauses: [{ column: "", test: "is", values: [], missing: false }] },
     },
     parts: () => [
-      {
-        at: "choice",
-        field: "keep",
-        label: "Which rows stay",
-        options: [
-          [false, "Set aside"],
-          [true, "Keep only"],
-        ],
-      },
+      choice("keep", "Which rows stay", [
+        [false, "Set aside"],
+        [true, "Keep only"],
+      ]),
       " the rows where ",
       { at: "condition", field: "condition", label: "Condition" },
     ],
@@ -79,15 +80,10 @@ export const KINDS: readonly StepKind[] = [
       "Of rows that share ",
       { at: "columns", field: "key", label: "Key columns" },
       " keep the ",
-      {
-        at: "choice",
-        field: "stays",
-        label: "Which one stays",
-        options: [
-          ["first", "first"],
-          ["last", "last"],
-        ],
-      },
+      choice("stays", "Which one stays", [
+        ["first", "first"],
+        ["last", "last"],
+      ]),
     ],
   },
   {
@@ -140,16 +136,11 @@ export const KINDS: readonly StepKind[] = [
       "Cut ",
       column("Column of numbers", ["number"]),
       " ",
-      {
-        at: "choice",
-        field: "by",
-        label: "Where",
-        options: [
-          ["points", "at"],
-          ["median", "at its median"],
-          ["quantiles", "into bands of equal size, so many"],
-        ],
-      },
+      choice("by", "Where", [
+        ["points", "at"],
+        ["median", "at its median"],
+        ["quantiles", "into bands of equal size, so many"],
+      ]),
       ...(draft.by === "points"
         ? [" ", { at: "points", field: "points", label: "Points, such as 45, 65" } as const]
         : []),
@@ -169,17 +160,12 @@ export const KINDS: readonly StepKind[] = [
       "Take ",
       column("Column of numbers", ["number"]),
       " ",
-      {
-        at: "choice",
-        field: "by",
-        label: "How",
-        options: [
-          ["per", "per"],
-          ["log", "as its natural logarithm"],
-          ["square root", "as its square root"],
-          ["centre", "as its distance from the mean"],
-        ],
-      },
+      choice("by", "How", [
+        ["per", "per"],
+        ["log", "as its natural logarithm"],
+        ["square root", "as its square root"],
+        ["centre", "as its distance from the mean"],
+      ]),
       ...(draft.by === "per" ? [" ", { at: "number", field: "per", label: "Per" } as const] : []),
       " as ",
       INTO,
@@ -193,12 +179,11 @@ export const KINDS: readonly StepKind[] = [
     parts: () => [
       NAME,
       " is the time in ",
-      {
-        at: "choice",
-        field: "unit",
-        label: "Unit",
-        options: ["hours", "days", "weeks", "months", "years"].map((u) => [u, u] as const),
-      },
+      choice(
+        "unit",
+        "Unit",
+        ["hours", "days", "weeks", "months", "years"].map((u) => [u, u] as const),
+      ),
       " from ",
       column("First date", ["date"], "start"),
       " to ",
@@ -225,16 +210,11 @@ export const KINDS: readonly StepKind[] = [
       "Where ",
       column("Column"),
       " is missing, write ",
-      {
-        at: "choice",
-        field: "by",
-        label: "What",
-        options: [
-          ["value", "this value"],
-          ["median", "the median"],
-          ["most frequent", "the most frequent value"],
-        ],
-      },
+      choice("by", "What", [
+        ["value", "this value"],
+        ["median", "the median"],
+        ["most frequent", "the most frequent value"],
+      ]),
       ...(draft.by === "value"
         ? [" ", { at: "text", field: "value", label: "Value" } as const]
         : []),
@@ -276,28 +256,18 @@ export const KINDS: readonly StepKind[] = [
       "Read ",
       column("Column of text", ["text"]),
       " as numbers, with ",
-      {
-        at: "choice",
-        field: "decimal",
-        label: "Decimal mark",
-        options: [
-          [".", "a decimal point"],
-          [",", "a decimal comma"],
-        ],
-      },
+      choice("decimal", "Decimal mark", [
+        [".", "a decimal point"],
+        [",", "a decimal comma"],
+      ]),
       " and ",
-      {
-        at: "choice",
-        field: "thousands",
-        label: "Thousands mark",
-        options: [
-          ["", "no mark for thousands"],
-          [",", "commas for thousands"],
-          [".", "points for thousands"],
-          [" ", "spaces for thousands"],
-          ["'", "apostrophes for thousands"],
-        ],
-      },
+      choice("thousands", "Thousands mark", [
+        ["", "no mark for thousands"],
+        [",", "commas for thousands"],
+        [".", "points for thousands"],
+        [" ", "spaces for thousands"],
+        ["'", "apostrophes for thousands"],
+      ]),
     ],
   },
   {
@@ -309,17 +279,12 @@ export const KINDS: readonly StepKind[] = [
       "Read ",
       column("Column", ["text", "number"]),
       " as dates, ",
-      {
-        at: "choice",
-        field: "order",
-        label: "Order",
-        options: [
-          ["day first", "the day first"],
-          ["month first", "the month first"],
-          ["year month day", "eight digits, year month day"],
-          ["spreadsheet days", "days since 1900, as spreadsheets count"],
-        ],
-      },
+      choice("order", "Order", [
+        ["day first", "the day first"],
+        ["month first", "the month first"],
+        ["year month day", "eight digits, year month day"],
+        ["spreadsheet days", "days since 1900, as spreadsheets count"],
+      ]),
       "; two-digit years begin at ",
       { at: "number", field: "century_from", label: "First year" },
     ],
@@ -335,8 +300,29 @@ export const KINDS: readonly StepKind[] = [
     kind: "spread_tallies",
     title: "Spread tallies at each time into rows",
     about: "so many events, so many censored, at each time",
-    start: { kind: "spread_tallies", tallies: {} },
-    parts: () => ["Tallies: ", { at: "pairs", field: "tallies", label: "End" }],
+    start: {
+      kind: "spread_tallies",
+      tallies: {},
+      time: "",
+      at_risk: "",
+      counted: "before",
+      within: [],
+    },
+    parts: () => [
+      "Tallies: ",
+      { at: "pairs", field: "tallies", label: "End" },
+      " at each ",
+      column("Column of times", ["number"], "time"),
+      ", with those at risk in ",
+      column("Numbers at risk (blank: you are asked)", ["number"], "at_risk"),
+      " counted ",
+      choice("counted", "When they are counted", [
+        ["before", "before the ends"],
+        ["after", "after the ends"],
+      ]),
+      ", apart for each ",
+      { at: "columns", field: "within", label: "Columns that set tallies apart" },
+    ],
   },
   {
     kind: "stack_groups",

@@ -1,0 +1,160 @@
+"""The step that turns tallies at each time into rows with a count: nobody at risk is lost on the way."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from hourglass.cohort.steps.layouts import free_names, named_ends, renumbered
+from hourglass.cohort.steps.step import Done, RowsLeftOut, StepBase, keys_of, number_column
+from hourglass.cohort.table import NumberColumn, Table, TextColumn
+
+ENDED, HOW_MANY = "ended", "how many"
+STILL = "still at risk at the end"
+"""The end of those who are at risk when the tallies stop."""
+UNTOLD = "no longer at risk, not tallied"
+"""The end of those who are missing from one time to the next, though no tally tells of them."""
+
+
+class SpreadTallies(StepBase):
+    """One row for each time with tallies of events and censorings: a row for each kind of end.
+
+    The rows made have a column of ends ("ended") and one of counts ("how many"). Those still at
+    risk after the last time get a row of their own, its count blank where no column tells it.
+    """
+
+    kind: Literal["spread_tallies"] = "spread_tallies"
+    tallies: dict[str, str] = Field(min_length=1, max_length=20)
+    """The columns of tallies, each with the name of the end it tallies."""
+    time: str = Field(default="", max_length=300)
+    """The column of times; without it nobody can say which time is the last."""
+    at_risk: str = Field(default="", max_length=300)
+    """The column of numbers at risk, if there is one."""
+    counted: Literal["before", "after"] = "before"
+    """Whether those at risk are counted before the ends of a time, or after them."""
+    within: tuple[str, ...] = Field(default=(), max_length=20)
+    """Columns of which each combination of values has tallies of its own."""
+
+    def named(self) -> str:
+        pairs = ", ".join(f"{column} as {end}" for column, end in self.tallies.items())
+        return f"Spread the tallies: {pairs}"
+
+    def on(self, table: Table) -> Done:
+        taken = [number_column(table, name) for name in self.tallies]
+        named_ends(self.tallies)
+        gone = {*self.tallies, *([self.at_risk] if self.at_risk else [])}
+        free_names(table, {ENDED, HOW_MANY} - gone)
+        names = [*self.tallies.values(), STILL, UNTOLD]
+        tallied = np.column_stack([c.values for c in taken])
+        size, kinds = table.size, len(taken)
+        rows = [np.repeat(np.arange(size), kinds)]
+        ends = [np.tile(np.arange(kinds, dtype=np.int64), size)]
+        counts = [tallied.ravel()]
+        notes = []
+        if self.time:
+            rest = remaining(self, table, np.nansum(tallied, axis=1))
+            rows += [rest.last, rest.untold_at]
+            ends += [np.full(rest.last.size, kinds), np.full(rest.untold_at.size, kinds + 1)]
+            counts += [rest.left, rest.untold]
+            notes = rest.notes()
+        else:
+            notes = ["those still at risk after the last time are not among these rows"]
+        row, end, count = np.concatenate(rows), np.concatenate(ends), np.concatenate(counts)
+        order = np.lexsort((end, row))
+        there = order[~(count[order] == 0)]
+        levels = tuple(dict.fromkeys(names))
+        place = np.array([levels.index(name) for name in names], dtype=np.int32)
+        made = renumbered(
+            [
+                *(c.take(row[there]) for c in table.columns if c.name not in gone),
+                TextColumn(ENDED, place[end[there]], levels),
+                NumberColumn(HOW_MANY, count[there]),
+            ]
+        )
+        empty = size - np.unique(row[there]).size
+        nobody = RowsLeftOut("nobody ended then, so no row is made of them", empty)
+        return Done(
+            made,
+            made=f"{made.size:,} rows",
+            note="; ".join(notes),
+            other_layout=True,
+            left_out=(nobody,) if empty else (),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Remaining:
+    """Who is at risk but in no tally.
+
+    Attributes:
+        last: the row of the last time of each set of tallies; ``left``: how many are at risk after
+            it, NaN where that is not known.
+        untold_at: rows after which fewer are at risk than the tallies tell; ``untold``: how many.
+        more: rows at which more are at risk than those before left: they entered later.
+        beyond: rows at which more ended than were at risk.
+    """
+
+    last: NDArray[np.int64]
+    left: NDArray[np.float64]
+    untold_at: NDArray[np.int64]
+    untold: NDArray[np.float64]
+    more: int
+    beyond: int
+
+    def notes(self) -> list[str]:
+        """What one should know of them."""
+        said = [
+            (
+                int(np.isnan(self.left).sum()),
+                "no column tells how many were still at risk at the end",
+            ),
+            (
+                self.untold_at.size,
+                f"{self.untold.sum():,.0f} are missing from one time to the next",
+            ),
+            (self.more, f"more are at risk than before at {self.more:,} times: they entered later"),
+            (self.beyond, f"more ended than were at risk at {self.beyond:,} times"),
+        ]
+        return [words for n, words in said if n]
+
+
+def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> Remaining:
+    """Who is at risk but in no tally, ``ended`` (n,) being how many end at each row."""
+    known = None if not step.at_risk else number_column(table, step.at_risk).values
+    if known is not None and step.counted == "after":
+        known = known + ended
+    last, left, untold_at, untold, more, beyond = [], [], [], [], 0, 0
+    for rows in sequences(table, step.time, step.within):
+        last.append(rows[-1])
+        if known is None:
+            left.append(np.nan)
+            continue
+        after = known[rows] - ended[rows]
+        left.append(max(after[-1], 0.0))
+        with np.errstate(invalid="ignore"):
+            gap = after[:-1] - known[rows][1:]
+            untold_at += list(rows[:-1][gap > 0])
+            untold += list(gap[gap > 0])
+            more += int((gap < 0).sum())
+            beyond += int((after < 0).sum())
+    return Remaining(
+        np.array(last, dtype=np.int64),
+        np.array(left, dtype=np.float64),
+        np.array(untold_at, dtype=np.int64),
+        np.array(untold, dtype=np.float64),
+        more,
+        beyond,
+    )
+
+
+def sequences(table: Table, time: str, within: tuple[str, ...]) -> Iterator[NDArray[np.int64]]:
+    """The rows of each set of tallies in order of time, those without a time left out."""
+    times = number_column(table, time).values
+    key = keys_of(table, within) if within else np.zeros(table.size, dtype=np.int64)
+    order = np.lexsort((times, key))
+    order = order[~np.isnan(times[order])]
+    if order.size:
+        yield from np.split(order, np.flatnonzero(np.diff(key[order])) + 1)
