@@ -159,7 +159,7 @@ def _differ(a: Column, b: Column) -> NDArray[np.bool_]:
     if isinstance(a, NumberColumn) and isinstance(b, NumberColumn):
         return np.asarray((a.values != b.values) & ~(a.missing & b.missing))
     if isinstance(a, DateColumn) and isinstance(b, DateColumn):
-        return np.asarray((a.days != b.days) & ~(a.missing & b.missing))
+        return np.asarray((a.microseconds != b.microseconds) & ~(a.missing & b.missing))
     size = a.missing.size
     return np.fromiter((a.cell(k) != b.cell(k) for k in range(size)), bool, size)
 

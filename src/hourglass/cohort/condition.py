@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from hourglass.cohort.table import DAY, Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
 Test = Literal[
     "is", "is not", "under", "at most", "at least", "over", "contains", "is missing", "is present"
@@ -98,7 +98,7 @@ def _text(clause: Clause, column: TextColumn) -> NDArray[np.bool_]:
 
 def _ordered(clause: Clause, column: NumberColumn | DateColumn) -> NDArray[np.bool_]:
     values = [_value(text, column) for text in clause.values]
-    data = column.values if isinstance(column, NumberColumn) else column.days
+    data = column.values if isinstance(column, NumberColumn) else column.microseconds
     with np.errstate(invalid="ignore"):
         match clause.test:
             case "under":
@@ -120,8 +120,8 @@ def _value(text: str, column: NumberColumn | DateColumn) -> float:
         if isinstance(column, NumberColumn):
             value = float(text)
         else:
-            moment = np.datetime64(text.strip().replace(" ", "T"), "s")
-            value = float(moment.astype(np.int64)) / DAY if not np.isnat(moment) else np.nan
+            moment = np.datetime64(text.strip().replace(" ", "T"), "us")
+            value = float(moment.astype(np.int64)) if not np.isnat(moment) else np.nan
         if not np.isfinite(value):
             raise ValueError
     except ValueError:

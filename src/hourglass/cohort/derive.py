@@ -15,7 +15,7 @@ from hourglass.cohort.statement import (
     FollowUpStatement,
     Meaning,
 )
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, MICRO, Column, DateColumn, NumberColumn, Table, TextColumn
 
 NO_LATE_ENTRY = -np.inf
 HAS_DATE, NO_DATE, EVERYONE = "a date", "no date", "everyone"
@@ -79,14 +79,15 @@ def derive(table: Table, statement: FollowUpStatement) -> Derivation | tuple[Blo
     start, end, codes, code_of, meanings = _ends(table, statement)
     past = np.zeros(table.size, dtype=bool)
     if statement.closing_date is not None and start is not None:
-        closing = float(np.datetime64(statement.closing_date, "D").astype(np.int64))
+        closing = float(np.datetime64(statement.closing_date, "us").astype(np.int64))
         with np.errstate(invalid="ignore"):
-            past = np.asarray(end > closing + 1 - 1e-9)  # the closing day itself is still followed
+            past = np.asarray(end >= closing + DAY * MICRO)  # the closing day is still followed
         end = np.where(past, closing, end)
         if past.any():
             codes, meanings = (*codes, PAST_CLOSING), (*meanings, CENSORED)
             code_of = np.where(past, len(codes) - 1, code_of)
-    time = end if start is None else (end - start) / DAYS_IN[statement.unit]
+    # Whole microseconds, subtracted exactly and divided once.
+    time = end if start is None else (end - start) / (DAYS_IN[statement.unit] * DAY * MICRO)
     return Derivation(
         time,
         _entries(table, statement, start),
@@ -108,12 +109,12 @@ Ends = tuple[
 
 
 def _ends(table: Table, statement: FollowUpStatement) -> Ends:
-    """Start and end (days since 1970, or no start and the time itself), codes, meanings."""
+    """Start and end (microseconds since 1970, or no start and the time itself), codes, meanings."""
     clock = statement.clock
     if isinstance(clock, FirstOf):
         return _first_of(table, clock)
     if isinstance(clock, BetweenDates):
-        start, end = _days(table, clock.start), _days(table, clock.end)
+        start, end = _instants(table, clock.start), _instants(table, clock.end)
     else:
         column = table.column(clock.column or "")
         assert isinstance(column, NumberColumn)
@@ -128,25 +129,25 @@ def _ends(table: Table, statement: FollowUpStatement) -> Ends:
 
 
 def _first_of(table: Table, clock: FirstOf) -> Ends:
-    last = _days(table, clock.last_contact)
-    dates = [_days(table, event.column) for event in clock.events]
+    last = _instants(table, clock.last_contact)
+    dates = [_instants(table, event.column) for event in clock.events]
     end = np.full(table.size, np.inf)
     code_of = np.zeros(table.size, dtype=np.int64)
-    for k, days in enumerate(dates, start=1):
+    for k, date in enumerate(dates, start=1):
         with np.errstate(invalid="ignore"):
-            earlier = days < end
-        end[earlier], code_of[earlier] = days[earlier], k
+            earlier = date < end
+        end[earlier], code_of[earlier] = date[earlier], k
     nothing = code_of == 0
     end[nothing] = last[nothing]
     codes = ("last contact", *(event.column for event in clock.events))
     meanings = [CodeMeaning(meaning=e.meaning, name=e.name or e.column) for e in clock.events]
-    return _days(table, clock.start), end, codes, code_of, (CENSORED, *meanings)
+    return _instants(table, clock.start), end, codes, code_of, (CENSORED, *meanings)
 
 
-def _days(table: Table, name: str | None) -> NDArray[np.float64]:
+def _instants(table: Table, name: str | None) -> NDArray[np.float64]:
     column = table.column(name or "")
     assert isinstance(column, DateColumn)
-    return column.days
+    return column.microseconds
 
 
 def outcome_codes(column: Column) -> tuple[tuple[str, ...], NDArray[np.int64]]:
@@ -200,7 +201,7 @@ def _entries(
     column = table.column(statement.late_entry)
     if isinstance(column, DateColumn):
         assert start is not None
-        entry = (column.days - start) / DAYS_IN[statement.unit]
+        entry = (column.microseconds - start) / (DAYS_IN[statement.unit] * DAY * MICRO)
     else:
         assert isinstance(column, NumberColumn)
         entry = column.values

@@ -1,24 +1,34 @@
 """A table as Parquet and back, so that a million rows load in about a second."""
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pyarrow as pa
+from numpy.typing import NDArray
 from pyarrow import parquet
 
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import AsWritten, Column, DateColumn, NumberColumn, Table, TextColumn
 
 DECIMALS = b"hourglass.decimals"
+AS_WRITTEN = b"hourglass.as_written"
+"""Marks a column of the texts that the column of this name was read from."""
 
 
 def to_parquet(table: Table) -> bytes:
     """Write a table, row numbers left out: they are those of the file."""
     arrays, fields = [], []
+    written = []
     for column in table.columns:
         array = _array(column)
         kept = {DECIMALS: str(column.decimals)} if isinstance(column, NumberColumn) else None
         arrays.append(array)
         fields.append(pa.field(column.name, array.type, metadata=kept))
+        if not isinstance(column, TextColumn) and column.as_written is not None:
+            written.append((column.name, _coded(column.as_written.codes, column.as_written.texts)))
+    for k, (name, array) in enumerate(written):
+        arrays.append(array)
+        fields.append(pa.field(f"\x00{k}", array.type, metadata={AS_WRITTEN: name}))
     out = io.BytesIO()
     parquet.write_table(
         pa.Table.from_arrays(arrays, schema=pa.schema(fields)), out, compression="zstd"
@@ -29,10 +39,24 @@ def to_parquet(table: Table) -> bytes:
 def from_parquet(data: bytes) -> Table:
     """Read a table written by :func:`to_parquet`."""
     arrow = parquet.read_table(io.BytesIO(data))
-    columns = tuple(
-        _column(field, arrow.column(k).combine_chunks()) for k, field in enumerate(arrow.schema)
+    columns: list[Column] = []
+    written: dict[str, AsWritten] = {}
+    for k, field in enumerate(arrow.schema):
+        array = arrow.column(k).combine_chunks()
+        about = (field.metadata or {}).get(AS_WRITTEN)
+        if about is None:
+            columns.append(_column(field, array))
+        else:
+            written[about.decode()] = AsWritten(_codes(array), array.dictionary)
+    return Table(
+        tuple(
+            column
+            if isinstance(column, TextColumn) or column.name not in written
+            else replace(column, as_written=written[column.name])
+            for column in columns
+        ),
+        np.arange(1, arrow.num_rows + 1),
     )
-    return Table(columns, np.arange(1, arrow.num_rows + 1))
 
 
 def _array(column: Column) -> pa.Array:
@@ -41,19 +65,30 @@ def _array(column: Column) -> pa.Array:
     if isinstance(column, DateColumn):
         if column.values.dtype == np.dtype("datetime64[D]"):
             return pa.array(column.values, type=pa.date32())
-        return pa.array(column.values.astype("datetime64[s]"), type=pa.timestamp("s"))
-    codes = pa.array(column.codes, mask=column.missing)
-    return pa.DictionaryArray.from_arrays(codes, pa.array(column.levels, type=pa.string()))
+        unit = np.datetime_data(column.values.dtype)[0]
+        return pa.array(column.values, type=pa.timestamp("us" if unit == "us" else "s"))
+    return _coded(column.codes, pa.array(column.levels, type=pa.string()))
+
+
+def _coded(codes: NDArray[np.int32], texts: pa.Array) -> pa.Array:
+    return pa.DictionaryArray.from_arrays(pa.array(codes, mask=codes < 0), texts)
+
+
+def _codes(array: pa.Array) -> NDArray[np.int32]:
+    found = array.indices.fill_null(-1).to_numpy(zero_copy_only=False)
+    return np.asarray(found.astype(np.int32))
 
 
 def _column(field: pa.Field, array: pa.Array) -> Column:
     if pa.types.is_dictionary(field.type):
-        codes = array.indices.fill_null(-1).to_numpy(zero_copy_only=False).astype(np.int32)
-        return TextColumn(field.name, codes, tuple(array.dictionary.to_pylist()))
+        return TextColumn(field.name, _codes(array), tuple(array.dictionary.to_pylist()))
     if pa.types.is_date(field.type):
         return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[D]"))
     if pa.types.is_timestamp(field.type):
-        return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[s]"))
+        unit = "us" if field.type.unit == "us" else "s"  # Parquet keeps seconds as milliseconds
+        return DateColumn(
+            field.name, array.to_numpy(zero_copy_only=False).astype(f"datetime64[{unit}]")
+        )
     decimals = int((field.metadata or {}).get(DECIMALS, b"0"))
     values = array.to_numpy(zero_copy_only=False).astype(np.float64)
     return NumberColumn(field.name, values, decimals)

@@ -2,13 +2,31 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal, TypeAlias
+from typing import Any, Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
 Kind = Literal["number", "date", "text"]
 Dates: TypeAlias = NDArray[np.datetime64]
+
+
+@dataclass(frozen=True, slots=True)
+class AsWritten:
+    """What the cells of the file said, for a column that shows them otherwise.
+
+    ``codes`` (n,) point at ``texts``, an Arrow array of strings; −1 where nothing was written.
+    """
+
+    codes: NDArray[np.int32]
+    texts: Any
+
+    def take(self, rows: NDArray[np.int64]) -> "AsWritten":
+        return AsWritten(self.codes[rows], self.texts)
+
+    def cell(self, row: int) -> str:
+        code = self.codes[row]
+        return "" if code < 0 else str(self.texts[int(code)].as_py())
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,13 +39,15 @@ class NumberColumn:
     kind: Literal["number"] = "number"
     label: str = ""
     unit: str = ""
+    as_written: AsWritten | None = None
 
     @property
     def missing(self) -> NDArray[np.bool_]:
         return np.isnan(self.values)
 
     def take(self, rows: NDArray[np.int64]) -> "NumberColumn":
-        return replace(self, values=self.values[rows])
+        written = None if self.as_written is None else self.as_written.take(rows)
+        return replace(self, values=self.values[rows], as_written=written)
 
     def cell(self, row: int) -> str:
         return self.written(float(self.values[row]))
@@ -42,40 +62,56 @@ class NumberColumn:
 
 DAY = 86_400
 """Seconds in a day."""
+MICRO = 1_000_000
+"""Microseconds in a second."""
 
 
-def days_or_seconds(seconds: Dates) -> Dates:
-    """Instants as days where none has a time of day, else as the seconds they are."""
-    known = seconds[~np.isnat(seconds)].astype(np.int64)
-    return seconds.astype("datetime64[D]") if (known % DAY == 0).all() else seconds
+def in_whole_units(instants: Dates) -> Dates:
+    """Instants as days where none has a time of day, else as seconds, else as the microseconds they are."""
+    known = instants[~np.isnat(instants)].astype("datetime64[us]").astype(np.int64)
+    for unit, size in (("D", DAY * MICRO), ("s", MICRO)):
+        if (known % size == 0).all():
+            return instants.astype(f"datetime64[{unit}]")
+    return instants.astype("datetime64[us]")
 
 
 @dataclass(frozen=True, slots=True)
 class DateColumn:
-    """Days, or seconds where the file gives times of day (in UTC); NaT where missing."""
+    """Days; seconds or microseconds where the file gives times of day (in UTC); NaT where missing."""
 
     name: str
     values: Dates
     kind: Literal["date"] = "date"
     label: str = ""
     unit: str = ""
+    as_written: AsWritten | None = None
+
+    @property
+    def microseconds(self) -> NDArray[np.float64]:
+        """Microseconds since 1970, exact; NaN where missing."""
+        whole = self.values.astype("datetime64[us]").astype(np.int64).astype(np.float64)
+        return np.where(self.missing, np.nan, whole)
 
     @property
     def days(self) -> NDArray[np.float64]:
         """Days since 1970, parts of a day included; NaN where missing."""
-        seconds = self.values.astype("datetime64[s]").astype(np.int64).astype(np.float64)
-        return np.where(self.missing, np.nan, seconds / DAY)
+        return self.microseconds / (DAY * MICRO)
 
     @property
     def missing(self) -> NDArray[np.bool_]:
         return np.isnat(self.values)
 
     def take(self, rows: NDArray[np.int64]) -> "DateColumn":
-        return replace(self, values=self.values[rows])
+        written = None if self.as_written is None else self.as_written.take(rows)
+        return replace(self, values=self.values[rows], as_written=written)
 
     def cell(self, row: int) -> str:
         value = self.values[row]
-        return "" if np.isnat(value) else str(value).replace("T", " ")
+        if np.isnat(value):
+            return ""
+        day, _, time = str(value).partition("T")
+        # Microseconds that are nothing are not shown.
+        return f"{day} {time.rstrip('0').rstrip('.') if '.' in time else time}".rstrip()
 
 
 @dataclass(frozen=True, slots=True)

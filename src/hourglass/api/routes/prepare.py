@@ -22,7 +22,7 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
-from hourglass.cohort.table import Table
+from hourglass.cohort.table import Column, Table, TextColumn
 from hourglass.store import studies
 from hourglass.store.studies import Study
 
@@ -30,10 +30,14 @@ router = APIRouter(tags=["prepare"])
 
 
 class RowReading(Typed):
-    """A row's number in the file and its cells as text."""
+    """A row's number in the file and its cells as text.
+
+    ``as_written`` has what the file said of a cell that is shown otherwise, and "" for the others.
+    """
 
     number: int
     cells: list[str]
+    as_written: list[str]
 
 
 class RowPage(Typed):
@@ -148,10 +152,21 @@ def page_of(table: Table, chosen: Iterable[int], total: int) -> RowPage:
         columns=[c.name for c in table.columns],
         total=total,
         rows=[
-            RowReading(number=int(table.numbers[k]), cells=[c.cell(int(k)) for c in table.columns])
+            RowReading(
+                number=int(table.numbers[k]),
+                cells=[c.cell(int(k)) for c in table.columns],
+                as_written=[_as_written(c, int(k)) for c in table.columns],
+            )
             for k in chosen
         ],
     )
+
+
+def _as_written(column: Column, row: int) -> str:
+    if isinstance(column, TextColumn) or column.as_written is None:
+        return ""
+    text = column.as_written.cell(row)
+    return "" if text == column.cell(row) else text
 
 
 @router.post("/api/studies/{study_id}/findings", status_code=201)

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, Look, count, set_aside
-from hourglass.cohort.reading.dates import date_cells
+from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.levels import RespellLevels
@@ -141,14 +141,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
     shaped = found.known | found.numbered
     if _share(column, levels, shaped)[0] < 0.5:
         return
-    steps = {
-        order: Choice(
-            f"read {order}", f"Read as {order}", f"read as dates, {order}",
-            (ReadAsDates(column=column.name, order=order),),
-        )
-        for order in ("day first", "month first")
-    }  # fmt: skip
-    both = (steps["day first"], steps["month first"])
+    both = _readings(column, found, ("day first", "month first"))
     known = np.asarray(column.codes >= 0)
     days, months = int(found.day_first.sum()), int(found.month_first.sum())
     if days and months:
@@ -193,11 +186,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
         return
     if wrong.any():
         shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(wrong)[:5]))
-        order = "month first" if months else "day first"
-        read = Choice(
-            f"read {order}", "Read as dates, these missing", "read as dates",
-            (ReadAsDates(column=column.name, order=order),),
-        )  # fmt: skip
+        reads = _readings(column, found, (order_of(found),), "Read as dates, these missing")
         yield Finding(
             f"not all dates: {column.name}",
             f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
@@ -205,8 +194,42 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
             "dates. Correct the cells, or read it with them missing.",
             look.numbers(wrong),
             (column.name,),
-            (read, CORRECT, KEEP),
+            (*reads, CORRECT, KEEP),
         )
+        return
+    if found.some_zoned:
+        without = {v for v, zoned in zip(levels, found.zoned, strict=True) if not zoned}
+        hit = known & np.array([*(v in without for v in column.levels), False])[column.codes]
+        yield Finding(
+            f"some time zones: {column.name}",
+            f"{column.name} names no time zone in {count(hit)}, and one in the others",
+            f"Others say {', '.join(found.zones[:4])}. Taken for universal time, a time without a zone "
+            "may be hours off, and its day with it. Ask whoever made the file, then choose.",
+            look.numbers(hit),
+            (column.name,),
+            (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
+        )
+
+
+def _readings(
+    column: TextColumn, found: DateCells, orders: tuple[Order, ...], label: str = ""
+) -> tuple[Choice, ...]:
+    """The ways to read a column as dates: in each order, and with each zone where cells name none."""
+    zones = [("", "")]
+    if found.some_zoned:
+        offsets = [z if ":" in z else f"{z[:3]}:{z[3:]}" for z in found.zones if z != "Z"]
+        zones = [(z, f", others at {z}") for z in dict.fromkeys(["+00:00", *offsets[:3]])]
+        zones.append((AS_WRITTEN, ", all as written, zones left out"))
+    return tuple(
+        Choice(
+            f"read {order}{zone and f', {zone}'}",
+            f"{label or f'Read as {order}'}{words}",
+            f"read as dates, {order}{words}",
+            (ReadAsDates(column=column.name, order=order, zone=zone),),
+        )
+        for order in orders
+        for zone, words in zones
+    )
 
 
 def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:

@@ -205,11 +205,11 @@ def _expected(time: np.ndarray, step: float) -> float:
 
 
 def _future(look: Look) -> Iterator[Finding]:
-    limit = np.datetime64(look.today, "s") + np.timedelta64(1, "D")
+    limit = np.datetime64(look.today, "us") + np.timedelta64(1, "D")
     for column in look.table.columns:
         if not isinstance(column, DateColumn):
             continue
-        hit = column.values.astype("datetime64[s]") >= limit
+        hit = column.values.astype("datetime64[us]") >= limit
         if hit.any():
             rows = look.numbers(hit)
             yield Finding(
@@ -229,7 +229,7 @@ def _before_birth(look: Look) -> Iterator[Finding]:
         for other in dates:
             if other is birth:
                 continue
-            hit = other.values.astype("datetime64[s]") < birth.values.astype("datetime64[s]")
+            hit = other.values.astype("datetime64[us]") < birth.values.astype("datetime64[us]")
             if hit.any():
                 rows = look.numbers(hit)
                 yield Finding(

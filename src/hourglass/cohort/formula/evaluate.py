@@ -10,7 +10,16 @@ from numpy.typing import NDArray
 from hourglass.cohort.formula.parse import COMPARISONS, parse
 from hourglass.cohort.formula.tokens import FormulaError
 from hourglass.cohort.formula.tree import ColumnName, Literal, Operation, Tree
-from hourglass.cohort.table import DAY, Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import (
+    DAY,
+    MICRO,
+    Column,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+    in_whole_units,
+)
 
 Kind = OneOf["number", "text", "date", "truth", "nothing"]
 WORDS: dict[Kind, str] = {
@@ -63,10 +72,13 @@ def formula_column(name: str, formula: str, table: Table) -> Column:
 
 def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:
     gone = np.isnan(days) | (np.abs(days) > 4_000_000)
-    seconds = np.round(np.where(gone, 0, days) * DAY).astype("datetime64[s]")
-    seconds[gone] = np.datetime64("NaT")
-    whole = (np.where(gone, 0, days) % 1 == 0).all()
-    return seconds.astype("datetime64[D]") if whole else seconds
+    exact = np.where(gone, 0, days) * DAY * MICRO
+    seconds = np.round(exact / MICRO) * MICRO
+    # A number of days resolves no less than a microsecond or two: so near a second it is the second.
+    instants = np.where(np.abs(exact - seconds) <= 2, seconds, np.round(exact))
+    dates = instants.astype(np.int64).astype("datetime64[us]")
+    dates[gone] = np.datetime64("NaT")
+    return in_whole_units(dates)
 
 
 def _value(tree: Tree, table: Table) -> Value:

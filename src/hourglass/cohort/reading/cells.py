@@ -11,14 +11,19 @@ from hourglass.cohort.reading.numbers import are_numbers, to_numbers
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.table import (
     MISSING_WORDS,
+    AsWritten,
     Column,
     DateColumn,
     NumberColumn,
     TextColumn,
-    days_or_seconds,
+    in_whole_units,
 )
 
 STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
+
+PLAIN_NUMBER = r"^-?\d+(\.\d+)?$"
+PLAIN_DATE = r"^\d{4}-\d{2}-\d{2}$"
+"""What is shown as it was written."""
 
 MOST_SORTED = 10_000
 """More levels than this are names of rows, not levels: they stay in the order of the file."""
@@ -57,7 +62,9 @@ def _typed_text(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[E
         if are_numbers(known, recipe.decimal, recipe.thousands):
             values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
             if np.isfinite(values).all():
-                return NumberColumn(name, _spread(values, gone, codes, np.nan), decimals), []
+                spread = _spread(values, gone, codes, np.nan)
+                written = _as_written(raw, gone, codes, PLAIN_NUMBER)
+                return NumberColumn(name, spread, decimals, as_written=written), []
         if pc.all(pc.match_substring_regex(known, STARTS_LIKE_A_DATE)).as_py():
             return _dates(name, encoded, raw, gone, codes, known, recipe)
     return text_of(name, codes, gone, raw.to_pylist()), []
@@ -81,6 +88,7 @@ def _dates(
         why = {
             "either order": "no cell decides whether the day or the month comes first: see the finding",
             "both orders": "some cells have the day first and others the month: see the finding",
+            "some zones": "some cells name a time zone and others do not: see the finding",
         }[doubt]
         return column, [Evidence(name, "text, not yet dates", why)]
     evidence = []
@@ -102,10 +110,20 @@ def _dates(
         evidence.append(
             Evidence(name, f"years {recipe.century_from}–{until}", "its years have two digits")
         )
-    if found.zoned:
-        evidence.append(Evidence(name, "times in UTC", "its cells name a time zone"))
-    nothing = np.datetime64("NaT")
-    return DateColumn(name, _spread(found.values(), gone, codes, nothing)), evidence
+    if found.zoned.any():
+        evidence.append(Evidence(name, "times in UTC", "all its cells name a time zone"))
+    dates = _spread(found.values(), gone, codes, np.datetime64("NaT"))
+    written = _as_written(raw, gone, codes, PLAIN_DATE)
+    return DateColumn(name, dates, as_written=written), evidence
+
+
+def _as_written(raw: Any, gone: np.ndarray, codes: np.ndarray, plain: str) -> AsWritten | None:
+    """What the cells said, where they are not shown just so; None where all are."""
+    same = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) | gone
+    if same.all():
+        return None
+    kept = np.append(np.where(same, -1, np.cumsum(~same) - 1), -1)
+    return AsWritten(kept[codes].astype(np.int32), raw.filter(pa.array(~same)))
 
 
 def _spread(values: Any, gone: np.ndarray, codes: np.ndarray, nothing: Any) -> Any:
@@ -136,5 +154,5 @@ def _native_number(name: str, cells: Any) -> NumberColumn:
 
 
 def _native_date(name: str, cells: Any) -> DateColumn:
-    seconds = cells.cast(pa.timestamp("s"), safe=False).to_numpy(zero_copy_only=False)
-    return DateColumn(name, days_or_seconds(seconds.astype("datetime64[s]")))
+    instants = cells.cast(pa.timestamp("us"), safe=False).to_numpy(zero_copy_only=False)
+    return DateColumn(name, in_whole_units(instants.astype("datetime64[us]")))

@@ -12,13 +12,16 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from hourglass.cohort.table import days_or_seconds
+from hourglass.cohort.table import MICRO, in_whole_units
 
 Order = Literal["day first", "month first"]
-DateDoubt = Literal["either order", "both orders", "not all dates"]
+DateDoubt = Literal["either order", "both orders", "not all dates", "some zones"]
+Zone = str
+"""What a cell without a zone is taken for: an offset such as "+02:00"; or AS_WRITTEN for all cells."""
+AS_WRITTEN: Zone = "as written"
 
 TIME = (
-    r"(?:[T ]\s*(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,]\d+)?)?\s*(?P<half>[AaPp][Mm])?"
+    r"(?:[T ]\s*(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,](?P<F>\d+))?)?\s*(?P<half>[AaPp][Mm])?"
     r"\s*(?P<zone>Z|[+-]\d{2}:?\d{2})?)?$"
 )
 YEAR_FIRST = r"^(?P<y>\d{4})[-/.](?P<m>\d{1,2})[-/.](?P<d>\d{1,2})" + TIME
@@ -53,42 +56,53 @@ class DateCells:
     """What cells say as dates.
 
     Attributes:
-        seconds: (n,) datetime64[s], NaT where a cell is no date read this way.
+        instants: (n,) datetime64[us] in UTC, NaT where a cell is no date read this way.
         day_first, month_first: (n,) True where the cell can only be read in that order.
-        zoned: whether any cell names a time zone; ``short_years``: whether any year has two digits.
+        zoned: (n,) True where the cell names a time zone; ``zones`` are those named.
+        short_years: whether any year has two digits.
     """
 
-    seconds: NDArray[np.datetime64]
+    instants: NDArray[np.datetime64]
     day_first: NDArray[np.bool_]
     month_first: NDArray[np.bool_]
     numbered: NDArray[np.bool_]
-    zoned: bool
+    zoned: NDArray[np.bool_]
+    zones: tuple[str, ...]
     short_years: bool
 
     @property
     def known(self) -> NDArray[np.bool_]:
-        return ~np.isnat(self.seconds)
+        return ~np.isnat(self.instants)
+
+    @property
+    def some_zoned(self) -> bool:
+        """Whether some cells name a time zone and others do not."""
+        return bool(self.zoned.any() and not self.zoned[self.known].all())
 
     def values(self) -> NDArray[np.datetime64]:
-        """Days, or seconds if any cell has a time of day."""
-        return days_or_seconds(self.seconds)
+        """Days; seconds or microseconds if any cell has a time of day."""
+        return in_whole_units(self.instants)
 
 
-def date_cells(cells: Any, order: Order = "day first", century_from: int = 1931) -> DateCells:
+def date_cells(
+    cells: Any, order: Order = "day first", century_from: int = 1931, zone: Zone = "+00:00"
+) -> DateCells:
     """Read cells (an Arrow array of trimmed strings, no nulls) as dates.
 
     Args:
         order: how to read a numbered date that could be either.
         century_from: a two-digit year is the first such year from here on.
+        zone: the offset of cells that name none; AS_WRITTEN passes over those that are named.
     """
     n = len(cells)
-    seconds = np.full(n, np.datetime64("NaT", "s"))
+    instants = np.full(n, np.datetime64("NaT", "us"))
     none = np.zeros(n, dtype=bool)
-    day_first, month_first, numbered = none.copy(), none.copy(), none.copy()
-    zoned = short = False
+    day_first, month_first, numbered, zoned = none.copy(), none.copy(), none.copy(), none.copy()
+    zones: set[str] = set()
+    short = False
     for regex in (YEAR_FIRST, NUMBERED, DAY_NAMED, NAMED_DAY):
         fits = pc.match_substring_regex(cells, regex).to_numpy(zero_copy_only=False)
-        todo = np.flatnonzero(fits & np.isnat(seconds))
+        todo = np.flatnonzero(fits & np.isnat(instants))
         if todo.size == 0:
             continue
         parts = pc.extract_regex(cells.take(pa.array(todo)), regex)
@@ -108,9 +122,12 @@ def date_cells(cells: Any, order: Order = "day first", century_from: int = 1931)
             day, month = _whole(parts, "d"), _whole(parts, "m")
         else:
             day, month = _whole(parts, "d"), _months(pc.struct_field(parts, "name"))
-        seconds[todo] = _instants(year, month, day) + _clock(parts)
-        zoned |= bool(pc.any(pc.not_equal(pc.struct_field(parts, "zone"), "")).as_py())
-    return DateCells(seconds, day_first, month_first, numbered, zoned, short)
+        instants[todo] = _midnights(year, month, day) + _clock(parts, zone)
+        named = pc.struct_field(parts, "zone")
+        zoned[todo] = pc.not_equal(named, "").to_numpy(zero_copy_only=False)
+        zones |= set(pc.unique(named).to_pylist()) - {""}
+    zoned &= ~np.isnat(instants)
+    return DateCells(instants, day_first, month_first, numbered, zoned, tuple(sorted(zones)), short)
 
 
 def doubt_of(found: DateCells) -> DateDoubt | None:
@@ -121,6 +138,8 @@ def doubt_of(found: DateCells) -> DateDoubt | None:
         return "both orders"
     if found.numbered.any() and not found.day_first.any() and not found.month_first.any():
         return "either order"
+    if found.some_zoned:
+        return "some zones"
     return None
 
 
@@ -129,7 +148,7 @@ def order_of(found: DateCells) -> Order:
     return "month first" if found.month_first.any() else "day first"
 
 
-def _instants(
+def _midnights(
     year: NDArray[np.int64], month: NDArray[np.int64], day: NDArray[np.int64]
 ) -> NDArray[np.datetime64]:
     """Midnights of the days, NaT for a day that the calendar does not have."""
@@ -137,24 +156,38 @@ def _instants(
     months = ((year - 1970) * 12 + np.where(fine, month, 1) - 1).astype("datetime64[M]")
     days = months.astype("datetime64[D]") + (day - 1)
     fine &= days.astype("datetime64[M]") == months
-    return np.where(fine, days, np.datetime64("NaT")).astype("datetime64[s]")
+    return np.where(fine, days, np.datetime64("NaT")).astype("datetime64[us]")
 
 
-def _clock(parts: Any) -> NDArray[np.timedelta64]:
-    """Seconds since midnight in UTC; NaT for a time that no clock shows."""
+def _clock(parts: Any, zone: Zone) -> NDArray[np.timedelta64]:
+    """Microseconds since midnight in UTC; NaT for a time that no clock shows."""
     hour, minute, second = (_whole(parts, name) for name in "HMS")
     half = pc.utf8_lower(pc.struct_field(parts, "half")).to_numpy(zero_copy_only=False)
     wrong = (minute > 59) | (second > 60) | (hour > 24) | ((half != "") & (hour > 12))
     hour = np.where(half != "", hour % 12 + np.where(half == "pm", 12, 0), hour)
-    zone = pc.struct_field(parts, "zone")
-    digits = pc.replace_substring_regex(zone, r"[^\d]", "")
+    if zone == AS_WRITTEN:
+        shift = np.zeros(hour.size, dtype=np.int64)
+    else:
+        named = pc.struct_field(parts, "zone")
+        shift = _shift(pc.if_else(pc.equal(named, ""), zone, named))
+    total = (hour * 3600 + minute * 60 + second - shift) * MICRO + _fraction(parts)
+    return np.where(wrong, np.timedelta64("NaT"), total.astype("timedelta64[us]"))
+
+
+def _shift(zones: Any) -> NDArray[np.int64]:
+    """Seconds that local time is ahead of UTC, for offsets such as +02:00, -0330 and Z."""
+    digits = pc.replace_substring_regex(zones, r"[^\d]", "")
     offset = pc.cast(pc.if_else(pc.equal(digits, ""), "0", digits), pa.int64()).to_numpy(
         zero_copy_only=False
     )
-    west = pc.starts_with(zone, "-").to_numpy(zero_copy_only=False)
-    shift = (offset // 100 * 3600 + offset % 100 * 60) * np.where(west, -1, 1)
-    total = (hour * 3600 + minute * 60 + second - shift).astype("timedelta64[s]")
-    return np.where(wrong, np.timedelta64("NaT"), total)
+    west = pc.starts_with(zones, "-").to_numpy(zero_copy_only=False)
+    return np.asarray((offset // 100 * 3600 + offset % 100 * 60) * np.where(west, -1, 1))
+
+
+def _fraction(parts: Any) -> NDArray[np.int64]:
+    """Microseconds of the second's fraction; digits past the sixth are cut off."""
+    six = pc.utf8_slice_codeunits(pc.utf8_rpad(pc.struct_field(parts, "F"), 6, "0"), 0, 6)
+    return np.asarray(pc.cast(six, pa.int64()).to_numpy(zero_copy_only=False))
 
 
 def _whole(parts: Any, name: str) -> NDArray[np.int64]:

@@ -171,7 +171,7 @@ def _array(cells: list[Any]) -> Any:
     if kinds <= {int, float}:
         return pa.array([None if cell in ("", None) else float(cell) for cell in cells])
     if kinds <= {date, datetime}:
-        return pa.array([_instant(cell) for cell in cells], pa.timestamp("s"))
+        return pa.array([_instant(cell) for cell in cells], pa.timestamp("us"))
     return pa.array([_text(cell) for cell in cells], pa.string())
 
 

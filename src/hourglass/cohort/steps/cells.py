@@ -13,6 +13,7 @@ from hourglass.cohort.table import (
     NumberColumn,
     Table,
     TextColumn,
+    in_whole_units,
     is_missing_word,
 )
 
@@ -32,9 +33,11 @@ class SwapCells(StepBase):
         rows = table.positions(self.rows)
         if not (isinstance(a, DateColumn) and isinstance(b, DateColumn)):
             raise BrokenStepError(f"{a.name} and {b.name} are not both dates and cannot be swapped")
-        first, second = a.values.copy(), b.values.copy()
-        first[rows], second[rows] = b.values[rows], a.values[rows]
-        swapped = table.with_column(replace(a, values=first)).with_column(replace(b, values=second))
+        first, second = a.values.astype("datetime64[us]"), b.values.astype("datetime64[us]")
+        first[rows], second[rows] = second[rows], first[rows]
+        swapped = table
+        for column, values in ((a, first), (b, second)):
+            swapped = swapped.with_column(replace(column, values=in_whole_units(values)))
         return Done(swapped, 2 * rows.size)
 
 
@@ -162,16 +165,14 @@ def written(column: Column, rows: np.ndarray, text: str) -> Column:
             return replace(column, values=values, decimals=max(column.decimals, min(decimals, 10)))
         case DateColumn():
             try:
-                day = np.array(
-                    "NaT" if missing else text.strip().replace(" ", "T"), column.values.dtype
-                )
+                moment = np.datetime64("NaT" if missing else text.strip().replace(" ", "T"), "us")
             except ValueError:
                 raise BrokenStepError(
                     f"“{text}” is not a date such as 2021-04-30, as {column.name} needs"
                 ) from None
-            dates = column.values.copy()
-            dates[rows] = day
-            return replace(column, values=dates)
+            dates = column.values.astype("datetime64[us]")
+            dates[rows] = moment
+            return replace(column, values=in_whole_units(dates))
         case TextColumn():
             levels = column.levels if missing or text in column.levels else (*column.levels, text)
             codes = column.codes.copy()

@@ -20,7 +20,7 @@ from hourglass.cohort.steps.step import (
     new_name,
     number_column,
 )
-from hourglass.cohort.table import NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, MICRO, NumberColumn, Table, TextColumn
 
 
 class CutNumber(StepBase):
@@ -142,7 +142,7 @@ class TimeBetween(StepBase):
 
     def on(self, table: Table) -> Done:
         start, end = date_column(table, self.start), date_column(table, self.end)
-        values = (end.days - start.days) / DAYS_IN[self.unit]
+        values = (end.microseconds - start.microseconds) / (DAYS_IN[self.unit] * DAY * MICRO)
         made = NumberColumn(new_name(table, self.into, ""), values, 2, unit=self.unit)
         with np.errstate(invalid="ignore"):
             below = int((values < 0).sum())

@@ -105,7 +105,7 @@ def keys_of(table: Table, names: Sequence[str]) -> NDArray[np.int64]:
 def _codes(column: Column) -> NDArray[np.int64]:
     if isinstance(column, TextColumn):
         return column.codes.astype(np.int64)
-    values = column.values if isinstance(column, NumberColumn) else column.days
+    values = column.values if isinstance(column, NumberColumn) else column.microseconds
     codes = np.unique(values, return_inverse=True)[1].astype(np.int64)
     codes[column.missing] = -1
     return codes

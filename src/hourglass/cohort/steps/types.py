@@ -10,7 +10,15 @@ from pydantic import Field
 from hourglass.cohort.reading.dates import date_cells
 from hourglass.cohort.reading.numbers import to_numbers
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, text_column_of
-from hourglass.cohort.table import DAY, DateColumn, NumberColumn, Table, TextColumn, days_or_seconds
+from hourglass.cohort.table import (
+    DAY,
+    AsWritten,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+    in_whole_units,
+)
 
 SERIALS_FROM = np.datetime64("1899-12-30", "s")
 """Day 0 of a spreadsheet's calendar, for every date from March 1900 on."""
@@ -35,7 +43,14 @@ class ReadAsNumbers(StepBase):
         values, decimals = to_numbers(_trimmed(column), self.decimal, self.thousands)
         values = np.where(np.isfinite(values), values, np.nan)
         spread = np.append(values, np.nan)[column.codes]
-        made = NumberColumn(column.name, spread, decimals, label=column.label, unit=column.unit)
+        made = NumberColumn(
+            column.name,
+            spread,
+            decimals,
+            label=column.label,
+            unit=column.unit,
+            as_written=_as_written(column),
+        )
         return Done(table.with_column(made), _changed(column), note=_lost(column, made.missing))
 
 
@@ -46,27 +61,41 @@ class ReadAsDates(StepBase):
     column: str
     order: Literal["day first", "month first", "year month day", "spreadsheet days"] = "day first"
     century_from: int = Field(default=1931, ge=1800, le=2100)
+    zone: str = Field(default="", pattern=r"^([+-]\d{2}:\d{2}|as written)?$")
+    """The offset of cells that name no time zone; or all "as written", their zones passed over."""
 
     def named(self) -> str:
-        return f"Read {self.column} as dates, {self.order}"
+        zone = ""
+        if self.zone:
+            zone = ", times as written" if self.zone == "as written" else f", else at {self.zone}"
+        return f"Read {self.column} as dates, {self.order}{zone}"
 
     def on(self, table: Table) -> Done:
         column = table.column(self.column)
         if isinstance(column, DateColumn):
             return Done(table, note="it holds dates already")
         if isinstance(column, NumberColumn):
-            seconds = self._numbers(column)
-            note = _lost(column, np.isnat(seconds))
+            instants = self._numbers(column)
+            note = _lost(column, np.isnat(instants))
             changed = int((~column.missing).sum())
         else:
             if self.order not in ("day first", "month first"):
                 raise BrokenStepError(
                     f"{column.name} holds text: say which comes first, day or month"
                 )
-            found = date_cells(_trimmed(column), self.order, self.century_from)
-            seconds = np.append(found.seconds, np.datetime64("NaT"))[column.codes]
-            note, changed = _lost(column, np.isnat(seconds)), _changed(column)
-        made = DateColumn(column.name, days_or_seconds(seconds), label=column.label)
+            zone = self.zone or "+00:00"
+            found = date_cells(_trimmed(column), self.order, self.century_from, zone)
+            if found.some_zoned and not self.zone:
+                raise BrokenStepError(
+                    f"some cells of {column.name} name a time zone and others do not: say which zone "
+                    "the others are in, or that all are read as written"
+                )
+            instants = np.append(found.instants, np.datetime64("NaT"))[column.codes]
+            note, changed = _lost(column, np.isnat(instants)), _changed(column)
+        written = _as_written(column) if isinstance(column, TextColumn) else None
+        made = DateColumn(
+            column.name, in_whole_units(instants), label=column.label, as_written=written
+        )
         return Done(table.with_column(made), changed, note=note)
 
     def _numbers(self, column: NumberColumn) -> np.ndarray:
@@ -80,11 +109,15 @@ class ReadAsDates(StepBase):
             int
         )
         text = pa.array([f"{v // 10_000:04d}-{v // 100 % 100:02d}-{v % 100:02d}" for v in whole])
-        return date_cells(text).seconds
+        return date_cells(text).instants
 
 
 def _trimmed(column: TextColumn) -> pa.Array:
     return pc.utf8_trim_whitespace(pa.array(column.levels, pa.string()))
+
+
+def _as_written(column: TextColumn) -> AsWritten:
+    return AsWritten(column.codes, pa.array(column.levels, pa.string()))
 
 
 def _changed(column: TextColumn) -> int:

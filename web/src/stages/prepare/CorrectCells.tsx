@@ -8,6 +8,7 @@ import { useState } from "react";
 import { useRows } from "../../api/queries";
 import type { Finding } from "../../api/types";
 import { ReasonField, Refused } from "../../frame/ReasonField";
+import { AsWritten } from "./RowsTable";
 
 interface Correction {
   row: number;
@@ -66,6 +67,7 @@ export function CorrectCells({
                       onChange={(event) => change(row.number, name, event.target.value)}
                       slotProps={{ htmlInput: { "aria-label": `Row ${row.number}, ${name}` } }}
                     />
+                    <AsWritten text={row.as_written[page.columns.indexOf(name)]} />
                   </td>
                 ))}
               </tr>

@@ -9,6 +9,7 @@ import { useState } from "react";
 import { useChangeReading, useFileReading } from "../../api/queries";
 import type { FileReading as Reading, Recipe } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
+import { AsWritten } from "./RowsTable";
 
 type Key = keyof Recipe;
 type Options = readonly (readonly [string, string])[];
@@ -245,6 +246,7 @@ function Preview({ reading }: { reading: Reading }) {
               {row.cells.map((cell, k) => (
                 <td key={reading.columns[k]?.name ?? k}>
                   {cell === "" ? <span className="quiet">—</span> : cell}
+                  <AsWritten text={row.as_written[k]} />
                 </td>
               ))}
             </tr>

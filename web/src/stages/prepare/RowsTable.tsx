@@ -50,6 +50,7 @@ export function RowsTable({
                 {row.cells.map((cell, k) => (
                   <td key={columns[k]?.name ?? k} title={cell.length > 24 ? cell : undefined}>
                     {cell === "" ? <span className="quiet">—</span> : cell}
+                    <AsWritten text={row.as_written[k]} />
                   </td>
                 ))}
               </tr>
@@ -72,6 +73,11 @@ export function RowsTable({
       </p>
     </section>
   );
+}
+
+/** What the file said, beside what was read from it. */
+export function AsWritten({ text }: { text: string | undefined }) {
+  return text ? <span className="as-written">file: {text}</span> : null;
 }
 
 function ColumnHead({ column }: { column: ColumnReading }) {

@@ -274,7 +274,7 @@ export const KINDS: readonly StepKind[] = [
     kind: "read_as_dates",
     title: "Read text or numbers as dates",
     about: "in the order you state; cells that are no dates become missing",
-    start: { kind: "read_as_dates", column: "", order: "day first", century_from: 1931 },
+    start: { kind: "read_as_dates", column: "", order: "day first", century_from: 1931, zone: "" },
     parts: () => [
       "Read ",
       column("Column", ["text", "number"]),
@@ -287,6 +287,8 @@ export const KINDS: readonly StepKind[] = [
       ]),
       "; two-digit years begin at ",
       { at: "number", field: "century_from", label: "First year" },
+      "; times without a zone are at ",
+      { at: "text", field: "zone", label: "Offset, such as +02:00, or “as written”" },
     ],
   },
   {
