@@ -167,7 +167,7 @@ class TestWork:
         assert client.get(f"/api/work/{reply['work']['id']}").json()["share"] == 0.4
         assert client.get("/api/health").json()["database"] == "ready", "others are answered"
         go.set()
-        assert api.result(lamps, "estimate")["curve"]["rows"] == 24
+        assert api.result(lamps, "estimate")["curve"]["subjects"] == 24
         assert client.get(f"/api/work/{reply['work']['id']}").json() is None
 
     def test_cancelled_work_stops_and_keeps_nothing(self, api, client, lamps, monkeypatch):

@@ -33,7 +33,7 @@ def test_quantiles_equal_the_definition(sample, q):
 
 def test_number_followed_holds_between_times_too(sample):
     followed = still_followed(sample.data)
-    for t in np.linspace(0.05, sample.data.last, 57):
+    for t in np.linspace(0.05, sample.data.end, 57):
         k = np.searchsorted(followed.time, t)
         assert followed.number[k] == literal.at_risk(sample.literal, t)
         assert number_at_risk(sample.data, np.array([t]))[0] == followed.number[k]

@@ -3,6 +3,7 @@
 from hourglass.analysis import wording
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import StillFollowed
 
 FEW_FOLLOWED = 10
@@ -39,7 +40,7 @@ def few_followed(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[
             key="few followed",
             lead="Read with care.",
             sentence=f"Past {wording.time(t, cohort.time_digits)} {unit} fewer than "
-            f"{FEW_FOLLOWED} {cohort.statement.rows_are} are followed{whose}: one event more or "
+            f"{FEW_FOLLOWED} {cohort.rows_are} are followed{whose}: one event more or "
             "less would move the curve far.",
         )
     ]
@@ -50,9 +51,9 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
     if not cohort.competing:
         return []
     data = cohort.follow_up
-    n = int(data.count[data.status > 1].sum())
+    n = tally(data).competing
     names = wording.listed(list(cohort.competing))
-    rows, event = cohort.statement.rows_are, cohort.statement.event_name
+    rows, event = cohort.rows_are, cohort.statement.event_name
     what = (
         f"These curves read as if {names} ({wording.count(n, rows)}) could be prevented; "
         f"100% less the curve is not the share that came to {event}."
@@ -88,15 +89,30 @@ def made_by_decision(cohort: Cohort) -> list[Caution]:
     return found
 
 
+def several_rows(cohort: Cohort) -> list[Caution]:
+    """Subjects who go on after an event: the curve then counts events, not people."""
+    n = tally(cohort.follow_up).before_last
+    if n == 0:
+        return []
+    return [
+        Caution(
+            key="followed after the event",
+            lead="Followed after the event.",
+            sentence=f"{wording.count(n, 'events')} lie before the last row of their subject: the curve "
+            f"is then no share of {cohort.rows_are} still free of {cohort.statement.event_name}.",
+        )
+    ]
+
+
 def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     """A risk set that empties early drives the curve to 0 for good."""
-    if cohort.follow_up.entry is None or first_risk >= FEW_FOLLOWED:
+    if not delayed_entry(cohort.follow_up) or first_risk >= FEW_FOLLOWED:
         return []
     return [
         Caution(
             key="late entry",
             lead="Late entry.",
-            sentence=f"At the first event only {first_risk} {cohort.statement.rows_are} are at "
+            sentence=f"At the first event only {first_risk} {cohort.rows_are} are at "
             "risk, so early steps are large, and a curve that reaches 0 there stays at 0.",
         )
     ]

@@ -139,7 +139,7 @@ def check(
         figure=Figure(
             name=words.text,
             time_label=time_label(cohort),
-            end=cohort.follow_up.last,
+            end=cohort.follow_up.end,
             events=event_times(cohort),
             tracks=tracks,
         ),

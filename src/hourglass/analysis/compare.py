@@ -44,7 +44,6 @@ class ObservedExpected(Typed):
 
     label: str
     tone: int
-    rows: int
     observed: int
     expected: float
 
@@ -141,7 +140,6 @@ def compare(
             ObservedExpected(
                 label=curve.label,
                 tone=curve.tone,
-                rows=curve.data.size,
                 observed=int(found.log_rank.observed[curve.tone]),
                 expected=float(found.log_rank.expected[curve.tone]),
             )
@@ -160,6 +158,7 @@ def compare(
         figure=_figure(cohort, words, found, apart, contrast, statement.level),
         cautions=[
             *cautions.made_by_decision(cohort),
+            *cautions.several_rows(cohort),
             *cautions.competing(cohort, "curve"),
             *cautions.few_followed(cohort, [(r.label, r.thin_from) for r in readings]),
             *_crossing(apart, [r.thin_from for r in readings]),
@@ -201,7 +200,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
         options=[
             Option(
                 label=level,
-                note=wording.count(n, cohort.statement.rows_are),
+                note=wording.count(n, cohort.rows_are),
                 field="reference",
                 value=level,
                 chosen=level == (groups.labels[0] if groups.labels else None),
@@ -231,7 +230,7 @@ def _contrast(groups: Groups, statement: CompareStatement) -> int:
 
 
 def _end(a: Curve, b: Curve) -> float:
-    return min(a.data.last, b.data.last)
+    return min(a.data.end, b.data.end)
 
 
 def _figure(
@@ -257,7 +256,7 @@ def _figure(
     return Figure(
         name=words.text,
         time_label=time_label(cohort),
-        end=cohort.follow_up.last,
+        end=cohort.follow_up.end,
         events=event_times(cohort),
         tracks=[
             Track(
@@ -316,7 +315,7 @@ def _evidence(cohort: Cohort, found: Comparison, level: float) -> Track:
         course, limit = found.log_rank.evidence(tone, level)
         if tone == 0:
             spread = np.concatenate([[0.0], limit])
-        end = found.curves[tone].data.last
+        end = found.curves[tone].data.end
         course = np.concatenate([[0.0], course])
         lines.append(line(found.groups.labels[tone], tone, time, course, end))
     low, high = symmetric(spread, *(np.array(one.y, dtype=np.float64) for one in lines))
@@ -327,7 +326,7 @@ def _evidence(cohort: Cohort, found: Comparison, level: float) -> Track:
         subtitle=f"excess events{' in ' + whose if len(lines) == 1 else ''}",
         axis=Axis(low=low, high=high, form="number"),
         lines=lines,
-        areas=[area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.last)],
+        areas=[area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.end)],
         rules=[Rule(y=0, label="as expected")],
         note=f"Events observed less expected, added up over time. Shaded: limits for {whose} "
         f"at each single time ({wording.level_percent(level)}), not for the whole course.",

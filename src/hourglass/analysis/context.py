@@ -4,14 +4,16 @@ from hourglass.analysis import wording
 from hourglass.analysis.curves import QuantileReading
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
 from hourglass.core.survival import median_follow_up
 
 
 class CohortSummary(Typed):
-    """The cohort in figures and in one line."""
+    """The cohort in figures and in one line; ``rows`` are more than ``subjects`` where some have several."""
 
     rows: int
+    subjects: int
     events: int
     censored: int
     competing: int
@@ -26,29 +28,29 @@ class CohortSummary(Typed):
 
 
 def summarise(cohort: Cohort) -> CohortSummary:
-    """Count the cohort's rows, events and follow-up."""
+    """Count the cohort's subjects, rows, events and follow-up."""
     data, statement = cohort.follow_up, cohort.statement
-    events = int(data.count[data.event()].sum())
-    competing = int(data.count[data.status > 1].sum())
-    censored = data.size - events - competing
+    people = tally(data)
     followed = QuantileReading.model_validate(median_follow_up(data))
     median = wording.time(followed.time, cohort.time_digits)
+    in_rows = "" if people.rows == people.subjects else f" in {people.rows:,} rows"
     pieces = [
-        f"Following {wording.count(data.size, statement.rows_are)} to {statement.event_name}, "
-        f"in {statement.unit}",
-        wording.count(events, "events"),
-        f"{censored:,} censored",
-        *([f"{competing:,} competing"] if competing else []),
+        f"Following {wording.count(people.subjects, cohort.rows_are)}{in_rows} to "
+        f"{statement.event_name}, in {statement.unit}",
+        wording.count(people.events, "events"),
+        f"{people.censored:,} censored",
+        *([f"{people.competing:,} competing"] if people.competing else []),
         f"median follow-up {median}",
     ]
     return CohortSummary(
-        rows=data.size,
-        events=events,
-        censored=censored,
-        competing=competing,
+        rows=people.rows,
+        subjects=people.subjects,
+        events=people.events,
+        censored=people.censored,
+        competing=people.competing,
         unit=statement.unit,
         time_digits=cohort.time_digits,
-        rows_are=statement.rows_are,
+        rows_are=cohort.rows_are,
         event_name=statement.event_name,
         follow_up=followed,
         person_time=person_time(data),

@@ -10,6 +10,7 @@ from hourglass.analysis.figure import Area, CountRow, Line, Marks, area, line
 from hourglass.analysis.typed import Numbers, Typed, number, numbers
 from hourglass.core.arrays import BoolArray
 from hourglass.core.followup import FollowUp
+from hourglass.core.people import tally
 from hourglass.core.risk_table import StillFollowed, number_at_risk, risk_table, still_followed
 from hourglass.core.survival import SurvivalCurve, quantile, survival_curve
 
@@ -39,13 +40,15 @@ class CurvePoint(Typed):
 class CurveReading(Typed):
     """All that the sand line needs to read a curve at any time.
 
-    ``time`` are the event times with S, its limits and the events so far; ``followed_time`` and
-    ``followed`` the number at risk as a left-continuous step function.
+    ``moved_on`` are subjects whose last row is in another group. ``time`` are the event times with S,
+    its limits and the events so far; ``followed_time`` and ``followed`` the number at risk as a
+    left-continuous step function.
     """
 
     label: str
     tone: int
-    rows: int
+    subjects: int
+    moved_on: int
     events: int
     last: float
     thin_from: float | None
@@ -81,13 +84,14 @@ def curve_of(
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
     """The curve for the screen and the report, read also at chosen times."""
-    estimate, followed = curve.estimate, curve.followed
+    estimate, followed, people = curve.estimate, curve.followed, tally(curve.data)
     return CurveReading(
         label=curve.label,
         tone=curve.tone,
-        rows=curve.data.size,
+        subjects=people.subjects,
+        moved_on=people.moved_on,
         events=int(estimate.table.events.sum()),
-        last=curve.data.last,
+        last=curve.data.end,
         thin_from=thin_from(followed),
         time=[float(t) for t in estimate.table.time],
         survival=numbers(estimate.survival),
@@ -126,7 +130,7 @@ def curve_line(curve: Curve) -> Line:
     """The curve as a step line from 1 at time 0 to its largest observed time."""
     x = np.concatenate([[0.0], curve.estimate.table.time])
     y = np.concatenate([[1.0], curve.estimate.survival])
-    return line(curve.label, curve.tone, x, y, curve.data.last)
+    return line(curve.label, curve.tone, x, y, curve.data.end)
 
 
 def interval_area(curve: Curve) -> Area:
@@ -134,12 +138,13 @@ def interval_area(curve: Curve) -> Area:
     x = np.concatenate([[0.0], curve.estimate.table.time])
     lower = np.concatenate([[1.0], curve.estimate.lower])
     upper = np.concatenate([[1.0], curve.estimate.upper])
-    return area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.last)
+    return area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.end)
 
 
 def censoring_marks(curve: Curve) -> Marks:
-    """A tick on the curve at every distinct time at which a row left without the event."""
-    times = np.unique(curve.data.exit[curve.data.status != 1])
+    """A tick on the curve at every distinct time at which a subject left without the event."""
+    left = curve.data.last_rows & (curve.data.status != 1)
+    times = np.unique(curve.data.exit[left])
     at = np.searchsorted(curve.estimate.table.time, times, side="right")
     survival = np.concatenate([[1.0], curve.estimate.survival])[at]
     return Marks(

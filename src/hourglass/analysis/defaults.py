@@ -47,7 +47,7 @@ def default_statement(stage: Stage, cohort: Cohort) -> Statement:
 
 def round_times(cohort: Cohort) -> tuple[float, ...]:
     """Three or four round times within the follow-up."""
-    last = cohort.follow_up.last
+    last = cohort.follow_up.end
     steps = STEPS[cohort.statement.unit]
     step = next((s for s in steps if last / s <= 6), None)
     if step is None:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from hourglass.analysis import wording
 from hourglass.analysis.distributions import Distribution, Relation, distribution, relation
-from hourglass.analysis.groups import MOST_GROUPS, group_by, levels_of
+from hourglass.analysis.groups import MOST_GROUPS, first_of_each, group_by, levels_of
 from hourglass.analysis.typed import Typed, number
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
@@ -75,7 +75,7 @@ def describe(
         for c in table.columns
         if c.name not in statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
     ]
-    each = np.repeat(np.arange(table.size), cohort.follow_up.count)
+    each = _everyone(cohort)
     groups: Members = [("Everyone", each)]
     if by is not None and by in able:
         formed = group_by(table, by, reference)
@@ -96,18 +96,34 @@ def describe(
         can_group=able,
         groups=[DescribedGroup(label=label, rows=rows_.size) for label, rows_ in groups],
         rows=rows,
-        note=_note(len(groups)),
+        note=_note(len(groups), cohort.follow_up.subject is not None),
         distributions=distributions,
         relations=relations,
     )
 
 
-def _note(groups: int) -> str:
+def _everyone(cohort: Cohort) -> NDArray[np.int64]:
+    """The row of each subject, its first where it has several; as often as it is counted."""
+    data = cohort.follow_up
+    rows = np.arange(data.exit.size)
+    if data.subject is not None:
+        in_time = np.argsort(data.exit, kind="stable")
+        rows = np.sort(in_time[first_of_each(data.subject[in_time])])
+    return np.repeat(rows, data.count[rows])
+
+
+def _note(groups: int, several_rows: bool) -> str:
+    known = "Percentages are of the rows in which the column is known."
+    if several_rows:
+        known = (
+            "Each subject is described by its first row. Percentages are of the subjects for whom the "
+            "column is known."
+        )
     if groups <= 2:
-        return "Percentages are of the rows in which the column is known."
+        return known
     largest = "the largest between any two groups" if groups > 3 else "between the two groups"
     return (
-        "Percentages are of the rows in which the column is known. The standardised difference is "
+        f"{known} The standardised difference is "
         f"{largest}: means apart in pooled standard deviations; above {LARGE_DIFFERENCE} groups are "
         "often called unlike. It does not grow with the number of rows, as a p-value does."
     )

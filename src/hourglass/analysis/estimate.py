@@ -44,7 +44,7 @@ def estimate(
     figure = Figure(
         name=words.text,
         time_label=time_label(cohort),
-        end=cohort.follow_up.last,
+        end=cohort.follow_up.end,
         events=event_times(cohort),
         tracks=[
             Track(
@@ -63,6 +63,7 @@ def estimate(
     first = int(curve.estimate.table.at_risk[0]) if curve.estimate.table.time.size else 10
     found = [
         *cautions.made_by_decision(cohort),
+        *cautions.several_rows(cohort),
         *cautions.late_entry(cohort, first),
         *cautions.competing(cohort, "curve"),
         *cautions.few_followed(cohort, [("everyone", read.thin_from)]),
@@ -86,7 +87,7 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
     """Survival of everyone, as a sentence."""
     unit = cohort.statement.unit
     return sentence(
-        f"Estimate the share of {cohort.statement.rows_are} still free of "
+        f"Estimate the share of {cohort.rows_are} still free of "
         f"{cohort.statement.event_name}, with ",
         level_slot(statement.level),
         " log–log intervals, read at ",

@@ -1,11 +1,13 @@
 """The picture of follow-up: some rows as lines from entry to end, faithfully chosen."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hourglass.analysis.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Table
 
 MOST_LINES = 56
@@ -22,7 +24,10 @@ class FollowUpLine(Typed):
 
 
 def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[FollowUpLine], str]:
-    """A faithful sample of follow-up lines, longest first: evenly placed in order of time."""
+    """A faithful sample of follow-up lines, longest first: evenly placed in order of time.
+
+    Where a subject may have several rows its line goes from its first entry to its last end.
+    """
     found = derive(table, statement)
     if not isinstance(found, Derivation):
         return [], "Fill the marked words above to see each row's follow-up."
@@ -30,11 +35,16 @@ def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[Fo
     derived = made.derived
     shown = made.kept | derived.means("set aside")
     usable = np.flatnonzero(shown & np.isfinite(derived.time) & (derived.time >= 0))
+    named = statement.subject if table.has(statement.subject) else None
+    column = None if named is None else table.column(named)
+    start = np.maximum(derived.entry, 0.0)
+    what = "rows"
+    if statement.several_rows and named is not None:
+        usable, start = _one_each(keys_of(table, [named]), usable, derived.time, start)
+        what = "subjects"
     order = usable[np.argsort(-derived.time[usable], kind="stable")]
     pick = np.unique(np.linspace(0, order.size - 1, min(MOST_LINES, order.size)).round())
     chosen = order[pick.astype(int)]
-    named = statement.subject if table.has(statement.subject) else None
-    column = None if named is None else table.column(named)
     lines = []
     for row in chosen:
         given = derived.meanings[derived.code_of[row]]
@@ -42,11 +52,26 @@ def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[Fo
         lines.append(
             FollowUpLine(
                 label=label,
-                start=max(float(derived.entry[row]), 0.0),
+                start=float(start[row]),
                 end=float(derived.time[row]),
                 status=-1 if given is None else STATUS[given.meaning],
             )
         )
     if chosen.size == order.size:
-        return lines, f"All {order.size:,} rows, longest first."
-    return lines, f"{chosen.size} of {order.size:,} rows, evenly chosen from longest to shortest."
+        return lines, f"All {order.size:,} {what}, longest first."
+    return lines, f"{chosen.size} of {order.size:,} {what}, evenly chosen from longest to shortest."
+
+
+def _one_each(
+    key: NDArray[np.int64],
+    rows: NDArray[np.int64],
+    time: NDArray[np.float64],
+    start: NDArray[np.float64],
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """The last row of each subject, and starts (n,) moved to the subject's first."""
+    order = rows[np.lexsort((time[rows], key[rows]))]
+    ends = np.concatenate([key[order][1:] != key[order][:-1], [True]]) | (key[order] < 0)
+    first = start.copy()
+    begin = np.minimum.reduceat(start[order], np.concatenate([[0], np.flatnonzero(ends)[:-1] + 1]))
+    first[order[ends]] = begin
+    return order[ends], first

@@ -35,13 +35,23 @@ def levels_of(column: Column) -> tuple[str, ...]:
 
 
 def level_counts(cohort: Cohort, name: str) -> dict[str, int]:
-    """Subjects at each level, counts included."""
+    """Subjects with a row at each level, counts included."""
     column = cohort.table.column(name)
     labels = levels_of(column)
     code = _codes(column, labels)
+    data = cohort.follow_up
     held = np.where(code < 0, len(labels), code)
-    found = np.bincount(held, weights=cohort.follow_up.count, minlength=len(labels) + 1)
+    once = slice(None) if data.subject is None else first_of_each(data.subject, held)
+    found = np.bincount(held[once], weights=data.count[once], minlength=len(labels) + 1)
     return {label: int(found[k]) for k, label in enumerate(labels)}
+
+
+def first_of_each(*keys: IntArray) -> IntArray:
+    """(m,) the first place of every distinct combination of whole numbers (n,) ≥ 0."""
+    combined = np.zeros(keys[0].size, dtype=np.int64)
+    for key in keys:
+        combined = np.unique(combined * (key.max(initial=0) + 1) + key, return_inverse=True)[1]
+    return np.asarray(np.unique(combined, return_index=True)[1])
 
 
 def categories(cohort: Cohort) -> list[str]:

@@ -305,7 +305,7 @@ def _changing(coded: Design, found: HazardsFit) -> list[tuple[str, float]]:
 
 
 def _in_words(cohort: Cohort, terms: list[TermReading], level: float) -> list[str]:
-    rows, event = cohort.statement.rows_are, cohort.statement.event_name
+    rows, event = cohort.rows_are, cohort.statement.event_name
     others = ", other terms equal" if len(terms) > 1 else ""
     said = []
     for term in terms:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, derive
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
+from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.followup import FollowUp, RefusedRowsError, follow_up
 
@@ -25,6 +26,14 @@ class Cohort:
     statement: FollowUpStatement
     time_digits: int
     competing: tuple[str, ...]
+
+    @property
+    def rows_are(self) -> str:
+        """What to call those who are followed: subjects where each may have several rows."""
+        unnamed = FollowUpStatement.model_fields["rows_are"].default
+        several = self.follow_up.subject is not None
+        named = self.statement.rows_are
+        return "subjects" if several and named == unnamed else named
 
 
 def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Block, ...]:
@@ -58,6 +67,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
             status[derived.code_of[kept]],
             derived.entry[kept],
             derived.count[kept],
+            _subjects(table, statement, kept),
         )
     except RefusedRowsError as refused:
         numbers = table.numbers[kept]
@@ -67,6 +77,17 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
         )
     names = tuple(_name(derived.meaning(c), c) for c in competing)
     return Cohort(table.take(kept), data, statement, _time_digits(table, statement), names)
+
+
+def _subjects(
+    table: Table, statement: FollowUpStatement, kept: NDArray[np.int64]
+) -> NDArray[np.int64] | None:
+    """Whom each row belongs to, where a subject may have several; a row without one is one by itself."""
+    if not statement.several_rows or not table.has(statement.subject):
+        return None
+    key = keys_of(table, [statement.subject or ""])
+    alone = np.arange(table.size) + key.max(initial=-1) + 1
+    return np.where(key < 0, alone, key)[kept]
 
 
 def _meaning(derived: Derivation, code: str) -> str:

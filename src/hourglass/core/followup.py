@@ -37,6 +37,9 @@ class FollowUp:
         entry: (n,) entry times, −inf where the row has no late entry; None when no row has one.
         count: (n,) whole number of identical rows that each row stands for.
         merged: how many distinct times were merged into a smaller near-tie.
+        subject: (n,) a number for whoever each row belongs to; None where each row is one.
+        last: (n,) True for the row of a subject with its largest exit, over the whole data; None
+            where each row is one.
     """
 
     exit: FloatArray
@@ -44,6 +47,8 @@ class FollowUp:
     entry: FloatArray | None
     count: IntArray
     merged: int = 0
+    subject: IntArray | None = None
+    last: BoolArray | None = None
 
     @property
     def size(self) -> int:
@@ -51,9 +56,14 @@ class FollowUp:
         return int(self.count.sum())
 
     @property
-    def last(self) -> float:
+    def end(self) -> float:
         """The largest observed time: no curve is read past it."""
         return float(self.exit.max())
+
+    @property
+    def last_rows(self) -> BoolArray:
+        """(n,) True for the last row of a subject; True for all where each row is one."""
+        return np.ones(self.exit.size, dtype=bool) if self.last is None else self.last
 
     def event(self, status: int = 1) -> BoolArray:
         """(n,) True where the row ended with the given status."""
@@ -64,7 +74,15 @@ class FollowUp:
         entry = None if self.entry is None else self.entry[rows]
         if entry is not None and not np.isfinite(entry).any():
             entry = None
-        return FollowUp(self.exit[rows], self.status[rows], entry, self.count[rows], self.merged)
+        return FollowUp(
+            self.exit[rows],
+            self.status[rows],
+            entry,
+            self.count[rows],
+            self.merged,
+            None if self.subject is None else self.subject[rows],
+            None if self.last is None else self.last[rows],
+        )
 
 
 def follow_up(
@@ -72,6 +90,7 @@ def follow_up(
     status: ArrayLike,
     entry: ArrayLike | None = None,
     count: ArrayLike | None = None,
+    subject: ArrayLike | None = None,
 ) -> FollowUp:
     """Check and chain follow-up times (methods.md, section 1).
 
@@ -80,9 +99,11 @@ def follow_up(
         status: (n,) whole numbers ≥ 0.
         entry: (n,) entry times, −inf for rows under observation from the start.
         count: (n,) whole numbers ≥ 0; 1 each when absent. Rows with count 0 are dropped.
+        subject: (n,) whoever each row belongs to, as a whole number; each row is one when absent.
 
     Raises:
-        RefusedRowsError: naming the rows with a time, status or count that cannot be used.
+        RefusedRowsError: naming the rows with a time, status or count that cannot be used, and
+            those of one subject that overlap or differ in count.
         ValueError: when there are no rows.
     """
     t = np.array(exit, dtype=np.float64)
@@ -99,7 +120,34 @@ def follow_up(
     if late is not None and (late >= t).any():
         rows = np.flatnonzero(keep)[late >= t]
         raise RefusedRowsError((Refusal("entry is not before exit", rows),))
-    return FollowUp(t, s[keep].astype(np.int64), late, w[keep].astype(np.int64), merged)
+    whose = None if subject is None else np.asarray(subject, dtype=np.int64)[keep]
+    last = None if whose is None else _last_rows(t, late, w[keep], whose, np.flatnonzero(keep))
+    status_, count_ = s[keep].astype(np.int64), w[keep].astype(np.int64)
+    return FollowUp(t, status_, late, count_, merged, whose, last)
+
+
+def _last_rows(
+    t: FloatArray, e: FloatArray | None, w: FloatArray, subject: IntArray, rows: IntArray
+) -> BoolArray:
+    """(n,) True for each subject's row with the largest exit; rows that cannot be one's are refused."""
+    order = np.lexsort((t, subject))
+    same = subject[order][1:] == subject[order][:-1]
+    entry = np.full(t.size, -np.inf) if e is None else e
+    overlapping = same & (entry[order][1:] < t[order][:-1])
+    unlike = same & (w[order][1:] != w[order][:-1])
+    refusals = tuple(
+        Refusal(why, np.sort(rows[order[1:][bad]]))
+        for why, bad in (
+            ("begins before an earlier row of the same subject ends", overlapping),
+            ("differs in count from another row of the same subject", unlike),
+        )
+        if bad.any()
+    )
+    if refusals:
+        raise RefusedRowsError(refusals)
+    last = np.empty(t.size, dtype=bool)
+    last[order] = np.concatenate([~same, [True]])
+    return last
 
 
 def _refuse(t: FloatArray, s: FloatArray, e: FloatArray | None, w: FloatArray) -> None:

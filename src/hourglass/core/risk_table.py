@@ -55,16 +55,19 @@ def risk_table(data: FollowUp, event: BoolArray | None = None) -> RiskTable:
     happened = data.event() if event is None else event
     time, position = np.unique(data.exit[happened], return_inverse=True)
     events = np.bincount(position, weights=data.count[happened], minlength=time.size)
-    return RiskTable(time, number_at_risk(data, time), events.astype(np.int64), data.last)
+    return RiskTable(time, number_at_risk(data, time), events.astype(np.int64), data.end)
 
 
 def still_followed(data: FollowUp) -> StillFollowed:
-    """The number at risk at every time where it changes."""
+    """The number at risk at every time where it changes; at 0 those who enter at 0 are among them."""
     times = data.exit
     if data.entry is not None:
         times = np.concatenate([times, data.entry[np.isfinite(data.entry) & (data.entry >= 0)]])
     distinct = np.unique(times)
-    return StillFollowed(distinct, number_at_risk(data, distinct))
+    number = number_at_risk(data, distinct)
+    if data.entry is not None and distinct[0] == 0:
+        number[0] = data.count[data.entry <= 0].sum()
+    return StillFollowed(distinct, number)
 
 
 def person_time(data: FollowUp) -> float:

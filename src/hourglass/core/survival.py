@@ -119,8 +119,12 @@ def quantile(curve: SurvivalCurve, q: float) -> Quantile:
 
 
 def median_follow_up(data: FollowUp) -> Quantile:
-    """Median of the curve in which status 0 is the event (Schemper & Smith 1996)."""
-    return quantile(survival_curve(risk_table(data, data.event(0))), 0.5)
+    """Median of the curve in which the end of a last row with status 0 is the event.
+
+    Every other end of a row, be it an event or the beginning of the subject's next row, is a
+    censoring (Schemper & Smith 1996).
+    """
+    return quantile(survival_curve(risk_table(data, data.event(0) & data.last_rows)), 0.5)
 
 
 def _first(met: np.ndarray, time: FloatArray) -> float | None:

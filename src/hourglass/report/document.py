@@ -134,7 +134,9 @@ def _paragraphs(found: Findings) -> dict[str, str]:
     cohort, digits = found.estimate.cohort, found.estimate.cohort.time_digits
     median = next(q for q in found.estimate.curve.quartiles if q.q == 0.5)
     follow_up = (
-        f"{wording.count(cohort.rows, cohort.rows_are).capitalize()} were followed, for a median of "
+        f"{wording.count(cohort.subjects, cohort.rows_are).capitalize()} were followed"
+        + ("" if cohort.rows == cohort.subjects else f" in {cohort.rows:,} rows")
+        + ", for a median of "
         f"{wording.time(cohort.follow_up.time, digits)} {cohort.unit} (by the reversed curve). "
         f"{wording.count(cohort.events, 'events')} were seen, {cohort.censored:,} were censored"
         + (f", {cohort.competing:,} had a competing event. " if cohort.competing else ". ")

@@ -74,7 +74,7 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
 def group_table(
     estimate: EstimateResult, compare: CompareResult, times: tuple[float, ...]
 ) -> ReportTable:
-    """Rows, events, median and survival at chosen times: everyone, and each group."""
+    """Subjects, events, median and survival at chosen times: everyone, and each group."""
     unit, digits = estimate.cohort.unit, estimate.cohort.time_digits
     head = [
         "",
@@ -83,12 +83,14 @@ def group_table(
         f"median, {unit} (interval)",
         *(f"free at {wording.plain(t)}" for t in times),
     ]
-    keys = ["group", "rows", "events", "median", "median_lower", "median_upper"]
+    keys = ["group", "subjects", "events", "median", "median_lower", "median_upper"]
     for t in times:
         at = wording.plain(t)
         keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"followed_at_{at}"]
     curves = [estimate.curve, *compare.curves]
     rows = tuple(_group_row(curve, digits) for curve in curves)
+    moved = [f"{c.moved_on:,} from {c.label}" for c in curves if c.moved_on]
+    note = f" {estimate.cohort.rows_are.capitalize()} who moved on: {wording.listed(moved)}."
     return ReportTable(
         "groups",
         "Groups",
@@ -96,7 +98,7 @@ def group_table(
         tuple(keys),
         rows,
         "Medians are over everyone followed. In brackets the pointwise intervals on the log–log "
-        "scale; after the bar the number still followed at that time.",
+        "scale; after the bar the number still followed at that time." + (note if moved else ""),
     )
 
 
@@ -104,13 +106,13 @@ def _group_row(curve: CurveReading, digits: int) -> tuple[tuple[Cell, ...], tupl
     median = next(q for q in curve.quartiles if q.q == 0.5)
     cells = [
         Cell(curve.label, curve.label),
-        Cell(f"{curve.rows:,}", curve.rows),
+        Cell(f"{curve.subjects:,}", curve.subjects),
         Cell(f"{curve.events:,}", curve.events),
         Cell(quantile_text(median, digits), median.time),
     ]
     raw: list[Raw] = [
         curve.label,
-        curve.rows,
+        curve.subjects,
         curve.events,
         median.time,
         median.lower,

@@ -31,7 +31,8 @@ test("the number followed holds up to and at each of its times", () => {
 const CURVE: CurveReading = {
   label: "a",
   tone: 0,
-  rows: 4,
+  subjects: 4,
+  moved_on: 0,
   events: 3,
   last: 8,
   thin_from: null,

@@ -28,7 +28,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
     at = estimate.at(t)
     when = f"{wording.plain(t)} {unit}"
     if at is None:
-        formula = [f"Nobody is followed to {when}: the curve ends at {digits(curve.data.last)}."]
+        formula = [f"Nobody is followed to {when}: the curve ends at {digits(curve.data.end)}."]
         value = "not defined"
     else:
         value = wording.percent(at.survival)
@@ -62,7 +62,7 @@ def median_workings(curve: Curve, unit: str, time_digits: int) -> Workings:
             f"{digits(found.time)}"
         )
     elif found.time is None:
-        formula.append(f"S never falls to 0.5 within {digits(curve.data.last)} {unit}: not reached")
+        formula.append(f"S never falls to 0.5 within {digits(curve.data.end)} {unit}: not reached")
     else:
         formula.append(f"S first reaches 0.5 or less at {digits(found.time)}")
     formula += [

@@ -98,7 +98,7 @@ function CompareReadings({ study, result }: { study: string; result: CompareResu
           head={["", cohort.rows_are, "events", `median, ${cohort.unit}`]}
           rows={curves.map((c) => [
             { text: c.label, tone: c.tone },
-            whole(c.rows),
+            whole(c.subjects),
             whole(c.events),
             <span key="m">
               <Median curve={c} digits={digits} />
@@ -107,6 +107,16 @@ function CompareReadings({ study, result }: { study: string; result: CompareResu
             </span>,
           ])}
         />
+        {curves.some((c) => c.moved_on) ? (
+          <p className="quiet">
+            Moved on to another group:{" "}
+            {curves
+              .filter((c) => c.moved_on)
+              .map((c) => `${whole(c.moved_on)} from ${c.label}`)
+              .join(", ")}
+            .
+          </p>
+        ) : null}
       </Section>
       <Section title="Is the difference more than chance?">
         <Numbers

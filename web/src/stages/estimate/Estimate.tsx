@@ -94,7 +94,8 @@ function EstimateReadings({ study, result }: { study: string; result: EstimateRe
         <Numbers
           label="Follow-up"
           rows={[
-            [cohort.rows_are, whole(cohort.rows)],
+            [cohort.rows_are, whole(cohort.subjects)],
+            ...(cohort.rows === cohort.subjects ? [] : [["rows", whole(cohort.rows)]]),
             ["events", whole(cohort.events)],
             ["censored", whole(cohort.censored)],
             ...(cohort.competing ? [["competing events", whole(cohort.competing)]] : []),

@@ -1,0 +1,61 @@
+"""Subjects with several rows: who they are, how their follow-up ended (methods.md, section 2)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.followup import FollowUp
+
+
+@dataclass(frozen=True, slots=True)
+class Tally:
+    """Rows and people of a group, or of everyone, counts included.
+
+    Attributes:
+        rows: rows, each as often as it is counted.
+        subjects: those with a row here; without a subject column every row is one.
+        events: rows with status 1.
+        censored, competing: subjects whose last row is here, with status 0, with a status ≥ 2.
+        moved_on: subjects whose last row is in another group.
+        before_last: events after which the subject goes on in a later row.
+    """
+
+    rows: int
+    subjects: int
+    events: int
+    censored: int
+    competing: int
+    moved_on: int
+    before_last: int
+
+
+def tally(data: FollowUp) -> Tally:
+    """Count rows and people; a row that its subject goes on after is no censoring."""
+    last, count = data.last_rows, data.count
+    if data.subject is None:
+        subjects = data.size
+    else:
+        _, first = np.unique(data.subject, return_index=True)
+        subjects = int(count[first].sum())
+    return Tally(
+        rows=data.size,
+        subjects=subjects,
+        events=int(count[data.event()].sum()),
+        censored=int(count[last & data.event(0)].sum()),
+        competing=int(count[last & (data.status > 1)].sum()),
+        moved_on=subjects - int(count[last].sum()),
+        before_last=int(count[~last & data.event()].sum()),
+    )
+
+
+def delayed_entry(data: FollowUp) -> bool:
+    """Whether somebody's first entry is above 0, or somebody's rows leave a gap (section 1)."""
+    if data.entry is None:
+        return False
+    if data.subject is None:
+        return bool((data.entry > 0).any())
+    order = np.lexsort((data.exit, data.subject))
+    entry, subject = data.entry[order], data.subject[order]
+    first = np.concatenate([[True], subject[1:] != subject[:-1]])
+    before = np.concatenate([[0.0], data.exit[order][:-1]])
+    return bool((entry > np.where(first, 0.0, before)).any())

@@ -1,0 +1,51 @@
+"""Several rows for a subject: what is told of people is told by subject."""
+
+from hourglass.analysis.compare import compare
+from hourglass.analysis.describe import describe
+from hourglass.analysis.estimate import estimate
+from hourglass.analysis.follow_up_lines import follow_up_lines
+from hourglass.analysis.statements import CompareStatement, EstimateStatement
+from hourglass.cohort.statement import Duration
+from making import cohort
+
+SPELLS = """who,start,stop,s,arm
+a,0,4,0,x
+a,4,9,1,y
+b,0,3,0,x
+b,3,12,0,x
+c,0,5,0,y
+c,5,7,2,y
+d,0,8,1,x
+d,8,10,0,x
+"""
+
+
+def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
+    spells = cohort(
+        SPELLS, clock=Duration(column="stop"), late_entry="start", subject="who", several_rows=True
+    )
+    found = estimate(spells, EstimateStatement())
+    summary = found.cohort
+    assert (summary.subjects, summary.rows, summary.events) == (4, 8, 2)
+    assert (summary.censored, summary.competing) == (2, 1)
+    assert summary.line.startswith("Following 4 subjects in 8 rows to the event, in months")
+    (marks,) = found.figure.tracks[0].marks
+    assert marks.x == [7, 10, 12], "no tick where a subject goes on"
+    assert found.curve.followed[0] == 4, "at 0 nobody is missing from the table"
+    assert [c.key for c in found.cautions] == [
+        "followed after the event", "competing events: curve", "few followed",
+    ]  # fmt: skip
+    compared = compare(spells, CompareStatement(by="arm"))
+    assert [(c.label, c.subjects, c.events, c.moved_on) for c in compared.curves] == [
+        ("x", 3, 1, 1), ("y", 2, 1, 0),
+    ]  # fmt: skip
+    assert compared.figure.tracks[0].marks[0].x == [10, 12]
+    by = next(p.slot for p in compared.sentence.parts if p.slot and p.slot.id == "by")
+    assert next(o for o in by.options if o.label == "arm").note == "x 3 · y 2"
+    lines, note = follow_up_lines(spells.table, spells.statement)
+    assert note == "All 4 subjects, longest first."
+    assert [(line.label, line.start, line.end, line.status) for line in lines] == [
+        ("b", 0, 12, 0), ("d", 0, 10, 0), ("a", 0, 9, 1), ("c", 0, 7, 2),
+    ]  # fmt: skip
+    described = describe(spells, "arm")
+    assert [(g.label, g.rows) for g in described.groups] == [("Everyone", 4), ("x", 3), ("y", 1)]
