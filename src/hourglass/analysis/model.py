@@ -131,11 +131,13 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
     except (ValueError, NoSuchColumnError) as reason:
         return _blank(cohort, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
-    alone = _alone(coded, watch)
+    # Of a single term there is nothing to adjust for: alone it is what it is.
+    alone = _alone(coded, watch) if len(coded.terms) > 1 else None
     terms = []
     for k, label in enumerate(coded.terms):
         watch(f"leaving out {label}", 0.5 + 0.3 * k / len(coded.terms))
         positions = coded.of_term(k)
+        adjusted = {int(c): _ratio(coded, found, int(c), statement.level) for c in positions}
         terms.append(
             TermReading(
                 label=label,
@@ -146,8 +148,10 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
                         column=int(c),
                         label=coded.columns[c].label,
                         against=coded.columns[c].against,
-                        adjusted=_ratio(coded, found, int(c), statement.level),
-                        alone=_alone_ratio(coded, alone[k], positions, int(c), statement.level),
+                        adjusted=adjusted[int(c)],
+                        alone=adjusted[int(c)]
+                        if alone is None
+                        else _alone_ratio(coded, alone[k], positions, int(c), statement.level),
                     )
                     for c in positions
                 ],

@@ -14,7 +14,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Aliased, Columns, usable_columns
 from hourglass.core.regression.likelihood import Likelihood, likelihood
 from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
-from hourglass.core.regression.recession import Recession, UndecidedError, recession
+from hourglass.core.regression.recession import Recession, UndecidedError, recession, ways_out
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.survival import normal_quantile
 
@@ -136,15 +136,34 @@ def fit(
     return _result(x.shape[1], problem, at_zero, _supremum(problem, at_zero, watch))
 
 
-def highest_value(data: FollowUp, x: FloatArray, offset: FloatArray) -> float:
-    """The supremum of the log partial likelihood over the coefficients of ``x``, beside an offset.
+def highest_values(data: FollowUp, x: FloatArray) -> Callable[[FloatArray], float]:
+    """The supremum of the log partial likelihood over the coefficients of ``x``, beside any offset.
+
+    Whether a maximum is only approached does not depend on the offset, so it is decided once.
+
+    Args:
+        data, x: follow-up of n rows and their columns (n, p).
+
+    Returns:
+        a function of an offset (n,).
 
     Raises:
-        NotEstimableError: when the search does not converge.
+        NotEstimableError: when it cannot be decided, or (from the function) when the search does
+            not converge.
     """
-    problem = _problem(data, x, offset)
-    at_zero = problem.evaluate(np.zeros(problem.columns.kept.size))
-    return _supremum(problem, at_zero).found.at.value
+    problem = _problem(data, x, np.zeros(data.exit.size))
+    z, sets = problem.columns.z, problem.sets
+    away = _away(problem) if z.shape[1] else None
+    if away is not None:
+        z, sets = z @ away.basis, risk_sets(away.left)
+
+    def highest(offset: FloatArray) -> float:
+        found = maximise(lambda b: likelihood(sets, z, b, offset), z)
+        if not found.converged:
+            raise NotEstimableError("the search for the coefficients did not settle")
+        return found.at.value
+
+    return highest
 
 
 def _problem(data: FollowUp, x: FloatArray, offset: FloatArray) -> _Problem:
@@ -160,10 +179,7 @@ def _supremum(
     found = maximise(problem.evaluate, z, watch, WIDEST)
     if not _suspect(found, at_zero, problem.data.exit.size):
         return _Supremum(found, None)
-    try:
-        away = recession(problem.data, problem.sets, z)
-    except UndecidedError as error:
-        raise NotEstimableError(str(error)) from None
+    away = _away(problem)
     if away is None:
         if not found.converged:
             found = maximise(problem.evaluate, z, watch)
@@ -175,6 +191,13 @@ def _supremum(
             f"the search for the coefficients did not settle in {found.iterations} steps"
         )
     return _Supremum(found, away)
+
+
+def _away(problem: _Problem) -> Recession | None:
+    try:
+        return recession(problem.data, problem.sets, problem.columns.z)
+    except UndecidedError as error:
+        raise NotEstimableError(str(error)) from None
 
 
 def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
@@ -267,7 +290,7 @@ def _result(p: int, problem: _Problem, at_zero: Likelihood, highest: _Supremum) 
         scaled, linear = found.beta, columns.z @ found.beta
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
-        fate[columns.kept] = _fates(away)
+        fate[columns.kept] = _fates(problem)
         inverse = away.basis @ _inverse(information) @ away.basis.T
         scaled = away.basis @ found.beta
         linear = columns.z @ scaled
@@ -303,7 +326,7 @@ def _result(p: int, problem: _Problem, at_zero: Likelihood, highest: _Supremum) 
     )
 
 
-def _fates(away: Recession) -> list[Fate]:
+def _fates(problem: _Problem) -> list[Fate]:
     """What becomes of each coefficient as all run as far as they go."""
     words: dict[tuple[bool, bool], Fate] = {
         (False, False): "finite",
@@ -311,4 +334,8 @@ def _fates(away: Recession) -> list[Fate]:
         (False, True): "to -infinity",
         (True, True): "undetermined",
     }
-    return [words[bool(up), bool(down)] for up, down in zip(away.rises, away.falls, strict=True)]
+    try:
+        rises, falls = ways_out(problem.sets, problem.columns.z)
+    except UndecidedError as error:
+        raise NotEstimableError(str(error)) from None
+    return [words[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]

@@ -7,7 +7,7 @@ from scipy.optimize import brentq
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit, NotEstimableError, highest_value
+from hourglass.core.regression.fit import HazardsFit, NotEstimableError, highest_values
 from hourglass.core.survival import normal_quantile
 
 WIDEST_SEARCH = 500.0
@@ -34,11 +34,13 @@ def finite_limit(
     drop = normal_quantile(level) ** 2 / 2
     scale = float(np.ptp(x[:, column])) or 1.0
 
-    def excess(scaled: float) -> float:
-        offset = x[:, column] * (scaled / scale)
-        return fitted.value - highest_value(data, x[:, others], offset - offset.mean()) - drop
-
     try:
+        highest = highest_values(data, x[:, others])
+
+        def excess(scaled: float) -> float:
+            offset = x[:, column] * (scaled / scale)
+            return fitted.value - highest(offset - offset.mean()) - drop
+
         ends = _bracket(excess, towards)
         if ends is None:
             return None

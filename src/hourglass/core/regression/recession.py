@@ -14,7 +14,7 @@ import numpy as np
 from scipy.linalg import eigh
 from scipy.optimize import linprog
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import information, moments
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
@@ -42,15 +42,11 @@ class Recession:
     """What is left of a likelihood after its coefficients have run as far as they go.
 
     Attributes:
-        rises, falls: (q,) True where a direction of the cone has the coefficient rising, falling;
-            where both are, the rows fit any value equally well.
         rank: (n,) the order of the rows along a direction inside the cone, equal where it ties them.
         left: follow-up in which rows of different ranks are never at risk together.
         basis: (q, q − m) directions in which the likelihood that is left is not constant.
     """
 
-    rises: np.ndarray
-    falls: np.ndarray
     rank: IntArray
     left: FollowUp
     basis: FloatArray
@@ -69,10 +65,6 @@ def recession(data: FollowUp, sets: RiskSets, z: FloatArray) -> Recession | None
     cone = _Cone(sets, z)
     if cone.strict(cone.farthest(cone.inward())) is None:
         return None
-    rises, falls = np.zeros(z.shape[1], dtype=bool), np.zeros(z.shape[1], dtype=bool)
-    for k, axis in enumerate(np.eye(z.shape[1])):
-        rises[k] = cone.farthest(axis)[k] > STRICT
-        falls[k] = cone.farthest(-axis)[k] < -STRICT
     rank, left = np.zeros(z.shape[0], dtype=np.int64), data
     within = cone
     for _ in range(z.shape[1]):
@@ -83,7 +75,23 @@ def recession(data: FollowUp, sets: RiskSets, z: FloatArray) -> Recession | None
         rank = np.unique(rank * (along.max() + 1) + along, return_inverse=True)[1]
         left = apart_by(data, rank)
         within = _Cone(risk_sets(left), z)
-    return Recession(rises, falls, rank, left, _informative(sets, within.sets, z))
+    return Recession(rank, left, _informative(sets, within.sets, z))
+
+
+def ways_out(sets: RiskSets, z: FloatArray) -> tuple[BoolArray, BoolArray]:
+    """(q,) twice: True where a direction of the cone has the coefficient rising, and falling.
+
+    A coefficient with neither stays finite; of one with both the rows fit any value equally well.
+
+    Raises:
+        UndecidedError: when rounding leaves it open.
+    """
+    cone = _Cone(sets, z)
+    rises, falls = np.zeros(z.shape[1], dtype=bool), np.zeros(z.shape[1], dtype=bool)
+    for k, axis in enumerate(np.eye(z.shape[1])):
+        rises[k] = cone.farthest(axis)[k] > STRICT
+        falls[k] = cone.farthest(-axis)[k] < -STRICT
+    return rises, falls
 
 
 def apart_by(data: FollowUp, stratum: IntArray) -> FollowUp:
