@@ -6,7 +6,7 @@ import pytest
 
 from hourglass.analysis.follow_up_sentence import follow_up_sentence
 from hourglass.analysis.preparation import prepare
-from hourglass.cohort.proposal import proposed_meaning
+from hourglass.cohort.code_meanings import said_by_word
 from hourglass.cohort.statement import FollowUpStatement
 from making import MEANINGS, table, timed
 
@@ -144,10 +144,10 @@ def test_a_subject_may_have_several_rows():
 @pytest.mark.parametrize(
     ("column", "code", "meaning"),
     [
-        ("status", "1", "event"),
-        ("status", "0", "censored"),
-        ("censored", "1", "censored"),
-        ("CNSR", "0", "event"),
+        ("status", "1", None),
+        ("dead", "0", None),
+        ("censored", "1", None),
+        ("CNSR", "yes", "censored"),
         ("alive", "yes", "censored"),
         ("outcome", " Dead ", "event"),
         ("outcome", "lost to follow-up", "censored"),
@@ -157,7 +157,7 @@ def test_a_subject_may_have_several_rows():
     ],
 )
 def test_meanings_are_proposed_by_the_words_for_them(column, code, meaning):
-    assert proposed_meaning(column, code) == meaning
+    assert said_by_word(column, code) == meaning
 
 
 def test_codes_come_with_their_spellings_and_proposals_and_no_meaning():

@@ -11,30 +11,38 @@ REVERSED = "id,months,event,arm\n" + "".join(
 
 
 def prepared(page, name, text):
-    """A study with a file of its own and the proposed meanings set."""
+    """A study with a file of its own, 1 said to be the event and 0 to be censored."""
     begin(page, name)
     send(page, "own.csv", text.encode())
     page.get_by_text("own.csv").first.wait_for()
     page.slot("meanings").click()
-    page.button("Fill these in").click()
+    for code, meaning in (("0", "censored, no event seen"), ("1", "the event")):
+        page.get_by_label(f"What {code} means").click()
+        page.get_by_role("option", name=meaning, exact=True).click()
     page.button("Set meanings").click()
     page.spine("Prepare").get_by_text("rows kept").wait_for()
 
 
-def test_a_proposal_that_looks_reversed_comes_with_a_picture_of_both_readings(page):
-    begin(page, "Reversed")
+def test_two_digits_come_with_a_picture_of_both_readings_and_none_is_proposed(page):
+    begin(page, "Digits")
     send(page, "own.csv", REVERSED.encode())
-    finding = page.locator(
-        "article.finding", has_text="The proposed event may be the censored code"
-    )
+    finding = page.locator("article.finding", has_text="event is 0 or 1: which is the event?")
     finding.wait_for()
     pictures = finding.get_by_role("img")
     said = [pictures.nth(k).get_attribute("aria-label") for k in range(pictures.count())]
-    assert said == [
-        "as proposed: the curve ends at 0%",
-        "the other way round: the curve ends at 50%",
-    ]
+    assert said == ["0 is the event: the curve ends at 50%", "1 is the event: the curve ends at 0%"]
+    page.slot("meanings").click()
+    page.get_by_label("What 1 means").wait_for()
+    assert page.get_by_text("Probably").count() == 0
     assert page.axe() == []
+
+
+def test_codes_that_look_reversed_say_so_with_the_chance_of_it(page):
+    prepared(page, "Reversed", REVERSED)
+    finding = page.locator("article.finding", has_text="may be the wrong way round")
+    finding.wait_for()
+    assert "by chance it would be 50 %" in finding.inner_text()
+    assert finding.get_by_role("img").count() == 2
 
 
 @pytest.mark.parametrize(

@@ -5,6 +5,7 @@ from datetime import date
 import numpy as np
 import pytest
 
+from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.statement import BetweenDates, CodeMeaning, FollowUpStatement
@@ -115,16 +116,63 @@ def test_a_code_that_looks_reversed_comes_with_both_readings():
     assert first.times[0] == 0
     assert first.heights == tuple(sorted(first.heights, reverse=True))
     assert second.heights[-1] == pytest.approx(0.5), "the first twelve of 24 as events"
+    assert "by chance it would be 50 %, and so many in 1 of 62,003 studies" in finding.why
     assert "possibly reversed" not in found(many(lambda k: (k + 1, int(k < 12), "a", k % 5)))
-    proposed = found(text, meanings={})["possibly reversed"]
-    assert proposed.picture[0].name == "as proposed"
+    worded = {"yes": CodeMeaning(meaning="event"), "no": CodeMeaning(meaning="censored")}
+    words = many(lambda k: (k + 1, "yes" if k >= 12 else "no", "ab"[k % 2], k % 5))
+    assert found(words, meanings=worded)["possibly reversed"].picture[0].name == "as it stands"
+    assert found(words, meanings={})["possibly reversed"].picture[0].name == "as proposed"
+
+
+def test_times_that_chance_could_give_are_no_sign_of_a_reversed_code():
+    # Six and six: four in five pairs would be so by chance once in some twenty studies.
+    few = "t,s\n" + "".join(
+        f"{t},{s}\n" for t, s in zip(range(1, 13), [0, 0, 1, 0, 0, 1, 1, 0, 1, 0, 1, 1])
+    )
+    assert "possibly reversed" not in found(few)
+
+
+def test_two_digits_are_pictured_both_ways_and_none_is_called_probable():
+    for low, high in (("0", "1"), ("1", "2")):
+        text = many(lambda k: (k + 1, (low, high)[k >= 12], "ab"[k % 2], k % 5))  # noqa: B023
+        known = found(text, meanings={})
+        assert "possibly reversed" not in known
+        finding = known["which is the event: s"]
+        assert [c.name for c in finding.picture] == [f"{low} is the event", f"{high} is the event"]
+        assert finding.picture[0].heights[-1] == pytest.approx(0.5)
+        assert "No other column speaks for one of them" in finding.why
+        assert probable_meanings(table(text), timed(meanings={})) == {}
+        assert "which is the event: s" not in found(text), "it goes once the codes have a meaning"
+
+
+def test_another_column_speaks_for_a_digit_when_chance_does_not_explain_it():
+    dated = "t,s,died_on\n" + "".join(
+        f"{k + 1},{1 + k % 2},{'' if k % 2 else f'2020-01-{k + 1:02d}'}\n" for k in range(24)
+    )
+    said = probable_meanings(table(dated), timed(meanings={}))
+    assert {code: p.meaning for code, p in said.items()} == {"1": "event", "2": "censored"}
+    why = found(dated, meanings={})["which is the event: s"].why
+    assert "died_on has a date in 12 rows, all of them 1: that speaks for 1." in why
+    few = "t,s,died_on\n1,1,2020-01-01\n2,2,\n3,1,2020-01-03\n4,2,\n5,2,\n6,2,\n"
+    assert probable_meanings(table(few), timed(meanings={})) == {}, (
+        "two dates may fall so by chance"
+    )
+    named = "t,s,state\n" + "".join(
+        f"{k + 1},{k % 2},{'lost' if k % 2 else 'dead'}\n" for k in range(9)
+    )
+    said = probable_meanings(table(named), timed(meanings={}))
+    assert {c: (p.meaning, p.because) for c, p in said.items()} == {
+        "0": ("event", "state says dead wherever it stands"),
+        "1": ("censored", "state says lost wherever it stands"),
+    }
+    torn = named + "30,0,lost\n"
+    assert probable_meanings(table(torn), timed(meanings={})) == {}
 
 
 def test_a_reversed_code_shows_against_a_date_of_the_event():
     text = changed(died_on=lambda k: "" if k % 2 else f"2020-01-{k % 28 + 1:02d}")
-    assert "died_on has a date mostly in the rows taken for censored" in (
-        found(text)["possibly reversed"].why.lower()
-    )
+    why = found(text)["possibly reversed"].why
+    assert "died_on has a date in 100 % of the rows taken for censored and 0 % of those with" in why
 
 
 def test_missingness_that_goes_with_the_outcome_is_said():

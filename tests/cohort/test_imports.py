@@ -6,12 +6,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal import propose, proposed_meaning
+from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, DatedEvent, FirstOf
 from hourglass.cohort.steps.apply import apply_steps, refuse_broken
@@ -50,8 +51,8 @@ def formed(table, statement):
 
 def with_proposed_meanings(table, statement):
     codes = statement.meanings or {
-        code: CodeMeaning(meaning=proposed_meaning(statement.outcome, code))
-        for code in table.column(statement.outcome).counts()
+        code: CodeMeaning(meaning=probable.meaning)
+        for code, probable in probable_meanings(table, statement).items()
     }
     return statement.model_copy(update={"meanings": codes})
 

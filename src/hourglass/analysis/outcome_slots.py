@@ -4,8 +4,8 @@ import numpy as np
 
 from hourglass.analysis import wording
 from hourglass.analysis.sentence import CodeRow, Entry, Option, Slot
+from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
-from hourglass.cohort.proposal import proposed_meaning
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
 
@@ -117,15 +117,18 @@ def _codes_slot(table: Table, statement: FollowUpStatement) -> Slot:
     assert statement.outcome is not None
     codes, code_of, spellings = folded_codes(table.column(statement.outcome))
     counts = np.bincount(code_of, minlength=len(codes))
+    probable = probable_meanings(table, statement)
     rows = []
     for code, n, spelled in zip(codes, counts, spellings, strict=True):
         given = statement.meaning_of(code)
+        likely = probable.get(code) if given is None else None
         rows.append(
             CodeRow(
                 code=code,
                 count=int(n),
                 spellings=[s for s in spelled if s != code] if len(spelled) > 1 else [],
-                proposed=proposed_meaning(statement.outcome, code) if given is None else None,
+                proposed=None if likely is None else likely.meaning,
+                because="" if likely is None else likely.because,
                 meaning=None if given is None else given.meaning,
                 name="" if given is None else given.name,
             )

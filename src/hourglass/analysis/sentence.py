@@ -42,6 +42,7 @@ class CodeRow(Typed):
     count: int
     spellings: list[str] = Field(default_factory=list)
     proposed: Literal["event", "censored"] | None = None
+    because: str = ""
     meaning: Literal["event", "censored", "competing", "set aside"] | None
     name: str
 

@@ -1,7 +1,5 @@
 """A first follow-up statement for a new table: columns are proposed, meanings never assumed."""
 
-from typing import Literal
-
 from hourglass.cohort.statement import BetweenDates, Duration, FollowUpStatement, Unit
 from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn
 
@@ -22,14 +20,6 @@ TIME_WORDS: dict[str, Unit] = {
     "followup": "months",
     "follow_up": "months",
 }
-SAYS_EVENT = (
-    "dead", "died", "death", "deceased", "event", "yes", "true", "failed", "failure", "relapse",
-    "relapsed", "burnt out", "rejected", "rejection", "tot", "ja", "oui", "y",
-)  # fmt: skip
-SAYS_CENSORED = (
-    "alive", "censored", "no", "false", "lost", "lost to follow-up", "withdrawn", "withdrew", "ok",
-    "running", "no event", "event-free", "lebt", "nein", "non", "n", "still working", "moved away",
-)  # fmt: skip
 
 
 def propose(table: Table) -> FollowUpStatement:
@@ -55,25 +45,6 @@ def propose(table: Table) -> FollowUpStatement:
         outcome=_by_word([c.name for c in table.columns if _few_values(c)], OUTCOME_WORDS),
         subject=_subject(table),
     )
-
-
-def proposed_meaning(column: str, code: str) -> Literal["event", "censored"] | None:
-    """What a code probably means, by the words for it; for a person to confirm, never applied.
-
-    A column that is named for censoring has its 1 for censored, any other its 1 for the event.
-    """
-    word = code.strip().casefold()
-    if word in SAYS_EVENT or word in SAYS_CENSORED:
-        event = word in SAYS_EVENT
-    elif word in ("0", "1"):
-        event = word == "1"
-    else:
-        return None
-    plain = word in ("0", "1", "yes", "no", "true", "false", "y", "n", "ja", "nein")
-    about = column.lower()
-    if plain and any(w in about for w in ("cens", "cnsr", "alive", "lost", "running")):
-        event = not event
-    return "event" if event else "censored"
 
 
 def _few_values(column: object) -> bool:

@@ -96,7 +96,7 @@ export function CodesEditor({
           {proposed
             .map((r) => `${r.code} is ${r.proposed === "event" ? "the event" : "censored"}`)
             .join(", ")}
-          : by the words alone.{" "}
+          : {[...new Set(proposed.map((r) => r.because))].join("; ")}.{" "}
           <Button
             variant="outlined"
             onClick={() =>

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from hourglass.cohort.code_meanings import CHANCE, EVENT_DATES, is_digits, probable_meanings
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.finding import (
     CORRECT,
@@ -16,9 +17,9 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
-from hourglass.cohort.proposal import proposed_meaning
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.table import DateColumn, NumberColumn
+from hourglass.core.chance import longer_than, so_many_among
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import risk_table
 from hourglass.core.survival import survival_curve
@@ -26,7 +27,7 @@ from hourglass.core.survival import survival_curve
 POINTS = 60
 LONGER = 0.6
 """With this chance or more that an event's time is the longer one, the coding looks reversed."""
-EVENT_DATES = ("death", "died", "event", "fail", "relapse", "rejection", "removed")
+FEWEST = 5
 
 
 def code_findings(look: Look) -> Iterator[Finding]:
@@ -38,6 +39,7 @@ def code_findings(look: Look) -> Iterator[Finding]:
         yield from _blank(look, derived)
         yield from _unknown(look, derived)
         yield from _counts(look, derived)
+        yield from _which_is_the_event(look, derived)
     yield from _reversed(look, derived)
     yield from _everyone(look, derived)
 
@@ -105,32 +107,56 @@ def _counts(look: Look, derived: Derivation) -> Iterator[Finding]:
     )
 
 
+def _which_is_the_event(look: Look, derived: Derivation) -> Iterator[Finding]:
+    """Two digits without a meaning: both readings, and what another column says of them."""
+    codes = [code for code in derived.codes if code != BLANK]
+    if len(codes) != 2 or not is_digits(derived.codes) or any(derived.meanings):
+        return
+    usable = np.isfinite(derived.time) & (derived.time >= 0)
+    if usable.sum() < FEWEST:
+        return
+    outcome = look.statement.outcome or ""
+    said = probable_meanings(look.table, look.statement)
+    events = [code for code, probable in said.items() if probable.meaning == "event"]
+    speaks = (
+        f"{said[events[0]].because}: that speaks for {events[0]}."
+        if len(events) == 1
+        else "No other column speaks for one of them."
+    )
+    yield Finding(
+        f"which is the event: {outcome}",
+        f"{outcome} is {codes[0]} or {codes[1]}: which is the event?",
+        f"Digits do not say it by themselves. {speaks} Compare both readings, and say what the codes "
+        "mean in the sentence above.",
+        look.numbers(derived.code_of == derived.codes.index(codes[1])),
+        (outcome, *clock_columns(look.statement)),
+        (),
+        tuple(
+            _curve(
+                f"{code} is the event",
+                derived.time[usable],
+                (derived.code_of == derived.codes.index(code))[usable],
+            )
+            for code in codes
+        ),
+    )
+
+
 def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
     proposed = all(m is None for m in derived.meanings)
     means = [m.meaning if m is not None else None for m in derived.meanings]
     if proposed:  # nothing is said yet: look at what would be proposed
-        means = [proposed_meaning(look.statement.outcome or "", code) for code in derived.codes]
+        probable = probable_meanings(look.table, look.statement)
+        means = [probable[c].meaning if c in probable else None for c in derived.codes]
     events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
     censored = np.array([m == "censored" for m in means], dtype=bool)[derived.code_of]
     usable = np.isfinite(derived.time) & (derived.time >= 0)
-    a, b = derived.time[events & usable], derived.time[censored & usable]
-    if a.size < 5 or b.size < 5:
+    if (events & usable).sum() < FEWEST or (censored & usable).sum() < FEWEST:
         return
-    clues = []
-    chance = _longer(a, b)
-    if chance >= LONGER:
-        clues.append(
-            f"in {100 * chance:.0f} % of pairs the row with the event has the longer time, where "
-            "events usually end follow-up early"
-        )
-    if look.statement.ended == "codes" and look.statement.clock.kind != "first of":
-        for column in look.table.columns:
-            if not isinstance(column, DateColumn) or column.name in clock_columns(look.statement):
-                continue
-            if any(word in column.name.lower() for word in EVENT_DATES):
-                with_date = ~column.missing
-                if with_date[censored].mean() > 0.5 > with_date[events].mean():
-                    clues.append(f"{column.name} has a date mostly in the rows taken for censored")
+    clues = [
+        *_longer(derived.time[events & usable], derived.time[censored & usable]),
+        *_dated_without(look, events, censored),
+    ]
     if not clues:
         return
     yield Finding(
@@ -138,8 +164,8 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
         "The proposed event may be the censored code"
         if proposed
         else "The event and the censored codes may be the wrong way round",
-        f"{'; '.join(clues).capitalize()}. Compare both readings: if the second is right, exchange "
-        "the meanings in the sentence above.",
+        f"{'; '.join(clues)}. Compare both readings: if the second is right, exchange the meanings in "
+        "the sentence above.",
         look.numbers(events),
         (look.statement.outcome or "",),
         (KEEP,),
@@ -152,11 +178,43 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
     )
 
 
-def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
-    """The chance that a time of ``a`` is longer than one of ``b``, ties counting half."""
-    b = np.sort(b)
-    below, above = np.searchsorted(b, a, "left"), np.searchsorted(b, a, "right")
-    return float((below + above).mean() / 2 / b.size)
+def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> Iterator[str]:
+    """Times ``a`` of events longer than times ``b`` of the censored, by more than chance."""
+    share, p = longer_than(a, b)
+    if share >= LONGER and p < CHANCE:
+        yield (
+            f"In {100 * share:.0f} % of pairs the row with the event has the longer time, where events "
+            f"usually end follow-up early; by chance it would be 50 %, and so many in {_one_in(p)}"
+        )
+
+
+def _dated_without(
+    look: Look, events: NDArray[np.bool_], censored: NDArray[np.bool_]
+) -> Iterator[str]:
+    """A date named for the event that stands with the censored more often than with the event."""
+    if look.statement.ended != "codes" or look.statement.clock.kind == "first of":
+        return
+    for column in look.table.columns:
+        if not isinstance(column, DateColumn) or column.name in look.statement.spent:
+            continue
+        there = ~column.missing
+        if not any(word in column.name.lower() for word in EVENT_DATES):
+            continue
+        a, b = int((there & events).sum()), int((there & censored).sum())
+        shares = a / events.sum(), b / censored.sum()
+        if not shares[0] < 0.5 < shares[1]:
+            continue
+        both = int(events.sum() + censored.sum())
+        p = so_many_among(b, a + b, int(censored.sum()), both)
+        if p < CHANCE:
+            yield (
+                f"{column.name} has a date in {100 * shares[1]:.0f} % of the rows taken for censored and "
+                f"{100 * shares[0]:.0f} % of those with the event, by chance so far apart in {_one_in(p)}"
+            )
+
+
+def _one_in(p: float) -> str:
+    return f"1 of {1 / p:,.0f} studies" if p > 1e-6 else "fewer than 1 of a million studies"
 
 
 def _curve(name: str, time: NDArray[np.float64], events: NDArray[np.bool_]) -> SmallCurve:

@@ -1,0 +1,128 @@
+"""What the codes of an outcome probably mean, and what speaks for it; for a person to confirm.
+
+A word can speak for itself. A digit cannot: 1 is the event in one file and the censoring in the
+next, so only another column can speak for it.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.derive import folded_codes
+from hourglass.cohort.statement import BLANK, FollowUpStatement
+from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
+
+Probable = Literal["event", "censored"]
+CHANCE = 0.001
+"""Evidence that chance would give more often than this is none."""
+EVENT_DATES = ("death", "died", "event", "fail", "relapse", "rejection", "removed")
+SAYS_EVENT = (
+    "dead", "died", "death", "deceased", "event", "yes", "true", "failed", "failure", "relapse",
+    "relapsed", "burnt out", "rejected", "rejection", "tot", "ja", "oui", "y",
+)  # fmt: skip
+SAYS_CENSORED = (
+    "alive", "censored", "no", "false", "lost", "lost to follow-up", "withdrawn", "withdrew", "ok",
+    "running", "no event", "event-free", "lebt", "nein", "non", "n", "still working", "moved away",
+)  # fmt: skip
+SAYS_WHETHER = ("yes", "no", "true", "false", "y", "n", "ja", "nein")
+NAMED_FOR_CENSORING = ("cens", "cnsr", "alive", "lost", "running")
+
+
+@dataclass(frozen=True, slots=True)
+class ProbableMeaning:
+    """What a code probably means, and what speaks for it."""
+
+    meaning: Probable
+    because: str
+
+
+def probable_meanings(table: Table, statement: FollowUpStatement) -> dict[str, ProbableMeaning]:
+    """The codes of the statement's outcome that something speaks for."""
+    if statement.ended != "codes" or not table.has(statement.outcome):
+        return {}
+    outcome = table.column(statement.outcome or "")
+    codes, code_of, _ = folded_codes(outcome)
+    if is_digits(codes):
+        return dict(_by_other_columns(table, statement, codes, code_of))
+    found = {code: said_by_word(outcome.name, code) for code in codes}
+    return {
+        code: ProbableMeaning(meaning, "by the words alone")
+        for code, meaning in found.items()
+        if meaning is not None
+    }
+
+
+def said_by_word(column: str, code: str) -> Probable | None:
+    """What a code means by the word for it; a digit says nothing.
+
+    In a column that is named for censoring, yes and no change places.
+    """
+    word = code.strip().casefold()
+    if word not in SAYS_EVENT and word not in SAYS_CENSORED:
+        return None
+    event = word in SAYS_EVENT
+    if word in SAYS_WHETHER and any(w in column.lower() for w in NAMED_FOR_CENSORING):
+        event = not event
+    return "event" if event else "censored"
+
+
+def is_digits(codes: tuple[str, ...]) -> bool:
+    """Whether an outcome is coded in digits."""
+    known = [code for code in codes if code != BLANK]
+    return bool(known) and all(code.lstrip("+-").replace(".", "", 1).isdigit() for code in known)
+
+
+def dated_with_one_code(
+    table: Table, statement: FollowUpStatement, codes: tuple[str, ...], code_of: NDArray[np.int64]
+) -> Iterator[tuple[DateColumn, int]]:
+    """Columns named for an event whose dates stand with one code only, more than chance would."""
+    for column in table.columns:
+        named = any(word in column.name.lower() for word in EVENT_DATES)
+        if not isinstance(column, DateColumn) or not named or column.name in statement.spent:
+            continue
+        there = ~column.missing
+        with_code = np.bincount(code_of[there], minlength=len(codes))
+        for k in np.flatnonzero(with_code):
+            rows = int((code_of == k).sum())
+            alone = with_code[k] == there.sum() and with_code[k] > rows / 2
+            if alone and (rows / code_of.size) ** int(with_code[k]) < CHANCE:
+                yield column, int(k)
+
+
+def _by_other_columns(
+    table: Table, statement: FollowUpStatement, codes: tuple[str, ...], code_of: NDArray[np.int64]
+) -> Iterator[tuple[str, ProbableMeaning]]:
+    for column in table.columns:
+        labels = _labels(column, codes, code_of) if column.name not in statement.spent else {}
+        said = {code: said_by_word(column.name, label) for code, label in labels.items()}
+        if {"event", "censored"} <= set(said.values()):
+            for code, meaning in said.items():
+                if meaning is not None:
+                    because = f"{column.name} says {labels[code]} wherever it stands"
+                    yield code, ProbableMeaning(meaning, because)
+            return
+    known = [code for code in codes if code != BLANK]
+    for dates, k in dated_with_one_code(table, statement, codes, code_of):
+        because = f"{dates.name} has a date in {int((~dates.missing).sum()):,} rows, all of them {codes[k]}"
+        yield codes[k], ProbableMeaning("event", because)
+        for other in known:
+            if other != codes[k] and len(known) == 2:
+                yield other, ProbableMeaning("censored", because)
+        return
+
+
+def _labels(column: Column, codes: tuple[str, ...], code_of: NDArray[np.int64]) -> dict[str, str]:
+    """The level that goes with each code, in a column that names the codes one for one."""
+    if not isinstance(column, TextColumn):
+        return {}
+    levels, level_of, _ = folded_codes(column)
+    if not 2 <= len(levels) <= 2 * len(codes):
+        return {}
+    pairs = np.unique(np.column_stack([code_of, level_of]), axis=0)
+    known = [(codes[c], levels[v]) for c, v in pairs if codes[c] != BLANK and levels[v] != BLANK]
+    named = dict(known)
+    one_for_one = len(named) == len(known) == len({label for _, label in known})
+    return named if one_for_one else {}

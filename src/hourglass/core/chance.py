@@ -1,0 +1,31 @@
+"""How often chance alone would show what a finding noticed."""
+
+import numpy as np
+from scipy.special import ndtr
+from scipy.stats import hypergeom
+
+from hourglass.core.arrays import FloatArray
+
+
+def longer_than(a: FloatArray, b: FloatArray) -> tuple[float, float]:
+    """The share of pairs in which a value of ``a`` is above one of ``b``, and how rare it is by chance.
+
+    Args:
+        a, b: (m,) and (n,) values; ties count half.
+
+    Returns:
+        the share, and the one-sided p of the rank sum with ties (Mann & Whitney 1947); p is 1 where
+        all values are equal.
+    """
+    b = np.sort(b)
+    below, above = np.searchsorted(b, a, "left"), np.searchsorted(b, a, "right")
+    share = float((below + above).mean() / 2 / b.size)
+    n = a.size + b.size
+    tied = np.unique(np.concatenate([a, b]), return_counts=True)[1].astype(np.float64)
+    spread = ((n + 1) - float((tied**3 - tied).sum()) / (n * (n - 1))) / (12 * a.size * b.size)
+    return share, float(ndtr(-(share - 0.5) / np.sqrt(spread))) if spread > 0 else 1.0
+
+
+def so_many_among(hits: int, marked: int, chosen: int, size: int) -> float:
+    """The chance that at least ``hits`` of ``marked`` among ``size`` fall among ``chosen`` (Fisher 1935)."""
+    return float(hypergeom.sf(hits - 1, size, marked, chosen))
