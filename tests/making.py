@@ -10,7 +10,7 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
-from hourglass.store.demos import FOLDER, demos
+from hourglass.store.demos import FOLDER, demo_steps, demos
 
 MEANINGS = {
     "1": CodeMeaning(meaning="event"),
@@ -53,6 +53,7 @@ def demo_cohort(key: str) -> Cohort:
     for decision in demos()[key].get("decisions", []):
         finding = next(f for f in find(now, statement) if f.key.startswith(decision["finding"]))
         now, _ = apply_steps(now, steps_for(finding, decision["choice"], ()))
+    now, _ = apply_steps(now, [p.step for p in demo_steps(demos()[key])])
     formed = form_cohort(now, statement)
     assert isinstance(formed, Cohort), formed
     return formed

@@ -100,7 +100,8 @@ def test_distributions_and_rates_add_up():
 
 
 def test_groups_that_do_not_vary_have_no_finite_difference():
-    found = describe(cohort("t,s,g,x\n1,1,a,1\n2,0,a,1\n3,1,b,2\n4,0,b,2\n"), "g")
+    flat = "1,1,a,1\n2,0,a,1\n3,1,b,2\n4,0,b,2\n5,0,,3\n"
+    found = describe(cohort("t,s,g,x\n" + flat), "g")
     assert rows_of(found, "x")["mean (SD)"].difference is None
 
 

@@ -144,7 +144,7 @@ def test_check_reads_as_a_question():
     assert len(slots(found)["clock"].options) == 4
 
 
-def test_new_terms_take_a_round_unit_and_the_largest_level_as_reference():
+def test_new_terms_take_a_round_unit_and_leave_the_reference_to_the_column():
     larkmoor = demo_cohort("larkmoor")
 
     def first(name):
@@ -152,7 +152,7 @@ def test_new_terms_take_a_round_unit_and_the_largest_level_as_reference():
 
     assert first("age") == NumberTerm(column="age", unit=10)
     assert first("donor_cells") == NumberTerm(column="donor_cells", unit=100)
-    assert first("vessels") == CategoryTerm(column="vessels", reference="none")
+    assert first("vessels") == CategoryTerm(column="vessels")
     assert first("graft_no") is None
     assert first("grafted_on") is None
 

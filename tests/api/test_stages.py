@@ -201,3 +201,18 @@ class TestWork:
         second = workshop.start(("k",), lambda watch: 7)
         assert second.future.result(2) == 7
         workshop.close()
+
+
+def test_a_reference_level_chosen_in_one_stage_holds_in_all(api, lamps):
+    api.put(lamps, stage="compare", by="maker", reference="Vane")
+    assert api.result(lamps, "compare")["curves"][0]["label"] == "Vane"
+    ratios = api.result(lamps, "model")["terms"][0]["coefficients"]
+    assert [(c["label"], c["against"]) for c in ratios] == [("Ostrey", "Vane")]
+    steps = [s["name"] for s in api.prepare(lamps)["steps"]]
+    assert steps == ["maker: compare with Vane"]
+    again = {"kind": "category", "column": "maker", "reference": "Ostrey"}
+    api.put(lamps, stage="model", terms=[again])
+    assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"
+    assert [s["name"] for s in api.prepare(lamps)["steps"]] == ["maker: compare with Ostrey"]
+    api.put(lamps, stage="compare", by="maker", reference="nobody")
+    assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"

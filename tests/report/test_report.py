@@ -166,7 +166,7 @@ def test_exported_tables_keep_full_precision(larkmoor):
     assert float(rows[0]["adjusted_ratio"]) == first.adjusted.ratio
     assert float(rows[0]["alone_p"]) == first.alone.p
     groups = list(csv.DictReader(io.StringIO(to_csv(made["groups"]))))
-    assert [g["group"] for g in groups] == ["everyone", "extended", "standard"]
+    assert [g["group"] for g in groups] == ["everyone", "standard", "extended"]
     assert float(groups[0]["free_at_12"]) == larkmoor.estimate.curve.points[0].survival
     assert int(groups[0]["followed_at_24"]) == larkmoor.estimate.curve.points[1].followed
     ledger = list(csv.DictReader(io.StringIO(to_csv(made["rows"]))))

@@ -226,7 +226,7 @@ class TestDemos:
     def test_a_demo_is_a_study_with_reasons(self, db, blobs):
         made, _ = load_demo(db, blobs, "larkmoor")
         found = studies.load_study(db, made)
-        assert len(found.standing) == 7
+        assert len(found.standing) == 9
         assert all(d.reason for d in found.standing)
         assert set(found.statements) == {"estimate", "compare", "model"}
 

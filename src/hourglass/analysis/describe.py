@@ -7,7 +7,14 @@ from numpy.typing import NDArray
 
 from hourglass.analysis import wording
 from hourglass.analysis.distributions import Distribution, Relation, distribution, relation
-from hourglass.analysis.groups import MOST_GROUPS, first_of_each, group_by, levels_of
+from hourglass.analysis.groups import (
+    MOST_GROUPS,
+    as_text,
+    first_of_each,
+    group_by,
+    is_category,
+    levels_of,
+)
 from hourglass.analysis.typed import Typed, number
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
@@ -60,14 +67,11 @@ class DescribeResult(Typed):
 Members = list[tuple[str, NDArray[np.int64]]]
 
 
-def describe(
-    cohort: Cohort, by: str | None, watch: Watch = unwatched, reference: str | None = None
-) -> DescribeResult:
+def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> DescribeResult:
     """Describe a cohort by the levels of a column.
 
     Args:
         by: the column that forms the groups; None for everyone together.
-        reference: the level shown first, as in Compare.
     """
     table, statement = cohort.table, cohort.statement
     able = [
@@ -78,7 +82,7 @@ def describe(
     each = _everyone(cohort)
     groups: Members = [("Everyone", each)]
     if by is not None and by in able:
-        formed = group_by(table, by, reference)
+        formed = group_by(table, by, None)
         groups += [(v, each[formed.code[each] == k]) for k, v in enumerate(formed.labels)]
     rows: list[DescribedRow] = []
     distributions, relations = [], []
@@ -86,7 +90,7 @@ def describe(
     for k, column in enumerate(shown):
         watch(f"describing {column.name}", k / max(len(shown), 1))
         rows += _described(column, groups)
-        if isinstance(column, NumberColumn):
+        if isinstance(column, NumberColumn) and not is_category(column):
             distributions.append(distribution(column, groups[1:] or groups))
         found = relation(cohort, column)
         if found is not None:
@@ -130,6 +134,8 @@ def _note(groups: int, several_rows: bool) -> str:
 
 
 def _described(column: Column, groups: Members) -> list[DescribedRow]:
+    if isinstance(column, NumberColumn) and is_category(column):
+        column = as_text(column)
     match column:
         case NumberColumn():
             rows = _number_rows(column, groups)

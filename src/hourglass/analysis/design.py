@@ -19,11 +19,15 @@ class UnusableTermError(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class DesignColumn:
-    """One coefficient: its term, what it is called, and what it is compared with."""
+    """One coefficient: its term, what it is called, and what it is compared with.
+
+    ``named`` is what it is called where its term is not named beside it.
+    """
 
     term: int
     label: str
     against: str
+    named: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +79,11 @@ def design(cohort: Cohort, statement: ModelStatement) -> Design:
             left_out.append(LeftOut(term.column, int(missing.sum())))
             complete &= ~missing
         blocks.append(block)
-        columns += [DesignColumn(k, label, against) for label, against in labels]
+        numbers = isinstance(cohort.table.column(term.column), NumberColumn)
+        columns += [
+            DesignColumn(k, label, against, label if numbers else f"{term.column} {label}")
+            for label, against in labels
+        ]
     if not complete.any():
         raise UnusableTermError("no row has a value for every term")
     data = cohort.follow_up if complete.all() else cohort.follow_up.only(complete)

@@ -5,11 +5,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import (
+    MOST_NUMBERS_AS_LEVELS,
+    Column,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+)
 from hourglass.core.arrays import IntArray
 
 MOST_GROUPS = 12
-MOST_NUMBERS_AS_LEVELS = 6
 MOST_LEVELS = 60
 """A column with more levels is a name for each row, not a category."""
 
@@ -23,6 +29,30 @@ class Groups:
     code: IntArray
 
 
+def is_category(column: Column) -> bool:
+    """Whether a column is a category unless someone says otherwise: text, or two numbers such as 0 and 1."""
+    return isinstance(column, TextColumn) or (
+        isinstance(column, NumberColumn) and len(levels_of(column)) == 2
+    )
+
+
+def as_text(column: NumberColumn) -> TextColumn:
+    """A number of few values as a category of the values as written."""
+    distinct = np.unique(column.values[~column.missing])
+    levels = tuple(column.written(float(v)) for v in distinct)
+    codes = _codes(column, levels).astype(np.int32)
+    return TextColumn(
+        column.name, codes, levels, label=column.label, unit=column.unit, reference=column.reference
+    )
+
+
+def level_value(column: Column, label: str) -> str:
+    """The value of a column that a level's label stands for."""
+    return (
+        label.removeprefix(_number_level(column, "")) if isinstance(column, NumberColumn) else label
+    )
+
+
 def levels_of(column: Column) -> tuple[str, ...]:
     """The levels that occur, as they are shown; empty if the column is no category."""
     if isinstance(column, TextColumn):
@@ -30,7 +60,7 @@ def levels_of(column: Column) -> tuple[str, ...]:
     if isinstance(column, NumberColumn):
         distinct = np.unique(column.values[~column.missing])
         if 1 < distinct.size <= MOST_NUMBERS_AS_LEVELS:
-            return tuple(_number_level(column, v) for v in distinct)
+            return tuple(_number_level(column, column.written(float(v))) for v in distinct)
     return ()
 
 
@@ -64,12 +94,16 @@ def categories(cohort: Cohort) -> list[str]:
 
 
 def group_by(table: Table, name: str, reference: str | None) -> Groups:
-    """Group rows by a column, the reference level first and the others in their order."""
+    """Group rows by a column, the reference level first and the others in their order.
+
+    ``reference`` takes the place of the column's own, which is the first in order where none is set.
+    """
     column = table.column(name)
     labels = levels_of(column)
     code = _codes(column, labels)
-    if reference is None and isinstance(column, TextColumn):
-        reference = column.reference
+    if not reference and not isinstance(column, DateColumn):
+        own = column.reference
+        reference = _number_level(column, own) if isinstance(column, NumberColumn) else own
     if reference in labels:
         order = [labels.index(reference), *(k for k, v in enumerate(labels) if v != reference)]
         place = np.full(len(labels) + 1, -1, dtype=np.int64)
@@ -91,5 +125,5 @@ def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:
     return np.full(column.values.size, -1, dtype=np.int64)
 
 
-def _number_level(column: NumberColumn, value: float) -> str:
-    return f"{column.name} {column.written(value)}"
+def _number_level(column: NumberColumn, value: str) -> str:
+    return f"{column.name} {value}"

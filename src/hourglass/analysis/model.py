@@ -183,7 +183,7 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
         iterations=found.iterations,
         decrement=found.decrement,
         condition=number(found.condition),
-        words=_in_words(cohort, terms, statement.level),
+        words=_in_words(cohort, coded, terms, statement.level),
         cautions=[
             *cautions.few_events(found.events, estimated),
             *cautions.not_proportional(_changing(coded, found)),
@@ -261,7 +261,7 @@ def _ratio(coded: Design, found: HazardsFit, column: int, level: float) -> Ratio
 def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
     """Why a ratio runs away: by itself, or with others whose ratios do."""
     others = [
-        coded.columns[k].label
+        coded.columns[k].named
         for k, fate in enumerate(found.fate)
         if fate in RUNNING and k != column
     ]
@@ -308,7 +308,7 @@ def _changing(coded: Design, found: HazardsFit) -> list[tuple[str, float]]:
     return [(label, p) for label, p in pairs if p is not None and p < IN_DOUBT]
 
 
-def _in_words(cohort: Cohort, terms: list[TermReading], level: float) -> list[str]:
+def _in_words(cohort: Cohort, coded: Design, terms: list[TermReading], level: float) -> list[str]:
     rows, event = cohort.rows_are, cohort.statement.event_name
     others = ", other terms equal" if len(terms) > 1 else ""
     said = []
@@ -328,7 +328,7 @@ def _in_words(cohort: Cohort, terms: list[TermReading], level: float) -> list[st
                 said.append(f"At any moment {whom} {per} {term.name} {interval}{others}.")
             else:
                 said.append(
-                    f"At any moment, {rows} with {term.name} {c.label} come to {event} at "
+                    f"At any moment, {rows} with {coded.columns[c.column].named} come to {event} at "
                     f"{wording.ratio(a.ratio)} times the rate of those with {c.against} "
                     f"{interval}{others}."
                 )

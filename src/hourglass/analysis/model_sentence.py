@@ -8,7 +8,7 @@ from pydantic import JsonValue
 from hourglass.analysis import wording
 from hourglass.analysis.design import unit_label
 from hourglass.analysis.estimate import level_slot
-from hourglass.analysis.groups import MOST_GROUPS, level_counts, levels_of
+from hourglass.analysis.groups import MOST_GROUPS, group_by, is_category, level_counts, levels_of
 from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import (
     CategoryTerm,
@@ -18,7 +18,7 @@ from hourglass.analysis.statements import (
     Term,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Column, NumberColumn, TextColumn
+from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import IntArray
 
 
@@ -33,12 +33,9 @@ def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
 
 def new_term(cohort: Cohort, column: Column) -> Term | None:
     """The sensible first coding of a column; None if it cannot be a term."""
-    levels = levels_of(column)
-    if isinstance(column, TextColumn) and 2 <= len(levels) <= MOST_GROUPS:
-        counts = level_counts(cohort, column.name)
-        most = max(counts, key=lambda v: counts[v])
-        chosen = column.reference if column.reference in counts else most
-        return CategoryTerm(column=column.name, reference=chosen)
+    if is_category(column):
+        enough = 2 <= len(levels_of(column)) <= MOST_GROUPS
+        return CategoryTerm(column=column.name) if enough else None
     if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
         return NumberTerm(column=column.name, unit=_round_unit(column, cohort.follow_up.count))
     return None
@@ -77,20 +74,38 @@ def _term_slot(cohort: Cohort, statement: ModelStatement, k: int) -> Slot:
         field="terms",
         value=_dumped(statement, rest),
     )
+    if table.has(term.column):
+        options = [*options, *_other_codings(cohort, term, k)]
     title = f"{term.column}: " + (
         "reference level" if isinstance(term, CategoryTerm) else "ratio told per"
     )
     return Slot(id=f"term-{k}", label=label, title=title, options=[*options, remove], entry=entry)
 
 
+def _other_codings(cohort: Cohort, term: Term, k: int) -> list[Option]:
+    """For a number of few values: as a number where it is a category, and the other way round."""
+    column = cohort.table.column(term.column)
+    if not isinstance(column, NumberColumn) or not levels_of(column):
+        return []
+    if isinstance(term, CategoryTerm):
+        other: Term = NumberTerm(column=term.column)
+        label, note = "as a number", "one ratio for every 1 more"
+    else:
+        other = CategoryTerm(column=term.column)
+        label, note = "as a category", wording.listed(list(levels_of(column)))
+    value = other.model_dump(mode="json")
+    return [Option(label=f"Take {term.column} {label}", note=note, field=f"terms.{k}", value=value)]
+
+
 def _references(cohort: Cohort, term: CategoryTerm, k: int) -> list[Option]:
+    reference = group_by(cohort.table, term.column, term.reference).labels[:1]
     return [
         Option(
             label=level,
             note=f"{n:,} rows; the other levels are compared with it",
             field=f"terms.{k}.reference",
             value=level,
-            chosen=level == term.reference,
+            chosen=level in reference,
         )
         for level, n in level_counts(cohort, term.column).items()
     ]
@@ -138,7 +153,7 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
         options.append(
             Option(
                 label=column.name,
-                note=_note(column, term),
+                note=_note(cohort, column, term),
                 field="terms",
                 value=_dumped(statement, [*statement.terms, term]),
             )
@@ -147,9 +162,10 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     return Slot(id="add-term", label="+ term", title="Add a term", state=state, options=options)
 
 
-def _note(column: Column, term: Term) -> str:
+def _note(cohort: Cohort, column: Column, term: Term) -> str:
     missing = int(column.missing.sum())
     lost = f"; {missing:,} missing rows would be left out" if missing else ""
     if isinstance(term, CategoryTerm):
-        return f"{wording.listed(list(levels_of(column)))}, against {term.reference}{lost}"
+        groups = group_by(cohort.table, column.name, term.reference)
+        return f"{wording.listed(list(levels_of(column)))}, against {groups.labels[0]}{lost}"
     return f"a number, {unit_label(term)}{lost}"

@@ -33,7 +33,8 @@ class EstimateStatement(Typed):
 class CompareStatement(Typed):
     """Survival by the levels of a category, against a reference level.
 
-    ``contrast`` is the level whose difference from the reference is drawn.
+    ``reference`` asks for another reference level than the column's own; ``contrast`` is the level
+    whose difference from the reference is drawn.
     """
 
     stage: Literal["compare"] = "compare"
@@ -45,11 +46,11 @@ class CompareStatement(Typed):
 
 
 class CategoryTerm(Typed):
-    """A category, each level compared with the reference."""
+    """A category, each level compared with the reference: the column's own where none is asked for."""
 
     kind: Literal["category"] = "category"
     column: str
-    reference: str
+    reference: str = ""
 
 
 class NumberTerm(Typed):

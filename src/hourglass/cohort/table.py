@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Kind = Literal["number", "date", "text"]
+MOST_NUMBERS_AS_LEVELS = 6
+"""A number with more values than this forms no groups."""
 Dates: TypeAlias = NDArray[np.datetime64]
 
 
@@ -31,7 +33,11 @@ class AsWritten:
 
 @dataclass(frozen=True, slots=True)
 class NumberColumn:
-    """Numbers, NaN where missing; ``decimals`` is the most that any cell was written with."""
+    """Numbers, NaN where missing; ``decimals`` is the most that any cell was written with.
+
+    ``reference`` is the value, as written, that others are compared with where numbers form groups;
+    the smallest when it is blank.
+    """
 
     name: str
     values: NDArray[np.float64]
@@ -40,6 +46,7 @@ class NumberColumn:
     label: str = ""
     unit: str = ""
     as_written: AsWritten | None = None
+    reference: str = ""
 
     @property
     def missing(self) -> NDArray[np.bool_]:

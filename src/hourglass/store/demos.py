@@ -5,6 +5,8 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
+from pydantic import TypeAdapter
+
 from hourglass.analysis.statements import STAGES
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
@@ -12,6 +14,7 @@ from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.plan import PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.store.blobs import Blobs
 from hourglass.store.cuts import NewFile
@@ -26,6 +29,7 @@ from hourglass.store.studies import (
     put_statement,
 )
 
+STEPS = TypeAdapter(tuple[PlannedStep, ...])
 FOLDER = Path(__file__).parents[3] / "demo"
 
 
@@ -37,6 +41,11 @@ def demos() -> dict[str, dict[str, Any]]:
     """Demo definitions by key, in the order they are offered."""
     found = {p.stem: json.loads(p.read_text(encoding="utf-8")) for p in FOLDER.glob("*.json")}
     return dict(sorted(found.items(), key=lambda item: item[1]["order"]))
+
+
+def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
+    """The steps of a demo that no finding asks for, with their reasons."""
+    return STEPS.validate_python(demo.get("steps", []))
 
 
 def load_missing_demos(db: Db, blobs: Blobs) -> list[str]:
@@ -64,6 +73,9 @@ def load_demo(db: Db, blobs: Blobs, key: str) -> tuple[UUID, str]:
             put_statement(db, study, "prepare", follow_up)
         for decision in demo.get("decisions", []):
             _decide(db, study, table, decision)
+        for planned in demo_steps(demo):
+            step = planned.step
+            decide(db, study, "prepare", "step", "taken", step.named(), planned.reason, [step])
         for stage in STAGES:
             if stage in demo.get("statements", {}):
                 put_statement(

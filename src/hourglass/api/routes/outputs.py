@@ -8,7 +8,6 @@ from fastapi.responses import Response
 
 from hourglass.analysis.describe import DescribeResult, describe
 from hourglass.analysis.preparation import PrepareResult
-from hourglass.analysis.statements import CompareStatement
 from hourglass.analysis.typed import Typed
 from hourglass.api.answers import answer
 from hourglass.api.desk import Desk
@@ -20,7 +19,6 @@ from hourglass.report.baseline import baseline_csv
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.store.results import cohort_hash
-from hourglass.store.studies import Study
 
 router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
@@ -39,9 +37,8 @@ def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeR
     """Who is in the groups: a baseline table, distributions, relation to follow-up."""
     desk: Desk = request.app.state.desk
     study, cohort = ready(desk, study_id)
-    first = _reference(study, by)
-    key = ("describe", str(study_id), cohort_hash(study), by or "", first or "")
-    found = answer(desk, key, lambda watch: describe(cohort, by, watch, first))
+    key = ("describe", str(study_id), cohort_hash(study), by or "")
+    found = answer(desk, key, lambda watch: describe(cohort, by, watch))
     if isinstance(found, WorkReading):
         return DescribeReply(work=found)
     return DescribeReply(result=found)
@@ -51,17 +48,9 @@ def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeR
 def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
     """The baseline table at full precision."""
     desk: Desk = request.app.state.desk
-    study, cohort = ready(desk, study_id)
-    found = describe(cohort, by, reference=_reference(study, by))
+    _, cohort = ready(desk, study_id)
+    found = describe(cohort, by)
     return _file(baseline_csv(found), "text/csv", "baseline.csv")
-
-
-def _reference(study: Study, by: str | None) -> str | None:
-    """The level that Compare has first, so that a group keeps its place in every view."""
-    asked = study.statements.get("compare")
-    if isinstance(asked, CompareStatement) and asked.by == by:
-        return asked.reference
-    return None
 
 
 @router.get("/api/studies/{study_id}/prepared.csv")

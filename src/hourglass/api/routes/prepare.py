@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
 from hourglass.analysis.preparation import PrepareResult
+from hourglass.analysis.references import asked_references, reference_step, without_references
 from hourglass.analysis.statements import Statement
 from hourglass.analysis.typed import Typed
 from hourglass.api.desk import Desk
@@ -119,11 +120,21 @@ def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement
 
 @router.put("/api/studies/{study_id}/statement", status_code=204)
 def put_statement(request: Request, study_id: UUID, statement: Statement) -> None:
-    """Change the statement of a later stage; the statement says which."""
+    """Change the statement of a later stage; the statement says which.
+
+    A reference level that it asks for becomes a step in Prepare, so that all stages share it.
+    """
     desk: Desk = request.app.state.desk
-    with_file(desk, study_id)
-    with desk.db() as db:
-        studies.put_statement(db, study_id, statement.stage, statement)
+    study = with_file(desk, study_id)
+    table = desk.after_steps(study)
+    with desk.db() as db, db.transaction():
+        for column, level in asked_references(statement, table).items():
+            step, instead_of = reference_step(table, study.steps, column, level)
+            studies.decide(
+                db, study_id, "prepare", "step", "reference level", step.named()[:1000], "",
+                [step], instead_of,
+            )  # fmt: skip
+        studies.put_statement(db, study_id, statement.stage, without_references(statement))
 
 
 @router.get("/api/studies/{study_id}/rows")

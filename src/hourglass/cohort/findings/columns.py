@@ -1,6 +1,7 @@
 """Findings about whole columns: constant, repeated, told by the outcome, known too late, missing."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,8 +12,15 @@ from hourglass.cohort.findings.finding import KEEP, Choice, Finding, Look, count
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.cells import SetAsideMissing
+from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+from hourglass.cohort.table import (
+    MOST_NUMBERS_AS_LEVELS,
+    Column,
+    DateColumn,
+    NumberColumn,
+    TextColumn,
+)
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
@@ -30,8 +38,37 @@ def column_findings(look: Look) -> Iterator[Finding]:
         yield from _tell_the_time(look, look.derived)
         yield from _without_events(look)
         yield from _known_late(look, look.derived)
+    yield from _few_numbers(look)
     yield from _missing(look)
     yield from _missing_together(look)
+
+
+def _few_numbers(look: Look) -> Iterator[Finding]:
+    """A few whole numbers: grades, centres, or a quantity?"""
+    for column in _others(look):
+        if not isinstance(column, NumberColumn):
+            continue
+        known = column.values[~column.missing]
+        distinct = np.unique(known)
+        few = 3 <= distinct.size <= MOST_NUMBERS_AS_LEVELS and known.size >= 5 * distinct.size
+        if not few or (distinct != np.floor(distinct)).any():
+            continue
+        shown = ", ".join(column.written(float(v)) for v in distinct)
+        yield Finding(
+            f"few numbers: {column.name}",
+            f"{column.name} is {shown}: a category or a number?",
+            "As a number it has one ratio for every 1 more, as if each step were alike; as a category "
+            "each value has its own.",
+            _nothing_hit(look),
+            (column.name,),
+            (
+                Choice(
+                    "category", "Take it as a category", "taken as a category",
+                    (ReadAsText(column=column.name),),
+                ),
+                replace(KEEP, label="Take it as a number", done="taken as a number"),
+            ),
+        )  # fmt: skip
 
 
 def _others(look: Look) -> list[Column]:

@@ -60,6 +60,9 @@ class OrderLevels(StepBase):
         return f"{self.column}: {'; '.join(said)}"
 
     def on(self, table: Table) -> Done:
+        numbers = table.column(self.column)
+        if isinstance(numbers, NumberColumn):
+            return Done(table.with_column(self._of_numbers(numbers)))
         column = text_column_of(table, self.column)
         strange = [v for v in (*self.order, self.reference) if v and v not in column.levels]
         if strange:
@@ -73,6 +76,14 @@ class OrderLevels(StepBase):
             reference=self.reference or column.reference,
         )
         return Done(table.with_column(changed))
+
+    def _of_numbers(self, column: NumberColumn) -> NumberColumn:
+        if self.order:
+            raise BrokenStepError(f"{column.name} holds numbers, which have their order")
+        held = {column.written(float(v)) for v in np.unique(column.values[~column.missing])}
+        if self.reference and self.reference not in held:
+            raise BrokenStepError(f"{column.name} is nowhere {self.reference}")
+        return replace(column, reference=self.reference)
 
 
 class LabelColumn(StepBase):
