@@ -45,7 +45,10 @@ class Api:
         return reply["result"]
 
     def prepare(self, study):
-        return self.get(study, "prepare")["reply"]["result"]
+        reply = self.get(study, "prepare")["reply"]
+        while reply["work"]:
+            reply = self.get(study, "prepare")["reply"]
+        return reply["result"]
 
     def put(self, study, **statement):
         done = self.client.put(f"/api/studies/{study}/statement", json=statement)

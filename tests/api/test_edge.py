@@ -17,7 +17,7 @@ def test_health_tells_version_database_and_limits(client):
     assert client.get("/api/health").json() == {
         "version": VERSION,
         "database": "ready",
-        "database_version": 2,
+        "database_version": 3,
         "upload_limit": 1_000_000,
     }
 

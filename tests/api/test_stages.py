@@ -77,6 +77,8 @@ def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
 
 
 def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, larkmoor):
+    assert client.get(f"/api/studies/{larkmoor}/tables/checks.csv").status_code == 404
+    api.result(larkmoor, "check")
     page = client.get(f"/api/studies/{larkmoor}/report.html")
     assert page.status_code == 200
     assert 'filename="report.html"' in page.headers["content-disposition"]
@@ -88,6 +90,34 @@ def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, lark
         assert table.content.startswith(b"\xef\xbb\xbf")
         assert len(table.text.splitlines()) > 2
     assert client.get(f"/api/studies/{larkmoor}/tables/secrets.csv").status_code == 422
+
+
+def test_the_report_prints_only_what_somebody_opened_or_asked_for(api):
+    study = api.new()
+    rows = "".join(f"{3 + k * 5 % 19},{k % 2},{'ab'[k % 3 == 0]}\n" for k in range(40))
+    api.upload(study, "t,s,g\n" + rows)
+    clock = {"kind": "duration", "column": "t"}
+    meanings = {"0": {"meaning": "censored"}, "1": {"meaning": "event"}}
+    api.follow_up(study, clock=clock, outcome="s", meanings=meanings)
+    heads = {
+        "estimate": ">Everyone<",
+        "compare": ">Groups<",
+        "model": ">Hazard ratios<",
+        "check": ">Checks<",
+    }
+    opened = []
+    for stage in (None, "estimate", "model", "check", "compare"):
+        if stage is not None:
+            api.result(study, stage)
+            opened.append(stage)
+        made = api.result(study, "report")
+        for name, head in heads.items():
+            there = name in opened or (name == "compare" and "estimate" in opened)
+            assert (head in made["html"]) == there, (opened, name)
+        assert [o["stage"] for o in made["offers"]] == [s for s in heads if s not in opened]
+        lines = api.lines(study)
+        assert {s for s in heads if lines[s][0] == "not opened yet"} == set(heads) - set(opened)
+        assert lines["report"][1] == "current"
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ import pytest
 from hourglass.analysis import wording
 from hourglass.analysis.check import check
 from hourglass.analysis.compare import compare
+from hourglass.analysis.context import summarise
 from hourglass.analysis.estimate import estimate
 from hourglass.analysis.figure import Figure
 from hourglass.analysis.model import model
@@ -39,6 +40,7 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
         file="file.csv",
         sha256="ab" * 32,
         prepare=prepare(raw, [], follow_up, {}),
+        cohort=summarise(rows),
         estimate=estimate(rows, EstimateStatement(times=TIMES)),
         compare=compare(rows, CompareStatement(by=by), TIMES),
         model=model(rows, ModelStatement(terms=terms)),

@@ -8,8 +8,10 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
+from hourglass.analysis import wording
 from hourglass.analysis.check import CheckResult, check
 from hourglass.analysis.compare import CompareResult, compare
+from hourglass.analysis.context import summarise
 from hourglass.analysis.estimate import EstimateResult, estimate
 from hourglass.analysis.model import ModelResult, model
 from hourglass.analysis.preparation import BlockReading, PrepareResult, prepare
@@ -28,10 +30,18 @@ from hourglass.api.answers import ANSWER_WITHIN, cancelled
 from hourglass.api.desk import Desk
 from hourglass.api.work import WorkReading
 from hourglass.cohort.followup import Cohort
-from hourglass.report.document import Findings, LoggedDecision, report_sentence, to_html
+from hourglass.report.document import (
+    Findings,
+    LoggedDecision,
+    offers,
+    printed,
+    report_sentence,
+    tables,
+    to_html,
+)
 from hourglass.report.report_result import ReportResult
 from hourglass.store import results
-from hourglass.store.studies import Study
+from hourglass.store.studies import Study, open_stage
 
 R = TypeVar("R", bound=BaseModel)
 NEEDS: dict[Stage, tuple[Stage, ...]] = {
@@ -65,7 +75,8 @@ def stage_hash(study: Study, stage: Stage) -> str:
             [[placed.id, placed.active] for placed in study.steps],
         ]
     if stage == "report":
-        decided = [study.name, *([d.id, d.sentence, d.reason] for d in study.standing)]
+        said = [[d.id, d.sentence, d.reason] for d in study.standing]
+        decided = [study.name, sorted(study.asked - {"report"}), *said]
     return results.statement_hash([stage], *own, decided)
 
 
@@ -99,6 +110,10 @@ def reply(desk: Desk, study_id: UUID, stage: Stage, kind: type[R]) -> StageReply
         if not isinstance(formed, Cohort):
             return StageReply(blocked=[BlockReading.model_validate(b) for b in formed])
         cohort = formed
+        if stage not in study.opened:
+            with desk.db() as db:
+                open_stage(db, study_id, stage)
+            study = desk.study(study_id)
     statement = None if cohort is None else desk.statement(study, stage, cohort)
     found = current(desk, study, stage, kind)
     if found is not None:
@@ -201,14 +216,15 @@ def _report(desk: Desk, study: Study, watch: Watch) -> Computed:
     made = ReportResult(
         sentence=report_sentence(asked, study.name),
         html=to_html(found, asked),
-        tables=[p for p in ("rows", "groups", "ratios", "checks") if p in asked.pieces],
-        headline=f"{len(asked.pieces)} pieces",
+        tables=[table.key for table in tables(found, asked)],
+        offers=offers(found, asked),
+        headline=wording.count(len(printed(found, asked)), "pieces"),
     )
     return made, made.headline, ""
 
 
 def findings_of(desk: Desk, study: Study, watch: Watch) -> Findings:
-    """All results a report is made from, computed where they are not current."""
+    """The results somebody asked for, computed where they are not current."""
     cohort = _cohort(desk, study)
     assert study.file is not None
 
@@ -216,15 +232,19 @@ def findings_of(desk: Desk, study: Study, watch: Watch) -> Findings:
         found = current(desk, study, stage, kind)
         return found if found is not None else cast(R, compute(desk, study, stage, watch))
 
+    def if_asked(stage: Stage, kind: type[R]) -> R | None:
+        return get(stage, kind) if stage in study.asked else None
+
     return Findings(
         study=study.name,
         file=study.file.name,
         sha256=study.file.sha256,
         prepare=get("prepare", PrepareResult),
-        estimate=get("estimate", EstimateResult),
-        compare=get("compare", CompareResult),
-        model=get("model", ModelResult),
-        check=get("check", CheckResult),
+        cohort=summarise(cohort),
+        estimate=if_asked("estimate", EstimateResult),
+        compare=if_asked("compare", CompareResult),
+        model=if_asked("model", ModelResult),
+        check=if_asked("check", CheckResult),
         decisions=tuple(
             LoggedDecision(d.stage, d.sentence, d.reason, d.made_at) for d in study.standing
         ),

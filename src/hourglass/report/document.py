@@ -11,12 +11,14 @@ from hourglass.analysis import wording
 from hourglass.analysis.cautions import Caution
 from hourglass.analysis.check import CheckResult
 from hourglass.analysis.compare import CompareResult
+from hourglass.analysis.context import CohortSummary
 from hourglass.analysis.estimate import EstimateResult
 from hourglass.analysis.model import ModelResult
 from hourglass.analysis.preparation import PrepareResult
 from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.statements import PIECES, Piece, ReportStatement
+from hourglass.analysis.statements import PIECES, Piece, ReportStatement, Stage
 from hourglass.report import svg
+from hourglass.report.report_result import Offer
 from hourglass.report.tables import (
     ReportTable,
     check_table,
@@ -52,16 +54,17 @@ class LoggedDecision:
 
 @dataclass(frozen=True, slots=True)
 class Findings:
-    """Everything a report is made from."""
+    """Everything a report is made from; a stage that nobody asked for has no result here."""
 
     study: str
     file: str
     sha256: str
     prepare: PrepareResult
-    estimate: EstimateResult
-    compare: CompareResult
-    model: ModelResult
-    check: CheckResult
+    cohort: CohortSummary
+    estimate: EstimateResult | None
+    compare: CompareResult | None
+    model: ModelResult | None
+    check: CheckResult | None
     decisions: tuple[LoggedDecision, ...]
     times: tuple[float, ...]
 
@@ -101,28 +104,60 @@ def report_sentence(statement: ReportStatement, study: str) -> Sentence:
     )
 
 
+def printed(found: Findings, statement: ReportStatement) -> list[Piece]:
+    """The pieces that are printed: those of the statement whose stage somebody asked for."""
+    there = {
+        "rows": True,
+        "decisions": True,
+        "follow-up": found.estimate is not None,
+        "groups": found.estimate is not None or found.compare is not None,
+        "curves": found.estimate is not None or found.compare is not None,
+        "ratios": found.model is not None,
+        "checks": found.check is not None,
+    }
+    return [piece for piece in PIECES if piece in statement.pieces and there[piece]]
+
+
+def offers(found: Findings, statement: ReportStatement) -> list[Offer]:
+    """What could be printed if somebody opened its stage."""
+    could: list[tuple[Stage, object, Piece, str]] = [
+        ("estimate", found.estimate, "follow-up", "Survival of everyone"),
+        ("compare", found.compare, "groups", "A comparison of groups"),
+        ("model", found.model, "ratios", "Hazard ratios"),
+        ("check", found.check, "checks", "Checks of the model"),
+    ]
+    return [
+        Offer(stage=stage, sentence=f"{what}: printed once {stage.capitalize()} has been opened.")
+        for stage, result, piece, what in could
+        if result is None and piece in statement.pieces
+    ]
+
+
 def tables(found: Findings, statement: ReportStatement) -> tuple[ReportTable, ...]:
-    """The tables of the pieces the report holds."""
+    """The tables of the pieces that are printed."""
     made: dict[Piece, ReportTable] = {"rows": ledger_table(found.prepare.ledger)}
-    made["groups"] = group_table(found.estimate, found.compare, found.times)
-    if found.model.blank is None:
+    if found.estimate is not None or found.compare is not None:
+        made["groups"] = group_table(found.cohort, found.estimate, found.compare, found.times)
+    if found.model is not None and found.model.blank is None:
         made["ratios"] = ratio_table(found.model)
-    if found.check.blank is None:
+    if found.check is not None and found.check.blank is None:
         made["checks"] = check_table(found.check)
-    return tuple(table for piece, table in made.items() if piece in statement.pieces)
+    pieces = printed(found, statement)
+    return tuple(table for piece, table in made.items() if piece in pieces)
 
 
 def to_html(found: Findings, statement: ReportStatement) -> str:
     """The whole report as one HTML file without any outside part."""
     by_key = {table.key: table for table in tables(found, statement)}
-    figure = found.compare.figure or found.estimate.figure
+    compared = None if found.compare is None else found.compare.figure
+    figure = compared or (None if found.estimate is None else found.estimate.figure)
     return _templates.get_template("report.html.j2").render(
         title=statement.title or found.study,
         found=found,
-        pieces=statement.pieces,
+        pieces=printed(found, statement),
         tables=by_key,
-        figure=Markup(svg.draw(figure, ("survival", "followed"))),  # noqa: S704 (escaped in svg)
-        figure_note=next(t.note for t in figure.tracks if t.id == "survival"),
+        figure=figure and Markup(svg.draw(figure, ("survival", "followed"))),  # noqa: S704 (escaped there)
+        figure_note=figure and next(t.note for t in figure.tracks if t.id == "survival"),
         paragraphs=_paragraphs(found),
         cautions=_cautions(found),
         version=VERSION,
@@ -131,9 +166,18 @@ def to_html(found: Findings, statement: ReportStatement) -> str:
 
 
 def _paragraphs(found: Findings) -> dict[str, str]:
-    cohort, digits = found.estimate.cohort, found.estimate.cohort.time_digits
-    median = next(q for q in found.estimate.curve.quartiles if q.q == 0.5)
-    follow_up = (
+    return {
+        "follow-up": "" if found.estimate is None else _follow_up(found.estimate),
+        "groups": "" if found.compare is None else _groups(found.compare),
+        "ratios": "" if found.model is None else _ratios(found.model),
+        "checks": "" if found.check is None else found.check.sentence.text,
+    }
+
+
+def _follow_up(estimate: EstimateResult) -> str:
+    cohort, digits = estimate.cohort, estimate.cohort.time_digits
+    median = next(q for q in estimate.curve.quartiles if q.q == 0.5)
+    return (
         f"{wording.count(cohort.subjects, cohort.rows_are).capitalize()} were followed"
         + ("" if cohort.rows == cohort.subjects else f" in {cohort.rows:,} rows")
         + ", for a median of "
@@ -143,46 +187,50 @@ def _paragraphs(found: Findings) -> dict[str, str]:
         + f"The median time to {cohort.event_name} was {quantile_text(median, digits)} "
         f"{cohort.unit}."
     )
-    said = {"follow-up": follow_up, "groups": "", "ratios": "", "checks": ""}
-    test = found.compare.test
-    if found.compare.asked:
-        if test.p is None:
-            said["groups"] = f"There is no log-rank test: {test.blank}."
-        else:
-            seen = wording.listed(
-                [
-                    f"{g.observed:,} events in {g.label} where {g.expected:.1f} were expected"
-                    for g in found.compare.groups
-                ]
-            )
-            said["groups"] = (
-                f"There were {seen} if the groups did not differ (log-rank χ² "
-                f"{wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)})."
-            )
-            if found.compare.left_out:
-                left = wording.count(found.compare.left_out, "rows")
-                said["groups"] += f" {left} without a group were left out."
-    if found.model.blank is None:
-        left = "; ".join(f"{o.rows:,} for want of {o.column}" for o in found.model.left_out)
-        said["ratios"] = " ".join(found.model.words) + (
-            f" The model rests on {found.model.rows:,} rows and {found.model.events:,} events"
-            + (f" ({found.model.rows_left_out:,} rows left out: {left})" if left else "")
-            + "."
+
+
+def _groups(compare: CompareResult) -> str:
+    test = compare.test
+    if not compare.asked:
+        return ""
+    if test.p is None:
+        return f"There is no log-rank test: {test.blank}."
+    seen = wording.listed(
+        [
+            f"{g.observed:,} events in {g.label} where {g.expected:.1f} were expected"
+            for g in compare.groups
+        ]
+    )
+    said = (
+        f"There were {seen} if the groups did not differ (log-rank χ² "
+        f"{wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)})."
+    )
+    if compare.left_out:
+        said += f" {wording.count(compare.left_out, 'rows')} without a group were left out."
+    return said
+
+
+def _ratios(model: ModelResult) -> str:
+    if model.blank is not None:
+        return ""
+    left = "; ".join(f"{o.rows:,} for want of {o.column}" for o in model.left_out)
+    said = " ".join(model.words) + (
+        f" The model rests on {model.rows:,} rows and {model.events:,} events"
+        + (f" ({model.rows_left_out:,} rows left out: {left})" if left else "")
+        + "."
+    )
+    if model.concordance is not None and model.concordance_error is not None:
+        said += (
+            f" It puts {wording.percent(model.concordance)} of the pairs that can be compared in the "
+            f"order in which they happened (concordance {model.concordance:.3f}, standard error "
+            f"{model.concordance_error:.3f})."
         )
-        if found.model.concordance is not None and found.model.concordance_error is not None:
-            said["ratios"] += (
-                f" It puts {wording.percent(found.model.concordance)} of the pairs that can be "
-                f"compared in the order in which they happened (concordance "
-                f"{found.model.concordance:.3f}, standard error "
-                f"{found.model.concordance_error:.3f})."
-            )
-    if found.check.blank is None:
-        said["checks"] = found.check.sentence.text
     return said
 
 
 def _cautions(found: Findings) -> list[Caution]:
     seen: dict[str, Caution] = {}
-    for caution in (*found.estimate.cautions, *found.compare.cautions, *found.model.cautions):
-        seen.setdefault(caution.key, caution)
+    for result in (found.estimate, found.compare, found.model):
+        for caution in () if result is None else result.cautions:
+            seen.setdefault(caution.key, caution)
     return list(seen.values())

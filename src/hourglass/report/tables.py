@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from hourglass.analysis import wording
 from hourglass.analysis.check import CheckResult
 from hourglass.analysis.compare import CompareResult
+from hourglass.analysis.context import CohortSummary
 from hourglass.analysis.curves import CurveReading, QuantileReading
 from hourglass.analysis.estimate import EstimateResult
 from hourglass.analysis.ledger import LedgerReading
@@ -72,13 +73,16 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
 
 
 def group_table(
-    estimate: EstimateResult, compare: CompareResult, times: tuple[float, ...]
+    cohort: CohortSummary,
+    estimate: EstimateResult | None,
+    compare: CompareResult | None,
+    times: tuple[float, ...],
 ) -> ReportTable:
     """Subjects, events, median and survival at chosen times: everyone, and each group."""
-    unit, digits = estimate.cohort.unit, estimate.cohort.time_digits
+    unit, digits = cohort.unit, cohort.time_digits
     head = [
         "",
-        estimate.cohort.rows_are,
+        cohort.rows_are,
         "events",
         f"median, {unit} (interval)",
         *(f"free at {wording.plain(t)}" for t in times),
@@ -87,10 +91,13 @@ def group_table(
     for t in times:
         at = wording.plain(t)
         keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"followed_at_{at}"]
-    curves = [estimate.curve, *compare.curves]
+    curves = [
+        *([] if estimate is None else [estimate.curve]),
+        *([] if compare is None else compare.curves),
+    ]
     rows = tuple(_group_row(curve, digits) for curve in curves)
     moved = [f"{c.moved_on:,} from {c.label}" for c in curves if c.moved_on]
-    note = f" {estimate.cohort.rows_are.capitalize()} who moved on: {wording.listed(moved)}."
+    note = f" {cohort.rows_are.capitalize()} who moved on: {wording.listed(moved)}."
     return ReportTable(
         "groups",
         "Groups",

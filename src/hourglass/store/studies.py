@@ -63,6 +63,13 @@ class Study:
     statements: dict[Stage, Statement]
     steps: tuple[PlacedStep, ...]
     decisions: tuple[Decision, ...]
+    opened: frozenset[Stage]
+
+    @property
+    def asked(self) -> frozenset[Stage]:
+        """Stages that somebody opened, or whose statement somebody wrote; a check asks for its model."""
+        own = self.opened | set(self.statements)
+        return own | {"model"} if "check" in own else frozenset(own)
 
     @property
     def standing(self) -> tuple[Decision, ...]:
@@ -123,6 +130,7 @@ def load_study(db: Db, study: UUID) -> Study:
         }
         steps = () if file is None else placed_steps(db, file.id)
         decisions = [Decision(**r) for r in db.execute(query("find_decisions"), {"id": study})]
+        opened = frozenset(r["stage"] for r in db.execute(query("find_opened"), {"id": study}))
     follow_up = FollowUpStatement.model_validate(bodies.pop("prepare", {}))
     statements = {
         stage: STATEMENT.validate_json(json.dumps(body)) for stage, body in bodies.items()
@@ -137,6 +145,7 @@ def load_study(db: Db, study: UUID) -> Study:
         statements,
         steps,
         tuple(decisions),
+        opened,
     )
 
 
@@ -160,6 +169,11 @@ def put_statement(
     """Replace the statement of a stage."""
     body = Jsonb(statement.model_dump(mode="json"))
     db.execute(query("put_statement"), {"id": study, "stage": stage, "body": body})
+
+
+def open_stage(db: Db, study: UUID, stage: Stage) -> None:
+    """Keep that somebody has opened a stage."""
+    db.execute(query("open_stage"), {"id": study, "stage": stage})
 
 
 def decide(

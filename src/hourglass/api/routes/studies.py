@@ -169,7 +169,7 @@ def _line(
 ) -> StageLine:
     if stage != "prepare" and not ready:
         return StageLine(stage=stage, line="waits for Prepare", state="blocked", mark="")
-    if known is None:
+    if known is None or stage not in study.asked | {"prepare"}:
         line = "choose a file" if study.file is None else "not opened yet"
         return StageLine(stage=stage, line=line, state="unseen", mark="")
     made_from = (known.cohort_hash, known.statement_hash, known.program)

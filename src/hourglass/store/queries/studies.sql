@@ -27,3 +27,9 @@ select stage, body from statements where study_id = %(id)s;
 
 -- name: known_demos
 select distinct demo from studies where demo is not null;
+
+-- name: open_stage
+insert into opened_stages (study_id, stage) values (%(id)s, %(stage)s) on conflict do nothing;
+
+-- name: find_opened
+select stage from opened_stages where study_id = %(id)s;

@@ -1,4 +1,5 @@
 import Button from "@mui/material/Button";
+import { Link } from "react-router";
 import type { ReportResult } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
 import { Readings, Section } from "../../readings/Readings";
@@ -55,6 +56,20 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
           To print, open the saved file and print it; it is set for paper too.
         </p>
       </Section>
+      {result.offers.length ? (
+        <Section title="Not printed">
+          <p className="quiet">The page holds only what somebody has opened or asked for.</p>
+          {result.offers.map((offer) => (
+            <p key={offer.stage}>
+              {offer.sentence}
+              <br />
+              <Button component={Link} to={`/studies/${study}/${offer.stage}`} variant="outlined">
+                Open {offer.stage}
+              </Button>
+            </p>
+          ))}
+        </Section>
+      ) : null}
       <Section title="Tables as CSV, at full precision">
         {result.tables.map((key) => (
           <p key={key}>

@@ -1,0 +1,11 @@
+-- The stages that somebody has opened: a report prints no result that nobody asked for.
+
+create table opened_stages (
+    study_id uuid not null references studies on delete cascade,
+    stage text not null,
+    opened_at timestamptz not null default now(),
+    primary key (study_id, stage)
+);
+
+-- Which stages were opened before was not kept; what was computed is taken for seen.
+insert into opened_stages (study_id, stage) select study_id, stage from results;
