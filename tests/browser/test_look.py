@@ -82,6 +82,44 @@ def test_long_names_and_many_groups_stay_in_their_place(page):
         assert aside.evaluate("e => e.scrollWidth <= e.clientWidth + 1"), stage
 
 
+FIELDS = "months,status,crop\n" + "".join(
+    f"{k % 37 + 1},{k % 2},Level {'ABC'[k % 3]}: {('open field', 'under glass', 'in a long tunnel')[k % 3]}\n"
+    for k in range(240)
+)
+
+
+def test_no_figure_grows_with_itself_at_any_width(page):
+    """Heights and widths stay what they are while nothing happens, from narrow to wide."""
+    page.goto(page.address)
+    page.get_by_label("Name of the study").fill("Fields")
+    page.button("Begin").click()
+    payload = {"name": "fields.csv", "mimeType": "text/csv", "buffer": FIELDS.encode()}
+    page.locator("input[type=file]").set_input_files(payload)
+    page.slot("meanings").click()
+    for code, words in (("0", "censored"), ("1", "the event")):
+        page.get_by_label(f"What {code} means").click()
+        page.get_by_role("option", name=words).first.click()
+    page.button("Set meanings").click()
+    page.spine("Prepare").get_by_text("240 of 240").wait_for()
+    sizes = """async () => {
+        const size = () => [...document.querySelectorAll('main, main svg')].map(e => {
+            const box = e.getBoundingClientRect(); return `${box.width} ${box.height}`; }).join();
+        for (let k = 0; k < 6; k++) await new Promise(requestAnimationFrame);
+        const before = size();
+        for (let k = 0; k < 12; k++) await new Promise(requestAnimationFrame);
+        return [before, size(), document.querySelector('main').getBoundingClientRect().height];
+    }"""
+    for stage in ("Prepare", "Estimate", "Compare", "Model", "Check"):
+        page.stage(stage)
+        page.page.wait_for_load_state("networkidle")
+        for width in (*range(960, 1110, 10), 1200, 1280, 1440, 1600, 1700):
+            page.set_viewport_size({"width": width, "height": 800})
+            before, after, height = page.evaluate(sizes)
+            assert before == after, f"{stage} at {width}"
+            assert height < 3000, f"{stage} at {width}"
+            assert overflowing(page) == [], f"{stage} at {width}"
+
+
 def test_tracks_are_added_moved_and_remembered(page):
     page.open("Larkmoor corneal grafts", "compare")
     page.button("+ add a track").click()

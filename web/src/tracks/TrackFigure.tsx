@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { scaleLinear } from "d3-scale";
-import { useCallback, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import type { Figure, Track } from "../api/types";
 import { plain } from "../numbers/format";
 import { CountStrip } from "./CountStrip";
@@ -11,6 +11,7 @@ import { Strip } from "./Strip";
 import { TrackMenu } from "./TrackMenu";
 import { timeTicks } from "./ticks";
 import { useTrackChoice } from "./trackChoice";
+import { useRoom } from "./useRoom";
 import "./tracks.css";
 
 interface Props {
@@ -31,20 +32,8 @@ interface Props {
 /** Tracks stacked over one time axis, crossed by the sand line. */
 export function TrackFigure({ study, view, figure, first, unit, digits, start, say }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(760);
-  const [room, setRoom] = useState(560);
+  const { width, height: room } = useRoom(frame);
   const [asTable, setAsTable] = useState(false);
-  useLayoutEffect(() => {
-    const box = frame.current;
-    if (!box) return;
-    const page = box.parentElement ?? box;
-    const watch = new ResizeObserver(() => {
-      setWidth(Math.max(box.clientWidth, 420));
-      setRoom(page.clientHeight);
-    });
-    watch.observe(page);
-    return () => watch.disconnect();
-  }, []);
   const choice = useTrackChoice(view, figure.tracks, first ?? null);
   const tracks = choice.shown.flatMap((s) => figure.tracks.filter((t) => t.id === s.id));
   const chosenHeight = (id: string) => choice.shown.find((s) => s.id === id)?.height;
