@@ -105,7 +105,7 @@ def test_prepare_answers_for_any_table(text, late):
     found = without_nan(prepare(table(text), [], statement, {}))
     assert (found.ledger.analysed is None) == bool(found.blocks)
     for finding in found.findings:
-        assert finding.choices
+        assert finding.choices or finding.picture
 
 
 @anything
@@ -135,7 +135,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
                         assert one.lower <= one.ratio <= one.upper
     report = to_html(
         Findings(
-            "study", "file", "0" * 64, prepare(table(text), [], timed(), {}),
+            "study", "file", "0" * 64, prepare(table(text), [], timed(), {}), estimated.cohort,
             estimated, compared, fitted, checked, (), first.times,
         ),
         ReportStatement(),

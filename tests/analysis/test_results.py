@@ -147,13 +147,6 @@ class TestCompare:
         assert found.test.blank
         assert found.headline == "no test"
 
-    def test_crossing_curves_are_pointed_out(self):
-        early = "".join(f"{k},1,a\n" for k in range(1, 16)) + "60,0,a\n" * 25
-        late = "".join(f"{30 + k},1,b\n" for k in range(1, 29)) + "60,0,b\n" * 12
-        found = compare(cohort("t,s,g\n" + early + late), CompareStatement(by="g"))
-        assert "curves cross" in keys(found)
-        assert "curves cross" not in keys(compare(LARKMOOR, CompareStatement(by="drops")))
-
 
 class TestGroups:
     def test_few_numbers_form_groups_named_in_full(self):

@@ -1,13 +1,18 @@
 """Cautions: when a reading would mislead, and why. They never block."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 from hourglass.analysis import wording
 from hourglass.analysis.typed import Typed
+from hourglass.analysis.verdict import TermVerdict
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import StillFollowed
 
 FEW_FOLLOWED = 10
 FEW_EVENTS_PER_COEFFICIENT = 10
+SURE = 0.05
 
 
 class Caution(Typed):
@@ -35,13 +40,58 @@ def few_followed(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[
         return []
     label, t = min(reached, key=lambda pair: pair[1])
     whose = f" in {label}" if len(where) > 1 else ""
+    # At the precision shown, "past 0.0" would be the whole of the follow-up.
+    throughout = round(t, cohort.time_digits) == 0
+    when = "Throughout" if throughout else f"Past {wording.time(t, cohort.time_digits)} {unit}"
     return [
         Caution(
             key="few followed",
             lead="Read with care.",
-            sentence=f"Past {wording.time(t, cohort.time_digits)} {unit} fewer than "
-            f"{FEW_FOLLOWED} {cohort.rows_are} are followed{whose}: one event more or "
-            "less would move the curve far.",
+            sentence=f"{when} fewer than {FEW_FOLLOWED} {cohort.rows_are} are at risk{whose}: one "
+            "event more or less would move the curve far.",
+        )
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Crossed:
+    """Curve B lies above A at one time and below it at another, each by more than chance."""
+
+    a: str
+    b: str
+    above: float
+    below: float
+
+
+def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[Caution]:
+    """Curves that cross, with what the test's p-value says of them and what it does not."""
+    if crossed is None:
+        return []
+    unit = cohort.statement.unit
+    above, below = (wording.time(t, cohort.time_digits) for t in (crossed.above, crossed.below))
+    first, then = (
+        (f"above that of {crossed.a} at {above}", f"below it at {below}")
+        if crossed.above < crossed.below
+        else (f"below that of {crossed.a} at {below}", f"above it at {above}")
+    )
+    if p is None:
+        test = "There is no test of them."
+    elif p < SURE:
+        test = (
+            f"The test ({wording.p_phrase(p)}) says that the curves differ, not that one group does "
+            "better throughout."
+        )
+    else:
+        test = (
+            "Early and late differences cancel in a test that weights all times equally: "
+            f"{wording.p_phrase(p)} does not say that the curves are alike."
+        )
+    return [
+        Caution(
+            key="curves cross",
+            lead="The curves cross.",
+            sentence=f"The curve of {crossed.b} lies {first} {unit} and {then} {unit}, each by more "
+            f"than chance would have it. {test}",
         )
     ]
 
@@ -132,16 +182,30 @@ def few_events(events: int, coefficients: int) -> list[Caution]:
     ]
 
 
-def not_proportional(terms: list[tuple[str, float]]) -> list[Caution]:
-    """One ratio told where the ratio changes; ``terms`` pairs a name with its p-value."""
-    if not terms:
+def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
+    """One ratio told where Check doubts that it stays the same."""
+    fails = [_with_p(t) for t in found if t.verdict == "fails"]
+    doubted = [_with_p(t) for t in found if t.verdict == "in doubt"]
+    if not fails and not doubted:
         return []
-    names = wording.listed([f"{name} ({wording.p_phrase(p)})" for name, p in terms])
+    said = []
+    if fails:
+        ratio = "ratio" if len(fails) == 1 else "ratios"
+        changes = "changes" if len(fails) == 1 else "change"
+        said.append(f"Check finds that the {ratio} of {wording.listed(fails)} {changes} over time")
+    if doubted:
+        ratio = "ratio" if len(doubted) == 1 else "ratios"
+        stays = "stays" if len(doubted) == 1 else "stay"
+        said.append(f"Check doubts that the {ratio} of {wording.listed(doubted)} {stays} the same")
     return [
         Caution(
             key="not proportional",
-            lead="Hazards not proportional.",
-            sentence=f"The ratio of {names} changes over time; the single ratio told here is an "
-            "average over this study's follow-up. See Check.",
+            lead="Hazards not proportional." if fails else "Hazards perhaps not proportional.",
+            sentence="; ".join(said) + ". A single ratio told here is then an average over this "
+            "study's follow-up. See Check.",
         )
     ]
+
+
+def _with_p(term: TermVerdict) -> str:
+    return f"{term.label} ({wording.p_phrase(term.test.p)})"

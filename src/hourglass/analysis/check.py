@@ -11,7 +11,7 @@ from hourglass.analysis.model import ChiSquared, FittedModel, chi_squared_readin
 from hourglass.analysis.sentence import Option, Sentence, Slot, sentence
 from hourglass.analysis.statements import CheckStatement, ModelStatement
 from hourglass.analysis.typed import Numbers, Typed, numbers, ratio_of
-from hourglass.analysis.verdict import Verdict, course, verdict, weakest
+from hourglass.analysis.verdict import Verdict, course, term_verdicts, verdict, weakest
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
@@ -101,9 +101,8 @@ def check(
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
     watch("smoothing residuals", 0.7)
     terms, tracks = [], []
-    for k, label in enumerate(fitted.design.terms):
-        positions = fitted.design.of_term(k)
-        test = tested.of(positions)
+    for k, found in enumerate(term_verdicts(fitted.design, tested)):
+        label, positions = found.label, fitted.design.of_term(k)
         courses, moves = [], []
         for c in positions:
             smooth = _smooth(fitted, residuals, tested, int(c), asked.level)
@@ -113,13 +112,12 @@ def check(
             name = column.label if column.label != asked.terms[k].column else label
             said = _said(verdict(tested.column[c].p), moves[-1])
             tracks.append(_track(fitted, residuals, courses[-1], int(c), name, said))
-        found = verdict(test.p)
         terms.append(
             TermCheck(
                 label=label,
                 name=asked.terms[k].column,
-                test=chi_squared_reading(label, test),
-                verdict=found,
+                test=chi_squared_reading(label, found.test),
+                verdict=found.verdict,
                 course=moves[int(np.argmin([_p(tested.column[c].p) for c in positions]))],
                 courses=courses,
             )

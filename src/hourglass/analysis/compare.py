@@ -24,7 +24,7 @@ from hourglass.analysis.statements import CompareStatement
 from hourglass.analysis.typed import Numbers, Typed, numbers
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison import CurveDifference, LogRank, curve_difference, log_rank
+from hourglass.core.comparison import CurveDifference, LogRank, crossing, curve_difference, log_rank
 from hourglass.core.regression.fit import NotEstimableError
 
 
@@ -161,7 +161,7 @@ def compare(
             *cautions.several_rows(cohort),
             *cautions.competing(cohort, "curve"),
             *cautions.few_followed(cohort, [(r.label, r.thin_from) for r in readings]),
-            *_crossing(apart, [r.thin_from for r in readings]),
+            *cautions.crossing(cohort, _crossing(found, contrast), test.p),
         ],
         headline=f"log-rank {wording.p_phrase(test.p)}" if test.p is not None else "no test",
     )
@@ -333,21 +333,12 @@ def _evidence(cohort: Cohort, found: Comparison, level: float) -> Track:
     )
 
 
-def _crossing(apart: CurveDifference, thin: list[float | None]) -> list[cautions.Caution]:
-    # Where few are followed a crossing says little.
-    end = min((t for t in thin if t is not None), default=np.inf)
-    known = apart.difference[np.isfinite(apart.lower) & (apart.time <= end)]
-    least, most = known.min(initial=0), known.max(initial=0)
-    if not (least < -0.02 and most > 0.02):
-        return []
-    return [
-        cautions.Caution(
-            key="curves cross",
-            lead="The curves cross.",
-            sentence="Early and late differences cancel in a test that weights all times equally: "
-            "a large p does not say that the curves are alike.",
-        )
-    ]
+def _crossing(found: Comparison, contrast: int) -> cautions.Crossed | None:
+    a, b = found.curves[0], found.curves[contrast]
+    crossed = crossing(a.data, b.data, a.estimate, b.estimate)
+    if crossed is None:
+        return None
+    return cautions.Crossed(a.label, b.label, crossed.above, crossed.below)
 
 
 def _unasked(cohort: Cohort, words: Sentence) -> CompareResult:

@@ -15,7 +15,7 @@ from hourglass.analysis.model_sentence import model_sentence
 from hourglass.analysis.sentence import Sentence
 from hourglass.analysis.statements import ModelStatement
 from hourglass.analysis.typed import Typed, number, ratio_of
-from hourglass.analysis.verdict import IN_DOUBT
+from hourglass.analysis.verdict import TermVerdict, term_verdicts
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
@@ -23,7 +23,7 @@ from hourglass.core.comparison import Test, chi_squared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import Fate, HazardsFit, NotEstimableError, fit
 from hourglass.core.regression.profile import finite_limit
-from hourglass.core.regression.proportionality import proportionality_test
+from hourglass.core.regression.proportionality import Clock, proportionality_test
 
 RUNNING = ("to +infinity", "to -infinity")
 
@@ -123,8 +123,17 @@ def fit_model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatche
     return FittedModel(coded, fit(coded.data, coded.x, watch=_steps(watch, 0.1)))
 
 
-def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -> ModelResult:
-    """Fit the model and read it, each term also alone and left out."""
+def model(
+    cohort: Cohort,
+    statement: ModelStatement,
+    watch: Watch = unwatched,
+    clock: Clock = "one minus survival",
+) -> ModelResult:
+    """Fit the model and read it, each term also alone and left out.
+
+    Args:
+        clock: how Check measures time, so that both say the same of a ratio that changes.
+    """
     words = model_sentence(cohort, statement)
     try:
         fitted = fit_model(cohort, statement, watch)
@@ -186,7 +195,7 @@ def model(cohort: Cohort, statement: ModelStatement, watch: Watch = unwatched) -
         words=_in_words(cohort, coded, terms, statement.level),
         cautions=[
             *cautions.few_events(found.events, estimated),
-            *cautions.not_proportional(_changing(coded, found)),
+            *cautions.not_proportional(_verdicts(coded, found, clock)),
             *cautions.competing(cohort, "ratio"),
         ],
         headline=f"{wording.count(len(coded.terms), 'terms')} · {found.events:,} events",
@@ -299,13 +308,12 @@ def _no_ratio(
     )
 
 
-def _changing(coded: Design, found: HazardsFit) -> list[tuple[str, float]]:
-    """Terms whose ratio is seen to change over time."""
-    if any(f != "finite" for f in found.fate):
-        return []
-    tested = proportionality_test(coded.data, coded.x, found)
-    pairs = [(label, tested.of(coded.of_term(k)).p) for k, label in enumerate(coded.terms)]
-    return [(label, p) for label, p in pairs if p is not None and p < IN_DOUBT]
+def _verdicts(coded: Design, found: HazardsFit, clock: Clock) -> tuple[TermVerdict, ...]:
+    """What Check says of each term; nothing where it has nothing to say."""
+    try:
+        return term_verdicts(coded, proportionality_test(coded.data, coded.x, found, clock))
+    except NotEstimableError:
+        return ()
 
 
 def _in_words(cohort: Cohort, coded: Design, terms: list[TermReading], level: float) -> list[str]:

@@ -48,7 +48,7 @@ NEEDS: dict[Stage, tuple[Stage, ...]] = {
     "prepare": (),
     "estimate": ("estimate",),
     "compare": ("estimate", "compare"),
-    "model": ("model",),
+    "model": ("model", "check"),
     "check": ("model", "check"),
     "report": ("estimate", "compare", "model", "check", "report"),
 }
@@ -197,7 +197,8 @@ def _compare(desk: Desk, study: Study, watch: Watch) -> Computed:
 def _model(desk: Desk, study: Study, watch: Watch) -> Computed:
     cohort = _cohort(desk, study)
     asked = cast(ModelStatement, desk.statement(study, "model", cohort))
-    found = model(cohort, asked, watch)
+    clock = cast(CheckStatement, desk.statement(study, "check", cohort)).clock
+    found = model(cohort, asked, watch, clock)
     return found, found.headline, ""
 
 

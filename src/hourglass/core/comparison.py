@@ -145,3 +145,36 @@ def _step_values(curve: SurvivalCurve, time: FloatArray) -> tuple[FloatArray, Fl
     survival = np.concatenate([[1.0], curve.survival])[j]
     sigma2 = np.concatenate([[0.0], curve.sigma2])[j]
     return survival, survival**2 * sigma2
+
+
+CROSSING = 2.81
+"""Standard errors by which one curve must lie above and, at another time, below the other."""
+FEWEST_AT_RISK = 10
+
+
+@dataclass(frozen=True, slots=True)
+class Crossing:
+    """The first times at which curve B lies above curve A, and below it, by more than chance."""
+
+    above: float
+    below: float
+
+
+def crossing(
+    data_a: FollowUp, data_b: FollowUp, a: SurvivalCurve, b: SurvivalCurve
+) -> Crossing | None:
+    """Whether the curves of two groups cross (methods.md, section 3).
+
+    They do when, over the event times of either with at least 10 at risk in both, neither curve at 0
+    and not both at 1, their difference is at least 2.81 standard errors above 0 at one time and as
+    far below it at another.
+    """
+    time = np.union1d(a.table.time, b.table.time)
+    (s_a, var_a), (s_b, var_b) = _step_values(a, time), _step_values(b, time)
+    enough = (number_at_risk(data_a, time) >= FEWEST_AT_RISK) & (
+        number_at_risk(data_b, time) >= FEWEST_AT_RISK
+    )
+    counts = enough & (s_a > 0) & (s_b > 0) & ~((s_a == 1) & (s_b == 1))
+    apart = (s_b - s_a)[counts] / np.sqrt((var_a + var_b)[counts])
+    above, below = time[counts][apart >= CROSSING], time[counts][apart <= -CROSSING]
+    return Crossing(float(above[0]), float(below[0])) if above.size and below.size else None

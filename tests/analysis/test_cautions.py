@@ -1,0 +1,113 @@
+"""Cautions that are said when they are due, in words that fit the figures at hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from core import literal
+from hourglass.analysis.check import check
+from hourglass.analysis.compare import compare
+from hourglass.analysis.estimate import estimate
+from hourglass.analysis.model import model
+from hourglass.analysis.statements import (
+    CategoryTerm,
+    CheckStatement,
+    CompareStatement,
+    EstimateStatement,
+    ModelStatement,
+    NumberTerm,
+)
+from hourglass.core.comparison import crossing
+from hourglass.core.followup import follow_up
+from hourglass.core.risk_table import risk_table
+from hourglass.core.survival import survival_curve
+from making import cohort
+
+
+def caution(found, key):
+    return next((c.sentence for c in found.cautions if c.key == key), None)
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_curves_cross_by_the_rule(seed):
+    rng = np.random.default_rng(seed)
+    shape = rng.choice([0.5, 1.0, 3.0])
+    t = [np.ceil(rng.exponential(10, 70)), np.ceil(10 * rng.weibull(shape, 70)) + 1]
+    s = [rng.integers(0, 2, 70), (rng.random(70) < 0.8).astype(int)]
+    lines = [literal.rows(*pair) for pair in zip(t, s)]
+    above, below = [], []
+    for at in sorted({u for rows in lines for u in literal.event_times(rows)}):
+        if min(literal.at_risk(rows, at) for rows in lines) < 10:
+            continue
+        (sa, va), (sb, vb) = (literal.survival(rows, at) for rows in lines)
+        if min(sa, sb) <= 0 or sa == sb == 1:
+            continue
+        z = (sb - sa) / math.sqrt(sa**2 * va + sb**2 * vb)
+        above += [at] if z >= 2.81 else []
+        below += [at] if z <= -2.81 else []
+    data = [follow_up(*pair) for pair in zip(t, s)]
+    found = crossing(*data, *(survival_curve(risk_table(d)) for d in data))
+    if above and below:
+        assert (found.above, found.below) == (above[0], below[0])
+    else:
+        assert found is None
+
+
+def test_both_kinds_of_curves_are_among_them():
+    rng = np.random.default_rng(1)
+    a = follow_up(rng.exponential(10, 400), np.ones(400))
+    b = follow_up(10 * rng.weibull(4, 400), np.ones(400))
+    one, other = survival_curve(risk_table(a)), survival_curve(risk_table(b))
+    assert crossing(a, b, one, other) is not None
+    assert crossing(a, a, one, one) is None
+
+
+EARLY = "".join(f"{k},1,a\n" for k in range(1, 16)) + "60,0,a\n" * 25
+
+
+def test_the_words_on_crossing_curves_fit_the_p_value():
+    late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 29)) + "60,0,b\n" * 12
+    found = compare(cohort("t,s,g\n" + EARLY + late), CompareStatement(by="g"))
+    assert found.test.p > 0.05
+    said = caution(found, "curves cross")
+    assert said.startswith("The curve of b lies above that of a at")
+    assert f"p {found.test.p:.3f} does not say that the curves are alike" in said
+    all_late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 41))
+    clear = compare(cohort("t,s,g\n" + EARLY + all_late), CompareStatement(by="g"))
+    assert clear.test.p < 0.05
+    said = caution(clear, "curves cross")
+    assert "says that the curves differ, not that one group does better throughout" in said
+    assert "alike" not in said
+
+
+def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
+    few = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
+    said = caution(estimate(few, EstimateStatement()), "few followed")
+    assert said.startswith("Throughout fewer than 10 rows are at risk: one event more or less")
+    soon = cohort("t,s\n" + "0,1\n" * 5 + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
+    assert caution(estimate(soon, EstimateStatement()), "few followed").startswith("Throughout")
+    many = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(27)))
+    assert caution(estimate(many, EstimateStatement()), "few followed").startswith(
+        "Past 18.0 months"
+    )
+
+
+@pytest.mark.parametrize("clock", ["one minus survival", "time", "log time", "rank"])
+@pytest.mark.parametrize("seed", range(6))
+def test_what_model_says_of_a_ratio_is_what_check_says(seed, clock):
+    rng = np.random.default_rng(seed)
+    n = 160
+    g, x = rng.integers(0, 2, n), rng.normal(50, 10, n).round(1)
+    t = np.ceil(20 * rng.weibull(np.where(g == 1, 0.75 + 0.1 * seed, 1.2))) + 1
+    lines = "".join(f"{a:g},{int(rng.random() < 0.8)},{'ab'[b]},{c}\n" for a, b, c in zip(t, g, x))
+    rows = cohort("t,s,g,x\n" + lines)
+    asked = ModelStatement(terms=(CategoryTerm(column="g"), NumberTerm(column="x")))
+    checked = check(rows, asked, CheckStatement(clock=clock))
+    said = caution(model(rows, asked, clock=clock), "not proportional") or ""
+    for term in checked.terms:
+        doubted = term.verdict in ("in doubt", "fails")
+        assert (f"{term.label} (p" in said) == doubted
+    verdicts = {t.verdict for t in checked.terms}
+    assert ("Check finds" in said) == ("fails" in verdicts)
+    assert ("Check doubts" in said) == ("in doubt" in verdicts)
