@@ -99,8 +99,8 @@ def test_the_whole_tour(page, tmp_path):
     # The log holds it all; withdrawing a decision puts the later stages out of date.
     page.button(re.compile("^Decisions log")).click()
     log = page.get_by_role("dialog")
-    log.get_by_role("listitem").nth(3).wait_for()
-    assert log.get_by_role("listitem").count() == 4
+    log.get_by_role("listitem").nth(4).wait_for()
+    assert log.get_by_role("listitem").count() == 5, "the reference level is a decision too"
     log.get_by_role("button", name=re.compile("Withdraw: outcome is blank")).click()
     log.get_by_text("withdrawn").wait_for()
     log.get_by_role("button", name="Close").click()
@@ -137,7 +137,7 @@ def test_sand_line_by_keyboard_reads_the_exact_number_followed(page):
     page.reload()
     page.get_by_role("slider", name="Sand line").wait_for()
     assert page.get_by_label("Time read, in hours").input_value() == "701.0"
-    page.get_by_text("fewer than 10 lamps are followed").first.wait_for()
+    page.get_by_text("fewer than 10 lamps are at risk").first.wait_for()
 
 
 def test_sand_line_is_dragged(page):

@@ -65,7 +65,7 @@ export function AtTime({
           caution={{
             key: "few at this time",
             lead: "Read with care.",
-            sentence: `At this time fewer than ${FEW} ${cohort.rows_are} are followed${
+            sentence: `At this time fewer than ${FEW} ${cohort.rows_are} are at risk${
               alone ? "" : ` in ${few.map(({ curve }) => curve.label).join(" and ")}`
             }.`,
           }}
