@@ -12,9 +12,10 @@ from pathlib import Path
 
 import numpy as np
 
-SEED = 20260226
+SEED = 20260305
+LAMPS_SEED = 20260226
 DAYS_PER_MONTH = 30.4375
-CLOSING = date(2022, 6, 30)
+CLOSING = date(2024, 6, 30)
 FIRST_GRAFT = date(2016, 1, 11)
 LAST_GRAFT = date(2021, 12, 15)
 
@@ -33,7 +34,7 @@ PRIOR_GRAFT = 1.60
 EYE = 1.0
 VESSELS_AT_START = {"none": 1.0, "1-2 quadrants": 2.6, "3-4 quadrants": 6.5}
 VESSELS_FADE_MONTHS = 20.0
-MONTHLY_RATE = 0.0068
+MONTHLY_RATE = 0.0125
 COLUMNS = [
     "graft_no", "grafted_on", "last_seen", "outcome", "drops", "age", "vessels", "donor_cells",
     "diabetes", "prior_graft", "eye", "centre", "joined_on",
@@ -139,7 +140,7 @@ def harbour_lamps() -> list[dict]:
         for text in hours.split():
             failed = "no" if text.endswith("+") else "yes"
             rows.append({"maker": maker, "hours": text.rstrip("+"), "failed": failed})
-    order = np.random.default_rng(SEED).permutation(len(rows))
+    order = np.random.default_rng(LAMPS_SEED).permutation(len(rows))
     return [{"lamp": f"L{k + 1:02d}", **rows[i]} for k, i in enumerate(order)]
 
 

@@ -7,11 +7,15 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.check import check
+from hourglass.analysis.compare import compare
+from hourglass.analysis.estimate import estimate
 from hourglass.analysis.model import model
 from hourglass.analysis.statements import (
     CategoryTerm,
     CheckStatement,
+    CompareStatement,
     DoublingTerm,
+    EstimateStatement,
     ModelStatement,
     NumberTerm,
 )
@@ -83,6 +87,18 @@ def test_the_file_is_as_described():
 def test_the_model_recovers_what_was_put_in(ratios, term, truth):
     found = ratios[term]
     assert abs(found.beta - log(truth)) < 3 * found.standard_error
+
+
+def test_medians_are_reached_and_one_upper_limit_is_not():
+    everyone = estimate(COHORT, EstimateStatement()).curve
+    drops = compare(COHORT, CompareStatement(by="drops"))
+    medians = [c.quartiles[1] for c in (everyone, *drops.curves)]
+    assert [c.label for c in drops.curves] == ["standard", "extended"]
+    assert all(m.time is not None and m.lower is not None for m in medians)
+    assert [m.upper is None for m in medians] == [False, False, True]
+    assert all(m.time < c.thin_from for m, c in zip(medians[1:], drops.curves, strict=True))
+    assert 48 < everyone.last < 102, "months from the first graft to closing"
+    assert 40 < drops.cohort.follow_up.time < 70
 
 
 def test_the_vessels_ratio_is_seen_to_fade_and_the_others_are_not():

@@ -90,8 +90,8 @@ class TestEstimate:
 
     def test_the_summary_counts_everything(self):
         c = estimate(LARKMOOR, EstimateStatement()).cohort
-        assert (c.rows, c.events, c.censored, c.competing) == (600, 149, 389, 62)
-        assert c.line.startswith("Following 600 grafts to rejection, in months · 149 events")
+        assert (c.rows, c.events, c.censored, c.competing) == (600, 270, 257, 73)
+        assert c.line.startswith("Following 600 grafts to rejection, in months · 270 events")
 
     def test_cancelling_stops_the_work(self):
         def cancelled(what, share):
@@ -296,7 +296,7 @@ class TestCheck:
         for track in found.figure.tracks:
             (dots,) = track.marks
             outside = int(track.note.split()[0]) if "beyond" in track.note else 0
-            assert len(dots.x) + outside == 149
+            assert len(dots.x) + outside == 270
             assert all(track.axis.low <= y <= track.axis.high for y in dots.y)
             (rule,) = track.rules
             assert track.axis.low < rule.y < track.axis.high
