@@ -218,18 +218,24 @@ def _readings(
     zones = [("", "")]
     if found.some_zoned:
         offsets = [z if ":" in z else f"{z[:3]}:{z[3:]}" for z in found.zones if z != "Z"]
-        zones = [(z, f", others at {z}") for z in dict.fromkeys(["+00:00", *offsets[:3]])]
-        zones.append((AS_WRITTEN, ", all as written, zones left out"))
-    return tuple(
-        Choice(
-            f"read {order}{zone and f', {zone}'}",
-            f"{label or f'Read as {order}'}{words}",
-            f"read as dates, {order}{words}",
-            (ReadAsDates(column=column.name, order=order, zone=zone),),
-        )
-        for order in orders
-        for zone, words in zones
-    )
+        zones = [("+00:00", "others in universal time")]
+        zones += [(z, f"others at {z}") for z in dict.fromkeys(offsets[:3]) if z != "+00:00"]
+        zones.append((AS_WRITTEN, "all as written, zones left out"))
+    made = []
+    for order in orders:
+        # Where no date is written in numbers alone the order says nothing.
+        how = f"as {order}" if found.numbered.any() else "as dates"
+        for zone, others in zones:
+            words = f", {others}" if others else ""
+            made.append(
+                Choice(
+                    f"read {order}{zone and f', {zone}'}",
+                    f"{label or f'Read {how}'}{words}",
+                    f"read {how}{words}",
+                    (ReadAsDates(column=column.name, order=order, zone=zone),),
+                )
+            )
+    return tuple(made)
 
 
 def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:

@@ -44,7 +44,9 @@ def column_findings(look: Look) -> Iterator[Finding]:
 
 
 def _few_numbers(look: Look) -> Iterator[Finding]:
-    """A few whole numbers: grades, centres, or a quantity?"""
+    """A few whole numbers: grades, centres, or a quantity? Asked once it is said what the codes mean."""
+    if look.derived is None or not any(look.derived.meanings):
+        return
     for column in _others(look):
         if not isinstance(column, NumberColumn):
             continue

@@ -121,7 +121,7 @@ def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
         "still at risk at the end",
         f"The tallies do not tell how many were still at risk at the end{several}",
         "Left out, they would make every time too short: the curve would fall to 0 at the last time. "
-        f"Write how many they were as {count_column}; set the row aside only if nobody was left.",
+        f"Write their number into the column “{count_column}”; set the row aside only if nobody was left.",
         rows,
         (count_column, look.statement.outcome or "", *clock_columns(look.statement)),
         (

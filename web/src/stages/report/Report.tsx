@@ -64,7 +64,7 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
               {offer.sentence}
               <br />
               <Button component={Link} to={`/studies/${study}/${offer.stage}`} variant="outlined">
-                Open {offer.stage}
+                Open {offer.stage.charAt(0).toUpperCase() + offer.stage.slice(1)}
               </Button>
             </p>
           ))}
