@@ -108,7 +108,7 @@ SETTLED = """async () => {
 
 def test_no_figure_grows_with_itself_at_any_width(page):
     follow(page, "Fields", "fields.csv", FIELDS)
-    for stage in ("Prepare", "Estimate", "Compare", "Model", "Check"):
+    for stage in ("Prepare", "Estimate", "Compare", "Model", "Check", "Report"):
         page.stage(stage)
         page.page.wait_for_load_state("networkidle")
         for width in (*range(960, 1110, 10), 1200, 1280, 1440, 1600, 1700):

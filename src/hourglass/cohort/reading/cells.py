@@ -63,7 +63,7 @@ def _typed_text(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[E
             values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
             if np.isfinite(values).all():
                 spread = _spread(values, gone, codes, np.nan)
-                written = _as_written(raw, gone, codes, PLAIN_NUMBER)
+                written = _as_written(raw, codes, PLAIN_NUMBER)
                 return NumberColumn(name, spread, decimals, as_written=written), []
         if pc.all(pc.match_substring_regex(known, STARTS_LIKE_A_DATE)).as_py():
             return _dates(name, encoded, raw, gone, codes, known, recipe)
@@ -113,13 +113,14 @@ def _dates(
     if found.zoned.any():
         evidence.append(Evidence(name, "times in UTC", "all its cells name a time zone"))
     dates = _spread(found.values(), gone, codes, np.datetime64("NaT"))
-    written = _as_written(raw, gone, codes, PLAIN_DATE)
+    written = _as_written(raw, codes, PLAIN_DATE)
     return DateColumn(name, dates, as_written=written), evidence
 
 
-def _as_written(raw: Any, gone: np.ndarray, codes: np.ndarray, plain: str) -> AsWritten | None:
+def _as_written(raw: Any, codes: np.ndarray, plain: str) -> AsWritten | None:
     """What the cells said, where they are not shown just so; None where all are."""
-    same = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) | gone
+    nothing = pc.equal(raw, "").to_numpy(zero_copy_only=False)  # a word for "missing" is something
+    same = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) | nothing
     if same.all():
         return None
     kept = np.append(np.where(same, -1, np.cumsum(~same) - 1), -1)
