@@ -83,12 +83,12 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
 
 def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
     few = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
-    said = caution(estimate(few, EstimateStatement()), "few followed")
+    said = caution(estimate(few, EstimateStatement()), "few at risk")
     assert said.startswith("Throughout fewer than 10 rows are at risk: one event more or less")
     soon = cohort("t,s\n" + "0,1\n" * 5 + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
-    assert caution(estimate(soon, EstimateStatement()), "few followed").startswith("Throughout")
+    assert caution(estimate(soon, EstimateStatement()), "few at risk").startswith("Throughout")
     many = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(27)))
-    assert caution(estimate(many, EstimateStatement()), "few followed").startswith(
+    assert caution(estimate(many, EstimateStatement()), "few at risk").startswith(
         "Past 18.0 months"
     )
 

@@ -121,7 +121,7 @@ def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
         ("3 read", 3),
         ("Spread the tallies: died as 1, left as 0: 5 rows", 5),
         ("−1 pilot", 4),
-        ("−2 no longer followed at 2 months", 2),
+        ("−2 no longer at risk at 2 months", 2),
         ("2 analysed, standing for 2 subjects", 2),
     ]
     assert ledger_text(found).splitlines()[-1] == "2  2 analysed, standing for 2 subjects"

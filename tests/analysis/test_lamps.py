@@ -99,7 +99,7 @@ def test_survival_of_everyone(estimated):
         s, sigma2 = everyone(point.time)
         assert point.survival == pytest.approx(float(s), rel=1e-12)
         assert (point.lower, point.upper) == pytest.approx(limits(s, sigma2), rel=1e-12)
-        assert (point.followed, point.events) == (followed, events)
+        assert (point.at_risk, point.events) == (followed, events)
 
 
 def test_quartiles_and_follow_up(estimated):
@@ -132,8 +132,8 @@ def test_curves_by_maker(compared):
     assert of("Ostrey", 1040)[0] == F(16, 63)
     assert of("Vane", 1040)[0] == F(11, 20)
     assert [c.quartiles[1].time for c in (ostrey, vane)] == [880, None]
-    assert [p.followed for p in ostrey.points] == [11, 7, 3]
-    assert [p.followed for p in vane.points] == [12, 10, 7]
+    assert [p.at_risk for p in ostrey.points] == [11, 7, 3]
+    assert [p.at_risk for p in vane.points] == [12, 10, 7]
 
 
 def test_the_difference_of_the_curves(compared):

@@ -31,9 +31,9 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert summary.line.startswith("Following 4 subjects in 8 rows to the event, in months")
     (marks,) = found.figure.tracks[0].marks
     assert marks.x == [7, 10, 12], "no tick where a subject goes on"
-    assert found.curve.followed[0] == 4, "at 0 nobody is missing from the table"
+    assert found.curve.at_risk[0] == 4, "at 0 nobody is missing from the table"
     assert [c.key for c in found.cautions] == [
-        "followed after the event", "competing events: curve", "few followed",
+        "followed after the event", "competing events: curve", "few at risk",
     ]  # fmt: skip
     compared = compare(spells, CompareStatement(by="arm"))
     assert [(c.label, c.subjects, c.events, c.moved_on) for c in compared.curves] == [

@@ -27,7 +27,7 @@ from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.regression.fit import NotEstimableError
-from hourglass.core.risk_table import StillFollowed
+from hourglass.core.risk_table import AtRisk
 from making import MEANINGS, cohort, demo_cohort, demo_follow_up, demo_table, table, timed
 
 LARKMOOR = demo_cohort("larkmoor")
@@ -49,12 +49,12 @@ def keys(result):
 class TestEstimate:
     def test_figure_and_readings_tell_the_same_curve(self):
         found = estimate(LARKMOOR, EstimateStatement(times=(12, 24)))
-        survival, followed = found.figure.tracks
+        survival, at_risk = found.figure.tracks
         (line,) = survival.lines
         assert line.x[1:] == found.curve.time
         assert line.y[1:] == found.curve.survival
         assert line.end == found.curve.last == found.figure.end
-        assert followed.counts[0].number == found.curve.followed
+        assert at_risk.counts[0].number == found.curve.at_risk
         assert found.figure.events == found.curve.time
         assert found.figure.name == found.sentence.text
 
@@ -70,12 +70,12 @@ class TestEstimate:
         found = estimate(cohort("t,s\n1,1\n5,0\n"), EstimateStatement(times=(4, 6)))
         inside, outside = found.curve.points
         assert inside.survival == 0.5
-        assert (outside.survival, outside.lower, outside.followed) == (None, None, 0)
+        assert (outside.survival, outside.lower, outside.at_risk) == (None, None, 0)
 
     def test_cautions_are_given_where_they_matter(self):
         assert keys(estimate(LARKMOOR, EstimateStatement())) == [
             "competing events: curve",
-            "few followed",
+            "few at risk",
         ]
         plain = cohort("t,s\n" + "5,0\n" * 20 + "5,1\n")
         assert keys(estimate(plain, EstimateStatement())) == []
@@ -379,7 +379,7 @@ class TestPrepare:
 def test_followed_thinly_is_for_good():
     def at(numbers):
         numbers = np.array(numbers)
-        return thin_from(StillFollowed(np.arange(1.0, numbers.size + 1), numbers))
+        return thin_from(AtRisk(np.arange(1.0, numbers.size + 1), numbers))
 
     assert at([20, 15, 12]) is None
     assert at([20, 12, 9, 3]) == 2.0

@@ -110,7 +110,7 @@ def test_a_third_group_brings_a_slot_for_the_difference():
 def test_model_terms_are_slots_with_units_references_and_a_way_out():
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x", unit=10))
     found = model_sentence(cohort(ROWS), ModelStatement(terms=terms))
-    assert found.text == ("Rate of the event by g + x per 10, ties by Efron, with 95% intervals.")
+    assert found.text == ("Rate of the event by g and x per 10, ties by Efron, with 95% intervals.")
     terms = slots(found)
     assert set_by(terms["term-0"], "b") == ("terms.0.reference", "b")
     assert set_by(terms["term-1"], "per doubling")[1] == {"kind": "doubling", "column": "x"}

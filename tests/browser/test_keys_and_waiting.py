@@ -59,7 +59,7 @@ def test_everything_can_be_reached_with_tab(page):
         "To the figure",
         "Compare by: maker",
         "Sand line: time read",
-        "+ add a track",
+        "Add track",
         "Figure as a table",
         "Time read, in hours",
         "χ² 2.48",

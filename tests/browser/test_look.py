@@ -121,13 +121,13 @@ def test_no_figure_grows_with_itself_at_any_width(page):
 
 def test_tracks_are_added_moved_and_remembered(page):
     page.open("Larkmoor corneal grafts", "compare")
-    page.button("+ add a track").click()
+    page.button("Add track").click()
     page.get_by_label("Evidence", exact=True).uncheck()
     page.get_by_label("Each with its interval").check()
-    page.button("Move Still followed up").click()
+    page.button("Move Number at risk up").click()
     page.keyboard.press("Escape")
     order = page.locator(".track-title b").all_inner_texts()
-    assert order == ["Still followed", "Free of rejection", "Difference", "Each with its interval"]
+    assert order == ["Number at risk", "Free of rejection", "Difference", "Each with its interval"]
     page.reload()
     page.locator(".track-title").first.wait_for()
     assert page.locator(".track-title b").all_inner_texts() == order
@@ -145,7 +145,7 @@ def test_a_figure_has_its_table(page):
 
 def test_the_theme_is_turned_and_kept(page):
     page.open("Harbour lamps", "estimate")
-    page.button("Light or dark").click()
+    page.button("Theme").click()
     dark = "document.documentElement.dataset.theme"
     assert page.evaluate(dark) == "dark"
     page.reload()

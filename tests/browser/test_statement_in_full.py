@@ -71,7 +71,7 @@ def test_optional_parts_are_added_by_keyboard_and_seen_at_once(page, slot, typed
     page.stage("Prepare")
     page.slot(slot).click()
     page.get_by_role("menuitem", name="No ").click()
-    page.slot(slot).get_by_text("+ ").wait_for()
+    page.slot(slot).get_by_text("Add ").wait_for()
 
 
 def test_everyone_had_the_event_must_be_said_in_words_and_comes_with_a_caution(page):
@@ -119,7 +119,7 @@ def test_steps_are_saved_and_applied_to_another_file(page):
 
 def test_what_can_be_taken_out_is_one_menu_away(page):
     page.open("Larkmoor corneal grafts", "prepare")
-    page.button("Take out …").click()
+    page.button("Export …").click()
     items = page.get_by_role("menuitem")
     assert items.count() == 6
     for words, name in (
@@ -131,4 +131,4 @@ def test_what_can_be_taken_out_is_one_menu_away(page):
             items.filter(has_text=words.replace(" text", "")).first.click()
         assert saved.value.suggested_filename == name
         assert saved.value.path().stat().st_size > 100
-        page.button("Take out …").click()
+        page.button("Export …").click()

@@ -70,7 +70,7 @@ def test_the_whole_tour(page, tmp_path):
 
     # Check, and a decision with a reason.
     page.stage("Check")
-    page.get_by_text("What could be done").wait_for()
+    page.get_by_text("Remedies").wait_for()
     page.button("Keep, with a reason").first.click()
     page.get_by_label("Reason").fill("the average is what the protocol asks for")
     page.get_by_role("dialog").get_by_role("button", name="Keep").click()
@@ -124,7 +124,7 @@ def test_sand_line_by_keyboard_reads_the_exact_number_followed(page):
     assert cells[2][1] == "+25.4"
     page.keyboard.press("Shift+ArrowLeft")
     assert "700.0 hours" in sand.get_attribute("aria-valuetext")
-    # Between events too: 700 is the time of a censoring, still followed at it.
+    # Between events too: 700 is the time of a censoring, still at risk at it.
     assert page.table("At this time")[0][3] == "8"
     page.get_by_label("Time read, in hours").fill("701")
     page.keyboard.press("Enter")

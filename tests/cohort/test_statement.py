@@ -98,8 +98,8 @@ def test_a_landmark_keeps_those_still_followed_and_sets_the_clock_back():
     assert formed.follow_up.entry is None
     lost = shaped(derive(rows, statement), statement).lost
     assert [(line.label, line.rows) for line in lost] == [
-        ("no longer followed at 5 months", 2),
-        ("not yet followed at 5 months", 1),
+        ("no longer at risk at 5 months", 2),
+        ("not yet at risk at 5 months", 1),
     ]
     (block,) = form_cohort(rows, timed(landmark=5, longest=4))
     assert "nobody would be left" in block.sentence

@@ -13,7 +13,7 @@ from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import NotEstimableError, fit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.score_terms import score_terms
-from hourglass.core.risk_table import risk_table, still_followed
+from hourglass.core.risk_table import at_risk_over_time, risk_table
 from hourglass.core.survival import quantile, survival_curve
 
 
@@ -90,7 +90,7 @@ def test_without_ties_the_score_test_of_two_groups_is_the_log_rank(sample):
 def test_the_order_of_rows_does_not_matter(sample):
     order = np.random.default_rng(1).permutation(sample.t.size)
     data = follow_up(sample.t[order], sample.s[order], sample.e[order], sample.w[order])
-    assert still_followed(data).number.tolist() == still_followed(sample.data).number.tolist()
+    assert at_risk_over_time(data).number.tolist() == at_risk_over_time(sample.data).number.tolist()
     one, two = fit(sample.data, sample.x), fit(data, sample.x[order])
     assert two.beta == pytest.approx(one.beta, rel=1e-10)
     assert two.linear == pytest.approx(one.linear[order], rel=1e-9, abs=1e-9)

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from core import literal
 from hourglass.core.followup import RefusedRowsError, follow_up
 from hourglass.core.people import delayed_entry, tally
-from hourglass.core.risk_table import risk_table, still_followed
+from hourglass.core.risk_table import at_risk_over_time, risk_table
 from hourglass.core.survival import median_follow_up, survival_curve
 
 # A person: a count, and the lengths of spells, each with the gap before it, a status and a group.
@@ -107,7 +107,7 @@ def test_splitting_a_row_in_time_changes_nothing_but_the_number_of_rows(persons,
 
 def test_those_who_enter_at_0_are_at_risk_at_0_in_a_table():
     data = follow_up([2, 5, 4], [0, 1, 1], [0, 2, 0], subject=[1, 1, 2])
-    followed = still_followed(data)
+    followed = at_risk_over_time(data)
     assert (followed.time.tolist(), followed.number.tolist()) == ([0, 2, 4, 5], [2, 2, 2, 1])
 
 

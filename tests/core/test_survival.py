@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from core import literal
 from hourglass.core.followup import RefusedRowsError, follow_up
-from hourglass.core.risk_table import number_at_risk, person_time, risk_table, still_followed
+from hourglass.core.risk_table import at_risk_over_time, number_at_risk, person_time, risk_table
 from hourglass.core.survival import median_follow_up, quantile, survival_curve
 
 CLOSE = {"rel": 1e-9, "abs": 1e-300}
@@ -32,7 +32,7 @@ def test_quantiles_equal_the_definition(sample, q):
 
 
 def test_number_followed_holds_between_times_too(sample):
-    followed = still_followed(sample.data)
+    followed = at_risk_over_time(sample.data)
     for t in np.linspace(0.05, sample.data.end, 57):
         k = np.searchsorted(followed.time, t)
         assert followed.number[k] == literal.at_risk(sample.literal, t)

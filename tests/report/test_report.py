@@ -170,7 +170,7 @@ def test_exported_tables_keep_full_precision(larkmoor):
     groups = list(csv.DictReader(io.StringIO(to_csv(made["groups"]))))
     assert [g["group"] for g in groups] == ["everyone", "standard", "extended"]
     assert float(groups[0]["free_at_12"]) == larkmoor.estimate.curve.points[0].survival
-    assert int(groups[0]["followed_at_24"]) == larkmoor.estimate.curve.points[1].followed
+    assert int(groups[0]["at_risk_at_24"]) == larkmoor.estimate.curve.points[1].at_risk
     ledger = list(csv.DictReader(io.StringIO(to_csv(made["rows"]))))
     assert (ledger[0]["step"], ledger[0]["rows"]) == ("read", "612")
 
@@ -186,7 +186,7 @@ def test_a_study_with_little_to_say_still_makes_a_page():
 
 def test_the_figure_is_drawn_from_its_description(larkmoor):
     figure = larkmoor.compare.figure
-    svg = draw(figure, ("survival", "followed"))
+    svg = draw(figure, ("survival", "at_risk"))
     assert svg.count("<path") == 2 + 2, "two curves and their censoring marks"
     assert svg.count("<polygon") == 1
     assert "<title>Compare time to rejection by drops" in svg

@@ -8,9 +8,9 @@ from hourglass.analysis.typed import Typed
 from hourglass.analysis.verdict import TermVerdict
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import delayed_entry, tally
-from hourglass.core.risk_table import StillFollowed
+from hourglass.core.risk_table import AtRisk
 
-FEW_FOLLOWED = 10
+FEW_AT_RISK = 10
 FEW_EVENTS_PER_COEFFICIENT = 10
 SURE = 0.05
 
@@ -23,16 +23,16 @@ class Caution(Typed):
     sentence: str
 
 
-def thin_from(followed: StillFollowed) -> float | None:
-    """The time past which fewer than ten are followed for good; None if that never comes."""
-    enough = (followed.number >= FEW_FOLLOWED).nonzero()[0]
+def thin_from(at_risk: AtRisk) -> float | None:
+    """The time past which fewer than ten are at risk for good; None if that never comes."""
+    enough = (at_risk.number >= FEW_AT_RISK).nonzero()[0]
     if enough.size == 0:
         return 0.0
     last = enough[-1]
-    return None if last == followed.time.size - 1 else float(followed.time[last])
+    return None if last == at_risk.time.size - 1 else float(at_risk.time[last])
 
 
-def few_followed(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[Caution]:
+def few_at_risk(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[Caution]:
     """Curves read where few are left; ``where`` pairs a group's label with its thin_from."""
     unit = cohort.statement.unit
     reached = [(label, t) for label, t in where if t is not None]
@@ -45,9 +45,9 @@ def few_followed(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[
     when = "Throughout" if throughout else f"Past {wording.time(t, cohort.time_digits)} {unit}"
     return [
         Caution(
-            key="few followed",
+            key="few at risk",
             lead="Read with care.",
-            sentence=f"{when} fewer than {FEW_FOLLOWED} {cohort.rows_are} are at risk{whose}: one "
+            sentence=f"{when} fewer than {FEW_AT_RISK} {cohort.rows_are} are at risk{whose}: one "
             "event more or less would move the curve far.",
         )
     ]
@@ -133,7 +133,7 @@ def made_by_decision(cohort: Cohort) -> list[Caution]:
                 key="landmark",
                 lead="Landmark.",
                 sentence=f"Time 0 is {statement.landmark:g} {statement.unit} after the start, and only "
-                f"{statement.rows_are} still followed then are counted: nothing here is said of the others.",
+                f"{statement.rows_are} still at risk then are counted: nothing here is said of the others.",
             )
         )
     return found
@@ -156,7 +156,7 @@ def several_rows(cohort: Cohort) -> list[Caution]:
 
 def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     """A risk set that empties early drives the curve to 0 for good."""
-    if not delayed_entry(cohort.follow_up) or first_risk >= FEW_FOLLOWED:
+    if not delayed_entry(cohort.follow_up) or first_risk >= FEW_AT_RISK:
         return []
     return [
         Caution(

@@ -128,7 +128,10 @@ def check(
     return CheckResult(
         cohort=summarise(cohort),
         sentence=words,
-        model="Rate of " + cohort.statement.event_name + " by " + " + ".join(fitted.design.terms),
+        model="Rate of "
+        + cohort.statement.event_name
+        + " by "
+        + wording.listed(list(fitted.design.terms)),
         blank=None,
         terms=terms,
         together=together,

@@ -160,7 +160,7 @@ def compare(
             *cautions.made_by_decision(cohort),
             *cautions.several_rows(cohort),
             *cautions.competing(cohort, "curve"),
-            *cautions.few_followed(cohort, [(r.label, r.thin_from) for r in readings]),
+            *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in readings]),
             *cautions.crossing(cohort, _crossing(found, contrast), test.p),
         ],
         headline=f"log-rank {wording.p_phrase(test.p)}" if test.p is not None else "no test",
@@ -280,7 +280,7 @@ def _figure(
                 "read the difference, not the overlap.",
             ),
             Track(
-                id="followed", title="Still followed", counts=[count_row(curve) for curve in curves]
+                id="at_risk", title="Number at risk", counts=[count_row(curve) for curve in curves]
             ),
             _evidence(cohort, found, level),
             Track(

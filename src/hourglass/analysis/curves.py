@@ -11,7 +11,7 @@ from hourglass.analysis.typed import Numbers, Typed, number, numbers
 from hourglass.core.arrays import BoolArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import tally
-from hourglass.core.risk_table import StillFollowed, number_at_risk, risk_table, still_followed
+from hourglass.core.risk_table import AtRisk, at_risk_over_time, number_at_risk, risk_table
 from hourglass.core.survival import SurvivalCurve, quantile, survival_curve
 
 
@@ -33,7 +33,7 @@ class CurvePoint(Typed):
     survival: float | None
     lower: float | None
     upper: float | None
-    followed: int
+    at_risk: int
     events: int
 
 
@@ -41,7 +41,7 @@ class CurveReading(Typed):
     """All that the sand line needs to read a curve at any time.
 
     ``moved_on`` are subjects whose last row is in another group. ``time`` are the event times with S,
-    its limits and the events so far; ``followed_time`` and ``followed`` the number at risk as a
+    its limits and the events so far; ``at_risk_time`` and ``at_risk`` the number at risk as a
     left-continuous step function.
     """
 
@@ -57,8 +57,8 @@ class CurveReading(Typed):
     lower: Numbers
     upper: Numbers
     events_so_far: list[int]
-    followed_time: list[float]
-    followed: list[int]
+    at_risk_time: list[float]
+    at_risk: list[int]
     quartiles: list[QuantileReading]
     points: list[CurvePoint]
 
@@ -71,7 +71,7 @@ class Curve:
     tone: int
     data: FollowUp
     estimate: SurvivalCurve
-    followed: StillFollowed
+    at_risk: AtRisk
 
 
 def curve_of(
@@ -79,12 +79,14 @@ def curve_of(
 ) -> Curve:
     """Estimate the curve of some rows, or of all."""
     part = data if rows is None else data.only(rows)
-    return Curve(label, tone, part, survival_curve(risk_table(part), level), still_followed(part))
+    return Curve(
+        label, tone, part, survival_curve(risk_table(part), level), at_risk_over_time(part)
+    )
 
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
     """The curve for the screen and the report, read also at chosen times."""
-    estimate, followed, people = curve.estimate, curve.followed, tally(curve.data)
+    estimate, at_risk, people = curve.estimate, curve.at_risk, tally(curve.data)
     return CurveReading(
         label=curve.label,
         tone=curve.tone,
@@ -92,14 +94,14 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         moved_on=people.moved_on,
         events=int(estimate.table.events.sum()),
         last=curve.data.end,
-        thin_from=thin_from(followed),
+        thin_from=thin_from(at_risk),
         time=[float(t) for t in estimate.table.time],
         survival=numbers(estimate.survival),
         lower=numbers(estimate.lower),
         upper=numbers(estimate.upper),
         events_so_far=[int(n) for n in np.cumsum(estimate.table.events)],
-        followed_time=[float(t) for t in followed.time],
-        followed=[int(n) for n in followed.number],
+        at_risk_time=[float(t) for t in at_risk.time],
+        at_risk=[int(n) for n in at_risk.number],
         quartiles=[
             QuantileReading.model_validate(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)
         ],
@@ -110,18 +112,18 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
 def point(curve: Curve, t: float) -> CurvePoint:
     """The curve at one time."""
     at = curve.estimate.at(t)
-    followed = int(number_at_risk(curve.data, np.array([t]))[0])
+    at_risk = int(number_at_risk(curve.data, np.array([t]))[0])
     if at is None:
         events = int(curve.estimate.table.events.sum())
         return CurvePoint(
-            time=t, survival=None, lower=None, upper=None, followed=followed, events=events
+            time=t, survival=None, lower=None, upper=None, at_risk=at_risk, events=events
         )
     return CurvePoint(
         time=t,
         survival=at.survival,
         lower=number(at.lower),
         upper=number(at.upper),
-        followed=followed,
+        at_risk=at_risk,
         events=at.events,
     )
 
@@ -157,10 +159,10 @@ def censoring_marks(curve: Curve) -> Marks:
 
 
 def count_row(curve: Curve) -> CountRow:
-    """The number still followed."""
+    """The number at risk."""
     return CountRow(
         label=curve.label,
         tone=curve.tone,
-        time=[float(t) for t in curve.followed.time],
-        number=[int(n) for n in curve.followed.number],
+        time=[float(t) for t in curve.at_risk.time],
+        number=[int(n) for n in curve.at_risk.number],
     )

@@ -57,7 +57,7 @@ def estimate(
                 note=f"Shaded: pointwise {wording.level_percent(statement.level)} interval, "
                 "log–log scale. Ticks: censored.",
             ),
-            Track(id="followed", title="Still followed", counts=[count_row(curve)]),
+            Track(id="at_risk", title="Number at risk", counts=[count_row(curve)]),
         ],
     )
     first = int(curve.estimate.table.at_risk[0]) if curve.estimate.table.time.size else 10
@@ -66,7 +66,7 @@ def estimate(
         *cautions.several_rows(cohort),
         *cautions.late_entry(cohort, first),
         *cautions.competing(cohort, "curve"),
-        *cautions.few_followed(cohort, [("everyone", read.thin_from)]),
+        *cautions.few_at_risk(cohort, [("everyone", read.thin_from)]),
     ]
     median = read.quartiles[1].time
     if median is None:

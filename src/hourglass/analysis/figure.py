@@ -56,7 +56,7 @@ class Rule(Typed):
 
 
 class CountRow(Typed):
-    """A group's number still followed: a left-continuous step function of time."""
+    """A group's number at risk: a left-continuous step function of time."""
 
     label: str
     tone: int

@@ -90,10 +90,10 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
 def _entered(
     field: str, value: str, name: str, title: str, kind: str, after: str = ""
 ) -> list[str | Slot]:
-    """A part with a value to be typed, or "+ part"."""
+    """A part with a value to be typed, or "Add part"."""
     entry = Entry.model_validate({"kind": kind, "field": field, "label": title, "value": value})
     if not value:
-        return [Slot(id=field, label=f"+ {name}", title=title, state="add", entry=entry), " "]
+        return [Slot(id=field, label=f"Add {name}", title=title, state="add", entry=entry), " "]
     away = Option(label=f"No {name}", note="take this part out", field=field, value=None)
     return [
         f"{title} ",
@@ -121,7 +121,7 @@ def _subject_parts(table: Table, statement: FollowUpStatement) -> list[str | Slo
     if statement.subject is None:
         title = "Each is known by"
         slot = Slot(
-            id="subject", label="+ a name for each", title=title, state="add", options=options
+            id="subject", label="Add a name for each", title=title, state="add", options=options
         )
         return [slot, " "]
     away = Option(
@@ -138,8 +138,8 @@ def _subject_parts(table: Table, statement: FollowUpStatement) -> list[str | Slo
 def _optional(
     field: str, chosen: str | None, name: str, options: list[Option], title: str
 ) -> list[str | Slot]:
-    """A part that may be there: a sentence of its own with a slot, or "+ part"."""
+    """A part that may be there: a sentence of its own with a slot, or "Add part"."""
     if chosen is None:
-        return [Slot(id=field, label=f"+ {name}", title=title, state="add", options=options), " "]
+        return [Slot(id=field, label=f"Add {name}", title=title, state="add", options=options), " "]
     away = Option(label=f"No {name}", note="take this part out", field=field, value=None)
     return [f"{title} ", Slot(id=field, label=chosen, title=title, options=[*options, away]), ". "]

@@ -1,4 +1,4 @@
-"""The model as a sentence: a slot for each term, and "+ term" for the columns not yet in it."""
+"""The model as a sentence: a slot for each term, and "Add term" for the columns not yet in it."""
 
 import math
 
@@ -26,7 +26,8 @@ def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
     """The rate of the event by the statement's terms."""
     parts: list[str | Slot] = [f"Rate of {cohort.statement.event_name} by "]
     for k in range(len(statement.terms)):
-        parts += [*([" + "] if k else []), _term_slot(cohort, statement, k)]
+        last = k == len(statement.terms) - 1
+        parts += ["" if k == 0 else " and " if last else ", ", _term_slot(cohort, statement, k)]
     parts += [" ", _add_slot(cohort, statement), ", ties by Efron, with "]
     return sentence(*parts, level_slot(statement.level), " intervals.")
 
@@ -159,7 +160,7 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
             )
         )
     state = "add" if statement.terms else "open"
-    return Slot(id="add-term", label="+ term", title="Add a term", state=state, options=options)
+    return Slot(id="add-term", label="Add term", title="Add a term", state=state, options=options)
 
 
 def _note(cohort: Cohort, column: Column, term: Term) -> str:

@@ -18,7 +18,7 @@ from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
-from hourglass.core.risk_table import risk_table, still_followed
+from hourglass.core.risk_table import at_risk_over_time, risk_table
 from hourglass.core.survival import quantile, survival_curve
 
 COLUMNS = 10
@@ -48,7 +48,7 @@ def run_bench(rows: int) -> None:
         sort,
         "sort",
     )
-    _line("numbers still followed", lambda: still_followed(data), sort, "sort")
+    _line("numbers still followed", lambda: at_risk_over_time(data), sort, "sort")
     _line("log-rank of three groups", lambda: log_rank(data, group, 3), sort, "sort")
     fitted = fit(data, x)
     name = f"hazards regression, {fitted.iterations} steps"

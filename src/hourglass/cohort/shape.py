@@ -65,7 +65,7 @@ def shaped(derived: Derivation, statement: FollowUpStatement) -> Shaped:
         at = statement.landmark
         with np.errstate(invalid="ignore"):
             gone, later = kept & (time <= at), kept & (entry > at) & (time > at)
-        for rows, why in ((gone, "no longer followed"), (later, "not yet followed")):
+        for rows, why in ((gone, "no longer at risk"), (later, "not yet at risk")):
             if rows.any():
                 lost.append(LedgerLine(f"{why} at {at:g} {statement.unit}", int(rows.sum())))
         kept &= ~gone & ~later

@@ -26,11 +26,11 @@ class RiskTable:
 
 
 @dataclass(frozen=True, slots=True)
-class StillFollowed:
+class AtRisk:
     """The number at risk as a left-continuous step function.
 
     ``number[k]`` holds for every t with ``time[k-1] < t <= time[k]`` (and for t from 0 to
-    ``time[0]``); nobody is followed past ``time[-1]``.
+    ``time[0]``); nobody is at risk past ``time[-1]``.
     """
 
     time: FloatArray
@@ -58,7 +58,7 @@ def risk_table(data: FollowUp, event: BoolArray | None = None) -> RiskTable:
     return RiskTable(time, number_at_risk(data, time), events.astype(np.int64), data.end)
 
 
-def still_followed(data: FollowUp) -> StillFollowed:
+def at_risk_over_time(data: FollowUp) -> AtRisk:
     """The number at risk at every time where it changes; at 0 those who enter at 0 are among them."""
     times = data.exit
     if data.entry is not None:
@@ -67,7 +67,7 @@ def still_followed(data: FollowUp) -> StillFollowed:
     number = number_at_risk(data, distinct)
     if data.entry is not None and distinct[0] == 0:
         number[0] = data.count[data.entry <= 0].sum()
-    return StillFollowed(distinct, number)
+    return AtRisk(distinct, number)
 
 
 def person_time(data: FollowUp) -> float:

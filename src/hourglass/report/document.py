@@ -156,7 +156,7 @@ def to_html(found: Findings, statement: ReportStatement) -> str:
         found=found,
         pieces=printed(found, statement),
         tables=by_key,
-        figure=figure and Markup(svg.draw(figure, ("survival", "followed"))),  # noqa: S704 (escaped there)
+        figure=figure and Markup(svg.draw(figure, ("survival", "at_risk"))),  # noqa: S704 (escaped there)
         figure_note=figure and next(t.note for t in figure.tracks if t.id == "survival"),
         paragraphs=_paragraphs(found),
         cautions=_cautions(found),

@@ -90,7 +90,7 @@ def group_table(
     keys = ["group", "subjects", "events", "median", "median_lower", "median_upper"]
     for t in times:
         at = wording.plain(t)
-        keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"followed_at_{at}"]
+        keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"at_risk_at_{at}"]
     curves = [
         *([] if estimate is None else [estimate.curve]),
         *([] if compare is None else compare.curves),
@@ -105,7 +105,7 @@ def group_table(
         tuple(keys),
         rows,
         "Medians are over everyone followed. In brackets the pointwise intervals on the log–log "
-        "scale; after the bar the number still followed at that time." + (note if moved else ""),
+        "scale; after the bar the number at risk at that time." + (note if moved else ""),
     )
 
 
@@ -131,9 +131,9 @@ def _group_row(curve: CurveReading, digits: int) -> tuple[tuple[Cell, ...], tupl
             text = wording.percent(point.survival)
             if point.lower is not None and point.upper is not None:
                 text += f" ({100 * point.lower:.1f} to {100 * point.upper:.1f})"
-            text += f" | {point.followed:,}"
+            text += f" | {point.at_risk:,}"
         cells.append(Cell(text, point.survival))
-        raw += [point.survival, point.lower, point.upper, point.followed]
+        raw += [point.survival, point.lower, point.upper, point.at_risk]
     return tuple(cells), tuple(raw)
 
 

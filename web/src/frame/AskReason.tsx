@@ -37,7 +37,7 @@ export function AskReason({
           <Refused error={error} />
         </DialogContent>
         <DialogActions>
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" variant="contained" disabled={busy}>
             {act}
           </Button>

@@ -43,7 +43,7 @@ export function Spine({
       <div className="spine-foot">
         <Button onClick={onDecisions}>Decisions log · {entries(overview)}</Button>
         <div>
-          <Button onClick={onTheme}>Light or dark</Button>
+          <Button onClick={onTheme}>Theme</Button>
           <Button onClick={onKeys} aria-label="Keys">
             ?
           </Button>

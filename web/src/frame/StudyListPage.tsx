@@ -39,7 +39,7 @@ export function StudyListPage({ onTheme }: { onTheme: () => void }) {
         <h1>
           <Hourglass /> Olden Hourglass
         </h1>
-        <Button onClick={onTheme}>Light or dark</Button>
+        <Button onClick={onTheme}>Theme</Button>
       </header>
       <Refused error={error} />
       <section aria-labelledby="studies-title">

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import type { CurveReading } from "../api/types";
-import { curveAt, firstAtOrAfter, followedAt, lastAtOrBefore } from "./atTime";
+import { atRiskAt, curveAt, firstAtOrAfter, lastAtOrBefore } from "./atTime";
 
 describe("searching ascending times", () => {
   const times = [1, 3, 3.5, 9];
@@ -21,10 +21,10 @@ describe("searching ascending times", () => {
   });
 });
 
-test("the number followed holds up to and at each of its times", () => {
+test("the number at risk holds up to and at each of its times", () => {
   const times = [2, 5, 7];
   const numbers = [10, 6, 1];
-  const found = [0, 2, 2.1, 5, 6, 7, 7.1].map((t) => followedAt(times, numbers, t));
+  const found = [0, 2, 2.1, 5, 6, 7, 7.1].map((t) => atRiskAt(times, numbers, t));
   expect(found).toEqual([10, 10, 6, 6, 1, 1, 0]);
 });
 
@@ -41,22 +41,22 @@ const CURVE: CurveReading = {
   lower: [0.3, 0.1, null],
   upper: [0.9, 0.8, null],
   events_so_far: [1, 2, 4],
-  followed_time: [2, 5, 8],
-  followed: [4, 3, 2],
+  at_risk_time: [2, 5, 8],
+  at_risk: [4, 3, 2],
   quartiles: [],
   points: [],
 };
 
 describe("a curve at any time", () => {
   test("before the first event it is certain", () => {
-    expect(curveAt(CURVE, 1)).toEqual({ survival: 1, lower: 1, upper: 1, followed: 4, events: 0 });
+    expect(curveAt(CURVE, 1)).toEqual({ survival: 1, lower: 1, upper: 1, atRisk: 4, events: 0 });
   });
   test("a step holds until the next", () => {
     expect(curveAt(CURVE, 4.9)).toEqual({
       survival: 0.75,
       lower: 0.3,
       upper: 0.9,
-      followed: 3,
+      atRisk: 3,
       events: 1,
     });
   });
@@ -64,7 +64,7 @@ describe("a curve at any time", () => {
     expect(curveAt(CURVE, 8)).toMatchObject({ survival: 0, lower: null, upper: null });
   });
   test("past its end it is not read", () => {
-    expect(curveAt(CURVE, 8.01)).toMatchObject({ survival: null, followed: 0 });
+    expect(curveAt(CURVE, 8.01)).toMatchObject({ survival: null, atRisk: 0 });
     expect(curveAt(CURVE, -1).survival).toBeNull();
   });
 });

@@ -28,31 +28,27 @@ export interface At {
   survival: number | null;
   lower: number | null;
   upper: number | null;
-  followed: number;
+  atRisk: number;
   events: number;
 }
 
-/** A curve at any time: nothing past its end, the exact number followed everywhere. */
+/** A curve at any time: nothing past its end, the exact number at risk everywhere. */
 export function curveAt(curve: CurveReading, t: number): At {
-  const followed = followedAt(curve.followed_time, curve.followed, t);
+  const atRisk = atRiskAt(curve.at_risk_time, curve.at_risk, t);
   if (t > curve.last || t < 0)
-    return { survival: null, lower: null, upper: null, followed, events: curve.events };
+    return { survival: null, lower: null, upper: null, atRisk, events: curve.events };
   const k = lastAtOrBefore(curve.time, t);
-  if (k < 0) return { survival: 1, lower: 1, upper: 1, followed, events: 0 };
+  if (k < 0) return { survival: 1, lower: 1, upper: 1, atRisk, events: 0 };
   return {
     survival: curve.survival[k] ?? null,
     lower: curve.lower[k] ?? null,
     upper: curve.upper[k] ?? null,
-    followed,
+    atRisk,
     events: curve.events_so_far[k] ?? 0,
   };
 }
 
 /** The number at risk: entry < t ≤ exit, so it holds up to and at each of its times. */
-export function followedAt(
-  times: readonly number[],
-  numbers: readonly number[],
-  t: number,
-): number {
+export function atRiskAt(times: readonly number[], numbers: readonly number[], t: number): number {
   return numbers[firstAtOrAfter(times, t)] ?? 0;
 }

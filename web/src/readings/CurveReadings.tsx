@@ -25,7 +25,7 @@ export function AtTime({
 }) {
   const alone = curves.length === 1 && curves[0]?.tone === -1;
   const read = curves.map((curve) => ({ curve, at: curveAt(curve, t) }));
-  const few = read.filter(({ at }) => at.followed < FEW);
+  const few = read.filter(({ at }) => at.atRisk < FEW);
   return (
     <Section
       title={
@@ -34,7 +34,7 @@ export function AtTime({
     >
       <Numbers
         label="At this time"
-        head={["", "free", "interval", "followed", ...(alone ? ["events"] : [])]}
+        head={["", "free", "interval", "at risk", ...(alone ? ["events"] : [])]}
         rows={[
           ...read.map(({ curve, at }) => [
             alone ? "everyone" : { text: curve.label, tone: curve.tone },
@@ -51,7 +51,7 @@ export function AtTime({
             at.lower === null || at.upper === null
               ? "none"
               : `${(100 * at.lower).toFixed(1)}–${(100 * at.upper).toFixed(1)}`,
-            whole(at.followed),
+            whole(at.atRisk),
             ...(alone ? [whole(at.events)] : []),
           ]),
           ...(extra ?? []),
@@ -96,7 +96,7 @@ export function sayAt(curves: readonly CurveReading[], t: number): string {
   return curves
     .map((curve) => {
       const at = curveAt(curve, t);
-      return `${curve.label}: ${percent(at.survival)} free, ${at.followed} followed`;
+      return `${curve.label}: ${percent(at.survival)} free, ${at.atRisk} at risk`;
     })
     .join("; ");
 }

@@ -4,7 +4,7 @@ import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import type { Figure, Track } from "../api/types";
-import { followedAt, lastAtOrBefore } from "../numbers/atTime";
+import { atRiskAt, lastAtOrBefore } from "../numbers/atTime";
 import { plain } from "../numbers/format";
 
 const MOST_ROWS = 400;
@@ -34,7 +34,7 @@ export function FigureTable({
     ...track.counts.map((row) => ({
       key: `${track.id} ${row.label}`,
       head: `${track.title}: ${row.label}`,
-      at: (t: number) => String(followedAt(row.time, row.number, t)),
+      at: (t: number) => String(atRiskAt(row.time, row.number, t)),
     })),
   ]);
   return (

@@ -28,7 +28,7 @@ export function TrackMenu({
   return (
     <>
       <Button onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="dialog">
-        + add a track
+        Add track
       </Button>
       <Popover
         open={anchor !== null}

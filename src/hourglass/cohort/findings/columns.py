@@ -274,7 +274,7 @@ def _known_late(look: Look, derived: Derivation) -> Iterator[Finding]:
             f"known late: {column.name}",
             f"{column.name}{named} is known only after time zero",
             "Whoever has it had to be followed long enough to get it, so a group made from it looks as "
-            "if it lived longer. Use a landmark (“+ landmark” above), or let the value change over time.",
+            "if it lived longer. Use a landmark (“Add landmark” above), or let the value change over time.",
             look.numbers(later),
             (column.name, *groups),
             (KEEP,),

@@ -140,7 +140,7 @@ def _zero(look: Look, derived: Derivation) -> Iterator[Finding]:
         "zero time",
         they(hit, "end at their start", "ends at its start"),
         "Kept, a row that ends at 0 is at risk at 0 and at no later time. It can also be moved by "
-        "a stated amount, with “+ zero times” in the sentence above.",
+        "a stated amount, with “Add zero times” in the sentence above.",
         rows,
         clock_columns(look.statement),
         (KEEP, set_aside(rows, "no time followed"), CORRECT),

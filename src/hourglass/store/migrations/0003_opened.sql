@@ -9,3 +9,6 @@ create table opened_stages (
 
 -- Which stages were opened before was not kept; what was computed is taken for seen.
 insert into opened_stages (study_id, stage) select study_id, stage from results;
+
+-- A caution is now called what the field calls it; one that was accepted stays accepted.
+update decisions set about = 'few at risk' where about = 'few followed';

@@ -90,7 +90,7 @@ function CheckReadings({ study, result }: { study: string; result: CheckResult }
   if (result.blank) return <Readings>{null}</Readings>;
   return (
     <Readings>
-      <Section title="Does each ratio stay the same over time?">
+      <Section title="Test of proportional hazards">
         <Numbers
           label="Test of proportional hazards"
           head={["", "χ²", "df", "p"]}
@@ -145,7 +145,7 @@ function CheckReadings({ study, result }: { study: string; result: CheckResult }
         />
       </Section>
       {result.remedies.length ? (
-        <Section title="What could be done">
+        <Section title="Remedies">
           {result.remedies.map((remedy) => (
             <RemedyLine key={remedy.sentence} study={study} remedy={remedy} />
           ))}

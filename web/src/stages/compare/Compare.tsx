@@ -9,7 +9,7 @@ import { useSandTime } from "../../sand/sandTime";
 import { TrackFigure } from "../../tracks/TrackFigure";
 import { WorkedNumber } from "../../workings/workings";
 
-const SHOWN_FIRST = ["survival", "followed", "evidence", "difference"];
+const SHOWN_FIRST = ["survival", "at_risk", "evidence", "difference"];
 
 /** Do groups differ, by how much, and when. */
 export function Compare({ study }: { study: string }) {
@@ -118,7 +118,7 @@ function CompareReadings({ study, result }: { study: string; result: CompareResu
           </p>
         ) : null}
       </Section>
-      <Section title="Is the difference more than chance?">
+      <Section title="Log-rank test">
         <Numbers
           label="Observed and expected events"
           head={["events", "observed", "expected"]}

@@ -73,7 +73,7 @@ function EstimateReadings({ study, result }: { study: string; result: EstimateRe
       <Section title="At chosen times">
         <Numbers
           label="At chosen times"
-          head={[cohort.unit, "free", "interval", "followed"]}
+          head={[cohort.unit, "free", "interval", "at risk"]}
           rows={curve.points.map((p) => [
             String(p.time),
             p.survival === null ? (
@@ -86,7 +86,7 @@ function EstimateReadings({ study, result }: { study: string; result: EstimateRe
             p.lower === null
               ? "none"
               : interval(p.lower, p.upper, (v) => (100 * (v ?? 0)).toFixed(1)),
-            whole(p.followed),
+            whole(p.at_risk),
           ])}
         />
       </Section>

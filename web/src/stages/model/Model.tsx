@@ -51,26 +51,26 @@ function ModelReadings({ study, result }: { study: string; result: ModelResult }
       : [t.name, `χ² ${statistic(t.statistic)}`, `${t.df} df`, pValue(t.p)];
   return (
     <Readings>
-      <Section title="Does the model say more than none?">
+      <Section title="Tests of the whole model">
         <Numbers
           label="Tests of the whole model"
           head={["", "", "", "p"]}
           rows={result.tests.map(tested)}
         />
       </Section>
-      <Section title="Each term, by leaving it out">
+      <Section title="Tests of each term">
         <Numbers
           label="Tests of each term"
           head={["", "", "", "p"]}
           rows={result.terms.map((t) => tested(t.leaving_out))}
         />
       </Section>
-      <Section title="How it fits">
+      <Section title="Fit">
         <Numbers
-          label="How it fits"
+          label="Fit"
           rows={[
             [
-              "Order predicted (concordance)",
+              "Concordance",
               result.concordance === null
                 ? "—"
                 : `${result.concordance.toFixed(3)} ± ${result.concordance_error?.toFixed(3)}`,
@@ -79,7 +79,7 @@ function ModelReadings({ study, result }: { study: string; result: ModelResult }
             ["Events per coefficient", result.events_per_coefficient?.toFixed(1) ?? "—"],
             ["−2ℓ", statistic(result.minus_two_log_likelihood)],
             ["AIC, BIC", `${statistic(result.aic)}, ${statistic(result.bic)}`],
-            ["Solved in", `${result.iterations} steps`],
+            ["Converged in", `${result.iterations} iterations`],
           ]}
         />
         {result.rows_left_out ? (

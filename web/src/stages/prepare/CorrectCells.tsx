@@ -78,7 +78,7 @@ export function CorrectCells({
         <Refused error={error} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={onClose}>Not now</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           variant="contained"
           disabled={busy || Object.keys(values).length === 0}

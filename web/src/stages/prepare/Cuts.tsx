@@ -43,7 +43,7 @@ export function Cuts({ study, onClose }: { study: string; onClose: () => void })
         {waiting ? (
           <>
             <Button disabled={refuse.isPending} onClick={() => refuse.mutate(null)}>
-              Let go of it
+              Discard
             </Button>
             <Button
               variant="contained"

@@ -107,12 +107,12 @@ function asText(found: Described): string {
   return [[...head, ...last], ...rows].map((row) => row.join("\t")).join("\n");
 }
 
-/** How often the event came at each level: a first look, not a comparison. */
+/** Rates of the event at each level: a first look, not a comparison. */
 function Relations({ found }: { found: Described }) {
   if (found.relations.length === 0) return null;
   return (
     <section aria-label="Relation to follow-up">
-      <h2>How often the event came</h2>
+      <h2>Rates of the event</h2>
       <p className="quiet">
         Events per unit of time followed, at each level or in each quarter of a number. A first
         look: who is followed how long differs, and nothing is adjusted or tested here.

@@ -13,7 +13,7 @@ export function Distributions({ distributions }: { distributions: readonly One[]
   if (distributions.length === 0) return null;
   return (
     <section aria-label="Distributions">
-      <h2>How numbers are distributed</h2>
+      <h2>Distributions</h2>
       <div className="distributions">
         {distributions.map((one) => (
           <figure key={one.column}>

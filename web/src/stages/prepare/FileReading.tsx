@@ -69,7 +69,7 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
             <RecipeFields reading={shown} recipe={recipe} onChange={setChanged} />
             <Refused error={reading.error} />
             <Preview reading={shown} />
-            <h3>What speaks for it</h3>
+            <h3>Evidence</h3>
             <table className="numbers evidence" aria-label="Evidence">
               <tbody>
                 {shown.evidence.map((e, k) => (
@@ -88,7 +88,7 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
         <Refused error={change.error} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={onClose}>Leave it so</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           variant="contained"
           disabled={!changed || reading.isError || change.isPending}

@@ -14,7 +14,7 @@ const GLYPHS: Record<number, string> = {
   [-2]: "set aside",
 };
 
-/** What the statement makes of the rows: a line each, from entry to end, with how it ended. */
+/** Follow-up of each row: a line each, from entry to end, with how it ended. */
 export function FollowUpPicture({ result }: { result: PrepareResult }) {
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(760);
@@ -35,7 +35,7 @@ export function FollowUpPicture({ result }: { result: PrepareResult }) {
   return (
     <figure className="picture-of-rows" ref={frame}>
       <figcaption>
-        <h2>What the statement makes of the rows</h2>
+        <h2>Follow-up of each row</h2>
         <span className="legend">
           {kinds.map((kind) => (
             <span key={kind}>

@@ -21,7 +21,7 @@ export function Layouts({ study, layouts }: { study: string; layouts: PrepareRes
   if (layouts.length === 0) return null;
   return (
     <section className="layouts" aria-label="Layout of the table">
-      <h2>Which layout is this?</h2>
+      <h2>Layout of the table</h2>
       <ul>
         {layouts.map(({ layout, reason }) => (
           <li key={layout}>
@@ -29,9 +29,12 @@ export function Layouts({ study, layouts }: { study: string; layouts: PrepareRes
               <b>{WORDS[layout] ?? layout}</b>
               <span className="quiet">{reason}</span>
             </span>
-            <Button variant="outlined" onClick={() => setAsked(layout)}>
-              {layout === "one row each" ? "Leave it so" : "Use it"}
-              <span className="sr">: {WORDS[layout] ?? layout}</span>
+            <Button
+              variant="outlined"
+              aria-label={`Apply: ${WORDS[layout] ?? layout}`}
+              onClick={() => setAsked(layout)}
+            >
+              Apply
             </Button>
           </li>
         ))}

@@ -26,7 +26,7 @@ export function TakeOut({ study, ready }: { study: string; ready: boolean }) {
   return (
     <>
       <Button aria-haspopup="menu" onClick={(event) => setAnchor(event.currentTarget)}>
-        Take out …
+        Export …
       </Button>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {FILES.map(([path, title, about]) => (

@@ -41,7 +41,7 @@ export function Report({ study }: { study: string }) {
 function Saves({ study, result }: { study: string; result: ReportResult }) {
   return (
     <Readings>
-      <Section title="Take it with you">
+      <Section title="Export">
         <p>
           <Button
             variant="contained"

@@ -93,7 +93,7 @@ export function ConditionField({
         </div>
       ))}
       <Button onClick={() => onChange({ ...value, clauses: [...value.clauses, blank] })}>
-        + clause
+        Add clause
       </Button>
     </div>
   );

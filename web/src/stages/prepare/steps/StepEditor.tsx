@@ -118,13 +118,13 @@ function Written({
       </DialogContent>
       <DialogActions>
         {onBack ? <Button onClick={onBack}>Another kind</Button> : null}
-        <Button onClick={onClose}>Not now</Button>
+        <Button onClick={onClose}>Cancel</Button>
         <Button
           type="submit"
           variant="contained"
           disabled={!body || take.isPending || Boolean(effect?.broken)}
         >
-          {editing ? "Change the step" : "Take the step"}
+          {editing ? "Change step" : "Add step"}
         </Button>
       </DialogActions>
     </form>

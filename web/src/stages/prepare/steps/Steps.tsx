@@ -110,7 +110,7 @@ export function Steps({
         ))}
       </ol>
       <div className="step-acts">
-        <Button onClick={() => setOpen("new")}>+ add a step</Button>
+        <Button onClick={() => setOpen("new")}>Add step</Button>
         <Button disabled={!canUndo || busy} onClick={() => undo.mutate("undo")}>
           Undo
         </Button>
