@@ -258,9 +258,9 @@ def _largest(pairs: list[float]) -> float | None:
 
 
 def _share(count: int, of: int) -> DescribedCell:
-    share = 100 * count / of if of else None
-    text = f"{count:,}" + ("" if share is None else f" ({share:.1f}%)")
-    return DescribedCell(text=text, values=[float(count), share])
+    share = count / of if of else None
+    text = f"{count:,}" + ("" if share is None else f" ({wording.percent(share)})")
+    return DescribedCell(text=text, values=[float(count), None if share is None else 100 * share])
 
 
 def _dates(column: DateColumn, rows: NDArray[np.int64]) -> DescribedCell:

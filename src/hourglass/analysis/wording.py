@@ -1,16 +1,46 @@
-"""How numbers are worded (methods.md, section 7)."""
+"""How numbers are worded (methods.md, section 10).
 
-import math
+Rounding is half away from zero of the exact binary value, as in the browser; the unrounded value
+decides which rule applies. ``tests/wording_cases.json`` puts the same cases to both.
+"""
+
+from decimal import ROUND_HALF_UP, Context, Decimal
 
 NOT_REACHED = "not reached"
+INFINITE = "infinite"
 BLANK = "—"
+MINUS = "−"
+ALPHA = 0.05
+MOST_DECIMALS = 17
+LARGEST_RATIO, SMALLEST_RATIO = 1e6, 1e-6
+_EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
 
-def p_value(p: float | None) -> str:
-    """Three decimals, "< 0.001" below."""
+def rounded(value: float, decimals: int) -> str:
+    """So many decimals; zero has no sign, a minus is U+2212."""
+    exact = _places(Decimal(value), -decimals)
+    text = f"{abs(exact):f}"
+    return f"{MINUS}{text}" if exact < 0 else text
+
+
+def _places(value: Decimal, exponent: int) -> Decimal:
+    return value.quantize(Decimal(1).scaleb(exponent), context=_EXACT)
+
+
+def p_value(p: float | None, alpha: float = ALPHA) -> str:
+    """Three decimals, "< 0.001" below, "> 0.999" above; more where three would put p on or across α."""
     if p is None:
         return BLANK
-    return "< 0.001" if p < 0.001 else f"{p:.3f}"
+    if p < 0.001:
+        return "< 0.001"
+    if p > 0.999:
+        return "> 0.999"
+    for decimals in range(3, MOST_DECIMALS):
+        text = rounded(p, decimals)
+        shown = Decimal(text)
+        if shown != Decimal(repr(alpha)) and (shown < Decimal(alpha)) == (p < alpha):
+            return text
+    return rounded(p, 3)
 
 
 def p_phrase(p: float | None) -> str:
@@ -19,23 +49,49 @@ def p_phrase(p: float | None) -> str:
 
 
 def percent(share: float | None) -> str:
-    """One decimal."""
-    return BLANK if share is None else f"{100 * share:.1f}%"
+    """One decimal and the sign."""
+    return BLANK if share is None else f"{share_of_100(share)}%"
+
+
+def share_of_100(share: float) -> str:
+    """A share in percent, without the sign: rounded to three decimals, then shifted."""
+    if 0.9995 <= share < 1:  # the double next to 0.9995 lies above it
+        return "> 99.9"
+    if 0 < share < 0.0005:
+        return "< 0.1"
+    return rounded_percent(share)
+
+
+def rounded_percent(share: float) -> str:
+    """A share, or a difference of shares, rounded to three decimals and shifted."""
+    shifted = _places(Decimal(share), -3).scaleb(2)
+    text = f"{abs(shifted):.1f}"
+    return f"{MINUS}{text}" if shifted < 0 else text
 
 
 def ratio(value: float | None) -> str:
-    """Two decimals; three significant digits under 0.1."""
+    """Two decimals; three significant digits under 0.1; in words at and near 0 and infinity."""
     if value is None:
         return BLANK
-    if 0 < value < 0.1:
-        digits = 2 - math.floor(math.log10(value))
-        return f"{value:.{digits}f}" if digits <= 8 else f"{value:.2e}"
-    return f"{value:.2f}" if value < 1e6 else f"{value:.2e}"
+    if value == 0:
+        return "zero"
+    if value >= LARGEST_RATIO:
+        return INFINITE if value == float("inf") else "over 1000000"
+    if value < SMALLEST_RATIO:
+        return "under 0.000001"
+    if value >= 0.1:
+        return rounded(value, 2)
+    exact = Decimal(value)
+    three = _places(exact, exact.adjusted() - 2)
+    # Rounding up may have given it a digit more: 0.09996 is 0.100.
+    return f"{_places(three, three.adjusted() - 2):f}"
 
 
 def time(value: float | None, digits: int) -> str:
     """At the precision of the data plus one; absent is "not reached"."""
-    return NOT_REACHED if value is None else f"{value:.{digits}f}"
+    if value is None:
+        return NOT_REACHED
+    return INFINITE if value == float("inf") else rounded(value, digits)
 
 
 def plain(value: float) -> str:
@@ -45,7 +101,7 @@ def plain(value: float) -> str:
 
 def statistic(value: float | None) -> str:
     """Two decimals."""
-    return BLANK if value is None else f"{value:.2f}"
+    return BLANK if value is None else rounded(value, 2)
 
 
 def count(n: int, things: str) -> str:
@@ -69,4 +125,4 @@ def level_percent(level: float) -> str:
 
 def fixed(value: float, digits: int) -> str:
     """So many decimals, or powers of ten where those would say nothing."""
-    return f"{value:.{digits}f}" if abs(value) < 1e9 else f"{value:.4g}"
+    return rounded(value, digits) if abs(value) < 1e9 else f"{value:.4g}"

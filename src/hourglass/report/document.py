@@ -197,7 +197,7 @@ def _groups(compare: CompareResult) -> str:
         return f"There is no log-rank test: {test.blank}."
     seen = wording.listed(
         [
-            f"{g.observed:,} events in {g.label} where {g.expected:.1f} were expected"
+            f"{g.observed:,} events in {g.label} where {wording.rounded(g.expected, 1)} were expected"
             for g in compare.groups
         ]
     )
@@ -222,8 +222,8 @@ def _ratios(model: ModelResult) -> str:
     if model.concordance is not None and model.concordance_error is not None:
         said += (
             f" It puts {wording.percent(model.concordance)} of the pairs that can be compared in the "
-            f"order in which they happened (concordance {model.concordance:.3f}, standard error "
-            f"{model.concordance_error:.3f})."
+            f"order in which they happened (concordance {wording.rounded(model.concordance, 3)}, "
+            f"standard error {wording.rounded(model.concordance_error, 3)})."
         )
     return said
 

@@ -130,7 +130,9 @@ def _group_row(curve: CurveReading, digits: int) -> tuple[tuple[Cell, ...], tupl
         if point.survival is not None:
             text = wording.percent(point.survival)
             if point.lower is not None and point.upper is not None:
-                text += f" ({100 * point.lower:.1f} to {100 * point.upper:.1f})"
+                text += (
+                    f" ({wording.share_of_100(point.lower)} to {wording.share_of_100(point.upper)})"
+                )
             text += f" | {point.at_risk:,}"
         cells.append(Cell(text, point.survival))
         raw += [point.survival, point.lower, point.upper, point.at_risk]

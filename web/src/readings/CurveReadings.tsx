@@ -1,6 +1,6 @@
 import type { CohortSummary, CurveReading } from "../api/types";
 import { curveAt } from "../numbers/atTime";
-import { interval, NOT_REACHED, percent, time, whole } from "../numbers/format";
+import { interval, NOT_REACHED, percent, shareOf100, time, whole } from "../numbers/format";
 import { WorkedNumber } from "../workings/workings";
 import { Caution, Numbers, Section } from "./Readings";
 import { TimeField } from "./TimeField";
@@ -50,7 +50,7 @@ export function AtTime({
             ),
             at.lower === null || at.upper === null
               ? "none"
-              : `${(100 * at.lower).toFixed(1)}–${(100 * at.upper).toFixed(1)}`,
+              : `${shareOf100(at.lower)}–${shareOf100(at.upper)}`,
             whole(at.atRisk),
             ...(alone ? [whole(at.events)] : []),
           ]),

@@ -2,7 +2,7 @@ import type { CompareResult, CurveReading, Difference } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
 import { StageCautions } from "../../frame/StageCautions";
 import { lastAtOrBefore } from "../../numbers/atTime";
-import { NOT_REACHED, points, pValue, statistic, whole } from "../../numbers/format";
+import { NOT_REACHED, points, pValue, rounded, statistic, whole } from "../../numbers/format";
 import { AtTime, Median, quantileInterval, sayAt } from "../../readings/CurveReadings";
 import { Numbers, Readings, Section } from "../../readings/Readings";
 import { useSandTime } from "../../sand/sandTime";
@@ -125,7 +125,7 @@ function CompareReadings({ study, result }: { study: string; result: CompareResu
           rows={result.groups.map((g) => [
             { text: g.label, tone: g.tone },
             whole(g.observed),
-            g.expected.toFixed(1),
+            rounded(g.expected, 1),
           ])}
         />
         {test.p === null ? (

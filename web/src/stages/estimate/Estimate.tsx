@@ -1,7 +1,7 @@
 import type { EstimateResult } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
 import { StageCautions } from "../../frame/StageCautions";
-import { interval, percent, time, whole } from "../../numbers/format";
+import { interval, percent, shareOf100, time, whole } from "../../numbers/format";
 import { AtTime, Median, quantileInterval, sayAt } from "../../readings/CurveReadings";
 import { Numbers, Readings, Section } from "../../readings/Readings";
 import { useSandTime } from "../../sand/sandTime";
@@ -83,9 +83,7 @@ function EstimateReadings({ study, result }: { study: string; result: EstimateRe
                 {percent(p.survival)}
               </WorkedNumber>
             ),
-            p.lower === null
-              ? "none"
-              : interval(p.lower, p.upper, (v) => (100 * (v ?? 0)).toFixed(1)),
+            p.lower === null ? "none" : interval(p.lower, p.upper, (v) => shareOf100(v ?? 0)),
             whole(p.at_risk),
           ])}
         />

@@ -1,7 +1,7 @@
 import type { ModelResult } from "../../api/types";
 import { LaterStage } from "../../frame/LaterStage";
 import { StageCautions } from "../../frame/StageCautions";
-import { pValue, statistic, whole } from "../../numbers/format";
+import { pValue, rounded, statistic, whole } from "../../numbers/format";
 import { Numbers, Readings, Section } from "../../readings/Readings";
 import { Forest } from "./Forest";
 
@@ -73,10 +73,13 @@ function ModelReadings({ study, result }: { study: string; result: ModelResult }
               "Concordance",
               result.concordance === null
                 ? "—"
-                : `${result.concordance.toFixed(3)} ± ${result.concordance_error?.toFixed(3)}`,
+                : `${rounded(result.concordance, 3)} ± ${rounded(result.concordance_error ?? 0, 3)}`,
             ],
             ["Rows, events", `${whole(result.rows)}, ${whole(result.events)}`],
-            ["Events per coefficient", result.events_per_coefficient?.toFixed(1) ?? "—"],
+            [
+              "Events per coefficient",
+              result.events_per_coefficient ? rounded(result.events_per_coefficient, 1) : "—",
+            ],
             ["−2ℓ", statistic(result.minus_two_log_likelihood)],
             ["AIC, BIC", `${statistic(result.aic)}, ${statistic(result.bic)}`],
             ["Converged in", `${result.iterations} iterations`],
