@@ -1,5 +1,8 @@
 """How the views hold up: accessibility, widths, the dark theme, long names, an empty study."""
 
+import gzip
+
+import httpx
 import pytest
 
 from hourglass.analysis.statements import STAGES
@@ -141,6 +144,31 @@ def test_a_figure_has_its_table(page):
     rows = [r.locator("th, td").all_inner_texts() for r in table.locator("tbody tr").all()]
     assert [r[0] for r in rows] == ["0", "410", "520", "640", "760", "880", "960", "1040"]
     assert rows[4][1:3] == ["0.5714", "0.825"]
+
+
+def test_the_first_load_is_light_and_kept_for_good(page):
+    page.goto(page.address)
+    page.page.wait_for_load_state("networkidle")
+    scripts = page.evaluate(
+        "performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).map(e => e.name)"
+    )
+    answers = [httpx.get(script) for script in scripts]
+    assert sum(len(gzip.compress(a.content)) for a in answers) <= 200_000
+    assert {a.headers["cache-control"] for a in answers} == {"public, max-age=31536000, immutable"}
+    page.open("Harbour lamps", "estimate")
+    later = page.evaluate("performance.getEntriesByType('resource').map(e => e.name)")
+    assert any("/Estimate-" in name for name in later), "a stage comes when it is opened"
+    assert not any("/Prepare-" in name for name in later)
+
+
+def test_a_view_that_fails_leaves_the_page_standing(page):
+    broken = {"result": {"sentence": None}, "statement": None, "work": None, "blocked": None}
+    page.route("**/api/studies/*/compare", lambda route: route.fulfill(json=broken))
+    page.goto(f"{page.address}/studies/{page.study('Harbour lamps')}/compare")
+    page.get_by_role("heading", name="This view failed").wait_for()
+    page.errors.clear()
+    page.stage("Estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
 
 
 def test_the_theme_is_turned_and_kept(page):

@@ -1,16 +1,11 @@
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { type ComponentType, lazy, type ReactNode, useEffect, useMemo, useState } from "react";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refusal } from "./api/client";
+import { StageBoundary } from "./frame/StageBoundary";
 import { StudyFrame } from "./frame/StudyFrame";
 import { StudyListPage } from "./frame/StudyListPage";
-import { Check } from "./stages/check/Check";
-import { Compare } from "./stages/compare/Compare";
-import { Estimate } from "./stages/estimate/Estimate";
-import { Model } from "./stages/model/Model";
-import { Prepare } from "./stages/prepare/Prepare";
-import { Report } from "./stages/report/Report";
 import { keepMode, type Mode, startingMode, themeOf } from "./theme/theme";
 
 const client = new QueryClient({
@@ -24,17 +19,24 @@ const client = new QueryClient({
   },
 });
 
-const VIEWS: Record<string, (study: string) => ReactNode> = {
-  prepare: (study) => <Prepare key={study} study={study} />,
-  estimate: (study) => <Estimate key={study} study={study} />,
-  compare: (study) => <Compare key={study} study={study} />,
-  model: (study) => <Model key={study} study={study} />,
-  check: (study) => <Check key={study} study={study} />,
-  report: (study) => <Report key={study} study={study} />,
+/** Each stage is a bundle of its own, fetched when it is first opened. */
+const VIEWS: Record<string, ComponentType<{ study: string }>> = {
+  prepare: lazy(async () => ({ default: (await import("./stages/prepare/Prepare")).Prepare })),
+  estimate: lazy(async () => ({ default: (await import("./stages/estimate/Estimate")).Estimate })),
+  compare: lazy(async () => ({ default: (await import("./stages/compare/Compare")).Compare })),
+  model: lazy(async () => ({ default: (await import("./stages/model/Model")).Model })),
+  check: lazy(async () => ({ default: (await import("./stages/check/Check")).Check })),
+  report: lazy(async () => ({ default: (await import("./stages/report/Report")).Report })),
 };
 
 function view(study: string, stage: string): ReactNode {
-  return VIEWS[stage]?.(study) ?? <Navigate to={`/studies/${study}/prepare`} replace />;
+  const View = VIEWS[stage];
+  if (!View) return <Navigate to={`/studies/${study}/prepare`} replace />;
+  return (
+    <StageBoundary name={stage}>
+      <View key={study} study={study} />
+    </StageBoundary>
+  );
 }
 
 export function App() {

@@ -3,6 +3,7 @@
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
@@ -49,6 +50,15 @@ def create_app(settings: Settings) -> FastAPI:
     return app
 
 
+class Assets(StaticFiles):
+    """Files whose names hold a hash of what is in them: a browser may keep them for good."""
+
+    def file_response(self, *given: Any, **named: Any) -> Response:
+        answer = super().file_response(*given, **named)
+        answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return answer
+
+
 def _name(route: APIRoute) -> str:
     return route.name
 
@@ -56,7 +66,7 @@ def _name(route: APIRoute) -> str:
 def _serve_client(app: FastAPI, web: Path) -> None:
     """The built client: its files, and its one page for every address it knows."""
     if (web / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=web / "assets"))
+        app.mount("/assets", Assets(directory=web / "assets"))
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def nowhere(rest: str) -> Response:

@@ -1,27 +1,14 @@
+import { bisectLeft, bisectRight } from "d3-array";
 import type { CurveReading } from "../api/types";
 
 /** Index of the last entry ≤ t of an ascending list, −1 if there is none. */
 export function lastAtOrBefore(times: readonly number[], t: number): number {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((times[middle] as number) <= t) low = middle + 1;
-    else high = middle;
-  }
-  return low - 1;
+  return bisectRight(times, t) - 1;
 }
 
 /** Index of the first entry ≥ t of an ascending list, its length if there is none. */
 export function firstAtOrAfter(times: readonly number[], t: number): number {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((times[middle] as number) < t) low = middle + 1;
-    else high = middle;
-  }
-  return low;
+  return bisectLeft(times, t);
 }
 
 export interface At {
