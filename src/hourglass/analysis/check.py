@@ -1,4 +1,4 @@
-"""Check: does each ratio stay the same over time (methods.md, section 6)."""
+"""Check: does each ratio stay the same over time (methods.md, section 6: Residuals and checks)."""
 
 from typing import Literal
 

@@ -1,4 +1,5 @@
-"""Compare: do groups differ, by how much, and when (methods.md, sections 2 and 3)."""
+"""Compare: do groups differ, by how much, and when
+(methods.md, section 2: Survival curve; section 3: Comparing groups)."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,5 @@
-"""From a model statement to design columns: coding, units, and the rows left out (methods.md, section 4)."""
+"""From a model statement to design columns: coding, units, and the rows left out
+(methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 

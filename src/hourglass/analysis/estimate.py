@@ -1,4 +1,4 @@
-"""Estimate: survival of everyone (methods.md, section 2)."""
+"""Estimate: survival of everyone (methods.md, section 2: Survival curve)."""
 
 from hourglass.analysis import cautions, wording
 from hourglass.analysis.context import CohortSummary, event_times, summarise, time_label

@@ -1,4 +1,5 @@
-"""Model: the rate of the event by several terms together (methods.md, section 4)."""
+"""Model: the rate of the event by several terms together
+(methods.md, section 4: Proportional hazards regression)."""
 
 import math
 from collections.abc import Callable

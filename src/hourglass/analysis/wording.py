@@ -1,4 +1,4 @@
-"""How numbers are worded (methods.md, section 10).
+"""How numbers are worded (methods.md, section 10: How numbers are shown).
 
 Rounding is half away from zero of the exact binary value, as in the browser; the unrounded value
 decides which rule applies. ``tests/wording_cases.json`` puts the same cases to both.

@@ -1,5 +1,5 @@
 """Comparing groups: the log-rank test, its course over time, and differences between curves
-(methods.md, sections 2 and 3)."""
+(methods.md, section 2: Survival curve; section 3: Comparing groups)."""
 
 from dataclasses import dataclass
 
@@ -128,7 +128,8 @@ class CurveDifference:
 
 
 def curve_difference(a: SurvivalCurve, b: SurvivalCurve) -> CurveDifference:
-    """Difference and difference band of two independent curves (methods.md, section 2)."""
+    """Difference and difference band of two independent curves
+    (methods.md, section 2: Survival curve)."""
     end = min(a.table.last, b.table.last)
     time = np.unique(np.concatenate([[0.0], a.table.time, b.table.time]))
     time = time[time <= end]
@@ -163,7 +164,7 @@ class Crossing:
 def crossing(
     data_a: FollowUp, data_b: FollowUp, a: SurvivalCurve, b: SurvivalCurve
 ) -> Crossing | None:
-    """Whether the curves of two groups cross (methods.md, section 3).
+    """Whether the curves of two groups cross (methods.md, section 3: Comparing groups).
 
     They do when, over the event times of either with at least 10 at risk in both, neither curve at 0
     and not both at 1, their difference is at least 2.81 standard errors above 0 at one time and as

@@ -1,4 +1,5 @@
-"""Follow-up data: who was watched from when to when, and how it ended (methods.md, section 1)."""
+"""Follow-up data: who was watched from when to when, and how it ended
+(methods.md, section 1: Data)."""
 
 from dataclasses import dataclass
 
@@ -92,7 +93,7 @@ def follow_up(
     count: ArrayLike | None = None,
     subject: ArrayLike | None = None,
 ) -> FollowUp:
-    """Check and chain follow-up times (methods.md, section 1).
+    """Check and chain follow-up times (methods.md, section 1: Data).
 
     Args:
         exit: (n,) exit times.

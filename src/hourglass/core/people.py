@@ -1,4 +1,5 @@
-"""Subjects with several rows: who they are, how their follow-up ended (methods.md, section 2)."""
+"""Subjects with several rows: who they are, how their follow-up ended
+(methods.md, section 2: Survival curve)."""
 
 from dataclasses import dataclass
 

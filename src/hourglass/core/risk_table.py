@@ -1,4 +1,4 @@
-"""Numbers at risk and events over time (methods.md, section 1)."""
+"""Numbers at risk and events over time (methods.md, section 1: Data)."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,5 @@
-"""The survival curve, its pointwise interval and its quantiles (methods.md, section 2)."""
+"""The survival curve, its pointwise interval and its quantiles
+(methods.md, section 2: Survival curve)."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -82,7 +83,7 @@ def normal_quantile(level: float) -> float:
 
 
 def survival_curve(table: RiskTable, level: float = 0.95) -> SurvivalCurve:
-    """Estimate survival from a risk table (methods.md, section 2)."""
+    """Estimate survival from a risk table (methods.md, section 2: Survival curve)."""
     n, d = table.at_risk.astype(np.float64), table.events.astype(np.float64)
     survival = np.cumprod((n - d) / n, dtype=np.float64)
     alive = survival > 0

@@ -1,1 +1,2 @@
-"""Proportional hazards regression (methods.md, sections 4 and 6)."""
+"""Proportional hazards regression
+(methods.md, section 4: Proportional hazards regression; section 6: Residuals and checks)."""

@@ -1,4 +1,5 @@
-"""Centring, scaling and aliasing of design columns before a fit (methods.md, section 4)."""
+"""Centring, scaling and aliasing of design columns before a fit
+(methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,5 @@
-"""How often the model orders two rows as they happened (Harrell, Lee & Mark 1996; methods.md, section 4)."""
+"""How often the model orders two rows as they happened (Harrell, Lee & Mark 1996;
+methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 

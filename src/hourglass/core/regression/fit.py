@@ -1,4 +1,5 @@
-"""Fitting the proportional hazards model (Cox 1972, 1975; ties by Efron 1977; methods.md, section 4)."""
+"""Fitting the proportional hazards model (Cox 1972, 1975; ties by Efron 1977;
+methods.md, section 4: Proportional hazards regression)."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

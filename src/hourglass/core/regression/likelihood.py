@@ -1,4 +1,5 @@
-"""Efron's partial likelihood with its score and information (methods.md, section 4)."""
+"""Efron's partial likelihood with its score and information
+(methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,5 @@
-"""Newton's method for a concave log likelihood (methods.md, section 4)."""
+"""Newton's method for a concave log likelihood
+(methods.md, section 4: Proportional hazards regression)."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

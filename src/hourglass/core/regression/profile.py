@@ -1,4 +1,5 @@
-"""The finite end of a runaway coefficient's interval, by profile likelihood (methods.md, section 4)."""
+"""The finite end of a runaway coefficient's interval, by profile likelihood
+(methods.md, section 4: Proportional hazards regression)."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,5 @@
-"""Schoenfeld residuals and the test of proportional hazards (methods.md, section 6)."""
+"""Schoenfeld residuals and the test of proportional hazards
+(methods.md, section 6: Residuals and checks)."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

@@ -1,4 +1,5 @@
-"""Coefficients that run to infinity (methods.md, section 4, "monotone likelihood").
+"""Coefficients that run to infinity
+(methods.md, section 4: Proportional hazards regression, "monotone likelihood").
 
 Along a direction γ the log partial likelihood never falls if and only if, at every event time, no
 row at risk has a larger z γ than the rows with the event. Such directions form a cone, the cone of

@@ -32,7 +32,8 @@ class ScoreTerms:
 
 
 def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) -> ScoreTerms:
-    """Terms of one column of ``x`` (n, p) at the fitted coefficients (methods.md, section 4)."""
+    """Terms of one column of ``x`` (n, p) at the fitted coefficients
+    (methods.md, section 4: Proportional hazards regression)."""
     sets = risk_sets(data)
     origin = float(x[:, column].mean())
     values = x[:, column] - origin  # centred, so that squares keep their digits
