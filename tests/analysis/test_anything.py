@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from hourglass.analysis.check import check
 from hourglass.analysis.compare import compare, comparison
-from hourglass.analysis.defaults import default_statement
 from hourglass.analysis.estimate import estimate
 from hourglass.analysis.model import fit_model, model
 from hourglass.analysis.preparation import prepare
+from hourglass.analysis.registry import default_statement
 from hourglass.analysis.statements import (
     CategoryTerm,
     CheckStatement,

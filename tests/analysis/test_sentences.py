@@ -3,10 +3,11 @@ from pydantic import ValidationError
 
 from hourglass.analysis.check import check_sentence
 from hourglass.analysis.compare import compare_sentence
-from hourglass.analysis.defaults import default_statement, round_times
+from hourglass.analysis.defaults import round_times
 from hourglass.analysis.estimate import estimate_sentence
 from hourglass.analysis.follow_up_sentence import follow_up_sentence
 from hourglass.analysis.model_sentence import model_sentence, new_term
+from hourglass.analysis.registry import default_statement
 from hourglass.analysis.statements import (
     CategoryTerm,
     CheckStatement,

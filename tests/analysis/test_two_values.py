@@ -3,10 +3,10 @@
 import pytest
 
 from hourglass.analysis.compare import compare
-from hourglass.analysis.defaults import default_statement
 from hourglass.analysis.describe import describe
 from hourglass.analysis.model import model
 from hourglass.analysis.model_sentence import model_sentence, new_term
+from hourglass.analysis.registry import default_statement
 from hourglass.analysis.statements import CategoryTerm, CompareStatement, ModelStatement, NumberTerm
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for

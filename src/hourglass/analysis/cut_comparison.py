@@ -2,24 +2,14 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare
-from hourglass.analysis.defaults import default_statement
 from hourglass.analysis.design import UnusableTermError
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.model import model
-from hourglass.analysis.statements import (
-    CheckStatement,
-    CompareStatement,
-    EstimateStatement,
-    ModelStatement,
-    Stage,
-    Statement,
-)
+from hourglass.analysis.registry import ANALYSES, Analysis, statements_for
+from hourglass.analysis.statements import Stage, Statement
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.watch import Watch
 from hourglass.cohort.carry import row_keys
@@ -185,7 +175,7 @@ def _headlines(
     statements: dict[Stage, Statement],
     watch: Watch,
 ) -> list[HeadlinePair]:
-    stages: tuple[Stage, ...] = ("prepare", "estimate", "compare", "model", "check")
+    stages: tuple[Stage, ...] = ("prepare", *(analysis.name for analysis in ANALYSES))
     sides = [_side_headlines(side, statement, statements, watch) for side in (before, after)]
     return [
         HeadlinePair(stage=stage, before=sides[0][stage], after=sides[1][stage]) for stage in stages
@@ -199,39 +189,22 @@ def _side_headlines(
     formed = form_cohort(side.after, statement)
     if not isinstance(formed, Cohort) or broken:
         waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
-        later: dict[Stage, str] = dict.fromkeys(
-            ("estimate", "compare", "model", "check"), "waits for Prepare"
-        )
+        later = {analysis.name: "waits for Prepare" for analysis in ANALYSES}
         return {"prepare": waits, **later}
     found: dict[Stage, str] = {
         "prepare": f"{formed.follow_up.size:,} of {side.raw.size:,} rows kept"
     }
-    for stage in ("estimate", "compare", "model", "check"):
-        watch(f"computing {stage}", 0.7)
-        found[stage] = _headline(formed, stage, statements, watch)
+    for analysis in ANALYSES:
+        watch(f"computing {analysis.name}", 0.7)
+        found[analysis.name] = _headline(formed, analysis, statements, watch)
     return found
 
 
 def _headline(
-    cohort: Cohort, stage: Stage, statements: dict[Stage, Statement], watch: Watch
+    cohort: Cohort, analysis: Analysis, statements: dict[Stage, Statement], watch: Watch
 ) -> str:
-    def own(of: Stage) -> Statement:
-        return statements.get(of) or default_statement(of, cohort)
-
     try:
-        asked, modelled, times = own(stage), own("model"), own("estimate")
-        assert isinstance(times, EstimateStatement)
-        match asked:
-            case EstimateStatement():
-                return estimate(cohort, asked, watch).headline
-            case CompareStatement():
-                return compare(cohort, asked, times.times, watch).headline
-            case ModelStatement():
-                return model(cohort, asked, watch).headline
-            case CheckStatement():
-                assert isinstance(modelled, ModelStatement)
-                return check(cohort, modelled, asked, watch).headline
-            case _:
-                return ""
+        result: Any = analysis.run(cohort, statements_for(analysis, statements, cohort), watch)
     except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
         return f"not there: {error}"
+    return str(result.headline)

@@ -4,15 +4,7 @@ import math
 
 from hourglass.analysis.groups import categories
 from hourglass.analysis.model_sentence import new_term
-from hourglass.analysis.statements import (
-    CheckStatement,
-    CompareStatement,
-    EstimateStatement,
-    ModelStatement,
-    ReportStatement,
-    Stage,
-    Statement,
-)
+from hourglass.analysis.statements import CompareStatement, ModelStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
 
@@ -25,24 +17,17 @@ STEPS: dict[Unit, tuple[float, ...]] = {
 }
 
 
-def default_statement(stage: Stage, cohort: Cohort) -> Statement:
-    """What a stage shows before anybody has changed its statement."""
-    match stage:
-        case "estimate":
-            return EstimateStatement(times=round_times(cohort))
-        case "compare":
-            named = categories(cohort)
-            return CompareStatement(by=named[0] if named else None)
-        case "model":
-            named = categories(cohort)
-            term = new_term(cohort, cohort.table.column(named[0])) if named else None
-            return ModelStatement(terms=() if term is None else (term,))
-        case "check":
-            return CheckStatement()
-        case "report":
-            return ReportStatement()
-        case "prepare":
-            raise ValueError("the follow-up statement comes with the file")
+def first_comparison(cohort: Cohort) -> CompareStatement:
+    """By the first category there is."""
+    named = categories(cohort)
+    return CompareStatement(by=named[0] if named else None)
+
+
+def first_model(cohort: Cohort) -> ModelStatement:
+    """By the first category there is, alone."""
+    named = categories(cohort)
+    term = new_term(cohort, cohort.table.column(named[0])) if named else None
+    return ModelStatement(terms=() if term is None else (term,))
 
 
 def round_times(cohort: Cohort) -> tuple[float, ...]:

@@ -10,8 +10,8 @@ from uuid import UUID
 from psycopg.rows import dict_row
 from psycopg_pool import ConnectionPool
 
-from hourglass.analysis.defaults import default_statement
 from hourglass.analysis.preparation import broken_blocks
+from hourglass.analysis.registry import default_statement
 from hourglass.analysis.statements import Stage, Statement
 from hourglass.api.reading_process import FileReader
 from hourglass.api.settings import Settings

@@ -9,21 +9,14 @@ from uuid import UUID
 from pydantic import BaseModel
 
 from hourglass.analysis import wording
-from hourglass.analysis.check import CheckResult, check
-from hourglass.analysis.compare import CompareResult, compare
+from hourglass.analysis.check import CheckResult
+from hourglass.analysis.compare import CompareResult
 from hourglass.analysis.context import summarise
-from hourglass.analysis.estimate import EstimateResult, estimate
-from hourglass.analysis.model import ModelResult, model
+from hourglass.analysis.estimate import EstimateResult
+from hourglass.analysis.model import ModelResult
 from hourglass.analysis.preparation import BlockReading, PrepareResult, prepare
-from hourglass.analysis.statements import (
-    CheckStatement,
-    CompareStatement,
-    EstimateStatement,
-    ModelStatement,
-    ReportStatement,
-    Stage,
-    Statement,
-)
+from hourglass.analysis.registry import ANALYSES, Analysis, statements_for
+from hourglass.analysis.statements import EstimateStatement, ReportStatement, Stage, Statement
 from hourglass.analysis.typed import Typed
 from hourglass.analysis.watch import CancelledError, Watch
 from hourglass.api.answers import ANSWER_WITHIN, cancelled
@@ -44,13 +37,11 @@ from hourglass.store import results
 from hourglass.store.studies import Study, open_stage
 
 R = TypeVar("R", bound=BaseModel)
+ANALYSED = tuple(analysis.name for analysis in ANALYSES)
 NEEDS: dict[Stage, tuple[Stage, ...]] = {
     "prepare": (),
-    "estimate": ("estimate",),
-    "compare": ("estimate", "compare"),
-    "model": ("model", "check"),
-    "check": ("model", "check"),
-    "report": ("estimate", "compare", "model", "check", "report"),
+    **{analysis.name: analysis.needs for analysis in ANALYSES},
+    "report": (*ANALYSED, "report"),
 }
 """The statements that each stage's result follows from."""
 
@@ -179,36 +170,14 @@ def _prepare(desk: Desk, study: Study, watch: Watch) -> Computed:
     return found, found.headline, f"{open_findings} to decide" if open_findings else ""
 
 
-def _estimate(desk: Desk, study: Study, watch: Watch) -> Computed:
-    cohort = _cohort(desk, study)
-    asked = cast(EstimateStatement, desk.statement(study, "estimate", cohort))
-    found = estimate(cohort, asked, watch)
-    return found, found.headline, ""
+def _analysed(analysis: Analysis) -> Callable[[Desk, Study, Watch], Computed]:
+    def compute(desk: Desk, study: Study, watch: Watch) -> Computed:
+        cohort = _cohort(desk, study)
+        asked = statements_for(analysis, study.statements, cohort)
+        found: Any = analysis.run(cohort, asked, watch)
+        return found, found.headline, analysis.mark(found)
 
-
-def _compare(desk: Desk, study: Study, watch: Watch) -> Computed:
-    cohort = _cohort(desk, study)
-    asked = cast(CompareStatement, desk.statement(study, "compare", cohort))
-    times = cast(EstimateStatement, desk.statement(study, "estimate", cohort)).times
-    found = compare(cohort, asked, times, watch)
-    return found, found.headline, ""
-
-
-def _model(desk: Desk, study: Study, watch: Watch) -> Computed:
-    cohort = _cohort(desk, study)
-    asked = cast(ModelStatement, desk.statement(study, "model", cohort))
-    clock = cast(CheckStatement, desk.statement(study, "check", cohort)).clock
-    found = model(cohort, asked, watch, clock)
-    return found, found.headline, ""
-
-
-def _check(desk: Desk, study: Study, watch: Watch) -> Computed:
-    cohort = _cohort(desk, study)
-    of = cast(ModelStatement, desk.statement(study, "model", cohort))
-    asked = cast(CheckStatement, desk.statement(study, "check", cohort))
-    found = check(cohort, of, asked, watch)
-    doubted = found.verdict in ("in doubt", "fails")
-    return found, found.headline, "in doubt" if doubted else ""
+    return compute
 
 
 def _report(desk: Desk, study: Study, watch: Watch) -> Computed:
@@ -255,9 +224,6 @@ def findings_of(desk: Desk, study: Study, watch: Watch) -> Findings:
 
 COMPUTE: dict[Stage, Callable[[Desk, Study, Watch], Computed]] = {
     "prepare": _prepare,
-    "estimate": _estimate,
-    "compare": _compare,
-    "model": _model,
-    "check": _check,
+    **{analysis.name: _analysed(analysis) for analysis in ANALYSES},
     "report": _report,
 }

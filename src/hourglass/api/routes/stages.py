@@ -1,15 +1,15 @@
 """Results of the later stages, their workings, the report, and work under way."""
 
-from typing import Annotated, Literal, cast
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, cast
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 
-from hourglass.analysis.check import CheckResult
-from hourglass.analysis.compare import CompareResult, comparison
+from hourglass.analysis.compare import comparison
 from hourglass.analysis.curves import Curve, curve_of
-from hourglass.analysis.estimate import EstimateResult
-from hourglass.analysis.model import ModelResult, fit_model
+from hourglass.analysis.model import fit_model
+from hourglass.analysis.registry import ANALYSES, Analysis
 from hourglass.analysis.statements import (
     CompareStatement,
     EstimateStatement,
@@ -37,28 +37,21 @@ SAVED_POLICY = (
 )
 
 
-@router.get("/api/studies/{study_id}/estimate")
-def estimate(request: Request, study_id: UUID) -> StageReply[EstimateResult]:
-    """Survival of everyone."""
-    return reply(request.app.state.desk, study_id, "estimate", EstimateResult)
+def _result_of(analysis: Analysis) -> Callable[[Request, UUID], StageReply[Any]]:
+    def result(request: Request, study_id: UUID) -> StageReply[Any]:
+        return reply(request.app.state.desk, study_id, analysis.name, analysis.result)
+
+    return result
 
 
-@router.get("/api/studies/{study_id}/compare")
-def compare(request: Request, study_id: UUID) -> StageReply[CompareResult]:
-    """Survival by group, and the test."""
-    return reply(request.app.state.desk, study_id, "compare", CompareResult)
-
-
-@router.get("/api/studies/{study_id}/model")
-def model(request: Request, study_id: UUID) -> StageReply[ModelResult]:
-    """The hazards model."""
-    return reply(request.app.state.desk, study_id, "model", ModelResult)
-
-
-@router.get("/api/studies/{study_id}/check")
-def check(request: Request, study_id: UUID) -> StageReply[CheckResult]:
-    """The model's checks."""
-    return reply(request.app.state.desk, study_id, "check", CheckResult)
+for _analysis in ANALYSES:
+    router.add_api_route(
+        f"/api/studies/{{study_id}}/{_analysis.name}",
+        _result_of(_analysis),
+        response_model=StageReply[_analysis.result],  # type: ignore[name-defined]
+        name=_analysis.name,
+        description=_analysis.about,
+    )
 
 
 @router.get("/api/studies/{study_id}/report")
