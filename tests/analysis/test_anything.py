@@ -30,7 +30,7 @@ from hourglass.analysis.workings.log_rank import log_rank_workings
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 from hourglass.report.document import Findings, to_html
 from making import table, timed
 

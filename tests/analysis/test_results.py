@@ -26,7 +26,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.risk_table import AtRisk
 from making import MEANINGS, cohort, demo_cohort, demo_follow_up, demo_table, table, timed
 

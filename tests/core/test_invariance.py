@@ -8,9 +8,10 @@ from scipy.stats import rankdata
 
 from core import literal
 from hourglass.core.comparison import log_rank
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
-from hourglass.core.regression.fit import NotEstimableError, fit
+from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.score_terms import score_terms
 from hourglass.core.risk_table import at_risk_over_time, risk_table

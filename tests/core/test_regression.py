@@ -3,9 +3,10 @@ import pytest
 from scipy.stats import chi2, norm, rankdata
 
 from core import literal
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
-from hourglass.core.regression.fit import NotEstimableError, fit
+from hourglass.core.regression.fit import fit
 from hourglass.core.regression.likelihood import likelihood
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test

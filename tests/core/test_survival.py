@@ -4,7 +4,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core import literal
-from hourglass.core.followup import RefusedRowsError, follow_up
+from hourglass.core.errors import RefusedRowsError
+from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import at_risk_over_time, number_at_risk, person_time, risk_table
 from hourglass.core.survival import median_follow_up, quantile, survival_curve
 

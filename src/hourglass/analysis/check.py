@@ -15,7 +15,7 @@ from hourglass.analysis.verdict import Verdict, course, term_verdicts, verdict, 
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.proportionality import (
     Clock,
     EventResiduals,

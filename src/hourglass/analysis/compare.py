@@ -26,7 +26,7 @@ from hourglass.analysis.typed import Numbers, Typed, numbers
 from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison import CurveDifference, LogRank, crossing, curve_difference, log_rank
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 
 
 class TestReading(Typed):

@@ -26,7 +26,7 @@ from hourglass.cohort.table import (
     Table,
     TextColumn,
 )
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 
 MOST_SHOWN = 50
 

@@ -21,8 +21,9 @@ from hourglass.analysis.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.concordance import concordance
-from hourglass.core.regression.fit import Fate, HazardsFit, NotEstimableError, fit
+from hourglass.core.regression.fit import Fate, HazardsFit, fit
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import Clock, proportionality_test
 

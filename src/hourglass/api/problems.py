@@ -15,7 +15,7 @@ from hourglass.analysis.workings.sheet import NoWorkingsError
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.regression.fit import NotEstimableError
+from hourglass.core.errors import NotEstimableError
 from hourglass.store.blobs import MissingBlobError
 from hourglass.store.cuts import FileAlreadyReadError
 from hourglass.store.demos import NoSuchDemoError

@@ -11,7 +11,8 @@ from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import NumberColumn, Table
-from hourglass.core.followup import FollowUp, RefusedRowsError, follow_up
+from hourglass.core.errors import RefusedRowsError
+from hourglass.core.followup import FollowUp, follow_up
 
 
 @dataclass(frozen=True, slots=True)

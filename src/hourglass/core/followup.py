@@ -7,25 +7,10 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.errors import Refusal, RefusedRowsError
 
 NEAR_TIE = 1e-9
 """Neighbouring times closer than this share of the largest absolute time are one time."""
-
-
-@dataclass(frozen=True, slots=True)
-class Refusal:
-    """Why some rows cannot be followed. ``rows`` are positions, counted from 0."""
-
-    reason: str
-    rows: IntArray
-
-
-class RefusedRowsError(ValueError):
-    """Rows that have no place in the analysis until somebody decides about them."""
-
-    def __init__(self, refusals: tuple[Refusal, ...]) -> None:
-        self.refusals = refusals
-        super().__init__("; ".join(f"{r.rows.size} rows: {r.reason}" for r in refusals))
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,19 +11,16 @@ from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Aliased, Columns, usable_columns
 from hourglass.core.regression.likelihood import Likelihood, likelihood
 from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
-from hourglass.core.regression.recession import Recession, UndecidedError, recession, ways_out
+from hourglass.core.regression.recession import Recession, recession, ways_out
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.survival import normal_quantile
 
 Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
-
-
-class NotEstimableError(ValueError):
-    """There is nothing to fit; the message says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,10 +192,7 @@ def _supremum(
 
 
 def _away(problem: _Problem) -> Recession | None:
-    try:
-        return recession(problem.data, problem.sets, problem.columns.z)
-    except UndecidedError as error:
-        raise NotEstimableError(str(error)) from None
+    return recession(problem.data, problem.sets, problem.columns.z)
 
 
 def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
@@ -335,8 +329,5 @@ def _fates(problem: _Problem) -> list[Fate]:
         (False, True): "to -infinity",
         (True, True): "undetermined",
     }
-    try:
-        rises, falls = ways_out(problem.sets, problem.columns.z)
-    except UndecidedError as error:
-        raise NotEstimableError(str(error)) from None
+    rises, falls = ways_out(problem.sets, problem.columns.z)
     return [words[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]

@@ -7,8 +7,9 @@ import numpy as np
 from scipy.optimize import brentq
 
 from hourglass.core.arrays import FloatArray
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit, NotEstimableError, highest_values
+from hourglass.core.regression.fit import HazardsFit, highest_values
 from hourglass.core.survival import normal_quantile
 
 WIDEST_SEARCH = 500.0

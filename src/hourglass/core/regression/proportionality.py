@@ -9,8 +9,9 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit, NotEstimableError
+from hourglass.core.regression.fit import HazardsFit
 from hourglass.core.regression.likelihood import information, moments
 from hourglass.core.regression.risk_sets import risk_sets
 from hourglass.core.risk_table import risk_table

@@ -16,6 +16,7 @@ from scipy.linalg import eigh
 from scipy.optimize import linprog
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.errors import UndecidedError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import information, moments
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
@@ -32,10 +33,6 @@ MOST_ADDED = 200
 MOST_ROUNDS = 500
 PROGRAMME = 1e-10
 """The tolerances of the linear programme, as small as it takes them."""
-
-
-class UndecidedError(ArithmeticError):
-    """Rounding leaves open whether the likelihood has a maximum."""
 
 
 @dataclass(frozen=True, slots=True)

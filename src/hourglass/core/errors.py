@@ -1,0 +1,39 @@
+"""What the core refuses, or cannot compute; the message of each says why, in words for a person.
+
+CoreError
+├── RefusedRowsError: rows that have no place in any analysis until somebody decides about them
+└── NotEstimableError: there is nothing to estimate, or a search does not converge
+    └── UndecidedError: rounding leaves open whether an estimate is finite
+"""
+
+from dataclasses import dataclass
+
+from hourglass.core.arrays import IntArray
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why some rows have no place. ``rows`` are positions, counted from 0."""
+
+    reason: str
+    rows: IntArray
+
+
+class CoreError(ValueError):
+    """The data do not allow what was asked."""
+
+
+class RefusedRowsError(CoreError):
+    """Rows that have no place in any analysis until somebody decides about them."""
+
+    def __init__(self, refusals: tuple[Refusal, ...]) -> None:
+        self.refusals = refusals
+        super().__init__("; ".join(f"{r.rows.size} rows: {r.reason}" for r in refusals))
+
+
+class NotEstimableError(CoreError):
+    """There is nothing to estimate, or a search for it does not converge."""
+
+
+class UndecidedError(NotEstimableError):
+    """Rounding leaves open whether an estimate is finite."""
