@@ -5,14 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import (
-    MOST_NUMBERS_AS_LEVELS,
-    Column,
-    DateColumn,
-    NumberColumn,
-    Table,
-    TextColumn,
-)
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn, few_values
 from hourglass.core.arrays import IntArray
 
 MOST_GROUPS = 12
@@ -38,8 +31,7 @@ def is_category(column: Column) -> bool:
 
 def as_text(column: NumberColumn) -> TextColumn:
     """A number of few values as a category of the values as written."""
-    distinct = np.unique(column.values[~column.missing])
-    levels = tuple(column.written(float(v)) for v in distinct)
+    levels = tuple(column.written(float(v)) for v in few_values(column))
     codes = _codes(column, levels).astype(np.int32)
     return TextColumn(
         column.name, codes, levels, label=column.label, unit=column.unit, reference=column.reference
@@ -58,8 +50,8 @@ def levels_of(column: Column) -> tuple[str, ...]:
     if isinstance(column, TextColumn):
         return tuple(column.counts())
     if isinstance(column, NumberColumn):
-        distinct = np.unique(column.values[~column.missing])
-        if 1 < distinct.size <= MOST_NUMBERS_AS_LEVELS:
+        distinct = few_values(column)
+        if distinct.size > 1:
             return tuple(_number_level(column, column.written(float(v))) for v in distinct)
     return ()
 

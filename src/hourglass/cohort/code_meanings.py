@@ -18,6 +18,7 @@ from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
 Probable = Literal["event", "censored"]
 CHANCE = 0.001
 """Evidence that chance would give more often than this is none."""
+MOST_LABELS = 200
 EVENT_DATES = ("death", "died", "event", "fail", "relapse", "rejection", "removed")
 SAYS_EVENT = (
     "dead", "died", "death", "deceased", "event", "yes", "true", "failed", "failure", "relapse",
@@ -116,12 +117,12 @@ def _by_other_columns(
 
 def _labels(column: Column, codes: tuple[str, ...], code_of: NDArray[np.int64]) -> dict[str, str]:
     """The level that goes with each code, in a column that names the codes one for one."""
-    if not isinstance(column, TextColumn):
+    if not isinstance(column, TextColumn) or len(column.levels) > MOST_LABELS:
         return {}
     levels, level_of, _ = folded_codes(column)
     if not 2 <= len(levels) <= 2 * len(codes):
         return {}
-    pairs = np.unique(np.column_stack([code_of, level_of]), axis=0)
+    pairs = [divmod(int(pair), len(levels)) for pair in np.unique(code_of * len(levels) + level_of)]
     known = [(codes[c], levels[v]) for c, v in pairs if codes[c] != BLANK and levels[v] != BLANK]
     named = dict(known)
     one_for_one = len(named) == len(known) == len({label for _, label in known})

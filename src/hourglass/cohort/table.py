@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 Kind = Literal["number", "date", "text"]
 MOST_NUMBERS_AS_LEVELS = 6
 """A number with more values than this forms no groups."""
+LOOK = 5_000
 Dates: TypeAlias = NDArray[np.datetime64]
 
 
@@ -209,6 +210,15 @@ class Table:
     def positions(self, numbers: Iterable[int]) -> NDArray[np.int64]:
         """Positions of the rows of those numbers that are still in the table."""
         return np.flatnonzero(np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64)))
+
+
+def few_values(column: NumberColumn) -> NDArray[np.float64]:
+    """The distinct values, ascending, of a number with so few that they may form groups; else none."""
+    for part in (column.values[:LOOK], column.values):  # a look at the first rows settles most
+        distinct = np.unique(part[~np.isnan(part)])
+        if distinct.size > MOST_NUMBERS_AS_LEVELS:
+            return distinct[:0]
+    return distinct
 
 
 def text_column(name: str, texts: Sequence[str | None]) -> TextColumn:

@@ -14,13 +14,7 @@ from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.cells import SetAsideMissing
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.table import (
-    MOST_NUMBERS_AS_LEVELS,
-    Column,
-    DateColumn,
-    NumberColumn,
-    TextColumn,
-)
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn, few_values
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
@@ -50,10 +44,9 @@ def _few_numbers(look: Look) -> Iterator[Finding]:
     for column in _others(look):
         if not isinstance(column, NumberColumn):
             continue
-        known = column.values[~column.missing]
-        distinct = np.unique(known)
-        few = 3 <= distinct.size <= MOST_NUMBERS_AS_LEVELS and known.size >= 5 * distinct.size
-        if not few or (distinct != np.floor(distinct)).any():
+        distinct = few_values(column)
+        enough = (~column.missing).sum() >= 5 * distinct.size
+        if distinct.size < 3 or not enough or (distinct != np.floor(distinct)).any():
             continue
         shown = ", ".join(column.written(float(v)) for v in distinct)
         yield Finding(

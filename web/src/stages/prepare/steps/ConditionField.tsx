@@ -5,7 +5,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
-import { ColumnField } from "./StepField";
+import { ColumnField } from "./ColumnField";
 
 interface Clause {
   column: string;

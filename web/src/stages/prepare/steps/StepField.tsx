@@ -3,6 +3,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { ColumnReading } from "../../../api/types";
+import { ColumnField } from "./ColumnField";
 import { ConditionField } from "./ConditionField";
 import type { Draft, Field } from "./kinds";
 import { FormulaField, LevelNames, LevelOrder, Pairs } from "./mappings";
@@ -87,30 +88,6 @@ export function StepField({ field, draft, columns, broken, onChange }: Props) {
     default:
       return <Typed field={field} value={value} onChange={onChange} />;
   }
-}
-
-/** A column chosen by name, with search. */
-export function ColumnField({
-  label,
-  columns,
-  value,
-  onChange,
-}: {
-  label: string;
-  columns: readonly ColumnReading[];
-  value: string;
-  onChange: (value: string) => void;
-}) {
-  return (
-    <Autocomplete
-      size="small"
-      options={columns.map((c) => c.name)}
-      value={value || null}
-      onChange={(_, chosen) => onChange(chosen ?? "")}
-      renderInput={(params) => <TextField {...params} label={label} />}
-      sx={{ display: "inline-flex", minWidth: 190 }}
-    />
-  );
 }
 
 const READ: Record<string, (text: string) => unknown> = {

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
 import { whole } from "../../../numbers/format";
-import { ColumnField } from "./StepField";
+import { ColumnField } from "./ColumnField";
 
 /** A new name for each level; levels with one name become one. */
 export function LevelNames({
