@@ -48,7 +48,7 @@ def run_bench(rows: int) -> None:
         sort,
         "sort",
     )
-    _line("numbers still followed", lambda: at_risk_over_time(data), sort, "sort")
+    _line("numbers at risk", lambda: at_risk_over_time(data), sort, "sort")
     _line("log-rank of three groups", lambda: log_rank(data, group, 3), sort, "sort")
     fitted = fit(data, x)
     name = f"hazards regression, {fitted.iterations} steps"
