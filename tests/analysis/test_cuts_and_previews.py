@@ -114,8 +114,11 @@ def ledger_of(rows, steps, statement):
 
 
 def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
-    rows = table("t,died,left\n1,2,1\n2,0,3\n3,1,1\n")
-    steps = [SpreadTallies(tallies={"died": "1", "left": "0"}), SetAside(rows=(1,), why="pilot")]
+    rows = table("t,died,left,n\n1,2,1,8\n2,0,3,5\n3,1,1,2\n")
+    steps = [
+        SpreadTallies(tallies={"died": "1", "left": "0"}, time="t", at_risk="n"),
+        SetAside(rows=(1,), why="pilot"),
+    ]
     found = ledger_of(rows, steps, timed(outcome="ended", count="how many", landmark=2))
     assert [(line, left) for line, left in ledger_lines(found)] == [
         ("3 read", 3),

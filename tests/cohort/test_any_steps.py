@@ -83,7 +83,7 @@ KINDS = {
     "transform": {"column": name, "by": one_of("per", "log", "square root", "centre"), "into": name},
     "time_between": {"start": name, "end": name, "into": one_of("new", "t")},
     "new_column": {"name": one_of("new", "t"), "formula": formula},
-    "spread_tallies": {"tallies": pairs},
+    "spread_tallies": {"tallies": pairs, "time": name, "at_risk": name},
     "stack_groups": {"groups": pairs},
     "gather_happenings": {"subject": name, "date": name, "happening": name},
     "first_by_subject": {"subject": name, "column": name, "into": one_of("new", "t")},

@@ -3,6 +3,7 @@
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
@@ -11,6 +12,7 @@ from hourglass.cohort.proposal import propose
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.tallies import STILL, UNTOLD, SpreadTallies
 from hourglass.core.risk_table import risk_table
 from hourglass.core.survival import quantile, survival_curve
@@ -83,7 +85,12 @@ tallies = st.lists(
 def test_tallies_give_the_numbers_at_risk_that_one_row_each_would(rows):
     rows = [(3, 1, 2, "x"), *rows]
     text = "t,died,left,arm\n" + "".join(f"{t},{d},{w},{g}\n" for t, d, w, g in rows)
-    spread = made(table(text), SpreadTallies(tallies={"died": "1", "left": "0"}))
+    nobody = Condition(clauses=(Clause(column="ended", test="is", values=(STILL,)),))
+    spread = made(
+        table(text),
+        SpreadTallies(tallies={"died": "1", "left": "0"}, time="t"),
+        SetAsideWhere(condition=nobody),
+    )
     statement = timed(outcome="ended", count="how many", meanings=MEANINGS)
     found = risk_table(form_cohort(spread, statement).follow_up)
     people = [(t, 1) for t, d, _, _ in rows for _ in range(d)]
@@ -269,3 +276,11 @@ def test_names_that_are_taken_are_not_taken_again():
         rows = table("n,ended,status,d\n1,2,3,2020-01-01\n")
         _, (effect,) = apply_steps(rows, [step])
         assert words in effect.broken
+
+
+def test_tallies_without_a_column_of_times_are_not_spread_at_all():
+    step = SpreadTallies(tallies={"died": "event", "lost": "censored"})
+    rows = table("week,died,lost\n1,2,3\n2,4,0\n")
+    after, (effect,) = apply_steps(rows, [step])
+    assert "name the column of times" in effect.broken
+    assert after is rows

@@ -9,7 +9,14 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.steps.layouts import free_names, named_ends, renumbered
-from hourglass.cohort.steps.step import Done, RowsLeftOut, StepBase, keys_of, number_column
+from hourglass.cohort.steps.step import (
+    BrokenStepError,
+    Done,
+    RowsLeftOut,
+    StepBase,
+    keys_of,
+    number_column,
+)
 from hourglass.cohort.table import NumberColumn, Table, TextColumn
 
 ENDED, HOW_MANY = "ended", "how many"
@@ -30,7 +37,7 @@ class SpreadTallies(StepBase):
     tallies: dict[str, str] = Field(min_length=1, max_length=20)
     """The columns of tallies, each with the name of the end it tallies."""
     time: str = Field(default="", max_length=300)
-    """The column of times; without it nobody can say which time is the last."""
+    """The column of times; a step saved without one asks for it."""
     at_risk: str = Field(default="", max_length=300)
     """The column of numbers at risk, if there is one."""
     counted: Literal["before", "after"] = "before"
@@ -47,22 +54,23 @@ class SpreadTallies(StepBase):
         named_ends(self.tallies)
         gone = {*self.tallies, *([self.at_risk] if self.at_risk else [])}
         free_names(table, {ENDED, HOW_MANY} - gone)
+        if not self.time:
+            raise BrokenStepError(
+                "name the column of times: without it those still at risk after the last time are lost"
+            )
         names = [*self.tallies.values(), STILL, UNTOLD]
         tallied = np.column_stack([c.values for c in taken])
         size, kinds = table.size, len(taken)
-        rows = [np.repeat(np.arange(size), kinds)]
-        ends = [np.tile(np.arange(kinds, dtype=np.int64), size)]
-        counts = [tallied.ravel()]
-        notes = []
-        if self.time:
-            rest = remaining(self, table, np.nansum(tallied, axis=1))
-            rows += [rest.last, rest.untold_at]
-            ends += [np.full(rest.last.size, kinds), np.full(rest.untold_at.size, kinds + 1)]
-            counts += [rest.left, rest.untold]
-            notes = rest.notes()
-        else:
-            notes = ["those still at risk after the last time are not among these rows"]
-        row, end, count = np.concatenate(rows), np.concatenate(ends), np.concatenate(counts)
+        rest = remaining(self, table, np.nansum(tallied, axis=1))
+        row = np.concatenate([np.repeat(np.arange(size), kinds), rest.last, rest.untold_at])
+        end = np.concatenate(
+            [
+                np.tile(np.arange(kinds, dtype=np.int64), size),
+                np.full(rest.last.size, kinds),
+                np.full(rest.untold_at.size, kinds + 1),
+            ]
+        )
+        count = np.concatenate([tallied.ravel(), rest.left, rest.untold])
         order = np.lexsort((end, row))
         there = order[~(count[order] == 0)]
         levels = tuple(dict.fromkeys(names))
@@ -79,7 +87,7 @@ class SpreadTallies(StepBase):
         return Done(
             made,
             made=f"{made.size:,} rows",
-            note="; ".join(notes),
+            note="; ".join(rest.notes()),
             other_layout=True,
             left_out=(nobody,) if empty else (),
         )
