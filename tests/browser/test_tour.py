@@ -53,7 +53,10 @@ def test_the_whole_tour(page, tmp_path):
     # Compare by drops.
     page.stage("Compare")
     page.slot("by").click()
-    page.get_by_role("menuitem", name=re.compile("^drops")).click()
+    with page.page.expect_response(re.compile("/compare$")):
+        page.get_by_role("menuitem", name=re.compile("^drops")).click()
+    page.slot("by").get_by_text("drops").wait_for()
+    page.locator("main[data-changing='false']").wait_for()
     page.get_by_role("table", name="Log-rank test").wait_for()
     page.slot("reference").click()
     page.get_by_role("menuitem", name=re.compile("^standard")).click()
