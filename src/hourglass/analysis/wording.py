@@ -18,7 +18,10 @@ _EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
 def rounded(value: float, decimals: int) -> str:
     """So many decimals; zero has no sign, a minus is U+2212."""
-    exact = _places(Decimal(value), -decimals)
+    return _written(_places(Decimal(value), -decimals))
+
+
+def _written(exact: Decimal) -> str:
     text = f"{abs(exact):f}"
     return f"{MINUS}{text}" if exact < 0 else text
 
@@ -64,9 +67,7 @@ def share_of_100(share: float) -> str:
 
 def rounded_percent(share: float) -> str:
     """A share, or a difference of shares, rounded to three decimals and shifted."""
-    shifted = _places(Decimal(share), -3).scaleb(2)
-    text = f"{abs(shifted):.1f}"
-    return f"{MINUS}{text}" if shifted < 0 else text
+    return _written(_places(Decimal(share), -3).scaleb(2))
 
 
 def ratio(value: float | None) -> str:
