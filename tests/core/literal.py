@@ -84,7 +84,15 @@ def log_rank(data, group, groups):
     return u, v, expected
 
 
-def efron(data, x, beta):
+def efron_share(factor, d):
+    return factor / d
+
+
+def breslow_share(factor, d):
+    return 0.0
+
+
+def partial_likelihood(data, x, beta, share=efron_share):
     """Log partial likelihood, score and information; and (time, xbar list, V list) per event time."""
     x, beta = np.asarray(x, float), np.asarray(beta, float)
     r = np.exp(x @ beta)
@@ -100,7 +108,7 @@ def efron(data, x, beta):
         for factor in range(d):
             weights = {i: data[i]["w"] * r[i] for i in risk}
             for i in tied:
-                weights[i] -= factor / d * data[i]["w"] * r[i]
+                weights[i] -= share(factor, d) * data[i]["w"] * r[i]
             phi = sum(weights.values())
             mean = sum(w * x[i] for i, w in weights.items()) / phi
             covariance = (
@@ -115,12 +123,12 @@ def efron(data, x, beta):
     return value, score, info, steps
 
 
-def newton(data, x, tolerance=1e-13):
+def newton(data, x, tolerance=1e-13, share=efron_share):
     beta = np.zeros(np.asarray(x).shape[1])
     for _ in range(50):
-        value, score, info, _ = efron(data, x, beta)
+        value, score, info, _ = partial_likelihood(data, x, beta, share)
         step = np.linalg.solve(info, score)
-        while efron(data, x, beta + step)[0] < value - 1e-9:
+        while partial_likelihood(data, x, beta + step, share)[0] < value - 1e-9:
             step = step / 2
         beta = beta + step
         if np.abs(step).max() < tolerance * max(1.0, np.abs(beta).max()):
@@ -131,19 +139,19 @@ def newton(data, x, tolerance=1e-13):
 def schoenfeld(data, x, beta):
     """(time, residual) of each event, by time."""
     out = []
-    for t, tied, means, _ in efron(data, x, beta)[3]:
+    for t, tied, means, _ in partial_likelihood(data, x, beta)[3]:
         xbar = np.mean(means, axis=0)
         for i in tied:
             out += [(t, np.asarray(x[i]) - xbar)] * data[i]["w"]
     return out
 
 
-def proportionality(data, x, beta, clock):
-    """(U_theta, reduced information), clock maps a time to g."""
+def proportionality(data, x, beta, g_at):
+    """(U_theta, reduced information), g_at maps a time to g."""
     p = len(beta)
     u, bb, bt, tt = np.zeros(p), np.zeros((p, p)), np.zeros((p, p)), np.zeros((p, p))
-    for t, tied, means, covariances in efron(data, x, beta)[3]:
-        g, v, xbar = clock(t), sum(covariances), np.mean(means, axis=0)
+    for t, tied, means, covariances in partial_likelihood(data, x, beta)[3]:
+        g, v, xbar = g_at(t), sum(covariances), np.mean(means, axis=0)
         for i in tied:
             u += g * data[i]["w"] * (np.asarray(x[i]) - xbar)
         bb, bt, tt = bb + v, bt + g * v, tt + g * g * v

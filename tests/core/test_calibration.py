@@ -3,12 +3,13 @@
 import numpy as np
 import pytest
 
-from hourglass.core.comparison import log_rank
+from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import quantile, survival_curve
 
 STUDIES = 600
 

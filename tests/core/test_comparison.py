@@ -3,10 +3,11 @@ import pytest
 from scipy.stats import chi2
 
 from core import literal
-from hourglass.core.comparison import curve_difference, log_rank
+from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.curves.difference import curve_difference
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import survival_curve
 
 
 @pytest.mark.parametrize("groups", [2, 3])

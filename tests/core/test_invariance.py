@@ -7,15 +7,17 @@ from hypothesis import strategies as st
 from scipy.stats import rankdata
 
 from core import literal
-from hourglass.core.comparison import log_rank
+from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.score_terms import score_terms
+from hourglass.core.regression.time_functions import TimeItself
 from hourglass.core.risk_table import at_risk_over_time, risk_table
-from hourglass.core.survival import quantile, survival_curve
 
 
 def split_rows(sample, at):
@@ -60,7 +62,7 @@ def test_cutting_follow_up_in_two_changes_nothing(sample):
 def test_the_check_is_the_score_test_after_splitting_at_every_event_time(sample):
     """Rows are split at all event times and the columns x·g(t) put beside x, by definition."""
     found = fit(sample.data, sample.x)
-    tested = proportionality_test(sample.data, sample.x, found, "time")
+    tested = proportionality_test(sample.data, sample.x, found, TimeItself())
     times = literal.event_times(sample.literal)
     lines, columns = [], []
     for row, x in zip(sample.literal, sample.x, strict=True):
@@ -72,7 +74,9 @@ def test_the_check_is_the_score_test_after_splitting_at_every_event_time(sample)
             start = stop
     columns = np.array(columns)
     columns -= columns.mean(axis=0)
-    _, score, info, _ = literal.efron(lines, columns, np.concatenate([found.beta, np.zeros(3)]))
+    _, score, info, _ = literal.partial_likelihood(
+        lines, columns, np.concatenate([found.beta, np.zeros(3)])
+    )
     scale = np.sqrt(np.diag(info))
     statistic = (score / scale) @ np.linalg.solve(info / np.outer(scale, scale), score / scale)
     assert tested.together.statistic == pytest.approx(statistic, rel=1e-6)
@@ -137,7 +141,7 @@ def test_an_offset_is_a_coefficient_fixed_at_one(sample):
 
 def test_the_terms_of_a_coefficient_sum_to_its_score_and_information(sample):
     found = fit(sample.data, sample.x)
-    _, _, info, steps = literal.efron(sample.literal, sample.x, found.beta)
+    _, _, info, steps = literal.partial_likelihood(sample.literal, sample.x, found.beta)
     for k in range(2):
         terms = score_terms(sample.data, sample.x, found, k)
         size = np.sqrt(info[k, k])

@@ -160,5 +160,5 @@ def test_the_finite_end_lies_where_the_profile_has_fallen_enough():
         data, column = follow_up(t, s, e), x[:, kept].astype(float)
         found = fit(data, column)
         limit = finite_limit(data, column, found, 0)
-        under = literal.efron(literal.rows(t, s, e), column, np.array([limit]))[0]
+        under = literal.partial_likelihood(literal.rows(t, s, e), column, np.array([limit]))[0]
         assert found.value - under == pytest.approx(norm.ppf(0.975) ** 2 / 2, rel=1e-8), seed

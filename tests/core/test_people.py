@@ -6,11 +6,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core import literal
+from hourglass.core.curves.quantiles import median_follow_up
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import at_risk_over_time, risk_table
-from hourglass.core.survival import median_follow_up, survival_curve
 
 # A person: a count, and the lengths of spells, each with the gap before it, a status and a group.
 people = st.lists(

@@ -11,13 +11,22 @@ from hourglass.core.regression.likelihood import likelihood
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.ties import TIE_METHODS
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
+
+SHARES = {"Efron": literal.efron_share, "Breslow": literal.breslow_share}
 
 
-def test_fit_equals_the_definition(sample):
-    found = fit(sample.data, sample.x)
-    beta = literal.newton(sample.literal, sample.x)
-    value, score, info, _ = literal.efron(sample.literal, sample.x, beta)
-    zero, score_zero, info_zero, _ = literal.efron(sample.literal, sample.x, np.zeros(3))
+@pytest.mark.parametrize("ties", TIE_METHODS, ids=lambda ties: ties.key)
+def test_fit_equals_the_definition(sample, ties):
+    found = fit(sample.data, sample.x, ties=ties)
+    share = SHARES[ties.key]
+    beta = literal.newton(sample.literal, sample.x, share=share)
+    value, score, info, _ = literal.partial_likelihood(sample.literal, sample.x, beta, share)
+    zero, score_zero, info_zero, _ = literal.partial_likelihood(
+        sample.literal, sample.x, np.zeros(3), share
+    )
     covariance = np.linalg.inv(info)
     assert found.beta == pytest.approx(beta, rel=1e-9)
     assert found.covariance == pytest.approx(covariance, rel=1e-8)
@@ -59,7 +68,7 @@ def test_schoenfeld_residuals_equal_the_definition(sample):
     assert found.scaled[order] == pytest.approx(scaled[by_hand_order], rel=1e-7, abs=1e-6)
 
 
-CLOCKS = {
+FUNCTIONS = {
     "one minus survival": lambda data, times: (
         lambda t: 1 - min([literal.survival(data, u)[0] for u in times if u < t], default=1.0)
     ),
@@ -69,11 +78,11 @@ CLOCKS = {
 }
 
 
-@pytest.mark.parametrize("clock", CLOCKS)
-def test_proportionality_equals_the_definition(sample, clock):
+@pytest.mark.parametrize("key", FUNCTIONS)
+def test_proportionality_equals_the_definition(sample, key):
     fitted = fit(sample.data, sample.x)
-    found = proportionality_test(sample.data, sample.x, fitted, clock)
-    g = CLOCKS[clock](sample.literal, literal.event_times(sample.literal))
+    found = proportionality_test(sample.data, sample.x, fitted, variant(TIME_FUNCTIONS, key))
+    g = FUNCTIONS[key](sample.literal, literal.event_times(sample.literal))
     u, v = literal.proportionality(sample.literal, sample.x, fitted.beta, g)
     assert found.together.statistic == pytest.approx(u @ np.linalg.solve(v, u), rel=1e-8)
     for k in range(3):
@@ -156,14 +165,14 @@ def test_a_coefficient_that_runs_away_is_named_with_the_finite_end_of_its_interv
     only = [r for r, one in zip(lines, x[:, 0], strict=True) if one == 0]
     rest = x[x[:, 0] == 0, 1:]
     beta = literal.newton(only, rest)
-    value, _, info, _ = literal.efron(only, rest, beta)
+    value, _, info, _ = literal.partial_likelihood(only, rest, beta)
     assert found.value == pytest.approx(value, rel=1e-9)
     assert found.beta[1] == pytest.approx(beta[0], rel=1e-6)
     assert found.standard_error[1] == pytest.approx(info[0, 0] ** -0.5, rel=1e-6)
     limit = finite_limit(data, x, found, 0)
     # The profile at the limit lies z²/2 under the supremum.
     best = max(
-        literal.efron(lines, x, np.array([limit, b]))[0]
+        literal.partial_likelihood(lines, x, np.array([limit, b]))[0]
         for b in np.linspace(beta[0] - 0.5, beta[0] + 0.5, 201)
     )
     assert value - best == pytest.approx(norm.ppf(0.975) ** 2 / 2, abs=1e-4)
@@ -202,7 +211,7 @@ def test_late_entry_keeps_its_digits_beside_far_larger_scores():
     sets = risk_sets(follow_up(t, s, e))
     lines = literal.rows(t, s, e)
     found = likelihood(sets, x, np.ones(1), np.zeros(7))
-    value, score, info, _ = literal.efron(lines, x, np.ones(1))
+    value, score, info, _ = literal.partial_likelihood(lines, x, np.ones(1))
     assert found.value == pytest.approx(value, rel=1e-12)
     assert found.gradient == pytest.approx(score, rel=1e-9)
     assert found.information[0] == pytest.approx(info[0], rel=1e-9)
@@ -235,7 +244,7 @@ def test_log_time_refuses_an_event_at_zero():
     data = follow_up([0, 1, 2, 3], [1, 1, 0, 1])
     x = np.array([[0.0], [1], [0], [1.5]])
     with pytest.raises(NotEstimableError, match="time 0"):
-        proportionality_test(data, x, fit(data, x), "log time")
+        proportionality_test(data, x, fit(data, x), variant(TIME_FUNCTIONS, "log time"))
 
 
 def test_no_comparable_pair_is_said_in_words():

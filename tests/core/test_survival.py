@@ -4,10 +4,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core import literal
+from hourglass.core.curves.quantiles import median_follow_up, quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import at_risk_over_time, number_at_risk, person_time, risk_table
-from hourglass.core.survival import median_follow_up, quantile, survival_curve
 
 CLOSE = {"rel": 1e-9, "abs": 1e-300}
 

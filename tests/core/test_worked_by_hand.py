@@ -6,12 +6,13 @@ from math import exp, log, sqrt
 import numpy as np
 import pytest
 
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import event_residuals
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import quantile, survival_curve
 
 
 def test_two_events_tied_with_a_censoring():

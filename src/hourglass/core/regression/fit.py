@@ -1,8 +1,9 @@
-"""Fitting the proportional hazards model (Cox 1972, 1975; ties by Efron 1977;
+"""Fitting the proportional hazards model (Cox 1972, 1975;
 methods.md, section 4: Proportional hazards regression)."""
 
+import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -10,7 +11,8 @@ from scipy.linalg import eigh
 from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Aliased, Columns, usable_columns
@@ -18,7 +20,7 @@ from hourglass.core.regression.likelihood import Likelihood, likelihood
 from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
 from hourglass.core.regression.recession import Recession, recession, ways_out
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
-from hourglass.core.survival import normal_quantile
+from hourglass.core.regression.ties import EFRON, TieMethod
 
 Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
 
@@ -41,6 +43,7 @@ class HazardsFit:
             the information of the scaled columns.
         linear: (n,) the linear predictor x β̂ + offset, up to a constant; where a coefficient runs
             away it only orders the rows.
+        ties: how events at one time entered the likelihood.
     """
 
     beta: FloatArray
@@ -58,11 +61,32 @@ class HazardsFit:
     decrement: float
     condition: float
     linear: FloatArray
+    ties: TieMethod = EFRON
 
     @property
     def standard_error(self) -> FloatArray:
         """(p,) standard errors of beta; NaN where there is none."""
         return np.sqrt(np.diag(self.covariance))
+
+    @property
+    def estimated(self) -> int:
+        """How many columns were not left out."""
+        return sum(f != "aliased" for f in self.fate)
+
+    @property
+    def minus_two_log_likelihood(self) -> float:
+        """−2ℓ."""
+        return -2 * self.value
+
+    @property
+    def aic(self) -> float:
+        """Akaike's criterion."""
+        return -2 * self.value + 2 * self.estimated
+
+    @property
+    def bic(self) -> float:
+        """The Bayesian criterion, with the number of events (Volinsky & Raftery 2000)."""
+        return -2 * self.value + self.estimated * math.log(self.events)
 
     def interval(self, level: float = 0.95) -> tuple[FloatArray, FloatArray]:
         """(p,) Wald limits of beta."""
@@ -95,6 +119,7 @@ class _Problem:
     sets: RiskSets
     columns: Columns
     offset: FloatArray
+    ties: TieMethod
 
     def evaluate(self, b: FloatArray) -> Likelihood:
         return likelihood(self.sets, self.columns.z, b, self.offset)
@@ -113,6 +138,7 @@ def fit(
     x: FloatArray,
     offset: FloatArray | None = None,
     watch: Callable[[int], None] = lambda iteration: None,
+    ties: TieMethod = EFRON,
 ) -> HazardsFit:
     """Fit the proportional hazards model by Newton's method.
 
@@ -121,26 +147,28 @@ def fit(
         x: (n, p) covariates on their original scale, all finite.
         offset: (n,) added to the linear predictor.
         watch: told each iteration's number; may raise to stop the work.
+        ties: how events at one time enter the likelihood.
 
     Raises:
         NotEstimableError: without events, or when the search does not converge.
     """
     if not data.event().any():
         raise NotEstimableError("no event was observed, so no rate can be compared")
-    problem = _problem(data, x, np.zeros(data.exit.size) if offset is None else offset)
+    problem = _problem(data, x, np.zeros(data.exit.size) if offset is None else offset, ties)
     at_zero = problem.evaluate(np.zeros(problem.columns.kept.size))
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
     return _result(x.shape[1], problem, at_zero, _supremum(problem, at_zero, watch))
 
 
-def highest_values(data: FollowUp, x: FloatArray) -> Callable[[FloatArray], float]:
+def highest_values(data: FollowUp, x: FloatArray, ties: TieMethod) -> Callable[[FloatArray], float]:
     """The supremum of the log partial likelihood over the coefficients of ``x``, beside any offset.
 
     Whether a maximum is only approached does not depend on the offset, so it is decided once.
 
     Args:
         data, x: follow-up of n rows and their columns (n, p).
+        ties: how events at one time enter the likelihood.
 
     Returns:
         a function of an offset (n,).
@@ -149,11 +177,11 @@ def highest_values(data: FollowUp, x: FloatArray) -> Callable[[FloatArray], floa
         NotEstimableError: when it cannot be decided, or (from the function) when the search does
             not converge.
     """
-    problem = _problem(data, x, np.zeros(data.exit.size))
+    problem = _problem(data, x, np.zeros(data.exit.size), ties)
     z, sets = problem.columns.z, problem.sets
     away = _away(problem) if z.shape[1] else None
     if away is not None:
-        z, sets = z @ away.basis, risk_sets(away.left)
+        z, sets = z @ away.basis, risk_sets(away.left, problem.ties)
 
     def highest(offset: FloatArray) -> float:
         found = maximise(lambda b: likelihood(sets, z, b, offset), z)
@@ -164,9 +192,9 @@ def highest_values(data: FollowUp, x: FloatArray) -> Callable[[FloatArray], floa
     return highest
 
 
-def _problem(data: FollowUp, x: FloatArray, offset: FloatArray) -> _Problem:
+def _problem(data: FollowUp, x: FloatArray, offset: FloatArray, ties: TieMethod) -> _Problem:
     columns = usable_columns(x, data.count.astype(np.float64))
-    return _without_uninformative(_Problem(data, risk_sets(data), columns, offset))
+    return _without_uninformative(_Problem(data, risk_sets(data, ties), columns, offset, ties))
 
 
 def _supremum(
@@ -182,7 +210,7 @@ def _supremum(
         if not found.converged:
             found = maximise(problem.evaluate, z, watch)
     else:
-        sets, inner = risk_sets(away.left), z @ away.basis
+        sets, inner = risk_sets(away.left, problem.ties), z @ away.basis
         found = maximise(lambda b: likelihood(sets, inner, b, problem.offset), inner, watch)
     if not found.converged:
         raise NotEstimableError(
@@ -236,7 +264,7 @@ def _without_uninformative(problem: _Problem) -> _Problem:
     kept = Columns(
         columns.z[:, informative], columns.kept[informative], columns.scale[informative], aliased
     )
-    return _Problem(problem.data, problem.sets, kept, problem.offset)
+    return replace(problem, columns=kept)
 
 
 def _nothing_to_estimate(
@@ -260,6 +288,7 @@ def _nothing_to_estimate(
         0.0,
         1.0,
         problem.offset,
+        problem.ties,
     )
 
 
@@ -318,6 +347,7 @@ def _result(p: int, problem: _Problem, at_zero: Likelihood, highest: _Supremum) 
         found.decrement,
         float(np.linalg.cond(information)) if information.size else 1.0,
         linear + problem.offset,
+        problem.ties,
     )
 
 

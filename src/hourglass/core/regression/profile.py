@@ -7,10 +7,10 @@ import numpy as np
 from scipy.optimize import brentq
 
 from hourglass.core.arrays import FloatArray
+from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fit import HazardsFit, highest_values
-from hourglass.core.survival import normal_quantile
 
 WIDEST_SEARCH = 500.0
 """Units of linear predictor, across the column's range, beyond which no limit is looked for."""
@@ -37,7 +37,7 @@ def finite_limit(
     scale = float(np.ptp(x[:, column])) or 1.0
 
     try:
-        highest = highest_values(data, x[:, others])
+        highest = highest_values(data, x[:, others], fitted.ties)
 
         def excess(scaled: float) -> float:
             offset = x[:, column] * (scaled / scale)

@@ -1,23 +1,18 @@
 """Schoenfeld residuals and the test of proportional hazards
 (methods.md, section 6: Residuals and checks)."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison import Test, chi_squared
+from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fit import HazardsFit
 from hourglass.core.regression.likelihood import information, moments
 from hourglass.core.regression.risk_sets import risk_sets
-from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import survival_curve
-
-Clock = Literal["one minus survival", "time", "log time", "rank"]
+from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +35,13 @@ class ProportionalityTest:
     """Score test of β(t) = β + θ g(t) at θ = 0, β free (Grambsch & Therneau 1994).
 
     Attributes:
-        time, clock: (K,) event times and g at them.
+        time, g: (K,) event times and the function of time at them.
         together: all columns at once; ``column``: one test a column.
         contribution: (p,) U_θ; ``variance``: (p, p) I_θθ − I_θβ I_ββ⁻¹ I_βθ.
     """
 
     time: FloatArray
-    clock: FloatArray
+    g: FloatArray
     together: Test
     column: tuple[Test, ...]
     contribution: FloatArray
@@ -65,7 +60,7 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
         NotEstimableError: when a coefficient has no finite estimate.
     """
     _require_finite(fitted)
-    sets = risk_sets(data)
+    sets = risk_sets(data, fitted.ties)
     m = moments(sets, x, fitted.linear)
     mean = (sets.over_factors(m.mean).T / sets.events).T
     order = np.argsort(sets.event_time, kind="stable")
@@ -78,16 +73,20 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
 
 
 def proportionality_test(
-    data: FollowUp, x: FloatArray, fitted: HazardsFit, clock: Clock = "one minus survival"
+    data: FollowUp,
+    x: FloatArray,
+    fitted: HazardsFit,
+    time_function: TimeFunction = ONE_MINUS_SURVIVAL,
 ) -> ProportionalityTest:
     """Test whether each ratio stays the same over time, exactly as if rows were split at events.
 
     Raises:
-        NotEstimableError: when a coefficient has no finite estimate, or log time meets an event at 0.
+        NotEstimableError: when a coefficient has no finite estimate, or the function of
+            time is not defined at an event.
     """
     _require_finite(fitted)
-    sets = risk_sets(data)
-    g = CLOCKS[clock](data, sets.time)
+    sets = risk_sets(data, fitted.ties)
+    g = time_function.at(data, sets.time)
     spread = np.std(x, axis=0)
     z = (x - x.mean(axis=0)) / spread
     m = moments(sets, z, fitted.linear)
@@ -127,22 +126,3 @@ def _quadratic(u: FloatArray, v: FloatArray, floor: FloatArray | None = None) ->
     if np.linalg.cond(inner) > 1e12:
         return Test(None, 0, None, "the terms cannot be told apart over time")
     return chi_squared(float(u / scale @ np.linalg.solve(inner, u / scale)), u.size)
-
-
-def _one_minus_survival(data: FollowUp, time: FloatArray) -> FloatArray:
-    survival = survival_curve(risk_table(data)).survival
-    return 1 - np.concatenate([[1.0], survival[:-1]])
-
-
-def _log_time(data: FollowUp, time: FloatArray) -> FloatArray:
-    if time[0] <= 0:
-        raise NotEstimableError("an event at time 0 has no logarithm: choose another clock")
-    return np.log(time)
-
-
-CLOCKS: dict[Clock, Callable[[FollowUp, FloatArray], FloatArray]] = {
-    "one minus survival": _one_minus_survival,
-    "time": lambda data, time: time,
-    "log time": _log_time,
-    "rank": lambda data, time: np.arange(1.0, time.size + 1),
-}

@@ -1,4 +1,4 @@
-"""Sums over risk sets, and over the factors of Efron's likelihood, without visiting each risk set."""
+"""Sums over risk sets, and over the factors of the likelihood, without visiting each risk set."""
 
 from dataclasses import dataclass
 
@@ -7,19 +7,20 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.spans import Spans, spans
+from hourglass.core.regression.ties import EFRON, TieMethod
 
 
 @dataclass(frozen=True, slots=True)
 class RiskSets:
     """Where each of n rows enters and leaves the risk sets of the K event times.
 
-    A time with d events gives d factors (Efron 1977); factor l = 0 … d−1 has share l/d.
+    A time with d events gives d factors; factor l = 0 … d−1 leaves out a share of the tied events.
 
     Attributes:
         time: (K,) distinct event times; ``events``: (K,) d_j.
         count: (n,) rows each stands for.
         event_rows: rows with the event; ``event_time``: the index j of each one's time.
-        factor_time: (D,) the index j of each factor; ``factor_share``: (D,) its l/d.
+        factor_time: (D,) the index j of each factor; ``factor_share``: (D,) the share it leaves out.
         exit_time: (n,) number of event times ≤ exit.
         late: (m,) the rows that enter late, and ``late_spans`` when each is at risk.
     """
@@ -84,8 +85,8 @@ class RiskSets:
     def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
         """(n,) sum of ``step`` (K,) over the event times a row is at risk at.
 
-        A row with the event takes ``step − tied_step`` at its own time: under Efron it stands in
-        the tied set with weight 1 − l/d.
+        A row with the event takes ``step − tied_step`` at its own time: it stands in the tied set
+        with the share that its factor does not leave out.
         """
         running = np.concatenate([[0.0], np.cumsum(step)])
         total = running[self.exit_time]
@@ -95,14 +96,15 @@ class RiskSets:
         return total
 
 
-def risk_sets(data: FollowUp) -> RiskSets:
+def risk_sets(data: FollowUp, ties: TieMethod = EFRON) -> RiskSets:
     """Index the risk sets of status-1 events; O(n log n). There must be at least one event."""
     event_rows = np.flatnonzero(data.event())
     time, event_time = np.unique(data.exit[event_rows], return_inverse=True)
     events = np.bincount(event_time, weights=data.count[event_rows]).astype(np.int64)
     factor_time = np.repeat(np.arange(time.size), events)
     first = np.cumsum(events) - events
-    factor_share = (np.arange(factor_time.size) - first[factor_time]) / events[factor_time]
+    place = np.arange(factor_time.size) - first[factor_time]
+    factor_share = ties.share(place, events[factor_time])
     exit_time = np.searchsorted(time, data.exit, side="right")
     late = np.empty(0, dtype=np.int64)
     late_spans = None

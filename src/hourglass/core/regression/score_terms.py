@@ -34,7 +34,7 @@ class ScoreTerms:
 def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) -> ScoreTerms:
     """Terms of one column of ``x`` (n, p) at the fitted coefficients
     (methods.md, section 4: Proportional hazards regression)."""
-    sets = risk_sets(data)
+    sets = risk_sets(data, fitted.ties)
     origin = float(x[:, column].mean())
     values = x[:, column] - origin  # centred, so that squares keep their digits
     m = moments(sets, np.column_stack([values, values**2]), fitted.linear)

@@ -1,0 +1,1 @@
+"""Comparing groups: tests, their weights, what a statistic comes to."""

@@ -1,0 +1,34 @@
+"""What each event time counts for in a test of groups (methods.md, section 3: Comparing groups)."""
+
+from typing import Protocol
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray
+from hourglass.core.risk_table import RiskTable
+
+
+class Weight(Protocol):
+    """A weight of the event times."""
+
+    @property
+    def key(self) -> str:
+        """What it is called in a statement."""
+        ...
+
+    def over(self, pooled: RiskTable) -> FloatArray:
+        """(K,) W at the event times of all groups together."""
+        ...
+
+
+class Equal:
+    """1: all event times alike (Mantel 1966)."""
+
+    key = "equal"
+
+    def over(self, pooled: RiskTable) -> FloatArray:
+        return np.ones(pooled.time.size)
+
+
+EQUAL = Equal()
+WEIGHTS: tuple[Weight, ...] = (EQUAL,)

@@ -1,0 +1,1 @@
+"""Survival curves: how they are estimated, their intervals, what is read off them."""

@@ -1,0 +1,58 @@
+"""Quantiles of a survival curve, and the median follow-up
+(methods.md, section 2: Survival curve)."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray
+from hourglass.core.curves.survival import SurvivalCurve, survival_curve
+from hourglass.core.followup import FollowUp
+from hourglass.core.risk_table import risk_table
+
+QUANTILE_TOLERANCE = 1e-12
+
+
+@dataclass(frozen=True, slots=True)
+class Quantile:
+    """A quantile of the time to the event; an absent time or limit is "not reached".
+
+    ``rule`` says how the time was found: the first time the curve is at or under 1 − q, or the
+    midpoint of a step on which it equals 1 − q.
+    """
+
+    q: float
+    time: float | None
+    lower: float | None
+    upper: float | None
+    rule: Literal["first", "midpoint", "not reached"]
+
+
+def quantile(curve: SurvivalCurve, q: float) -> Quantile:
+    """The time by which a share q has had the event, interval by inversion (Brookmeyer & Crowley 1982)."""
+    target = 1 - q
+    time, survival = curve.table.time, curve.survival
+    lower, upper = _first(curve.lower <= target, time), _first(curve.upper <= target, time)
+    reached = np.flatnonzero(survival <= target + QUANTILE_TOLERANCE)
+    if reached.size == 0:
+        return Quantile(q, None, lower, upper, "not reached")
+    j = int(reached[0])
+    on_step = abs(survival[j] - target) <= QUANTILE_TOLERANCE and j + 1 < time.size
+    if on_step:
+        return Quantile(q, float((time[j] + time[j + 1]) / 2), lower, upper, "midpoint")
+    return Quantile(q, float(time[j]), lower, upper, "first")
+
+
+def median_follow_up(data: FollowUp) -> Quantile:
+    """Median of the curve in which the end of a last row with status 0 is the event.
+
+    Every other end of a row, be it an event or the beginning of the subject's next row, is a
+    censoring (Schemper & Smith 1996).
+    """
+    return quantile(survival_curve(risk_table(data, data.event(0) & data.last_rows)), 0.5)
+
+
+def _first(met: np.ndarray, time: FloatArray) -> float | None:
+    where = np.flatnonzero(met)
+    return float(time[where[0]]) if where.size else None
