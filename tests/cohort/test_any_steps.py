@@ -7,8 +7,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from hourglass.analysis.preparation import prepare
-from hourglass.analysis.step_preview import preview_step
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.prepare.step_preview import preview_step
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.layouts import recognise
@@ -76,7 +76,7 @@ KINDS = {
     "read_as_dates": {
         "column": name, "order": one_of("day first", "year month day", "spreadsheet days"),
     },
-    "cut_number": {
+    "split_number": {
         "column": name, "by": one_of("points", "median", "quantiles"),
         "points": st.lists(number, max_size=3), "bands": st.integers(2, 5), "into": name,
     },

@@ -116,7 +116,7 @@ def test_a_code_that_looks_reversed_comes_with_both_readings():
     assert first.times[0] == 0
     assert first.heights == tuple(sorted(first.heights, reverse=True))
     assert second.heights[-1] == pytest.approx(0.5), "the first twelve of 24 as events"
-    assert "by chance it would be 50 %, and so many in 1 of 62,003 studies" in finding.why
+    assert "by chance it would be 50 %, and so many in 1 of 62\u202f003 studies" in finding.why
     assert "possibly reversed" not in found(many(lambda k: (k + 1, int(k < 12), "a", k % 5)))
     worded = {"yes": CodeMeaning(meaning="event"), "no": CodeMeaning(meaning="censored")}
     words = many(lambda k: (k + 1, "yes" if k >= 12 else "no", "ab"[k % 2], k % 5))

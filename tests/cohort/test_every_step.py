@@ -104,15 +104,15 @@ MADE = [
         "69.998631|40|40.501027||20.002738", "",
     ),
     (
-        "cut_number column=age points=65,55", "age, cut",
+        "split_number column=age points=65,55", "age, split",
         "65 and over||under 55|55 to under 65|55 to under 65", "",
     ),
     (
-        "cut_number column=t by=median into=half", "half",
+        "split_number column=t by=median into=half", "half",
         "5 and over|under 5|5 and over|under 5|5 and over", "",
     ),
     (
-        "cut_number column=s by=quantiles bands=4 into=q", "q",
+        "split_number column=s by=quantiles bands=4 into=q", "q",
         "1 and over|under 1|under 1|1 and over|under 1", "fewer bands",
     ),
     ("new_column name=z formula=t*2", "z", "10|6|16|4|18", ""),
@@ -161,8 +161,8 @@ def test_cells_and_columns_are_made(step, column, shown, note):
         ({"kind": "fill_missing", "column": "arm", "value": " "}, "say what is to be written"),
         ({"kind": "mark_missing", "column": "age", "values": ["x"]}, "not all numbers"),
         ({"kind": "order_levels", "column": "arm", "order": ["none"]}, "no level “none”"),
-        ({"kind": "cut_number", "column": "arm", "points": [1]}, "does not hold numbers"),
-        ({"kind": "cut_number", "column": "age", "points": []}, "at which points"),
+        ({"kind": "split_number", "column": "arm", "points": [1]}, "does not hold numbers"),
+        ({"kind": "split_number", "column": "age", "points": []}, "at which points"),
         ({"kind": "transform", "column": "age", "into": "arm"}, "already"),
         ({"kind": "time_between", "start": "age", "end": "start", "into": "x"}, "does not hold dates"),
         ({"kind": "new_column", "name": "x", "formula": "age +"}, "at character 6"),
@@ -208,8 +208,8 @@ def test_levels_have_an_order_a_reference_a_label_and_a_unit():
 )
 def test_every_number_falls_into_the_band_that_names_it(values, points):
     rows = table("x\n" + "\n".join(map(str, values)) + "\n")
-    step = STEP.validate_python({"kind": "cut_number", "column": "x", "points": points})
-    bands = apply_steps(rows, [step])[0].column("x, cut")
+    step = STEP.validate_python({"kind": "split_number", "column": "x", "points": points})
+    bands = apply_steps(rows, [step])[0].column("x, split")
     edges = sorted(points)
     for k, x in enumerate(values):
         name = bands.cell(k)
@@ -269,7 +269,7 @@ def test_a_plan_comes_back_the_same_and_makes_the_same_cohort():
     steps = [
         where(id=("is", ["s"], False)),
         {"kind": "set_aside_repeats", "key": ["id"]},
-        {"kind": "cut_number", "column": "t", "by": "median", "into": "half"},
+        {"kind": "split_number", "column": "t", "by": "median", "into": "half"},
         {"kind": "new_column", "name": "x", "formula": "t * 2"},
         {"kind": "order_levels", "column": "half", "reference": "5 and over"},
     ]

@@ -86,7 +86,7 @@ def test_formulas_give_what_they_say(formula, shown):
         ('if age > 1 then 1 else "x"', "both must be of one kind", 16),
         ("age age", "“age” is not expected here", 4),
         ("(" * 200 + "1", "nested too deeply", 60),
-        ("1" * 2001, "2,000 characters", 2000),
+        ("1" * 2001, "2\u202f000 characters", 2000),
     ],
 )
 def test_mistakes_are_pointed_at(formula, words, start):

@@ -14,8 +14,9 @@ from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.tallies import STILL, UNTOLD, SpreadTallies
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import quantile, survival_curve
 from making import MEANINGS, table, timed
 
 

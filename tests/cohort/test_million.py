@@ -8,8 +8,9 @@ import pytest
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.reading.read import read
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import quantile, survival_curve
 from making import timed
 
 ROWS = 1_000_000

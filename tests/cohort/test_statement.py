@@ -7,19 +7,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare
-from hourglass.analysis.describe import describe
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.model import model
-from hourglass.analysis.statements import (
-    CategoryTerm,
-    CheckStatement,
-    CompareStatement,
-    EstimateStatement,
-    ModelStatement,
-    NumberTerm,
-)
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import CategoryTerm, ModelStatement, NumberTerm
+from hourglass.analysis.prepare.describe import describe
 from hourglass.cohort.derive import derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.shape import shaped
@@ -125,7 +121,7 @@ counted = st.lists(
 def figures(rows, **changes):
     """Every figure of every stage, as it is answered."""
     formed = cohort(rows, **changes)
-    times = EstimateStatement(times=(2, 5), level=0.9)
+    times = EstimateStatement(times=(2, 5), confidence=0.9)
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x"))
     asked = ModelStatement(terms=terms)
     said = [

@@ -1,4 +1,4 @@
-"""Carrying steps over to a new cut of the same study: rows are found again by who they are."""
+"""Carrying steps over to an export of the same study: rows are found again by who they are."""
 
 from collections.abc import Sequence
 
@@ -10,6 +10,7 @@ from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
+from hourglass.cohort.words import grouped
 
 
 def row_keys(table: Table, subject: str | None) -> list[str]:
@@ -28,7 +29,7 @@ def row_keys(table: Table, subject: str | None) -> list[str]:
 def carry_over(
     steps: Sequence[PlacedStep], old: Table, new: Table, subject: str | None
 ) -> tuple[list[PlacedStep], list[str]]:
-    """The steps with row numbers of the new cut, and sentences on what could not be found again.
+    """The steps with row numbers of the new export, and sentences on what could not be found again.
 
     Both tables are taken through the steps side by side, so that a step finds its rows as they
     were when it was taken.
@@ -39,8 +40,10 @@ def carry_over(
         if isinstance(step, SetAside | SwapCells | CorrectCell):
             step, missing = _found_again(step, old, new, subject)
             if missing:
-                rows = "1 row" if missing == 1 else f"{missing:,} rows"
-                lost.append(f"“{placed.step.named()}” named {rows} that the new cut does not have.")
+                rows = "1 row" if missing == 1 else f"{grouped(missing)} rows"
+                lost.append(
+                    f"“{placed.step.named()}” named {rows} that the new export does not have."
+                )
         carried.append(placed.model_copy(update={"id": 0, "step": step}))
         if placed.active:
             old = apply_steps(old, [placed.step])[0]

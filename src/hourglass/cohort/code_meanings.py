@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.derive import folded_codes
 from hourglass.cohort.statement import BLANK, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
+from hourglass.cohort.words import grouped
 
 Probable = Literal["event", "censored"]
 CHANCE = 0.001
@@ -107,7 +108,10 @@ def _by_other_columns(
             return
     known = [code for code in codes if code != BLANK]
     for dates, k in dated_with_one_code(table, statement, codes, code_of):
-        because = f"{dates.name} has a date in {int((~dates.missing).sum()):,} rows, all of them {codes[k]}"
+        because = (
+            f"{dates.name} has a date in {grouped(int((~dates.missing).sum()))} rows, all of "
+            f"them {codes[k]}"
+        )
         yield codes[k], ProbableMeaning("event", because)
         for other in known:
             if other != codes[k] and len(known) == 2:

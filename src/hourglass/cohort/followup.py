@@ -10,22 +10,28 @@ from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, derive
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.table import NumberColumn, Table
+from hourglass.cohort.table import Table
+from hourglass.cohort.words import grouped
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import FollowUp, follow_up
+
+MOST_DECIMALS = 4
+SAME = 1e-9
+"""Share of a time, or of 1, within which a shorter number is the time itself."""
 
 
 @dataclass(frozen=True, slots=True)
 class Cohort:
     """Rows that can be analysed, with their follow-up, in the statement's unit.
 
-    ``follow_up`` has a row for each of the table's, counts included in its own ``count``.
+    ``follow_up`` has a row for each of the table's, counts included in its own ``count``;
+    ``decimals`` is how many its times are shown with.
     """
 
     table: Table
     follow_up: FollowUp
     statement: FollowUpStatement
-    time_digits: int
+    decimals: int
     competing: tuple[str, ...]
 
     @property
@@ -77,7 +83,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
             for r in refused.refusals
         )
     names = tuple(_name(derived.meaning(c), c) for c in competing)
-    return Cohort(table.take(kept), data, statement, _time_digits(table, statement), names)
+    return Cohort(table.take(kept), data, statement, decimals_of(_times(data)), names)
 
 
 def _subjects(
@@ -165,14 +171,19 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
         yield Block(f"{outcome} {listed} {verb} no meaning yet: say what {they}.", "outcome")
 
 
-def _time_digits(table: Table, statement: FollowUpStatement) -> int:
-    """Decimals that times are shown with: the precision of the data plus one."""
-    clock = statement.clock
-    if clock.kind != "duration":
-        return 2 if statement.unit == "years" else 1
-    column = table.column(clock.column or "")
-    return (column.decimals if isinstance(column, NumberColumn) else 0) + 1
+def _times(data: FollowUp) -> NDArray[np.float64]:
+    entry = np.empty(0) if data.entry is None else data.entry[np.isfinite(data.entry)]
+    return np.concatenate([data.exit, entry])
+
+
+def decimals_of(times: NDArray[np.float64]) -> int:
+    """The fewest decimals, at most 4, that say all times (methods.md, section 10: How numbers are shown)."""
+    for decimals in range(MOST_DECIMALS):
+        off = np.abs(times - np.round(times, decimals))
+        if (off <= SAME * np.maximum(1.0, times)).all():
+            return decimals
+    return MOST_DECIMALS
 
 
 def _rows(count: int) -> str:
-    return "1 row" if count == 1 else f"{count:,} rows"
+    return "1 row" if count == 1 else f"{grouped(count)} rows"

@@ -15,6 +15,7 @@ from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
+from hourglass.cohort.words import grouped
 
 Layout = Literal[
     "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
@@ -106,7 +107,7 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
         condition=Condition(clauses=(Clause(column=parameter.name, test="is", values=(chosen,)),)),
         keep=True,
     )
-    others = ", ".join(f"{level} ({n:,})" for level, n in counts.items())
+    others = ", ".join(f"{level} ({grouped(n)})" for level, n in counts.items())
     yield LayoutGuess(
         "parameters",
         f"{parameter.name} names {others}; {value.name} holds the time and {flag.name} says whether it "
@@ -330,7 +331,7 @@ def _counts(table: Table) -> Iterator[LayoutGuess]:
         total = int(np.nansum(column.values))
         yield LayoutGuess(
             "counts",
-            f"{name} holds whole numbers that add up to {total:,}: each row may stand for so many "
+            f"{name} holds whole numbers that add up to {grouped(total)}: each row may stand for so many "
             "identical subjects",
             (),
             (("count", name),),

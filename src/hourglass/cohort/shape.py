@@ -22,15 +22,16 @@ class Shaped:
     """Times as they are analysed.
 
     Attributes:
-        derived: with times moved, cut and set back.
+        derived: with times moved, ended early and set back.
         kept: (n,) False for rows that the statement leaves out.
-        lost: those rows by reason; ``cut``: rows whose follow-up was cut short by decision.
+        lost: those rows by reason; ``ended_early``: rows whose follow-up ends early by
+            decision.
     """
 
     derived: Derivation
     kept: NDArray[np.bool_]
     lost: tuple[LedgerLine, ...]
-    cut: int
+    ended_early: int
 
 
 def shaped(derived: Derivation, statement: FollowUpStatement) -> Shaped:
@@ -39,14 +40,14 @@ def shaped(derived: Derivation, statement: FollowUpStatement) -> Shaped:
     codes, code_of, meanings = derived.codes, derived.code_of, derived.meanings
     if statement.zero_moved_to is not None:
         time[time == 0] = statement.zero_moved_to
-    cut = np.zeros(time.size, dtype=bool)
+    beyond = np.zeros(time.size, dtype=bool)
     if statement.longest is not None:
         with np.errstate(invalid="ignore"):
-            cut = time > statement.longest
-        time[cut] = statement.longest
-        if cut.any():
+            beyond = time > statement.longest
+        time[beyond] = statement.longest
+        if beyond.any():
             codes, meanings = (*codes, PAST_LONGEST), (*meanings, CENSORED)
-            code_of = np.where(cut, len(codes) - 1, code_of)
+            code_of = np.where(beyond, len(codes) - 1, code_of)
     kept = np.ones(time.size, dtype=bool)
     lost = []
     set_aside = np.array([m is not None and m.meaning == "set aside" for m in meanings], dtype=bool)
@@ -74,4 +75,4 @@ def shaped(derived: Derivation, statement: FollowUpStatement) -> Shaped:
     moved = replace(
         derived, time=time, entry=entry, codes=codes, code_of=code_of, meanings=meanings
     )
-    return Shaped(moved, kept, tuple(lost), int((cut | derived.past_closing).sum()))
+    return Shaped(moved, kept, tuple(lost), int((beyond | derived.past_closing).sum()))

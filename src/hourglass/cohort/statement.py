@@ -1,4 +1,4 @@
-"""The follow-up statement: when each row's clock starts and stops, and what each code means."""
+"""The follow-up statement: when each row's follow-up starts and ends, and what each code means."""
 
 import datetime
 from typing import Annotated, Literal, TypeAlias
@@ -73,12 +73,12 @@ class FollowUpStatement(_Part):
     Attributes:
         ended: who had the event: what a code says, whoever has a date of it, or everyone.
         event_date: the column of that date.
-        closing_date: what happened after it is not counted; follow-up is cut there.
+        closing_date: what happened after it is not counted; follow-up ends there.
         several_rows: a subject may have several rows, each from an entry to an end.
         count: a column saying how many identical subjects a row stands for.
         zero_moved_to: the time that rows ending at their start are given.
-        longest: follow-up beyond this is cut, and censored.
-        landmark: only rows still followed at this time are kept, their clock set back to 0 there.
+        longest: follow-up ends there at the latest, censored.
+        landmark: only rows still at risk at this time are kept, their time set back to 0 there.
     """
 
     version: Literal[1] = 1

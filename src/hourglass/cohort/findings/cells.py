@@ -16,6 +16,7 @@ from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.table import NumberColumn, TextColumn
+from hourglass.cohort.words import grouped
 
 EXTREME_QUARTILE_RANGES = 2.5
 """A number further than this many interquartile ranges outside the quartiles is extreme."""
@@ -159,7 +160,8 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
         )
         title = f"{column.name} has dates in two formats"
         why = (
-            f"{days:,} distinct cells can only have the day first and {months:,} only the month. Where both "
+            f"{grouped(days)} distinct cells can only have the day first and {grouped(months)} only "
+            "the month. Where both "
             "readings are possible nobody can tell; read one way, such cells may be wrong by months."
         )
         yield Finding(

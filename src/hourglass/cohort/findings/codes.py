@@ -19,10 +19,11 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.table import DateColumn, NumberColumn
+from hourglass.cohort.words import grouped
 from hourglass.core.chance import longer_than, so_many_among
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import risk_table
-from hourglass.core.survival import survival_curve
 
 POINTS = 60
 LONGER = 0.6
@@ -95,7 +96,7 @@ def _counts(look: Look, derived: Derivation) -> Iterator[Finding]:
     if not falling or values.max() > 3 * values.size:
         return
     hit = np.asarray(column.values > 1)
-    shown = ", ".join(f"{v:g} ({k:,})" for v, k in zip(values[:6], n[:6], strict=True))
+    shown = ", ".join(f"{v:g} ({grouped(k)})" for v, k in zip(values[:6], n[:6], strict=True))
     yield Finding(
         "counts as events",
         f"{outcome} looks like counts, not codes: {shown}",
@@ -214,7 +215,9 @@ def _dated_without(
 
 
 def _one_in(p: float) -> str:
-    return f"1 of {1 / p:,.0f} studies" if p > 1e-6 else "fewer than 1 of a million studies"
+    return (
+        f"1 of {grouped(round(1 / p))} studies" if p > 1e-6 else "fewer than 1 of a million studies"
+    )
 
 
 def _curve(name: str, time: NDArray[np.float64], events: NDArray[np.bool_]) -> SmallCurve:
@@ -236,7 +239,7 @@ def _everyone(look: Look, derived: Derivation) -> Iterator[Finding]:
     every = np.ones(derived.time.size, dtype=bool)
     yield Finding(
         "everyone had the event",
-        f"All {derived.time.size:,} rows have the event",
+        f"All {grouped(derived.time.size)} rows have the event",
         "A file of events alone has lost everybody who was still waiting for one: times come out "
         "too short. If that is how it was, say so by keeping it.",
         look.numbers(every)[:400],

@@ -15,6 +15,7 @@ from hourglass.cohort.steps.cells import SetAsideMissing
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn, few_values
+from hourglass.cohort.words import grouped
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
@@ -228,7 +229,7 @@ def _without_events(look: Look) -> Iterator[Finding]:
         tells = all(d[k] in (0, n[k]) for k in range(len(column.levels)))
         if not empty or tells or len(empty) == np.count_nonzero(n):
             continue
-        named = ", ".join(f"{column.levels[k]} ({n[k]:,} rows)" for k in empty[:5])
+        named = ", ".join(f"{column.levels[k]} ({grouped(n[k])} rows)" for k in empty[:5])
         yield Finding(
             f"no events: {column.name}",
             f"No event in {column.name} {named}",

@@ -13,6 +13,7 @@ from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Column, Table
+from hourglass.cohort.words import grouped
 
 Rows = NDArray[np.int64]
 
@@ -112,7 +113,7 @@ def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:
 def count(hit: Rows | NDArray[np.bool_]) -> str:
     """How many rows, in words."""
     n = int(hit.sum()) if hit.dtype == bool else hit.size
-    return "1 row" if n == 1 else f"{n:,} rows"
+    return "1 row" if n == 1 else f"{grouped(n)} rows"
 
 
 def they(hit: NDArray[np.bool_], several: str, one: str) -> str:

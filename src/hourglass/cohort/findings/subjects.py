@@ -11,6 +11,7 @@ from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.steps.rows import SetAsideRepeats
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn
+from hourglass.cohort.words import grouped
 
 MOST_NAMED = 50
 
@@ -41,7 +42,7 @@ def _twice(look: Look, subject: str) -> Iterator[Finding]:
         step = SetAsideRepeats(key=(subject,))
         yield Finding(
             f"entered twice: {subject}",
-            f"{repeated.size:,} values of {subject} are shared by several rows",
+            f"{grouped(repeated.size)} values of {subject} are shared by several rows",
             "If they are one and the same, counting all gives one course the weight of many. If a "
             "subject has several rows on purpose, say so in the sentence above.",
             look.numbers(hit),
@@ -80,7 +81,8 @@ def _whole_rows(look: Look) -> Iterator[Finding]:
     rows = look.numbers(again)
     yield Finding(
         "repeated rows",
-        f"{rows.size:,} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row in every cell",
+        f"{grouped(rows.size)} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row "
+        "in every cell",
         "An export that was joined or appended twice looks like this. Rows may also be alike by "
         "chance where a table has few columns.",
         rows,
@@ -147,7 +149,7 @@ def _event_before_last(
     rows = np.sort(look.table.numbers[order[:-1][hit]])
     yield Finding(
         "followed after the event",
-        f"{rows.size:,} rows have the event and the subject goes on in a later row",
+        f"{grouped(rows.size)} rows have the event and the subject goes on in a later row",
         "After the event a subject is no longer at risk of it. An event repeated on every row of "
         "its subject would be counted several times.",
         rows,

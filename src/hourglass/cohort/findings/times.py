@@ -20,6 +20,7 @@ from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf,
 from hourglass.cohort.steps.cells import SwapCells
 from hourglass.cohort.steps.tallies import STILL
 from hourglass.cohort.table import DateColumn
+from hourglass.cohort.words import grouped
 
 BIRTH = ("birth", "born", "dob", "geb")
 HEAPED_SHARE = 0.5
@@ -116,7 +117,7 @@ def _codes(derived: Derivation, code: str) -> np.ndarray:
 def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
     rows = look.numbers(hit)
     count_column = look.statement.count or ""
-    several = f", for each of {rows.size:,} sets of tallies" if rows.size > 1 else ""
+    several = f", for each of {grouped(rows.size)} sets of tallies" if rows.size > 1 else ""
     return Finding(
         "still at risk at the end",
         f"The tallies do not tell how many were still at risk at the end{several}",
@@ -156,7 +157,7 @@ def _past_closing(look: Look, derived: Derivation) -> Iterator[Finding]:
     yield Finding(
         "after closing",
         they(hit, "go on", "goes on") + f" after the closing date {closing}",
-        "Kept, their follow-up is cut at the closing date and censored there; what happened "
+        "Kept, their follow-up ends at the closing date and censored there; what happened "
         "later is not counted.",
         rows,
         clock_columns(look.statement),

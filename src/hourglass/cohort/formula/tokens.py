@@ -1,8 +1,10 @@
-"""Cutting a formula into words, each knowing where it stands."""
+"""Dividing a formula into words, each knowing where it stands."""
 
 import re
 from dataclasses import dataclass
 from typing import Literal
+
+from hourglass.cohort.words import grouped
 
 LONGEST = 2_000
 KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "is", "missing", "present", "in"})
@@ -45,7 +47,7 @@ def tokens(formula: str) -> list[Token]:
     """
     if len(formula) > LONGEST:
         raise FormulaError(
-            f"A formula may have {LONGEST:,} characters at most", LONGEST, len(formula)
+            f"A formula may have {grouped(LONGEST)} characters at most", LONGEST, len(formula)
         )
     found: list[Token] = []
     at = 0

@@ -18,6 +18,7 @@ from hourglass.cohort.table import (
     TextColumn,
     in_whole_units,
 )
+from hourglass.cohort.words import grouped
 
 STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
 
@@ -102,7 +103,7 @@ def _dates(
             Evidence(
                 name,
                 f"dates, {order}",
-                f"{int(decides.sum()):,} distinct cells can only be so: {shown}",
+                f"{grouped(int(decides.sum()))} distinct cells can only be so: {shown}",
             )
         )
     if found.short_years:

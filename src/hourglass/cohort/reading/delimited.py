@@ -14,6 +14,7 @@ from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer
 from hourglass.cohort.reading.names import checked_names
 from hourglass.cohort.reading.numbers import find_marks
 from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 SAMPLE = 400_000
 TAIL = 8_000
@@ -225,8 +226,8 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
         )
     if arrow.num_rows * width > limits.most_cells:
         raise UnreadableFileError(
-            f"The table has {arrow.num_rows:,} rows of {width:,} columns; "
-            f"at most {limits.most_cells:,} cells can be read. Leave out columns you do not need."
+            f"The table has {grouped(arrow.num_rows)} rows of {grouped(width)} columns; "
+            f"at most {grouped(limits.most_cells)} cells can be read. Leave out columns you do not need."
         )
     if recipe.quote:
         _refuse_open_quotation(text, arrow, recipe.quote)
@@ -250,7 +251,7 @@ def _ragged(odd: list[Any], width: int, header: int) -> str:
     first = odd[0]
     # The parser counts the header as row 1.
     where = f"Row {first.number - (1 if header else 0)}" if first.number else "A row"
-    more = f", and {len(odd) - 1:,} more rows differ too" if len(odd) > 1 else ""
+    more = f", and {grouped(len(odd) - 1)} more rows differ too" if len(odd) > 1 else ""
     piece = first.text[:60] + ("…" if len(first.text) > 60 else "")
     return (
         f"{where} has {first.actual_columns} cells where the header has {width}{more}. "

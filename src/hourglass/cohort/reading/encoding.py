@@ -1,6 +1,7 @@
 """From bytes to UTF-8, told by marks and by what decodes."""
 
 from hourglass.cohort.reading.recipe import Encoding, Evidence, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 CODECS: dict[Encoding, str] = {"UTF-8": "utf-8", "UTF-16": "utf-16", "Windows-1252": "cp1252"}
 
@@ -18,7 +19,7 @@ def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
     where = data.find(b"\x00")
     if where >= 0:
         raise UnreadableFileError(
-            f"This is not a text file: byte {where:,} is a zero byte. "
+            f"This is not a text file: byte {grouped(where)} is a zero byte. "
             "Export the table as comma-separated text (CSV) and choose that file."
         )
     if data.startswith(b"\xef\xbb\xbf"):
@@ -28,7 +29,7 @@ def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
     try:
         data.decode("utf-8")
     except UnicodeDecodeError as error:
-        because = f"byte {error.start + 1:,} is not UTF-8; it reads as " + repr(
+        because = f"byte {grouped(error.start + 1)} is not UTF-8; it reads as " + repr(
             data[max(error.start - 8, 0) : error.start + 9].decode("cp1252", errors="replace")
         )
         return "Windows-1252", Evidence("encoding", "Windows-1252 (Latin-1)", because)
@@ -49,7 +50,7 @@ def to_utf8(data: bytes, encoding: Encoding) -> bytes:
             data.decode("utf-8")
         except UnicodeDecodeError as error:
             raise UnreadableFileError(
-                f"Byte {error.start + 1:,} is not UTF-8. Choose another encoding."
+                f"Byte {grouped(error.start + 1)} is not UTF-8. Choose another encoding."
             ) from None
         return data
     if encoding == "Windows-1252":
@@ -59,7 +60,7 @@ def to_utf8(data: bytes, encoding: Encoding) -> bytes:
         return data.decode(_unmarked_utf16(data) or "utf-16").encode()
     except UnicodeDecodeError as error:
         raise UnreadableFileError(
-            f"The file starts like UTF-16 text but breaks off at byte {error.start:,}."
+            f"The file starts like UTF-16 text but breaks off at byte {grouped(error.start)}."
         ) from None
 
 

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 LONGEST_NAME = 300
 
@@ -16,7 +17,7 @@ def checked_names(row: Sequence[str], limits: Limits) -> list[str]:
     """
     if len(row) > limits.most_columns:
         raise UnreadableFileError(
-            f"The header has {len(row):,} columns; at most {limits.most_columns:,} can be read."
+            f"The header has {grouped(len(row))} columns; at most {grouped(limits.most_columns)} can be read."
         )
     names = [" ".join(name.split()) for name in row]
     blank = [k for k, name in enumerate(names, start=1) if not name]

@@ -8,6 +8,7 @@ from pyarrow import parquet
 
 from hourglass.cohort.reading.names import checked_names
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 TEXTS = ("string", "large_string", "binary", "large_binary")
 
@@ -57,12 +58,13 @@ def _refuse_large(about: Any, limits: Limits) -> None:
     rows, width = about.num_rows, about.num_columns
     if rows * width > limits.most_cells or width > limits.most_columns:
         raise UnreadableFileError(
-            f"The file has {rows:,} rows of {width:,} columns; at most {limits.most_cells:,} "
-            f"cells in {limits.most_columns:,} columns can be read."
+            f"The file has {grouped(rows)} rows of {grouped(width)} columns; at most "
+            f"{grouped(limits.most_cells)} "
+            f"cells in {grouped(limits.most_columns)} columns can be read."
         )
     unpacked = sum(about.row_group(g).total_byte_size for g in range(about.num_row_groups))
     if unpacked > limits.most_unpacked:
         raise UnreadableFileError(
-            f"The file unpacks to {unpacked / 2**20:,.0f} MB; at most "
-            f"{limits.most_unpacked / 2**20:,.0f} MB can be read."
+            f"The file unpacks to {grouped(round(unpacked / 2**20))} MB; at most "
+            f"{grouped(round(limits.most_unpacked / 2**20))} MB can be read."
         )

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 MOST_SHRUNK = 400
 """No honest sheet packs more than this many bytes into one."""
@@ -77,7 +78,7 @@ class _Budget:
             packed, 1
         ):
             raise UnreadableFileError(
-                f"The spreadsheet unpacks to more than {self._unpacked / 2**20:,.0f} MB, far more "
+                f"The spreadsheet unpacks to more than {grouped(round(self._unpacked / 2**20))} MB, far more "
                 "than an honest one of its size. It was not opened."
             )
 
@@ -85,7 +86,8 @@ class _Budget:
         self._text += size
         if self._text > self._limits.most_text:
             raise UnreadableFileError(
-                f"The cells of the spreadsheet come to more than {self._limits.most_text / 2**20:,.0f} "
+                "The cells of the spreadsheet come to more than "
+                f"{grouped(round(self._limits.most_text / 2**20))} "
                 "MB of text, some of it repeated in many cells. It was not opened. Leave out columns "
                 "you do not need and upload again."
             )
@@ -162,14 +164,17 @@ def refuse_extent(width: int, height: int, cells: int, limits: Limits) -> None:
     """Refuse a sheet that reaches far beyond its cells, or beyond the limits."""
     if width > limits.most_columns:
         raise UnreadableFileError(
-            f"A sheet reaches to column {width:,}; at most {limits.most_columns:,} can be read. "
+            f"A sheet reaches to column {grouped(width)}; at most {grouped(limits.most_columns)} "
+            "can be read. "
             "Delete what lies far to the right and upload again."
         )
     most = min(limits.most_cells, max(MOST_EMPTY, FULL_ENOUGH * cells))
     if width * height > most:
         raise UnreadableFileError(
-            f"A sheet reaches over {height:,} rows of {width:,} columns, with {cells:,} cells filled so "
-            f"far; at most {most:,} can be read of such a sheet. Delete what lies far away and upload again."
+            f"A sheet reaches over {grouped(height)} rows of {grouped(width)} columns, with "
+            f"{grouped(cells)} cells filled so "
+            f"far; at most {grouped(most)} can be read of such a sheet. Delete what lies far away "
+            "and upload again."
         )
 
 

@@ -10,6 +10,7 @@ import pyarrow as pa
 
 from hourglass.cohort.reading.names import checked_names
 from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 BLOCK = 5_000
 DEEPEST = 12
@@ -71,8 +72,9 @@ def refuse_long_numbers(data: bytes) -> None:
         if found[1]:
             line = data.count(b"\n", 0, found.start()) + 1
             raise UnreadableFileError(
-                f"Line {line:,} of the JSON holds a number of {len(found[1]):,} characters; at most "
-                f"{LONGEST_NUMBER:,} can be read. Write it in quotation marks if it is an identifier."
+                f"Line {grouped(line)} of the JSON holds a number of {grouped(len(found[1]))} "
+                "characters; at most "
+                f"{grouped(LONGEST_NUMBER)} can be read. Write it in quotation marks if it is an identifier."
             )
 
 
@@ -128,7 +130,7 @@ class _Blocks:
             if name not in self._loose:
                 if len(self._loose) >= self._limits.most_columns:
                     raise UnreadableFileError(
-                        f"The records have more than {self._limits.most_columns:,} columns."
+                        f"The records have more than {grouped(self._limits.most_columns)} columns."
                     )
                 self._loose[name] = [None] * (self.rows % BLOCK)
                 self._packed[name] = [pa.nulls(BLOCK, pa.string())] * (self.rows // BLOCK)
@@ -137,7 +139,8 @@ class _Blocks:
         self.rows += 1
         if self.rows * len(self._loose) > self._limits.most_cells:
             raise UnreadableFileError(
-                f"The records have more than {self._limits.most_cells:,} cells, the most that can be read."
+                f"The records have more than {grouped(self._limits.most_cells)} cells, the most "
+                "that can be read."
             )
         if self.rows % BLOCK == 0:
             self._pack()

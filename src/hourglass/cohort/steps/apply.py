@@ -15,7 +15,7 @@ from hourglass.cohort.steps.cells import (
 )
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
-from hourglass.cohort.steps.numbers import CutNumber, NewColumn, TimeBetween, Transform
+from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
 from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
 from hourglass.cohort.steps.tallies import SpreadTallies
@@ -35,7 +35,7 @@ Step: TypeAlias = Annotated[
     | OrderLevels
     | LabelColumn
     | ReadAsText
-    | CutNumber
+    | SplitNumber
     | Transform
     | TimeBetween
     | NewColumn

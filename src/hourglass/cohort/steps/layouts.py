@@ -17,6 +17,7 @@ from hourglass.cohort.steps.step import (
     text_column_of,
 )
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn, text_column
+from hourglass.cohort.words import grouped
 
 
 class StackGroups(StepBase):
@@ -53,14 +54,17 @@ class StackGroups(StepBase):
         ]
         several = int((held.sum(axis=1) > 1).sum())
         notes = [
-            f"{several:,} rows hold several statuses: each makes a row" if several else "",
-            f"{int(without.sum()):,} rows hold no status: they have no group"
+            f"{grouped(several)} rows hold several statuses: each makes a row" if several else "",
+            f"{grouped(int(without.sum()))} rows hold no status: they have no group"
             if without.any()
             else "",
         ]
         now = renumbered(made)
         return Done(
-            now, made=f"{now.size:,} rows", note="; ".join(filter(None, notes)), other_layout=True
+            now,
+            made=f"{grouped(now.size)} rows",
+            note="; ".join(filter(None, notes)),
+            other_layout=True,
         )
 
 
@@ -114,7 +118,7 @@ class GatherHappenings(StepBase):
             RowsLeftOut(f"{self.date} is blank; their subjects have other rows", no_date),
         ]
         notes = [
-            f"{np.unique(place_of[undated]).size:,} subjects have no date at all"
+            f"{grouped(np.unique(place_of[undated]).size)} subjects have no date at all"
             if undated.any()
             else "",
             f"columns that vary within a subject are left out: {', '.join(varying)}"
@@ -123,7 +127,7 @@ class GatherHappenings(StepBase):
         ]
         return Done(
             made,
-            made=f"{size:,} rows",
+            made=f"{grouped(size)} rows",
             note="; ".join(filter(None, notes)),
             other_layout=True,
             left_out=tuple(left for left in left_out if left.rows),

@@ -21,12 +21,13 @@ from hourglass.cohort.steps.step import (
     number_column,
 )
 from hourglass.cohort.table import DAY, MICRO, NumberColumn, Table, TextColumn
+from hourglass.cohort.words import grouped
 
 
-class CutNumber(StepBase):
-    """Cut a number into bands: at stated points, at its median, or at its quantiles."""
+class SplitNumber(StepBase):
+    """Split a number into bands: at stated points, at its median, or at its quantiles."""
 
-    kind: Literal["cut_number"] = "cut_number"
+    kind: Literal["split_number"] = "split_number"
     column: str
     by: Literal["points", "median", "quantiles"] = "points"
     points: tuple[float, ...] = Field(default=(), max_length=100)
@@ -41,32 +42,32 @@ class CutNumber(StepBase):
                 where = "at its median"
             case _:
                 where = f"into {self.bands} bands of equal size"
-        return f"Cut {self.column} {where}"
+        return f"Split {self.column} {where}"
 
     def on(self, table: Table) -> Done:
         column = number_column(table, self.column)
-        name = new_name(table, self.into or f"{self.column}, cut", self.column)
+        name = new_name(table, self.into or f"{self.column}, split", self.column)
         known = ~column.missing
         edges = self._edges(column.values[known], column.name)
         codes = np.searchsorted(edges, column.values, side="right").astype(np.int32)
         codes[~known] = -1
         levels = band_names([column.written(float(e)) for e in edges])
-        cut = TextColumn(name, codes, levels, label=column.label, unit=column.unit)
+        bands = TextColumn(name, codes, levels, label=column.label, unit=column.unit)
         fewer = self.by == "quantiles" and len(levels) < self.bands
         note = "equal values fall together, so there are fewer bands" if fewer else ""
-        return Done(table.with_column(cut), 0, f"{len(levels)} levels", note)
+        return Done(table.with_column(bands), 0, f"{len(levels)} levels", note)
 
     def _edges(self, known: NDArray[np.float64], name: str) -> NDArray[np.float64]:
         if known.size == 0:
-            raise BrokenStepError(f"{name} holds no number to cut")
+            raise BrokenStepError(f"{name} holds no number to split")
         if self.by == "points":
             if not self.points or not np.isfinite(self.points).all():
-                raise BrokenStepError("say at which points to cut")
+                raise BrokenStepError("say at which points to split")
             return np.unique(self.points)
         shares = [0.5] if self.by == "median" else [k / self.bands for k in range(1, self.bands)]
         edges = quantile_edges(known, shares)
         if edges.size == 0:
-            raise BrokenStepError(f"{name} cannot be cut there: its values are all on one side")
+            raise BrokenStepError(f"{name} cannot be split there: its values are all on one side")
         return edges
 
 
@@ -123,7 +124,7 @@ class Transform(StepBase):
         values = np.where(np.isfinite(values), values, np.nan)
         lost = int((np.isnan(values) & ~column.missing).sum())
         if lost:
-            note = f"{lost:,} values have none and are missing now"
+            note = f"{grouped(lost)} values have none and are missing now"
         made = NumberColumn(name, values, min(column.decimals + 3, 10), label=column.label)
         return Done(table.with_column(made), 0, "1 column", note)
 
@@ -146,7 +147,7 @@ class TimeBetween(StepBase):
         made = NumberColumn(new_name(table, self.into, ""), values, 2, unit=self.unit)
         with np.errstate(invalid="ignore"):
             below = int((values < 0).sum())
-        note = f"{below:,} are below 0: the end comes first" if below else ""
+        note = f"{grouped(below)} are below 0: the end comes first" if below else ""
         return Done(table.with_column(made), 0, "1 column", note)
 
 
@@ -169,5 +170,5 @@ class NewColumn(StepBase):
             old = table.column(made.name)
             made = replace(made, label=old.label, unit=old.unit)
         gone = int(made.missing.sum())
-        note = f"missing in {gone:,} rows" if gone else ""
+        note = f"missing in {grouped(gone)} rows" if gone else ""
         return Done(table.with_column(made), 0, "1 column", note)

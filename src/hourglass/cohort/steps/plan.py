@@ -5,9 +5,9 @@ statement, ``steps`` the steps in order, each with whether it is switched on and
 for it. Every step names its kind; its other fields are those of that kind. See docs/steps.md.
 """
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -37,6 +37,26 @@ class Plan(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     format: Literal["olden-hourglass steps"] = "olden-hourglass steps"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     follow_up: FollowUpStatement
     steps: tuple[PlannedStep, ...] = Field(default=(), max_length=1000)
+
+    @model_validator(mode="before")
+    @classmethod
+    def upgraded(cls, given: Any) -> Any:
+        """A document of version 1 is read as one of today's."""
+        if not isinstance(given, dict) or given.get("version", 1) != 1:
+            return given
+        steps = [
+            {**p, "step": split_of(p["step"])} if isinstance(p, dict) and "step" in p else p
+            for p in given.get("steps", ())
+        ]
+        return {**given, "version": 2, "steps": steps}
+
+
+def split_of(step: Any) -> Any:
+    """A step of version 1: the one that splits a number had another name, and named its column so."""
+    if not isinstance(step, dict) or step.get("kind") != "cut_number":
+        return step
+    into = step.get("into") or f"{step.get('column', '')}, cut"
+    return {**step, "kind": "split_number", "into": into}

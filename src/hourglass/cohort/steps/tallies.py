@@ -18,6 +18,7 @@ from hourglass.cohort.steps.step import (
     number_column,
 )
 from hourglass.cohort.table import NumberColumn, Table, TextColumn
+from hourglass.cohort.words import grouped
 
 ENDED, HOW_MANY = "ended", "how many"
 STILL = "still at risk at the end"
@@ -86,7 +87,7 @@ class SpreadTallies(StepBase):
         nobody = RowsLeftOut("nobody ended then, so no row is made of them", empty)
         return Done(
             made,
-            made=f"{made.size:,} rows",
+            made=f"{grouped(made.size)} rows",
             note="; ".join(rest.notes()),
             other_layout=True,
             left_out=(nobody,) if empty else (),
@@ -121,10 +122,13 @@ class Remaining:
             ),
             (
                 self.untold_at.size,
-                f"{self.untold.sum():,.0f} are missing from one time to the next",
+                f"{grouped(round(self.untold.sum()))} are missing from one time to the next",
             ),
-            (self.more, f"more are at risk than before at {self.more:,} times: they entered later"),
-            (self.beyond, f"more ended than were at risk at {self.beyond:,} times"),
+            (
+                self.more,
+                f"more are at risk than before at {grouped(self.more)} times: they entered later",
+            ),
+            (self.beyond, f"more ended than were at risk at {grouped(self.beyond)} times"),
         ]
         return [words for n, words in said if n]
 

@@ -19,6 +19,7 @@ from hourglass.cohort.table import (
     TextColumn,
     in_whole_units,
 )
+from hourglass.cohort.words import grouped
 
 SERIALS_FROM = np.datetime64("1899-12-30", "s")
 """Day 0 of a spreadsheet's calendar, for every date from March 1900 on."""
@@ -130,4 +131,4 @@ def _lost(column: TextColumn | NumberColumn, gone: np.ndarray) -> str:
     if lost.size == 0:
         return ""
     shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in lost[:200]))[:80]
-    return f"{lost.size:,} cells cannot be read so and are missing now: {shown}"
+    return f"{grouped(lost.size)} cells cannot be read so and are missing now: {shown}"
