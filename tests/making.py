@@ -3,6 +3,12 @@
 import io
 import zipfile
 
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sections import Cell, TimedTable
+from hourglass.analysis.shared.sections import Table as SectionTable
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
@@ -10,7 +16,7 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
-from hourglass.store.demos import FOLDER, demo_steps, demos
+from hourglass.study.demos import FOLDER, demo_steps, demos
 
 MEANINGS = {
     "1": CodeMeaning(meaning="event"),
@@ -57,6 +63,24 @@ def demo_cohort(key: str) -> Cohort:
     formed = form_cohort(now, statement)
     assert isinstance(formed, Cohort), formed
     return formed
+
+
+def default_statement(stage: str, cohort: Cohort) -> StageStatement:
+    """What a stage states before anybody has changed its statement."""
+    return stage_of(STAGES, stage).default(cohort)
+
+
+def timed_table(found: StageResult) -> TimedTable:
+    """The table of a result that follows the sand line."""
+    blocks = (block for section in found.sections for block in section.blocks)
+    return next(block for block in blocks if isinstance(block, TimedTable))
+
+
+def all_cells(found: StageResult) -> list[Cell]:
+    """Every cell of a result's tables."""
+    blocks = [block for section in found.sections for block in section.blocks]
+    tables = [block for block in blocks if isinstance(block, SectionTable)]
+    return [cell for one in tables for row in one.rows for cell in row]
 
 
 SHEET = '<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>'

@@ -9,30 +9,35 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare, comparison
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.model import fit_model, model
-from hourglass.analysis.preparation import prepare
-from hourglass.analysis.registry import default_statement
-from hourglass.analysis.statements import (
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.groups import comparison
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.compare.workings import log_rank_workings
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import (
     CategoryTerm,
-    CheckStatement,
-    CompareStatement,
     DoublingTerm,
     ModelStatement,
     NumberTerm,
-    ReportStatement,
 )
-from hourglass.analysis.workings.curve import median_workings, survival_workings
-from hourglass.analysis.workings.hazard_ratio import hazard_ratio_workings
-from hourglass.analysis.workings.log_rank import log_rank_workings
+from hourglass.analysis.model.workings import hazard_ratio_workings
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
-from hourglass.report.document import Findings, to_html
-from making import table, timed
+from hourglass.report.document import report_of
+from hourglass.report.pieces.piece import Findings
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.statement import ReportStatement
+from making import default_statement, table, timed, timed_table
 
 TERMS = (
     CategoryTerm(column="g", reference="a"),
@@ -117,10 +122,10 @@ def test_every_stage_answers_for_any_cohort(text, late):
     first = default_statement("estimate", cohort)
     estimated = without_nan(estimate(cohort, first))
     assert estimated.cohort.rows == cohort.follow_up.size
-    survival = [s for s in estimated.curve.survival if s is not None]
+    survival = [s for s in timed_table(estimated).series[0].columns[0] if s is not None]
     assert survival == sorted(survival, reverse=True)
     compared = without_nan(compare(cohort, CompareStatement(by="g"), first.times))
-    if compared.asked:
+    if compared.blank is None:
         assert (compared.test.p is None) == (compared.test.blank is not None)
     for terms in (TERMS, TERMS[:1], TERMS[1:2], ()):
         asked = ModelStatement(terms=terms)
@@ -133,13 +138,12 @@ def test_every_stage_answers_for_any_cohort(text, late):
                     assert (one.ratio is None) == bool(one.note)
                     if one.ratio is not None and math.isfinite(one.ratio):
                         assert one.lower <= one.ratio <= one.upper
-    report = to_html(
-        Findings(
-            "study", "file", "0" * 64, prepare(table(text), [], timed(), {}), estimated.cohort,
-            estimated, compared, fitted, checked, (), first.times,
-        ),
-        ReportStatement(),
+    results = {"estimate": estimated, "compare": compared, "model": fitted, "check": checked}
+    prepared = prepare(table(text), [], timed(), {})
+    found = Findings(
+        "study", "file", "0" * 64, prepared, estimated.cohort, results, (), first.times,
     )  # fmt: skip
+    report = report_of(found, ReportStatement(), PIECES, STAGES).html
     assert "NaN" not in report
     assert "None" not in report
 
@@ -155,16 +159,16 @@ def test_workings_answer_for_any_cohort(text, t):
         groups = comparison(cohort, CompareStatement(by="g"))
     for curve in groups.curves if groups else ():
         for sheet in (survival_workings(curve, t, "months"), median_workings(curve, "months", 1)):
-            without_nan(sheet)
-            assert all(len(line) == len(sheet.columns) for line in sheet.rows)
+            page = without_nan(sheet.page())
+            assert all(len(line) == len(sheet.columns) for line in page.rows)
     if groups and len(groups.curves) > 1:
-        without_nan(log_rank_workings(groups))
+        without_nan(log_rank_workings(groups, WORDS["equal"]).page())
     try:
         fitted = fit_model(cohort, ModelStatement(terms=TERMS[1:2]))
     except ValueError:
         return
     if fitted.fit.fate[0] == "finite":
-        without_nan(hazard_ratio_workings(fitted, 0, 0.95))
+        without_nan(hazard_ratio_workings(fitted, 0, 0.95).page())
 
 
 @anything

@@ -6,21 +6,21 @@ from math import log, log2
 import numpy as np
 import pytest
 
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.model import model
-from hourglass.analysis.statements import (
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import (
     CategoryTerm,
-    CheckStatement,
-    CompareStatement,
     DoublingTerm,
-    EstimateStatement,
     ModelStatement,
     NumberTerm,
 )
-from hourglass.store.demos import FOLDER
-from making import demo_cohort, demo_table
+from hourglass.study.demos import FOLDER
+from making import demo_cohort, demo_table, timed_table
 
 spec = importlib.util.spec_from_file_location("generate", FOLDER / "generate.py")
 generate = importlib.util.module_from_spec(spec)
@@ -98,7 +98,7 @@ def test_medians_are_reached_and_one_upper_limit_is_not():
     assert [m.upper is None for m in medians] == [False, False, True]
     assert all(m.time < c.thin_from for m, c in zip(medians[1:], drops.curves, strict=True))
     assert 48 < everyone.last < 102, "months from the first graft to closing"
-    assert 40 < drops.cohort.follow_up.time < 70
+    assert 40 < drops.cohort.median_follow_up.time < 70
 
 
 def test_the_vessels_ratio_is_seen_to_fade_and_the_others_are_not():
@@ -106,9 +106,10 @@ def test_the_vessels_ratio_is_seen_to_fade_and_the_others_are_not():
     verdicts = {t.name: t.verdict for t in found.terms}
     assert verdicts.pop("vessels") == "fails"
     assert set(verdicts.values()) == {"holds"}
-    vessels = next(t for t in found.terms if t.name == "vessels")
-    worst = vessels.courses[1]
-    early = next(r for t, r in zip(worst.time, worst.ratio, strict=True) if t > 6)
-    late = next(r for t, r in zip(worst.time, worst.ratio, strict=True) if t > 24)
+    timed = timed_table(found)
+    row = next(r for r in timed.rows if r.label == "3-4 quadrants")
+    worst = timed.series[row.cells[0].series]
+    early = next(r for t, r in zip(worst.time, worst.columns[0], strict=True) if t > 6)
+    late = next(r for t, r in zip(worst.time, worst.columns[0], strict=True) if t > 24)
     assert early > 2 > late
     assert log2(generate.VESSELS_AT_START["3-4 quadrants"]) > 2

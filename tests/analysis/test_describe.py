@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.describe import describe
+from hourglass.analysis.prepare.describe import describe
 from hourglass.report.baseline import baseline_csv
 from making import cohort
 

@@ -1,18 +1,20 @@
-"""Two cuts side by side, and what a step would do, against plain counting."""
+"""Two exports side by side, and what a step would do, against plain counting."""
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.cut_comparison import CutSide, compare_cuts
-from hourglass.analysis.ledger import ledger
-from hourglass.analysis.preparation import open_findings, prepare
-from hourglass.analysis.step_preview import preview_step
-from hourglass.analysis.watch import unwatched
+from hourglass.analysis.export_comparison import AskedStage, ExportSide, compare_exports
+from hourglass.analysis.prepare.ledger import ledger
+from hourglass.analysis.prepare.run import open_findings, prepare
+from hourglass.analysis.prepare.step_preview import preview_step
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.watch import unwatched
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.numbers import CutNumber, Transform
+from hourglass.cohort.steps.numbers import SplitNumber, Transform
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.cohort.steps.tallies import SpreadTallies
@@ -24,19 +26,25 @@ people = st.dictionaries(
 )
 
 
+EVERY_STAGE = tuple(
+    AskedStage(stage, "", {}, {name: stage_of(STAGES, name) for name in stage.needs})
+    for stage in STAGES
+)
+
+
 def side(rows):
-    return CutSide(rows, *apply_steps(rows, []))
+    return ExportSide(rows, *apply_steps(rows, []))
 
 
 @settings(max_examples=80, deadline=None)
 @given(people, people)
 def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
     texts = [
-        "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in cut.items())
-        for cut in (before, after)
+        "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in export.items())
+        for export in (before, after)
     ]
-    found = compare_cuts(
-        side(table(texts[0])), side(table(texts[1])), timed(subject="id"), {}, [], unwatched
+    found = compare_exports(
+        side(table(texts[0])), side(table(texts[1])), timed(subject="id"), (), [], unwatched
     )
     assert found.new == len(set(after) - set(before))
     assert found.gone == len(set(before) - set(after))
@@ -48,32 +56,32 @@ def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
         k, j = int(cell.who[1:]), ["t", "s"].index(cell.column)
         assert (cell.before, cell.after) == (str(before[k][j]), str(after[k][j]))
     headlines = {h.stage: (h.before, h.after) for h in found.headlines}
-    assert headlines["prepare"][1] == f"{len(after):,} of {len(after):,} rows kept"
+    assert headlines["Prepare"][1] == f"{len(after)} of {len(after)} rows kept"
 
 
 def test_without_a_subject_rows_are_known_by_all_their_cells():
     one, two = table("t,s\n1,1\n2,0\n2,0\n"), table("t,s\n2,0\n1,1\n5,1\n")
-    found = compare_cuts(side(one), side(two), timed(), {}, [], unwatched)
+    found = compare_exports(side(one), side(two), timed(), (), [], unwatched)
     assert (found.known_by, found.new, found.gone, found.changed) == ("", 1, 1, 0)
     assert found.gone_rows == ["2, 0 (row 2)"]
 
 
 def test_a_column_that_is_gone_is_said_and_stages_that_need_it_too():
     one, two = table("id,t,s,g\na,1,1,x\nb,2,0,y\n"), table("id,t,h\na,1,x\nb,2,y\n")
-    found = compare_cuts(side(one), side(two), timed(subject="id"), {}, [], unwatched)
+    found = compare_exports(side(one), side(two), timed(subject="id"), EVERY_STAGE, [], unwatched)
     assert (found.columns_gone, found.columns_new) == (["s", "g"], ["h"])
     headlines = {h.stage: h.after for h in found.headlines}
-    assert headlines["prepare"] == "There is no column called s."
-    assert headlines["model"] == "waits for Prepare"
+    assert headlines["Prepare"] == "There is no column called s."
+    assert headlines["Model"] == "waits for Prepare"
 
 
-def test_a_step_that_breaks_on_the_new_cut_is_named():
-    step = CutNumber(column="age", points=(50,))
+def test_a_step_that_breaks_on_the_new_export_is_named():
+    step = SplitNumber(column="age", points=(50,))
     one = table("id,t,s,age\na,1,1,60\nb,2,0,40\n")
     two = table("id,t,s,age\na,1,1,old\nb,2,0,young\n")
-    sides = [CutSide(rows, *apply_steps(rows, [step])) for rows in (one, two)]
-    found = compare_cuts(*sides, timed(subject="id"), {}, ["lost one"], unwatched)
-    assert found.broken == ["Cut age at 50: age does not hold numbers"]
+    sides = [ExportSide(rows, *apply_steps(rows, [step])) for rows in (one, two)]
+    found = compare_exports(*sides, timed(subject="id"), (), ["lost one"], unwatched)
+    assert found.broken == ["Split age at 50: age does not hold numbers"]
     assert found.not_found == ["lost one"]
 
 
@@ -83,16 +91,16 @@ def test_a_step_that_breaks_on_the_new_cut_is_named():
         st.tuples(st.integers(0, 20), st.integers(0, 1), st.integers(1, 4)), min_size=2, max_size=20
     )
 )
-def test_bands_of_a_cut_are_shown_with_their_rows_and_events(rows):
+def test_bands_of_a_export_are_shown_with_their_rows_and_events(rows):
     made = table(
         "t,s,n,x\n" + "".join(f"{k + 1},{s},{n},{x}\n" for k, (x, s, n) in enumerate(rows))
     )
-    seen = preview_step(made, CutNumber(column="x", points=(5, 12)), timed(count="n"))
+    seen = preview_step(made, SplitNumber(column="x", points=(5, 12)), timed(count="n"))
     bands = {b.label: (b.rows, b.events) for b in seen.bands}
     for label, low, high in (("under 5", -1, 5), ("5 to under 12", 5, 12), ("12 and over", 12, 99)):
         own = [(s, n) for x, s, n in rows if low <= x < high]
         assert bands[label] == (len(own), sum(n for s, n in own if s == 1))
-    blind = preview_step(made, CutNumber(column="x", points=(5, 12)), timed(meanings={}))
+    blind = preview_step(made, SplitNumber(column="x", points=(5, 12)), timed(meanings={}))
     assert {b.events for b in blind.bands} == {None}, "no events while codes have no meaning"
 
 
@@ -103,7 +111,7 @@ def test_a_preview_shows_cells_that_change_first():
     )
     seen = preview_step(made, step, timed())
     assert (seen.rows_set_aside, seen.bands, seen.after) == (2, [], [])
-    broken = preview_step(made, CutNumber(column="g", points=(1,)), timed())
+    broken = preview_step(made, SplitNumber(column="g", points=(1,)), timed())
     assert (broken.broken, broken.column) == ("g does not hold numbers", "")
 
 
@@ -133,7 +141,7 @@ def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
 
 def test_rows_followed_less_long_by_decision_are_counted():
     found = ledger_of(table("t,s\n3,1\n7,1\n9,0\n"), [], timed(longest=5))
-    assert found.cut_short == 2
+    assert found.ended_early == 2
     assert "2 rows followed less long, by decision" in ledger_text(found)
 
 

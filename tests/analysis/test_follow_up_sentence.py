@@ -4,8 +4,8 @@ import copy
 
 import pytest
 
-from hourglass.analysis.follow_up_sentence import follow_up_sentence
-from hourglass.analysis.preparation import prepare
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.cohort.code_meanings import said_by_word
 from hourglass.cohort.statement import FollowUpStatement
 from making import MEANINGS, table, timed

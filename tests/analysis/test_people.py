@@ -1,10 +1,11 @@
 """Several rows for a subject: what is told of people is told by subject."""
 
-from hourglass.analysis.compare import compare
-from hourglass.analysis.describe import describe
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.follow_up_lines import follow_up_lines
-from hourglass.analysis.statements import CompareStatement, EstimateStatement
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.prepare.describe import describe
+from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.cohort.statement import Duration
 from making import cohort
 
@@ -31,7 +32,7 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert summary.line.startswith("Following 4 subjects in 8 rows to the event, in months")
     (marks,) = found.figure.tracks[0].marks
     assert marks.x == [7, 10, 12], "no tick where a subject goes on"
-    assert found.curve.at_risk[0] == 4, "at 0 nobody is missing from the table"
+    assert found.figure.tracks[1].counts[0].number[0] == 4, "at 0 nobody is missing from the table"
     assert [c.key for c in found.cautions] == [
         "followed after the event", "competing events: curve", "few at risk",
     ]  # fmt: skip

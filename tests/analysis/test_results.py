@@ -1,34 +1,45 @@
 import numpy as np
 import pytest
 
-from hourglass.analysis.cautions import few_events, thin_from
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare
-from hourglass.analysis.design import UnusableTermError, design
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.groups import categories, group_by
-from hourglass.analysis.model import fit_model, model
-from hourglass.analysis.preparation import prepare
-from hourglass.analysis.statements import (
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.design import UnusableTermError, design
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.parts import term_tests
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import (
     CategoryTerm,
-    CheckStatement,
-    CompareStatement,
     DoublingTerm,
-    EstimateStatement,
     ModelStatement,
     NumberTerm,
 )
-from hourglass.analysis.verdict import verdict
-from hourglass.analysis.watch import CancelledError
-from hourglass.analysis.workings.hazard_ratio import hazard_ratio_workings
-from hourglass.analysis.workings.sheet import NoWorkingsError
+from hourglass.analysis.model.workings import hazard_ratio_workings
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.cautions import few_events, thin_from
+from hourglass.analysis.shared.groups import categories, group_by
+from hourglass.analysis.shared.verdict import verdict
+from hourglass.analysis.shared.watch import CancelledError, unwatched
+from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.risk_table import AtRisk
-from making import MEANINGS, cohort, demo_cohort, demo_follow_up, demo_table, table, timed
+from making import (
+    MEANINGS,
+    cohort,
+    demo_cohort,
+    demo_follow_up,
+    demo_table,
+    table,
+    timed,
+    timed_table,
+)
 
 LARKMOOR = demo_cohort("larkmoor")
 
@@ -42,6 +53,11 @@ def simulated(n=300, seed=4, censored=0.3):
     return "t,s,g,x\n" + "\n".join(lines) + "\n"
 
 
+def actions(result):
+    blocks = [block for section in result.sections for block in section.blocks]
+    return [block for block in blocks if block.kind == "action"]
+
+
 def keys(result):
     return [c.key for c in result.cautions]
 
@@ -51,19 +67,20 @@ class TestEstimate:
         found = estimate(LARKMOOR, EstimateStatement(times=(12, 24)))
         survival, at_risk = found.figure.tracks
         (line,) = survival.lines
-        assert line.x[1:] == found.curve.time
-        assert line.y[1:] == found.curve.survival
-        assert line.end == found.curve.last == found.figure.end
-        assert at_risk.counts[0].number == found.curve.at_risk
-        assert found.figure.events == found.curve.time
+        curve, numbers = timed_table(found).series
+        assert line.x[1:] == curve.time
+        assert line.y[1:] == curve.columns[0]
+        assert line.end == curve.end == found.curve.last == found.figure.end
+        assert at_risk.counts[0].number == numbers.columns[0]
+        assert found.figure.events == curve.time
         assert found.figure.name == found.sentence.text
 
     def test_censoring_marks_stand_on_the_curve(self):
         found = estimate(LARKMOOR, EstimateStatement())
         (marks,) = found.figure.tracks[0].marks
-        curve = found.curve
+        curve = timed_table(found).series[0]
         for t, y in zip(marks.x, marks.y):
-            before = [s for u, s in zip(curve.time, curve.survival) if u <= t]
+            before = [s for u, s in zip(curve.time, curve.columns[0]) if u <= t]
             assert y == (before[-1] if before else 1.0)
 
     def test_a_time_past_the_end_is_not_read(self):
@@ -111,16 +128,18 @@ class TestCompare:
     def test_the_reference_is_first_in_everything(self):
         found = compare(LARKMOOR, CompareStatement(by="vessels", reference="none"))
         assert [c.label for c in found.curves] == ["none", "1-2 quadrants", "3-4 quadrants"]
-        assert [g.tone for g in found.groups] == [0, 1, 2]
+        assert [g.label for g in found.groups] == [c.label for c in found.curves]
+        assert [c.tone for c in found.curves] == [0, 1, 2]
         assert found.test.df == 2
-        assert found.difference.label == "1-2 quadrants − none"
         tracks = {t.id: t for t in found.figure.tracks}
+        assert tracks["difference"].subtitle.startswith("1-2 quadrants − none")
         assert [line.tone for line in tracks["evidence"].lines] == [0, 1, 2]
 
     def test_the_contrast_is_drawn_when_chosen(self):
         asked = CompareStatement(by="vessels", reference="none", contrast="3-4 quadrants")
         found = compare(LARKMOOR, asked)
-        assert found.difference.label == "3-4 quadrants − none"
+        (track,) = [t for t in found.figure.tracks if t.id == "difference"]
+        assert track.subtitle.startswith("3-4 quadrants − none")
 
     def test_two_groups_show_the_evidence_of_the_reference_only(self):
         found = compare(LARKMOOR, CompareStatement(by="drops", reference="standard"))
@@ -136,7 +155,7 @@ class TestCompare:
             (cohort("t,s,g\n1,1,a\n2,0,b\n"), CompareStatement(by="gone")),
         ):
             found = compare(rows, asked)
-            assert not found.asked
+            assert found.blank.startswith("Choose a category")
             assert found.figure is None
             assert found.headline == "no category chosen"
 
@@ -190,8 +209,9 @@ class TestModel:
         found = model(rows, ModelStatement(terms=both))
         without = model(rows, ModelStatement(terms=both[:1]))
         lost = without.minus_two_log_likelihood - found.minus_two_log_likelihood
-        assert found.terms[1].leaving_out.statistic == pytest.approx(lost, rel=1e-9)
-        assert found.terms[1].leaving_out.df == 1
+        tested = term_tests(rows, {"model": ModelStatement(terms=both)}, unwatched).tests[1]
+        assert tested.statistic == pytest.approx(lost, rel=1e-9)
+        assert tested.df == 1
 
     def test_a_unit_multiplies_the_coefficient(self):
         rows = cohort(simulated())
@@ -233,10 +253,11 @@ class TestModel:
 
     def test_a_repeated_term_is_named_and_left_out(self):
         terms = (NumberTerm(column="x", unit=1), NumberTerm(column="x", unit=10))
-        found = model(cohort(simulated()), ModelStatement(terms=terms))
-        second = found.terms[1]
+        rows, asked = cohort(simulated()), ModelStatement(terms=terms)
+        second = model(rows, asked).terms[1]
         assert "determined by the columns before it" in second.coefficients[0].adjusted.note
-        assert second.leaving_out.blank == "it adds nothing to the other terms"
+        tested = term_tests(rows, {"model": asked}, unwatched).tests[1]
+        assert tested.blank == "it adds nothing to the other terms"
 
     @pytest.mark.parametrize(
         ("terms", "reason"),
@@ -306,19 +327,22 @@ class TestCheck:
         assert [t.verdict for t in found.terms] == ["fails", "holds"]
         assert found.verdict == "fails"
         assert found.headline == "1 of 2 in doubt"
-        assert [r.act for r in found.remedies] == ["keep", "compare", "model"]
-        assert all("vessels" in r.sentence for r in found.remedies)
+        offered = actions(found)
+        assert [(a.do, a.stage) for a in offered] == [
+            ("decide", "check"), ("state", "compare"), ("open", "model"),
+        ]  # fmt: skip
+        assert all("vessels" in a.sentence for a in offered)
 
     def test_no_doubt_brings_none(self):
         age = ModelStatement(terms=(NumberTerm(column="age", unit=10),))
-        found = check(LARKMOOR, age, CheckStatement(clock="rank"))
+        found = check(LARKMOOR, age, CheckStatement(time_function="rank"))
         assert found.headline == "no ratio in doubt"
-        assert found.remedies == []
+        assert actions(found) == []
 
     def test_what_cannot_be_checked_says_why(self):
         zero = cohort("t,s,x\n0,1,1\n2,1,2\n3,1,1\n4,0,2\n")
         asked = ModelStatement(terms=(NumberTerm(column="x"),))
-        assert "time 0" in check(zero, asked, CheckStatement(clock="log time")).blank
+        assert "time 0" in check(zero, asked, CheckStatement(time_function="log time")).blank
         assert "add a term" in check(zero, ModelStatement(), CheckStatement()).blank
 
     def test_a_single_event_time_leaves_the_verdict_open(self):

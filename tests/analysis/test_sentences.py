@@ -1,24 +1,22 @@
 import pytest
 from pydantic import ValidationError
 
-from hourglass.analysis.check import check_sentence
-from hourglass.analysis.compare import compare_sentence
-from hourglass.analysis.defaults import round_times
-from hourglass.analysis.estimate import estimate_sentence
-from hourglass.analysis.follow_up_sentence import follow_up_sentence
-from hourglass.analysis.model_sentence import model_sentence, new_term
-from hourglass.analysis.registry import default_statement
-from hourglass.analysis.statements import (
+from hourglass.analysis.check.sentence import check_sentence
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.sentence import compare_sentence
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.sentence import estimate_sentence
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.sentence import model_sentence, new_term
+from hourglass.analysis.model.statement import (
     CategoryTerm,
-    CheckStatement,
-    CompareStatement,
     DoublingTerm,
-    EstimateStatement,
     ModelStatement,
     NumberTerm,
 )
+from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.cohort.statement import CodeMeaning
-from making import cohort, demo_cohort, demo_follow_up, demo_table, table, timed
+from making import cohort, default_statement, demo_cohort, demo_follow_up, demo_table, table, timed
 
 ROWS = "t,s,g,x,z\n1,1,a,10,-1\n2,0,b,20,2\n3,1,b,40,3\n4,0,a,30,4\n5,1,b,,5\n"
 
@@ -69,20 +67,20 @@ def test_unfilled_slots_are_open_and_optional_parts_are_offered():
     assert "meanings" not in found
 
 
-def test_many_unknown_codes_are_cut_short():
+def test_many_unknown_codes_are_ended_early():
     lines = "".join(f"1,{k}\n" for k in range(10, 20))
     text = slots(follow_up_sentence(table("t,s\n" + lines), timed()))["meanings"].label
     assert text == "10, 11, 12, 13, 14, 15 and 4 more have no meaning yet"
 
 
 def test_estimate_reads_as_a_sentence():
-    found = estimate_sentence(cohort(ROWS), EstimateStatement(level=0.9, times=(1, 2.5)))
+    found = estimate_sentence(cohort(ROWS), EstimateStatement(confidence=0.9, times=(1, 2.5)))
     assert found.text == (
         "Estimate the share of rows still free of the event, with 90% log–log intervals, "
         "read at 1 and 2.5 months."
     )
     assert slots(found)["times"].entry.value == "1, 2.5"
-    assert set_by(slots(found)["level"], "99%") == ("level", 0.99)
+    assert set_by(slots(found)["confidence"], "99%") == ("confidence", 0.99)
 
 
 def test_compare_reads_as_a_sentence_and_previews_counts():
@@ -140,9 +138,9 @@ def test_a_term_whose_column_is_gone_can_still_be_taken_out():
 
 
 def test_check_reads_as_a_question():
-    found = check_sentence(CheckStatement(clock="log time"))
+    found = check_sentence(CheckStatement(time_function="log time"))
     assert found.text.endswith("with time measured as the logarithm of time?")
-    assert len(slots(found)["clock"].options) == 4
+    assert len(slots(found)["time-function"].options) == 4
 
 
 def test_new_terms_take_a_round_unit_and_leave_the_reference_to_the_column():
@@ -183,18 +181,19 @@ def test_every_stage_has_a_sensible_start():
 )
 def test_chosen_times_are_round_and_within_follow_up(last, unit, times):
     meanings = {"1": CodeMeaning(meaning="event")}
-    assert round_times(cohort(f"t,s\n{last},1\n", unit=unit, meanings=meanings)) == times
+    rows = cohort(f"t,s\n{last},1\n", unit=unit, meanings=meanings)
+    assert default_statement("estimate", rows).times == times
 
 
 @pytest.mark.parametrize(
     "bad",
     [
-        {"stage": "estimate", "level": 1.0},
+        {"stage": "estimate", "confidence": 1.0},
         {"stage": "estimate", "times": [-1]},
         {"stage": "estimate", "times": list(range(13))},
         {"stage": "model", "terms": [{"kind": "number", "column": "x", "unit": 0}]},
-        {"stage": "model", "version": 2},
-        {"stage": "check", "clock": "sundial"},
+        {"stage": "model", "version": 3},
+        {"stage": "check", "time_function": "sundial"},
         {"stage": "compare", "mystery": 1},
     ],
 )

@@ -2,18 +2,18 @@
 
 import pytest
 
-from hourglass.analysis.compare import compare
-from hourglass.analysis.describe import describe
-from hourglass.analysis.model import model
-from hourglass.analysis.model_sentence import model_sentence, new_term
-from hourglass.analysis.registry import default_statement
-from hourglass.analysis.statements import CategoryTerm, CompareStatement, ModelStatement, NumberTerm
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.sentence import model_sentence, new_term
+from hourglass.analysis.model.statement import CategoryTerm, ModelStatement, NumberTerm
+from hourglass.analysis.prepare.describe import describe
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.levels import OrderLevels
-from making import cohort, table, timed
+from making import cohort, default_statement, table, timed
 
 ROWS = "t,s,diabetes,grade\n" + "".join(
     f"{5 + k * 7 % 23},{int(k % 3 > 0)},{k % 2},{k % 4 + 1}\n" for k in range(60)

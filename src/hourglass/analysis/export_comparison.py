@@ -1,17 +1,17 @@
-"""A new cut beside the one it would take the place of: rows, findings and every stage's headline."""
+"""A new export beside the one it would take the place of: rows, findings and every stage's headline."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.design import UnusableTermError
-from hourglass.analysis.registry import ANALYSES, Analysis, statements_for
-from hourglass.analysis.statements import Stage, Statement
-from hourglass.analysis.typed import Typed
-from hourglass.analysis.watch import Watch
+from hourglass.analysis.model.design import UnusableTermError
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.stage import Stage
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.carry import row_keys
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -32,8 +32,8 @@ MOST_SHOWN = 50
 
 
 @dataclass(frozen=True, slots=True)
-class CutSide:
-    """A cut as read, after its steps, and what those did."""
+class ExportSide:
+    """A export as read, after its steps, and what those did."""
 
     raw: Table
     after: Table
@@ -49,16 +49,46 @@ class ChangedCell(Typed):
     after: str
 
 
-class HeadlinePair(Typed):
-    """A stage's headline on the old cut and on the new one."""
+@dataclass(frozen=True, slots=True)
+class AskedStage:
+    """An analysis to be computed on both sides.
+
+    Attributes:
+        stage: what it is; ``name``: what it is called beside others of its stage.
+        own: the statements that somebody wrote, by stage; ``needs``: the stages they belong to.
+    """
 
     stage: Stage
+    name: str
+    own: Mapping[str, StageStatement]
+    needs: Mapping[str, Stage]
+
+    @property
+    def title(self) -> str:
+        """What it is called."""
+        return f"{self.stage.title} {self.name}".strip()
+
+    def headline(self, cohort: Cohort, watch: Watch) -> str:
+        """Its result in a line, or why there is none."""
+        asked = {
+            name: self.own.get(name) or stage.default(cohort) for name, stage in self.needs.items()
+        }
+        try:
+            return self.stage.run(cohort, asked, watch).headline
+        except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
+            return f"not there: {error}"
+
+
+class HeadlinePair(Typed):
+    """A result in a line, on the old export and on the new one."""
+
+    stage: str
     before: str
     after: str
 
 
-class CutComparison(Typed):
-    """What accepting the new cut would change."""
+class ExportComparison(Typed):
+    """What accepting the new export would change."""
 
     known_by: str
     rows_before: int
@@ -77,15 +107,15 @@ class CutComparison(Typed):
     headlines: list[HeadlinePair]
 
 
-def compare_cuts(
-    before: CutSide,
-    after: CutSide,
+def compare_exports(
+    before: ExportSide,
+    after: ExportSide,
     statement: FollowUpStatement,
-    statements: dict[Stage, Statement],
+    asked: Sequence[AskedStage],
     not_found: Sequence[str],
     watch: Watch,
-) -> CutComparison:
-    """Set two cuts side by side."""
+) -> ExportComparison:
+    """Set two exports side by side."""
     watch("comparing the rows", 0.1)
     old, new = before.raw, after.raw
     subject = (
@@ -101,7 +131,7 @@ def compare_cuts(
     known = {f.key for f in _findings(before, statement)}
     found = [f.title for f in _findings(after, statement) if f.key not in known]
     watch("computing every stage on both", 0.5)
-    return CutComparison(
+    return ExportComparison(
         known_by=subject or "",
         rows_before=old.size,
         rows_after=new.size,
@@ -116,7 +146,7 @@ def compare_cuts(
         findings_new=found[:MOST_SHOWN],
         broken=[f"{e.name}: {e.broken}" for e in after.effects if e.broken],
         not_found=list(not_found),
-        headlines=_headlines(before, after, statement, statements, watch),
+        headlines=_headlines(before, after, statement, asked, watch),
     )
 
 
@@ -160,51 +190,40 @@ def _shown(key: str) -> str:
     return shown if nth in ("", "1") else f"{shown} (row {nth})"
 
 
-def _findings(cut: CutSide, statement: FollowUpStatement) -> Sequence[Finding]:
-    made = made_by_steps(cut.raw, cut.after, cut.effects)
+def _findings(export: ExportSide, statement: FollowUpStatement) -> Sequence[Finding]:
+    made = made_by_steps(export.raw, export.after, export.effects)
     try:
-        return find(cut.after, statement, made=made)
+        return find(export.after, statement, made=made)
     except NoSuchColumnError:
         return ()
 
 
 def _headlines(
-    before: CutSide,
-    after: CutSide,
+    before: ExportSide,
+    after: ExportSide,
     statement: FollowUpStatement,
-    statements: dict[Stage, Statement],
+    asked: Sequence[AskedStage],
     watch: Watch,
 ) -> list[HeadlinePair]:
-    stages: tuple[Stage, ...] = ("prepare", *(analysis.name for analysis in ANALYSES))
-    sides = [_side_headlines(side, statement, statements, watch) for side in (before, after)]
+    sides = [_side_headlines(side, statement, asked, watch) for side in (before, after)]
+    titles = ["Prepare", *(one.title for one in asked)]
     return [
-        HeadlinePair(stage=stage, before=sides[0][stage], after=sides[1][stage]) for stage in stages
+        HeadlinePair(stage=title, before=old, after=new)
+        for title, old, new in zip(titles, *sides, strict=True)
     ]
 
 
 def _side_headlines(
-    side: CutSide, statement: FollowUpStatement, statements: dict[Stage, Statement], watch: Watch
-) -> dict[Stage, str]:
+    side: ExportSide, statement: FollowUpStatement, asked: Sequence[AskedStage], watch: Watch
+) -> list[str]:
     broken = [e for e in side.effects if e.broken]
     formed = form_cohort(side.after, statement)
     if not isinstance(formed, Cohort) or broken:
         waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
-        later = {analysis.name: "waits for Prepare" for analysis in ANALYSES}
-        return {"prepare": waits, **later}
-    found: dict[Stage, str] = {
-        "prepare": f"{formed.follow_up.size:,} of {side.raw.size:,} rows kept"
-    }
-    for analysis in ANALYSES:
-        watch(f"computing {analysis.name}", 0.7)
-        found[analysis.name] = _headline(formed, analysis, statements, watch)
+        return [waits, *("waits for Prepare" for _ in asked)]
+    size, read = wording.grouped(formed.follow_up.size), wording.grouped(side.raw.size)
+    found = [f"{size} of {read} rows kept"]
+    for one in asked:
+        watch(f"computing {one.title}", 0.7)
+        found.append(one.headline(formed, watch))
     return found
-
-
-def _headline(
-    cohort: Cohort, analysis: Analysis, statements: dict[Stage, Statement], watch: Watch
-) -> str:
-    try:
-        result: Any = analysis.run(cohort, statements_for(analysis, statements, cohort), watch)
-    except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
-        return f"not there: {error}"
-    return str(result.headline)

@@ -1,52 +1,25 @@
-"""The stages that analyse a cohort, each on one line of an explicit table: nothing else lists them."""
+"""The stages that analyse a cohort, each an entry of an explicit table: nothing else lists them."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Any, cast
+from typing import cast
 
-from pydantic import BaseModel
-
-from hourglass.analysis.check import CheckResult, check
-from hourglass.analysis.compare import CompareResult, compare
-from hourglass.analysis.defaults import first_comparison, first_model, round_times
-from hourglass.analysis.estimate import EstimateResult, estimate
-from hourglass.analysis.model import ModelResult, model
-from hourglass.analysis.statements import (
-    CheckStatement,
-    CompareStatement,
-    EstimateStatement,
-    ModelStatement,
-    ReportStatement,
-    Stage,
-    Statement,
-)
-from hourglass.analysis.watch import Watch
+from hourglass.analysis.check.run import CheckResult, check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare import workings as compare_workings
+from hourglass.analysis.compare.run import CompareResult, compare
+from hourglass.analysis.compare.statement import CompareStatement, first_comparison
+from hourglass.analysis.estimate import workings as estimate_workings
+from hourglass.analysis.estimate.run import EstimateResult, estimate
+from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
+from hourglass.analysis.model import workings as model_workings
+from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
+from hourglass.analysis.model.run import ModelResult, model
+from hourglass.analysis.model.sentence import first_model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.stage import Stage, Statements
+from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
-
-Statements = Mapping[Stage, Statement]
-
-
-@dataclass(frozen=True, slots=True)
-class Analysis:
-    """A stage that analyses a cohort.
-
-    Attributes:
-        name: what the stage is called, in addresses and in the database.
-        about: in a sentence, for the description of the interface.
-        result: the type of its result, which has a ``headline`` for the spine.
-        needs: the stages whose statements its result follows from, its own among them.
-        default: what it states before anybody has changed its statement.
-        run: its result, from the cohort and the statements it needs.
-        mark: what the spine shows when something in the result is in doubt; blank otherwise.
-    """
-
-    name: Stage
-    about: str
-    result: type[BaseModel]
-    needs: tuple[Stage, ...]
-    default: Callable[[Cohort], Statement]
-    run: Callable[[Cohort, Statements, Watch], BaseModel]
-    mark: Callable[[Any], str] = lambda result: ""
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
 
 
 def _estimate(cohort: Cohort, asked: Statements, watch: Watch) -> EstimateResult:
@@ -59,8 +32,9 @@ def _compare(cohort: Cohort, asked: Statements, watch: Watch) -> CompareResult:
 
 
 def _model(cohort: Cohort, asked: Statements, watch: Watch) -> ModelResult:
-    clock = cast(CheckStatement, asked["check"]).clock
-    return model(cohort, cast(ModelStatement, asked["model"]), watch, clock)
+    key = cast(CheckStatement, asked["check"]).time_function
+    statement = cast(ModelStatement, asked["model"])
+    return model(cohort, statement, watch, variant(TIME_FUNCTIONS, key))
 
 
 def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
@@ -68,51 +42,59 @@ def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
     return check(cohort, of, how, watch)
 
 
+def _first_check(cohort: Cohort) -> CheckStatement:
+    return CheckStatement()
+
+
 def _in_doubt(result: CheckResult) -> str:
     return "in doubt" if result.verdict in ("in doubt", "fails") else ""
 
 
-ANALYSES: tuple[Analysis, ...] = (
-    Analysis(
-        "estimate",
-        "Survival of everyone.",
-        EstimateResult,
-        ("estimate",),
-        lambda cohort: EstimateStatement(times=round_times(cohort)),
-        _estimate,
+STAGES: tuple[Stage, ...] = (
+    Stage(
+        name="estimate",
+        title="Estimate",
+        about="Survival of everyone.",
+        statement=EstimateStatement,
+        result=EstimateResult,
+        needs=("estimate",),
+        default=first_estimate,
+        run=_estimate,
+        workings=estimate_workings.WORKINGS,
     ),
-    Analysis(
-        "compare",
-        "Survival by group, and the test.",
-        CompareResult,
-        ("estimate", "compare"),
-        first_comparison,
-        _compare,
+    Stage(
+        name="compare",
+        title="Compare",
+        about="Survival by group, and the test.",
+        statement=CompareStatement,
+        result=CompareResult,
+        needs=("estimate", "compare"),
+        default=first_comparison,
+        run=_compare,
+        workings=compare_workings.WORKINGS,
     ),
-    Analysis("model", "The hazards model.", ModelResult, ("model", "check"), first_model, _model),
-    Analysis(
-        "check",
-        "The model's checks.",
-        CheckResult,
-        ("model", "check"),
-        lambda cohort: CheckStatement(),
-        _check,
-        _in_doubt,
+    Stage(
+        name="model",
+        title="Model",
+        about="The hazards model.",
+        statement=ModelStatement,
+        result=ModelResult,
+        needs=("model", "check"),
+        default=first_model,
+        run=_model,
+        parts=MODEL_PARTS,
+        workings=model_workings.WORKINGS,
+    ),
+    Stage(
+        name="check",
+        title="Check",
+        about="The model's checks.",
+        statement=CheckStatement,
+        result=CheckResult,
+        needs=("model", "check"),
+        default=_first_check,
+        run=_check,
+        mark=_in_doubt,
+        asks_for=("model",),
     ),
 )
-_BY_NAME = {analysis.name: analysis for analysis in ANALYSES}
-
-
-def analysis_of(stage: Stage) -> Analysis:
-    """The analysis of that name."""
-    return _BY_NAME[stage]
-
-
-def default_statement(stage: Stage, cohort: Cohort) -> Statement:
-    """What a stage states before anybody has changed its statement."""
-    return ReportStatement() if stage == "report" else analysis_of(stage).default(cohort)
-
-
-def statements_for(analysis: Analysis, own: Statements, cohort: Cohort) -> dict[Stage, Statement]:
-    """The statements that an analysis needs: those somebody wrote, else what stages start from."""
-    return {name: own.get(name) or default_statement(name, cohort) for name in analysis.needs}

@@ -1,60 +1,146 @@
-"""Workings of the log-rank statistic."""
+"""The workings of Compare: curves of groups, and the test's statistic."""
+
+from collections.abc import Mapping
+from typing import Annotated, cast
 
 import numpy as np
+from pydantic import Field
 
-from hourglass.analysis import wording
-from hourglass.analysis.compare import Comparison
-from hourglass.analysis.workings.sheet import Workings, decimal, digits, table_of, whole
+from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS, WeightWords
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
+from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.workings import (
+    Nothing,
+    NoWorkingsError,
+    TermColumn,
+    WorkedFigure,
+    Workings,
+    decimal,
+    digits,
+    whole,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.log_rank import pooled_variance
+
+Statements = Mapping[str, StageStatement]
 
 
-def log_rank_workings(found: Comparison) -> Workings:
+class OfGroup(Typed):
+    """A group, by its place."""
+
+    group: Annotated[int, Field(ge=0)]
+
+
+class GroupAtTime(OfGroup):
+    """A group's survival at time ``t``."""
+
+    t: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+
+
+def log_rank_workings(found: Comparison, words: WeightWords) -> Workings:
     """Observed less expected at every event time, their sums, and the statistic from them."""
-    labels, test = found.groups.labels, found.log_rank
-    pooled = test.pooled
-    n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
-    spread = np.divide(d * (n - d), n - 1, out=np.zeros_like(n), where=n > 1)
-    columns = [decimal("time", "time"), whole("at_risk", "at risk n"), whole("events", "events d")]
-    cells = [pooled.time, pooled.at_risk, pooled.events]
-    for g, label in enumerate(labels):
-        share = test.at_risk[:, g] / n
-        columns += [
-            whole(f"at_risk_{g}", f"at risk, {label}"),
-            whole(f"events_{g}", f"events, {label}"),
-            decimal(f"expected_{g}", f"expected, {label}"),
-            decimal(f"variance_{g}", f"variance, {label}"),
-        ]
-        cells += [test.at_risk[:, g], test.events[:, g], share * d, spread * share * (1 - share)]
-    excess = test.observed - test.expected
+    labels, tested = found.groups.labels, found.log_rank
+    weighted = bool(words.symbol)
     formula = [
         "expected in a group at an event time = n of the group × d / n; "
-        "variance = d (n − d) / (n − 1) × share × (1 − share)",
+        f"variance = {'W² ' if weighted else ''}d (n − d) / (n − 1) × share × (1 − share)",
         *(
-            f"{label}: observed {o} − expected {digits(e)} = {digits(u)}"
-            for label, o, e, u in zip(labels, test.observed, test.expected, excess, strict=True)
+            f"{label}: observed {o} − expected {digits(e)} = {digits(o - e)}"
+            for label, o, e in zip(labels, tested.observed, tested.expected, strict=True)
         ),
     ]
-    statistic = test.test.statistic
-    if statistic is None:
-        formula.append(f"There is no statistic: {test.test.blank}.")
-    elif len(labels) == 2:
-        formula.append(
-            f"χ² = (O − E)² / V = {digits(excess[0])}² / {digits(test.variance[0, 0])} = "
-            f"{digits(statistic)}, 1 degree of freedom, {wording.p_phrase(test.test.p)}"
-        )
-    else:
+    if weighted:
         formula += [
-            "χ² = Uᵀ V⁻ U with U = observed − expected of all groups but the first, and V:",
-            *(
-                f"V of {label}: " + ", ".join(digits(v) for v in test.variance[g])
-                for g, label in enumerate(labels)
-            ),
-            f"χ² = {digits(statistic)}, {test.test.df} degrees of freedom, "
-            f"{wording.p_phrase(test.test.p)}",
+            f"{label}: U = Σ W (observed − expected) = {digits(u)}, W = {words.symbol}"
+            for label, u in zip(labels, tested.excess, strict=True)
         ]
     return Workings(
-        title=f"Log-rank: χ² {wording.statistic(statistic)}",
-        formula=formula,
-        columns=columns,
-        rows=table_of(*cells),
-        note="Mantel (1966). All event times weigh equally.",
+        title=f"{words.test}: χ² {wording.statistic(tested.test.statistic)}",
+        formula=(*formula, *_statistic(found, weighted=weighted)),
+        columns=_terms(found, weighted=weighted),
+        note=words.source,
     )
+
+
+def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
+    labels, tested, test = found.groups.labels, found.log_rank, found.log_rank.test
+    if test.statistic is None:
+        return [f"There is no statistic: {test.blank}."]
+    told = f"{digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
+    told += wording.p_phrase(test.p)
+    if len(labels) == 2:
+        u = "U" if weighted else "(O − E)"
+        return [
+            f"χ² = {u}² / V = {digits(tested.excess[0])}² / {digits(tested.variance[0, 0])} = {told}"
+        ]
+    meant = "U as above" if weighted else "U = observed − expected"
+    return [
+        f"χ² = Uᵀ V⁻ U with {meant} of all groups but the first, and V:",
+        *(
+            f"V of {label}: " + ", ".join(digits(v) for v in tested.variance[g])
+            for g, label in enumerate(labels)
+        ),
+        f"χ² = {told}",
+    ]
+
+
+def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
+    tested, pooled = found.log_rank, found.log_rank.pooled
+    n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
+    spread = tested.weight**2 * pooled_variance(pooled)
+    columns = [
+        decimal("time", "time", pooled.time),
+        whole("at_risk", "at risk n", pooled.at_risk),
+        whole("events", "events d", pooled.events),
+    ]
+    if weighted:
+        columns.append(decimal("weight", "weight W", tested.weight))
+    for g, label in enumerate(found.groups.labels):
+        share = tested.at_risk[:, g] / n
+        columns += [
+            whole(f"at_risk_{g}", f"at risk, {label}", tested.at_risk[:, g]),
+            whole(f"events_{g}", f"events, {label}", tested.events[:, g]),
+            decimal(f"expected_{g}", f"expected, {label}", share * d),
+            decimal(f"variance_{g}", f"variance, {label}", spread * share * (1 - share)),
+        ]
+    return tuple(columns)
+
+
+def _compared(cohort: Cohort, asked: Statements) -> tuple[Comparison, CompareStatement]:
+    statement = cast(CompareStatement, asked["compare"])
+    if statement.by is None:
+        raise NoWorkingsError("no groups are compared")
+    return comparison(cohort, statement), statement
+
+
+def _curve(cohort: Cohort, asked: Statements, about: OfGroup) -> Curve:
+    curves = _compared(cohort, asked)[0].curves
+    if about.group >= len(curves):
+        raise NoWorkingsError(f"there is no group {about.group}")
+    return curves[about.group]
+
+
+def _survival(cohort: Cohort, asked: Statements, about: GroupAtTime) -> Workings:
+    told = cohort.statement
+    return survival_workings(_curve(cohort, asked, about), about.t, told.unit, told.event_name)
+
+
+def _median(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
+    return median_workings(_curve(cohort, asked, about), cohort.statement.unit, cohort.decimals)
+
+
+def _log_rank(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
+    found, statement = _compared(cohort, asked)
+    return log_rank_workings(found, WORDS[statement.weight])
+
+
+WORKINGS = (
+    WorkedFigure("survival", GroupAtTime, _survival),
+    WorkedFigure("median", OfGroup, _median),
+    WorkedFigure("log-rank", Nothing, _log_rank),
+)

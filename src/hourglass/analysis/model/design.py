@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis import wording
-from hourglass.analysis.groups import MOST_LEVELS, group_by
-from hourglass.analysis.statements import CategoryTerm, DoublingTerm, ModelStatement, Term
+from hourglass.analysis.model.statement import CategoryTerm, DoublingTerm, ModelStatement, Term
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.arrays import FloatArray, IntArray
@@ -22,12 +22,14 @@ class UnusableTermError(ValueError):
 class DesignColumn:
     """One coefficient: its term, what it is called, and what it is compared with.
 
-    ``named`` is what it is called where its term is not named beside it.
+    ``told`` says that in words ("per 10", "against standard"); ``named`` is what it is called where
+    its term is not named beside it.
     """
 
     term: int
     label: str
     against: str
+    told: str
     named: str
 
 
@@ -81,8 +83,15 @@ def design(cohort: Cohort, statement: ModelStatement) -> Design:
             complete &= ~missing
         blocks.append(block)
         numbers = isinstance(cohort.table.column(term.column), NumberColumn)
+        category = isinstance(term, CategoryTerm)
         columns += [
-            DesignColumn(k, label, against, label if numbers else f"{term.column} {label}")
+            DesignColumn(
+                k,
+                label,
+                against,
+                f"against {against}" if category else against,
+                label if numbers else f"{term.column} {label}",
+            )
             for label, against in labels
         ]
     if not complete.any():
@@ -136,7 +145,8 @@ def _code_category(table: Table, term: CategoryTerm) -> tuple[FloatArray, list[t
         raise UnusableTermError(f"{term.column} has fewer than two levels among the rows analysed")
     if len(groups.labels) > MOST_LEVELS:
         raise UnusableTermError(
-            f"{term.column} has {len(groups.labels):,} levels; at most {MOST_LEVELS} can be compared"
+            f"{term.column} has {wording.grouped(len(groups.labels))} levels; at most {MOST_LEVELS} "
+            "can be compared"
         )
     others = np.arange(1, len(groups.labels))
     block = (groups.code[:, None] == others).astype(np.float64)

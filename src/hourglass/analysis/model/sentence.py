@@ -5,18 +5,25 @@ import math
 import numpy as np
 from pydantic import JsonValue
 
-from hourglass.analysis import wording
-from hourglass.analysis.design import unit_label
-from hourglass.analysis.estimate import level_slot
-from hourglass.analysis.groups import MOST_GROUPS, group_by, is_category, level_counts, levels_of
-from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.statements import (
+from hourglass.analysis.model.design import unit_label
+from hourglass.analysis.model.statement import (
     CategoryTerm,
     DoublingTerm,
     ModelStatement,
     NumberTerm,
     Term,
 )
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.groups import (
+    MOST_GROUPS,
+    categories,
+    group_by,
+    is_category,
+    level_counts,
+    levels_of,
+)
+from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
+from hourglass.analysis.shared.slots import confidence_slot
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import IntArray
@@ -29,7 +36,14 @@ def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
         last = k == len(statement.terms) - 1
         parts += ["" if k == 0 else " and " if last else ", ", _term_slot(cohort, statement, k)]
     parts += [" ", _add_slot(cohort, statement), ", ties by Efron, with "]
-    return sentence(*parts, level_slot(statement.level), " intervals.")
+    return sentence(*parts, confidence_slot(statement.confidence), " intervals.")
+
+
+def first_model(cohort: Cohort) -> ModelStatement:
+    """By the first category there is, alone."""
+    named = categories(cohort)
+    term = new_term(cohort, cohort.table.column(named[0])) if named else None
+    return ModelStatement(terms=() if term is None else (term,))
 
 
 def new_term(cohort: Cohort, column: Column) -> Term | None:
@@ -52,9 +66,9 @@ def _round_unit(column: NumberColumn, count: IntArray) -> float:
 
 
 def _dumped(statement: ModelStatement, terms: list[Term]) -> JsonValue:
-    changed: JsonValue = ModelStatement(terms=tuple(terms), level=statement.level).model_dump(
-        mode="json"
-    )["terms"]
+    changed: JsonValue = ModelStatement(
+        terms=tuple(terms), confidence=statement.confidence
+    ).model_dump(mode="json")["terms"]
     return changed
 
 
@@ -103,7 +117,7 @@ def _references(cohort: Cohort, term: CategoryTerm, k: int) -> list[Option]:
     return [
         Option(
             label=level,
-            note=f"{n:,} rows; the other levels are compared with it",
+            note=f"{wording.grouped(n)} rows; the other levels are compared with it",
             field=f"terms.{k}.reference",
             value=level,
             chosen=level in reference,
@@ -165,7 +179,7 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
 
 def _note(cohort: Cohort, column: Column, term: Term) -> str:
     missing = int(column.missing.sum())
-    lost = f"; {missing:,} missing rows would be left out" if missing else ""
+    lost = f"; {wording.grouped(missing)} missing rows would be left out" if missing else ""
     if isinstance(term, CategoryTerm):
         groups = group_by(cohort.table, column.name, term.reference)
         return f"{wording.listed(list(levels_of(column)))}, against {groups.labels[0]}{lost}"

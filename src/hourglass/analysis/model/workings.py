@@ -1,33 +1,38 @@
 """Workings of a hazard ratio: the score and information that the estimate solves."""
 
 import math
+from collections.abc import Mapping
+from typing import Annotated, cast
 
 import numpy as np
+from pydantic import Field
 
-from hourglass.analysis import wording
-from hourglass.analysis.model import FittedModel
-from hourglass.analysis.typed import ratio_of
-from hourglass.analysis.workings.sheet import (
+from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed, ratio_of
+from hourglass.analysis.shared.workings import (
     NoWorkingsError,
+    WorkedFigure,
     Workings,
     decimal,
     digits,
-    table_of,
     whole,
 )
+from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.regression.score_terms import score_terms
-from hourglass.core.survival import normal_quantile
 
 
-def hazard_ratio_workings(fitted: FittedModel, column: int, level: float) -> Workings:
+def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -> Workings:
     """exp(β̂) with its interval, and the sums over event times that make β̂ the maximum."""
     found, coded = fitted.fit, fitted.design
     if not 0 <= column < len(coded.columns) or found.fate[column] != "finite":
         raise NoWorkingsError("this coefficient has no finite estimate to work out")
     named = coded.columns[column]
-    against = named.against if named.against.startswith("per ") else f"against {named.against}"
     beta, error = float(found.beta[column]), float(found.standard_error[column])
-    z = normal_quantile(level)
+    z = normal_quantile(confidence)
     terms = score_terms(coded.data, coded.x, found, column)
     alone = len(coded.columns) == 1
     total = float(terms.information.sum())
@@ -47,25 +52,16 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, level: float) -> Wor
         ),
     ]
     return Workings(
-        title=f"Hazard ratio of {named.label}, {against}: {wording.ratio(ratio_of(beta))}",
-        formula=formula,
-        columns=[
-            decimal("time", "time"),
-            whole("events", "events d"),
-            whole("at_risk", "at risk n"),
-            decimal("sum", "sum of x over events"),
-            decimal("mean", "mean x̄ at risk"),
-            decimal("score", "sum − d x̄"),
-            decimal("information", "information"),
-        ],
-        rows=table_of(
-            terms.time,
-            terms.events,
-            terms.at_risk,
-            terms.sum,
-            terms.mean,
-            terms.score,
-            terms.information,
+        title=f"Hazard ratio of {named.label}, {named.told}: {wording.ratio(ratio_of(beta))}",
+        formula=tuple(formula),
+        columns=(
+            decimal("time", "time", terms.time),
+            whole("events", "events d", terms.events),
+            whole("at_risk", "at risk n", terms.at_risk),
+            decimal("sum", "sum of x over events", terms.sum),
+            decimal("mean", "mean x̄ at risk", terms.mean),
+            decimal("score", "sum − d x̄", terms.score),
+            decimal("information", "information", terms.information),
         ),
         note="Cox (1972, 1975); ties by Efron (1977): among d tied events x̄ and the information "
         "are the mean and the sum over the d factors. A hazard ratio compares rates: it is not a "
@@ -75,3 +71,17 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, level: float) -> Wor
 
 def _clean(value: float) -> float:
     return 0.0 if abs(value) < 1e-9 else float(np.round(value, 12))
+
+
+class OfColumn(Typed):
+    """A coefficient, by its place."""
+
+    column: Annotated[int, Field(ge=0)]
+
+
+def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
+    statement = cast(ModelStatement, asked["model"])
+    return hazard_ratio_workings(fit_model(cohort, statement), about.column, statement.confidence)
+
+
+WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio),)

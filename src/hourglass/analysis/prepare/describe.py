@@ -5,9 +5,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis import wording
-from hourglass.analysis.distributions import Distribution, Relation, distribution, relation
-from hourglass.analysis.groups import (
+from hourglass.analysis.prepare.distributions import Distribution, Relation, distribution, relation
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.groups import (
     MOST_GROUPS,
     as_text,
     first_of_each,
@@ -15,8 +15,8 @@ from hourglass.analysis.groups import (
     is_category,
     levels_of,
 )
-from hourglass.analysis.typed import Typed, number
-from hourglass.analysis.watch import Watch, unwatched
+from hourglass.analysis.shared.typed import Typed, number
+from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
 
@@ -216,7 +216,10 @@ def _level_rows(column: TextColumn, groups: Members) -> list[DescribedRow]:
     there = np.flatnonzero(counts[0])
     if there.size > MOST_LEVELS_LISTED:
         cells = [
-            DescribedCell(text=f"{np.count_nonzero(c):,}", values=[float(np.count_nonzero(c))])
+            DescribedCell(
+                text=f"{wording.grouped(int(np.count_nonzero(c)))}",
+                values=[float(np.count_nonzero(c))],
+            )
             for c in counts
         ]
         return [_row(column, "different values", cells)]
@@ -259,7 +262,7 @@ def _largest(pairs: list[float]) -> float | None:
 
 def _share(count: int, of: int) -> DescribedCell:
     share = count / of if of else None
-    text = f"{count:,}" + ("" if share is None else f" ({wording.percent(share)})")
+    text = f"{wording.grouped(count)}" + ("" if share is None else f" ({wording.percent(share)})")
     return DescribedCell(text=text, values=[float(count), None if share is None else 100 * share])
 
 

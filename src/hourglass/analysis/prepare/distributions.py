@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.numbers import band_names, quantile_edges
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn

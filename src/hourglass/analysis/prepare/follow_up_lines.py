@@ -3,7 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
@@ -58,8 +59,11 @@ def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[Fo
             )
         )
     if chosen.size == order.size:
-        return lines, f"All {order.size:,} {what}, longest first."
-    return lines, f"{chosen.size} of {order.size:,} {what}, evenly chosen from longest to shortest."
+        return lines, f"All {wording.grouped(order.size)} {what}, longest first."
+    return (
+        lines,
+        f"{chosen.size} of {wording.grouped(order.size)} {what}, evenly chosen from longest to shortest.",
+    )
 
 
 def _one_each(

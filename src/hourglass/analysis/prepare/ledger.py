@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.shape import shaped
@@ -25,14 +25,14 @@ class LedgerReading(Typed):
     """Where the rows went: read, lost for each reason, analysed (null while blocked).
 
     ``standing_for`` is how many subjects the analysed rows stand for, where they have counts;
-    ``cut_short`` how many rows are followed less long than they could be, by decision.
+    ``ended_early`` how many rows are followed less long than they could be, by decision.
     """
 
     read: int
     lost: list[Loss]
     analysed: int | None
     standing_for: int | None = None
-    cut_short: int = 0
+    ended_early: int = 0
 
 
 def ledger(
@@ -57,17 +57,17 @@ def ledger(
             step = placed.step
             why = step.why if isinstance(step, SetAside) else effect.name
             lost.append(Loss(why=why, rows=effect.rows_set_aside))
-    cut = 0
+    early = 0
     derived = derive(after, statement)
     if isinstance(derived, Derivation):
         made = shaped(derived, statement)
         lost += [Loss(why=line.label, rows=line.rows) for line in made.lost]
-        cut = made.cut
+        early = made.ended_early
     counted = cohort is not None and statement.count is not None
     return LedgerReading(
         read=table.size,
         lost=lost,
         analysed=None if cohort is None else cohort.table.size,
         standing_for=cohort.follow_up.size if counted and cohort is not None else None,
-        cut_short=cut,
+        ended_early=early,
     )

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from hourglass.analysis import wording
-from hourglass.analysis.sentence import CodeRow, Entry, Option, Slot
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sentence import CodeRow, Entry, Option, Slot
 from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
@@ -67,7 +67,7 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
     options += [
         Option(
             label=f"{c.name}: the event happened where it has a date",
-            note=f"{int((~c.missing).sum()):,} of {table.size:,} rows have one",
+            note=f"{wording.grouped(int((~c.missing).sum()))} of {wording.grouped(table.size)} rows have one",
             field="",
             value={"ended": "date", "event_date": c.name},
             chosen=statement.ended == "date" and c.name == statement.event_date,
@@ -103,7 +103,9 @@ def _few(column: Column) -> bool:
 
 def _outcome_option(column: Column, chosen: bool) -> Option:
     counts = _code_counts(column)
-    note = " · ".join(f"{code or 'blank'} {n:,}" for code, n in list(counts.items())[:8])
+    note = " · ".join(
+        f"{code or 'blank'} {wording.grouped(n)}" for code, n in list(counts.items())[:8]
+    )
     return Option(
         label=column.name,
         note=note,

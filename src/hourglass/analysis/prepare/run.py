@@ -3,13 +3,13 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 
-from hourglass.analysis import wording
-from hourglass.analysis.follow_up_lines import FollowUpLine, follow_up_lines
-from hourglass.analysis.follow_up_sentence import follow_up_sentence
-from hourglass.analysis.ledger import LedgerReading, ledger
-from hourglass.analysis.sentence import Sentence
-from hourglass.analysis.typed import Typed
-from hourglass.analysis.watch import Watch, unwatched
+from hourglass.analysis.prepare.follow_up_lines import FollowUpLine, follow_up_lines
+from hourglass.analysis.prepare.ledger import LedgerReading, ledger
+from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sentence import Sentence
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.derive import Block
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -234,7 +234,10 @@ def _headline(rows: LedgerReading, blocks: int) -> str:
     if rows.analysed is None:
         return f"{wording.count(blocks, 'things')} to decide"
     made = next((loss.becomes for loss in reversed(rows.lost) if loss.becomes is not None), None)
-    return f"{rows.analysed:,} of {rows.read if made is None else made:,} rows kept"
+    return (
+        f"{wording.grouped(rows.analysed)} of "
+        f"{wording.grouped(rows.read if made is None else made)} rows kept"
+    )
 
 
 def _columns(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:

@@ -1,7 +1,7 @@
 """The follow-up statement as a sentence: from which date to which, and what each code means."""
 
-from hourglass.analysis import wording
-from hourglass.analysis.clock_slots import (
+from hourglass.analysis.prepare.outcome_slots import event_name, outcome_parts, typed_slot
+from hourglass.analysis.prepare.time_slots import (
     column_option,
     date_slot,
     duration_slot,
@@ -9,8 +9,8 @@ from hourglass.analysis.clock_slots import (
     of_kind,
     unit_slot,
 )
-from hourglass.analysis.outcome_slots import event_name, outcome_parts, typed_slot
-from hourglass.analysis.sentence import Entry, Option, Sentence, Slot, sentence
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.table import DateColumn, NumberColumn, Table
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step, apply_steps

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import JsonValue
 
-from hourglass.analysis import wording
-from hourglass.analysis.sentence import Option, Slot
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.cohort.statement import (
     DAYS_IN,
     BetweenDates,
@@ -162,11 +162,11 @@ def in_short(column: Column) -> str:
     """A column's range, or number of levels, with what is missing."""
     missing = int(column.missing.sum())
     known = (~column.missing).nonzero()[0]
-    lost = f", {missing:,} missing" if missing else ""
+    lost = f", {wording.grouped(missing)} missing" if missing else ""
     if known.size == 0:
         return "nothing in it"
     if isinstance(column, DateColumn | NumberColumn):
         values = column.values[known]
         low, high = known[int(values.argmin())], known[int(values.argmax())]
         return f"{column.cell(int(low))} to {column.cell(int(high))}{lost}"
-    return f"{len(column.counts()):,} levels{lost}"
+    return f"{wording.grouped(len(column.counts()))} levels{lost}"

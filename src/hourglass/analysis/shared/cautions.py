@@ -1,11 +1,9 @@
 """Cautions: when a reading would mislead, and why. They never block."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hourglass.analysis import wording
-from hourglass.analysis.typed import Typed
-from hourglass.analysis.verdict import TermVerdict
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import AtRisk
@@ -41,8 +39,8 @@ def few_at_risk(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[C
     label, t = min(reached, key=lambda pair: pair[1])
     whose = f" in {label}" if len(where) > 1 else ""
     # At the precision shown, "past 0.0" would be the whole of the follow-up.
-    throughout = round(t, cohort.time_digits) == 0
-    when = "Throughout" if throughout else f"Past {wording.time(t, cohort.time_digits)} {unit}"
+    throughout = round(t, cohort.decimals) == 0
+    when = "Throughout" if throughout else f"Past {wording.time(t, cohort.decimals)} {unit}"
     return [
         Caution(
             key="few at risk",
@@ -68,7 +66,7 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
     if crossed is None:
         return []
     unit = cohort.statement.unit
-    above, below = (wording.time(t, cohort.time_digits) for t in (crossed.above, crossed.below))
+    above, below = (wording.time(t, cohort.decimals) for t in (crossed.above, crossed.below))
     first, then = (
         (f"above that of {crossed.a} at {above}", f"below it at {below}")
         if crossed.above < crossed.below
@@ -83,7 +81,7 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
         )
     else:
         test = (
-            "Early and late differences cancel in a test that weights all times equally: "
+            "Early and late differences cancel in a test that adds them up over time: "
             f"{wording.p_phrase(p)} does not say that the curves are alike."
         )
     return [
@@ -180,32 +178,3 @@ def few_events(events: int, coefficients: int) -> list[Caution]:
             f"than {FEW_EVENTS_PER_COEFFICIENT} each: ratios may be far off and intervals too narrow.",
         )
     ]
-
-
-def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
-    """One ratio told where Check doubts that it stays the same."""
-    fails = [_with_p(t) for t in found if t.verdict == "fails"]
-    doubted = [_with_p(t) for t in found if t.verdict == "in doubt"]
-    if not fails and not doubted:
-        return []
-    said = []
-    if fails:
-        ratio = "ratio" if len(fails) == 1 else "ratios"
-        changes = "changes" if len(fails) == 1 else "change"
-        said.append(f"Check finds that the {ratio} of {wording.listed(fails)} {changes} over time")
-    if doubted:
-        ratio = "ratio" if len(doubted) == 1 else "ratios"
-        stays = "stays" if len(doubted) == 1 else "stay"
-        said.append(f"Check doubts that the {ratio} of {wording.listed(doubted)} {stays} the same")
-    return [
-        Caution(
-            key="not proportional",
-            lead="Hazards not proportional." if fails else "Hazards perhaps not proportional.",
-            sentence="; ".join(said) + ". A single ratio told here is then an average over this "
-            "study's follow-up. See Check.",
-        )
-    ]
-
-
-def _with_p(term: TermVerdict) -> str:
-    return f"{term.label} ({wording.p_phrase(term.test.p)})"

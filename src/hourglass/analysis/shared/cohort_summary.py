@@ -1,12 +1,12 @@
-"""What every stage says of the cohort before its own statement."""
+"""The cohort in figures: what every stage says before its own statement."""
 
-from hourglass.analysis import wording
-from hourglass.analysis.curves import QuantileReading
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curves import QuantileReading
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
-from hourglass.core.survival import median_follow_up
 
 
 class CohortSummary(Typed):
@@ -18,10 +18,10 @@ class CohortSummary(Typed):
     censored: int
     competing: int
     unit: str
-    time_digits: int
+    decimals: int
     rows_are: str
     event_name: str
-    follow_up: QuantileReading
+    median_follow_up: QuantileReading
     person_time: float
     near_ties: int
     line: str
@@ -32,14 +32,14 @@ def summarise(cohort: Cohort) -> CohortSummary:
     data, statement = cohort.follow_up, cohort.statement
     people = tally(data)
     followed = QuantileReading.model_validate(median_follow_up(data))
-    median = wording.time(followed.time, cohort.time_digits)
-    in_rows = "" if people.rows == people.subjects else f" in {people.rows:,} rows"
+    median = wording.computed_time(followed.time, cohort.decimals)
+    in_rows = "" if people.rows == people.subjects else f" in {wording.grouped(people.rows)} rows"
     pieces = [
         f"Following {wording.count(people.subjects, cohort.rows_are)}{in_rows} to "
         f"{statement.event_name}, in {statement.unit}",
         wording.count(people.events, "events"),
-        f"{people.censored:,} censored",
-        *([f"{people.competing:,} competing"] if people.competing else []),
+        f"{wording.grouped(people.censored)} censored",
+        *([f"{wording.grouped(people.competing)} competing"] if people.competing else []),
         f"median follow-up {median}",
     ]
     return CohortSummary(
@@ -49,10 +49,10 @@ def summarise(cohort: Cohort) -> CohortSummary:
         censored=people.censored,
         competing=people.competing,
         unit=statement.unit,
-        time_digits=cohort.time_digits,
+        decimals=cohort.decimals,
         rows_are=cohort.rows_are,
         event_name=statement.event_name,
-        follow_up=followed,
+        median_follow_up=followed,
         person_time=person_time(data),
         near_ties=data.merged,
         line=" · ".join(pieces),

@@ -2,18 +2,11 @@
 
 import numpy as np
 
-from hourglass.analysis import wording
-from hourglass.analysis.curves import Curve
-from hourglass.analysis.workings.sheet import (
-    Cell,
-    Column,
-    Workings,
-    decimal,
-    digits,
-    table_of,
-    whole,
-)
-from hourglass.core.survival import normal_quantile, quantile
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curves import Curve, QuantileReading
+from hourglass.analysis.shared.workings import TermColumn, Workings, decimal, digits, whole
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import normal_quantile
 
 SOURCE = (
     "Kaplan & Meier (1958); variance by Greenwood (1926); interval on the log–log scale "
@@ -43,18 +36,17 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
         formula += _interval_lines(curve, at.survival, at.sigma2, at.lower, at.upper)
     return Workings(
         title=f"Free of {event} at {when}, {curve.label}: {value}",
-        formula=formula,
-        columns=_columns(),
-        rows=_rows(curve),
+        formula=tuple(formula),
+        columns=_terms(curve),
         marked=up_to - 1 if up_to else None,
         note=SOURCE,
     )
 
 
-def median_workings(curve: Curve, unit: str, time_digits: int) -> Workings:
+def median_workings(curve: Curve, unit: str, decimals: int) -> Workings:
     """The median with its interval, read off the curve and its limits."""
     found = quantile(curve.estimate, 0.5)
-    value = wording.time(found.time, time_digits)
+    value = QuantileReading.model_validate(found).worded(decimals)
     formula = ["median = the first time at which S(t) ≤ 0.5"]
     if found.rule == "midpoint":
         formula.append(
@@ -74,9 +66,8 @@ def median_workings(curve: Curve, unit: str, time_digits: int) -> Workings:
     marked = np.flatnonzero(curve.estimate.survival <= 0.5 + 1e-12)
     return Workings(
         title=f"Median, {curve.label}: {value}{'' if found.time is None else ' ' + unit}",
-        formula=formula,
-        columns=_columns(),
-        rows=_rows(curve),
+        formula=tuple(formula),
+        columns=_terms(curve),
         marked=int(marked[0]) if marked.size else None,
         note="It is the median over everyone followed, not over those who had the event alone. "
         "Interval by inverting the pointwise interval (Brookmeyer & Crowley 1982).",
@@ -99,33 +90,19 @@ def _interval_lines(
     ]
 
 
-def _columns() -> list[Column]:
-    return [
-        decimal("time", "time"),
-        whole("at_risk", "at risk n"),
-        whole("events", "events d"),
-        decimal("factor", "1 − d/n"),
-        decimal("survival", "S"),
-        decimal("term", "d / (n (n − d))"),
-        decimal("sigma2", "σ²"),
-        decimal("lower", "lower limit"),
-        decimal("upper", "upper limit"),
-    ]
-
-
-def _rows(curve: Curve) -> list[list[Cell]]:
+def _terms(curve: Curve) -> tuple[TermColumn, ...]:
     estimate = curve.estimate
     n, d = estimate.table.at_risk, estimate.table.events
     with np.errstate(divide="ignore"):
         term = np.where(n > d, d / (n * (n - d).astype(np.float64)), np.nan)
-    return table_of(
-        estimate.table.time,
-        n,
-        d,
-        (n - d) / n,
-        estimate.survival,
-        term,
-        estimate.sigma2,
-        estimate.lower,
-        estimate.upper,
+    return (
+        decimal("time", "time", estimate.table.time),
+        whole("at_risk", "at risk n", n),
+        whole("events", "events d", d),
+        decimal("factor", "1 − d/n", (n - d) / n),
+        decimal("survival", "S", estimate.survival),
+        decimal("term", "d / (n (n − d))", term),
+        decimal("sigma2", "σ²", estimate.sigma2),
+        decimal("lower", "lower limit", estimate.lower),
+        decimal("upper", "upper limit", estimate.upper),
     )

@@ -3,27 +3,59 @@
 from dataclasses import dataclass
 
 import numpy as np
-from pydantic import ConfigDict
 
-from hourglass.analysis.cautions import thin_from
-from hourglass.analysis.figure import Area, CountRow, Line, Marks, area, line
-from hourglass.analysis.typed import Numbers, Typed, number, numbers
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cautions import FEW_AT_RISK, thin_from
+from hourglass.analysis.shared.figure import Area, CountRow, Line, Marks, area, line
+from hourglass.analysis.shared.sections import (
+    Few,
+    Series,
+    TimedCell,
+    TimedRow,
+    TimedTable,
+    WorkingsOf,
+)
+from hourglass.analysis.shared.typed import Typed, number, numbers
 from hourglass.core.arrays import BoolArray
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import tally
 from hourglass.core.risk_table import AtRisk, at_risk_over_time, number_at_risk, risk_table
-from hourglass.core.survival import SurvivalCurve, quantile, survival_curve
+
+PAST_THE_END = "A curve is not read past the last time at which anybody was seen."
 
 
 class QuantileReading(Typed):
-    """A quantile of the time to the event; null is "not reached"."""
+    """A quantile of the time to the event; null is "not reached".
 
-    model_config = ConfigDict(extra="ignore")  # the core's rule belongs to the workings
+    ``rule`` says whether the time is one of the data, or the midpoint of a step.
+    """
 
     q: float
     time: float | None
     lower: float | None
     upper: float | None
+    rule: str
+
+    def worded(self, decimals: int) -> str:
+        """The time in words."""
+        word = wording.computed_time if self.rule == "midpoint" else wording.time
+        return word(self.time, decimals)
+
+    def interval(self, decimals: int) -> str:
+        """Its limits in words, "not reached" once where neither is."""
+        if self.lower is None and self.upper is None:
+            return wording.NOT_REACHED
+        return wording.interval(
+            wording.time(self.lower, decimals), wording.time(self.upper, decimals)
+        )
+
+    def whole(self, decimals: int) -> str:
+        """The time with its limits."""
+        if self.lower is None and self.upper is None:
+            return f"{self.worded(decimals)} (neither limit reached)"
+        return f"{self.worded(decimals)} ({self.interval(decimals)})"
 
 
 class CurvePoint(Typed):
@@ -38,12 +70,7 @@ class CurvePoint(Typed):
 
 
 class CurveReading(Typed):
-    """All that the sand line needs to read a curve at any time.
-
-    ``moved_on`` are subjects whose last row is in another group. ``time`` are the event times with S,
-    its limits and the events so far; ``at_risk_time`` and ``at_risk`` the number at risk as a
-    left-continuous step function.
-    """
+    """What is told of a curve. ``moved_on`` are subjects whose last row is in another group."""
 
     label: str
     tone: int
@@ -52,15 +79,13 @@ class CurveReading(Typed):
     events: int
     last: float
     thin_from: float | None
-    time: list[float]
-    survival: Numbers
-    lower: Numbers
-    upper: Numbers
-    events_so_far: list[int]
-    at_risk_time: list[float]
-    at_risk: list[int]
     quartiles: list[QuantileReading]
     points: list[CurvePoint]
+
+    @property
+    def median(self) -> QuantileReading:
+        """The median."""
+        return next(q for q in self.quartiles if q.q == 0.5)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,18 +100,18 @@ class Curve:
 
 
 def curve_of(
-    data: FollowUp, level: float, label: str, tone: int, rows: BoolArray | None = None
+    data: FollowUp, confidence: float, label: str, tone: int, rows: BoolArray | None = None
 ) -> Curve:
     """Estimate the curve of some rows, or of all."""
     part = data if rows is None else data.only(rows)
     return Curve(
-        label, tone, part, survival_curve(risk_table(part), level), at_risk_over_time(part)
+        label, tone, part, survival_curve(risk_table(part), confidence), at_risk_over_time(part)
     )
 
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
-    """The curve for the screen and the report, read also at chosen times."""
-    estimate, at_risk, people = curve.estimate, curve.at_risk, tally(curve.data)
+    """What is told of the curve, read also at chosen times."""
+    estimate, people = curve.estimate, tally(curve.data)
     return CurveReading(
         label=curve.label,
         tone=curve.tone,
@@ -94,14 +119,7 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         moved_on=people.moved_on,
         events=int(estimate.table.events.sum()),
         last=curve.data.end,
-        thin_from=thin_from(at_risk),
-        time=[float(t) for t in estimate.table.time],
-        survival=numbers(estimate.survival),
-        lower=numbers(estimate.lower),
-        upper=numbers(estimate.upper),
-        events_so_far=[int(n) for n in np.cumsum(estimate.table.events)],
-        at_risk_time=[float(t) for t in at_risk.time],
-        at_risk=[int(n) for n in at_risk.number],
+        thin_from=thin_from(curve.at_risk),
         quartiles=[
             QuantileReading.model_validate(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)
         ],
@@ -165,4 +183,67 @@ def count_row(curve: Curve) -> CountRow:
         tone=curve.tone,
         time=[float(t) for t in curve.at_risk.time],
         number=[int(n) for n in curve.at_risk.number],
+    )
+
+
+def curve_series(curve: Curve) -> list[Series]:
+    """The curve at any time: S, its limits and the events so far; and the number at risk."""
+    estimate, at_risk = curve.estimate, curve.at_risk
+    so_far = np.cumsum(estimate.table.events).astype(np.float64)
+    return [
+        Series(
+            rule="from",
+            time=[float(t) for t in estimate.table.time],
+            columns=[
+                numbers(v) for v in (estimate.survival, estimate.lower, estimate.upper, so_far)
+            ],
+            before=[1.0, 1.0, 1.0, 0.0],
+            end=curve.data.end,
+        ),
+        Series(
+            rule="until",
+            time=[float(t) for t in at_risk.time],
+            columns=[numbers(at_risk.number)],
+            before=[None],
+        ),
+    ]
+
+
+def at_the_sand_line(
+    curves: tuple[Curve, ...], rows_are: str, *, events: bool, grouped: bool
+) -> TimedTable:
+    """The curves read at the sand line: a row each, with the exact number at risk.
+
+    Args:
+        events: whether the events so far are told too.
+        grouped: whether the curves are those of groups, whose workings go by their place.
+    """
+    rows = []
+    for k, curve in enumerate(curves):
+        about = {"group": curve.tone} if grouped else {}
+        cells = [
+            TimedCell(
+                form="percent",
+                series=2 * k,
+                value=0,
+                workings=WorkingsOf(figure="survival", about=dict(about)),
+            ),
+            TimedCell(form="percent", series=2 * k, low=1, high=2),
+            TimedCell(form="whole", series=2 * k + 1, value=0),
+        ]
+        if events:
+            cells.append(TimedCell(form="whole", series=2 * k, value=3))
+        rows.append(TimedRow(label=curve.label, tone=curve.tone if grouped else None, cells=cells))
+    return TimedTable(
+        label="At this time",
+        head=["", "free", "interval", "at risk", *(["events"] if events else [])],
+        series=[one for curve in curves for one in curve_series(curve)],
+        rows=rows,
+        past=PAST_THE_END,
+        few=Few(
+            lead="Read with care.",
+            sentence=f"At this time fewer than {FEW_AT_RISK} {rows_are} are at risk",
+            cell=2,
+            below=FEW_AT_RISK,
+        ),
     )

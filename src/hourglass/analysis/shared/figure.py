@@ -8,7 +8,8 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.typed import Numbers, Typed, numbers
+from hourglass.analysis.shared.typed import Numbers, Typed, numbers
+from hourglass.analysis.shared.verdict import Verdict
 from hourglass.core.arrays import FloatArray
 
 INK = -1
@@ -73,12 +74,13 @@ class Axis(Typed):
 
 
 class Track(Typed):
-    """One strip of a figure."""
+    """One strip of a figure; a verdict is shown as a shape before its words."""
 
     id: str
     title: str
     subtitle: str = ""
-    verdict: str = ""
+    verdict: Verdict | None = None
+    verdict_words: str = ""
     axis: Axis | None = None
     lines: list[Line] = Field(default_factory=list)
     areas: list[Area] = Field(default_factory=list)
@@ -89,13 +91,26 @@ class Track(Typed):
 
 
 class Figure(Typed):
-    """Tracks over one time axis from 0 to ``end``; ``name`` says in a sentence what it shows."""
+    """Tracks over one time axis from 0 to ``end``; ``name`` says in a sentence what it shows.
+
+    Attributes:
+        unit, decimals: of time, and how many decimals its values have.
+        events: the distinct event times, for stepping from one to the next.
+        start: where the sand line stands before anybody has moved it.
+        first: the tracks shown before anybody has chosen; all when absent.
+        note: how to read it.
+    """
 
     name: str
     time_label: str
+    unit: str
+    decimals: int
     end: float
     events: list[float]
+    start: float | None = None
+    first: list[str] | None = None
     tracks: list[Track]
+    note: str = ""
 
 
 def line(label: str, tone: int, x: FloatArray, y: FloatArray, end: float) -> Line:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.typed import Typed
+from hourglass.analysis.shared.typed import Typed
 
 
 class Option(Typed):

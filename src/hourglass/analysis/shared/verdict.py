@@ -1,13 +1,9 @@
 """A verdict in shape and words: holds, in doubt, fails."""
 
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from hourglass.analysis.design import Design
-from hourglass.core.comparison import Test
-from hourglass.core.regression.proportionality import ProportionalityTest
 from hourglass.core.smooth import Smooth
 
 Verdict = Literal["holds", "in doubt", "fails", "unknown"]
@@ -24,22 +20,9 @@ def verdict(p: float | None) -> Verdict:
     return "in doubt" if p >= FAILS else "fails"
 
 
-@dataclass(frozen=True, slots=True)
-class TermVerdict:
-    """Whether a term's ratio stays the same over time: its test, and what it comes to."""
-
-    label: str
-    test: Test
-    verdict: Verdict
-
-
-def term_verdicts(coded: Design, tested: ProportionalityTest) -> tuple[TermVerdict, ...]:
-    """The one verdict on each term, for Model's words and Check's mark alike."""
-    tests = [tested.of(coded.of_term(k)) for k in range(len(coded.terms))]
-    return tuple(
-        TermVerdict(label, test, verdict(test.p))
-        for label, test in zip(coded.terms, tests, strict=True)
-    )
+def doubtful(found: Verdict) -> bool:
+    """Whether a verdict speaks against what was assumed."""
+    return found in ("in doubt", "fails")
 
 
 def course(smooth: Smooth | None) -> str:

@@ -1,4 +1,4 @@
-"""How long work tells where it is, and learns that it is no longer wanted."""
+"""How long work tells its progress, and is cancelled."""
 
 from typing import Protocol
 
@@ -14,4 +14,4 @@ class Watch(Protocol):
 
 
 def unwatched(what: str, share: float) -> None:
-    """Nobody is watching."""
+    """For work whose progress nobody asks for, and that cannot be cancelled."""

@@ -6,12 +6,16 @@ decides which rule applies. ``tests/wording_cases.json`` puts the same cases to 
 
 from decimal import ROUND_HALF_UP, Context, Decimal
 
+from hourglass.cohort.words import MINUS, grouped
+
+__all__ = ["MINUS", "grouped"]  # numbers of findings and steps are worded a layer below
 NOT_REACHED = "not reached"
 INFINITE = "infinite"
 BLANK = "—"
-MINUS = "−"
 ALPHA = 0.05
 MOST_DECIMALS = 17
+SAME = 1e-9
+"""Share of a value within which a shorter number is the value itself."""
 LARGEST_RATIO, SMALLEST_RATIO = 1e6, 1e-6
 _EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
@@ -88,11 +92,20 @@ def ratio(value: float | None) -> str:
     return f"{_places(three, three.adjusted() - 2):f}"
 
 
-def time(value: float | None, digits: int) -> str:
-    """At the precision of the data plus one; absent is "not reached"."""
+def time(value: float | None, decimals: int) -> str:
+    """A time of the data, with its decimals; absent is "not reached"."""
     if value is None:
         return NOT_REACHED
-    return INFINITE if value == float("inf") else rounded(value, digits)
+    return INFINITE if value == float("inf") else rounded(value, decimals)
+
+
+def computed_time(value: float | None, decimals: int) -> str:
+    """A midpoint, a mean: one decimal more than the data, unless the value is the shorter number."""
+    if value is None or value == float("inf"):
+        return time(value, decimals)
+    short = rounded(value, decimals)
+    plain_short = float(short.replace(MINUS, "-"))
+    return short if abs(value - plain_short) <= SAME * abs(value) else rounded(value, decimals + 1)
 
 
 def plain(value: float) -> str:
@@ -109,7 +122,20 @@ def count(n: int, things: str) -> str:
     """ "1 row", "612 rows"; ``things`` is the plural."""
     if n == 1 and things.endswith("s"):
         return f"1 {things[:-1]}"
-    return f"{n:,} {things}"
+    return f"{grouped(n)} {things}"
+
+
+def interval(low: str, high: str) -> str:
+    """ "12.3 to 45.6"."""
+    return f"{low} to {high}"
+
+
+def points(share: float | None) -> str:
+    """A difference of shares in percentage points, with its sign."""
+    if share is None:
+        return BLANK
+    text = rounded_percent(share)
+    return text if text.startswith(MINUS) or not text.strip("0.") else f"+{text}"
 
 
 def listed(words: list[str]) -> str:
@@ -119,9 +145,9 @@ def listed(words: list[str]) -> str:
     return ", ".join(words[:-1]) + " and " + words[-1]
 
 
-def level_percent(level: float) -> str:
+def level_percent(confidence: float) -> str:
     """ "95%"."""
-    return f"{plain(100 * level)}%"
+    return f"{plain(100 * confidence)}%"
 
 
 def fixed(value: float, digits: int) -> str:

@@ -1,0 +1,1 @@
+"""Check: may the model be believed."""

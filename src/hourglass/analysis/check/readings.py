@@ -1,0 +1,15 @@
+"""What is told of a model's checks."""
+
+from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.verdict import Verdict
+
+
+class TermCheck(Typed):
+    """A term's test of proportional hazards with its verdict; ``words`` say it."""
+
+    label: str
+    name: str
+    test: ChiSquared
+    verdict: Verdict
+    words: str

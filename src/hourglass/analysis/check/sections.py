@@ -1,0 +1,97 @@
+"""The readings of Check."""
+
+import numpy as np
+
+from hourglass.analysis.check.courses import Course
+from hourglass.analysis.check.readings import TermCheck
+from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sections import (
+    Action,
+    Block,
+    Section,
+    Series,
+    Table,
+    TimedCell,
+    TimedRow,
+    TimedTable,
+    quiet,
+    test_cells,
+    words,
+)
+from hourglass.analysis.shared.typed import numbers, ratio_of
+from hourglass.analysis.shared.verdict import doubtful
+from hourglass.core.arrays import FloatArray
+
+LEGEND = (
+    "● holds: no sign of change (p 0.05 or more) · ◐ in doubt: p below 0.05 · ○ fails: p below 0.01. "
+    "With few events a change may go unseen; with many a small one may show."
+)
+TITLE = "Test of proportional hazards"
+
+
+def check_sections(
+    terms: list[TermCheck], together: ChiSquared, courses: list[Course], remedies: list[Action]
+) -> list[Section]:
+    """The test, the ratios at the sand line, remedies."""
+    found = [
+        Section(id="test", title=TITLE, blocks=[_tests(terms, together), quiet(LEGEND)]),
+        Section(id="at-time", blocks=[_at_the_sand_line(courses)]),
+    ]
+    if remedies:
+        offered: list[Block] = [*remedies]
+        found.append(Section(id="remedies", title="Remedies", blocks=offered))
+    return found
+
+
+def _tests(terms: list[TermCheck], together: ChiSquared) -> Table:
+    lines = [
+        (
+            words(
+                term.label, below=term.words, verdict=term.verdict, strong=doubtful(term.verdict)
+            ),
+            term.test,
+        )
+        for term in terms
+    ]
+    lines.append((words(together.name), together))
+    return Table(
+        label=TITLE,
+        head=["", "χ²", "df", "p"],
+        keys=["term", "chi_squared", "df", "p"],
+        rows=[test_cells(name, t.statistic, t.df, t.p) for name, t in lines],
+    )
+
+
+def _at_the_sand_line(courses: list[Course]) -> TimedTable:
+    return TimedTable(
+        label="Ratios at this time",
+        head=["ratio", "then (smooth)", "in the model"],
+        series=[_series(course) for course in courses],
+        rows=[
+            TimedRow(
+                label=course.name,
+                cells=[
+                    TimedCell(form="ratio", series=k, value=0, low=1, high=2),
+                    TimedCell(text=wording.ratio(ratio_of(course.beta))),
+                ],
+            )
+            for k, course in enumerate(courses)
+        ],
+    )
+
+
+def _series(course: Course) -> Series:
+    smooth = course.smooth
+    values = () if smooth is None else (smooth.y, smooth.lower, smooth.upper)
+    return Series(
+        rule="between",
+        time=[float(t) for t in course.time],
+        columns=[numbers(_ratios(v)) for v in values] or [[], [], []],
+        before=[None, None, None],
+        end=float(course.time[-1]) if course.time.size else None,
+    )
+
+
+def _ratios(log_ratios: FloatArray) -> FloatArray:
+    return np.exp(np.clip(log_ratios, -700, 700))

@@ -1,0 +1,1 @@
+"""Compare: do groups differ, by how much, and when."""

@@ -1,0 +1,123 @@
+"""The figure of Compare: curves by group, number at risk, evidence, difference."""
+
+import numpy as np
+
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cohort_summary import event_times, time_label
+from hourglass.analysis.shared.curves import censoring_marks, count_row, curve_line, interval_area
+from hourglass.analysis.shared.figure import (
+    INK,
+    Axis,
+    Figure,
+    Line,
+    Rule,
+    Track,
+    area,
+    line,
+    symmetric,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.difference import CurveDifference
+
+SHOWN_FIRST = ["survival", "at_risk", "evidence", "difference"]
+
+
+def compare_figure(
+    cohort: Cohort, found: Comparison, apart: CurveDifference, name: str, start: float | None
+) -> Figure:
+    """Tracks over time; the curves with each its interval are offered, not shown at first."""
+    curves = found.curves
+    return Figure(
+        name=name,
+        time_label=time_label(cohort),
+        unit=cohort.statement.unit,
+        decimals=cohort.decimals,
+        end=cohort.follow_up.end,
+        events=event_times(cohort),
+        start=start,
+        first=SHOWN_FIRST,
+        tracks=[
+            _survival(cohort, found, apart),
+            Track(
+                id="intervals",
+                title="Each with its interval",
+                axis=Axis(low=0, high=1, form="percent"),
+                lines=[curve_line(curve) for curve in curves],
+                areas=[interval_area(curve) for curve in curves],
+                note="Intervals of two curves may overlap where the curves differ: "
+                "read the difference, not the overlap.",
+            ),
+            Track(
+                id="at_risk", title="Number at risk", counts=[count_row(curve) for curve in curves]
+            ),
+            _evidence(cohort, found),
+            _difference(found, apart),
+        ],
+    )
+
+
+def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Track:
+    band = area(
+        f"difference band, {found.contrasted} and {found.reference}",
+        INK,
+        apart.time,
+        apart.band_low,
+        apart.band_high,
+        found.end,
+    )
+    confidence = wording.level_percent(found.curves[0].estimate.level)
+    return Track(
+        id="survival",
+        title=f"Free of {cohort.statement.event_name}",
+        axis=Axis(low=0, high=1, form="percent"),
+        lines=[curve_line(curve) for curve in found.curves],
+        areas=[band],
+        marks=[censoring_marks(curve) for curve in found.curves],
+        note=f"Shaded: {found.contrasted} and {found.reference} lie outside it wherever the "
+        f"{confidence} interval of their difference leaves out 0, one time at a time.",
+    )
+
+
+def _difference(found: Comparison, apart: CurveDifference) -> Track:
+    low, high = symmetric(apart.lower, apart.upper)
+    tone, end = found.contrast, found.end
+    return Track(
+        id="difference",
+        title="Difference",
+        subtitle=f"{found.contrasted} − {found.reference}, percentage points",
+        axis=Axis(low=low, high=high, form="points"),
+        lines=[line("difference", tone, apart.time, apart.difference, end)],
+        areas=[area("interval of the difference", tone, apart.time, apart.lower, apart.upper, end)],
+        rules=[Rule(y=0, label="no difference")],
+    )
+
+
+def _evidence(cohort: Cohort, found: Comparison) -> Track:
+    """Excess events of the reference group as they add up (of every group, when more than two)."""
+    confidence = found.curves[0].estimate.level
+    shown = range(1) if len(found.curves) == 2 else range(len(found.curves))
+    time = np.concatenate([[0.0], found.log_rank.pooled.time])
+    lines: list[Line] = []
+    spread = np.zeros(time.size)
+    for tone in shown:
+        course, limit = found.log_rank.evidence(tone, confidence)
+        if tone == 0:
+            spread = np.concatenate([[0.0], limit])
+        end = found.curves[tone].data.end
+        course = np.concatenate([[0.0], course])
+        lines.append(line(found.groups.labels[tone], tone, time, course, end))
+    low, high = symmetric(spread, *(np.array(one.y, dtype=np.float64) for one in lines))
+    whose = found.reference
+    weighted = "" if (found.log_rank.weight == 1).all() else ", weighted"
+    return Track(
+        id="evidence",
+        title="Evidence",
+        subtitle=f"excess events{weighted}{' in ' + whose if len(lines) == 1 else ''}",
+        axis=Axis(low=low, high=high, form="number"),
+        lines=lines,
+        areas=[area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.end)],
+        rules=[Rule(y=0, label="as expected")],
+        note=f"Events observed less expected{weighted}, added up over time. Shaded: limits for "
+        f"{whose} at each single time ({wording.level_percent(confidence)}), not for the whole course.",
+    )

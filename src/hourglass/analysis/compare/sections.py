@@ -1,0 +1,150 @@
+"""The readings of Compare."""
+
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.weight_words import WeightWords
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
+from hourglass.analysis.shared.sections import (
+    Block,
+    Cautions,
+    Cell,
+    Section,
+    Series,
+    Table,
+    TimedCell,
+    TimedRow,
+    TimedTable,
+    Words,
+    WorkingsOf,
+    figure,
+    quiet,
+    whole,
+    words,
+)
+from hourglass.analysis.shared.typed import numbers
+from hourglass.core.curves.difference import CurveDifference
+
+EXPECTED = (
+    "Expected: how many events a group would have had if all groups shared one rate at each "
+    "time. The p-value says how often chance alone would part the curves as far; it is not the "
+    "chance that they are alike."
+)
+
+
+def compare_sections(
+    cohort: CohortSummary,
+    found: Comparison,
+    apart: CurveDifference,
+    read: list[CurveReading],
+    weight: WeightWords,
+) -> list[Section]:
+    """At the sand line, the whole follow-up, the test."""
+    timed = at_the_sand_line(found.curves, cohort.rows_are, events=False, grouped=True)
+    return [
+        Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),
+        Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read)),
+        Section(id="test", title=f"{weight.test} test", blocks=_test(found, weight)),
+    ]
+
+
+def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifference) -> TimedTable:
+    """The difference of the curves under them; it has neither interval nor band once one is at 0."""
+    series = Series(
+        rule="from",
+        time=[float(t) for t in apart.time],
+        columns=[numbers(v) for v in (apart.difference, apart.lower, apart.upper)],
+        before=[None, None, None],
+        end=found.end,
+    )
+    k = len(timed.series)
+    row = TimedRow(
+        label="difference",
+        cells=[
+            TimedCell(form="points", series=k, value=0),
+            TimedCell(form="points", series=k, low=1, high=2),
+        ],
+    )
+    return timed.model_copy(update={"series": [*timed.series, series], "rows": [*timed.rows, row]})
+
+
+def _whole(cohort: CohortSummary, read: list[CurveReading]) -> list[Block]:
+    blocks: list[Block] = [
+        Table(
+            label="Whole follow-up",
+            head=["", cohort.rows_are, "events", f"median, {cohort.unit}"],
+            keys=["group", "subjects", "events", "median"],
+            rows=[
+                [
+                    words(c.label, tone=c.tone),
+                    whole(c.subjects),
+                    whole(c.events),
+                    _median(c, cohort.decimals),
+                ]
+                for c in read
+            ],
+        )
+    ]
+    moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in read if c.moved_on]
+    if moved:
+        blocks.append(quiet(f"Moved on to another group: {', '.join(moved)}."))
+    return blocks
+
+
+def _median(curve: CurveReading, decimals: int) -> Cell:
+    limits = curve.median.interval(decimals)
+    return figure(
+        curve.median.worded(decimals),
+        curve.median.time,
+        below="neither limit reached" if limits == wording.NOT_REACHED else limits,
+        workings=WorkingsOf(figure="median", about={"group": curve.tone}),
+    )
+
+
+def _test(found: Comparison, weight: WeightWords) -> list[Block]:
+    tested, test = found.log_rank, found.log_rank.test
+    blocks: list[Block] = [
+        Table(
+            label="Observed and expected events",
+            head=["events", "observed", "expected"],
+            keys=["group", "observed", "expected"],
+            rows=[
+                [
+                    words(curve.label, tone=curve.tone),
+                    whole(int(tested.observed[curve.tone])),
+                    figure(
+                        wording.rounded(float(tested.expected[curve.tone]), 1),
+                        float(tested.expected[curve.tone]),
+                    ),
+                ]
+                for curve in found.curves
+            ],
+        )
+    ]
+    if test.p is None:
+        blocks.append(Words(text=f"There is no {weight.test.lower()} test: {test.blank}."))
+    else:
+        blocks.append(
+            Table(
+                label=f"{weight.test} test",
+                keys=["test", "chi_squared", "df", "p"],
+                rows=[
+                    [
+                        words(weight.test, strong=True),
+                        figure(
+                            f"χ² {wording.statistic(test.statistic)}",
+                            test.statistic,
+                            workings=WorkingsOf(figure="log-rank"),
+                        ),
+                        Cell(text=f"{test.df} df", raw=test.df),
+                        figure(wording.p_phrase(test.p), test.p, strong=True),
+                    ]
+                ],
+            )
+        )
+    blocks.append(quiet(EXPECTED))
+    if found.left_out:
+        blocks.append(
+            Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
+        )
+    return [*blocks, Cautions()]

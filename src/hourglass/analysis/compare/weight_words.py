@@ -1,0 +1,36 @@
+"""What each weight of the test is called, in the sentence, the result, the workings and the report."""
+
+from dataclasses import dataclass
+
+from hourglass.core.comparison.weights import WEIGHTS
+
+
+@dataclass(frozen=True, slots=True)
+class WeightWords:
+    """The words of a weight.
+
+    Attributes:
+        weighting: in the sentence, after "weighting".
+        note: what the choice would do.
+        test: the test's name.
+        symbol: W in a formula; blank where it is 1.
+        source: where it comes from.
+    """
+
+    weighting: str
+    note: str
+    test: str
+    symbol: str
+    source: str
+
+
+WORDS: dict[str, WeightWords] = {
+    "equal": WeightWords(
+        "all times equally",
+        "most able to find a ratio of rates that stays the same",
+        "Log-rank",
+        "",
+        "Mantel (1966). All event times weigh equally.",
+    )
+}
+assert set(WORDS) == {weight.key for weight in WEIGHTS}

@@ -1,0 +1,1 @@
+"""Estimate: survival of everyone."""

@@ -1,0 +1,1 @@
+"""Model: the rate of the event by several terms together."""

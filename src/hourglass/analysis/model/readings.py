@@ -1,0 +1,83 @@
+"""What is told of a model: its tests, and each coefficient's ratio."""
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.typed import Typed, number
+from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.regression.fit import Fate
+
+
+class ChiSquared(Typed):
+    """A named test; without a statistic ``blank`` says why."""
+
+    name: str
+    statistic: float | None
+    df: int
+    p: float | None
+    blank: str | None
+
+
+class RatioReading(Typed):
+    """A hazard ratio with its interval; null where there is none, ``note`` saying why."""
+
+    ratio: float | None
+    lower: float | None
+    upper: float | None
+    p: float | None
+    beta: float | None
+    standard_error: float | None
+    fate: Fate
+    note: str
+
+    @property
+    def interval(self) -> str:
+        """Its limits in words."""
+        return wording.interval(wording.ratio(self.lower), wording.ratio(self.upper))
+
+    @property
+    def limit(self) -> str:
+        """The one limit of a ratio that runs away, in words; blank where there is none."""
+        if self.ratio is not None:
+            return ""
+        above = "" if self.lower is None else f"above {wording.ratio(self.lower)}; "
+        return above if self.upper is None else f"{above}below {wording.ratio(self.upper)}; "
+
+    @property
+    def worded(self) -> str:
+        """The ratio with its interval, or why there is none."""
+        if self.ratio is None:
+            return f"{self.limit}{self.note}"
+        return f"{wording.ratio(self.ratio)} ({self.interval})"
+
+
+class CoefficientReading(Typed):
+    """One coefficient: adjusted for the other terms, and on its own in the same rows."""
+
+    column: int
+    label: str
+    against: str
+    told: str
+    adjusted: RatioReading
+    alone: RatioReading
+
+
+class TermReading(Typed):
+    """A term with its coefficients; ``name`` is its column."""
+
+    label: str
+    name: str
+    category: bool
+    coefficients: list[CoefficientReading]
+
+
+class LeftOutReading(Typed):
+    """Rows left out for want of a value."""
+
+    column: str
+    rows: int
+
+
+def chi_squared_reading(name: str, test: Test) -> ChiSquared:
+    """A core test as it crosses the edge."""
+    return ChiSquared(
+        name=name, statistic=number(test.statistic), df=test.df, p=number(test.p), blank=test.blank
+    )

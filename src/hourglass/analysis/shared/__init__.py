@@ -1,0 +1,1 @@
+"""What several stages use: sentences, sections, figures, words for numbers, cautions."""

@@ -1,0 +1,39 @@
+"""The form of every stage's result: what a page can show without knowing the stage."""
+
+from pydantic import Field
+
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.figure import Figure
+from hourglass.analysis.shared.sections import Section
+from hourglass.analysis.shared.sentence import Sentence
+from hourglass.analysis.shared.typed import Typed
+
+
+class StageResult(Typed):
+    """What a stage shows; a stage's own result adds what other stages and the report take from it.
+
+    Attributes:
+        line: above the statement: the cohort in a line.
+        sentence: the statement in words.
+        blank: why there is nothing to show; then there are no readings.
+        figure: tracks over time.
+        sections: the readings at the side, and what stands under the figure.
+        cautions: what would mislead.
+        headline: the result in a line, for the spine.
+        hint: what the workings drawer says while it is closed.
+    """
+
+    line: str
+    sentence: Sentence
+    blank: str | None = None
+    figure: Figure | None = None
+    sections: list[Section] = Field(default_factory=list)
+    cautions: list[Caution] = Field(default_factory=list)
+    headline: str
+    hint: str = "choose any underlined number to see it computed, term by term"
+
+
+class PartResult(Typed):
+    """A part of a result that takes its time: the sections it brings."""
+
+    sections: list[Section]

@@ -1,0 +1,66 @@
+"""What all statements of the stages have in common: analyses as data, with a version."""
+
+from collections.abc import Callable, Iterable, Mapping
+from typing import Annotated, Any, ClassVar, Self
+
+from pydantic import AfterValidator, Field, WithJsonSchema
+
+from hourglass.analysis.shared.typed import Typed
+
+Confidence = Annotated[float, Field(gt=0.5, lt=1)]
+Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=12)]
+Body = Mapping[str, Any]
+Upgrade = Callable[[Body], Body]
+
+
+class StageStatement(Typed):
+    """The statement of a stage; ``stage`` and ``version`` say which, and how old its form is.
+
+    ``upgrades[k]`` turns a body of version k + 1 into one of version k + 2.
+    """
+
+    upgrades: ClassVar[tuple[Upgrade, ...]] = ()
+    stage: str
+    version: int
+
+    @classmethod
+    def read(cls, body: Body) -> Self:
+        """A statement as it was kept, brought to today's version.
+
+        Raises:
+            ValidationError: when it is no statement of this stage, of any version known.
+        """
+        for upgrade in cls.upgrades[int(body.get("version", 1)) - 1 :]:
+            body = upgrade(body)
+        return cls.model_validate(dict(body))
+
+    def references(self) -> Mapping[str, str]:
+        """The reference levels that the statement asks for, by column."""
+        return {}
+
+    def without_references(self) -> Self:
+        """The statement, its reference levels left to the columns."""
+        return self
+
+
+def renamed(version: int, **names: str) -> Upgrade:
+    """An upgrade to ``version`` in which some fields have other names: old to new."""
+
+    def upgrade(body: Body) -> Body:
+        return {**{names.get(key, key): value for key, value in body.items()}, "version": version}
+
+    return upgrade
+
+
+def one_of(keys: Iterable[str]) -> Any:
+    """The type of a text that must be one of some keys, those of a table of variants."""
+    known = tuple(keys)
+
+    def check(key: str) -> str:
+        if key not in known:
+            raise ValueError(f"“{key}” is none of {', '.join(known)}")
+        return key
+
+    return Annotated[
+        str, AfterValidator(check), WithJsonSchema({"type": "string", "enum": list(known)})
+    ]
