@@ -1,6 +1,7 @@
 """Steps in revisions, against a plain list; and a database of the version before, migrated."""
 
 import uuid
+from contextlib import contextmanager, nullcontext
 
 import psycopg
 import pytest
@@ -9,39 +10,42 @@ from hypothesis import strategies as st
 from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
-from hourglass.api.stage_results import kept_findings
-from hourglass.cohort.reading.packed import packed
-from hourglass.cohort.reading.read import read
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.statement import ModelStatement, NumberTerm
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.report.statement import ReportStatement
 from hourglass.store import migrate as migrations
-from hourglass.store import steps as kept
-from hourglass.store import studies
 from hourglass.store.blobs import Blobs
-from hourglass.store.cuts import accept_cut, add_cut, cuts, forget_waiting_cut
-from hourglass.store.demos import keep_file, kept_file
-from hourglass.store.rows import NoSuchStudyError
+from hourglass.store.postgres import Postgres
+from hourglass.study.changing import decide, withdraw
+from hourglass.study.demos import keep_file
+from hourglass.study.in_memory import InMemory
+from hourglass.study.keeping import NewDecision
+from hourglass.study.results import kept_findings
+from hourglass.study.study import NothingToUndoError
 
 CSV = b"t,s\n1,1\n2,0\n"
 
 
-@pytest.fixture
-def blobs(tmp_path):
-    return Blobs(tmp_path / "files")
-
-
-def new_study(db, folder):
-    made = studies.create_study(db, "A study")
-    keep_file(db, Blobs(folder / "files"), made, "rows.csv", CSV)
+def new_study(keeping, folder):
+    made = keeping.create("A study")
+    keep_file(keeping, Blobs(folder / "files"), made, "rows.csv", CSV)
     return made
 
 
-def read_and_kept(blobs, name, data):
-    return kept_file(blobs, name, data, packed(read(data)))
+@pytest.fixture(params=["database", "memory"])
+def keeping(request):
+    if request.param == "memory":
+        return InMemory()
+    db = request.getfixturevalue("db")
+    return Postgres(lambda: nullcontext(db))
 
 
-def names(db, study):
+def names(keeping, study):
     """The steps' reasons in order, with "-" before those switched off."""
-    steps = studies.load_study(db, study).steps
+    steps = keeping.load(study).steps
     return [("" if s.active else "-") + s.step.why for s in steps]
 
 
@@ -61,40 +65,41 @@ moves = st.lists(
     max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(moves)
-def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(db, tmp_path, chosen):
-    study = new_study(db, tmp_path)
-    cut = studies.load_study(db, study).file.id
+def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
+    keeping, tmp_path, chosen
+):
+    study = new_study(keeping, tmp_path)
+    export = keeping.load(study).file.id
     history, at, made = [[]], 0, 0
     for move, number in chosen:
         now = history[at]
-        placed = studies.load_study(db, study).steps
+        placed = keeping.load(study).steps
         if move in ("undo", "redo"):
             by = -1 if move == "undo" else 1
             if 0 <= at + by < len(history):
-                kept.undo(db, cut, by)
+                keeping.undo(export, by)
                 at += by
             else:
-                with pytest.raises(kept.NothingToUndoError):
-                    kept.undo(db, cut, by)
-            assert names(db, study) == history[at]
+                with pytest.raises(NothingToUndoError):
+                    keeping.undo(export, by)
+            assert names(keeping, study) == history[at]
             continue
         if move == "take":
             made += 1
             why = f"{number} {made}"
             step = SetAside(rows=(1,), why=why)
-            studies.decide(db, study, "prepare", "k", "set aside", why, "", [step])
+            decide(keeping, study, NewDecision("prepare", "k", "set aside", why), [step])
             after = [*now, why]
         elif not now:
             continue
         elif move == "edit":
             made += 1
             step = SetAside(rows=(2,), why=f"edited {made}")
-            studies.decide(
-                db, study, "prepare", "k", "edited", "x", "", [step], instead_of=placed[0].id
-            )
+            said = NewDecision("prepare", "k", "edited", "x")
+            decide(keeping, study, said, [step], instead_of=placed[0].id)
             after = [("-" if now[0].startswith("-") else "") + f"edited {made}", *now[1:]]
         elif move == "withdraw":
-            studies.withdraw(db, study, placed[-1].decision)
+            withdraw(keeping, study, placed[-1].decision)
             after = now[:-1]
         else:
             new, after = {
@@ -105,50 +110,22 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(db, 
                     [now[0][1:] if now[0].startswith("-") else f"-{now[0]}", *now[1:]],
                 ),
             }[move]
-            kept.revise(db, cut, move, new)
+            keeping.revise(export, move, new)
         history = [*history[: at + 1], after]
         at += 1
-        assert names(db, study) == after
-    standing = {
-        d.sentence for d in studies.load_study(db, study).standing if d.choice == "set aside"
-    }
+        assert names(keeping, study) == after
+    standing = {d.sentence for d in keeping.load(study).standing if d.choice == "set aside"}
     assert {w.lstrip("-") for w in history[at] if "edited" not in w} == standing
 
 
-def test_cuts_wait_are_accepted_and_stay(db, tmp_path, blobs):
-    study = new_study(db, tmp_path)
-    first = studies.load_study(db, study).file
-    add_cut(db, study, read_and_kept(blobs, "one.csv", b"t,s\n5,1\n"), accepted=False)
-    add_cut(db, study, read_and_kept(blobs, "two.csv", b"t,s\n6,1\n7,1\n8,0\n"), accepted=False)
-    found = studies.load_study(db, study)
-    assert (found.file.id, found.waiting.name) == (first.id, "two.csv")
-    assert len(found.cuts) == 2, "a newer one takes the place of the one that waited"
-    accept_cut(db, study, found.waiting.id)
-    now = studies.load_study(db, study)
-    assert (now.file.name, now.file.rows, now.waiting) == ("two.csv", 3, None)
-    forget_waiting_cut(db, study)
-    accept_cut(db, study, first.id)
-    assert [(c.name, c.current) for c in cuts(db, study)] == [
-        ("rows.csv", True),
-        ("two.csv", False),
-    ]
-
-
-def test_a_cut_of_another_study_cannot_be_made_current(db, tmp_path):
-    one, two = new_study(db, tmp_path), new_study(db, tmp_path)
-    other = studies.load_study(db, two).file.id
-    with pytest.raises(NoSuchStudyError):
-        accept_cut(db, one, other)
-
-
-@pytest.fixture
-def before(database):
-    """A database as the first version of the program left it, with a study in it."""
+@contextmanager
+def database_at(database, version):
+    """A database as an earlier version of the program left it."""
     name = f"before_{uuid.uuid4().hex}"
     with psycopg.connect(database, autocommit=True) as server:
         server.execute(f"create database {name}")
     address = f"{database.rsplit('/', 1)[0]}/{name}"
-    first = [m for m in migrations.migrations() if m[0] == 1]
+    first = [m for m in migrations.migrations() if m[0] <= version]
     with psycopg.connect(address, autocommit=True, row_factory=dict_row) as old:
         real = migrations.migrations
         migrations.migrations = lambda: first
@@ -161,7 +138,13 @@ def before(database):
         server.execute(f"drop database {name} with (force)")
 
 
-def test_a_study_of_the_version_before_is_there_with_everything(before):
+@pytest.fixture
+def before(database):
+    with database_at(database, 1) as old:
+        yield old
+
+
+def test_a_study_of_the_first_version_is_there_with_everything(before):
     study = before.execute("insert into studies (name) values ('Old') returning id").fetchone()[
         "id"
     ]
@@ -201,20 +184,81 @@ def test_a_study_of_the_version_before_is_there_with_everything(before):
         [study],
     )
     assert migrations.migrate(before) == migrations.migrations()[-1][0]
-    found = studies.load_study(before, study)
+    keeping = Postgres(lambda: nullcontext(before))
+    found = keeping.load(study)
     assert (found.file.name, found.file.rows, found.file.accepted) == ("old.csv", 2, True)
     assert (found.follow_up.outcome, found.follow_up.unit) == ("s", "days")
     assert [s.step.kind for s in found.steps] == [s["kind"] for s in steps]
     assert all(s.active for s in found.steps)
     assert len(found.standing) == 5
     assert kept_findings(found)["missing: x"] > 10**9, "kept whatever rows it names"
-    kept.undo(before, found.file.id, -1)
-    assert studies.load_study(before, study).steps == ()
-    kept.undo(before, found.file.id, 1)
-    assert studies.load_study(before, study).steps == found.steps
-    studies.withdraw(before, study, found.standing[0].id)
-    assert len(studies.load_study(before, study).steps) == 3
-    assert studies.load_study(before, empty).file is None
-    studies.delete_study(before, study)
+    keeping.undo(found.file.id, -1)
+    assert keeping.load(study).steps == ()
+    keeping.undo(found.file.id, 1)
+    assert keeping.load(study).steps == found.steps
+    withdraw(keeping, study, found.standing[0].id)
+    assert len(keeping.load(study).steps) == 3
+    assert keeping.load(empty).file is None
+    keeping.delete(study)
     left = before.execute("select count(*) as n from step_bodies").fetchone()
     assert left == {"n": 0}
+
+
+OLD_STATEMENTS = {
+    "prepare": {"version": 1, "outcome": "s", "unit": "days"},
+    "estimate": {"stage": "estimate", "version": 1, "level": 0.9, "times": [1.0, 2.0]},
+    "compare": {
+        "stage": "compare", "version": 1, "by": "g", "reference": "b", "contrast": None, "level": 0.99,
+    },
+    "model": {
+        "stage": "model", "version": 1, "level": 0.95,
+        "terms": [{"kind": "number", "column": "x", "unit": 10.0}],
+    },
+    "check": {"stage": "check", "version": 1, "clock": "log time"},
+    "report": {"stage": "report", "version": 1, "title": "T", "pieces": ["rows", "ratios"]},
+}  # fmt: skip
+TODAYS = {
+    "estimate": EstimateStatement(confidence=0.9, times=(1, 2)),
+    "compare": CompareStatement(by="g", reference="b", confidence=0.99),
+    "model": ModelStatement(terms=(NumberTerm(column="x", unit=10),)),
+    "check": CheckStatement(time_function="log time"),
+    "report": ReportStatement(
+        title="T", left_out=("follow-up", "groups", "curves", "checks", "decisions")
+    ),
+}
+
+
+def test_statements_of_the_version_before_are_brought_up_to_date_when_read(database):
+    with database_at(database, 3) as old:
+        study = old.execute("insert into studies (name) values ('Old') returning id").fetchone()[
+            "id"
+        ]
+        export = old.execute(
+            "insert into cuts (study_id, name, sha256, table_sha256, size, row_count, how_read)"
+            " values (%s, 'old.csv', %s, %s, 12, 2, 'read') returning id",
+            [study, "a" * 64, "b" * 64],
+        ).fetchone()["id"]
+        old.execute("update studies set cut_id = %s where id = %s", [export, study])
+        for stage, body in OLD_STATEMENTS.items():
+            old.execute("insert into statements values (%s, %s, %s)", [study, stage, Jsonb(body)])
+        old.execute("insert into opened_stages (study_id, stage) values (%s, 'estimate')", [study])
+        for k, into in enumerate(("", "older")):
+            body = {"kind": "cut_number", "column": "x", "points": [5], "into": into}
+            step = old.execute(
+                "insert into step_bodies (cut_id, body) values (%s, %s) returning id",
+                [export, Jsonb(body)],
+            ).fetchone()["id"]
+            if k == 0:
+                old.execute("insert into revisions values (%s, 1, 'x')", [export])
+            old.execute("insert into step_places values (%s, 1, %s, %s)", [export, k, step])
+        old.execute("update cuts set revision = 1 where id = %s", [export])
+        migrations.migrate(old)
+        found = Postgres(lambda: nullcontext(old)).load(study)
+    assert (found.file.name, found.follow_up.outcome) == ("old.csv", "s")
+    assert [(p.step.kind, p.step.into) for p in found.steps] == [
+        ("split_number", "x, cut"), ("split_number", "older"),
+    ]  # fmt: skip
+    assert found.analysis("estimate").opened
+    assert not found.analysis("compare").opened
+    for stage, today in TODAYS.items():
+        assert type(today).read(found.analysis(stage).body) == today

@@ -1,7 +1,5 @@
-"""The cuts of a study: each an export of its data, read by a recipe."""
+"""The exports of a study: each an export of its data, read by a recipe."""
 
-from dataclasses import dataclass
-from datetime import datetime
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
@@ -10,49 +8,17 @@ from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
+from hourglass.study.keeping import NewFile
+from hourglass.study.study import Export
 
 
-class FileAlreadyReadError(ValueError):
-    """The study has its file already."""
+def exports(db: Db, study: UUID) -> tuple[Export, ...]:
+    """All exports of a study, oldest first."""
+    return tuple(_export(row) for row in db.execute(query("find_exports"), {"id": study}))
 
 
-@dataclass(frozen=True, slots=True)
-class NewFile:
-    """A file that has been read and whose bytes are kept."""
-
-    name: str
-    sha256: str
-    table_sha256: str
-    size: int
-    reading: PackedReading
-
-
-@dataclass(frozen=True, slots=True)
-class Cut:
-    """A cut, as kept. ``revision`` of ``last_revision`` says how far its steps are undone."""
-
-    id: int
-    name: str
-    sha256: str
-    table_sha256: str
-    size: int
-    rows: int
-    how_read: str
-    recipe: Recipe
-    read_at: datetime
-    revision: int
-    last_revision: int
-    accepted: bool
-    current: bool
-
-
-def cuts(db: Db, study: UUID) -> tuple[Cut, ...]:
-    """All cuts of a study, oldest first."""
-    return tuple(_cut(row) for row in db.execute(query("find_cuts"), {"id": study}))
-
-
-def _cut(row: Row) -> Cut:
-    return Cut(
+def _export(row: Row) -> Export:
+    return Export(
         row["id"],
         row["name"],
         row["sha256"],
@@ -69,13 +35,13 @@ def _cut(row: Row) -> Cut:
     )
 
 
-def add_cut(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
-    """Record a file that was read; a cut not yet accepted takes the place of one that waits."""
+def add_export(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
+    """Record a file that was read; an export not yet accepted takes the place of one that waits."""
     if not accepted:
-        db.execute(query("forget_waiting_cut"), {"id": study})
+        db.execute(query("forget_waiting_export"), {"id": study})
     row = one(
         db,
-        "add_cut",
+        "add_export",
         id=study,
         name=file.name,
         sha256=file.sha256,
@@ -88,44 +54,44 @@ def add_cut(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
     )
     _add_columns(db, row["id"], file.reading)
     if accepted:
-        one(db, "make_current", id=study, cut=row["id"])
+        one(db, "make_current", id=study, export=row["id"])
     return int(row["id"])
 
 
-def change_reading(db: Db, cut: int, table_sha256: str, reading: PackedReading) -> None:
-    """Record that a cut's bytes are now read by another recipe."""
+def change_reading(db: Db, export: int, table_sha256: str, reading: PackedReading) -> None:
+    """Record that an export's bytes are now read by another recipe."""
     with db.transaction():
         one(
             db,
             "change_reading",
-            cut=cut,
+            export=export,
             table_sha256=table_sha256,
             row_count=reading.rows,
             how_read=reading.how,
             recipe=Jsonb(reading.recipe.model_dump(mode="json")),
         )
-        db.execute(query("forget_columns"), {"cut": cut})
-        _add_columns(db, cut, reading)
+        db.execute(query("forget_columns"), {"export": export})
+        _add_columns(db, export, reading)
 
 
-def accept_cut(db: Db, study: UUID, cut: int) -> None:
-    """Make a cut the current one; those before it stay."""
+def accept_export(db: Db, study: UUID, export: int) -> None:
+    """Make an export the current one; those before it stay."""
     with db.transaction():
-        one(db, "accept_cut", id=study, cut=cut)
-        one(db, "make_current", id=study, cut=cut)
+        one(db, "accept_export", id=study, export=export)
+        one(db, "make_current", id=study, export=export)
 
 
-def forget_waiting_cut(db: Db, study: UUID) -> None:
-    """Let go of the cut that waits to be accepted."""
-    db.execute(query("forget_waiting_cut"), {"id": study})
+def forget_waiting_export(db: Db, study: UUID) -> None:
+    """Let go of the export that waits to be accepted."""
+    db.execute(query("forget_waiting_export"), {"id": study})
 
 
-def _add_columns(db: Db, cut: int, reading: PackedReading) -> None:
+def _add_columns(db: Db, export: int, reading: PackedReading) -> None:
     with db.cursor() as cursor:
         cursor.executemany(
             query("add_column"),
             [
-                {"cut": cut, "position": k, "name": name, "kind": kind}
+                {"export": export, "position": k, "name": name, "kind": kind}
                 for k, (name, kind) in enumerate(reading.columns)
             ],
         )

@@ -5,13 +5,10 @@ from typing import Any
 from psycopg import Connection
 
 from hourglass.store.queries import query
+from hourglass.study.study import NoSuchStudyError
 
 Row = dict[str, Any]
 Db = Connection[Row]
-
-
-class NoSuchStudyError(LookupError):
-    """There is no study of that id (it may have been deleted)."""
 
 
 def one(db: Db, named: str, /, **values: object) -> Row:

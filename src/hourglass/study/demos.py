@@ -7,7 +7,6 @@ from uuid import UUID
 
 from pydantic import TypeAdapter
 
-from hourglass.analysis.statements import STAGES
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.reading.packed import PackedReading, packed
@@ -16,18 +15,9 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlannedStep
 from hourglass.cohort.table import Table
-from hourglass.store.blobs import Blobs
-from hourglass.store.cuts import NewFile
-from hourglass.store.rows import Db
-from hourglass.store.studies import (
-    STATEMENT,
-    attach_file,
-    create_study,
-    decide,
-    known_demos,
-    load_study,
-    put_statement,
-)
+from hourglass.study.changing import attach_file, decide, take_step
+from hourglass.study.keeping import Bytes, Keeping, NewDecision, NewFile
+from hourglass.study.study import PREPARE
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
 FOLDER = Path(__file__).parents[3] / "demo"
@@ -48,14 +38,14 @@ def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
     return STEPS.validate_python(demo.get("steps", []))
 
 
-def load_missing_demos(db: Db, blobs: Blobs) -> list[str]:
-    """Load all demos into a database that has never had any; returns the names loaded."""
-    if known_demos(db):
+def load_missing_demos(keeping: Keeping, kept: Bytes) -> list[str]:
+    """Load all demos where there has never been any; returns the names loaded."""
+    if any(line.demo for line in keeping.studies()):
         return []
-    return [load_demo(db, blobs, key)[1] for key in demos()]
+    return [load_demo(keeping, kept, key)[1] for key in demos()]
 
 
-def load_demo(db: Db, blobs: Blobs, key: str) -> tuple[UUID, str]:
+def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
     """Create a study from a demo, whole or not at all.
 
     Raises:
@@ -65,60 +55,49 @@ def load_demo(db: Db, blobs: Blobs, key: str) -> tuple[UUID, str]:
         raise NoSuchDemoError(f"There is no demo called “{key}”.")
     demo = demos()[key]
     data = (FOLDER / demo["file"]).read_bytes()
-    with db.transaction():
-        study = create_study(db, demo["name"], key)
-        table = keep_file(db, blobs, study, demo["file"], data)
+    with keeping.transaction() as inside:
+        study = inside.create(demo["name"], key)
+        table = keep_file(inside, kept, study, demo["file"], data)
         if "follow_up" in demo:
-            follow_up = FollowUpStatement.model_validate(demo["follow_up"])
-            put_statement(db, study, "prepare", follow_up)
+            inside.put_follow_up(study, FollowUpStatement.model_validate(demo["follow_up"]))
         for decision in demo.get("decisions", []):
-            _decide(db, study, table, decision)
+            _decide(inside, study, table, decision)
         for planned in demo_steps(demo):
-            step = planned.step
-            decide(db, study, "prepare", "step", "taken", step.named(), planned.reason, [step])
-        for stage in STAGES:
-            if stage in demo.get("statements", {}):
-                put_statement(
-                    db, study, stage, STATEMENT.validate_python(demo["statements"][stage])
-                )
+            take_step(inside, study, "taken", planned.step, planned.reason)
+        for stage, body in demo.get("statements", {}).items():
+            inside.add_analysis(study, stage, "", body)
     return study, demo["name"]
 
 
-def keep_file(db: Db, blobs: Blobs, study: UUID, name: str, data: bytes) -> Table:
+def keep_file(keeping: Keeping, kept: Bytes, study: UUID, name: str, data: bytes) -> Table:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
     reading = read(data)
-    attach_file(db, study, kept_file(blobs, name, data, packed(reading)))
+    attach_file(keeping, study, kept_file(kept, name, data, packed(reading)))
     return reading.table
 
 
-def kept_file(blobs: Blobs, name: str, data: bytes, reading: PackedReading) -> NewFile:
+def kept_file(kept: Bytes, name: str, data: bytes, reading: PackedReading) -> NewFile:
     """Keep the bytes of a file that was read, and its table."""
     return NewFile(
         name=name,
-        sha256=blobs.put(data),
-        table_sha256=blobs.put(reading.table),
+        sha256=kept.put(data),
+        table_sha256=kept.put(reading.table),
         size=len(data),
         reading=reading,
     )
 
 
-def _decide(db: Db, study: UUID, table: Table, decision: dict[str, str]) -> None:
-    so_far = load_study(db, study)
+def _decide(keeping: Keeping, study: UUID, table: Table, decision: dict[str, str]) -> None:
+    so_far = keeping.load(study)
     after, _ = apply_steps(table, so_far.active)
     found = find(after, so_far.follow_up)
     finding = next(f for f in found if f.key.startswith(decision["finding"]))
     choice = decision["choice"]
-    decide(
-        db,
-        study,
-        "prepare",
-        finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}",
-        choice,
-        f"{finding.title}: {choice}",
-        decision["reason"],
-        steps_for(finding, choice),
-    )
+    about = finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}"
+    sentence = f"{finding.title}: {choice}"
+    made = NewDecision(PREPARE, about, choice, sentence, decision["reason"])
+    decide(keeping, study, made, steps_for(finding, choice))

@@ -1,0 +1,185 @@
+"""The results of a study: found if current, else computed, and kept."""
+
+import sys
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, TypeVar, cast
+
+from hourglass.analysis.export_comparison import AskedStage
+from hourglass.analysis.shared.stage import Stage, Stages, stage_of
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.watch import Watch
+from hourglass.cohort.followup import Cohort
+from hourglass.study.hashes import hash_of
+from hourglass.study.keeping import Bytes, Computed, Keeping
+from hourglass.study.recent import Recent
+from hourglass.study.source import Source, source_of
+from hourglass.study.study import PREPARE, Analysis, Study
+from hourglass.study.tasks import RunPrepare, RunStage
+from hourglass.study.work import Executor, Task, Work, WorkUnderWay
+
+V = TypeVar("V")
+KEPT_IN_MEMORY = 8
+"""Answers that are not kept with the study, remembered for a little."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """A result that somebody wants: which, the hash of what it follows from, and how to compute it."""
+
+    analysis: Analysis
+    part: str
+    hash: str
+    task: Task
+
+
+class Results:
+    """Where results come from: kept ones, work under way, and an executor for what is missing."""
+
+    def __init__(
+        self, keeping: Keeping, kept_bytes: Bytes, executor: Executor, stages: Stages
+    ) -> None:
+        self.stages = stages
+        self.under_way = WorkUnderWay()
+        self._keeping, self._bytes, self._executor = keeping, kept_bytes, executor
+        self._answers: Recent[Any] = Recent(KEPT_IN_MEMORY)
+
+    def source(self, study: Study) -> Source:
+        """Where the study's cohort comes from."""
+        return source_of(study, self._bytes)
+
+    def statement(self, study: Study, analysis: Analysis, cohort: Cohort) -> StageStatement:
+        """The statement of an analysis: its own, or the one its stage starts from."""
+        stage = stage_of(self.stages, analysis.stage)
+        if analysis.body is None:
+            return stage.default(cohort)
+        return stage.statement.read(analysis.body)
+
+    def asked(
+        self, study: Study, stage: Stage, analysis: Analysis, cohort: Cohort
+    ) -> dict[str, StageStatement]:
+        """The statements that an analysis follows from, by stage."""
+        return {
+            name: self.statement(study, study.needed(analysis, name), cohort)
+            for name in stage.needs
+        }
+
+    def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> Wanted:
+        """The result of an analysis, or a part of it; its cohort must be formed."""
+        stage = stage_of(self.stages, analysis.stage)
+        source = self.source(study)
+        cohort = source.cohort()
+        assert isinstance(cohort, Cohort)
+        asked = self.asked(study, stage, analysis, cohort)
+        return Wanted(
+            analysis, part, self.hash(study, analysis, part), RunStage(source, stage, part, asked)
+        )
+
+    def hash(self, study: Study, analysis: Analysis, part: str = "") -> str:
+        """Hash of what a result follows from: the cohort, and the statements as they are kept."""
+        stage = stage_of(self.stages, analysis.stage)
+        bodies = [
+            [name, None if needed.body is None else dict(needed.body)]
+            for name in stage.needs
+            for needed in [study.needed(analysis, name)]
+        ]
+        return hash_of(analysis.stage, part, self.source(study).hash, bodies)
+
+    def of_prepare(self, study: Study) -> Wanted:
+        """What Prepare shows of a study, which must have its file."""
+        assert study.file is not None
+        source = self.source(study)
+        kept, layout = kept_findings(study), layout_decided(study)
+        places = [[placed.id, placed.active] for placed in study.steps]
+        task = RunPrepare(source, study.steps, kept, study.file.read_at.date(), layout)
+        followed_from = hash_of(PREPARE, source.hash, sorted(kept.items()), layout, places)
+        return Wanted(study.analysis(PREPARE), "", followed_from, task)
+
+    def current(self, wanted: Wanted) -> bytes | None:
+        """The kept result, if it is current."""
+        if wanted.analysis.id is None:
+            return None
+        return self._keeping.find_result(wanted.analysis.id, wanted.part, wanted.hash)
+
+    def start(self, study: Study, wanted: Wanted, executor: Executor | None = None) -> Work:
+        """Compute a result and keep it, or join the work that is already under way."""
+        key = (
+            str(study.id),
+            wanted.analysis.stage,
+            str(wanted.analysis.id),
+            wanted.part,
+            wanted.hash,
+        )
+        work = self.under_way.start(key, wanted.task, executor or self._executor)
+        work.future.add_done_callback(lambda done: self._keep(wanted, done))
+        return work
+
+    def now(self, study: Study, wanted: Wanted) -> bytes:
+        """The result, computed if it is not current; waits for it."""
+        found = self.current(wanted)
+        if found is not None:
+            return found
+        computed: Computed = self.start(study, wanted).future.result()
+        return computed.body
+
+    def answer(self, key: tuple[str, ...], task: Callable[[Watch], V]) -> V | Work:
+        """An answer that is remembered for a little, or the work that will bring it."""
+        known = self._answers.peek("|".join(key))
+        if known is not None:
+            return cast(V, known)
+        work = self.under_way.start(("answer", *key), task, self._executor)
+        work.future.add_done_callback(lambda done: self._remember(key, done))
+        return work
+
+    def asked_stages(self, study: Study) -> tuple[AskedStage, ...]:
+        """Every analysis with the statements that somebody wrote for it."""
+        found = []
+        for stage in self.stages:
+            for analysis in study.of_stage(stage.name) or (Analysis(None, stage.name),):
+                needed = {name: study.needed(analysis, name) for name in stage.needs}
+                own = {
+                    name: stage_of(self.stages, name).statement.read(one.body)
+                    for name, one in needed.items()
+                    if one.body is not None
+                }
+                needs = {name: stage_of(self.stages, name) for name in stage.needs}
+                found.append(AskedStage(stage, analysis.name, own, needs))
+        return tuple(found)
+
+    def close(self) -> None:
+        """Cancel what is under way."""
+        self.under_way.close()
+
+    def _keep(self, wanted: Wanted, done: Any) -> None:
+        if done.cancelled() or done.exception() is not None or wanted.analysis.id is None:
+            return
+        self._keeping.keep_result(wanted.analysis.id, wanted.part, wanted.hash, done.result())
+
+    def _remember(self, key: tuple[str, ...], done: Any) -> None:
+        if not done.cancelled() and done.exception() is None:
+            self._answers.get("|".join(key), done.result)
+
+
+def asked_for(study: Study, stages: Stages) -> frozenset[str]:
+    """Stages that somebody opened or wrote a statement of, and those that these show too."""
+    own = {a.stage for a in study.analyses if a.asked}
+    with_them = {shown for stage in stages if stage.name in own for shown in stage.asks_for}
+    return frozenset(own | with_them)
+
+
+def kept_findings(study: Study) -> Mapping[str, int]:
+    """Findings that somebody decided to leave as they are, with the rows they had then."""
+    kept: dict[str, int] = {}
+    for d in study.standing:
+        if d.choice == "keep" and d.stage == PREPARE:
+            key, _, rows = d.about.rpartition("|")
+            if rows.isdigit():
+                kept[key] = max(int(rows), kept.get(key, 0))
+            else:  # decided before the number of rows was kept with it
+                kept[d.about] = sys.maxsize
+    return kept
+
+
+def layout_decided(study: Study) -> bool:
+    """Whether somebody has said which layout the study's table has."""
+    return any(d.about == "layout" for d in study.standing)

@@ -1,0 +1,77 @@
+"""Where a cohort comes from: little enough to hand to another process, which forms it anew."""
+
+from dataclasses import dataclass
+
+from hourglass.analysis.prepare.run import broken_blocks
+from hourglass.cohort.derive import Block
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
+from hourglass.cohort.table import NoSuchColumnError, Table
+from hourglass.study.hashes import hash_of
+from hourglass.study.keeping import Bytes
+from hourglass.study.recent import Recent
+from hourglass.study.study import Study
+
+KEPT_IN_MEMORY = 4
+NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
+_tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
+_applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent(KEPT_IN_MEMORY)
+_cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
+
+
+@dataclass(frozen=True, slots=True)
+class Source:
+    """The table, steps and follow-up statement of a study at a moment.
+
+    What is made of them is remembered for a little by the process that made it, under their hash.
+    """
+
+    bytes: Bytes
+    table_sha256: str | None
+    steps: tuple[Step, ...]
+    follow_up: FollowUpStatement
+
+    @property
+    def hash(self) -> str:
+        """Hash of everything the cohort follows from: file, steps, follow-up statement."""
+        steps = [step.model_dump(mode="json") for step in self.steps]
+        return hash_of(self.table_sha256, steps, self.follow_up.model_dump(mode="json"))
+
+    def table(self) -> Table:
+        """The table as read from the file, which there must be."""
+        name = self.table_sha256
+        assert name is not None
+        return _tables.get(name, lambda: from_parquet(self.bytes.get(name)))
+
+    def applied(self) -> tuple[Table, tuple[StepEffect, ...]]:
+        """The table as the steps have left it, and what each did."""
+        return _applied.get(self.hash, lambda: apply_steps(self.table(), self.steps))
+
+    def after_steps(self) -> Table:
+        """The table as the steps have left it."""
+        return self.applied()[0]
+
+    def cohort(self) -> Cohort | tuple[Block, ...]:
+        """The cohort, or what must be decided first."""
+        if self.table_sha256 is None:
+            return (NO_FILE,)
+        return _cohorts.get(self.hash, self._form)
+
+    def _form(self) -> Cohort | tuple[Block, ...]:
+        after, effects = self.applied()
+        broken = broken_blocks(effects)
+        if broken:
+            return tuple(broken)
+        try:
+            return form_cohort(after, self.follow_up)
+        except NoSuchColumnError as error:
+            return (Block(f"The statement is broken: {error}.", None),)
+
+
+def source_of(study: Study, kept: Bytes) -> Source:
+    """Where a study's cohort comes from now."""
+    file = study.file
+    name = None if file is None else file.table_sha256
+    return Source(kept, name, study.active, study.follow_up)

@@ -1,0 +1,142 @@
+"""Tasks: what an executor runs for a study. They are module-level, so that they can be handed on."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from hourglass.analysis.export_comparison import (
+    AskedStage,
+    ExportComparison,
+    ExportSide,
+    compare_exports,
+)
+from hourglass.analysis.prepare.describe import DescribeResult, describe
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.stage import Stage
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.watch import Watch
+from hourglass.analysis.shared.workings import WorkedFigure, Workings
+from hourglass.cohort.carry import carry_over
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.keeping import Computed
+from hourglass.study.source import Source
+
+
+def formed(source: Source) -> Cohort:
+    """The cohort, which Prepare must have formed."""
+    cohort = source.cohort()
+    assert isinstance(cohort, Cohort)
+    return cohort
+
+
+@dataclass(frozen=True, slots=True)
+class RunStage:
+    """Compute the result of a stage, or of one of its parts."""
+
+    source: Source
+    stage: Stage
+    part: str
+    asked: Mapping[str, StageStatement]
+
+    def __call__(self, watch: Watch) -> Computed:
+        cohort = formed(self.source)
+        if self.part:
+            part = self.stage.part(self.part)
+            return Computed(part.run(cohort, self.asked, watch).model_dump_json().encode())
+        found = self.stage.run(cohort, self.asked, watch)
+        body = found.model_dump_json().encode()
+        return Computed(body, found.headline, self.stage.mark(found))
+
+
+@dataclass(frozen=True, slots=True)
+class RunPrepare:
+    """Compute what Prepare shows."""
+
+    source: Source
+    steps: tuple[PlacedStep, ...]
+    kept: Mapping[str, int]
+    today: date
+    layout_decided: bool
+
+    def __call__(self, watch: Watch) -> Computed:
+        found = prepare(
+            self.source.table(),
+            self.steps,
+            self.source.follow_up,
+            self.kept,
+            self.today,
+            self.layout_decided,
+            watch,
+        )
+        undecided = len(found.findings)
+        mark = f"{undecided} to decide" if undecided else ""
+        return Computed(found.model_dump_json().encode(), found.headline, mark)
+
+
+@dataclass(frozen=True, slots=True)
+class RunWorkings:
+    """Work a figure out."""
+
+    source: Source
+    figure: WorkedFigure
+    asked: Mapping[str, StageStatement]
+    about: Any
+
+    def __call__(self, watch: Watch) -> Workings:
+        watch("working it out", 0.1)
+        return self.figure.work(formed(self.source), self.asked, self.about)
+
+
+@dataclass(frozen=True, slots=True)
+class RunDescribe:
+    """Describe the cohort by the levels of a column."""
+
+    source: Source
+    by: str | None
+
+    def __call__(self, watch: Watch) -> DescribeResult:
+        return describe(formed(self.source), self.by, watch)
+
+
+@dataclass(frozen=True, slots=True)
+class CarriedOver:
+    """The steps of an export carried over to a new one, both sides, and what was not found again."""
+
+    steps: list[PlacedStep]
+    before: ExportSide
+    after: ExportSide
+    not_found: list[str]
+
+
+def carried_over(source: Source, steps: Sequence[PlacedStep], new: Source) -> CarriedOver:
+    """Carry steps over; ``new`` holds the table of the new export."""
+    old, fresh = source.table(), new.table()
+    carried, not_found = carry_over(steps, old, fresh, source.follow_up.subject)
+    before = ExportSide(old, *source.applied())
+    after = ExportSide(fresh, *apply_steps(fresh, [p.step for p in carried if p.active]))
+    return CarriedOver(carried, before, after, not_found)
+
+
+@dataclass(frozen=True, slots=True)
+class RunExportComparison:
+    """Set a new export beside the one it would take the place of."""
+
+    source: Source
+    steps: tuple[PlacedStep, ...]
+    new: Source
+    asked: tuple[AskedStage, ...]
+
+    def __call__(self, watch: Watch) -> ExportComparison:
+        watch("finding the rows again", 0.05)
+        carried = carried_over(self.source, self.steps, self.new)
+        return compare_exports(
+            carried.before,
+            carried.after,
+            self.source.follow_up,
+            self.asked,
+            carried.not_found,
+            watch,
+        )

@@ -1,0 +1,116 @@
+"""Work under way: begun once for each key, watched, and cancelled on request."""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from concurrent.futures import Future
+from typing import Any, Protocol, TypeVar
+from uuid import uuid4
+
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import CancelledError, Watch
+
+V = TypeVar("V")
+MOST_KEPT = 200
+Task = Callable[[Watch], Any]
+"""What an executor runs; one that runs tasks in other processes needs them picklable."""
+
+
+class Wanted(Protocol):
+    """Told the progress of a task, and knows whether it is still wanted."""
+
+    def watch(self, what: str, share: float) -> None:
+        """The :class:`Watch` of the task."""
+        ...
+
+    @property
+    def cancelled(self) -> bool:
+        """Whether somebody has cancelled it."""
+        ...
+
+
+class Executor(Protocol):
+    """Runs tasks, somewhere: here, in other processes, perhaps one day on other machines."""
+
+    def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
+        """Begin a task."""
+        ...
+
+    def close(self) -> None:
+        """Let go of what it runs tasks on."""
+        ...
+
+
+class WorkReading(Typed):
+    """Where a piece of work is: ``share`` from 0 to 1."""
+
+    id: str
+    what: str
+    share: float
+
+
+class Work:
+    """One piece of work under way."""
+
+    def __init__(self) -> None:
+        self.id = uuid4().hex
+        self._what, self._share = "waiting", 0.0
+        self._cancelled = threading.Event()
+        self.future: Future[Any]
+
+    def watch(self, what: str, share: float) -> None:
+        """The :class:`Watch` handed to the task."""
+        if self._cancelled.is_set():
+            raise CancelledError
+        self._what, self._share = what, share
+
+    def cancel(self) -> None:
+        """Ask the task to stop at its next step."""
+        self._cancelled.set()
+
+    @property
+    def cancelled(self) -> bool:
+        """Whether somebody has cancelled it."""
+        return self._cancelled.is_set()
+
+    def reading(self) -> WorkReading:
+        """Where it is now."""
+        return WorkReading(id=self.id, what=self._what, share=self._share)
+
+
+class WorkUnderWay:
+    """All pieces of work; the same key is never worked on twice at once."""
+
+    def __init__(self) -> None:
+        # A task that ends at once calls back within start, so the lock must let its holder in again.
+        self._lock = threading.RLock()
+        self._by_key: dict[tuple[str, ...], Work] = {}
+        self._by_id: OrderedDict[str, Work] = OrderedDict()
+
+    def start(self, key: tuple[str, ...], task: Task, executor: Executor) -> Work:
+        """Begin, or join what is already under way for the key."""
+        with self._lock:
+            there = self._by_key.get(key)
+            if there is not None and not there.future.done():
+                return there
+            work = Work()
+            self._by_key[key] = self._by_id[work.id] = work
+            while len(self._by_id) > MOST_KEPT:
+                self._by_id.popitem(last=False)
+            work.future = executor.submit(task, work)
+            work.future.add_done_callback(lambda _: self._forget(key, work))
+            return work
+
+    def find(self, work: str) -> Work | None:
+        """The work of that id, if it is still remembered."""
+        return self._by_id.get(work)
+
+    def close(self) -> None:
+        """Cancel everything."""
+        for work in list(self._by_id.values()):
+            work.cancel()
+
+    def _forget(self, key: tuple[str, ...], work: Work) -> None:
+        with self._lock:
+            if self._by_key.get(key) is work:
+                del self._by_key[key]

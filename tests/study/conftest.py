@@ -1,0 +1,38 @@
+"""Both forms of keeping studies: what holds of one must hold of the other."""
+
+from contextlib import nullcontext
+
+import pytest
+
+from hourglass.store.blobs import Blobs
+from hourglass.store.postgres import Postgres
+from hourglass.study.demos import keep_file
+from hourglass.study.in_memory import BytesInMemory, InMemory
+
+CSV = b"t,s\n1,1\n2,0\n"
+
+
+@pytest.fixture(params=["database", "memory"])
+def kept(request, tmp_path):
+    """Where studies are kept, and where bytes are."""
+    if request.param == "memory":
+        return InMemory(), BytesInMemory()
+    db = request.getfixturevalue("db")
+    return Postgres(lambda: nullcontext(db)), Blobs(tmp_path / "files")
+
+
+@pytest.fixture
+def keeping(kept):
+    return kept[0]
+
+
+@pytest.fixture
+def blobs(kept):
+    return kept[1]
+
+
+@pytest.fixture
+def study(keeping, blobs):
+    made = keeping.create("A study")
+    keep_file(keeping, blobs, made, "rows.csv", CSV)
+    return made

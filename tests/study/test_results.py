@@ -1,0 +1,202 @@
+"""A study run without HTTP and without a database: results, their hashes, the processes."""
+
+import json
+import threading
+from dataclasses import dataclass, replace
+
+import pytest
+
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.watch import CancelledError
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.rows import SetAside
+from hourglass.study.changing import decide, state, withdraw
+from hourglass.study.demos import load_demo
+from hourglass.study.hashes import hash_of
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.keeping import NewDecision
+from hourglass.study.processes import Processes, WorkEndedError
+from hourglass.study.results import Results, asked_for
+from hourglass.study.source import source_of
+from hourglass.study.work import WorkUnderWay
+
+
+@pytest.fixture
+def lamps():
+    """The lamps in memory: keeping, results, the study's id."""
+    keeping, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(keeping, kept, "lamps")
+    executor = InProcess()
+    yield keeping, Results(keeping, kept, executor, STAGES), made
+    executor.close()
+
+
+def opened(keeping, made, stage):
+    keeping.open_analysis(keeping.add_analysis(made, stage, "", None))
+    return keeping.load(made).of_stage(stage)[-1]
+
+
+def test_every_stage_runs_without_http_and_without_a_database(lamps):
+    keeping, results, made = lamps
+    for stage in STAGES:
+        analysis = opened(keeping, made, stage.name)
+        study = keeping.load(made)
+        wanted = results.of_stage(study, analysis)
+        body = results.now(study, wanted)
+        assert results.current(wanted) == body, "kept, and found again"
+        assert json.loads(body)["headline"] == keeping.headlines(made)[analysis.id].headline
+        for part in stage.parts:
+            piece = results.of_stage(study, analysis, part.key)
+            assert piece.hash != wanted.hash
+            assert json.loads(results.now(study, piece))["sections"]
+    assert asked_for(keeping.load(made), STAGES) == {stage.name for stage in STAGES}
+
+
+def test_a_check_of_a_second_model_follows_from_that_model(lamps):
+    keeping, results, made = lamps
+    one, two = opened(keeping, made, "model"), opened(keeping, made, "model")
+    check = opened(keeping, made, "check")
+    terms = {"stage": "model", "version": 2, "terms": []}
+    keeping.put_statement(two.id, terms)
+
+    def blank():
+        study = keeping.load(made)
+        wanted = results.of_stage(study, study.analysis("check", check.id))
+        return wanted.hash, json.loads(results.now(study, wanted))["blank"]
+
+    first, nothing = blank()
+    assert nothing is None
+    keeping.arrange_analysis(check.id, "", 0, {"model": two.id})
+    second, why = blank()
+    assert "add a term" in why
+    assert first != second
+    keeping.remove_analysis(two.id)
+    assert blank() == (first, None), "the first model again, where the one named is gone"
+    assert one.id is not None
+
+
+def test_a_check_asks_for_its_model_too(lamps):
+    keeping, _, _ = lamps
+    made = keeping.create("Plain")
+    opened(keeping, made, "check")
+    assert asked_for(keeping.load(made), STAGES) == {"model", "check"}
+
+
+def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
+    keeping, results, made = lamps
+
+    def now():
+        return results.source(keeping.load(made)).hash
+
+    seen = {now()}
+    follow_up = keeping.load(made).follow_up
+    keeping.put_follow_up(made, follow_up.model_copy(update={"event_name": "burning out"}))
+    seen.add(now())
+    said = NewDecision("prepare", "k", "set aside", "x")
+    decision = decide(keeping, made, said, [SetAside(rows=(1,), why="x")])
+    changed = now()
+    seen.add(changed)
+    keeping.rename(made, "Another name")
+    opened(keeping, made, "compare")
+    assert now() == changed
+    assert len(seen) == 3
+    withdraw(keeping, made, decision)
+    assert now() in seen - {changed}
+
+
+def test_hashes_do_not_depend_on_the_order_of_keys():
+    assert hash_of({"x": 1, "y": 2}) == hash_of(json.loads('{"y": 2, "x": 1}'))
+    assert hash_of({"x": 1}) != hash_of({"x": 2})
+
+
+def test_a_statement_is_put_and_a_reference_in_it_becomes_a_step(lamps):
+    keeping, results, made = lamps
+    study = keeping.load(made)
+    compare = next(s for s in STAGES if s.name == "compare").statement
+    asked = compare(by="maker", reference="Vane")
+    state(keeping, study, None, asked, results.source(study).after_steps())
+    after = keeping.load(made)
+    assert [p.step.named() for p in after.steps] == ["maker: compare with Vane"]
+    assert after.of_stage("compare")[0].body["reference"] is None
+
+
+def test_a_study_without_a_file_waits(lamps):
+    keeping, results, _ = lamps
+    empty = keeping.create("Empty")
+    (block,) = results.source(keeping.load(empty)).cohort()
+    assert "no file" in block.sentence
+    assert keeping.load(empty).follow_up == FollowUpStatement()
+
+
+@dataclass(frozen=True)
+class Doing:
+    """A task that can be handed to another process."""
+
+    what: str
+    go: str = ""
+
+    def __call__(self, watch):
+        if self.what == "count":
+            watch("counting", 0.5)
+            return sum(range(10))
+        if self.what == "fail":
+            raise ValueError("it failed")
+        if self.what == "die":
+            import os
+
+            os._exit(3)
+        while True:
+            watch("for ever", 0.25)
+
+
+@pytest.fixture(scope="module")
+def processes():
+    made = Processes(1)
+    yield made
+    made.close()
+
+
+class TestProcesses:
+    def test_a_task_runs_in_another_process_and_its_faults_come_back(self, processes):
+        under_way = WorkUnderWay()
+        assert under_way.start(("a",), Doing("count"), processes).future.result(60) == 45
+        with pytest.raises(ValueError, match="it failed"):
+            under_way.start(("b",), Doing("fail"), processes).future.result(60)
+
+    def test_progress_is_told_and_a_task_is_cancelled(self, processes):
+        work = WorkUnderWay().start(("c",), Doing("forever"), processes)
+        told = threading.Event()
+        for _ in range(600):
+            if work.reading().what == "for ever":
+                break
+            told.wait(0.1)
+        assert (work.reading().what, work.reading().share) == ("for ever", 0.25)
+        work.cancel()
+        with pytest.raises(CancelledError):
+            work.future.result(60)
+        again = WorkUnderWay().start(("d",), Doing("count"), processes)
+        assert again.future.result(60) == 45, "the process stopped, and takes the next task"
+
+    def test_a_process_that_dies_is_said_and_another_takes_its_place(self, processes):
+        with pytest.raises(WorkEndedError):
+            WorkUnderWay().start(("e",), Doing("die"), processes).future.result(60)
+        assert WorkUnderWay().start(("f",), Doing("count"), processes).future.result(60) == 45
+
+    def test_a_stage_gives_the_same_there_as_here(self, processes, tmp_path):
+        from hourglass.store.blobs import Blobs
+
+        keeping, kept = InMemory(), Blobs(tmp_path / "files")
+        made, _ = load_demo(keeping, kept, "lamps")
+        here = InProcess()
+        for executor in (here, processes):
+            results = Results(keeping, kept, executor, STAGES)
+            for stage in STAGES:
+                study = keeping.load(made)
+                wanted = results.of_stage(study, study.analysis(stage.name))
+                assert source_of(study, kept) == wanted.task.source
+                body = results.now(study, wanted)
+                one = results.of_stage(study, replace(wanted.analysis, name="again"))
+                assert one.hash == wanted.hash
+                assert json.loads(body)["headline"]
+        here.close()
