@@ -13,7 +13,7 @@ from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels
-from hourglass.cohort.steps.numbers import CutNumber
+from hourglass.cohort.steps.numbers import SplitNumber
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet, prepared_table
 from making import cohort, table, timed
 
@@ -96,7 +96,7 @@ def test_the_codebook_tells_names_labels_levels_and_where_columns_come_from():
     raw = table("t,s,age,g\n1,1,50,b\n2,0,70,a\n3,1,60,\n")
     steps = [
         LabelColumn(column="age", label="Age at start", unit="years"),
-        CutNumber(column="age", points=(60,), into="older"),
+        SplitNumber(column="age", points=(60,), into="older"),
         OrderLevels(column="g", order=("b", "a"), reference="a"),
     ]
     now, _ = apply_steps(raw, steps)
@@ -120,5 +120,5 @@ def test_the_codebook_tells_names_labels_levels_and_where_columns_come_from():
         book["g"]["origin"]
         == "read from the file; changed by step 3: g: order b, a; compare with a"
     )
-    assert book["older"]["origin"] == "made by step 2: Cut age at 60"
+    assert book["older"]["origin"] == "made by step 2: Split age at 60"
     assert book["how it ended"]["levels"] == "censored | the event"

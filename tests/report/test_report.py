@@ -8,24 +8,24 @@ from pathlib import Path
 
 import pytest
 
-from hourglass.analysis import wording
-from hourglass.analysis.check import check
-from hourglass.analysis.compare import compare
-from hourglass.analysis.context import summarise
-from hourglass.analysis.estimate import estimate
-from hourglass.analysis.figure import Figure
-from hourglass.analysis.model import model
-from hourglass.analysis.preparation import prepare
-from hourglass.analysis.statements import (
-    CategoryTerm,
-    CheckStatement,
-    CompareStatement,
-    DoublingTerm,
-    EstimateStatement,
-    ModelStatement,
-    ReportStatement,
-)
-from hourglass.report.document import Findings, LoggedDecision, report_sentence, tables, to_html
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import CategoryTerm, DoublingTerm, ModelStatement
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.analysis.shared.figure import Figure
+from hourglass.report import document
+from hourglass.report.pieces.piece import Findings, LoggedDecision
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.sentence import report_sentence
+from hourglass.report.statement import ReportStatement
 from hourglass.report.svg import draw, time_ticks
 from hourglass.report.tables import harmless, to_csv
 from making import cohort, demo_cohort, demo_follow_up, demo_table, table, timed
@@ -41,13 +41,28 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
         sha256="ab" * 32,
         prepare=prepare(raw, [], follow_up, {}),
         cohort=summarise(rows),
-        estimate=estimate(rows, EstimateStatement(times=TIMES)),
-        compare=compare(rows, CompareStatement(by=by), TIMES),
-        model=model(rows, ModelStatement(terms=terms)),
-        check=check(rows, ModelStatement(terms=terms), CheckStatement()),
+        results={
+            "estimate": estimate(rows, EstimateStatement(times=TIMES)),
+            "compare": compare(rows, CompareStatement(by=by), TIMES),
+            "model": model(rows, ModelStatement(terms=terms)),
+            "check": check(rows, ModelStatement(terms=terms), CheckStatement()),
+        },
         decisions=decisions,
         times=TIMES,
     )
+
+
+def report(found, **statement):
+    """The report's page."""
+    return document.report_of(found, ReportStatement(**statement), PIECES, STAGES).html
+
+
+def tables(found, **statement):
+    """The report's tables."""
+    return document.tables(document.printed(found, ReportStatement(**statement), PIECES))
+
+
+ALL_BUT_RATIOS = tuple(piece.key for piece in PIECES if piece.key != "ratios")
 
 
 @pytest.fixture(scope="module")
@@ -86,15 +101,15 @@ def read(html):
 
 
 def test_the_page_holds_every_piece_in_words(larkmoor):
-    page, words = read(to_html(larkmoor, ReportStatement()))
+    page, words = read(report(larkmoor))
     for piece in (
         larkmoor.prepare.sentence.text,
-        larkmoor.estimate.sentence.text,
-        larkmoor.compare.sentence.text,
-        larkmoor.model.sentence.text,
-        larkmoor.check.sentence.text,
-        larkmoor.model.words[0],
-        f"log-rank χ² {larkmoor.compare.test.statistic:.2f}",
+        larkmoor.results["estimate"].sentence.text,
+        larkmoor.results["compare"].sentence.text,
+        larkmoor.results["model"].sentence.text,
+        larkmoor.results["check"].sentence.text,
+        larkmoor.results["model"].words[0],
+        f"log-rank χ² {larkmoor.results['compare'].test.statistic:.2f}",
         "6 rows end: set aside",
         "nobody knows",
         "17 for want of donor_cells",
@@ -106,7 +121,7 @@ def test_the_page_holds_every_piece_in_words(larkmoor):
 
 
 def test_the_page_needs_nothing_from_outside(larkmoor):
-    html = to_html(larkmoor, ReportStatement())
+    html = report(larkmoor)
     page, _ = read(html)
     assert page.links == []
     assert "script" not in page.tags
@@ -115,19 +130,20 @@ def test_the_page_needs_nothing_from_outside(larkmoor):
 
 
 def test_pieces_left_out_are_left_out(larkmoor):
-    page, words = read(to_html(larkmoor, ReportStatement(title="Short", pieces=("ratios",))))
+    page, words = read(report(larkmoor, title="Short", left_out=ALL_BUT_RATIOS))
     assert words.count("Short") == 2
     assert page.tags.count("table") == 1
     assert "Where the rows went" not in words
-    assert [t.key for t in tables(larkmoor, ReportStatement(pieces=("ratios",)))] == ["ratios"]
+    assert [t.key for t in tables(larkmoor, left_out=ALL_BUT_RATIOS)] == ["ratios"]
 
 
 def test_the_sentence_turns_pieces_on_and_off():
-    sentence = report_sentence(ReportStatement(pieces=("rows", "checks")), "A study")
+    others = tuple(p.key for p in PIECES if p.key not in ("rows", "checks"))
+    sentence = report_sentence(ReportStatement(left_out=others), PIECES, "A study")
     assert sentence.text == "Report A study, with where the rows went and checks."
     options = {o.label: o.value for part in sentence.parts if part.slot for o in part.slot.options}
-    assert options["checks"] == ["rows"]
-    assert options["hazard ratios"] == ["rows", "ratios", "checks"]
+    assert set(options["checks"]) == {*others, "checks"}
+    assert set(options["hazard ratios"]) == {*others} - {"ratios"}
 
 
 def test_hostile_names_stay_text():
@@ -143,12 +159,12 @@ def test_hostile_names_stay_text():
         (CategoryTerm(column=HOSTILE, reference="=1+1"),),
         study=HOSTILE,
     )
-    html = to_html(found, ReportStatement())
+    html = report(found)
     page, words = read(html)
     assert "img" not in page.tags
     assert HOSTILE in words
     assert "b" not in page.tags
-    for made in tables(found, ReportStatement()):
+    for made in tables(found):
         for row in csv.reader(io.StringIO(to_csv(made))):
             assert not any(cell.startswith(("=", "@", "+")) for cell in row)
 
@@ -162,15 +178,15 @@ def test_cells_that_a_spreadsheet_would_run_are_made_harmless(value, safe):
 
 
 def test_exported_tables_keep_full_precision(larkmoor):
-    made = {t.key: t for t in tables(larkmoor, ReportStatement())}
+    made = {t.key: t for t in tables(larkmoor)}
     rows = list(csv.DictReader(io.StringIO(to_csv(made["ratios"]))))
-    first = larkmoor.model.terms[0].coefficients[0]
+    first = larkmoor.results["model"].terms[0].coefficients[0]
     assert float(rows[0]["adjusted_ratio"]) == first.adjusted.ratio
     assert float(rows[0]["alone_p"]) == first.alone.p
     groups = list(csv.DictReader(io.StringIO(to_csv(made["groups"]))))
     assert [g["group"] for g in groups] == ["everyone", "standard", "extended"]
-    assert float(groups[0]["free_at_12"]) == larkmoor.estimate.curve.points[0].survival
-    assert int(groups[0]["at_risk_at_24"]) == larkmoor.estimate.curve.points[1].at_risk
+    assert float(groups[0]["free_at_12"]) == larkmoor.results["estimate"].curve.points[0].survival
+    assert int(groups[0]["at_risk_at_24"]) == larkmoor.results["estimate"].curve.points[1].at_risk
     ledger = list(csv.DictReader(io.StringIO(to_csv(made["rows"]))))
     assert (ledger[0]["step"], ledger[0]["rows"]) == ("read", "612")
 
@@ -178,14 +194,14 @@ def test_exported_tables_keep_full_precision(larkmoor):
 def test_a_study_with_little_to_say_still_makes_a_page():
     text = "t,s\n1,0\n2,0\n"
     found = findings(cohort(text), table(text), timed(), None, ())
-    _, words = read(to_html(found, ReportStatement()))
+    _, words = read(report(found))
     assert "There is no model yet" in words
     assert "not reached (neither limit reached)" in words
     assert "No decisions were recorded." in words
 
 
 def test_the_figure_is_drawn_from_its_description(larkmoor):
-    figure = larkmoor.compare.figure
+    figure = larkmoor.results["compare"].figure
     svg = draw(figure, ("survival", "at_risk"))
     assert svg.count("<path") == 2 + 2, "two curves and their censoring marks"
     assert svg.count("<polygon") == 1
@@ -197,7 +213,15 @@ def test_the_figure_is_drawn_from_its_description(larkmoor):
 
 
 def test_an_empty_figure_has_an_axis_all_the_same():
-    empty = Figure(name="Nothing & <nobody>", time_label="Days", end=0, events=[], tracks=[])
+    empty = Figure(
+        name="Nothing & <nobody>",
+        time_label="Days",
+        unit="days",
+        decimals=0,
+        end=0,
+        events=[],
+        tracks=[],
+    )
     svg = draw(empty, ("survival",))
     assert "Nothing &amp; &lt;nobody&gt;" in svg
 
@@ -235,7 +259,7 @@ def test_time_ticks_are_round_and_few(end, ticks):
         (wording.time(12.345, 1), "12.3"),
         (wording.plain(12.0), "12"),
         (wording.count(1, "rows"), "1 row"),
-        (wording.count(1234, "rows"), "1,234 rows"),
+        (wording.count(1234, "rows"), "1\u202f234 rows"),
         (wording.listed(["a", "b", "c"]), "a, b and c"),
         (wording.level_percent(0.95), "95%"),
     ],
@@ -252,4 +276,5 @@ SHARED = json.loads((Path(__file__).parents[1] / "wording_cases.json").read_text
 )
 def test_the_report_words_numbers_as_the_screen_does(name, value, words):
     word = getattr(wording, name)
-    assert (word(value, 1) if name == "time" else word(value)) == words
+    told = word(*value) if name in ("time", "computed_time") else word(value)
+    assert told == words

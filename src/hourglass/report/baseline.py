@@ -1,17 +1,13 @@
 """The baseline table for other programs."""
 
-import csv
-import io
-
-from hourglass.analysis.describe import DescribeResult
-from hourglass.report.tables import harmless
+from hourglass.analysis.prepare.describe import DescribeResult
+from hourglass.analysis.shared.sections import Raw
+from hourglass.report.tables import csv_of
 
 
 def baseline_csv(found: DescribeResult) -> bytes:
     """A line for each of the table's, with the numbers behind each cell at full precision."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    head = ["column", "what"]
+    head: list[Raw] = ["column", "what"]
     for group in found.groups:
         head += [
             group.label,
@@ -19,11 +15,10 @@ def baseline_csv(found: DescribeResult) -> bytes:
             f"{group.label}: second",
             f"{group.label}: third",
         ]
-    writer.writerow([harmless(cell) for cell in [*head, "standardised difference"]])
+    lines = [[*head, "standardised difference"]]
     for row in found.rows:
-        line: list[str | float | None] = [row.label, row.what]
+        line: list[Raw] = [row.label, row.what]
         for cell in row.cells:
             line += [cell.text, *(cell.values + [None] * 3)[:3]]
-        line.append(row.difference)
-        writer.writerow(["" if cell is None else harmless(cell) for cell in line])
-    return out.getvalue().encode()
+        lines.append([*line, row.difference])
+    return csv_of(lines).encode()

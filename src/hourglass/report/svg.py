@@ -6,8 +6,9 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from hourglass.analysis.figure import Area, Figure, Line, Marks, Track
-from hourglass.analysis.wording import plain
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure import Area, Figure, Line, Marks, Track
+from hourglass.analysis.shared.wording import plain
 
 Scale = Callable[[float], float]
 WIDTH, LEFT, RIGHT = 760, 108, 130
@@ -20,7 +21,7 @@ DASHES = ("7 3", "", "2 3", "10 3 2 3", "4 2", "1 2")
 def draw(figure: Figure, tracks: Iterable[str]) -> str:
     """The named tracks of a figure as one SVG element; its name is the accessible title."""
     shown = [t for t in figure.tracks if t.id in set(tracks)]
-    ticks = time_ticks(figure.end, figure.time_label.startswith("Months"))
+    ticks = time_ticks(figure.end, figure.unit == "months")
     pieces, y = [], 10.0
     for track in shown:
         if track.axis is not None:
@@ -147,7 +148,13 @@ def _counts(figure: Figure, track: Track, ticks: list[float], top: float) -> str
             later = [n for u, n in zip(row.time, row.number, strict=True) if u >= t]
             n = later[0] if later else 0
             pieces.append(
-                _text(_x(figure, t), at, f"{n:,}", anchor="middle", fill=_colour(row.tone))
+                _text(
+                    _x(figure, t),
+                    at,
+                    f"{wording.grouped(n)}",
+                    anchor="middle",
+                    fill=_colour(row.tone),
+                )
             )
         if len(track.counts) > 1:
             pieces.append(_text(WIDTH - RIGHT + 6, at, row.label, fill=_colour(row.tone)))

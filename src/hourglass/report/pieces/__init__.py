@@ -1,0 +1,1 @@
+"""The pieces of the report, a file each."""

@@ -1,0 +1,16 @@
+"""What would mislead, from every stage that is in the report."""
+
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.result import StageResult
+from hourglass.report.pieces.piece import Findings, Piece, Printed
+
+
+def _cautions(found: Findings) -> Printed:
+    seen: dict[str, Caution] = {}
+    for result in found.results.values():
+        for caution in result.cautions if isinstance(result, StageResult) else ():
+            seen.setdefault(caution.key, caution)
+    return Printed(cautions=tuple(seen.values()))
+
+
+PIECE = Piece("cautions", "Read with care", "cautions", _cautions)

@@ -1,0 +1,117 @@
+"""The table of groups, and what the test says."""
+
+from typing import cast
+
+from hourglass.analysis.compare.run import CompareResult
+from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curves import CurvePoint, CurveReading
+from hourglass.analysis.shared.sections import Cell, Raw, figure, whole, words
+from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.tables import ReportRow, ReportTable
+
+
+def _groups(found: Findings) -> Printed:
+    compared = cast(CompareResult | None, found.results.get("compare"))
+    estimated = cast(EstimateResult | None, found.results.get("estimate"))
+    curves = [
+        *([] if estimated is None else [estimated.curve]),
+        *([] if compared is None else compared.curves),
+    ]
+    table = group_table(found.cohort, curves, found.times)
+    if compared is None or compared.blank is not None:
+        return Printed(tables=(table,))
+    said = comparison_words(compared)
+    return Printed(method=compared.sentence.text, paragraphs=(said,), tables=(table,))
+
+
+def comparison_words(compare: CompareResult) -> str:
+    """Events seen and expected, and the test."""
+    test, name = compare.test, compare.test_name.lower()
+    if test.p is None:
+        return f"There is no {name} test: {test.blank}."
+    seen = wording.listed(
+        [
+            f"{wording.grouped(g.observed)} events in {g.label} where "
+            f"{wording.rounded(g.expected, 1)} were expected"
+            for g in compare.groups
+        ]
+    )
+    said = (
+        f"There were {seen} if the groups did not differ ({name} χ² "
+        f"{wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)})."
+    )
+    if compare.left_out:
+        said += f" {wording.count(compare.left_out, 'rows')} without a group were left out."
+    return said
+
+
+def group_table(
+    cohort: CohortSummary, curves: list[CurveReading], times: tuple[float, ...]
+) -> ReportTable:
+    """Subjects, events, median and survival at chosen times: everyone, and each group."""
+    head = [
+        "",
+        cohort.rows_are,
+        "events",
+        f"median, {cohort.unit} (interval)",
+        *(f"free at {wording.plain(t)}" for t in times),
+    ]
+    keys = ["group", "subjects", "events", "median", "median_lower", "median_upper"]
+    for t in times:
+        at = wording.plain(t)
+        keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"at_risk_at_{at}"]
+    moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
+    note = f" {cohort.rows_are.capitalize()} who moved on: {wording.listed(moved)}."
+    return ReportTable(
+        "groups",
+        "Groups",
+        tuple(head),
+        tuple(keys),
+        tuple(_group_row(curve, cohort.decimals) for curve in curves),
+        "Medians are over everyone followed. In brackets the pointwise intervals on the log–log "
+        "scale; after the bar the number at risk at that time." + (note if moved else ""),
+    )
+
+
+def _group_row(curve: CurveReading, decimals: int) -> ReportRow:
+    median = curve.median
+    cells = [
+        words(curve.label),
+        whole(curve.subjects),
+        whole(curve.events),
+        figure(median.whole(decimals), median.time),
+        *(_at(point) for point in curve.points),
+    ]
+    raw: list[Raw] = [
+        curve.label,
+        curve.subjects,
+        curve.events,
+        median.time,
+        median.lower,
+        median.upper,
+    ]
+    for point in curve.points:
+        raw += [point.survival, point.lower, point.upper, point.at_risk]
+    return ReportRow(tuple(cells), tuple(raw))
+
+
+def _at(point: CurvePoint) -> Cell:
+    if point.survival is None:
+        return Cell(text="not followed so far")
+    text = wording.percent(point.survival)
+    if point.lower is not None and point.upper is not None:
+        low, high = wording.share_of_100(point.lower), wording.share_of_100(point.upper)
+        text += f" ({wording.interval(low, high)})"
+    return figure(f"{text} | {wording.grouped(point.at_risk)}", point.survival)
+
+
+PIECE = Piece(
+    "groups",
+    "Groups",
+    "the table of groups",
+    _groups,
+    needs=("estimate", "compare"),
+    offer="A comparison of groups",
+)

@@ -1,0 +1,110 @@
+"""What a piece of the report is."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.figure import Figure
+from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.report.tables import ReportTable
+
+
+@dataclass(frozen=True, slots=True)
+class LoggedDecision:
+    """A standing decision as the report tells it."""
+
+    stage: str
+    sentence: str
+    reason: str
+    made_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """Everything a report is made from.
+
+    ``results`` holds those of stages ("model") and of their parts ("model/ranking"); a stage that
+    nobody asked for has none.
+    """
+
+    study: str
+    file: str
+    sha256: str
+    prepare: PrepareResult
+    cohort: CohortSummary
+    results: Mapping[str, StageResult | PartResult]
+    decisions: tuple[LoggedDecision, ...]
+    times: tuple[float, ...]
+
+    def has(self, key: str) -> bool:
+        """Whether there is a result of a stage, or of a part."""
+        return key in self.results
+
+
+@dataclass(frozen=True, slots=True)
+class PrintedFigure:
+    """Some tracks of a figure, to be drawn, and the note under them."""
+
+    figure: Figure
+    tracks: tuple[str, ...]
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Printed:
+    """What a piece prints under its heading.
+
+    Attributes:
+        method: the statement as a sentence.
+        paragraphs: what was found, in words.
+        tables: at full precision in their CSV files.
+        figure: drawn under them.
+        note: in small print at the end.
+        items: a list of sentences, each with the reason given for it and what stands beside it.
+        cautions: what would mislead.
+    """
+
+    method: str = ""
+    paragraphs: tuple[str, ...] = ()
+    tables: tuple[ReportTable, ...] = ()
+    figure: PrintedFigure | None = None
+    note: str = ""
+    items: tuple[tuple[str, str, str], ...] = ()
+    cautions: tuple[Caution, ...] = ()
+
+    @property
+    def empty(self) -> bool:
+        """Whether there is nothing to print."""
+        return self == Printed()
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A piece of the report.
+
+    Attributes:
+        key: its name in statements and addresses; ``title``: its heading.
+        words: what it is called in the report's sentence.
+        render: what it prints.
+        needs: the stages (one of them is enough) that must have been asked for; none, if always there.
+        parts: the parts of results that it prints from.
+        offer: what is said of it where its stage has not been opened.
+    """
+
+    key: str
+    title: str
+    words: str
+    render: Callable[[Findings], Printed]
+    needs: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    offer: str = ""
+
+    def there(self, found: Findings) -> bool:
+        """Whether it can be printed."""
+        return not self.needs or any(found.has(stage) for stage in self.needs)
+
+
+Pieces = tuple[Piece, ...]

@@ -1,0 +1,90 @@
+"""Hazard ratios, unadjusted and adjusted."""
+
+from typing import cast
+
+from hourglass.analysis.model.parts import Ranking
+from hourglass.analysis.model.readings import ChiSquared, RatioReading
+from hourglass.analysis.model.run import ModelResult
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sections import Raw, figure, words
+from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.tables import ReportRow, ReportTable
+
+FIGURES = ("ratio", "lower", "upper", "p")
+
+
+def _ratios(found: Findings) -> Printed:
+    model = cast(ModelResult, found.results["model"])
+    if model.blank is not None:
+        return Printed(method=model.sentence.text, paragraphs=(model.blank,))
+    ranking = cast(Ranking | None, found.results.get("model/ranking"))
+    return Printed(
+        method=model.sentence.text,
+        paragraphs=(model_words(model, ranking),),
+        tables=(ratio_table(model),),
+        note=f"{'; '.join(_test(t) for t in model.tests)}. Ties by Efron (1977).",
+    )
+
+
+def _test(test: ChiSquared) -> str:
+    statistic = wording.statistic(test.statistic)
+    return f"{test.name} χ² {statistic}, {test.df} df, {wording.p_phrase(test.p)}"
+
+
+def model_words(model: ModelResult, ranking: Ranking | None) -> str:
+    """Each ratio in a sentence, the rows and events, and concordance."""
+    left = "; ".join(f"{wording.grouped(o.rows)} for want of {o.column}" for o in model.left_out)
+    said = " ".join(model.words) + (
+        f" The model rests on {wording.grouped(model.rows)} rows and "
+        f"{wording.grouped(model.events)} events"
+        + (f" ({wording.grouped(model.rows_left_out)} rows left out: {left})" if left else "")
+        + "."
+    )
+    if ranking is None or ranking.concordance is None or ranking.standard_error is None:
+        return said
+    return (
+        f"{said} It puts {wording.percent(ranking.concordance)} of the pairs that can be compared in "
+        f"the order in which they happened (concordance {wording.rounded(ranking.concordance, 3)}, "
+        f"standard error {wording.rounded(ranking.standard_error, 3)})."
+    )
+
+
+def ratio_table(model: ModelResult) -> ReportTable:
+    """Hazard ratios, each on its own and adjusted for the others."""
+    rows = []
+    for term in model.terms:
+        for c in term.coefficients:
+            name = f"{term.name}: {c.label}" if term.category else term.name
+            cells = (
+                words(name),
+                words(c.told),
+                figure(c.alone.worded, c.alone.ratio),
+                figure(wording.p_value(c.alone.p), c.alone.p),
+                figure(c.adjusted.worded, c.adjusted.ratio),
+                figure(wording.p_value(c.adjusted.p), c.adjusted.p),
+            )
+            rows.append(ReportRow(cells, (name, c.told, *_raw(c.alone), *_raw(c.adjusted))))
+    return ReportTable(
+        "ratios",
+        "Hazard ratios",
+        ("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
+        ("term", "against", *(f"alone_{f}" for f in FIGURES), *(f"adjusted_{f}" for f in FIGURES)),
+        tuple(rows),
+        "Both columns come from the same rows. A hazard ratio compares rates at any moment among "
+        "those still free of the event: it is not a ratio of shares.",
+    )
+
+
+def _raw(reading: RatioReading) -> tuple[Raw, ...]:
+    return (reading.ratio, reading.lower, reading.upper, reading.p)
+
+
+PIECE = Piece(
+    "ratios",
+    "Hazard ratios",
+    "hazard ratios",
+    _ratios,
+    needs=("model",),
+    parts=("model/ranking",),
+    offer="Hazard ratios",
+)

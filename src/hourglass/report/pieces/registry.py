@@ -1,0 +1,24 @@
+"""The pieces of the report, in their order: an explicit table, which nothing else repeats."""
+
+from hourglass.report.pieces import (
+    cautions,
+    checks,
+    curves,
+    decisions,
+    follow_up,
+    groups,
+    ratios,
+    rows,
+)
+from hourglass.report.pieces.piece import Pieces
+
+PIECES: Pieces = (
+    rows.PIECE,
+    follow_up.PIECE,
+    groups.PIECE,
+    curves.PIECE,
+    ratios.PIECE,
+    checks.PIECE,
+    cautions.PIECE,
+    decisions.PIECE,
+)
