@@ -16,17 +16,19 @@ MAY_IMPORT = {
     "core": set(),
     "cohort": {"core"},
     "analysis": {"core", "cohort"},
+    "study": {"core", "cohort", "analysis"},
     "report": {"core", "cohort", "analysis"},
-    "store": {"core", "cohort", "analysis"},
-    "api": {"core", "cohort", "analysis", "report", "store"},
-    "cli": {"core", "cohort", "analysis", "report", "store", "api"},
+    "store": {"core", "cohort", "analysis", "study"},
+    "api": {"core", "cohort", "analysis", "study", "report", "store"},
+    "cli": {"core", "cohort", "analysis", "study", "report", "store", "api"},
 }
 # What each package may import of others', besides the standard library.
 OUTSIDE = {
     "core": {"numpy", "scipy"},
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic"},
-    "report": {"numpy", "pyarrow", "jinja2", "markupsafe"},
+    "study": {"pydantic"},
+    "report": {"numpy", "pyarrow", "jinja2", "markupsafe", "pydantic"},
     "store": {"psycopg", "pydantic"},
 }
 WEB_MAY_IMPORT = {
@@ -35,12 +37,13 @@ WEB_MAY_IMPORT = {
     "theme": set(),
     "api": set(),
     "statement": {"api", "numbers"},
-    "workings": {"api", "numbers"},
+    "tables": set(),
+    "workings": {"api", "tables"},
     "readings": {"api", "numbers", "sand", "workings"},
     "tracks": {"api", "numbers", "sand"},
-    "frame": {"api", "numbers", "statement", "workings", "readings"},
+    "frame": {"api", "numbers", "sand", "statement", "workings", "readings", "tracks"},
     "stages": {
-        "api", "numbers", "sand", "frame", "statement", "workings", "readings", "tracks",
+        "api", "numbers", "sand", "tables", "frame", "statement", "workings", "readings", "tracks",
     },
 }  # fmt: skip
 

@@ -1,20 +1,39 @@
 """The real application over a real database, called as a browser would call it."""
 
+from dataclasses import replace
+
 import pytest
 from fastapi.testclient import TestClient
 
 from hourglass.api.app import create_app
-from hourglass.api.settings import Settings
+from hourglass.api.settings import MIB, Settings
 
 BASE = "http://127.0.0.1:8000"
 
 
 @pytest.fixture(scope="module")
 def client(database, tmp_path_factory):
-    settings = Settings(database, tmp_path_factory.mktemp("var"), upload_limit=1_000_000)
+    settings = Settings(
+        database_url=database,
+        var=tmp_path_factory.mktemp("var"),
+        upload_limit_mb=1_000_000 / MIB,
+        processes=0,
+    )
     app = create_app(settings)
     with TestClient(app, base_url=BASE, raise_server_exceptions=False) as client:
         yield client
+
+
+@pytest.fixture
+def runs(client, monkeypatch):
+    """Have a stage run otherwise: ``runs(name, run)``."""
+
+    def otherwise(name, run):
+        results = client.app.state.hourglass.results
+        changed = tuple(replace(s, run=run) if s.name == name else s for s in results.stages)
+        monkeypatch.setattr(results, "stages", changed)
+
+    return otherwise
 
 
 class Api:
@@ -42,6 +61,12 @@ class Api:
         while reply["work"]:
             reply = self.get(study, stage)
         assert reply["result"] is not None, reply
+        return reply["result"]
+
+    def part(self, study, part):
+        reply = self.get(study, part)
+        while reply["work"]:
+            reply = self.get(study, part)
         return reply["result"]
 
     def prepare(self, study):

@@ -7,6 +7,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from hourglass.core.comparison.weights import WEIGHTS
+
 COLUMNS = ["drops", "vessels", "age", "donor_cells", "centre", "graft_no", "outcome", "gone", ""]
 columns = st.sampled_from(COLUMNS)
 words = st.one_of(st.sampled_from(["standard", "none", "yes", ""]), st.text(max_size=5))
@@ -16,10 +18,14 @@ terms = st.one_of(
     st.fixed_dictionaries({"kind": st.just("number"), "column": columns, "unit": numbers}),
     st.fixed_dictionaries({"kind": st.just("doubling"), "column": columns}),
 )
-clocks = st.sampled_from(["one minus survival", "time", "log time", "rank", "sundial"])
+functions = st.sampled_from(["one minus survival", "time", "log time", "rank", "sundial"])
 statements = st.one_of(
     st.fixed_dictionaries(
-        {"stage": st.just("estimate"), "times": st.lists(numbers, max_size=4), "level": numbers}
+        {
+            "stage": st.just("estimate"),
+            "times": st.lists(numbers, max_size=4),
+            "confidence": numbers,
+        }
     ),
     st.fixed_dictionaries(
         {
@@ -27,12 +33,13 @@ statements = st.one_of(
             "by": st.one_of(st.none(), columns),
             "reference": st.one_of(st.none(), words),
             "contrast": st.one_of(st.none(), words),
+            "weight": st.sampled_from([*(w.key for w in WEIGHTS), "sundial"]),
         }
     ),
     st.fixed_dictionaries({"stage": st.just("model"), "terms": st.lists(terms, max_size=3)}),
-    st.fixed_dictionaries({"stage": st.just("check"), "clock": clocks}),
+    st.fixed_dictionaries({"stage": st.just("check"), "time_function": functions}),
     st.fixed_dictionaries(
-        {"stage": st.just("report"), "title": words, "pieces": st.lists(words, max_size=3)}
+        {"stage": st.just("report"), "title": words, "left_out": st.lists(words, max_size=3)}
     ),
 )
 

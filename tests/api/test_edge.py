@@ -7,8 +7,9 @@ from fastapi.testclient import TestClient
 
 from hourglass import VERSION
 from hourglass.api.app import create_app
-from hourglass.api.settings import Settings, from_environment
+from hourglass.api.settings import Settings
 from hourglass.cli.client_types import DOCUMENT, drift, openapi_text
+from hourglass.store.migrate import migrations
 
 NOBODY = "00000000-0000-0000-0000-000000000000"
 
@@ -17,7 +18,7 @@ def test_health_tells_version_database_and_limits(client):
     assert client.get("/api/health").json() == {
         "version": VERSION,
         "database": "ready",
-        "database_version": 3,
+        "database_version": migrations()[-1][0],
         "upload_limit": 1_000_000,
     }
 
@@ -91,7 +92,7 @@ def test_every_refusal_is_a_problem_in_words(client, method, path, body, status,
 
 
 def test_a_database_that_is_away_is_said_and_health_still_answers(tmp_path):
-    away = Settings("postgresql://nobody@127.0.0.1:1/none", tmp_path)
+    away = Settings(database_url="postgresql://nobody@127.0.0.1:1/none", var=tmp_path, processes=0)
     with TestClient(create_app(away), base_url="http://127.0.0.1:8000") as client:
         assert client.get("/api/health").json()["database"] == "away"
         found = client.get("/api/studies")
@@ -100,7 +101,7 @@ def test_a_database_that_is_away_is_said_and_health_still_answers(tmp_path):
 
 
 def test_a_client_that_is_not_built_is_said(database, tmp_path):
-    settings = Settings(database, tmp_path, web=tmp_path / "nowhere")
+    settings = Settings(database_url=database, var=tmp_path, web=tmp_path / "nowhere", processes=0)
     with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
         assert client.get("/").status_code == 503
 
@@ -115,7 +116,7 @@ def test_every_address_of_the_client_gives_its_page(client):
 
 def test_the_limit_is_set_from_outside(monkeypatch, tmp_path):
     monkeypatch.setenv("HOURGLASS_UPLOAD_LIMIT_MB", "3")
-    assert from_environment("", tmp_path, 8000).upload_limit == 3 * 1024 * 1024
+    assert Settings(database_url="", var=tmp_path).upload_limit == 3 * 1024 * 1024
 
 
 def test_drift_between_server_and_client_is_noticed(monkeypatch, tmp_path):

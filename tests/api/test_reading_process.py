@@ -6,7 +6,7 @@ import time
 
 import pytest
 
-from hourglass.analysis.watch import CancelledError, unwatched
+from hourglass.analysis.shared.watch import CancelledError, unwatched
 from hourglass.api.reading_process import FileReader
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import packed

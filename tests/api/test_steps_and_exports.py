@@ -1,4 +1,4 @@
-"""Steps, cuts and what is taken out, over HTTP."""
+"""Steps, exports and what is taken out, over HTTP."""
 
 import csv
 import io
@@ -14,8 +14,8 @@ ROWS = [
     for k in range(40)
 ]
 MEANINGS = {"0": {"meaning": "censored", "name": ""}, "1": {"meaning": "event", "name": ""}}
-CUT = {"kind": "cut_number", "column": "age", "points": [60], "into": "older"}
-ON_CUT = {"kind": "respell_levels", "column": "older", "spelling": {"under 60": "young"}}
+SPLIT = {"kind": "split_number", "column": "age", "points": [60], "into": "older"}
+ON_SPLIT = {"kind": "respell_levels", "column": "older", "spelling": {"under 60": "young"}}
 
 
 @pytest.fixture
@@ -51,17 +51,17 @@ def steps(api, study):
 
 
 def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
-    tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": CUT}).json()
+    tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()
     assert [(b["label"], b["rows"], b["events"]) for b in tried["bands"]] == [
         ("under 60", 20, 13),
         ("60 and over", 20, 13),
     ]
     assert steps(api, study) == []
-    assert take(api, study, CUT).json()["sentence"] == "Cut age at 60"
-    assert take(api, study, ON_CUT).status_code == 201
+    assert take(api, study, SPLIT).json()["sentence"] == "Split age at 60"
+    assert take(api, study, ON_SPLIT).status_code == 201
     first, second = steps(api, study)
     assert (first["made"], second["made"], second["broken"]) == ("2 levels", "2 levels", "")
-    other = {**CUT, "into": "band"}
+    other = {**SPLIT, "into": "band"}
     edited = api.client.put(
         f"/api/studies/{study}/steps/{first['id']}", json={"step": other, "reason": ""}
     )
@@ -77,7 +77,7 @@ def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_st
 
 
 def test_a_step_that_does_not_fit_is_refused_and_nothing_is_recorded(api, study):
-    refused = take(api, study, {**CUT, "column": "arm"})
+    refused = take(api, study, {**SPLIT, "column": "arm"})
     assert refused.status_code == 422
     assert "does not hold numbers" in refused.json()["detail"]
     assert steps(api, study) == []
@@ -91,7 +91,7 @@ def test_undoing_gives_back_the_identical_table_and_redoing_too(api, study):
         "kind": "set_aside_where",
         "condition": {"clauses": [{"column": "age", "test": "over", "values": ["70"]}]},
     }
-    for step in (CUT, ON_CUT, aside, {"kind": "new_column", "name": "z", "formula": "age / t"}):
+    for step in (SPLIT, ON_SPLIT, aside, {"kind": "new_column", "name": "z", "formula": "age / t"}):
         assert take(api, study, step).status_code == 201
         seen.append(table_of(api, study))
     for before in reversed(seen[:-1]):
@@ -111,23 +111,28 @@ def test_undoing_gives_back_the_identical_table_and_redoing_too(api, study):
 def test_steps_move_and_go(api, study):
     halve = {"kind": "transform", "column": "age", "by": "per", "per": 2, "into": "age"}
     take(api, study, halve)
-    take(api, study, {**CUT, "points": [30]})
+    take(api, study, {**SPLIT, "points": [30]})
     one, two = steps(api, study)
     before = table_of(api, study)
     assert arrange(api, study, [two, one]).status_code == 204
-    assert table_of(api, study) != before, "the cut now sees the ages as they are in the file"
+    assert table_of(api, study) != before, "the split now sees the ages as they are in the file"
     assert arrange(api, study, [two, {"id": 10**9, "active": True}]).status_code == 409
     assert arrange(api, study, [one]).status_code == 204
     assert [s["name"] for s in steps(api, study)] == ["age: per 2"]
     assert [d["withdrawn_at"] is None for d in api.get(study, "decisions")] == [True, False]
 
 
+def old_form(step):
+    """A step as documents of version 1 had it."""
+    return {**step, "kind": step["kind"].replace("split_number", "cut_number")}
+
+
 def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
-    for step in (CUT, {"kind": "set_aside_repeats", "key": ["t", "arm"]}):
+    for step in (SPLIT, {"kind": "set_aside_repeats", "key": ["t", "arm"]}):
         take(api, study, step)
     plan = api.client.get(f"/api/studies/{study}/plan")
     body = json.loads(plan.text)
-    assert (body["format"], body["version"]) == ("olden-hourglass steps", 1)
+    assert (body["format"], body["version"]) == ("olden-hourglass steps", 2)
     assert [s["reason"] for s in body["steps"]] == ["as planned"] * 2
     other = api.new("Another")
     api.upload(other, HEAD + "".join(ROWS))
@@ -135,7 +140,14 @@ def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
     assert table_of(api, other) == table_of(api, study)
     one, two = (api.result(s, "estimate") for s in (study, other))
     assert one == two
-    wrong = api.client.post(f"/api/studies/{other}/plan", json={**body, "version": 2})
+    first = {
+        **body,
+        "version": 1,
+        "steps": [{**s, "step": old_form(s["step"])} for s in body["steps"]],
+    }
+    assert api.client.post(f"/api/studies/{other}/plan", json=first).status_code == 201
+    assert table_of(api, other) == table_of(api, study), "a document of version 1 says the same"
+    wrong = api.client.post(f"/api/studies/{other}/plan", json={**body, "version": 3})
     assert wrong.status_code == 422
 
 
@@ -164,7 +176,7 @@ def send_next(api, study, text, name="next.csv"):
     return api.client.put(url, params={"name": name}, content=text.encode())
 
 
-def test_a_new_cut_is_compared_accepted_and_the_old_one_stays(api, study):
+def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     aside = {"kind": "set_aside", "rows": [3, 40], "why": "withdrew consent"}
     take(api, study, aside)
     take(api, study, {"kind": "correct_cell", "row": 6, "column": "age", "value": "99"})
@@ -176,38 +188,38 @@ def test_a_new_cut_is_compared_accepted_and_the_old_one_stays(api, study):
     assert send_next(api, study, HEAD + "".join(new)).status_code == 204
     assert api.get(study, "prepare")["waiting"] is True
     assert api.result(study, "estimate") == before, "nothing changes until it is accepted"
-    found = api.get(study, "cuts")
+    found = api.get(study, "exports")
     told = found["comparison"]
     assert (told["new"], told["gone"], told["changed"]) == (1, 1, 1)
     assert (told["new_rows"], told["gone_rows"]) == (["n1"], ["p39"])
     assert told["changed_cells"] == [{"who": "p05", "column": "age", "before": "45", "after": "46"}]
     assert told["not_found"] == [
-        "“Set aside: withdrew consent” named 1 row that the new cut does not have."
+        "“Set aside: withdrew consent” named 1 row that the new export does not have."
     ]
     pairs = {h["stage"]: (h["before"], h["after"]) for h in told["headlines"]}
-    assert pairs["prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
-    assert pairs["estimate"][0] == before["headline"]
-    waiting = next(c["id"] for c in found["cuts"] if not c["accepted"])
-    assert api.client.post(f"/api/studies/{study}/cuts/{waiting}/current").status_code == 204
+    assert pairs["Prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
+    assert pairs["Estimate"][0] == before["headline"]
+    waiting = next(c["id"] for c in found["exports"] if not c["accepted"])
+    assert api.client.post(f"/api/studies/{study}/exports/{waiting}/current").status_code == 204
     page = table_of(api, study)
     people = {r["cells"][0]: r["cells"] for r in page["rows"]}
     assert "p02" not in people, "the person set aside is still set aside, wherever the row is now"
     assert people["p05"][3] == "99", "and the corrected cell still corrected"
     assert "n1" in people
-    old = next(c["id"] for c in api.get(study, "cuts")["cuts"] if not c["current"])
-    assert api.client.post(f"/api/studies/{study}/cuts/{old}/current").status_code == 204
+    old = next(c["id"] for c in api.get(study, "exports")["exports"] if not c["current"])
+    assert api.client.post(f"/api/studies/{study}/exports/{old}/current").status_code == 204
     assert api.result(study, "estimate") == before
 
 
-def test_a_cut_that_is_refused_leaves_no_trace(api, study):
+def test_a_export_that_is_refused_leaves_no_trace(api, study):
     send_next(api, study, HEAD + "".join(ROWS[:10]))
     send_next(api, study, HEAD.replace("age,", "") + "p1,1,1,a,x\n")
-    told = api.get(study, "cuts")
-    assert len(told["cuts"]) == 2, "a newer one takes the place of the one that waits"
+    told = api.get(study, "exports")
+    assert len(told["exports"]) == 2, "a newer one takes the place of the one that waits"
     assert told["comparison"]["columns_gone"] == ["age"]
-    assert api.client.delete(f"/api/studies/{study}/cuts/waiting").status_code == 204
-    assert len(api.get(study, "cuts")["cuts"]) == 1
-    assert api.client.post(f"/api/studies/{study}/cuts/999999/current").status_code == 404
+    assert api.client.delete(f"/api/studies/{study}/exports/waiting").status_code == 204
+    assert len(api.get(study, "exports")["exports"]) == 1
+    assert api.client.post(f"/api/studies/{study}/exports/999999/current").status_code == 404
 
 
 def test_layouts_are_confirmed_by_a_person(api):
@@ -229,7 +241,7 @@ def test_layouts_are_confirmed_by_a_person(api):
 
 def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
     take(api, study, {"kind": "label_column", "column": "age", "label": "Age", "unit": "years"})
-    take(api, study, CUT)
+    take(api, study, SPLIT)
     get = api.client.get
     harmless = list(csv.DictReader(io.StringIO(get(f"/api/studies/{study}/prepared.csv").text)))
     exact = list(
@@ -248,7 +260,7 @@ def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
         for r in csv.DictReader(io.StringIO(get(f"/api/studies/{study}/codebook.csv").text))
     }
     assert book["older"]["levels"] == "under 60 | 60 and over"
-    assert book["older"]["origin"] == "made by step 2: Cut age at 60"
+    assert book["older"]["origin"] == "made by step 2: Split age at 60"
     assert book["age"]["origin"].startswith("read from the file; changed by step 1")
     assert book["time followed"]["origin"] == "made by the follow-up statement"
 

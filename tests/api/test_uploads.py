@@ -14,8 +14,8 @@ from test_prepare import MEANINGS
 
 from hourglass.api.app import create_app
 from hourglass.api.routes import files
-from hourglass.api.settings import Settings, from_environment
-from hourglass.store.demos import FOLDER
+from hourglass.api.settings import Settings
+from hourglass.study.demos import FOLDER
 
 IMPORTS = sorted((FOLDER / "imports").iterdir())
 
@@ -70,7 +70,7 @@ def test_limits_come_from_the_environment(monkeypatch, tmp_path):
         ("HOURGLASS_READING_SECONDS", "20"),
     ):
         monkeypatch.setenv(name, value)
-    found = from_environment("postgresql://nowhere", tmp_path, 8000)
+    found = Settings(database_url="postgresql://nowhere", var=tmp_path)
     assert found.upload_limit == 3 * 2**20
     assert (found.limits.most_cells, found.limits.most_columns) == (77, 5)
     assert found.limits.most_unpacked == 9 * 2**20
@@ -93,7 +93,7 @@ def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    app = create_app(Settings(database, tmp_path / "var", port=port))
+    app = create_app(Settings(database_url=database, var=tmp_path / "var", port=port, processes=0))
     server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
@@ -151,7 +151,9 @@ bodies = st.one_of(
     json_values,
     st.builds(
         lambda kind, more: {"step": {"kind": kind, **more}, "reason": ""},
-        st.sampled_from(["set_aside", "cut_number", "new_column", "set_aside_where", "transform"]),
+        st.sampled_from(
+            ["set_aside", "split_number", "new_column", "set_aside_where", "transform"]
+        ),
         st.dictionaries(st.sampled_from(FIELDS), json_values, max_size=4),
     ),
 )

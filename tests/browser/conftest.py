@@ -4,6 +4,8 @@ import os
 import socket
 import threading
 import time
+from contextlib import nullcontext
+from dataclasses import replace
 from pathlib import Path
 
 import httpx
@@ -16,10 +18,32 @@ from psycopg.rows import dict_row
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.store.blobs import Blobs
-from hourglass.store.demos import load_missing_demos
+from hourglass.store.postgres import Postgres
+from hourglass.study.demos import load_missing_demos
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
+
+
+class Address(str):
+    """Where the application answers, and the application."""
+
+    def __new__(cls, text, app):
+        made = super().__new__(cls, text)
+        made.app = app
+        return made
+
+
+@pytest.fixture
+def runs(address, monkeypatch):
+    """Have a stage run otherwise: ``runs(name, run)``."""
+
+    def otherwise(name, run):
+        results = address.app.state.hourglass.results
+        changed = tuple(replace(s, run=run) if s.name == name else s for s in results.stages)
+        monkeypatch.setattr(results, "stages", changed)
+
+    return otherwise
 
 
 @pytest.fixture(scope="module")
@@ -30,14 +54,14 @@ def address(database, tmp_path_factory):
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
-        load_missing_demos(db, Blobs(var / "files"))
-    app = create_app(Settings(database, var, port=port))
+        load_missing_demos(Postgres(lambda: nullcontext(db)), Blobs(var / "files"))
+    app = create_app(Settings(database_url=database, var=var, port=port, processes=0))
     server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.05)
-    yield f"http://127.0.0.1:{port}"
+    yield Address(f"http://127.0.0.1:{port}", app)
     server.should_exit = True
     thread.join(10)
 

@@ -3,8 +3,7 @@
 import json
 import re
 
-from hourglass.analysis.watch import CancelledError
-from hourglass.api import stage_results
+from hourglass.analysis.shared.watch import CancelledError
 
 
 def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):
@@ -67,18 +66,16 @@ def test_everything_can_be_reached_with_tab(page):
         assert any(wanted in (one or "") for one in reached), wanted
 
 
-def test_long_work_shows_its_progress_and_can_be_cancelled(page, monkeypatch):
-    def endless(desk, study, watch):
+def test_long_work_shows_its_progress_and_can_be_cancelled(page, runs):
+    def endless(cohort, asked, watch):
         while True:
             watch("counting grains", 0.37)
 
-    monkeypatch.setitem(stage_results.COMPUTE, "check", endless)
+    runs("check", endless)
     page.open("Harbour lamps", "check")
     page.get_by_text("Counting grains … 37%").wait_for()
     assert page.get_by_role("progressbar").get_attribute("aria-valuenow") == "37"
-    monkeypatch.setitem(
-        stage_results.COMPUTE, "check", lambda *_: (_ for _ in ()).throw(CancelledError())
-    )
+    runs("check", lambda *_: (_ for _ in ()).throw(CancelledError()))
     page.button("Cancel").click()
     page.get_by_text("The work was cancelled").wait_for()
     page.errors[:] = [e for e in page.errors if "409" not in e]
@@ -88,10 +85,12 @@ def test_a_server_that_is_away_is_said_and_nothing_is_lost(page):
     page.open("Harbour lamps", "estimate")
     page.get_by_role("slider", name="Sand line").wait_for()
     page.route("**/statement", lambda route: route.abort())
-    page.slot("level").click()
+    page.slot("confidence").click()
     page.get_by_role("menuitem", name=re.compile("^90%")).click()
     page.get_by_role("alert").get_by_text("What was saved is safe").wait_for()
-    assert page.slot("level").inner_text() == "95%", "what was not saved is not shown as if it were"
+    assert page.slot("confidence").inner_text() == "95%", (
+        "what was not saved is not shown as if it were"
+    )
     page.errors[:] = [e for e in page.errors if "ERR_FAILED" not in e]
 
 
@@ -105,7 +104,7 @@ def test_a_problem_is_shown_in_the_servers_own_words(page):
             status=503, body=json.dumps(problem), content_type="application/problem+json"
         ),
     )
-    page.slot("level").click()
+    page.slot("confidence").click()
     page.get_by_role("menuitem", name=re.compile("^99%")).click()
     page.get_by_role("alert").get_by_text("The well has run dry.").wait_for()
     page.errors[:] = [e for e in page.errors if "503" not in e]

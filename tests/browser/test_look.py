@@ -5,7 +5,9 @@ import gzip
 import httpx
 import pytest
 
-from hourglass.analysis.statements import STAGES
+from hourglass.analysis.registry import STAGES
+
+SPINE = ("prepare", *(stage.name for stage in STAGES), "report")
 
 LONG = "a very long treatment name that goes on and on, with commas, and on " * 2
 
@@ -17,7 +19,7 @@ def themed(page, request):
     return page
 
 
-@pytest.mark.parametrize("stage", STAGES)
+@pytest.mark.parametrize("stage", SPINE)
 def test_every_stage_passes_the_accessibility_checker(themed, stage):
     themed.open("Larkmoor corneal grafts", stage)
     themed.page.wait_for_load_state("networkidle")
@@ -48,7 +50,7 @@ def overflowing(page):
 
 
 @pytest.mark.parametrize("width", [1024, 1280, 1600])
-@pytest.mark.parametrize("stage", STAGES)
+@pytest.mark.parametrize("stage", SPINE)
 def test_nothing_sticks_out_at_any_width(page, width, stage):
     page.set_viewport_size({"width": width, "height": 800})
     page.open("Larkmoor corneal grafts", stage)
@@ -157,7 +159,7 @@ def test_the_first_load_is_light_and_kept_for_good(page):
     assert {a.headers["cache-control"] for a in answers} == {"public, max-age=31536000, immutable"}
     page.open("Harbour lamps", "estimate")
     later = page.evaluate("performance.getEntriesByType('resource').map(e => e.name)")
-    assert any("/Estimate-" in name for name in later), "a stage comes when it is opened"
+    assert any("/AnyStage-" in name for name in later), "a stage comes when it is opened"
     assert not any("/Prepare-" in name for name in later)
 
 

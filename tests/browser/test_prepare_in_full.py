@@ -1,4 +1,4 @@
-"""Prepare as it is worked in: layouts, how a file is read, steps, describe, new cuts."""
+"""Prepare as it is worked in: layouts, how a file is read, steps, describe, new exports."""
 
 from pathlib import Path
 
@@ -102,11 +102,11 @@ def test_a_step_is_written_tried_taken_edited_undone_and_removed_by_keyboard(pag
     page.locator(".steps").get_by_text("Set aside: entered twice").wait_for()
     page.button("Add step").focus()
     page.keyboard.press("Enter")
-    page.get_by_role("menuitem", name="Cut a number").focus()
+    page.get_by_role("menuitem", name="Split a number").focus()
     page.keyboard.press("Enter")
     pick(page, "Column of numbers", "age")
     page.get_by_label("Points, such as 45, 65").fill("45, 65")
-    bands = page.table("Levels of age, cut")
+    bands = page.table("Levels of age, split")
     assert [row[0] for row in bands] == ["under 45", "45 to under 65", "65 and over"]
     assert sum(int(row[1]) for row in bands) == 600
     assert page.axe() == []
@@ -114,22 +114,22 @@ def test_a_step_is_written_tried_taken_edited_undone_and_removed_by_keyboard(pag
     page.keyboard.press("Tab")
     page.get_by_role("dialog").get_by_role("button", name="Add step").focus()
     page.keyboard.press("Enter")
-    name = page.locator(".steps").get_by_role("button", name="Cut age at 45, 65")
+    name = page.locator(".steps").get_by_role("button", name="Split age at 45, 65")
     name.wait_for()
-    page.locator(".rows").get_by_text("age, cut").wait_for()
+    page.locator(".rows").get_by_text("age, split").wait_for()
     name.press("Enter")
-    page.button("Edit 7 Cut age").or_(page.button("Edit Cut age at 45, 65")).click()
+    page.button("Edit 7 Split age").or_(page.button("Edit Split age at 45, 65")).click()
     page.get_by_label("Points, such as 45, 65").fill("50")
     page.button("Change step").click()
-    page.locator(".steps").get_by_text("Cut age at 50").wait_for()
+    page.locator(".steps").get_by_text("Split age at 50").wait_for()
     page.button("Undo").click()
-    page.locator(".steps").get_by_text("Cut age at 45, 65").wait_for()
+    page.locator(".steps").get_by_text("Split age at 45, 65").wait_for()
     page.button("Redo").click()
-    page.locator(".steps").get_by_text("Cut age at 50").click()
-    page.get_by_role("switch", name="On: Cut age at 50").click()
-    page.locator(".steps .off").get_by_text("Cut age at 50").wait_for()
-    page.button("Remove Cut age at 50").click()
-    page.locator(".steps").get_by_text("Cut age at 50").wait_for(state="detached")
+    page.locator(".steps").get_by_text("Split age at 50").click()
+    page.get_by_role("switch", name="On: Split age at 50").click()
+    page.locator(".steps .off").get_by_text("Split age at 50").wait_for()
+    page.button("Remove Split age at 50").click()
+    page.locator(".steps").get_by_text("Split age at 50").wait_for(state="detached")
 
 
 def test_a_formula_is_pointed_at_where_it_is_wrong(page):
@@ -165,7 +165,7 @@ def test_a_condition_has_clauses_and_says_what_missing_means(page):
     page.button("Cancel").click()
 
 
-def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_cut_stays(page):
+def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays(page):
     page.goto(page.address)
     page.button("Harbour lamps", exact=True).last.click()
     page.spine("Prepare").get_by_text("rows kept").wait_for()
@@ -176,14 +176,14 @@ def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_cut_stays(pa
     send(page, "lamps_in_spring.csv", "\n".join(lines[:-2]).encode())
     dialog.get_by_text("lamps_in_spring.csv waits to be accepted").wait_for()
     rows = page.table("Every stage before and after")
-    assert [row[0] for row in rows] == ["prepare", "estimate", "compare", "model", "check"]
+    assert [row[0] for row in rows] == ["Prepare", "Estimate", "Compare", "Model", "Check"]
     assert page.axe() == []
-    dialog.get_by_role("button", name="Accept the new cut").click()
+    dialog.get_by_role("button", name="Accept the new export").click()
     dialog.wait_for(state="detached")
     page.spine("Prepare").get_by_text("22 of 22 rows kept").wait_for()
     page.button("new export").click()
-    page.locator(".cuts li", has_text="harbour_lamps.csv").get_by_role("button").click()
-    page.locator(".cuts li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()
+    page.locator(".exports li", has_text="harbour_lamps.csv").get_by_role("button").click()
+    page.locator(".exports li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()
     page.button("Close").click()
     page.get_by_text("harbour_lamps.csv").first.wait_for()
 

@@ -12,22 +12,36 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from hourglass import VERSION
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
-from hourglass.api.desk import Desk
 from hourglass.api.guard import Guard
-from hourglass.api.routes import decisions, files, health, outputs, prepare, stages, steps, studies
+from hourglass.api.routes import (
+    analyses,
+    decisions,
+    files,
+    health,
+    outputs,
+    prepare,
+    steps,
+    studies,
+    work,
+)
 from hourglass.api.settings import Settings
+from hourglass.api.state import State
+from hourglass.report.pieces.piece import Pieces
+from hourglass.report.pieces.registry import PIECES
 
 
-def create_app(settings: Settings) -> FastAPI:
-    """The application over a migrated database."""
+def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIECES) -> FastAPI:
+    """The application over a migrated database, with its stages and the pieces of its report."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.desk = Desk(settings)
-        app.state.desk.open()
+        app.state.hourglass = State(settings, stages, pieces)
+        app.state.hourglass.open()
         yield
-        app.state.desk.close()
+        app.state.hourglass.close()
 
     app = FastAPI(
         title="Olden Hourglass",
@@ -41,8 +55,9 @@ def create_app(settings: Settings) -> FastAPI:
             "default": {"model": problems.Problem, "description": "What went wrong, in words"}
         },
     )
-    for part in (health, studies, files, prepare, steps, decisions, stages, outputs):
+    for part in (health, studies, files, prepare, steps, decisions, outputs, work):
         app.include_router(part.router)
+    app.include_router(analyses.router(stages))
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(Guard, hosts=settings.hosts)

@@ -9,18 +9,23 @@ from fastapi.responses import JSONResponse
 from psycopg_pool import PoolTimeout
 from starlette.exceptions import HTTPException
 
-from hourglass.analysis.design import UnusableTermError
-from hourglass.analysis.typed import Typed
-from hourglass.analysis.workings.sheet import NoWorkingsError
+from hourglass.analysis.model.design import UnusableTermError
+from hourglass.analysis.shared.stage import NoSuchPartError
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
 from hourglass.store.blobs import MissingBlobError
-from hourglass.store.cuts import FileAlreadyReadError
-from hourglass.store.demos import NoSuchDemoError
-from hourglass.store.rows import NoSuchStudyError
-from hourglass.store.steps import NothingToUndoError
+from hourglass.study.demos import NoSuchDemoError
+from hourglass.study.processes import WorkEndedError
+from hourglass.study.study import (
+    FileAlreadyReadError,
+    NoSuchAnalysisError,
+    NoSuchStudyError,
+    NothingToUndoError,
+)
 
 log = logging.getLogger("hourglass")
 
@@ -46,6 +51,8 @@ class ProblemError(Exception):
 
 KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     NoSuchStudyError: (404, "no-such-study", "No such study"),
+    NoSuchAnalysisError: (404, "no-such-analysis", "No such analysis"),
+    NoSuchPartError: (404, "no-such-part", "No such part"),
     NoSuchDemoError: (404, "no-such-demo", "No such demo"),
     NoWorkingsError: (404, "no-workings", "No workings"),
     FileAlreadyReadError: (409, "file-already-read", "The study has a file"),
@@ -55,6 +62,7 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     NoSuchColumnError: (422, "no-such-column", "No such column"),
     UnusableTermError: (422, "unusable-term", "The term cannot be used"),
     NotEstimableError: (422, "not-estimable", "Not estimable"),
+    WorkEndedError: (500, "work-ended", "The computation broke off"),
     MissingBlobError: (500, "missing-file", "The study's file is damaged"),
 }
 UNKEPT = (psycopg.DataError, UnicodeEncodeError)

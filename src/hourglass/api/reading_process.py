@@ -10,10 +10,11 @@ from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
-from hourglass.analysis.watch import Watch
+from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import find_recipe, read
 from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 MIB = 2**20
 LOOK_EVERY = 0.1
@@ -83,7 +84,8 @@ class FileReader:
             watch("reading the rows", 0.1)
             if time.monotonic() > until:
                 raise UnreadableFileError(
-                    f"Reading the file took longer than {self.seconds:,.0f} seconds and was stopped. "
+                    f"Reading the file took longer than {grouped(round(self.seconds))} seconds "
+                    "and was stopped. "
                     "Leave out columns or rows you do not need, or start the program with a higher "
                     "HOURGLASS_READING_SECONDS."
                 )
@@ -109,7 +111,8 @@ class FileReader:
 
     def _too_much(self) -> str:
         return (
-            f"Reading the file needs more than {self.memory / MIB:,.0f} MB of memory, the most that "
+            f"Reading the file needs more than {grouped(round(self.memory / MIB))} MB of memory, "
+            "the most that "
             "one file may take, and was stopped. Leave out columns or rows you do not need, or start "
             "the program with a higher HOURGLASS_READING_MEMORY_MB."
         )

@@ -1,8 +1,9 @@
-"""What the server needs to know, from the environment."""
+"""What the server needs to know: from the environment, each with its usual value."""
 
-import os
-from dataclasses import dataclass, field
 from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from hourglass.cohort.reading.recipe import Limits
 
@@ -10,46 +11,50 @@ ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
 
 
-@dataclass(frozen=True, slots=True)
-class Settings:
-    """Where things are, and how much is allowed."""
+class Settings(BaseSettings):
+    """Where things are, and how much is allowed.
 
-    database_url: str
-    var: Path
+    The environment's DATABASE_URL, PORT, HOURGLASS_VAR, HOURGLASS_UPLOAD_LIMIT_MB,
+    HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS, HOURGLASS_UNPACKED_LIMIT_MB,
+    HOURGLASS_READING_MEMORY_MB, HOURGLASS_READING_SECONDS and HOURGLASS_PROCESSES; with 0 processes
+    the server computes on threads of its own.
+    """
+
+    model_config = SettingsConfigDict(env_prefix="HOURGLASS_", frozen=True, extra="ignore")
+
+    database_url: str = Field(validation_alias="database_url")
+    var: Path = ROOT / "var"
     web: Path = ROOT / "web" / "dist"
-    upload_limit: int = 200 * MIB
-    port: int = 8000
-    limits: Limits = field(default_factory=Limits)
-    reading_memory: int = 6144 * MIB
-    reading_seconds: float = 300.0
+    port: int = Field(default=8000, validation_alias="port")
+    upload_limit_mb: float = Field(default=200, gt=0)
+    most_columns: int = Field(default=Limits().most_columns, gt=0)
+    most_cells: int = Field(default=Limits().most_cells, gt=0)
+    unpacked_limit_mb: int = Field(default=Limits().most_unpacked // MIB, gt=0)
+    reading_memory_mb: int = Field(default=6144, gt=0)
+    reading_seconds: float = Field(default=300, gt=0)
+    processes: int = Field(default=2, ge=0, le=64)
+
+    @property
+    def upload_limit(self) -> int:
+        """The largest upload, in bytes."""
+        return int(self.upload_limit_mb * MIB)
+
+    @property
+    def reading_memory(self) -> int:
+        """How much memory the reading of one file may take, in bytes."""
+        return self.reading_memory_mb * MIB
+
+    @property
+    def limits(self) -> Limits:
+        """How large a table may be."""
+        return Limits(
+            most_columns=self.most_columns,
+            most_cells=self.most_cells,
+            most_unpacked=self.unpacked_limit_mb * MIB,
+        )
 
     @property
     def hosts(self) -> frozenset[str]:
         """The Host headers that are answered: this machine's own names only."""
         names = ("127.0.0.1", "localhost", "[::1]")
         return frozenset([*names, *(f"{name}:{self.port}" for name in names)])
-
-
-def from_environment(database_url: str, var: Path, port: int) -> Settings:
-    """Settings with the limits of the environment heeded.
-
-    HOURGLASS_UPLOAD_LIMIT_MB, HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS,
-    HOURGLASS_UNPACKED_LIMIT_MB, HOURGLASS_READING_MEMORY_MB and HOURGLASS_READING_SECONDS are
-    whole numbers.
-    """
-    usual = Limits()
-    limits = Limits(
-        most_columns=int(os.environ.get("HOURGLASS_MOST_COLUMNS", usual.most_columns)),
-        most_cells=int(os.environ.get("HOURGLASS_MOST_CELLS", usual.most_cells)),
-        most_unpacked=int(os.environ.get("HOURGLASS_UNPACKED_LIMIT_MB", usual.most_unpacked // MIB))
-        * MIB,
-    )
-    return Settings(
-        database_url,
-        var,
-        upload_limit=int(os.environ.get("HOURGLASS_UPLOAD_LIMIT_MB", "200")) * MIB,
-        port=port,
-        limits=limits,
-        reading_memory=int(os.environ.get("HOURGLASS_READING_MEMORY_MB", "6144")) * MIB,
-        reading_seconds=float(os.environ.get("HOURGLASS_READING_SECONDS", "300")),
-    )

@@ -8,9 +8,10 @@ from uuid import uuid4
 from fastapi import Request
 from starlette.requests import ClientDisconnect
 
-from hourglass.analysis.watch import CancelledError, Watch
-from hourglass.api.desk import Desk
+from hourglass.analysis.shared.watch import CancelledError, Watch
 from hourglass.api.problems import ProblemError
+from hourglass.api.state import State
+from hourglass.cohort.words import grouped
 
 V = TypeVar("V")
 LOOK_EVERY = 0.1
@@ -35,16 +36,17 @@ async def body_of(request: Request, limit: int) -> bytes:
             413,
             "too-large",
             "The file is too large",
-            f"The file has {size / 2**20:,.0f} MB; at most {limit / 2**20:,.0f} MB can be uploaded. "
+            f"The file has {grouped(round(size / 2**20))} MB; at most "
+            f"{grouped(round(limit / 2**20))} MB can be uploaded. "
             "Leave out columns you do not need, or start the program with a higher "
             "HOURGLASS_UPLOAD_LIMIT_MB.",
         )
     return bytes(taken)
 
 
-async def while_listening(request: Request, desk: Desk, do: Callable[[Watch], V]) -> V:
+async def while_listening(request: Request, state: State, do: Callable[[Watch], V]) -> V:
     """Run work for a request; should the caller hang up, the work is cancelled at its next step."""
-    work = desk.workshop.start(("upload", uuid4().hex), do)
+    work = state.results.under_way.start(("upload", uuid4().hex), do, state.waiting)
     waiting = asyncio.wrap_future(work.future)
     try:
         while not waiting.done():

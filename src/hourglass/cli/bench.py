@@ -13,13 +13,14 @@ from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
-from hourglass.core.comparison import log_rank
+from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.risk_table import at_risk_over_time, risk_table
-from hourglass.core.survival import quantile, survival_curve
 
 COLUMNS = 10
 REPEATS = 3

@@ -14,7 +14,7 @@ DOCUMENT = WEB / "src" / "api" / "openapi.json"
 def openapi_text() -> str:
     """The server's OpenAPI document, as kept beside the client."""
     with tempfile.TemporaryDirectory() as var:
-        document = create_app(Settings("", Path(var))).openapi()
+        document = create_app(Settings(database_url="", var=Path(var))).openapi()
     return json.dumps(document, indent=1, ensure_ascii=False) + "\n"
 
 

@@ -7,7 +7,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from urllib.error import URLError
 
@@ -16,12 +16,13 @@ import uvicorn
 from psycopg.rows import dict_row
 
 from hourglass.api.app import create_app
-from hourglass.api.settings import from_environment
+from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.machine import ROOT, MissingPieceError, build_web, say
 from hourglass.store.blobs import Blobs
-from hourglass.store.demos import load_missing_demos
 from hourglass.store.migrate import NewerDatabaseError, migrate
+from hourglass.store.postgres import Postgres
+from hourglass.study.demos import load_missing_demos
 
 LOOK_AFTER_EVERY = 2.0
 """Seconds between looks at whether our database server is still there."""
@@ -36,11 +37,12 @@ def serve() -> int:
         with _only_one(var), _database(var) as address:
             _require_free(port)
             build_web()
-            settings = from_environment(address, var, port)
+            settings = Settings(database_url=address, var=var, port=port)
             with psycopg.connect(address, autocommit=True) as connection:
                 migrate(connection)
             with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
-                for name in load_missing_demos(db, Blobs(var / "files")):
+                keeping = Postgres(lambda: nullcontext(db))
+                for name in load_missing_demos(keeping, Blobs(var / "files")):
                     say(f"Loaded the demo study “{name}”.")
             config = uvicorn.Config(
                 create_app(settings),

@@ -3,9 +3,9 @@
 from fastapi import APIRouter, Request
 
 from hourglass import VERSION
-from hourglass.analysis.typed import Typed
-from hourglass.api.desk import Desk
+from hourglass.analysis.shared.typed import Typed
 from hourglass.api.problems import UNAVAILABLE
+from hourglass.api.state import State
 from hourglass.store.migrate import version
 
 router = APIRouter(tags=["health"])
@@ -23,20 +23,20 @@ class Health(Typed):
 @router.get("/api/health")
 def health(request: Request) -> Health:
     """The program's version and whether its database answers."""
-    desk: Desk = request.app.state.desk
+    state: State = request.app.state.hourglass
     try:
-        with desk.db() as db:
+        with state.db() as db:
             at = version(db)
     except UNAVAILABLE:
         return Health(
             version=VERSION,
             database="away",
             database_version=None,
-            upload_limit=desk.settings.upload_limit,
+            upload_limit=state.settings.upload_limit,
         )
     return Health(
         version=VERSION,
         database="ready",
         database_version=at,
-        upload_limit=desk.settings.upload_limit,
+        upload_limit=state.settings.upload_limit,
     )

@@ -1,28 +1,43 @@
-"""Describe, and what can be taken away: the prepared table, its codebook, the ledger."""
+"""Describe, and what can be taken away: the prepared table, its codebook, the ledger, the report."""
 
-from typing import Annotated, Literal, cast
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from hourglass.analysis.describe import DescribeResult, describe
-from hourglass.analysis.preparation import PrepareResult
-from hourglass.analysis.typed import Typed
-from hourglass.api.answers import answer
-from hourglass.api.desk import Desk
+from hourglass.analysis.prepare.describe import DescribeResult, describe
+from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import unwatched
 from hourglass.api.problems import ProblemError
-from hourglass.api.routes.stages import ready
-from hourglass.api.stage_results import compute, current
-from hourglass.api.work import WorkReading
+from hourglass.api.replies import (
+    StageReply,
+    blocked_reply,
+    found_or_under_way,
+    opened,
+    reply_with,
+    within_a_moment,
+)
+from hourglass.api.reporting import findings_of, report_statement, wanted_report
+from hourglass.api.state import State
 from hourglass.report.baseline import baseline_csv
+from hourglass.report.document import printed, tables, to_html
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
-from hourglass.store.results import cohort_hash
+from hourglass.report.report_result import ReportResult
+from hourglass.report.statement import ReportStatement
+from hourglass.report.tables import to_csv
+from hourglass.study.study import REPORT
+from hourglass.study.tasks import RunDescribe
+from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
+SAVED_POLICY = (
+    "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'self'"
+)
 
 
 class DescribeReply(Typed):
@@ -35,62 +50,107 @@ class DescribeReply(Typed):
 @router.get("/api/studies/{study_id}/describe")
 def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeReply:
     """Who is in the groups: a baseline table, distributions, relation to follow-up."""
-    desk: Desk = request.app.state.desk
-    study, cohort = ready(desk, study_id)
-    key = ("describe", str(study_id), cohort_hash(study), by or "")
-    found = answer(desk, key, lambda watch: describe(cohort, by, watch))
-    if isinstance(found, WorkReading):
-        return DescribeReply(work=found)
+    state: State = request.app.state.hourglass
+    _, source, _ = state.ready(study_id)
+    found = state.results.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
+    if isinstance(found, Work):
+        described = within_a_moment(found)
+        if described is None:
+            return DescribeReply(work=found.reading())
+        return DescribeReply(result=described)
     return DescribeReply(result=found)
 
 
 @router.get("/api/studies/{study_id}/describe.csv")
 def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
     """The baseline table at full precision."""
-    desk: Desk = request.app.state.desk
-    _, cohort = ready(desk, study_id)
-    found = describe(cohort, by)
+    state: State = request.app.state.hourglass
+    found = describe(state.ready(study_id)[2], by)
     return _file(baseline_csv(found), "text/csv", "baseline.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.csv")
 def prepared(request: Request, study_id: UUID, cells: Cells = "harmless") -> Response:
     """The prepared table, with each row's time and end."""
-    desk: Desk = request.app.state.desk
-    cohort = ready(desk, study_id)[1]
+    state: State = request.app.state.hourglass
+    cohort = state.ready(study_id)[2]
     return _file(prepared_csv(cohort, cells == "harmless"), "text/csv", "prepared.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.parquet")
 def prepared_columns(request: Request, study_id: UUID) -> Response:
     """The prepared table in a columnar format, its codebook inside."""
-    desk: Desk = request.app.state.desk
-    data = prepared_parquet(ready(desk, study_id)[1])
+    state: State = request.app.state.hourglass
+    data = prepared_parquet(state.ready(study_id)[2])
     return _file(data, "application/vnd.apache.parquet", "prepared.parquet")
 
 
 @router.get("/api/studies/{study_id}/codebook.csv")
 def codebook(request: Request, study_id: UUID) -> Response:
     """What every column of the prepared table is."""
-    desk: Desk = request.app.state.desk
-    study, cohort = ready(desk, study_id)
-    assert study.file is not None
-    return _file(codebook_csv(cohort, desk.table(study), study.active), "text/csv", "codebook.csv")
+    state: State = request.app.state.hourglass
+    study, source, cohort = state.ready(study_id)
+    return _file(codebook_csv(cohort, source.table(), study.active), "text/csv", "codebook.csv")
 
 
 @router.get("/api/studies/{study_id}/ledger.{kind}")
 def ledger(request: Request, study_id: UUID, kind: str) -> Response:
     """Where the rows went, as a figure or as text."""
-    desk: Desk = request.app.state.desk
-    study = desk.study(study_id)
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
     if study.file is None or kind not in ("svg", "txt"):
         raise ProblemError(404, "no-ledger", "No ledger", "There is no such ledger.")
-    found = current(desk, study, "prepare", PrepareResult)
-    if found is None:
-        found = cast(PrepareResult, compute(desk, study, "prepare", lambda what, share: None))
+    body = state.results.now(study, state.results.of_prepare(study))
+    found = PrepareResult.model_validate_json(body)
     if kind == "svg":
         return _file(ledger_svg(found.ledger).encode(), "image/svg+xml", "rows.svg")
     return _file(ledger_text(found.ledger).encode(), "text/plain", "rows.txt")
+
+
+@router.get(
+    "/api/studies/{study_id}/report", response_model=StageReply[ReportResult, ReportStatement]
+)
+def report(request: Request, study_id: UUID) -> Response:
+    """The report as a page."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    blocked = blocked_reply(state, study)
+    if blocked is not None:
+        return blocked
+    study, analysis = opened(state, study, REPORT, None)
+    found = found_or_under_way(state, study, wanted_report(state, study, analysis), state.waiting)
+    return reply_with(found, report_statement(analysis), analysis.id)
+
+
+@router.get("/api/studies/{study_id}/report.html", response_class=Response)
+def saved_report(request: Request, study_id: UUID) -> Response:
+    """The report as one self-contained file."""
+    state: State = request.app.state.hourglass
+    study, _, _ = state.ready(study_id)
+    asked = report_statement(study.analysis(REPORT))
+    found = findings_of(state, study, unwatched)
+    html = to_html(found, asked, printed(found, asked, state.pieces))
+    return Response(
+        html,
+        media_type="text/html",
+        headers={
+            "Content-Disposition": 'attachment; filename="report.html"',
+            "Content-Security-Policy": SAVED_POLICY,
+        },
+    )
+
+
+@router.get("/api/studies/{study_id}/tables/{key}.csv", response_class=Response)
+def saved_table(request: Request, study_id: UUID, key: str) -> Response:
+    """A table of the report as CSV at full precision."""
+    state: State = request.app.state.hourglass
+    study, _, _ = state.ready(study_id)
+    found = findings_of(state, study, unwatched)
+    made = tables(printed(found, ReportStatement(), state.pieces))
+    table = next((t for t in made if t.key == key), None)
+    if table is None:
+        raise ProblemError(404, "no-table", "No such table", "There is no such table yet.")
+    return _file(("\ufeff" + to_csv(table)).encode(), "text/csv", f"{key}.csv")
 
 
 def _file(data: bytes, media: str, name: str) -> Response:

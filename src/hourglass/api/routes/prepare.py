@@ -8,14 +8,12 @@ import numpy as np
 from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
-from hourglass.analysis.preparation import PrepareResult
-from hourglass.analysis.references import asked_references, reference_step, without_references
-from hourglass.analysis.statements import Statement
-from hourglass.analysis.typed import Typed
-from hourglass.api.desk import Desk
+from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.shared.typed import Typed
 from hourglass.api.problems import ProblemError
+from hourglass.api.replies import StageReply, found_or_under_way
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
-from hourglass.api.stage_results import StageReply, reply
+from hourglass.api.state import State
 from hourglass.cohort.derive import outcome_codes
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding, steps_for
@@ -24,8 +22,10 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.table import Column, Table, TextColumn
-from hourglass.store import studies
-from hourglass.store.studies import Study
+from hourglass.study.changing import decide
+from hourglass.study.keeping import NewDecision
+from hourglass.study.study import PREPARE
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["prepare"])
 
@@ -76,7 +76,7 @@ class LayoutDecision(Typed):
 class FollowUpReply(Typed):
     """What Prepare shows, with the follow-up statement and what can be undone."""
 
-    reply: StageReply[PrepareResult]
+    reply: StageReply[PrepareResult, None]
     follow_up: FollowUpStatement
     can_undo: bool
     can_redo: bool
@@ -86,12 +86,18 @@ class FollowUpReply(Typed):
 @router.get("/api/studies/{study_id}/prepare")
 def prepare(request: Request, study_id: UUID) -> FollowUpReply:
     """What Prepare shows besides the rows."""
-    desk: Desk = request.app.state.desk
-    found = reply(desk, study_id, "prepare", PrepareResult)
-    study = desk.study(study_id)
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
     file = study.file
+    reply: StageReply[PrepareResult, None] = StageReply(blocked=[])
+    if file is not None:
+        found = found_or_under_way(state, study, state.results.of_prepare(study))
+        if isinstance(found, WorkReading):
+            reply = StageReply(work=found)
+        else:
+            reply = StageReply(result=PrepareResult.model_validate_json(found))
     return FollowUpReply(
-        reply=found,
+        reply=reply,
         follow_up=study.follow_up,
         can_undo=file is not None and file.revision > 0,
         can_redo=file is not None and file.revision < file.last_revision,
@@ -102,9 +108,9 @@ def prepare(request: Request, study_id: UUID) -> FollowUpReply:
 @router.put("/api/studies/{study_id}/follow-up", status_code=204)
 def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement) -> None:
     """Change the follow-up statement."""
-    desk: Desk = request.app.state.desk
-    study = with_file(desk, study_id)
-    table = desk.after_steps(study)
+    state: State = request.app.state.hourglass
+    study = state.with_file(study_id)
+    table = state.results.source(study).after_steps()
     outcome = statement.outcome
     if outcome is not None and outcome == study.follow_up.outcome and table.has(outcome):
         known = {code.casefold() for code in outcome_codes(table.column(outcome))[0]}
@@ -114,27 +120,7 @@ def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement
             raise ProblemError(
                 422, "no-such-code", "No such code", f"{outcome} has no code “{min(strange)}”."
             )
-    with desk.db() as db:
-        studies.put_statement(db, study_id, "prepare", statement)
-
-
-@router.put("/api/studies/{study_id}/statement", status_code=204)
-def put_statement(request: Request, study_id: UUID, statement: Statement) -> None:
-    """Change the statement of a later stage; the statement says which.
-
-    A reference level that it asks for becomes a step in Prepare, so that all stages share it.
-    """
-    desk: Desk = request.app.state.desk
-    study = with_file(desk, study_id)
-    table = desk.after_steps(study)
-    with desk.db() as db, db.transaction():
-        for column, level in asked_references(statement, table).items():
-            step, instead_of = reference_step(table, study.steps, column, level)
-            studies.decide(
-                db, study_id, "prepare", "step", "reference level", step.named()[:1000], "",
-                [step], instead_of,
-            )  # fmt: skip
-        studies.put_statement(db, study_id, statement.stage, without_references(statement))
+    state.keeping.put_follow_up(study_id, statement)
 
 
 @router.get("/api/studies/{study_id}/rows")
@@ -146,8 +132,8 @@ def rows(
     numbers: Annotated[list[int] | None, Query(max_length=500)] = None,
 ) -> RowPage:
     """Rows of the table, by place, or those of the given numbers."""
-    desk: Desk = request.app.state.desk
-    table = desk.after_steps(with_file(desk, study_id))
+    state: State = request.app.state.hourglass
+    table = state.results.source(state.with_file(study_id)).after_steps()
     chosen = (
         np.arange(first, min(first + most, table.size))
         if numbers is None
@@ -183,11 +169,12 @@ def _as_written(column: Column, row: int) -> str:
 @router.post("/api/studies/{study_id}/findings", status_code=201)
 def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) -> DecisionReading:
     """Decide about a finding: the steps it takes are recorded with the decision."""
-    desk: Desk = request.app.state.desk
-    study = with_file(desk, study_id)
+    state: State = request.app.state.hourglass
+    study = state.with_file(study_id)
     assert study.file is not None
-    table, effects = desk.applied(study)
-    made_here = made_by_steps(desk.table(study), table, effects)
+    source = state.results.source(study)
+    table, effects = source.applied()
+    made_here = made_by_steps(source.table(), table, effects)
     found = find(table, study.follow_up, study.file.read_at.date(), made_here)
     finding = next((f for f in found if f.key == decision.finding), None)
     chosen = None if finding is None else finding.choice(decision.choice)
@@ -208,11 +195,9 @@ def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) 
         ]
         sentence += " (" + "; ".join(changed) + ")"
     about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
-    with desk.db() as db:
-        made = studies.decide(
-            db, study_id, "prepare", about, decision.choice, sentence, decision.reason, steps
-        )
-    return made_decision(desk, study_id, made)
+    logged = NewDecision(PREPARE, about, decision.choice, sentence, decision.reason)
+    made = decide(state.keeping, study_id, logged, steps)
+    return made_decision(state, study_id, made)
 
 
 def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCell, ...]:
@@ -239,9 +224,9 @@ def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCe
 @router.post("/api/studies/{study_id}/layout", status_code=201)
 def decide_layout(request: Request, study_id: UUID, decision: LayoutDecision) -> DecisionReading:
     """Confirm the table's layout: its steps are taken, and the statement says what it implies."""
-    desk: Desk = request.app.state.desk
-    study = with_file(desk, study_id)
-    table = desk.after_steps(study)
+    state: State = request.app.state.hourglass
+    study = state.with_file(study_id)
+    table = state.results.source(study).after_steps()
     guess = next((g for g in recognise(table) if g.layout == decision.layout), None)
     if guess is None:
         raise ProblemError(
@@ -249,20 +234,9 @@ def decide_layout(request: Request, study_id: UUID, decision: LayoutDecision) ->
         )
     refuse_broken(apply_steps(table, guess.steps)[1])
     sentence = f"The table's layout: {guess.layout}"
-    with desk.db() as db:
-        made = studies.decide(
-            db, study_id, "prepare", "layout", guess.layout, sentence, decision.reason, guess.steps
-        )
+    logged = NewDecision(PREPARE, "layout", guess.layout, sentence, decision.reason)
+    with state.keeping.transaction() as inside:
+        made = decide(inside, study_id, logged, guess.steps)
         if guess.changes:
-            studies.put_statement(db, study_id, "prepare", guess.change(study.follow_up))
-    return made_decision(desk, study_id, made)
-
-
-def with_file(desk: Desk, study_id: UUID) -> Study:
-    """The study, which must have its file."""
-    study = desk.study(study_id)
-    if study.file is None:
-        raise ProblemError(
-            409, "no-file", "No file yet", "This study has no file yet: choose one in Prepare."
-        )
-    return study
+            inside.put_follow_up(study_id, guess.change(study.follow_up))
+    return made_decision(state, study_id, made)

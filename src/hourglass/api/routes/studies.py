@@ -7,14 +7,15 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from pydantic import Field
 
-from hourglass.analysis.statements import STAGES, Stage
-from hourglass.analysis.typed import Typed
-from hourglass.api.desk import Desk
+from hourglass.analysis.shared.typed import Typed
 from hourglass.api.problems import ProblemError
-from hourglass.api.stage_results import stage_hash
+from hourglass.api.reporting import report_hash
+from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
-from hourglass.store import results, studies
-from hourglass.store.demos import demos, load_demo
+from hourglass.study.demos import demos, load_demo
+from hourglass.study.keeping import Headline
+from hourglass.study.results import asked_for
+from hourglass.study.study import PREPARE, REPORT, Analysis, Study
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -65,13 +66,24 @@ class Created(Typed):
     id: UUID
 
 
+class AnalysisLine(Typed):
+    """An analysis of a stage."""
+
+    id: int
+    name: str
+    position: int
+    needs: dict[str, int]
+
+
 class StageLine(Typed):
     """A stage on the spine: its line, and whether it is current, in doubt or waiting."""
 
-    stage: Stage
+    stage: str
+    title: str
     line: str
     state: Literal["current", "out of date", "unseen", "blocked"]
     mark: str
+    analyses: list[AnalysisLine]
 
 
 class FileReading(Typed):
@@ -97,9 +109,8 @@ class StudyOverview(Typed):
 @router.get("/api/studies")
 def list_studies(request: Request) -> StudyList:
     """All studies, oldest first."""
-    desk: Desk = request.app.state.desk
-    with desk.db() as db:
-        found = studies.list_studies(db)
+    state: State = request.app.state.hourglass
+    found = state.keeping.studies()
     return StudyList(
         studies=[
             StudyItem(
@@ -119,60 +130,78 @@ def list_studies(request: Request) -> StudyList:
 @router.post("/api/studies", status_code=201)
 def create_study(request: Request, new: NewStudy) -> Created:
     """Create a study."""
-    desk: Desk = request.app.state.desk
-    with desk.db() as db:
-        if new.demo is not None:
-            return Created(id=load_demo(db, desk.blobs, new.demo)[0])
-        if new.name is None:
-            raise ProblemError(422, "no-name", "No name", "Give the study a name, or name a demo.")
-        return Created(id=studies.create_study(db, new.name.strip()))
+    state: State = request.app.state.hourglass
+    if new.demo is not None:
+        return Created(id=load_demo(state.keeping, state.blobs, new.demo)[0])
+    if new.name is None:
+        raise ProblemError(422, "no-name", "No name", "Give the study a name, or name a demo.")
+    return Created(id=state.keeping.create(new.name.strip()))
 
 
 @router.patch("/api/studies/{study_id}", status_code=204)
 def rename_study(request: Request, study_id: UUID, new: Renamed) -> None:
     """Rename a study."""
-    desk: Desk = request.app.state.desk
-    with desk.db() as db:
-        studies.rename_study(db, study_id, new.name.strip())
+    state: State = request.app.state.hourglass
+    state.keeping.rename(study_id, new.name.strip())
 
 
 @router.delete("/api/studies/{study_id}", status_code=204)
 def delete_study(request: Request, study_id: UUID) -> None:
     """Delete a study with everything that belongs to it."""
-    desk: Desk = request.app.state.desk
-    with desk.db() as db:
-        studies.delete_study(db, study_id)
+    state: State = request.app.state.hourglass
+    state.keeping.delete(study_id)
 
 
 @router.get("/api/studies/{study_id}")
 def overview(request: Request, study_id: UUID) -> StudyOverview:
     """A study with the state of its stages."""
-    desk: Desk = request.app.state.desk
-    study = desk.study(study_id)
-    with desk.db() as db:
-        known = results.headlines(db, study_id)
-    ready = isinstance(desk.cohort(study), Cohort)
-    cohort = results.cohort_hash(study)
-    lines = [_line(study, stage, known.get(stage), cohort, ready) for stage in STAGES]
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    known = state.keeping.headlines(study_id)
+    titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
+    ready = isinstance(state.results.source(study).cohort(), Cohort)
     file = study.file
     return StudyOverview(
         id=study.id,
         name=study.name,
         file=None if file is None else FileReading.model_validate(file),
-        stages=lines,
+        stages=[_line(state, study, name, title, known, ready) for name, title in titles],
         decisions=len(study.standing),
     )
 
 
 def _line(
-    study: studies.Study, stage: Stage, known: results.Headline | None, cohort: str, ready: bool
+    state: State, study: Study, stage: str, title: str, known: dict[int, Headline], ready: bool
 ) -> StageLine:
-    if stage != "prepare" and not ready:
-        return StageLine(stage=stage, line="waits for Prepare", state="blocked", mark="")
-    if known is None or stage not in study.asked | {"prepare"}:
-        line = "choose a file" if study.file is None else "not opened yet"
-        return StageLine(stage=stage, line=line, state="unseen", mark="")
-    made_from = (known.cohort_hash, known.statement_hash, known.program)
-    if made_from != (cohort, stage_hash(study, stage), results.PROGRAM):
-        return StageLine(stage=stage, line="out of date", state="out of date", mark="out of date")
-    return StageLine(stage=stage, line=known.headline, state="current", mark=known.mark)
+    own = study.of_stage(stage)
+    kept = [
+        AnalysisLine(id=a.id, name=a.name, position=a.position, needs=dict(a.needs))
+        for a in own
+        if a.id is not None
+    ]
+
+    def line(words: str, found: str, mark: str = "") -> StageLine:
+        return StageLine.model_validate(
+            {
+                "stage": stage, "title": title, "line": words, "state": found, "mark": mark,
+                "analyses": kept,
+            }
+        )  # fmt: skip
+
+    if stage != PREPARE and not ready:
+        return line("waits for Prepare", "blocked")
+    headline = known.get(own[0].id or 0) if own else None
+    if headline is None or stage not in asked_for(study, state.stages) | {PREPARE}:
+        return line("choose a file" if study.file is None else "not opened yet", "unseen")
+    if headline.hash != _hash(state, study, own[0]):
+        return line("out of date", "out of date", "out of date")
+    return line(headline.headline, "current", headline.mark)
+
+
+def _hash(state: State, study: Study, analysis: Analysis) -> str:
+    """Hash of what a result would follow from now."""
+    if analysis.stage == PREPARE:
+        return state.results.of_prepare(study).hash
+    if analysis.stage == REPORT:
+        return report_hash(state, study, analysis)
+    return state.results.hash(study, analysis)

@@ -1,0 +1,138 @@
+"""Answering with a result: at once if it is there within a moment, else with the work that brings it."""
+
+from concurrent.futures import TimeoutError as StillWorkingError
+from typing import Any, Generic, TypeVar
+from uuid import UUID
+
+from fastapi.responses import Response
+from pydantic import BaseModel
+
+from hourglass.analysis.prepare.run import BlockReading
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import CancelledError
+from hourglass.api.problems import ProblemError
+from hourglass.api.state import State
+from hourglass.cohort.followup import Cohort
+from hourglass.study.keeping import Computed
+from hourglass.study.results import Wanted
+from hourglass.study.study import Analysis, Study
+from hourglass.study.work import Executor, Work, WorkReading
+
+R = TypeVar("R")
+S = TypeVar("S")
+ANSWER_WITHIN = 0.3
+"""Seconds a request waits for its result before it answers with a handle to the work."""
+
+
+class StageReply(Typed, Generic[R, S]):
+    """One of: the result with its statement, the work that will bring it, or what blocks it."""
+
+    result: R | None = None
+    analysis: int | None = None
+    statement: S | None = None
+    work: WorkReading | None = None
+    blocked: list[BlockReading] | None = None
+
+
+class PartReply(Typed, Generic[R]):
+    """A part of a result, or the work that will bring it."""
+
+    result: R | None = None
+    work: WorkReading | None = None
+
+
+def within_a_moment(work: Work) -> Any:
+    """What the work brings, or None if it takes longer.
+
+    Raises:
+        ProblemError: when somebody has cancelled it.
+    """
+    try:
+        return work.future.result(ANSWER_WITHIN)
+    except StillWorkingError:
+        return None
+    except CancelledError:
+        raise ProblemError(
+            409,
+            "cancelled",
+            "Cancelled",
+            "The work was cancelled. Open the view again to start it.",
+        ) from None
+
+
+def found_or_under_way(
+    state: State, study: Study, wanted: Wanted, executor: Executor | None = None
+) -> bytes | WorkReading:
+    """The body of a result, or where the work on it is."""
+    kept = state.results.current(wanted)
+    if kept is not None:
+        return kept
+    work = state.results.start(study, wanted, executor)
+    computed: Computed | None = within_a_moment(work)
+    return work.reading() if computed is None else computed.body
+
+
+def reply_with(
+    found: bytes | WorkReading, statement: BaseModel | None = None, analysis: int | None = None
+) -> Response:
+    """A reply as JSON, a kept result put in as it is."""
+    fields: dict[str, bytes] = {"result": b"null", "work": b"null", "blocked": b"null"}
+    fields["analysis"] = b"null" if analysis is None else str(analysis).encode()
+    fields["statement"] = b"null" if statement is None else statement.model_dump_json().encode()
+    if isinstance(found, WorkReading):
+        fields["work"] = found.model_dump_json().encode()
+    else:
+        fields["result"] = found
+    body = b",".join(b'"%s":%s' % (name.encode(), value) for name, value in fields.items())
+    return Response(b"{" + body + b"}", media_type="application/json")
+
+
+def blocked_reply(state: State, study: Study) -> Response | None:
+    """What must be decided before a later stage can show anything; None if nothing must."""
+    formed = state.results.source(study).cohort()
+    if isinstance(formed, Cohort):
+        return None
+    blocks = [BlockReading.model_validate(b) for b in formed]
+    body = StageReply[None, None](blocked=blocks).model_dump_json()
+    return Response(body, media_type="application/json")
+
+
+def stage_reply(state: State, study_id: UUID, stage: str, analysis_id: int | None) -> Response:
+    """Answer a request for the result of an analysis, within a moment."""
+    study = state.keeping.load(study_id)
+    blocked = blocked_reply(state, study)
+    if blocked is not None:
+        return blocked
+    study, analysis = opened(state, study, stage, analysis_id)
+    _, _, cohort = state.ready(study_id)
+    statement = state.results.statement(study, analysis, cohort)
+    found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
+    return reply_with(found, statement, analysis.id)
+
+
+def opened(
+    state: State, study: Study, stage: str, analysis_id: int | None
+) -> tuple[Study, Analysis]:
+    """The analysis, recorded as one that somebody has looked at."""
+    analysis = study.analysis(stage, analysis_id)
+    if analysis.id is not None and analysis.opened:
+        return study, analysis
+    with state.keeping.transaction() as inside:
+        inside.lock(study.id)
+        now = inside.load(study.id).analysis(stage, analysis_id)
+        made = now.id if now.id is not None else inside.add_analysis(study.id, stage, "", None)
+        inside.open_analysis(made)
+        study = inside.load(study.id)
+    return study, study.analysis(stage, made)
+
+
+def part_reply(
+    state: State, study_id: UUID, stage: str, part: str, analysis_id: int | None
+) -> Response:
+    """Answer a request for a part of a result, within a moment."""
+    study, _, _ = state.ready(study_id)
+    stage_of(state.stages, stage).part(part)
+    study, analysis = opened(state, study, stage, analysis_id)
+    wanted = state.results.of_stage(study, analysis, part)
+    return reply_with(found_or_under_way(state, study, wanted))

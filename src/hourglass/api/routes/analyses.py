@@ -1,0 +1,251 @@
+"""The stages' results, their parts and workings, and the analyses themselves.
+
+The routes are made from the table of stages: a new stage needs none of its own.
+"""
+
+from collections.abc import Callable
+from functools import reduce
+from operator import or_
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Body, Query, Request, Response
+from pydantic import Field, create_model
+
+from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.stage import Stage, Stages
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
+from hourglass.api.problems import ProblemError
+from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
+from hourglass.api.state import State
+from hourglass.report.statement import ReportStatement
+from hourglass.report.tables import csv_of
+from hourglass.study.changing import state as put
+from hourglass.study.study import PREPARE, REPORT
+from hourglass.study.tasks import RunWorkings
+from hourglass.study.work import Work, WorkReading
+
+Id = Annotated[int | None, Query(description="The analysis; the first of its stage when absent.")]
+Name = Annotated[str, Field(max_length=200)]
+
+
+class WorkingsReply(Typed):
+    """Workings with a page of their terms, or the work that will bring them."""
+
+    result: WorkingsPage | None = None
+    work: WorkReading | None = None
+
+
+class NewAnalysis(Typed):
+    """An analysis to begin, as a copy of another of its stage if one is named."""
+
+    stage: str
+    name: Name = ""
+    copy_of: int | None = None
+
+
+class AnalysisMade(Typed):
+    """The id of an analysis."""
+
+    id: int
+
+
+class AnalysisArrangement(Typed):
+    """What an analysis is called, its place, and the analyses it follows from, by stage."""
+
+    name: Name = ""
+    position: Annotated[int, Field(ge=0, le=10_000)] = 0
+    needs: dict[str, int] = Field(default_factory=dict)
+
+
+def router(stages: Stages) -> APIRouter:
+    """The routes of all stages."""
+    made = APIRouter(tags=["stages"])
+    for stage in stages:
+        _add_stage(made, stage)
+    _add_statement(made, stages)
+    for path, method, status, route in (
+        ("", "POST", 201, begin),
+        ("/{analysis_id}", "PATCH", 204, arrange),
+        ("/{analysis_id}", "DELETE", 204, remove),
+    ):
+        made.add_api_route(
+            f"/api/studies/{{study_id}}/analyses{path}", route, methods=[method], status_code=status
+        )
+    return made
+
+
+def _add_stage(made: APIRouter, stage: Stage) -> None:
+    address = f"/api/studies/{{study_id}}/{stage.name}"
+    made.add_api_route(
+        address,
+        _result(stage),
+        response_model=StageReply[stage.result, stage.statement],  # type: ignore[name-defined]
+        name=stage.name,
+        description=stage.about,
+    )
+    for part in stage.parts:
+        made.add_api_route(
+            f"{address}/parts/{part.key}",
+            _part(stage, part),
+            response_model=PartReply[part.result],  # type: ignore[name-defined]
+            name=f"{stage.name}_{part.key}",
+            description=f"{part.title}, a part of {stage.title}.",
+        )
+    for figure in stage.workings:
+        named = f"{stage.name}_workings_{figure.key.replace('-', '_')}"
+        made.add_api_route(
+            f"{address}/workings/{figure.key}",
+            _workings(stage, figure),
+            response_model=WorkingsReply,
+            name=named,
+            description=f"How {figure.key} arose.",
+        )
+        made.add_api_route(
+            f"{address}/workings/{figure.key}.csv",
+            _workings_csv(stage, figure),
+            response_class=Response,
+            name=f"{named}_csv",
+            description=f"All terms of {figure.key}, at full precision.",
+        )
+
+
+def _result(stage: Stage) -> Callable[..., Response]:
+    def result(request: Request, study_id: UUID, analysis: Id = None) -> Response:
+        return stage_reply(request.app.state.hourglass, study_id, stage.name, analysis)
+
+    return result
+
+
+def _part(stage: Stage, part: Part) -> Callable[..., Response]:
+    def result(request: Request, study_id: UUID, analysis: Id = None) -> Response:
+        return part_reply(request.app.state.hourglass, study_id, stage.name, part.key, analysis)
+
+    return result
+
+
+class _Asked(Typed):
+    """What every request for workings may say besides what the figure is asked with."""
+
+    analysis: int | None = None
+
+
+class _AskedPage(_Asked):
+    """And the page of terms that is wanted."""
+
+    first: Annotated[int, Field(ge=0)] = 0
+    most: Annotated[int, Field(ge=1, le=1000)] = PAGE
+
+
+def _asked_with(figure: WorkedFigure, stage: Stage, more: type[_Asked]) -> Any:
+    """One type of all that an address may say: only one can be read from a query."""
+    name = f"{stage.title}{figure.about.__name__}{more.__name__.lstrip('_')}"
+    return Annotated[create_model(name, __base__=(figure.about, more)), Query()]
+
+
+def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
+    def workings(request: Request, study_id: UUID, asked: Any) -> WorkingsReply:
+        found = _worked(request, study_id, stage, figure, asked)
+        if isinstance(found, Work):
+            worked: Workings | None = within_a_moment(found)
+            if worked is None:
+                return WorkingsReply(work=found.reading())
+            found = worked
+        return WorkingsReply(result=found.page(asked.first, asked.most))
+
+    workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedPage)
+    return workings
+
+
+def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]:
+    def workings(request: Request, study_id: UUID, asked: Any) -> Response:
+        found = _worked(request, study_id, stage, figure, asked)
+        worked: Workings = found.future.result() if isinstance(found, Work) else found
+        return Response(
+            "\ufeff" + csv_of(list(worked.lines())),
+            media_type="text/csv; charset=utf-8",
+            headers={"Content-Disposition": f'attachment; filename="{figure.key}.csv"'},
+        )
+
+    workings.__annotations__["asked"] = _asked_with(figure, stage, _Asked)
+    return workings
+
+
+def _worked(
+    request: Request, study_id: UUID, stage: Stage, figure: WorkedFigure, asked: _Asked
+) -> Workings | Work:
+    state: State = request.app.state.hourglass
+    study, source, cohort = state.ready(study_id)
+    analysis = study.analysis(stage.name, asked.analysis)
+    given = asked.model_dump(include=set(figure.about.model_fields))
+    about = figure.about.model_validate(given)
+    statements = state.results.asked(study, stage, analysis, cohort)
+    key = (state.results.hash(study, analysis), "workings", figure.key, about.model_dump_json())
+    return state.results.answer(key, RunWorkings(source, figure, statements, about))
+
+
+def _add_statement(made: APIRouter, stages: Stages) -> None:
+    """The route that puts a statement; which stage's it is, it says itself."""
+    kinds: list[Any] = [*(stage.statement for stage in stages), ReportStatement]
+    any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
+
+    def put_statement(
+        request: Request, study_id: UUID, statement: Any, analysis: Id = None
+    ) -> None:
+        """Change the statement of an analysis.
+
+        A reference level that it asks for becomes a step in Prepare, so that all stages share it.
+        """
+        state: State = request.app.state.hourglass
+        study = state.with_file(study_id)
+        given: StageStatement = statement
+        table = state.results.source(study).after_steps()
+        put(state.keeping, study, analysis, given, table)
+
+    put_statement.__annotations__["statement"] = any_statement
+    made.add_api_route(
+        "/api/studies/{study_id}/statement", put_statement, methods=["PUT"], status_code=204
+    )
+
+
+def begin(request: Request, study_id: UUID, new: NewAnalysis) -> AnalysisMade:
+    """Begin another analysis of a stage, after those that there are."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    if new.stage not in {stage.name for stage in state.stages}:
+        raise ProblemError(422, "no-such-stage", "No such stage", "There is no such stage.")
+    with state.keeping.transaction() as inside:
+        if not study.of_stage(new.stage):
+            inside.add_analysis(
+                study_id, new.stage, "", None
+            )  # the one that is there without saying
+        body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
+        return AnalysisMade(id=inside.add_analysis(study_id, new.stage, new.name, body))
+
+
+def arrange(
+    request: Request, study_id: UUID, analysis_id: int, wanted: AnalysisArrangement
+) -> None:
+    """Name an analysis, move it, or say which others it follows from."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    _of_study(state, study_id, analysis_id)
+    for stage, needed in wanted.needs.items():
+        study.analysis(stage, needed)
+    state.keeping.arrange_analysis(analysis_id, wanted.name, wanted.position, wanted.needs)
+
+
+def remove(request: Request, study_id: UUID, analysis_id: int) -> None:
+    """Delete an analysis with its results."""
+    state: State = request.app.state.hourglass
+    _of_study(state, study_id, analysis_id)
+    state.keeping.remove_analysis(analysis_id)
+
+
+def _of_study(state: State, study_id: UUID, analysis_id: int) -> None:
+    study = state.keeping.load(study_id)
+    found = next((a for a in study.analyses if a.id == analysis_id), None)
+    if found is None or found.stage in (PREPARE, REPORT):
+        raise ProblemError(404, "no-such-analysis", "No such analysis", "It is gone: reload.")

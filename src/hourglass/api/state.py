@@ -1,0 +1,96 @@
+"""The running program: what the routes work with."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any, cast
+from uuid import UUID
+
+from psycopg.rows import dict_row
+from psycopg_pool import ConnectionPool
+
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.stage import Stages
+from hourglass.api.problems import ProblemError
+from hourglass.api.reading_process import FileReader
+from hourglass.api.settings import Settings
+from hourglass.cohort.followup import Cohort
+from hourglass.report.pieces.piece import Pieces
+from hourglass.report.pieces.registry import PIECES
+from hourglass.store.blobs import Blobs
+from hourglass.store.postgres import Postgres
+from hourglass.store.rows import Db
+from hourglass.study.in_process import InProcess
+from hourglass.study.processes import Processes
+from hourglass.study.results import Results
+from hourglass.study.source import Source
+from hourglass.study.study import Study
+from hourglass.study.work import Executor
+
+PRELOADED = ("hourglass.study.tasks", "hourglass.analysis.registry")
+
+
+class State:
+    """The database, the files, the results and the executors, for as long as the server runs.
+
+    Attributes:
+        keeping, blobs: where studies and bytes are kept.
+        results: found or computed.
+        waiting: runs what waits on other work.
+    """
+
+    def __init__(
+        self, settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIECES
+    ) -> None:
+        self.settings, self.stages, self.pieces = settings, stages, pieces
+        self.blobs = Blobs(settings.var / "files")
+        self.reader = FileReader(settings.limits, settings.reading_memory, settings.reading_seconds)
+        self._pool: ConnectionPool[Any] = ConnectionPool(
+            settings.database_url,
+            min_size=1,
+            max_size=8,
+            timeout=5,
+            open=False,
+            kwargs={"autocommit": True, "row_factory": dict_row, "connect_timeout": 5},
+            check=ConnectionPool.check_connection,
+        )
+        self.keeping = Postgres(self.db)
+        self.waiting = InProcess(threads=4)
+        self._executor: Executor = (
+            Processes(settings.processes, PRELOADED) if settings.processes else InProcess()
+        )
+        self.results = Results(self.keeping, self.blobs, self._executor, stages)
+
+    def open(self) -> None:
+        """Begin to use the database."""
+        self._pool.open()
+
+    def close(self) -> None:
+        """Stop work and let go of the database."""
+        self.results.close()
+        self._executor.close()
+        self.waiting.close()
+        self._pool.close()
+
+    @contextmanager
+    def db(self) -> Iterator[Db]:
+        """A connection, each statement its own transaction unless told otherwise."""
+        with self._pool.connection() as connection:
+            yield cast(Db, connection)
+
+    def with_file(self, study_id: UUID) -> Study:
+        """The study, which must have its file."""
+        study = self.keeping.load(study_id)
+        if study.file is None:
+            raise ProblemError(
+                409, "no-file", "No file yet", "This study has no file yet: choose one in Prepare."
+            )
+        return study
+
+    def ready(self, study_id: UUID) -> tuple[Study, Source, Cohort]:
+        """The study and its cohort, which Prepare must have formed."""
+        study = self.keeping.load(study_id)
+        source = self.results.source(study)
+        cohort = source.cohort()
+        if not isinstance(cohort, Cohort):
+            raise ProblemError(409, "waits-for-prepare", "Prepare is not done", cohort[0].sentence)
+        return study, source, cohort
