@@ -12,29 +12,33 @@ const client = new QueryClient({
   defaultOptions: {
     queries: {
       refetchOnWindowFocus: false,
-      // The server's refusals are answers; only its silence is worth asking again.
+      // A refusal is an answer; only a server that does not answer is worth asking again.
       retry: (failures, error) =>
         failures < 2 && error instanceof Refusal && error.kind === "urn:hourglass:server-away",
     },
   },
 });
 
-/** Each stage is a bundle of its own, fetched when it is first opened. */
-const VIEWS: Record<string, ComponentType<{ study: string }>> = {
+interface View {
+  study: string;
+  stage: string;
+}
+
+/** The stages with a page of their own; all others are shown by what the server says of them. */
+const PAGES: Record<string, ComponentType<View>> = {
   prepare: lazy(async () => ({ default: (await import("./stages/prepare/Prepare")).Prepare })),
-  estimate: lazy(async () => ({ default: (await import("./stages/estimate/Estimate")).Estimate })),
-  compare: lazy(async () => ({ default: (await import("./stages/compare/Compare")).Compare })),
   model: lazy(async () => ({ default: (await import("./stages/model/Model")).Model })),
-  check: lazy(async () => ({ default: (await import("./stages/check/Check")).Check })),
   report: lazy(async () => ({ default: (await import("./stages/report/Report")).Report })),
 };
+const AnyStage = lazy(async () => ({
+  default: (await import("./stages/any/AnyStage")).AnyStage,
+}));
 
 function view(study: string, stage: string): ReactNode {
-  const View = VIEWS[stage];
-  if (!View) return <Navigate to={`/studies/${study}/prepare`} replace />;
+  const Page = PAGES[stage] ?? AnyStage;
   return (
     <StageBoundary name={stage}>
-      <View key={study} study={study} />
+      <Page key={`${study}/${stage}`} study={study} stage={stage} />
     </StageBoundary>
   );
 }

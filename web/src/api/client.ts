@@ -4,7 +4,7 @@ import type { Problem } from "./types";
 
 export const api = createClient<paths>({ baseUrl: "" });
 
-/** A refusal of the server, or its silence, in a sentence for the user. */
+/** A refusal of the server, or that it does not answer, in a sentence for the user. */
 export class Refusal extends Error {
   readonly kind: string;
 
@@ -21,7 +21,7 @@ const AWAY: Partial<Problem> = {
 };
 
 /** The data of a response, or a Refusal with the server's own words. */
-export async function taken<T>(
+export async function answered<T>(
   call: Promise<{ data?: T; error?: unknown; response: Response }>,
 ): Promise<T> {
   let answer: Awaited<typeof call>;

@@ -1,15 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { api, taken } from "./client";
+import { answered, api } from "./client";
 import type {
   FindingDecision,
   FollowUp,
-  LaterStage,
   NewDecision,
+  PartResult,
   Plan,
   Recipe,
   Reply,
-  ResultOf,
   Statement,
   StepBody,
 } from "./types";
@@ -19,17 +18,17 @@ const ASK_AGAIN_MS = 300;
 const path = (study: string) => ({ params: { path: { study_id: study } } });
 
 export function useStudies() {
-  return useQuery({ queryKey: ["studies"], queryFn: () => taken(api.GET("/api/studies")) });
+  return useQuery({ queryKey: ["studies"], queryFn: () => answered(api.GET("/api/studies")) });
 }
 
 export function useHealth() {
-  return useQuery({ queryKey: ["health"], queryFn: () => taken(api.GET("/api/health")) });
+  return useQuery({ queryKey: ["health"], queryFn: () => answered(api.GET("/api/health")) });
 }
 
 export function useStudy(study: string) {
   return useQuery({
     queryKey: ["study", study, "overview"],
-    queryFn: () => taken(api.GET("/api/studies/{study_id}", path(study))),
+    queryFn: () => answered(api.GET("/api/studies/{study_id}", path(study))),
   });
 }
 
@@ -37,33 +36,48 @@ export function useDecisions(study: string, wanted: boolean) {
   return useQuery({
     queryKey: ["study", study, "decisions"],
     enabled: wanted,
-    queryFn: () => taken(api.GET("/api/studies/{study_id}/decisions", path(study))),
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/decisions", path(study))),
   });
 }
 
 export function usePrepare(study: string) {
   const query = useQuery({
     queryKey: ["study", study, "stage", "prepare"],
-    queryFn: () => taken(api.GET("/api/studies/{study_id}/prepare", path(study))),
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/prepare", path(study))),
     refetchInterval: (q) => (q.state.data?.reply.work ? ASK_AGAIN_MS : false),
   });
   useFreshSpine(study, query.data?.reply.result);
   return query;
 }
 
-/** A later stage's reply; asked again while the server is still at work on it. */
-export function useStage<S extends LaterStage>(study: string, stage: S, wanted = true) {
+/** The reply of a stage that analyses; asked again while the server is still at work on it. */
+export function useStage<R>(study: string, stage: string) {
   const query = useQuery({
     queryKey: ["study", study, "stage", stage],
-    enabled: wanted,
     queryFn: async () =>
-      (await taken(
-        api.GET(`/api/studies/{study_id}/${stage as "estimate"}`, path(study)),
-      )) as unknown as Reply<ResultOf[S]>,
+      (await answered(api.GET(stageAddress(stage), path(study)))) as unknown as Reply<R>,
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
   useFreshSpine(study, query.data?.result);
   return query;
+}
+
+/** Stages are named by the server; their addresses are alike, whatever types the document has. */
+function stageAddress(rest: string) {
+  return `/api/studies/{study_id}/${rest}` as "/api/studies/{study_id}/estimate";
+}
+
+/** A part of a stage's result that takes its time. */
+export function usePart(study: string, stage: string, part: string) {
+  return useQuery({
+    queryKey: ["study", study, "part", stage, part],
+    queryFn: async () =>
+      (await answered(
+        api.GET(stageAddress(`${stage}/parts/${part}`), path(study)),
+      )) as unknown as Reply<PartResult>,
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    retry: false,
+  });
 }
 
 /** A new result changes the spine's lines. */
@@ -78,7 +92,7 @@ export function useRows(study: string, first: number, most: number, numbers: num
   return useQuery({
     queryKey: ["study", study, "rows", first, most, numbers],
     queryFn: () =>
-      taken(
+      answered(
         api.GET("/api/studies/{study_id}/rows", {
           params: {
             path: { study_id: study },
@@ -101,25 +115,25 @@ function useChange<V>(study: string, change: (value: V) => Promise<unknown>) {
 
 export function usePutFollowUp(study: string) {
   return useChange(study, (body: FollowUp) =>
-    taken(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body })),
+    answered(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body })),
   );
 }
 
 export function usePutStatement(study: string) {
   return useChange(study, (body: Statement) =>
-    taken(api.PUT("/api/studies/{study_id}/statement", { ...path(study), body })),
+    answered(api.PUT("/api/studies/{study_id}/statement", { ...path(study), body: body as never })),
   );
 }
 
 export function useDecideFinding(study: string) {
   return useChange(study, (body: FindingDecision) =>
-    taken(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
+    answered(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
   );
 }
 
 export function useDecideLayout(study: string) {
   return useChange(study, (body: { layout: string; reason: string }) =>
-    taken(api.POST("/api/studies/{study_id}/layout", { ...path(study), body })),
+    answered(api.POST("/api/studies/{study_id}/layout", { ...path(study), body })),
   );
 }
 
@@ -129,10 +143,10 @@ export function useTakeStep(study: string) {
     study,
     ({ step, reason, insteadOf }: { step: StepBody; reason: string; insteadOf: number | null }) =>
       insteadOf === null
-        ? taken(
+        ? answered(
             api.POST("/api/studies/{study_id}/steps", { ...path(study), body: { step, reason } }),
           )
-        : taken(
+        : answered(
             api.PUT("/api/studies/{study_id}/steps/{step_id}", {
               params: { path: { study_id: study, step_id: insteadOf } },
               body: { step, reason },
@@ -147,7 +161,7 @@ export function useStepPreview(study: string, step: StepBody | null, insteadOf: 
     queryKey: ["step-preview", study, step, insteadOf],
     enabled: step !== null,
     queryFn: () =>
-      taken(
+      answered(
         api.POST("/api/studies/{study_id}/steps/preview", {
           ...path(study),
           body: { step: step as StepBody, instead_of: insteadOf },
@@ -160,19 +174,19 @@ export function useStepPreview(study: string, step: StepBody | null, insteadOf: 
 
 export function useArrangeSteps(study: string) {
   return useChange(study, (body: { what: string; steps: { id: number; active: boolean }[] }) =>
-    taken(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
+    answered(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
   );
 }
 
 export function useUndo(study: string) {
   return useChange(study, (way: "undo" | "redo") =>
-    taken(api.POST(`/api/studies/{study_id}/steps/${way}`, path(study))),
+    answered(api.POST(`/api/studies/{study_id}/steps/${way}`, path(study))),
   );
 }
 
 export function useApplyPlan(study: string) {
   return useChange(study, (body: Plan) =>
-    taken(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
+    answered(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
   );
 }
 
@@ -182,8 +196,10 @@ export function useFileReading(study: string, recipe: Recipe | null) {
     queryKey: ["study", study, "file-reading", recipe],
     queryFn: () =>
       recipe === null
-        ? taken(api.GET("/api/studies/{study_id}/file/reading", path(study)))
-        : taken(api.POST("/api/studies/{study_id}/file/reading", { ...path(study), body: recipe })),
+        ? answered(api.GET("/api/studies/{study_id}/file/reading", path(study)))
+        : answered(
+            api.POST("/api/studies/{study_id}/file/reading", { ...path(study), body: recipe }),
+          ),
     placeholderData: (before) => before,
     retry: false,
   });
@@ -191,32 +207,32 @@ export function useFileReading(study: string, recipe: Recipe | null) {
 
 export function useChangeReading(study: string) {
   return useChange(study, (body: Recipe) =>
-    taken(api.PUT("/api/studies/{study_id}/file/reading", { ...path(study), body })),
+    answered(api.PUT("/api/studies/{study_id}/file/reading", { ...path(study), body })),
   );
 }
 
-export function useCuts(study: string, wanted: boolean) {
+export function useExports(study: string, wanted: boolean) {
   return useQuery({
-    queryKey: ["study", study, "cuts"],
+    queryKey: ["study", study, "exports"],
     enabled: wanted,
-    queryFn: () => taken(api.GET("/api/studies/{study_id}/cuts", path(study))),
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/exports", path(study))),
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
 }
 
-export function useOpenCut(study: string) {
-  return useChange(study, (cut: number) =>
-    taken(
-      api.POST("/api/studies/{study_id}/cuts/{cut_id}/current", {
-        params: { path: { study_id: study, cut_id: cut } },
+export function useOpenExport(study: string) {
+  return useChange(study, (id: number) =>
+    answered(
+      api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
+        params: { path: { study_id: study, export_id: id } },
       }),
     ),
   );
 }
 
-export function useRefuseCut(study: string) {
+export function useRefuseExport(study: string) {
   return useChange(study, (_: null) =>
-    taken(api.DELETE("/api/studies/{study_id}/cuts/waiting", path(study))),
+    answered(api.DELETE("/api/studies/{study_id}/exports/waiting", path(study))),
   );
 }
 
@@ -224,7 +240,7 @@ export function useDescribe(study: string, by: string | null) {
   return useQuery({
     queryKey: ["study", study, "describe", by],
     queryFn: () =>
-      taken(
+      answered(
         api.GET("/api/studies/{study_id}/describe", {
           params: { path: { study_id: study }, query: by === null ? {} : { by } },
         }),
@@ -237,13 +253,13 @@ export function useDescribe(study: string, by: string | null) {
 
 export function useDecide(study: string) {
   return useChange(study, (body: NewDecision) =>
-    taken(api.POST("/api/studies/{study_id}/decisions", { ...path(study), body })),
+    answered(api.POST("/api/studies/{study_id}/decisions", { ...path(study), body })),
   );
 }
 
 export function useWithdraw(study: string) {
   return useChange(study, (decision: number) =>
-    taken(
+    answered(
       api.DELETE("/api/studies/{study_id}/decisions/{decision}", {
         params: { path: { study_id: study, decision } },
       }),
@@ -255,7 +271,7 @@ export function useCreateStudy() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: { name?: string; demo?: string }) =>
-      taken(api.POST("/api/studies", { body })),
+      answered(api.POST("/api/studies", { body })),
     onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
   });
 }
@@ -263,11 +279,11 @@ export function useCreateStudy() {
 export function useDeleteStudy() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (study: string) => taken(api.DELETE("/api/studies/{study_id}", path(study))),
+    mutationFn: (study: string) => answered(api.DELETE("/api/studies/{study_id}", path(study))),
     onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
   });
 }
 
 export function cancelWork(work: string): Promise<unknown> {
-  return taken(api.DELETE("/api/work/{work}", { params: { path: { work } } }));
+  return answered(api.DELETE("/api/work/{work}", { params: { path: { work } } }));
 }

@@ -10,7 +10,8 @@ export type FindingDecision = Schemas["FindingDecision"];
 export type NewDecision = Schemas["NewDecision"];
 export type Problem = Schemas["Problem"];
 export type Work = Schemas["WorkReading"];
-export type Block = Schemas["BlockReading"];
+/** What must be decided first. */
+export type Blocking = Schemas["BlockReading"];
 
 export type Sentence = Schemas["Sentence"];
 export type Slot = Schemas["Slot"];
@@ -28,29 +29,35 @@ export type Ledger = Schemas["LedgerReading"];
 export type Plan = Schemas["Plan"];
 export type FileReading = Schemas["FileReadingReply"];
 export type Recipe = Schemas["Recipe"];
-export type Cuts = Schemas["CutsReply"];
-export type CutComparison = Schemas["CutComparison"];
+export type Exports = Schemas["ExportsReply"];
+export type ExportComparison = Schemas["ExportComparison"];
 export type Describe = Schemas["DescribeResult"];
 /** A step as it is sent: its kind, and the fields of that kind. */
 export type StepBody = Schemas["NewStep"]["step"];
 export type FollowUpLine = Schemas["FollowUpLine"];
 
-export type EstimateResult = Schemas["EstimateResult"];
-export type CompareResult = Schemas["CompareResult"];
+/** What every stage that analyses a cohort answers with; a page can be made of it alone. */
+export type StageResult = Omit<Schemas["EstimateResult"], "cohort" | "curve">;
 export type ModelResult = Schemas["ModelResult"];
-export type CheckResult = Schemas["CheckResult"];
+export type ForestRow = Schemas["ForestRow"];
 export type ReportResult = Schemas["ReportResult"];
-export type CohortSummary = Schemas["CohortSummary"];
-export type CurveReading = Schemas["CurveReading"];
-export type QuantileReading = Schemas["QuantileReading"];
-export type Difference = Schemas["DifferenceReading"];
-export type Ratio = Schemas["RatioReading"];
-export type Coefficient = Schemas["CoefficientReading"];
-export type ChiSquared = Schemas["ChiSquared"];
 export type Caution = Schemas["Caution"];
-export type Remedy = Schemas["Remedy"];
-export type TermCheck = Schemas["TermCheck"];
-export type Workings = Schemas["Workings"];
+export type Verdict = NonNullable<Schemas["Cell"]["verdict"]>;
+
+export type Section = Schemas["Section"];
+export type Block = Section["blocks"][number];
+export type Cell = Schemas["Cell"];
+export type CellTable = Schemas["Table"];
+export type TimedTable = Schemas["TimedTable"];
+export type TimedCell = Schemas["TimedCell"];
+export type Series = Schemas["Series"];
+export type Action = Schemas["Action"];
+/** A part of a result, as a page shows it. */
+export interface PartResult {
+  sections: Section[];
+}
+export type WorkingsOf = Schemas["WorkingsOf"];
+export type WorkingsPage = Schemas["WorkingsPage"];
 
 export type Figure = Schemas["Figure"];
 export type Track = Schemas["Track"];
@@ -59,37 +66,13 @@ export type Line = Schemas["Line"];
 export type Area = Schemas["Area"];
 export type Marks = Schemas["Marks"];
 
-export type Stage = StageLine["stage"];
-/** Stages whose statement goes to the common address; Prepare has its own. */
-export type LaterStage = Exclude<Stage, "prepare">;
-export const STAGES: readonly Stage[] = [
-  "prepare",
-  "estimate",
-  "compare",
-  "model",
-  "check",
-  "report",
-];
-export type Statement =
-  | Schemas["EstimateStatement-Output"]
-  | Schemas["CompareStatement-Output"]
-  | Schemas["ModelStatement-Output"]
-  | Schemas["CheckStatement-Output"]
-  | Schemas["ReportStatement-Output"];
-
-/** The result of each later stage. */
-export interface ResultOf {
-  estimate: EstimateResult;
-  compare: CompareResult;
-  model: ModelResult;
-  check: CheckResult;
-  report: ReportResult;
-}
+/** A statement: the server says what can be put where, so its fields need not be known here. */
+export type Statement = { stage: string; version: number } & Record<string, unknown>;
 
 /** One of: a result, the work that will bring it, or what blocks it. */
 export interface Reply<R> {
   result?: R | null;
   statement?: Statement | null;
   work?: Work | null;
-  blocked?: Block[] | null;
+  blocked?: Blocking[] | null;
 }

@@ -6,7 +6,7 @@ import DialogTitle from "@mui/material/DialogTitle";
 import { useDecisions, useWithdraw } from "../api/queries";
 import { Refused } from "./ReasonField";
 
-/** What was decided, by whom it matters to: the report. Withdrawn entries stay, struck through. */
+/** What was decided and why, as the report tells it. Withdrawn entries stay, struck through. */
 export function DecisionsLog({ study, onClose }: { study: string; onClose: () => void }) {
   const decisions = useDecisions(study, true);
   const withdraw = useWithdraw(study);

@@ -34,7 +34,7 @@ export function Spine({
       <nav aria-label="Stages">
         {overview?.stages.map((line) => (
           <NavLink key={line.stage} to={`/studies/${study}/${line.stage}`} className="spine-stage">
-            <span className="spine-name">{titleOf(line.stage)}</span>
+            <span className="spine-name">{line.title}</span>
             <span className="spine-line">{line.line}</span>
             <Mark line={line} />
           </NavLink>
@@ -51,10 +51,6 @@ export function Spine({
       </div>
     </div>
   );
-}
-
-function titleOf(stage: string): string {
-  return stage.charAt(0).toUpperCase() + stage.slice(1);
 }
 
 function entries(overview: StudyOverview | undefined): string {

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useDecide, useDecisions } from "../api/queries";
-import type { Caution as CautionText, LaterStage } from "../api/types";
+import type { Caution as CautionText } from "../api/types";
 import { Caution } from "../readings/Readings";
 import { AskReason } from "./AskReason";
 
@@ -12,7 +12,7 @@ export function StageCautions({
   cautions,
 }: {
   study: string;
-  stage: LaterStage;
+  stage: string;
   cautions: readonly CautionText[];
 }) {
   const decisions = useDecisions(study, cautions.length > 0).data ?? [];

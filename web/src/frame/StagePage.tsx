@@ -3,7 +3,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { cancelWork } from "../api/queries";
-import type { Block, Sentence, Work } from "../api/types";
+import type { Blocking, Sentence, Work } from "../api/types";
 import { StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
@@ -20,6 +20,7 @@ interface Props {
   changing?: boolean;
   error?: Error | null | undefined;
   readings: ReactNode;
+  /** What the workings drawer says while it is closed. */
   hint: string;
   children: ReactNode;
 }
@@ -64,7 +65,7 @@ export function Working({ work }: { work: Work }) {
 }
 
 /** What must be decided before this stage can show a number. */
-export function Blocked({ study, blocks }: { study: string; blocks: readonly Block[] }) {
+export function Blocked({ study, blocks }: { study: string; blocks: readonly Blocking[] }) {
   return (
     <div className="notice">
       <h2>This waits for Prepare</h2>

@@ -1,7 +1,6 @@
 import { type ReactNode, useEffect, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Navigate, useNavigate, useParams } from "react-router";
 import { useStudy } from "../api/queries";
-import { STAGES } from "../api/types";
 import { DecisionsLog } from "./DecisionsLog";
 import { KeysHelp } from "./KeysHelp";
 import { Spine } from "./Spine";
@@ -18,6 +17,8 @@ export function StudyFrame({
   const { study = "", stage: open = "prepare" } = useParams();
   const overview = useStudy(study);
   const navigate = useNavigate();
+  const stages = overview.data?.stages;
+  const known = stages?.find((line) => line.stage === open);
   const [log, setLog] = useState(false);
   const [keys, setKeys] = useState(false);
   useEffect(() => {
@@ -25,16 +26,18 @@ export function StudyFrame({
       const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog]");
       if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "?") setKeys(true);
-      const to = STAGES[Number(event.key) - 1];
-      if (to) navigate(`/studies/${study}/${to}`);
+      const to = stages?.[Number(event.key) - 1];
+      if (to) navigate(`/studies/${study}/${to.stage}`);
     };
     window.addEventListener("keydown", act);
     return () => window.removeEventListener("keydown", act);
-  }, [navigate, study]);
+  }, [navigate, study, stages]);
   useEffect(() => {
     const name = overview.data?.name;
-    document.title = name ? `${name} · ${open} · Olden Hourglass` : "Olden Hourglass";
-  }, [overview.data?.name, open]);
+    document.title = name
+      ? `${name} · ${known?.title ?? open} · Olden Hourglass`
+      : "Olden Hourglass";
+  }, [overview.data?.name, known, open]);
   return (
     <div className="frame">
       <a href="#main" className="skip">
@@ -51,6 +54,8 @@ export function StudyFrame({
           <h1>This study cannot be opened</h1>
           <p role="alert">{overview.error.message}</p>
         </main>
+      ) : stages && !known ? (
+        <Navigate to={`/studies/${study}/prepare`} replace />
       ) : (
         stage(study, open)
       )}

@@ -8,7 +8,7 @@ import TextField from "@mui/material/TextField";
 import { type FormEvent, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useCreateStudy, useDeleteStudy, useStudies } from "../api/queries";
-import { whole } from "../numbers/format";
+import { grouped } from "../numbers/format";
 import { Hourglass } from "./Spine";
 import "./frame.css";
 import { Refused } from "./ReasonField";
@@ -49,7 +49,7 @@ export function StudyListPage({ onTheme }: { onTheme: () => void }) {
             <li key={s.id}>
               <Link to={`/studies/${s.id}/prepare`}>{s.name}</Link>
               <span className="quiet">
-                {s.rows === null ? "no file yet" : `${s.file_name}, ${whole(s.rows)} rows`}
+                {s.rows === null ? "no file yet" : `${s.file_name}, ${grouped(s.rows)} rows`}
               </span>
               <Button
                 onClick={() => setDoomed({ id: s.id, name: s.name })}

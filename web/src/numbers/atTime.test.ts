@@ -1,6 +1,7 @@
 import { describe, expect, test } from "vitest";
-import type { CurveReading } from "../api/types";
-import { atRiskAt, curveAt, firstAtOrAfter, lastAtOrBefore } from "./atTime";
+import type { Series, TimedCell } from "../api/types";
+import { atRiskAt, firstAtOrAfter, lastAtOrBefore, readSeries } from "./atTime";
+import { timedText, timedValue } from "./timed";
 
 describe("searching ascending times", () => {
   const times = [1, 3, 3.5, 9];
@@ -28,43 +29,70 @@ test("the number at risk holds up to and at each of its times", () => {
   expect(found).toEqual([10, 10, 6, 6, 1, 1, 0]);
 });
 
-const CURVE: CurveReading = {
-  label: "a",
-  tone: 0,
-  subjects: 4,
-  moved_on: 0,
-  events: 3,
-  last: 8,
-  thin_from: null,
+const CURVE: Series = {
+  rule: "from",
   time: [2, 5, 8],
-  survival: [0.75, 0.5, 0],
-  lower: [0.3, 0.1, null],
-  upper: [0.9, 0.8, null],
-  events_so_far: [1, 2, 4],
-  at_risk_time: [2, 5, 8],
-  at_risk: [4, 3, 2],
-  quartiles: [],
-  points: [],
+  columns: [
+    [0.75, 0.5, 0],
+    [0.3, 0.1, null],
+    [0.9, 0.8, null],
+  ],
+  before: [1, 1, 1],
+  end: 8,
+};
+const RATIO: Series = {
+  rule: "between",
+  time: [1, 3],
+  columns: [[1, 4]],
+  before: [null],
+  end: 3,
 };
 
-describe("a curve at any time", () => {
+describe("a series at any time", () => {
+  const at = (t: number) => [0, 1, 2].map((column) => readSeries(CURVE, column, t));
   test("before the first event it is certain", () => {
-    expect(curveAt(CURVE, 1)).toEqual({ survival: 1, lower: 1, upper: 1, atRisk: 4, events: 0 });
+    expect(at(1)).toEqual([1, 1, 1]);
   });
   test("a step holds until the next", () => {
-    expect(curveAt(CURVE, 4.9)).toEqual({
-      survival: 0.75,
-      lower: 0.3,
-      upper: 0.9,
-      atRisk: 3,
-      events: 1,
-    });
+    expect(at(4.9)).toEqual([0.75, 0.3, 0.9]);
   });
   test("at 0 there is no interval", () => {
-    expect(curveAt(CURVE, 8)).toMatchObject({ survival: 0, lower: null, upper: null });
+    expect(at(8)).toEqual([0, null, null]);
   });
   test("past its end it is not read", () => {
-    expect(curveAt(CURVE, 8.01)).toMatchObject({ survival: null, atRisk: 0 });
-    expect(curveAt(CURVE, -1).survival).toBeNull();
+    expect(at(8.01)).toEqual([null, null, null]);
+    expect(at(-1)).toEqual([null, null, null]);
+  });
+  test("a ratio moves along the logarithm", () => {
+    expect(readSeries(RATIO, 0, 2)).toBeCloseTo(2, 12);
+    expect([0.9, 1, 3, 3.1].map((t) => readSeries(RATIO, 0, t))).toEqual([null, 1, 4, null]);
+  });
+});
+
+describe("a cell that follows the sand line", () => {
+  const cell = (more: Partial<TimedCell>): TimedCell => ({
+    text: "",
+    form: "percent",
+    series: 0,
+    value: null,
+    low: null,
+    high: null,
+    workings: null,
+    ...more,
+  });
+  const series = [CURVE];
+  test("says a value, an interval, or both", () => {
+    expect(timedText(cell({ value: 0 }), series, 3)).toBe("75.0%");
+    expect(timedText(cell({ low: 1, high: 2 }), series, 3)).toBe("30.0–90.0");
+    const both = cell({ form: "ratio", value: 0, low: 1, high: 2 });
+    expect(timedText(both, series, 3)).toBe("0.75 (0.30 to 0.90)");
+  });
+  test("says so where there is none", () => {
+    expect(timedText(cell({ value: 0 }), series, 9)).toBe("—");
+    expect(timedText(cell({ low: 1, high: 2 }), series, 8)).toBe("none");
+    expect(timedValue(cell({ low: 1, high: 2 }), series, 3)).toBeNull();
+  });
+  test("says its text where it does not follow the line", () => {
+    expect(timedText(cell({ text: "1.20" }), series, 3)).toBe("1.20");
   });
 });

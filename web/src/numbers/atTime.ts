@@ -1,5 +1,7 @@
 import { bisectLeft, bisectRight } from "d3-array";
-import type { CurveReading } from "../api/types";
+import type { Series } from "../api/types";
+
+type Maybe = number | null;
 
 /** Index of the last entry ≤ t of an ascending list, −1 if there is none. */
 export function lastAtOrBefore(times: readonly number[], t: number): number {
@@ -11,31 +13,38 @@ export function firstAtOrAfter(times: readonly number[], t: number): number {
   return bisectLeft(times, t);
 }
 
-export interface At {
-  survival: number | null;
-  lower: number | null;
-  upper: number | null;
-  atRisk: number;
-  events: number;
+/** The value of a column of a series at any time; null where there is none. */
+export function readSeries(series: Series, column: number, t: number): Maybe {
+  const values = series.columns[column] ?? [];
+  const end = series.end ?? Number.POSITIVE_INFINITY;
+  if (t < 0 || t > end) return null;
+  switch (series.rule) {
+    case "from": {
+      const k = lastAtOrBefore(series.time, t);
+      return (k < 0 ? series.before[column] : values[k]) ?? null;
+    }
+    case "until":
+      return atRiskAt(series.time, values, t);
+    case "between":
+      return between(series.time, values, t);
+  }
 }
 
-/** A curve at any time: nothing past its end, the exact number at risk everywhere. */
-export function curveAt(curve: CurveReading, t: number): At {
-  const atRisk = atRiskAt(curve.at_risk_time, curve.at_risk, t);
-  if (t > curve.last || t < 0)
-    return { survival: null, lower: null, upper: null, atRisk, events: curve.events };
-  const k = lastAtOrBefore(curve.time, t);
-  if (k < 0) return { survival: 1, lower: 1, upper: 1, atRisk, events: 0 };
-  return {
-    survival: curve.survival[k] ?? null,
-    lower: curve.lower[k] ?? null,
-    upper: curve.upper[k] ?? null,
-    atRisk,
-    events: curve.events_so_far[k] ?? 0,
-  };
-}
-
-/** The number at risk: entry < t ≤ exit, so it holds up to and at each of its times. */
-export function atRiskAt(times: readonly number[], numbers: readonly number[], t: number): number {
+/** The number at risk: entry < t ≤ exit, so it holds up to and at each of its times; 0 past the last. */
+export function atRiskAt(times: readonly number[], numbers: readonly Maybe[], t: number): number {
   return numbers[firstAtOrAfter(times, t)] ?? 0;
+}
+
+/** Along the logarithm between the times where it is known. */
+function between(times: readonly number[], values: readonly Maybe[], t: number): Maybe {
+  const k = firstAtOrAfter(times, t);
+  const later = times[k];
+  const b = values[k];
+  if (later === undefined || b === null || b === undefined) return null;
+  if (later === t) return b;
+  const earlier = times[k - 1];
+  const a = values[k - 1];
+  if (earlier === undefined || a === null || a === undefined) return null;
+  const share = (t - earlier) / (later - earlier);
+  return Math.exp(Math.log(a) * (1 - share) + Math.log(b) * share);
 }

@@ -1,31 +1,45 @@
 import { expect, test } from "vitest";
 import shared from "../../../tests/wording_cases.json";
-import { interval, percent, plain, points, pValue, ratio, statistic, time, whole } from "./format";
+import {
+  computedTime,
+  grouped,
+  interval,
+  percent,
+  plain,
+  points,
+  pValue,
+  ratio,
+  statistic,
+  time,
+  timeText,
+} from "./format";
 
-type Cases = Record<string, [number | null, string][]>;
+type Value = number | null;
+type Cases = Record<string, [Value | [Value, number], string][]>;
 
 // The same cases are put to the report's wording, so that screen and report never differ.
 const cases = shared as unknown as Cases;
 
-const WORDERS: Record<string, (value: number | null) => string> = {
+const WORDERS: Record<string, (value: Value) => string> = {
   p_value: pValue,
   ratio,
   percent,
-  time: (value) => time(value, 1),
+  points,
   statistic,
   plain: (value) => plain(value as number),
+  grouped: (value) => grouped(value as number),
+};
+/** Those that are told how many decimals the data have. */
+const TIMES: Record<string, (value: Value, decimals: number) => string> = {
+  time,
+  computed_time: computedTime,
 };
 
 for (const [name, list] of Object.entries(cases))
   test.each(list)(`${name} of %s is %s`, (value, words) => {
-    expect(WORDERS[name]?.(value)).toBe(words);
+    const said = Array.isArray(value) ? TIMES[name]?.(...value) : WORDERS[name]?.(value);
+    expect(said).toBe(words);
   });
-
-test("points carry their sign", () => {
-  expect(points(0.1204)).toBe("+12.0");
-  expect(points(-0.05)).toBe("−5.0");
-  expect(points(null)).toBe("—");
-});
 
 test("an interval without any limit is said once", () => {
   const word = (v: number | null | undefined) => time(v, 1);
@@ -34,9 +48,8 @@ test("an interval without any limit is said once", () => {
   expect(interval(null, null, word)).toBe("not reached");
 });
 
-test("whole numbers are grouped by thin spaces", () => {
-  expect(whole(1234567)).toBe("1\u202f234\u202f567");
-  expect(whole(12)).toBe("12");
+test("the time under the sand line has no needless zeros", () => {
+  expect([12, 52.00821355, 33.5].map((t) => timeText(t, 4))).toEqual(["12", "52.0082", "33.5"]);
 });
 
 test("plain keeps the digits asked for and no others", () => {

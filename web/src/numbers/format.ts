@@ -77,16 +77,32 @@ function threeDigits(value: number): string {
   return `0.${"0".repeat(-Number(power) - 1)}${digits.replace(".", "")}`;
 }
 
-export function time(value: Maybe, digits: number): string {
+/** A time of the data, with its decimals. */
+export function time(value: Maybe, decimals: number): string {
   if (value === null || value === undefined) return NOT_REACHED;
-  return value === Number.POSITIVE_INFINITY ? INFINITE : rounded(value, digits);
+  return value === Number.POSITIVE_INFINITY ? INFINITE : rounded(value, decimals);
+}
+
+/** A midpoint, a mean: one decimal more than the data, unless the value is the shorter number. */
+export function computedTime(value: Maybe, decimals: number): string {
+  if (value === null || value === undefined || !Number.isFinite(value))
+    return time(value, decimals);
+  const short = value.toFixed(decimals);
+  const same = Math.abs(value - Number(short)) <= 1e-9 * Math.abs(value);
+  return same ? signed(short) : rounded(value, decimals + 1);
+}
+
+/** The time under the sand line: as many decimals as the data have, without needless zeros. */
+export function timeText(t: number, decimals: number): string {
+  return String(Number(t.toFixed(decimals)));
 }
 
 export function statistic(value: Maybe): string {
   return value === null || value === undefined ? BLANK : rounded(value, 2);
 }
 
-export function whole(n: number): string {
+/** Digits in threes, set apart by a narrow space. */
+export function grouped(n: number): string {
   return n.toLocaleString("en-GB").replace(/,/g, "\u202f").replace("-", MINUS);
 }
 

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Caution as CautionText } from "../api/types";
+import type { Caution as CautionText, Verdict } from "../api/types";
 import "./readings.css";
 
 /** The quiet column of numbers at the right, words first. */
@@ -96,10 +96,15 @@ export function Caution({ caution, children }: { caution: CautionText; children?
   );
 }
 
-const SHAPES = { holds: "●", "in doubt": "◐", fails: "○", unknown: "–" } as const;
+const SHAPES: Record<Verdict, string> = {
+  holds: "●",
+  "in doubt": "◐",
+  fails: "○",
+  unknown: "–",
+};
 
 /** A verdict in shape and word, never by colour. */
-export function Shape({ verdict }: { verdict: keyof typeof SHAPES }) {
+export function Shape({ verdict }: { verdict: Verdict }) {
   return (
     <span className="shape" aria-hidden="true">
       {SHAPES[verdict]}

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { timeText } from "../numbers/format";
 import { setSandTime } from "../sand/sandTime";
 
 /** The sand line's time as a field to type into. */
@@ -7,20 +8,20 @@ export function TimeField({
   t,
   end,
   unit,
-  digits,
+  decimals,
 }: {
   study: string;
   t: number;
   end: number;
   unit: string;
-  digits: number;
+  decimals: number;
 }) {
-  const [text, setText] = useState(t.toFixed(digits));
-  useEffect(() => setText(t.toFixed(digits)), [t, digits]);
-  const take = () => {
+  const [text, setText] = useState(timeText(t, decimals));
+  useEffect(() => setText(timeText(t, decimals)), [t, decimals]);
+  const apply = () => {
     const typed = Number.parseFloat(text.replace(",", "."));
     if (Number.isFinite(typed)) setSandTime(study, Math.min(Math.max(typed, 0), end));
-    else setText(t.toFixed(digits));
+    else setText(timeText(t, decimals));
   };
   return (
     <span className="time-field">
@@ -31,8 +32,8 @@ export function TimeField({
         size={Math.max(text.length, 4)}
         value={text}
         onChange={(event) => setText(event.target.value)}
-        onBlur={take}
-        onKeyDown={(event) => event.key === "Enter" && take()}
+        onBlur={apply}
+        onKeyDown={(event) => event.key === "Enter" && apply()}
       />{" "}
       {unit}
     </span>

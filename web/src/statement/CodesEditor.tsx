@@ -3,7 +3,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { CodeRow } from "../api/types";
-import { whole } from "../numbers/format";
+import { grouped } from "../numbers/format";
 
 const MEANINGS = [
   ["event", "the event"],
@@ -52,7 +52,7 @@ export function CodesEditor({
                     </span>
                   ) : null}
                 </th>
-                <td>{whole(row.count)}</td>
+                <td>{grouped(row.count)}</td>
                 <td>
                   <TextField
                     select
@@ -87,7 +87,7 @@ export function CodesEditor({
         </tbody>
       </table>
       <p className="quiet">
-        {whole(events)} of {whole(total)} rows would have the event.
+        {grouped(events)} of {grouped(total)} rows would have the event.
         {rows.length > given.length ? ` Without a meaning still: ${unknown.join(", ")}.` : ""}
       </p>
       {proposed.length ? (

@@ -1,7 +1,7 @@
 import { memo } from "react";
 import type { Track } from "../api/types";
 import { atRiskAt } from "../numbers/atTime";
-import { whole } from "../numbers/format";
+import { grouped } from "../numbers/format";
 import { COUNT_ROW, RIGHT } from "./layout";
 import { toneColour } from "./palette";
 
@@ -24,7 +24,7 @@ export const CountStrip = memo(function CountStrip({
         <g key={row.label} fill={toneColour(row.tone)} className="counts">
           {ticks.map((t) => (
             <text key={t} x={x(t)} y={18 + r * COUNT_ROW} textAnchor="middle">
-              {whole(atRiskAt(row.time, row.number, t))}
+              {grouped(atRiskAt(row.time, row.number, t))}
             </text>
           ))}
           {rows.length > 1 ? (

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { firstAtOrAfter, lastAtOrBefore } from "../numbers/atTime";
+import { timeText } from "../numbers/format";
 import { setSandTime, useSandTime } from "../sand/sandTime";
 
 interface Props {
@@ -9,7 +10,7 @@ interface Props {
   events: readonly number[];
   ticks: readonly number[];
   unit: string;
-  digits: number;
+  decimals: number;
   x: (t: number) => number;
   at: (pixels: number) => number;
   height: number;
@@ -20,12 +21,16 @@ interface Props {
 
 /** One time cursor across all tracks: dragged, or moved from event to event with the arrows. */
 export function SandLine(props: Props) {
-  const { study, end, start, events, ticks, unit, digits, x, at, height, left, right, say } = props;
+  const { study, end, start, events, ticks, unit, decimals, x, at, height, left, right, say } =
+    props;
   const t = useSandTime(study, end, start);
   const dragging = useRef(false);
   const follow = (event: PointerEvent<SVGRectElement>) => {
     const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
-    if (box) setSandTime(study, Math.min(Math.max(at(event.clientX - box.left), 0), end));
+    if (!box) return;
+    const pixel = end / Math.max(right - left, 1) || 1;
+    const t = toPixel(at(event.clientX - box.left), pixel);
+    setSandTime(study, Math.min(Math.max(t, 0), end));
   };
   const key = (event: KeyboardEvent) => {
     const next = keyTime(event, t, end, events, ticks);
@@ -33,7 +38,7 @@ export function SandLine(props: Props) {
     event.preventDefault();
     setSandTime(study, next);
   };
-  const label = `${t.toFixed(digits)} ${unit}`;
+  const label = `${timeText(t, decimals)} ${unit}`;
   const half = Math.max(40, label.length * 3.8);
   const flag = Math.min(Math.max(x(t), left + half - 20), right + half - 20);
   return (
@@ -74,6 +79,12 @@ export function SandLine(props: Props) {
       </g>
     </g>
   );
+}
+
+/** A time rounded to what a pixel can tell, so that a dragged line has no decimals of chance. */
+function toPixel(t: number, pixel: number): number {
+  const step = 10 ** Math.floor(Math.log10(pixel));
+  return Number((Math.round(t / step) * step).toPrecision(12));
 }
 
 /** Where a key leads: arrows from event to event, with shift between round times. */

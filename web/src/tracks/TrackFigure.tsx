@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { scaleLinear } from "d3-scale";
 import { useCallback, useMemo, useRef, useState } from "react";
-import type { Figure, Track } from "../api/types";
+import type { Figure, Track, Verdict } from "../api/types";
 import { plain } from "../numbers/format";
 import { CountStrip } from "./CountStrip";
 import { FigureTable } from "./FigureTable";
@@ -19,22 +19,16 @@ interface Props {
   /** Under this name the user's choice of tracks is kept. */
   view: string;
   figure: Figure;
-  /** The tracks shown before anybody has chosen; all when absent. */
-  first?: readonly string[];
-  unit: string;
-  digits: number;
-  /** Where the sand line stands before anybody has moved it. */
-  start: number | null;
   /** What is read at a time, in words, for those who cannot see the figure. */
   say: (t: number) => string;
 }
 
 /** Tracks stacked over one time axis, crossed by the sand line. */
-export function TrackFigure({ study, view, figure, first, unit, digits, start, say }: Props) {
+export function TrackFigure({ study, view, figure, say }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
   const [asTable, setAsTable] = useState(false);
-  const choice = useTrackChoice(view, figure.tracks, first ?? null);
+  const choice = useTrackChoice(view, figure.tracks, figure.first ?? null);
   const tracks = choice.shown.flatMap((s) => figure.tracks.filter((t) => t.id === s.id));
   const chosenHeight = (id: string) => choice.shown.find((s) => s.id === id)?.height;
   const others = tracks
@@ -54,8 +48,8 @@ export function TrackFigure({ study, view, figure, first, unit, digits, start, s
   );
   const at = useCallback((pixels: number) => x.invert(pixels), [x]);
   const ticks = useMemo(
-    () => timeTicks(figure.end, unit, width - LEFT - RIGHT),
-    [figure.end, unit, width],
+    () => timeTicks(figure.end, figure.unit, width - LEFT - RIGHT),
+    [figure.end, figure.unit, width],
   );
   let y = HEAD;
   const placed = tracks.map((track) => {
@@ -103,11 +97,11 @@ export function TrackFigure({ study, view, figure, first, unit, digits, start, s
         <SandLine
           study={study}
           end={figure.end}
-          start={start}
+          start={figure.start ?? null}
           events={figure.events}
           ticks={ticks}
-          unit={unit}
-          digits={digits}
+          unit={figure.unit}
+          decimals={figure.decimals}
           x={x}
           at={at}
           height={bottom}
@@ -127,6 +121,7 @@ export function TrackFigure({ study, view, figure, first, unit, digits, start, s
             </p>
           ) : null,
         )}
+        {figure.note ? <p className="quiet">{figure.note}</p> : null}
       </figcaption>
       {asTable ? (
         <FigureTable figure={figure} shown={tracks} onClose={() => setAsTable(false)} />
@@ -144,15 +139,16 @@ function naturalHeight(track: Track | undefined): number {
   return track?.axis?.form === "ratio" ? 140 : 118;
 }
 
+const SHAPES: Partial<Record<Verdict, string>> = { holds: "●", "in doubt": "◐", fails: "○" };
+
 function Title({ track }: { track: Track }) {
-  const shape = { holds: "●", "in doubt": "◐", fails: "○" }[track.verdict.split(",")[0] ?? ""];
   return (
     <div className="track-title">
       <b title={track.title}>{track.title}</b>
       {track.subtitle ? <span className="quiet">{track.subtitle}</span> : null}
       {track.verdict ? (
         <span>
-          {shape} {track.verdict}
+          {SHAPES[track.verdict]} {track.verdict_words}
         </span>
       ) : null}
     </div>

@@ -1,8 +1,9 @@
 import Button from "@mui/material/Button";
-import { useEffect, useRef } from "react";
-import type { Workings } from "../api/types";
-import { plain } from "../numbers/format";
-import { useWorkings, useWorkingsOf } from "./workings";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { WorkingsPage } from "../api/types";
+import { WORKINGS_PAGE, workingsFile } from "../api/workings";
+import { VirtualTable } from "../tables/VirtualTable";
+import { useTerms, useWorkings, useWorkingsOf, type Worked } from "./workings";
 import "./workings.css";
 
 /** The drawer at the bottom edge: closed, a line that says what it is for. */
@@ -20,25 +21,50 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
       </div>
     );
   }
+  const workings = found.data?.result;
   return (
     <section className="workings" ref={panel} tabIndex={-1} aria-label="Workings">
       <header>
-        <h2>{found.data?.title ?? "Workings"}</h2>
-        {found.data ? <Take workings={found.data} /> : null}
+        <h2>{workings?.title ?? "Workings"}</h2>
+        {workings ? <Export study={study} asked={asked} workings={workings} /> : null}
         <Button onClick={close}>Close</Button>
       </header>
       {found.error ? <p>{found.error.message}</p> : null}
-      {found.data ? <Sheet workings={found.data} /> : <p className="quiet">Working it out …</p>}
+      {workings ? (
+        <Sheet key={JSON.stringify(asked)} study={study} asked={asked} workings={workings} />
+      ) : (
+        <p className="quiet">Computing …</p>
+      )}
     </section>
   );
 }
 
-function Sheet({ workings }: { workings: Workings }) {
-  const marked = useRef<HTMLTableRowElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: scroll anew for each sheet
-  useEffect(() => {
-    marked.current?.scrollIntoView({ block: "center" });
-  }, [workings]);
+function Sheet({
+  study,
+  asked,
+  workings,
+}: {
+  study: string;
+  asked: Worked;
+  workings: WorkingsPage;
+}) {
+  const [pages, setPages] = useState<number[]>([0]);
+  const rows = useTerms(study, asked, workings.total, pages);
+  const columns = useMemo(
+    () =>
+      workings.head.map((head, k) => ({
+        key: `${k}`,
+        head,
+        cell: (row: readonly { text: string }[]) => row[k]?.text ?? "",
+      })),
+    [workings.head],
+  );
+  const onSight = useCallback((first: number, last: number) => {
+    const wanted = [Math.floor(first / WORKINGS_PAGE), Math.floor(last / WORKINGS_PAGE)];
+    setPages((now) =>
+      wanted.every((p) => now.includes(p)) ? now : [...new Set([...now, ...wanted])],
+    );
+  }, []);
   return (
     <div className="workings-body">
       <div className="workings-formula">
@@ -47,60 +73,37 @@ function Sheet({ workings }: { workings: Workings }) {
         ))}
         <p className="quiet">{workings.note}</p>
       </div>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard */}
-      <section className="workings-table" tabIndex={0} aria-label="Terms">
-        <table>
-          <thead>
-            <tr>
-              {workings.columns.map((c) => (
-                <th key={c.key} scope="col">
-                  {c.label}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {workings.rows.map((row, r) => (
-              <tr
-                key={r}
-                ref={r === workings.marked ? marked : null}
-                className={r === workings.marked ? "marked" : ""}
-              >
-                {row.map((cell, k) => (
-                  <td key={k}>
-                    {cell === null ? "" : typeof cell === "number" ? plain(cell, 7) : cell}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
+      <VirtualTable
+        label="Terms"
+        columns={columns}
+        rows={rows}
+        marked={workings.marked}
+        onSight={onSight}
+      />
     </div>
   );
 }
 
-/** Copying and saving the table of terms, at full precision. */
-function Take({ workings }: { workings: Workings }) {
-  const lines = (separator: string) =>
-    [
-      workings.columns.map((c) => c.key).join(separator),
-      ...workings.rows.map((row) => row.map((c) => (c === null ? "" : String(c))).join(separator)),
-    ].join("\n");
+/** Copying and saving all terms, at full precision. */
+function Export({
+  study,
+  asked,
+  workings,
+}: {
+  study: string;
+  asked: Worked;
+  workings: WorkingsPage;
+}) {
+  const address = workingsFile(study, asked);
+  const copy = async () => {
+    const terms = (await (await fetch(address)).text()).replace(/^\ufeff/, "");
+    const tabbed = terms.replace(/,/g, "\t").replace(/\r\n/g, "\n").trimEnd();
+    await navigator.clipboard.writeText(`${workings.formula.join("\n")}\n\n${tabbed}`);
+  };
   return (
     <>
-      <Button
-        onClick={() =>
-          void navigator.clipboard.writeText(`${workings.formula.join("\n")}\n\n${lines("\t")}`)
-        }
-      >
-        Copy
-      </Button>
-      <Button
-        component="a"
-        download="workings.csv"
-        href={`data:text/csv;charset=utf-8,${encodeURIComponent(`${lines(",")}\n`)}`}
-      >
+      <Button onClick={() => void copy()}>Copy</Button>
+      <Button component="a" download={`${asked.figure}.csv`} href={address}>
         Save as CSV
       </Button>
     </>

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQueries, useQuery } from "@tanstack/react-query";
 import {
   createContext,
   type ReactNode,
@@ -9,15 +9,13 @@ import {
   useRef,
   useState,
 } from "react";
-import { api, taken } from "../api/client";
-import type { Workings } from "../api/types";
+import type { WorkingsOf } from "../api/types";
+import { fetchWorkings, WORKINGS_PAGE } from "../api/workings";
 
-/** A figure whose workings can be asked for. */
-export type Worked =
-  | { figure: "survival"; t: number; group: number | null }
-  | { figure: "median"; group: number | null }
-  | { figure: "log-rank" }
-  | { figure: "hazard-ratio"; column: number };
+/** A figure whose workings can be asked for, and the stage it belongs to. */
+export interface Worked extends WorkingsOf {
+  stage: string;
+}
 
 interface Open {
   asked: Worked | null;
@@ -57,49 +55,55 @@ export function useWorkings(): Open {
 }
 
 /** A number with a dotted underline that opens its workings. */
-export function WorkedNumber({ of, children }: { of: Worked; children: ReactNode }) {
+export function WorkedNumber({
+  stage,
+  of,
+  children,
+}: {
+  stage: string;
+  of: WorkingsOf;
+  children: ReactNode;
+}) {
   const { show } = useWorkings();
   return (
-    <button type="button" className="worked" title="Show the workings" onClick={() => show(of)}>
+    <button
+      type="button"
+      className="worked"
+      title="Show the workings"
+      onClick={() => show({ ...of, stage })}
+    >
       {children}
     </button>
   );
 }
 
+const ASK_AGAIN_MS = 300;
+
+/** The first page of a figure's workings, asked again while they are being worked out. */
 export function useWorkingsOf(study: string, asked: Worked | null) {
-  return useQuery<Workings>({
-    queryKey: ["study", study, "workings", asked],
+  return useQuery({
+    queryKey: ["study", study, "workings", asked, 0],
     enabled: asked !== null,
-    queryFn: () => fetchWorkings(study, asked as Worked),
+    queryFn: () => fetchWorkings(study, asked as Worked, 0),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
 }
 
-function fetchWorkings(study: string, asked: Worked): Promise<Workings> {
-  const path = { study_id: study };
-  switch (asked.figure) {
-    case "survival":
-      return taken(
-        api.GET("/api/studies/{study_id}/workings/survival", {
-          params: { path, query: { t: asked.t, ...grouped(asked.group) } },
-        }),
-      );
-    case "median":
-      return taken(
-        api.GET("/api/studies/{study_id}/workings/median", {
-          params: { path, query: grouped(asked.group) },
-        }),
-      );
-    case "log-rank":
-      return taken(api.GET("/api/studies/{study_id}/workings/log-rank", { params: { path } }));
-    case "hazard-ratio":
-      return taken(
-        api.GET("/api/studies/{study_id}/workings/hazard-ratio", {
-          params: { path, query: { column: asked.column } },
-        }),
-      );
-  }
-}
-
-function grouped(group: number | null): { group?: number } {
-  return group === null ? {} : { group };
+/** The terms of a figure's workings, page by page: those of the pages wanted, null for the others. */
+export function useTerms(study: string, asked: Worked, total: number, pages: readonly number[]) {
+  const found = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["study", study, "workings", asked, page * WORKINGS_PAGE],
+      queryFn: () => fetchWorkings(study, asked, page * WORKINGS_PAGE),
+    })),
+  });
+  const arrived = found.map((query) => query.data?.result).filter((page) => page !== undefined);
+  const key = arrived.map((page) => page?.first).join(",");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the pages that arrived are the key
+  return useMemo(() => {
+    const rows: (readonly { text: string }[] | null)[] = new Array(total).fill(null);
+    for (const page of arrived)
+      for (const [k, row] of (page?.rows ?? []).entries()) rows[(page?.first ?? 0) + k] = row;
+    return rows;
+  }, [key, total]);
 }

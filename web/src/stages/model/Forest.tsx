@@ -1,15 +1,14 @@
 import { scaleLog } from "d3-scale";
-import { Fragment, useLayoutEffect, useRef, useState } from "react";
-import type { ModelResult, Ratio } from "../../api/types";
-import { interval, pValue, ratio } from "../../numbers/format";
-import { WorkedNumber } from "../../workings/workings";
+import { useLayoutEffect, useRef, useState } from "react";
+import type { ForestRow } from "../../api/types";
+import { CellText } from "../../frame/sections/TableBlock";
 import "./model.css";
 
 /** Shares of the width: term, against, picture, ratio, interval, p, on its own. */
 const WIDTHS = [17, 11, 25, 8, 13, 7, 19];
 
 /** The hazard ratios as a table with their picture in the middle. */
-export function Forest({ result }: { result: ModelResult }) {
+export function Forest({ stage, rows }: { stage: string; rows: readonly ForestRow[] }) {
   const picture = useRef<HTMLTableCellElement>(null);
   const [width, setWidth] = useState(220);
   useLayoutEffect(() => {
@@ -19,7 +18,7 @@ export function Forest({ result }: { result: ModelResult }) {
     watch.observe(cell);
     return () => watch.disconnect();
   }, []);
-  const [low, high] = domain(result);
+  const [low, high] = domain(rows);
   const x = scaleLog()
     .domain([low, high])
     .range([8, width - 8])
@@ -56,42 +55,47 @@ export function Forest({ result }: { result: ModelResult }) {
           </tr>
         </thead>
         <tbody>
-          {result.terms.map((term) => (
-            <Fragment key={term.label}>
-              {term.coefficients.some((c) => c.label !== term.name) ? (
-                <tr className="term">
-                  <th scope="rowgroup" colSpan={2}>
-                    {term.name}
-                  </th>
-                  <td className="picture">
-                    <svg width={width} aria-hidden="true">
-                      {guides}
-                    </svg>
+          {rows.map((row, k) =>
+            row.heading ? (
+              <tr className="term" key={k}>
+                <th scope="rowgroup" colSpan={2}>
+                  {row.label}
+                </th>
+                <td className="picture">
+                  <svg width={width} aria-hidden="true">
+                    {guides}
+                  </svg>
+                </td>
+                <td colSpan={4} />
+              </tr>
+            ) : (
+              <tr key={k}>
+                <th scope="row" className={row.below_heading ? "level" : "term"}>
+                  {row.label}
+                </th>
+                <td className="against">{row.against}</td>
+                <td className="picture">
+                  <svg width={width} aria-hidden="true">
+                    {guides}
+                    <Interval row={row} x={x} low={low} high={high} />
+                    {row.alone_point === null ? null : (
+                      <circle cx={x(row.alone_point)} cy={27} r={3.5} className="alone" />
+                    )}
+                  </svg>
+                </td>
+                {row.cells.map((cell, c) => (
+                  <td
+                    key={c}
+                    colSpan={cell.wordy ? 3 : 1}
+                    className={cell.wordy ? "no-ratio" : undefined}
+                  >
+                    <CellText stage={stage} cell={cell} />
                   </td>
-                  <td colSpan={4} />
-                </tr>
-              ) : null}
-              {term.coefficients.map((c) => (
-                <tr key={c.column}>
-                  <th scope="row" className={c.label === term.name ? "term" : "level"}>
-                    {c.label}
-                  </th>
-                  <td className="against">{c.against}</td>
-                  <td className="picture">
-                    <svg width={width} aria-hidden="true">
-                      {guides}
-                      <Interval reading={c.adjusted} x={x} low={low} high={high} />
-                      {c.alone.ratio === null ? null : (
-                        <circle cx={x(c.alone.ratio)} cy={27} r={3.5} className="alone" />
-                      )}
-                    </svg>
-                  </td>
-                  <Figures reading={c.adjusted} column={c.column} />
-                  <td className="quiet">{shortly(c.alone)}</td>
-                </tr>
-              ))}
-            </Fragment>
-          ))}
+                ))}
+                <td className="quiet">{row.alone}</td>
+              </tr>
+            ),
+          )}
         </tbody>
         <tfoot>
           <tr>
@@ -123,47 +127,18 @@ export function Forest({ result }: { result: ModelResult }) {
   );
 }
 
-function Figures({ reading, column }: { reading: Ratio; column: number }) {
-  if (reading.ratio === null) {
-    const ends = [
-      reading.lower === null ? "" : `above ${ratio(reading.lower)}; `,
-      reading.upper === null ? "" : `below ${ratio(reading.upper)}; `,
-    ].join("");
-    return (
-      <td colSpan={3} className="no-ratio">
-        {ends}
-        {reading.note}
-      </td>
-    );
-  }
-  return (
-    <>
-      <td>
-        <WorkedNumber of={{ figure: "hazard-ratio", column }}>{ratio(reading.ratio)}</WorkedNumber>
-      </td>
-      <td>{interval(reading.lower, reading.upper, ratio)}</td>
-      <td>{pValue(reading.p)}</td>
-    </>
-  );
-}
-
-function shortly(reading: Ratio): string {
-  if (reading.ratio === null) return "none";
-  return `${ratio(reading.ratio)} (${interval(reading.lower, reading.upper, ratio)})`;
-}
-
 function Interval({
-  reading,
+  row,
   x,
   low,
   high,
 }: {
-  reading: Ratio;
+  row: ForestRow;
   x: (v: number) => number;
   low: number;
   high: number;
 }) {
-  const { ratio: middle, lower, upper } = reading;
+  const { point: middle, low: lower, high: upper } = row;
   if (middle === null && lower === null && upper === null) return null;
   const from = x(lower ?? low);
   const to = x(upper ?? high);
@@ -180,12 +155,11 @@ function Interval({
 }
 
 /** A log axis that holds the intervals, but is not stretched by one that is very wide. */
-function domain(result: ModelResult): [number, number] {
+function domain(rows: readonly ForestRow[]): [number, number] {
   let reach = Math.log(2.2);
-  for (const term of result.terms)
-    for (const c of term.coefficients)
-      for (const v of [c.adjusted.lower, c.adjusted.upper, c.alone.ratio])
-        if (v !== null && v > 0) reach = Math.max(reach, Math.abs(Math.log(v)));
+  for (const row of rows)
+    for (const v of [row.low, row.high, row.alone_point])
+      if (v !== null && v > 0) reach = Math.max(reach, Math.abs(Math.log(v)));
   const bound = Math.min(reach * 1.05, Math.log(100));
   return [Math.exp(-bound), Math.exp(bound)];
 }

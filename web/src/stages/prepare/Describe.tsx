@@ -6,7 +6,7 @@ import { useDescribe } from "../../api/queries";
 import type { Describe as Described } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
 import { Working } from "../../frame/StagePage";
-import { whole } from "../../numbers/format";
+import { grouped } from "../../numbers/format";
 import { Distributions } from "./Distributions";
 
 const NOBODY = "everyone together";
@@ -61,7 +61,7 @@ function BaselineTable({ found }: { found: Described }) {
             <th scope="col">what</th>
             {found.groups.map((g) => (
               <th key={g.label} scope="col" className="figure">
-                {g.label} <span className="quiet">{whole(g.rows)}</span>
+                {g.label} <span className="quiet">{grouped(g.rows)}</span>
               </th>
             ))}
             {differences ? (
@@ -139,8 +139,8 @@ function Relations({ found }: { found: Described }) {
                 {relation.bands.map((band) => (
                   <tr key={band.label}>
                     <th scope="row">{band.label}</th>
-                    <td>{whole(band.rows)}</td>
-                    <td>{whole(band.events)}</td>
+                    <td>{grouped(band.rows)}</td>
+                    <td>{grouped(band.events)}</td>
                     <td>{band.rate === null ? "—" : band.rate?.toPrecision(3)}</td>
                     <td className="rate-bar">
                       <span style={{ width: `${(70 * (band.rate ?? 0)) / most}px` }} />

@@ -3,41 +3,43 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import { useCuts, useOpenCut, useRefuseCut } from "../../api/queries";
-import type { CutComparison, Cuts as CutsData } from "../../api/types";
+import { useExports, useOpenExport, useRefuseExport } from "../../api/queries";
+import type { ExportComparison, Exports as ExportsData } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
 import { Working } from "../../frame/StagePage";
-import { whole } from "../../numbers/format";
+import { grouped } from "../../numbers/format";
 import { Numbers } from "../../readings/Readings";
 import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
 
-/** The cuts of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
-export function Cuts({ study, onClose }: { study: string; onClose: () => void }) {
-  const cuts = useCuts(study, true);
-  const open = useOpenCut(study);
-  const refuse = useRefuseCut(study);
+/** The exports of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
+export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
+  const exports = useExports(study, true);
+  const open = useOpenExport(study);
+  const refuse = useRefuseExport(study);
   const sending = useSending(study, "next-file");
-  const data = cuts.data;
-  const waiting = data?.cuts.find((cut) => !cut.accepted);
+  const data = exports.data;
+  const waiting = data?.exports.find((one) => !one.accepted);
   return (
-    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="cuts-title">
-      <DialogTitle id="cuts-title">Cuts of the data</DialogTitle>
+    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="exports-title">
+      <DialogTitle id="exports-title">Exports of the data</DialogTitle>
       <DialogContent>
-        {data ? <Kept cuts={data} busy={open.isPending} onOpen={(id) => open.mutate(id)} /> : null}
+        {data ? (
+          <Kept exports={data} busy={open.isPending} onOpen={(id) => open.mutate(id)} />
+        ) : null}
         {waiting && data?.comparison ? (
           <Comparison name={waiting.name} found={data.comparison} />
         ) : waiting ? null : (
           <>
             <p>
               A new export of the same study is read, the same steps are applied, and what would
-              change is shown before you accept it. The cut in use stays available.
+              change is shown before you accept it. The export in use stays available.
             </p>
             <SendFile sending={sending} words="Choose the new export" />
           </>
         )}
         {data?.work ? <Working work={data.work} /> : null}
-        <Refused error={cuts.error ?? open.error ?? refuse.error} />
+        <Refused error={exports.error ?? open.error ?? refuse.error} />
       </DialogContent>
       <DialogActions>
         {waiting ? (
@@ -50,7 +52,7 @@ export function Cuts({ study, onClose }: { study: string; onClose: () => void })
               disabled={open.isPending}
               onClick={() => open.mutate(waiting.id, { onSuccess: onClose })}
             >
-              Accept the new cut
+              Accept the new export
             </Button>
           </>
         ) : null}
@@ -61,26 +63,26 @@ export function Cuts({ study, onClose }: { study: string; onClose: () => void })
 }
 
 function Kept({
-  cuts,
+  exports,
   busy,
   onOpen,
 }: {
-  cuts: CutsData;
+  exports: ExportsData;
   busy: boolean;
   onOpen: (id: number) => void;
 }) {
   return (
-    <ul className="cuts">
-      {cuts.cuts
-        .filter((cut) => cut.accepted)
-        .map((cut) => (
-          <li key={cut.id}>
+    <ul className="exports">
+      {exports.exports
+        .filter((one) => one.accepted)
+        .map((one) => (
+          <li key={one.id}>
             <span>
-              <b>{cut.name}</b> · {whole(cut.rows)} rows · read on {cut.read_on}
-              {cut.current ? " · in use" : ""}
+              <b>{one.name}</b> · {grouped(one.rows)} rows · read on {one.read_on}
+              {one.current ? " · in use" : ""}
             </span>
-            {cut.current ? null : (
-              <Button disabled={busy} onClick={() => onOpen(cut.id)}>
+            {one.current ? null : (
+              <Button disabled={busy} onClick={() => onOpen(one.id)}>
                 Go back to it
               </Button>
             )}
@@ -100,18 +102,18 @@ const LISTS = [
   ["gone_rows", "Rows that are gone"],
 ] as const;
 
-function Comparison({ name, found }: { name: string; found: CutComparison }) {
+function Comparison({ name, found }: { name: string; found: ExportComparison }) {
   return (
-    <section aria-label="Comparison with the new cut">
+    <section aria-label="Comparison with the new export">
       <h3>{name} waits to be accepted</h3>
       <p>
-        {whole(found.rows_after)} rows, {whole(found.rows_before)} before: {whole(found.new)} new,{" "}
-        {whole(found.gone)} gone, {whole(found.changed)} changed. Rows are known by{" "}
+        {grouped(found.rows_after)} rows, {grouped(found.rows_before)} before: {grouped(found.new)}{" "}
+        new, {grouped(found.gone)} gone, {grouped(found.changed)} changed. Rows are known by{" "}
         {found.known_by || "all their cells, as no subject is named"}.
       </p>
       <Numbers
         label="Every stage before and after"
-        head={["", "now", "with the new cut"]}
+        head={["", "now", "with the new export"]}
         rows={found.headlines.map((h) => [
           h.stage,
           h.before,

@@ -1,5 +1,5 @@
 import type { Ledger as LedgerData } from "../../api/types";
-import { whole } from "../../numbers/format";
+import { grouped } from "../../numbers/format";
 import { Section } from "../../readings/Readings";
 
 /** Where the rows went: bars that shrink, each line with its number. */
@@ -8,7 +8,7 @@ export function Ledger({ ledger }: { ledger: LedgerData }) {
   const lines = ledger.lost.map(({ why, rows, becomes }) => {
     left = becomes ?? left - rows;
     return {
-      words: becomes === null ? `−${whole(rows)} ${why}` : `${why}: ${whole(left)} rows`,
+      words: becomes === null ? `−${grouped(rows)} ${why}` : `${why}: ${grouped(left)} rows`,
       left,
     };
   });
@@ -18,7 +18,7 @@ export function Ledger({ ledger }: { ledger: LedgerData }) {
       <ul className="ledger">
         <li>
           <span className="ledger-bar" style={{ width: `${(100 * ledger.read) / most}%` }} />
-          <span>{whole(ledger.read)} read</span>
+          <span>{grouped(ledger.read)} read</span>
         </li>
         {lines.map(({ words, left: now }, k) => (
           <li key={k}>
@@ -31,13 +31,13 @@ export function Ledger({ ledger }: { ledger: LedgerData }) {
         <b>
           {ledger.analysed === null
             ? "Not analysed yet: see what must be decided."
-            : `${whole(ledger.analysed)} analysed`}
+            : `${grouped(ledger.analysed)} analysed`}
         </b>
-        {ledger.standing_for ? `, standing for ${whole(ledger.standing_for)} subjects` : ""}
-        {ledger.cut_short ? (
+        {ledger.standing_for ? `, standing for ${grouped(ledger.standing_for)} subjects` : ""}
+        {ledger.ended_early ? (
           <span className="quiet">
             {" "}
-            · {whole(ledger.cut_short)} followed less long than they could be, by decision
+            · {grouped(ledger.ended_early)} followed less long than they could be, by decision
           </span>
         ) : null}
       </p>

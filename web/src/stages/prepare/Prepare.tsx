@@ -3,11 +3,11 @@ import { useRef, useState } from "react";
 import { usePrepare, usePutFollowUp, useStudy } from "../../api/queries";
 import type { PrepareResult, StudyOverview } from "../../api/types";
 import { StagePage, Working } from "../../frame/StagePage";
-import { whole } from "../../numbers/format";
+import { grouped } from "../../numbers/format";
 import { Readings, Section } from "../../readings/Readings";
 import { setAt } from "../../statement/setAt";
-import { Cuts } from "./Cuts";
 import { Describe } from "./Describe";
+import { Exports } from "./Exports";
 import { FileReading } from "./FileReading";
 import { Findings } from "./Findings";
 import { FollowUpPicture } from "./FollowUpPicture";
@@ -20,7 +20,7 @@ import { Upload } from "./Upload";
 import "./prepare.css";
 
 type View = "rows" | "describe";
-type Dialog = "reading" | "cuts";
+type Dialog = "reading" | "exports";
 
 /** From a messy file to a cohort: the follow-up statement, findings, steps, and where rows went. */
 export function Prepare({ study }: { study: string }) {
@@ -91,7 +91,7 @@ export function Prepare({ study }: { study: string }) {
         </>
       ) : null}
       {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
-      {dialog === "cuts" ? <Cuts study={study} onClose={() => setDialog(null)} /> : null}
+      {dialog === "exports" ? <Exports study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
 }
@@ -116,13 +116,13 @@ function FileLine({
   if (!file) return <>no file yet</>;
   return (
     <>
-      <b>{file.name}</b> · {whole(file.rows)} rows ·{" "}
+      <b>{file.name}</b> · {grouped(file.rows)} rows ·{" "}
       <button type="button" className="in-line" onClick={() => onOpen("reading")}>
         {file.how_read}
       </button>{" "}
       ·{" "}
-      <button type="button" className="in-line" onClick={() => onOpen("cuts")}>
-        {waiting ? "a new cut waits to be accepted" : "new export"}
+      <button type="button" className="in-line" onClick={() => onOpen("exports")}>
+        {waiting ? "a new export waits to be accepted" : "new export"}
       </button>
     </>
   );

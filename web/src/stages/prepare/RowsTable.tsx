@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useEffect, useState } from "react";
 import { useRows } from "../../api/queries";
 import type { ColumnReading } from "../../api/types";
-import { whole } from "../../numbers/format";
+import { grouped } from "../../numbers/format";
 
 const PAGE = 6;
 
@@ -61,7 +61,7 @@ export function RowsTable({
       <p className="rows-foot">
         <span className="quiet">
           {marked ? "rows of the finding: " : "rows "}
-          {total ? `${first + 1}–${first + shown.length} of ${whole(total)}` : "none"}
+          {total ? `${first + 1}–${first + shown.length} of ${grouped(total)}` : "none"}
         </span>
         <Button disabled={first === 0} onClick={() => setFirst(Math.max(first - PAGE, 0))}>
           Earlier rows
@@ -91,7 +91,7 @@ function ColumnHead({ column }: { column: ColumnReading }) {
       <span className={column.role ? "role" : "quiet"}>{column.role || kind}</span>
       <Distribution column={column} />
       <span className={column.missing ? "missing" : "quiet"}>
-        {column.missing ? `${whole(column.missing)} missing` : summary(column)}
+        {column.missing ? `${grouped(column.missing)} missing` : summary(column)}
       </span>
     </div>
   );
@@ -100,7 +100,7 @@ function ColumnHead({ column }: { column: ColumnReading }) {
 function summary(column: ColumnReading): string {
   if (column.kind === "date") return `${column.low.slice(0, 4)} to ${column.high.slice(0, 4)}`;
   if (column.kind === "number") return `${column.low} to ${column.high}`;
-  return column.distinct === 1 ? "1 level" : `${whole(column.distinct)} levels`;
+  return column.distinct === 1 ? "1 level" : `${grouped(column.distinct)} levels`;
 }
 
 const WIDTH = 84;

@@ -1,40 +1,45 @@
 import Button from "@mui/material/Button";
 import { Link } from "react-router";
-import type { ReportResult } from "../../api/types";
-import { LaterStage } from "../../frame/LaterStage";
+import { usePutStatement, useStage } from "../../api/queries";
+import type { ReportResult, Statement } from "../../api/types";
+import { Blocked, StagePage, Working } from "../../frame/StagePage";
 import { Readings, Section } from "../../readings/Readings";
+import { setAt } from "../../statement/setAt";
 import "./report.css";
 
-const TABLES: Record<string, string> = {
-  rows: "Where the rows went",
-  groups: "Groups",
-  ratios: "Hazard ratios",
-  checks: "Checks",
-};
-
 /** The report as one page, saved as one file. */
-export function Report({ study }: { study: string }) {
+export function Report({ study, stage }: { study: string; stage: string }) {
+  const query = useStage<ReportResult>(study, stage);
+  const put = usePutStatement(study);
+  const reply = query.data;
+  const result = reply?.result;
+  const statement = reply?.statement;
   return (
-    <LaterStage
+    <StagePage
       study={study}
-      stage="report"
       title="Report"
       hint="the numbers of the report open their workings in the stage they come from"
-      context={() =>
-        "What the page holds is what is saved: one file, no outside parts, ready to print."
-      }
-      view={(result) => ({
-        main: (
-          <iframe
-            className="report-page"
-            title="The report"
-            sandbox="allow-same-origin"
-            srcDoc={result.html}
-          />
-        ),
-        readings: <Saves study={study} result={result} />,
-      })}
-    />
+      context="What the page holds is what is saved: one file, no outside parts, ready to print."
+      sentence={result?.sentence}
+      onSet={(field, value) => {
+        if (statement) put.mutate(setAt<Statement>(statement, field, value));
+      }}
+      changing={put.isPending || (query.isFetching && !query.isLoading)}
+      error={put.error ?? query.error}
+      readings={result ? <Saves study={study} result={result} /> : null}
+    >
+      {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
+      {reply?.work ? <Working work={reply.work} /> : null}
+      {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
+      {result ? (
+        <iframe
+          className="report-page"
+          title="The report"
+          sandbox="allow-same-origin"
+          srcDoc={result.html}
+        />
+      ) : null}
+    </StagePage>
   );
 }
 
@@ -64,14 +69,14 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
               {offer.sentence}
               <br />
               <Button component={Link} to={`/studies/${study}/${offer.stage}`} variant="outlined">
-                Open {offer.stage.charAt(0).toUpperCase() + offer.stage.slice(1)}
+                Open {offer.stage_title}
               </Button>
             </p>
           ))}
         </Section>
       ) : null}
       <Section title="Tables as CSV, at full precision">
-        {result.tables.map((key) => (
+        {result.tables.map(({ key, title }) => (
           <p key={key}>
             <Button
               component="a"
@@ -79,7 +84,7 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
               download={`${key}.csv`}
               sx={{ minWidth: 0 }}
             >
-              {TABLES[key] ?? key}
+              {title}
             </Button>
           </p>
         ))}

@@ -1,5 +1,5 @@
 import type { StepPreview } from "../../../api/types";
-import { whole } from "../../../numbers/format";
+import { grouped } from "../../../numbers/format";
 
 /** What a step would do: rows, cells, levels with their events, a few cells before and after. */
 export function StepEffect({
@@ -41,8 +41,8 @@ export function StepEffect({
             {effect.bands.map((band) => (
               <tr key={band.label}>
                 <th scope="row">{band.label}</th>
-                <td>{whole(band.rows)}</td>
-                <td>{band.events === null ? "—" : whole(band.events)}</td>
+                <td>{grouped(band.rows)}</td>
+                <td>{band.events === null ? "—" : grouped(band.events)}</td>
               </tr>
             ))}
           </tbody>
@@ -69,8 +69,8 @@ export function inWords(effect: {
   made: string;
 }): string {
   const said = [
-    effect.rows_set_aside ? `${whole(effect.rows_set_aside)} rows set aside` : "",
-    effect.cells_changed ? `${whole(effect.cells_changed)} cells changed` : "",
+    effect.rows_set_aside ? `${grouped(effect.rows_set_aside)} rows set aside` : "",
+    effect.cells_changed ? `${grouped(effect.cells_changed)} cells changed` : "",
     effect.made ? `makes ${effect.made}` : "",
   ].filter(Boolean);
   return said.length ? said.join(", ") : "nothing is changed";

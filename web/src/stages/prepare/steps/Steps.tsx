@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { useApplyPlan, useArrangeSteps, useUndo } from "../../../api/queries";
 import type { ColumnReading, Plan, StepReading } from "../../../api/types";
 import { Refused } from "../../../frame/ReasonField";
-import { whole } from "../../../numbers/format";
+import { grouped } from "../../../numbers/format";
 import { Section } from "../../../readings/Readings";
 import { kindOf } from "./kinds";
 import { StepEditor } from "./StepEditor";
@@ -135,9 +135,9 @@ export function Steps({
 function short(step: StepReading): string {
   if (!step.active) return "off";
   if (step.broken) return "broken";
-  if (step.rows_set_aside) return `−${whole(step.rows_set_aside)}`;
+  if (step.rows_set_aside) return `−${grouped(step.rows_set_aside)}`;
   if (step.made) return step.made;
-  return step.cells_changed ? `${whole(step.cells_changed)} cells` : "—";
+  return step.cells_changed ? `${grouped(step.cells_changed)} cells` : "—";
 }
 
 /** The steps as a document, and steps from one. */

@@ -128,12 +128,12 @@ export const KINDS: readonly StepKind[] = [
     ],
   },
   {
-    kind: "cut_number",
-    title: "Cut a number into bands",
+    kind: "split_number",
+    title: "Split a number into bands",
     about: "edges are shown with rows and events, never chosen by the p-value",
-    start: { kind: "cut_number", column: "", by: "points", points: [], bands: 4, into: "" },
+    start: { kind: "split_number", column: "", by: "points", points: [], bands: 4, into: "" },
     parts: (draft) => [
-      "Cut ",
+      "Split ",
       column("Column of numbers", ["number"]),
       " ",
       choice("by", "Where", [

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
-import { whole } from "../../../numbers/format";
+import { grouped } from "../../../numbers/format";
 import { ColumnField } from "./ColumnField";
 
 /** A new name for each level; levels with one name become one. */
@@ -21,7 +21,7 @@ export function LevelNames({
         {column.levels.map(({ level, rows }) => (
           <tr key={level}>
             <th scope="row">
-              {level} <span className="quiet">{whole(rows)}</span>
+              {level} <span className="quiet">{grouped(rows)}</span>
             </th>
             <td>
               <TextField

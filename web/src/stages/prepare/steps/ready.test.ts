@@ -21,12 +21,18 @@ describe("ready", () => {
     expect(ready(draft([{ ...clause, column: "" }]))).toBeNull();
   });
 
-  it("asks for points only where a number is cut at points", () => {
-    const cut: Draft = { kind: "cut_number", column: "age", by: "points", points: [], into: "" };
-    expect(ready(cut)).toBeNull();
-    expect(ready({ ...cut, points: [60] })).not.toBeNull();
-    expect(ready({ ...cut, by: "median" })).not.toBeNull();
-    expect(ready({ ...cut, by: "quantiles", bands: Number.NaN })).toBeNull();
+  it("asks for points only where a number is split at points", () => {
+    const split: Draft = {
+      kind: "split_number",
+      column: "age",
+      by: "points",
+      points: [],
+      into: "",
+    };
+    expect(ready(split)).toBeNull();
+    expect(ready({ ...split, points: [60] })).not.toBeNull();
+    expect(ready({ ...split, by: "median" })).not.toBeNull();
+    expect(ready({ ...split, by: "quantiles", bands: Number.NaN })).toBeNull();
   });
 
   it("needs a name where a column is made from two dates", () => {

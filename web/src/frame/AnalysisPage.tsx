@@ -1,0 +1,87 @@
+import type { ReactNode } from "react";
+import { usePutStatement, useStage, useStudy } from "../api/queries";
+import type { StageResult, Statement, TimedTable } from "../api/types";
+import { Readings } from "../readings/Readings";
+import { setAt } from "../statement/setAt";
+import { TrackFigure } from "../tracks/TrackFigure";
+import { Blocked, StagePage, Working } from "./StagePage";
+import { SectionView } from "./sections/SectionView";
+import { sayTimed } from "./sections/TimedBlock";
+
+/**
+ * The page of a stage that analyses: asks for its result, shows what blocks it or works on it, else
+ * its figure and sections. `main` takes the figure's place where a stage has a picture of its own.
+ */
+export function AnalysisPage<R extends StageResult>({
+  study,
+  stage,
+  main,
+}: {
+  study: string;
+  stage: string;
+  main?: (result: R) => ReactNode;
+}) {
+  const query = useStage<R>(study, stage);
+  const put = usePutStatement(study);
+  const title = useStudy(study).data?.stages.find((line) => line.stage === stage)?.title ?? "";
+  const reply = query.data;
+  const result = reply?.result;
+  const statement = reply?.statement;
+  return (
+    <StagePage
+      study={study}
+      title={title}
+      hint={result?.hint ?? ""}
+      context={result?.line}
+      sentence={result?.sentence}
+      onSet={(field, value) => {
+        if (statement) put.mutate(setAt<Statement>(statement, field, value));
+      }}
+      changing={put.isPending || (query.isFetching && !query.isLoading)}
+      error={put.error ?? query.error}
+      readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
+    >
+      {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
+      {reply?.work ? <Working work={reply.work} /> : null}
+      {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
+      {result?.blank ? <p className="notice">{result.blank}</p> : null}
+      {result && !result.blank ? (
+        <>
+          {main ? main(result) : <Tracks study={study} stage={stage} result={result} />}
+          <Sections study={study} stage={stage} result={result} place="main" />
+        </>
+      ) : null}
+    </StagePage>
+  );
+}
+
+interface Shown {
+  study: string;
+  stage: string;
+  result: StageResult;
+}
+
+function Tracks({ study, stage, result }: Shown) {
+  if (!result.figure) return null;
+  const timed = result.sections.flatMap((section) =>
+    section.blocks.filter((block): block is TimedTable => block.kind === "timed"),
+  );
+  return (
+    <TrackFigure
+      study={study}
+      view={stage}
+      figure={result.figure}
+      say={(t) => sayTimed(timed, t)}
+    />
+  );
+}
+
+function SideSections(shown: Shown) {
+  return <Readings>{shown.result.blank ? null : <Sections {...shown} place="side" />}</Readings>;
+}
+
+function Sections({ place, ...shown }: Shown & { place: "side" | "main" }) {
+  return shown.result.sections
+    .filter((section) => section.place === place)
+    .map((section) => <SectionView key={section.id} section={section} {...shown} />);
+}

@@ -1,0 +1,98 @@
+import { type ReactNode, useId } from "react";
+import { usePart } from "../../api/queries";
+import type { Block, Caution, Figure, Section as SectionData, StageResult } from "../../api/types";
+import { Section } from "../../readings/Readings";
+import { TimeField } from "../../readings/TimeField";
+import { useSandTime } from "../../sand/sandTime";
+import { Refused } from "../ReasonField";
+import { StageCautions } from "../StageCautions";
+import { Working } from "../StagePage";
+import { ActionBlock } from "./ActionBlock";
+import { TableBlock } from "./TableBlock";
+import { TimedBlock } from "./TimedBlock";
+import "./sections.css";
+
+interface Where {
+  study: string;
+  stage: string;
+  result: StageResult;
+}
+
+/** A section of a stage's readings, at the side or under the figure. */
+export function SectionView({ section, ...where }: Where & { section: SectionData }) {
+  const body = section.part ? (
+    <Part {...where} part={section.part} />
+  ) : (
+    <Blocks {...where} blocks={section.blocks} />
+  );
+  if (section.place === "main")
+    return <UnderTheFigure title={section.title}>{body}</UnderTheFigure>;
+  const timed = section.blocks.some((block) => block.kind === "timed");
+  const figure = where.result.figure;
+  const title =
+    timed && figure ? <TimeHeading study={where.study} figure={figure} /> : section.title;
+  return <Section title={title}>{body}</Section>;
+}
+
+function UnderTheFigure({ title, children }: { title: string; children: ReactNode }) {
+  const id = useId();
+  return (
+    <section className="under-figure" aria-labelledby={id}>
+      <h2 id={id}>{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function TimeHeading({ study, figure }: { study: string; figure: Figure }) {
+  const t = useSandTime(study, figure.end, figure.start ?? null);
+  return (
+    <TimeField study={study} t={t} end={figure.end} unit={figure.unit} decimals={figure.decimals} />
+  );
+}
+
+/** A part that takes its time: its progress, then its blocks. */
+function Part({ part, ...where }: Where & { part: string }) {
+  const query = usePart(where.study, where.stage, part);
+  const reply = query.data;
+  if (query.error) return <Refused error={query.error} />;
+  if (reply?.work) return <Working work={reply.work} />;
+  if (!reply?.result) return <p className="quiet">Computing …</p>;
+  return <Blocks {...where} blocks={reply.result.sections.flatMap((s) => s.blocks)} />;
+}
+
+function Blocks({ blocks, ...where }: Where & { blocks: readonly Block[] }) {
+  return blocks.map((block, k) => <AnyBlock key={k} block={block} {...where} />);
+}
+
+function AnyBlock({ block, study, stage, result }: Where & { block: Block }) {
+  switch (block.kind) {
+    case "table":
+      return <TableBlock stage={stage} table={block} />;
+    case "words":
+      return <Paragraph text={block.text} items={block.items} quiet={block.quiet} />;
+    case "timed":
+      return result.figure ? (
+        <TimedBlock study={study} stage={stage} figure={result.figure} table={block} />
+      ) : null;
+    case "action":
+      return <ActionBlock study={study} action={block} />;
+    case "cautions":
+      return <StageCautions study={study} stage={stage} cautions={result.cautions as Caution[]} />;
+  }
+}
+
+function Paragraph({ text, items, quiet }: { text: string; items: string[]; quiet: boolean }) {
+  return (
+    <>
+      {text ? <p className={quiet ? "quiet" : ""}>{text}</p> : null}
+      {items.length ? (
+        <ul>
+          {items.map((item) => (
+            <li key={item}>{item}</li>
+          ))}
+        </ul>
+      ) : null}
+    </>
+  );
+}

@@ -1,0 +1,85 @@
+import type { Figure, TimedTable } from "../../api/types";
+import { timedText, timedValue } from "../../numbers/timed";
+import { Caution, Numbers } from "../../readings/Readings";
+import { useSandTime } from "../../sand/sandTime";
+import { WorkedNumber } from "../../workings/workings";
+
+/** A table that follows the sand line. */
+export function TimedBlock({
+  study,
+  stage,
+  figure,
+  table,
+}: {
+  study: string;
+  stage: string;
+  figure: Figure;
+  table: TimedTable;
+}) {
+  const t = useSandTime(study, figure.end, figure.start ?? null);
+  const first = (row: TimedTable["rows"][number]) =>
+    row.cells[0] ? timedValue(row.cells[0], table.series, t) : null;
+  const followed = table.rows.filter((row) => table.series[row.cells[0]?.series ?? -1]?.end);
+  return (
+    <>
+      <Numbers
+        label={table.label}
+        head={table.head}
+        rows={table.rows.map((row) => [
+          row.tone === null ? row.label : { text: row.label, tone: row.tone },
+          ...table.head.slice(1).map((_, k) => {
+            const cell = row.cells[k];
+            if (!cell) return "";
+            const text = timedText(cell, table.series, t);
+            if (!cell.workings || timedValue(cell, table.series, t) === null) return text;
+            const of = { ...cell.workings, about: { ...cell.workings.about, t } };
+            return (
+              <WorkedNumber key={k} stage={stage} of={of}>
+                {text}
+              </WorkedNumber>
+            );
+          }),
+        ])}
+      />
+      {table.past && followed.some((row) => row.tone !== null && first(row) === null) ? (
+        <p className="quiet">{table.past}</p>
+      ) : null}
+      <FewAt table={table} t={t} />
+    </>
+  );
+}
+
+/** A caution where what is read rests on too little. */
+function FewAt({ table, t }: { table: TimedTable; t: number }) {
+  const few = table.few;
+  if (!few) return null;
+  const rows = table.rows.filter((row) => {
+    const cell = row.cells[few.cell];
+    const value = cell ? timedValue(cell, table.series, t) : null;
+    return value !== null && value < few.below;
+  });
+  if (!rows.length) return null;
+  const where = rows.some((row) => row.tone !== null)
+    ? ` in ${rows.map((row) => row.label).join(" and ")}`
+    : "";
+  return (
+    <Caution
+      caution={{ key: "few at this time", lead: few.lead, sentence: `${few.sentence}${where}.` }}
+    />
+  );
+}
+
+/** What the tables that follow the sand line say at a time, in words. */
+export function sayTimed(tables: readonly TimedTable[], t: number): string {
+  return tables
+    .flatMap((table) =>
+      table.rows.map((row) => {
+        const said = row.cells.map((cell, k) => {
+          const text = timedText(cell, table.series, t);
+          return text ? `${table.head[k + 1] ?? ""} ${text}` : "";
+        });
+        return `${row.label}: ${said.filter(Boolean).join(", ")}`;
+      }),
+    )
+    .join("; ");
+}
