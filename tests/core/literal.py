@@ -67,19 +67,22 @@ def quantile(data, q, level=0.95, status=1):
     return time, lower, upper
 
 
-def log_rank(data, group, groups):
-    """U, V, expected."""
+WEIGHTS = {"equal": lambda n: 1.0}
+
+
+def log_rank(data, group, groups, weight=WEIGHTS["equal"]):
+    """U, V, expected; ``weight`` is W from the number at risk."""
     u, v, expected = np.zeros(groups), np.zeros((groups, groups)), np.zeros(groups)
     parts = [[r for r, g in zip(data, group) if g == h] for h in range(groups)]
     for t in event_times(data):
         n, d = at_risk(data, t), deaths(data, t)
         ng = [at_risk(part, t) for part in parts]
         for g in range(groups):
-            u[g] += deaths(parts[g], t) - ng[g] * d / n
+            u[g] += weight(n) * (deaths(parts[g], t) - ng[g] * d / n)
             expected[g] += ng[g] * d / n
             for h in range(groups):
                 if n > 1:
-                    c = d * (n - d) / (n - 1)
+                    c = weight(n) ** 2 * d * (n - d) / (n - 1)
                     v[g, h] += c * ng[g] / n * ((g == h) - ng[h] / n)
     return u, v, expected
 

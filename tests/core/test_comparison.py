@@ -4,19 +4,23 @@ from scipy.stats import chi2
 
 from core import literal
 from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import risk_table
 
 
+@pytest.mark.parametrize("weight", WEIGHTS, ids=lambda weight: weight.key)
 @pytest.mark.parametrize("groups", [2, 3])
-def test_log_rank_equals_the_definition(sample, groups):
+def test_log_rank_equals_the_definition(sample, groups, weight):
     group = sample.group % groups
-    u, v, expected = literal.log_rank(sample.literal, group, groups)
-    found = log_rank(sample.data, group, groups)
+    w = literal.WEIGHTS[weight.key]
+    u, v, expected = literal.log_rank(sample.literal, group, groups, w)
+    found = log_rank(sample.data, group, groups, weight)
     statistic = u[1:] @ np.linalg.solve(v[1:, 1:], u[1:])
     assert found.expected == pytest.approx(expected, rel=1e-9)
+    assert found.excess == pytest.approx(u, rel=1e-9, abs=1e-9)
     assert found.variance == pytest.approx(v, rel=1e-9)
     assert found.test.statistic == pytest.approx(statistic, rel=1e-9)
     assert found.test.df == groups - 1
@@ -24,10 +28,11 @@ def test_log_rank_equals_the_definition(sample, groups):
     assert found.observed.sum() == pytest.approx(found.expected.sum(), rel=1e-12)
 
 
-def test_evidence_ends_at_observed_less_expected_and_its_variance(sample):
-    found = log_rank(sample.data, sample.group, 3)
+@pytest.mark.parametrize("weight", WEIGHTS, ids=lambda weight: weight.key)
+def test_evidence_ends_at_the_sum_and_its_variance(sample, weight):
+    found = log_rank(sample.data, sample.group, 3, weight)
     course, limit = found.evidence(1, level=0.95)
-    assert course[-1] == pytest.approx(found.observed[1] - found.expected[1], rel=1e-9)
+    assert course[-1] == pytest.approx(found.excess[1], rel=1e-9)
     assert limit[-1] == pytest.approx(1.959963984540054 * found.variance[1, 1] ** 0.5, rel=1e-9)
 
 
