@@ -89,9 +89,7 @@ def compare(
             *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
             *cautions.crossing(cohort, _crossing(found), test.p),
         ],
-        headline="no test"
-        if test.p is None
-        else f"{weight.test.lower()} {wording.p_phrase(test.p)}",
+        headline="no test" if test.p is None else f"{weight.test} {wording.p_phrase(test.p)}",
         hint=HINT,
         cohort=summary,
         curves=read,

@@ -44,7 +44,7 @@ def compare_sections(
     return [
         Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),
         Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read)),
-        Section(id="test", title=f"{weight.test} test", blocks=_test(found, weight)),
+        Section(id="test", title=f"{weight.heading} test", blocks=_test(found, weight)),
     ]
 
 
@@ -122,15 +122,15 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
         )
     ]
     if test.p is None:
-        blocks.append(Words(text=f"There is no {weight.test.lower()} test: {test.blank}."))
+        blocks.append(Words(text=f"There is no {weight.test} test: {test.blank}."))
     else:
         blocks.append(
             Table(
-                label=f"{weight.test} test",
+                label=f"{weight.heading} test",
                 keys=["test", "chi_squared", "df", "p"],
                 rows=[
                     [
-                        words(weight.test, strong=True),
+                        words(weight.heading, strong=True),
                         figure(
                             f"χ² {wording.statistic(test.statistic)}",
                             test.statistic,

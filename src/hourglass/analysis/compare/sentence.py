@@ -83,7 +83,7 @@ def _weight_slot(statement: CompareStatement) -> Slot:
         options=[
             Option(
                 label=told.weighting,
-                note=f"{told.test}: {told.note}",
+                note=f"{told.heading} test: {told.note}",
                 field="weight",
                 value=key,
                 chosen=key == statement.weight,

@@ -12,7 +12,7 @@ class WeightWords:
     Attributes:
         weighting: in the sentence, after "weighting".
         note: what the choice would do.
-        test: the test's name.
+        test: the test's name in a sentence; ``heading`` where it stands first.
         symbol: W in a formula; blank where it is 1.
         source: where it comes from.
     """
@@ -23,12 +23,17 @@ class WeightWords:
     symbol: str
     source: str
 
+    @property
+    def heading(self) -> str:
+        """The test's name where it stands first."""
+        return self.test[0].upper() + self.test[1:]
+
 
 WORDS: dict[str, WeightWords] = {
     "equal": WeightWords(
         "all times equally",
         "most able to find a ratio of rates that stays the same",
-        "Log-rank",
+        "log-rank",
         "",
         "Mantel (1966). All event times weigh equally.",
     )

@@ -60,7 +60,7 @@ def log_rank_workings(found: Comparison, words: WeightWords) -> Workings:
             for label, u in zip(labels, tested.excess, strict=True)
         ]
     return Workings(
-        title=f"{words.test}: χ² {wording.statistic(tested.test.statistic)}",
+        title=f"{words.heading}: χ² {wording.statistic(tested.test.statistic)}",
         formula=(*formula, *_statistic(found, weighted=weighted)),
         columns=_terms(found, weighted=weighted),
         note=words.source,

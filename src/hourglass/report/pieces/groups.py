@@ -28,7 +28,7 @@ def _groups(found: Findings) -> Printed:
 
 def comparison_words(compare: CompareResult) -> str:
     """Events seen and expected, and the test."""
-    test, name = compare.test, compare.test_name.lower()
+    test, name = compare.test, compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
     seen = wording.listed(
