@@ -7,9 +7,11 @@ import time
 
 import pytest
 
+from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.registry import STAGES as REGISTERED
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.watch import CancelledError
+from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.study.in_process import InProcess
 from hourglass.study.work import WorkUnderWay
 
@@ -255,3 +257,21 @@ def test_a_reference_level_chosen_in_one_stage_holds_in_all(api, lamps):
     assert [s["name"] for s in api.prepare(lamps)["steps"]] == ["maker: compare with Ostrey"]
     api.put(lamps, stage="compare", by="maker", reference="nobody")
     assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"
+
+
+@pytest.mark.parametrize("weight", [w.key for w in WEIGHTS])
+def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, weight):
+    words = WORDS[weight]
+    api.put(larkmoor, stage="compare", by="drops", weight=weight)
+    found = api.result(larkmoor, "compare")
+    assert f"weighting {words.weighting}, with" in found["sentence"]["text"]
+    assert found["test_name"] == words.test
+    (section,) = [s for s in found["sections"] if s["id"] == "test"]
+    assert section["title"] == f"{words.heading} test"
+    sheet = api.part(larkmoor, "compare/workings/log-rank")
+    assert sheet["title"].startswith(f"{words.heading}: χ² ")
+    assert sheet["note"] == words.source
+    assert any("W = √n" in line for line in sheet["formula"]) == (weight == "root at risk")
+    report = api.result(larkmoor, "report")["html"]
+    assert f"({words.test} χ²" in report
+    assert f"weighting {words.weighting}" in report

@@ -67,7 +67,7 @@ def quantile(data, q, level=0.95, status=1):
     return time, lower, upper
 
 
-WEIGHTS = {"equal": lambda n: 1.0}
+WEIGHTS = {"equal": lambda n: 1.0, "root at risk": math.sqrt}
 
 
 def log_rank(data, group, groups, weight=WEIGHTS["equal"]):

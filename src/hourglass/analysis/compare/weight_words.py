@@ -36,6 +36,13 @@ WORDS: dict[str, WeightWords] = {
         "log-rank",
         "",
         "Mantel (1966). All event times weigh equally.",
-    )
+    ),
+    "root at risk": WeightWords(
+        "early times more, by √n",
+        "each event time counts as the root of the number at risk",
+        "Tarone–Ware",
+        "√n",
+        "Tarone & Ware (1977). An event time weighs as the root of the number at risk.",
+    ),
 }
 assert set(WORDS) == {weight.key for weight in WEIGHTS}

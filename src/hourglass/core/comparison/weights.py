@@ -30,5 +30,14 @@ class Equal:
         return np.ones(pooled.time.size)
 
 
+class RootAtRisk:
+    """√n: early event times weigh more, less so than by n itself (Tarone & Ware 1977)."""
+
+    key = "root at risk"
+
+    def over(self, pooled: RiskTable) -> FloatArray:
+        return np.sqrt(pooled.at_risk.astype(np.float64))
+
+
 EQUAL = Equal()
-WEIGHTS: tuple[Weight, ...] = (EQUAL,)
+WEIGHTS: tuple[Weight, ...] = (EQUAL, RootAtRisk())
