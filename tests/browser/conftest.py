@@ -4,7 +4,7 @@ import os
 import socket
 import threading
 import time
-from contextlib import nullcontext
+from contextlib import contextmanager, nullcontext
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,8 +15,10 @@ import uvicorn
 from playwright.sync_api import sync_playwright
 from psycopg.rows import dict_row
 
+from hourglass.analysis.registry import STAGES
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
+from hourglass.report.pieces.registry import PIECES
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import load_missing_demos
@@ -47,23 +49,36 @@ def runs(address, monkeypatch):
 
 
 @pytest.fixture(scope="module")
-def address(database, tmp_path_factory):
+def serving(database, tmp_path_factory):
+    """Serve the application with some stages and pieces, the demo studies loaded."""
+
+    @contextmanager
+    def serve(stages=STAGES, pieces=PIECES):
+        var = tmp_path_factory.mktemp("var")
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
+            load_missing_demos(Postgres(lambda: nullcontext(db)), Blobs(var / "files"))
+        settings = Settings(database_url=database, var=var, port=port, processes=0)
+        app = create_app(settings, stages, pieces)
+        server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
+        thread = threading.Thread(target=server.run, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.05)
+        yield Address(f"http://127.0.0.1:{port}", app)
+        server.should_exit = True
+        thread.join(10)
+
+    return serve
+
+
+@pytest.fixture(scope="module")
+def address(serving):
     """Where the application answers, with the demo studies loaded."""
-    var = tmp_path_factory.mktemp("var")
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
-        load_missing_demos(Postgres(lambda: nullcontext(db)), Blobs(var / "files"))
-    app = create_app(Settings(database_url=database, var=var, port=port, processes=0))
-    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.05)
-    yield Address(f"http://127.0.0.1:{port}", app)
-    server.should_exit = True
-    thread.join(10)
+    with serving() as made:
+        yield made
 
 
 @pytest.fixture(scope="module")

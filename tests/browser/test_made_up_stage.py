@@ -1,0 +1,44 @@
+"""A stage registered here alone is there over HTTP, on the page and in the report."""
+
+import httpx
+import pytest
+
+from hourglass.analysis.registry import STAGES
+from hourglass.report.pieces.registry import PIECES
+from made_up_stage import PIECE, TALLY
+
+
+@pytest.fixture(scope="module")
+def address(serving):
+    with serving((*STAGES, TALLY), (*PIECES, PIECE)) as made:
+        yield made
+
+
+def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
+    study = page.study("Harbour lamps")
+    there = f"{page.address}/api/studies/{study}"
+    assert "TallyStatement" in httpx.get(f"{page.address}/api/openapi.json").text
+    assert httpx.get(f"{there}/tally").json()["result"]["ended"] == 13
+    part = httpx.get(f"{there}/tally/parts/slowly").json()["result"]
+    assert part["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 13
+
+    page.open("Harbour lamps", "tally")
+    page.spine("Tally").get_by_text("13 ended").wait_for()
+    page.locator(".track-tally").wait_for()
+    assert page.table("Counted slowly") == [["one by one", "13"]]
+    page.slot("ends").click()
+    page.get_by_role("menuitem", name="all ends").click()
+    page.spine("Tally").get_by_text("24 ended").wait_for()
+    page.get_by_role("table", name="Tally").get_by_text("24", exact=True).wait_for()
+    page.button("24", exact=True).click()
+    drawer = page.get_by_role("region", name="Workings")
+    drawer.get_by_text("Ended: 24").wait_for()
+    assert page.axe() == []
+
+    page.stage("Report")
+    report = page.frame_locator("iframe.report-page")
+    report.get_by_role("heading", name="The tally").wait_for()
+    report.get_by_text("In the end 24 had ended.").wait_for()
+    page.slot("pieces").click()
+    page.get_by_role("menuitem", name="the tally").click()
+    report.get_by_role("heading", name="The tally").wait_for(state="detached")

@@ -1,0 +1,112 @@
+"""A stage that the program does not have: what one is made of, on one page."""
+
+from typing import Literal
+
+import numpy as np
+
+from hourglass.analysis.shared.cohort_summary import event_times, summarise, time_label
+from hourglass.analysis.shared.figure import Axis, Figure, Track, line
+from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.sections import Section, Table, WorkingsOf, whole, words
+from hourglass.analysis.shared.sentence import Option, Slot, sentence
+from hourglass.analysis.shared.stage import Stage
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.workings import Nothing, WorkedFigure, Workings, decimal
+from hourglass.report.pieces.piece import Piece, Printed
+
+
+class TallyStatement(StageStatement):
+    """How many ended, one way or the other."""
+
+    stage: Literal["tally"] = "tally"
+    version: Literal[1] = 1
+    ends: Literal["events", "all"] = "events"
+
+
+class TallyResult(StageResult):
+    """How many ended."""
+
+    ended: int
+
+
+def times(cohort, statement):
+    data = cohort.follow_up
+    return np.sort(data.exit[data.event()] if statement.ends == "events" else data.exit)
+
+
+def run(cohort, asked, watch):
+    statement, watched = asked["tally"], cohort.follow_up
+    found, words_of = times(cohort, statement), {"events": "events", "all": "all ends"}
+    slot = Slot(
+        id="ends",
+        label=words_of[statement.ends],
+        title="Ends counted",
+        options=[
+            Option(label=label, field="ends", value=key, chosen=key == statement.ends)
+            for key, label in words_of.items()
+        ],
+    )
+    told = sentence("Tally ", slot, ", over time.")
+    track = Track(
+        id="tally",
+        title="Ended so far",
+        axis=Axis(low=0, high=float(found.size or 1), form="number"),
+        lines=[line("ended", -1, found, np.arange(1.0, found.size + 1), watched.end)],
+    )
+    row = [words("ended"), whole(int(found.size), workings=WorkingsOf(figure="ended"))]
+    return TallyResult(
+        line=summarise(cohort).line,
+        sentence=told,
+        figure=Figure(
+            name=told.text,
+            time_label=time_label(cohort),
+            unit=cohort.statement.unit,
+            decimals=cohort.decimals,
+            end=watched.end,
+            events=event_times(cohort),
+            tracks=[track],
+        ),
+        sections=[
+            Section(id="tally", title="Tally", blocks=[Table(label="Tally", rows=[row])]),
+            Section(id="slowly", title="Counted slowly", part="slowly"),
+        ],
+        headline=f"{found.size} ended",
+        ended=int(found.size),
+    )
+
+
+def slowly(cohort, asked, watch):
+    n = sum(1 for _ in times(cohort, asked["tally"]))
+    table = Table(label="Counted slowly", rows=[[words("one by one"), whole(n)]])
+    return PartResult(sections=[Section(id="slowly", title="Counted slowly", blocks=[table])])
+
+
+def worked(cohort, asked, about):
+    found = times(cohort, asked["tally"])
+    return Workings(
+        f"Ended: {found.size}", ("one for each time",), (decimal("time", "time", found),)
+    )
+
+
+def printed(found):
+    return Printed(paragraphs=(f"In the end {found.results['tally'].ended} had ended.",))
+
+
+def first(cohort):
+    return TallyStatement()
+
+
+TALLY = Stage(
+    name="tally",
+    title="Tally",
+    about="How many ended.",
+    statement=TallyStatement,
+    result=TallyResult,
+    needs=("tally",),
+    default=first,
+    run=run,
+    parts=(Part("slowly", "Counted slowly", PartResult, slowly),),
+    workings=(WorkedFigure("ended", Nothing, worked),),
+)
+PIECE = Piece("tally", "The tally", "the tally", printed, needs=("tally",), offer="A tally")
