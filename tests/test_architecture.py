@@ -27,7 +27,7 @@ OUTSIDE = {
     "core": {"numpy", "scipy"},
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic"},
-    "study": {"pydantic"},
+    "study": {"pydantic", "structlog"},
     "report": {"numpy", "pyarrow", "jinja2", "markupsafe", "pydantic"},
     "store": {"psycopg", "pydantic"},
 }

@@ -16,6 +16,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
 from hourglass.api.guard import Guard
+from hourglass.api.request_log import RequestLog
 from hourglass.api.routes import (
     analyses,
     decisions,
@@ -27,7 +28,7 @@ from hourglass.api.routes import (
     studies,
     work,
 )
-from hourglass.api.settings import Settings
+from hourglass.api.settings import NAMES, Settings
 from hourglass.api.state import State
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.pieces.registry import PIECES
@@ -60,7 +61,8 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     app.include_router(analyses.router(stages))
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
-    app.add_middleware(Guard, hosts=settings.hosts)
+    app.add_middleware(Guard, names=NAMES, origins=settings.origins)
+    app.add_middleware(RequestLog)
     _serve_client(app, settings.web)
     return app
 

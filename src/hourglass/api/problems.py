@@ -1,8 +1,7 @@
 """Every error as a problem: what, where, what to do (RFC 9457)."""
 
-import logging
-
 import psycopg
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -27,7 +26,7 @@ from hourglass.study.study import (
     NothingToUndoError,
 )
 
-log = logging.getLogger("hourglass")
+log = structlog.get_logger("hourglass")
 
 
 class Problem(Typed):
@@ -126,7 +125,7 @@ def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
 
 
 def _unavailable(_: Request, error: Exception) -> JSONResponse:
-    log.warning("the database does not answer: %s", error)
+    log.warning("the database does not answer", error=str(error))
     return respond(
         Problem(
             type="urn:hourglass:database-away",
@@ -139,7 +138,7 @@ def _unavailable(_: Request, error: Exception) -> JSONResponse:
 
 
 def _unkept(_: Request, error: Exception) -> JSONResponse:
-    log.info("a text that cannot be kept: %s", error)
+    log.info("a text cannot be kept", error=type(error).__name__)
     return respond(
         Problem(
             type="urn:hourglass:unkept-text",
@@ -152,7 +151,7 @@ def _unkept(_: Request, error: Exception) -> JSONResponse:
 
 
 def _unforeseen(request: Request, error: Exception) -> JSONResponse:
-    log.error("unforeseen error at %s", request.url.path, exc_info=error)
+    log.error("unforeseen error", path=request.url.path, exc_info=error)
     return respond(
         Problem(
             type="urn:hourglass:unforeseen",

@@ -9,6 +9,8 @@ from hourglass.cohort.reading.recipe import Limits
 
 ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
+NAMES = ("127.0.0.1", "localhost")
+"""The names that are answered: those of this machine, on which alone the server listens."""
 
 
 class Settings(BaseSettings):
@@ -54,7 +56,6 @@ class Settings(BaseSettings):
         )
 
     @property
-    def hosts(self) -> frozenset[str]:
-        """The Host headers that are answered: this machine's own names only."""
-        names = ("127.0.0.1", "localhost", "[::1]")
-        return frozenset([*names, *(f"{name}:{self.port}" for name in names)])
+    def origins(self) -> frozenset[str]:
+        """The origins of our own pages, as host and port."""
+        return frozenset([*NAMES, *(f"{name}:{self.port}" for name in NAMES)])

@@ -18,6 +18,7 @@ from psycopg.rows import dict_row
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
+from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import ROOT, MissingPieceError, build_web, say
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import NewerDatabaseError, migrate
@@ -30,6 +31,7 @@ LOOK_AFTER_EVERY = 2.0
 
 def serve() -> int:
     """Serve until told to stop; returns the exit status."""
+    write_logs()
     port = int(os.environ.get("PORT", "8000"))
     var = Path(os.environ.get("HOURGLASS_VAR", ROOT / "var")).absolute()
     var.mkdir(parents=True, exist_ok=True)
@@ -48,7 +50,7 @@ def serve() -> int:
                 create_app(settings),
                 host="127.0.0.1",
                 port=port,
-                log_level="warning",
+                log_config=None,
                 timeout_graceful_shutdown=3,
             )
             threading.Thread(target=_announce, args=(port,), daemon=True).start()

@@ -21,11 +21,15 @@ class Recent(Generic[V]):
         if known is not None:
             return known
         value = make()
+        self.put(key, value)
+        return value
+
+    def put(self, key: str, value: V) -> None:
+        """Remember a value."""
         with self._lock:
             self._values[key] = value
             while len(self._values) > self._most:
                 self._values.popitem(last=False)
-        return value
 
     def peek(self, key: str) -> V | None:
         """The value of a key, if it is there."""

@@ -1,9 +1,13 @@
 """The results of a study: found if current, else computed, and kept."""
 
 import sys
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar, cast
+from uuid import UUID
+
+import structlog
 
 from hourglass.analysis.export_comparison import AskedStage
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
@@ -19,6 +23,7 @@ from hourglass.study.tasks import RunPrepare, RunStage
 from hourglass.study.work import Executor, Task, Work, WorkUnderWay
 
 V = TypeVar("V")
+log = structlog.get_logger("hourglass")
 KEPT_IN_MEMORY = 8
 """Answers that are not kept with the study, remembered for a little."""
 
@@ -110,9 +115,12 @@ class Results:
             wanted.part,
             wanted.hash,
         )
-        work = self.under_way.start(key, wanted.task, executor or self._executor)
-        work.future.add_done_callback(lambda done: self._keep(wanted, done))
-        return work
+        begun = time.perf_counter()
+
+        def keep(computed: Computed) -> None:
+            self._keep(study.id, wanted, computed, time.perf_counter() - begun)
+
+        return self.under_way.start(key, wanted.task, executor or self._executor, keep)
 
     def now(self, study: Study, wanted: Wanted) -> bytes:
         """The result, computed if it is not current; waits for it."""
@@ -127,9 +135,12 @@ class Results:
         known = self._answers.peek("|".join(key))
         if known is not None:
             return cast(V, known)
-        work = self.under_way.start(("answer", *key), task, self._executor)
-        work.future.add_done_callback(lambda done: self._remember(key, done))
-        return work
+        return self.under_way.start(
+            ("answer", *key),
+            task,
+            self._executor,
+            lambda found: self._answers.put("|".join(key), found),
+        )
 
     def asked_stages(self, study: Study) -> tuple[AskedStage, ...]:
         """Every analysis with the statements that somebody wrote for it."""
@@ -150,14 +161,17 @@ class Results:
         """Cancel what is under way."""
         self.under_way.close()
 
-    def _keep(self, wanted: Wanted, done: Any) -> None:
-        if done.cancelled() or done.exception() is not None or wanted.analysis.id is None:
-            return
-        self._keeping.keep_result(wanted.analysis.id, wanted.part, wanted.hash, done.result())
-
-    def _remember(self, key: tuple[str, ...], done: Any) -> None:
-        if not done.cancelled() and done.exception() is None:
-            self._answers.get("|".join(key), done.result)
+    def _keep(self, study: UUID, wanted: Wanted, computed: Computed, seconds: float) -> None:
+        log.info(
+            "computed",
+            study=str(study),
+            stage=wanted.analysis.stage,
+            part=wanted.part,
+            seconds=round(seconds, 3),
+            size=len(computed.body),
+        )
+        if wanted.analysis.id is not None:
+            self._keeping.keep_result(wanted.analysis.id, wanted.part, wanted.hash, computed)
 
 
 def asked_for(study: Study, stages: Stages) -> frozenset[str]:

@@ -16,6 +16,13 @@ Task = Callable[[Watch], Any]
 """What an executor runs; one that runs tasks in other processes needs them picklable."""
 
 
+After = Callable[[Any], None]
+
+
+def _nothing(found: Any) -> None:
+    """For work that nothing is done with but to give it."""
+
+
 class Wanted(Protocol):
     """Told the progress of a task, and knows whether it is still wanted."""
 
@@ -56,7 +63,7 @@ class Work:
         self.id = uuid4().hex
         self._what, self._share = "waiting", 0.0
         self._cancelled = threading.Event()
-        self.future: Future[Any]
+        self.future: Future[Any] = Future()
 
     def watch(self, what: str, share: float) -> None:
         """The :class:`Watch` handed to the task."""
@@ -87,8 +94,14 @@ class WorkUnderWay:
         self._by_key: dict[tuple[str, ...], Work] = {}
         self._by_id: OrderedDict[str, Work] = OrderedDict()
 
-    def start(self, key: tuple[str, ...], task: Task, executor: Executor) -> Work:
-        """Begin, or join what is already under way for the key."""
+    def start(
+        self, key: tuple[str, ...], task: Task, executor: Executor, after: After = _nothing
+    ) -> Work:
+        """Begin, or join what is already under way for the key.
+
+        Args:
+            after: what is done with what the task brings, before anybody is given it.
+        """
         with self._lock:
             there = self._by_key.get(key)
             if there is not None and not there.future.done():
@@ -97,8 +110,9 @@ class WorkUnderWay:
             self._by_key[key] = self._by_id[work.id] = work
             while len(self._by_id) > MOST_KEPT:
                 self._by_id.popitem(last=False)
-            work.future = executor.submit(task, work)
-            work.future.add_done_callback(lambda _: self._forget(key, work))
+            executor.submit(task, work).add_done_callback(
+                lambda done: self._end(key, work, done, after)
+            )
             return work
 
     def find(self, work: str) -> Work | None:
@@ -110,7 +124,18 @@ class WorkUnderWay:
         for work in list(self._by_id.values()):
             work.cancel()
 
-    def _forget(self, key: tuple[str, ...], work: Work) -> None:
+    def _end(self, key: tuple[str, ...], work: Work, done: Future[Any], after: After) -> None:
+        failed: BaseException | None
+        try:
+            failed = CancelledError() if done.cancelled() else done.exception()
+            if failed is None:
+                after(done.result())
+        except Exception as error:  # handed to whoever waits for the work
+            failed = error
         with self._lock:
             if self._by_key.get(key) is work:
                 del self._by_key[key]
+        if failed is None:
+            work.future.set_result(done.result())
+        else:
+            work.future.set_exception(failed)
