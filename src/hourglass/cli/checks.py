@@ -2,33 +2,45 @@
 
 import subprocess
 import sys
+from pathlib import Path
 
 from hourglass.cli.client_types import drift
 from hourglass.cli.machine import ROOT, WEB, npm_packages, say
+from hourglass.cli.outcomes import Outcome, outcome_of
 
 
-def run_checks() -> int:
-    """Run all checks, each to its end; returns 1 if any found something."""
+def run_checks(folder: Path) -> list[Outcome]:
+    """Run all checks, each to its end.
+
+    Args:
+        folder: where the client's unit tests tell what came of them.
+    """
     environment = npm_packages()
     python = [sys.executable, "-m"]
     code = ["src", "tests", "demo"]
-    failed = []
-    for name, command, folder in [
+    told = folder / "vitest.xml"
+    unit_tests = [
+        "npm",
+        "run",
+        "--silent",
+        "test",
+        "--",
+        "--reporter=junit",
+        f"--outputFile={told}",
+    ]
+    found = []
+    for name, command, where in [
         ("format of Python", [*python, "ruff", "format", "--check", "-q", *code], ROOT),
         ("lint of Python", [*python, "ruff", "check", "-q", *code], ROOT),
         ("types of Python", [*python, "mypy", "--no-error-summary"], ROOT),
         ("format and lint of TypeScript", ["npm", "run", "--silent", "lint"], WEB),
         ("types of TypeScript", ["npm", "run", "--silent", "types"], WEB),
-        ("unit tests of TypeScript", ["npm", "run", "--silent", "test"], WEB),
+        ("unit tests of TypeScript", unit_tests, WEB),
     ]:
-        if subprocess.run(command, cwd=folder, env=environment, check=False).returncode:
-            failed.append(name)
+        done = subprocess.run(command, cwd=where, env=environment, check=False)
+        file = told if command is unit_tests else folder / "none"
+        found.append(outcome_of(name, file, done.returncode))
     difference = drift()
     if difference:
         say(difference)
-        failed.append("client types")
-    for name in failed:
-        say(f"Found something: {name}.")
-    if not failed:
-        say("Formats, lints, types and client types are in order.")
-    return 1 if failed else 0
+    return [*found, Outcome("client types", passed=difference is None)]

@@ -1,13 +1,19 @@
-"""How the program writes its log: a line of JSON for each event, to the error stream."""
+"""How the program writes its log: a line of JSON for each event, in files that take turns."""
 
 import logging
 import sys
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
 
 import structlog
 
+LARGEST, KEPT = 10 * 2**20, 3
+"""Bytes of a file of the log, and how many older files are kept."""
 
-def write_logs() -> None:
-    """Send the program's own events, and the warnings of its libraries, to the error stream."""
+
+def write_logs(folder: Path) -> None:
+    """Write the program's events to ``folder``, and what is wrong to the error stream as well."""
+    folder.mkdir(parents=True, exist_ok=True)
     shared: list[structlog.typing.Processor] = [
         structlog.contextvars.merge_contextvars,
         structlog.stdlib.add_log_level,
@@ -20,15 +26,19 @@ def write_logs() -> None:
         wrapper_class=structlog.stdlib.BoundLogger,
         cache_logger_on_first_use=True,
     )
-    handler = logging.StreamHandler(sys.stderr)
-    handler.setFormatter(
-        structlog.stdlib.ProcessorFormatter(
-            processors=[
-                structlog.stdlib.ProcessorFormatter.remove_processors_meta,
-                structlog.processors.JSONRenderer(ensure_ascii=False),
-            ],
-            foreign_pre_chain=shared,
-        )
+    as_json = structlog.stdlib.ProcessorFormatter(
+        processors=[
+            structlog.stdlib.ProcessorFormatter.remove_processors_meta,
+            structlog.processors.JSONRenderer(ensure_ascii=False),
+        ],
+        foreign_pre_chain=shared,
     )
-    logging.basicConfig(handlers=[handler], level=logging.WARNING, force=True)
+    file = RotatingFileHandler(
+        folder / "hourglass.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
+    )
+    wrong = logging.StreamHandler(sys.stderr)
+    wrong.setLevel(logging.WARNING)
+    for handler in (file, wrong):
+        handler.setFormatter(as_json)
+    logging.basicConfig(handlers=[file, wrong], level=logging.WARNING, force=True)
     logging.getLogger("hourglass").setLevel(logging.INFO)

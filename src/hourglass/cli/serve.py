@@ -31,10 +31,10 @@ LOOK_AFTER_EVERY = 2.0
 
 def serve() -> int:
     """Serve until told to stop; returns the exit status."""
-    write_logs()
     port = int(os.environ.get("PORT", "8000"))
     var = Path(os.environ.get("HOURGLASS_VAR", ROOT / "var")).absolute()
     var.mkdir(parents=True, exist_ok=True)
+    write_logs(var / "log")
     try:
         with _only_one(var), _database(var) as address:
             _require_free(port)

@@ -9,35 +9,43 @@ from pathlib import Path
 
 from hourglass.cli.checks import run_checks
 from hourglass.cli.cluster import Cluster
-from hourglass.cli.machine import ROOT, build_web, chromium, postgres_binaries
+from hourglass.cli.machine import ROOT, build_web, chromium, postgres_binaries, say
+from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
-TOGETHER = ["-n", "2", "--dist", "loadgroup", "-m", "not clocked"]
-BY_THEMSELVES = ["-m", "clocked"]
-"""A limit on the clock says something only when nothing else is keeping the machine busy."""
+EVERYTHING = ["-n", "2", "--dist", "loadgroup"]
 
 
 def run_tests(words: list[str]) -> int:
-    """Checks first, then pytest with a cluster of its own; words are handed on to pytest."""
+    """Checks, then pytest with a cluster of its own, each to its end; then what came of all.
+
+    Args:
+        words: handed on to pytest; without any, the checks are run too.
+    """
     browser = chromium()
     binaries = postgres_binaries()
     build_web()
-    if not words and run_checks():
-        return 1
     folder = Path(tempfile.mkdtemp(prefix="hourglass-test-"))
     folder.chmod(0o755)
     cluster = Cluster(folder / "postgres", binaries, durable=False)
+    outcomes: list[Outcome] = []
     try:
-        environment = {
-            **os.environ,
-            "HOURGLASS_TEST_DATABASE": cluster.start(),
-            "HOURGLASS_TEST_BROWSER": browser,
-        }
-        pytest = [sys.executable, "-m", "pytest"]
-        failed = 0
-        for chosen in [words] if words else [TOGETHER, BY_THEMSELVES]:
-            done = subprocess.run([*pytest, *chosen], cwd=ROOT, env=environment, check=False)
-            failed = failed or done.returncode
-        return failed
+        if not words:
+            outcomes += run_checks(folder)
+        outcomes.append(_pytest(words or EVERYTHING, cluster.start(), browser, folder))
     finally:
         cluster.stop()
         shutil.rmtree(folder, ignore_errors=True)
+    say(summary(outcomes))
+    return 1 if any(not outcome.passed for outcome in outcomes) else 0
+
+
+def _pytest(words: list[str], database: str, browser: str, folder: Path) -> Outcome:
+    environment = {
+        **os.environ,
+        "HOURGLASS_TEST_DATABASE": database,
+        "HOURGLASS_TEST_BROWSER": browser,
+    }
+    told = folder / "pytest.xml"
+    command = [sys.executable, "-m", "pytest", f"--junitxml={told}", *words]
+    done = subprocess.run(command, cwd=ROOT, env=environment, check=False)
+    return outcome_of("tests of Python", told, done.returncode)

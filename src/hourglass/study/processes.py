@@ -1,6 +1,7 @@
 """An executor on other processes, so that a fit never stalls another person's click."""
 
 import multiprocessing
+import os
 import threading
 import time
 from collections.abc import Callable
@@ -127,6 +128,15 @@ _mine: dict[str, Any] = {}
 def _adopt(told: Any, unwanted: Any) -> None:
     """In a new process: where progress is told, and where it says what is no longer wanted."""
     _mine.update(told=told, unwanted=unwanted)
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    """Leave nothing behind, should the program be killed."""
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
 
 
 def _nothing() -> None:

@@ -1,0 +1,40 @@
+"""The last lines of a run tell every failure of every part, and one total."""
+
+from hourglass.cli.outcomes import Outcome, outcome_of, summary
+
+TOLD = """<testsuites><testsuite>
+<testcase classname="tests.core.test_x" name="test_good"/>
+<testcase classname="tests.core.test_x" name="test_bad"><failure message="no"/></testcase>
+<testcase classname="tests.core.test_y" name="test_never"><error message="no"/></testcase>
+</testsuite></testsuites>"""
+
+
+def test_all_failures_of_all_parts_are_told_and_counted_once(tmp_path):
+    file = tmp_path / "told.xml"
+    file.write_text(TOLD)
+    tests = outcome_of("tests of Python", file, 1)
+    assert (tests.tests, tests.passed) == (3, False)
+    told = summary([Outcome("lint of Python", passed=False), Outcome("types", passed=True), tests])
+    assert told.splitlines() == [
+        "FAILED  lint of Python",
+        "FAILED  tests of Python: tests.core.test_x test_bad",
+        "FAILED  tests of Python: tests.core.test_y test_never",
+        "3 tests and 2 checks: 3 failed",
+    ]
+
+
+def test_a_run_that_passes_says_so_in_one_line(tmp_path):
+    assert (
+        summary([Outcome("a", True, 5), Outcome("b", True)]) == "5 tests and 1 checks: all passed"
+    )
+
+
+def test_a_runner_that_breaks_off_has_failed_whatever_it_told(tmp_path):
+    file = tmp_path / "told.xml"
+    file.write_text(
+        TOLD.replace('<failure message="no"/>', "").replace('<error message="no"/>', "")
+    )
+    broken = outcome_of("tests of Python", file, 3)
+    assert not broken.passed
+    assert summary([broken]).splitlines()[0] == "FAILED  tests of Python"
+    assert not outcome_of("never begun", tmp_path / "nothing.xml", 2).passed
