@@ -137,6 +137,15 @@ export function useDecideLayout(study: string) {
   );
 }
 
+/** How each step is written by hand. */
+export function useStepForms() {
+  return useQuery({
+    queryKey: ["step-forms"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => answered(api.GET("/api/step-forms")),
+  });
+}
+
 /** Take a step, or put it in the place of another. */
 export function useTakeStep(study: string) {
   return useChange(

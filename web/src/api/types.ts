@@ -32,6 +32,9 @@ export type Recipe = Schemas["Recipe"];
 export type Exports = Schemas["ExportsReply"];
 export type ExportComparison = Schemas["ExportComparison"];
 export type Describe = Schemas["DescribeResult"];
+export type StepForm = Schemas["StepForm"];
+/** A place in the sentence of a step. */
+export type Place = Schemas["Place"];
 /** A step as it is sent: its kind, and the fields of that kind. */
 export type StepBody = Schemas["NewStep"]["step"];
 export type FollowUpLine = Schemas["FollowUpLine"];

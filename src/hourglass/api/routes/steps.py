@@ -13,6 +13,8 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.steps.apply import Step, apply_steps, refuse_broken
+from hourglass.cohort.steps.form import StepForm
+from hourglass.cohort.steps.forms import FORMS
 from hourglass.cohort.steps.plan import Plan
 from hourglass.cohort.table import Table
 from hourglass.study.changing import apply_plan, plan_of
@@ -36,7 +38,7 @@ class TriedStep(Typed):
     instead_of: int | None = None
 
 
-class Place(Typed):
+class StepPlace(Typed):
     """A step's id, and whether it is on."""
 
     id: int
@@ -47,7 +49,13 @@ class Arrangement(Typed):
     """The steps that stay, in their order."""
 
     what: Annotated[str, Field(min_length=1, max_length=200)]
-    steps: Annotated[list[Place], Field(max_length=2000)]
+    steps: Annotated[list[StepPlace], Field(max_length=2000)]
+
+
+@router.get("/api/step-forms")
+def step_forms() -> list[StepForm]:
+    """How each step is written by hand, in the order they are offered."""
+    return list(FORMS)
 
 
 @router.post("/api/studies/{study_id}/steps", status_code=201)

@@ -6,11 +6,10 @@ import DialogTitle from "@mui/material/DialogTitle";
 import MenuItem from "@mui/material/MenuItem";
 import MenuList from "@mui/material/MenuList";
 import { useEffect, useState } from "react";
-import { useStepPreview, useTakeStep } from "../../../api/queries";
-import type { ColumnReading, StepReading } from "../../../api/types";
+import { useStepForms, useStepPreview, useTakeStep } from "../../../api/queries";
+import type { ColumnReading, StepForm, StepReading } from "../../../api/types";
 import { ReasonField, Refused } from "../../../frame/ReasonField";
-import { type Draft, KINDS, kindOf } from "./kinds";
-import { ready } from "./ready";
+import { type Draft, partsOf, ready } from "./ready";
 import { StepEffect } from "./StepEffect";
 import { StepField } from "./StepField";
 
@@ -29,13 +28,15 @@ export function StepEditor({
   onClose: () => void;
 }) {
   const [draft, setDraft] = useState<Draft | null>(editing ? (editing.step as Draft) : null);
-  const kind = draft ? kindOf(draft.kind) : undefined;
+  const forms = useStepForms().data ?? [];
+  const form = draft ? forms.find((one) => one.kind === draft.kind) : undefined;
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="step-title">
-      <DialogTitle id="step-title">{kind ? kind.title : "Add a step"}</DialogTitle>
-      {draft && kind ? (
+      <DialogTitle id="step-title">{form ? form.title : "Add a step"}</DialogTitle>
+      {draft && form ? (
         <Written
           key={draft.kind}
+          form={form}
           study={study}
           columns={columns}
           editing={editing}
@@ -46,8 +47,8 @@ export function StepEditor({
       ) : (
         <DialogContent>
           <MenuList autoFocusItem className="step-kinds">
-            {KINDS.map((k) => (
-              <MenuItem key={k.kind} onClick={() => setDraft(k.start)}>
+            {forms.map((k) => (
+              <MenuItem key={k.kind} onClick={() => setDraft(k.start as Draft)}>
                 <span className="option-label">{k.title}</span>
                 <span className="option-note">{k.about}</span>
               </MenuItem>
@@ -60,6 +61,7 @@ export function StepEditor({
 }
 
 function Written({
+  form,
   study,
   columns,
   editing,
@@ -67,6 +69,7 @@ function Written({
   onBack,
   onClose,
 }: {
+  form: StepForm;
   study: string;
   columns: readonly ColumnReading[];
   editing: StepReading | null;
@@ -77,14 +80,13 @@ function Written({
   const [draft, setDraft] = useState(start);
   const [reason, setReason] = useState("");
   const take = useTakeStep(study);
-  const taken = take.isPending || take.isSuccess;
-  const settled = useSettled(ready(draft));
+  const sent = take.isPending || take.isSuccess;
+  const settled = useSettled(ready(form, draft));
   const insteadOf = editing?.id ?? null;
-  // Once it is taken there is nothing left to try, and the step it replaces is gone.
-  const preview = useStepPreview(study, taken ? null : settled, insteadOf);
+  // Once it is sent there is nothing left to try, and the step it replaces is gone.
+  const preview = useStepPreview(study, sent ? null : settled, insteadOf);
   const effect = settled ? preview.data : undefined;
-  const body = ready(draft);
-  const kind = kindOf(draft.kind);
+  const body = ready(form, draft);
   return (
     <form
       onSubmit={(event) => {
@@ -95,22 +97,20 @@ function Written({
     >
       <DialogContent>
         <div className="step-sentence">
-          {kind
-            ?.parts(draft)
-            .map((part, k) =>
-              typeof part === "string" ? (
-                <span key={k}>{part}</span>
-              ) : (
-                <StepField
-                  key={`${part.field} ${part.at}`}
-                  field={part}
-                  draft={draft}
-                  columns={columns}
-                  broken={effect?.broken ?? ""}
-                  onChange={(value) => setDraft({ ...draft, [part.field]: value })}
-                />
-              ),
-            )}
+          {partsOf(form, draft).map((part, k) =>
+            part.place ? (
+              <StepField
+                key={`${part.place.field} ${part.place.at}`}
+                place={part.place}
+                draft={draft}
+                columns={columns}
+                broken={effect?.broken ?? ""}
+                onChange={(value) => setDraft({ ...draft, [part.place?.field ?? ""]: value })}
+              />
+            ) : (
+              <span key={k}>{part.words}</span>
+            ),
+          )}
         </div>
         <StepEffect effect={effect} error={settled ? preview.error : null} />
         <ReasonField reason={reason} onReason={setReason} />

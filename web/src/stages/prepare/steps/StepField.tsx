@@ -2,14 +2,14 @@ import Autocomplete from "@mui/material/Autocomplete";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
-import type { ColumnReading } from "../../../api/types";
+import type { ColumnReading, Place } from "../../../api/types";
 import { ColumnField } from "./ColumnField";
 import { ConditionField } from "./ConditionField";
-import type { Draft, Field } from "./kinds";
 import { FormulaField, LevelNames, LevelOrder, Pairs } from "./mappings";
+import type { Draft } from "./ready";
 
 interface Props {
-  field: Field;
+  place: Place;
   draft: Draft;
   columns: readonly ColumnReading[];
   /** What the preview says is wrong with it. */
@@ -18,15 +18,15 @@ interface Props {
 }
 
 /** A place in a step's sentence, to be filled. */
-export function StepField({ field, draft, columns, broken, onChange }: Props) {
-  const value = draft[field.field];
+export function StepField({ place, draft, columns, broken, onChange }: Props) {
+  const value = draft[place.field];
   const own = columns.find((c) => c.name === draft.column);
-  switch (field.at) {
+  switch (place.at) {
     case "column":
       return (
         <ColumnField
-          label={field.label}
-          columns={columns.filter((c) => !field.of || field.of.includes(c.kind))}
+          label={place.label}
+          columns={columns.filter((c) => !place.of.length || place.of.includes(c.kind))}
           value={String(value ?? "")}
           onChange={onChange}
         />
@@ -39,7 +39,7 @@ export function StepField({ field, draft, columns, broken, onChange }: Props) {
           options={columns.map((c) => c.name)}
           value={value as string[]}
           onChange={(_, chosen) => onChange(chosen)}
-          renderInput={(params) => <TextField {...params} label={field.label} />}
+          renderInput={(params) => <TextField {...params} label={place.label} />}
           sx={{ display: "inline-flex", minWidth: 260 }}
         />
       );
@@ -47,15 +47,15 @@ export function StepField({ field, draft, columns, broken, onChange }: Props) {
       return (
         <TextField
           select
-          label={field.label}
+          label={place.label}
           value={String(value)}
           onChange={(event) =>
-            onChange(field.options.find(([v]) => String(v) === event.target.value)?.[0])
+            onChange(place.options.find((o) => String(o.value) === event.target.value)?.value)
           }
         >
-          {field.options.map(([v, words]) => (
-            <MenuItem key={String(v)} value={String(v)}>
-              {words}
+          {place.options.map((option) => (
+            <MenuItem key={String(option.value)} value={String(option.value)}>
+              {option.words}
             </MenuItem>
           ))}
         </TextField>
@@ -73,7 +73,7 @@ export function StepField({ field, draft, columns, broken, onChange }: Props) {
           options={(own?.levels ?? []).map((l) => l.level)}
           value={(value as string) || null}
           onChange={(_, chosen) => onChange(chosen ?? "")}
-          renderInput={(params) => <TextField {...params} label={field.label} />}
+          renderInput={(params) => <TextField {...params} label={place.label} />}
           sx={{ display: "inline-flex", minWidth: 190 }}
         />
       );
@@ -83,10 +83,10 @@ export function StepField({ field, draft, columns, broken, onChange }: Props) {
       );
     case "pairs":
       return (
-        <Pairs label={field.label} columns={columns} value={value as never} onChange={onChange} />
+        <Pairs label={place.label} columns={columns} value={value as never} onChange={onChange} />
       );
     default:
-      return <Typed field={field} value={value} onChange={onChange} />;
+      return <Typed place={place} value={value} onChange={onChange} />;
   }
 }
 
@@ -107,11 +107,11 @@ const READ: Record<string, (text: string) => unknown> = {
 };
 
 function Typed({
-  field,
+  place,
   value,
   onChange,
 }: {
-  field: Extract<Field, { at: "text" | "number" | "points" | "words" }>;
+  place: Place;
   value: unknown;
   onChange: (value: unknown) => void;
 }) {
@@ -119,13 +119,13 @@ function Typed({
   const [text, setText] = useState(shown);
   return (
     <TextField
-      label={field.label}
+      label={place.label}
       value={text}
       onChange={(event) => {
         setText(event.target.value);
-        onChange(READ[field.at]?.(event.target.value));
+        onChange(READ[place.at]?.(event.target.value));
       }}
-      sx={{ width: field.wide ? 320 : field.at === "number" ? 110 : 210 }}
+      sx={{ width: place.wide ? 320 : place.at === "number" ? 110 : 210 }}
     />
   );
 }

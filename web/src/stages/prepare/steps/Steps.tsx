@@ -1,12 +1,11 @@
 import Button from "@mui/material/Button";
 import Switch from "@mui/material/Switch";
 import { useRef, useState } from "react";
-import { useApplyPlan, useArrangeSteps, useUndo } from "../../../api/queries";
+import { useApplyPlan, useArrangeSteps, useStepForms, useUndo } from "../../../api/queries";
 import type { ColumnReading, Plan, StepReading } from "../../../api/types";
 import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
 import { Section } from "../../../readings/Readings";
-import { kindOf } from "./kinds";
 import { StepEditor } from "./StepEditor";
 
 /** The steps in order, each with what it did; undone, switched off, moved and edited here. */
@@ -25,6 +24,7 @@ export function Steps({
 }) {
   const arrange = useArrangeSteps(study);
   const undo = useUndo(study);
+  const forms = useStepForms().data ?? [];
   const [open, setOpen] = useState<StepReading | "new" | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
   const put = (what: string, next: readonly StepReading[]) =>
@@ -73,7 +73,7 @@ export function Steps({
                     )
                   }
                 />
-                {kindOf(step.step.kind) ? (
+                {forms.some((form) => form.kind === step.step.kind) ? (
                   <Button aria-label={`Edit ${step.name}`} onClick={() => setOpen(step)}>
                     Edit
                   </Button>
