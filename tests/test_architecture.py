@@ -40,7 +40,7 @@ WEB_MAY_IMPORT = {
     "tables": set(),
     "workings": {"api", "tables"},
     "readings": {"api", "numbers", "sand", "workings"},
-    "tracks": {"api", "numbers", "sand"},
+    "tracks": {"api", "numbers", "sand", "tables"},
     "frame": {"api", "numbers", "sand", "statement", "workings", "readings", "tracks"},
     "stages": {
         "api", "numbers", "sand", "tables", "frame", "statement", "workings", "readings", "tracks",

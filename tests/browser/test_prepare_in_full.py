@@ -73,7 +73,7 @@ def test_dates_that_could_be_either_are_asked_about(page):
     page.button("Read as month first: seen: the day or the month may come first").click()
     page.get_by_role("dialog").get_by_role("button", name="Read as month first").click()
     page.locator(".steps").get_by_text("Read seen as dates, month first").wait_for()
-    page.locator(".rows").get_by_text("2019-02-06").wait_for()
+    page.locator(".rows").get_by_text("2019-02-06").first.wait_for()
 
 
 def test_meanings_are_proposed_and_filled_in_only_when_asked(page):

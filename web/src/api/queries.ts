@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
+import { fromPages, PAGE } from "./pages";
 import type {
   FindingDecision,
   FollowUp,
@@ -9,6 +10,7 @@ import type {
   Plan,
   Recipe,
   Reply,
+  RowPage,
   Statement,
   StepBody,
 } from "./types";
@@ -88,18 +90,42 @@ function useFreshSpine(study: string, result: unknown) {
   }, [client, study, result]);
 }
 
+/** Rows of the prepared table, those of the pages wanted; null for those that have not arrived. */
+export function useRowPages(study: string, pages: readonly number[], numbers: number[] | null) {
+  const found = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["study", study, "rows", page * PAGE, PAGE, numbers],
+      queryFn: () => fetchRows(study, page * PAGE, PAGE, numbers),
+      placeholderData: (before: RowPage | undefined) => before,
+    })),
+  });
+  const arrived = new Map(
+    found.flatMap((query, k) =>
+      query.data ? [[pages[k] as number, query.data.rows] as const] : [],
+    ),
+  );
+  const total = found.find((query) => query.data)?.data?.total ?? 0;
+  const state = found.map((query) => query.dataUpdatedAt).join(",");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
+  const rows = useMemo(() => fromPages(total, arrived), [total, state]);
+  return { total, rows };
+}
+
+function fetchRows(study: string, first: number, most: number, numbers: number[] | null) {
+  return answered(
+    api.GET("/api/studies/{study_id}/rows", {
+      params: {
+        path: { study_id: study },
+        query: numbers === null ? { first, most } : { first, most, numbers },
+      },
+    }),
+  );
+}
+
 export function useRows(study: string, first: number, most: number, numbers: number[] | null) {
   return useQuery({
     queryKey: ["study", study, "rows", first, most, numbers],
-    queryFn: () =>
-      answered(
-        api.GET("/api/studies/{study_id}/rows", {
-          params: {
-            path: { study_id: study },
-            query: numbers === null ? { first, most } : { first, most, numbers },
-          },
-        }),
-      ),
+    queryFn: () => fetchRows(study, first, most, numbers),
     placeholderData: (before) => before,
   });
 }

@@ -1,7 +1,6 @@
 import { answered, api } from "./client";
+import { PAGE } from "./pages";
 import type { Work, WorkingsPage } from "./types";
-
-export const WORKINGS_PAGE = 200;
 
 interface Asked {
   stage: string;
@@ -12,7 +11,7 @@ interface Asked {
 /** A page of the terms of a figure's workings, or the work that will bring them. */
 export function fetchWorkings(study: string, asked: Asked, first: number) {
   const address = `/api/studies/{study_id}/${asked.stage}/workings/${asked.figure}`;
-  const query = { ...asked.about, first, most: WORKINGS_PAGE };
+  const query = { ...asked.about, first, most: PAGE };
   return answered(
     api.GET(address as "/api/studies/{study_id}/estimate/workings/median", {
       params: { path: { study_id: study }, query },

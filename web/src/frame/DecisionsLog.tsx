@@ -5,6 +5,7 @@ import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useDecisions, useWithdraw } from "../api/queries";
 import { Refused } from "./ReasonField";
+import "./DecisionsLog.css";
 
 /** What was decided and why, as the report tells it. Withdrawn entries stay, struck through. */
 export function DecisionsLog({ study, onClose }: { study: string; onClose: () => void }) {

@@ -3,6 +3,7 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
+import "./KeysHelp.css";
 
 const KEYS = [
   ["1 … 6", "open a stage, from Prepare to Report"],

@@ -1,4 +1,5 @@
 import TextField from "@mui/material/TextField";
+import "./ReasonField.css";
 
 /** Why something is decided: asked for with every decision, never required. */
 export function ReasonField({

@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { NavLink } from "react-router";
 import { useStudy } from "../api/queries";
 import type { StageLine, StudyOverview } from "../api/types";
+import "./Spine.css";
 
 const MARKS: Record<string, { shape: string; words: string }> = {
   "in doubt": { shape: "◐", words: "in doubt" },

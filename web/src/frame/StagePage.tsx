@@ -8,6 +8,7 @@ import { StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
 import { Refused } from "./ReasonField";
+import "./StagePage.css";
 
 interface Props {
   study: string;

@@ -4,7 +4,7 @@ import { useStudy } from "../api/queries";
 import { DecisionsLog } from "./DecisionsLog";
 import { KeysHelp } from "./KeysHelp";
 import { Spine } from "./Spine";
-import "./frame.css";
+import "./StudyFrame.css";
 
 /** A study: the spine at the left, the open stage beside it. */
 export function StudyFrame({

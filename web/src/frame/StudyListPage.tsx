@@ -9,9 +9,9 @@ import { type FormEvent, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useCreateStudy, useDeleteStudy, useStudies } from "../api/queries";
 import { grouped } from "../numbers/format";
-import { Hourglass } from "./Spine";
-import "./frame.css";
 import { Refused } from "./ReasonField";
+import { Hourglass } from "./Spine";
+import "./StudyListPage.css";
 
 /** All studies, and ways to begin one. */
 export function StudyListPage({ onTheme }: { onTheme: () => void }) {

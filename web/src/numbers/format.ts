@@ -108,7 +108,7 @@ export function grouped(n: number): string {
 
 /** A number without needless zeros, at most `digits` significant ones. */
 export function plain(value: number, digits = 10): string {
-  return String(Number(value.toPrecision(digits)));
+  return signed(String(Number(value.toPrecision(digits))));
 }
 
 /** "12.3 to 45.6", or in words where a limit is missing. */

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
-import "./readings.css";
+import "./Readings.css";
 
 /** The quiet column of numbers at the right, words first. */
 export function Readings({ children }: { children: ReactNode }) {

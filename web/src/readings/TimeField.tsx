@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { timeText } from "../numbers/format";
 import { setSandTime } from "../sand/sandTime";
+import "./TimeField.css";
 
 /** The sand line's time as a field to type into. */
 export function TimeField({

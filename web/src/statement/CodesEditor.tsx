@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { CodeRow } from "../api/types";
 import { grouped } from "../numbers/format";
+import "./CodesEditor.css";
 
 const MEANINGS = [
   ["event", "the event"],

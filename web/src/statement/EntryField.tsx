@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Slot } from "../api/types";
+import "./EntryField.css";
 
 type Entry = NonNullable<Slot["entry"]>;
 

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Slot } from "../api/types";
 import { CodesEditor } from "./CodesEditor";
 import { EntryField } from "./EntryField";
+import "./SlotEditor.css";
 
 const SEARCH_FROM = 9;
 

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Sentence, Slot } from "../api/types";
 import { SlotEditor } from "./SlotEditor";
-import "./statement.css";
+import "./StatementBar.css";
 
 /** The statement: one sentence that is the analysis, its marked words to be chosen. */
 export function StatementBar({

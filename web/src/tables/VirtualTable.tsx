@@ -1,7 +1,7 @@
 import { createColumnHelper, tableFeatures, useTable } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ReactNode, useEffect, useMemo, useRef } from "react";
-import "./tables.css";
+import "./VirtualTable.css";
 
 const ROW = 25;
 const FEATURES = tableFeatures({});
@@ -23,14 +23,17 @@ export function VirtualTable<R>({
   rows,
   marked,
   rowHeight = ROW,
+  rowClass = "",
   onSight,
 }: {
   label: string;
   columns: readonly VirtualColumn<R>[];
   rows: readonly (R | null)[];
   marked?: number | null;
+  /** What a row is probably high; it is measured once it is there. */
   rowHeight?: number;
-  onSight: (first: number, last: number) => void;
+  rowClass?: string;
+  onSight?: (first: number, last: number) => void;
 }) {
   const frame = useRef<HTMLElement>(null);
   const defs = useMemo(() => {
@@ -57,7 +60,7 @@ export function VirtualTable<R>({
   const seen = virtual.getVirtualItems();
   const first = seen[0]?.index ?? 0;
   const last = seen.at(-1)?.index ?? 0;
-  useEffect(() => onSight(first, last), [first, last, onSight]);
+  useEffect(() => onSight?.(first, last), [first, last, onSight]);
   useEffect(() => {
     if (marked !== null && marked !== undefined) virtual.scrollToIndex(marked, { align: "center" });
   }, [marked, virtual]);
@@ -87,8 +90,9 @@ export function VirtualTable<R>({
               <tr
                 key={row.id}
                 aria-rowindex={item.index + 2}
-                className={item.index === marked ? "marked" : ""}
-                style={{ height: rowHeight }}
+                data-index={item.index}
+                ref={virtual.measureElement}
+                className={item.index === marked ? "marked" : rowClass}
               >
                 {row.getAllCells().map((cell, k) =>
                   columns[k]?.rowHead ? (

@@ -2,6 +2,7 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import { firstAtOrAfter, lastAtOrBefore } from "../numbers/atTime";
 import { timeText } from "../numbers/format";
 import { setSandTime, useSandTime } from "../sand/sandTime";
+import "./SandLine.css";
 
 interface Props {
   study: string;

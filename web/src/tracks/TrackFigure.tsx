@@ -12,7 +12,7 @@ import { TrackMenu } from "./TrackMenu";
 import { timeTicks } from "./ticks";
 import { useTrackChoice } from "./trackChoice";
 import { useRoom } from "./useRoom";
-import "./tracks.css";
+import "./TrackFigure.css";
 
 interface Props {
   study: string;

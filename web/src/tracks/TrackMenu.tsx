@@ -7,6 +7,7 @@ import { useState } from "react";
 import type { Track } from "../api/types";
 import { LEAST_HEIGHT } from "./layout";
 import type { TrackChoice } from "./trackChoice";
+import "./TrackMenu.css";
 
 const TALLER = 30;
 

@@ -1,10 +1,11 @@
 import Button from "@mui/material/Button";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { withPages } from "../api/pages";
 import type { WorkingsPage } from "../api/types";
-import { WORKINGS_PAGE, workingsFile } from "../api/workings";
+import { workingsFile } from "../api/workings";
 import { VirtualTable } from "../tables/VirtualTable";
 import { useTerms, useWorkings, useWorkingsOf, type Worked } from "./workings";
-import "./workings.css";
+import "./WorkingsDrawer.css";
 
 /** The drawer at the bottom edge: closed, a line that says what it is for. */
 export function WorkingsDrawer({ study, hint }: { study: string; hint: string }) {
@@ -48,7 +49,7 @@ function Sheet({
   asked: Worked;
   workings: WorkingsPage;
 }) {
-  const [pages, setPages] = useState<number[]>([0]);
+  const [pages, setPages] = useState<readonly number[]>([0]);
   const rows = useTerms(study, asked, workings.total, pages);
   const columns = useMemo(
     () =>
@@ -59,12 +60,10 @@ function Sheet({
       })),
     [workings.head],
   );
-  const onSight = useCallback((first: number, last: number) => {
-    const wanted = [Math.floor(first / WORKINGS_PAGE), Math.floor(last / WORKINGS_PAGE)];
-    setPages((now) =>
-      wanted.every((p) => now.includes(p)) ? now : [...new Set([...now, ...wanted])],
-    );
-  }, []);
+  const onSight = useCallback(
+    (first: number, last: number) => setPages((now) => withPages(now, first, last)),
+    [],
+  );
   return (
     <div className="workings-body">
       <div className="workings-formula">

@@ -9,8 +9,10 @@ import {
   useRef,
   useState,
 } from "react";
+import { fromPages, PAGE } from "../api/pages";
 import type { WorkingsOf } from "../api/types";
-import { fetchWorkings, WORKINGS_PAGE } from "../api/workings";
+import { fetchWorkings } from "../api/workings";
+import "./workings.css";
 
 /** A figure whose workings can be asked for, and the stage it belongs to. */
 export interface Worked extends WorkingsOf {
@@ -93,17 +95,16 @@ export function useWorkingsOf(study: string, asked: Worked | null) {
 export function useTerms(study: string, asked: Worked, total: number, pages: readonly number[]) {
   const found = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["study", study, "workings", asked, page * WORKINGS_PAGE],
-      queryFn: () => fetchWorkings(study, asked, page * WORKINGS_PAGE),
+      queryKey: ["study", study, "workings", asked, page * PAGE],
+      queryFn: () => fetchWorkings(study, asked, page * PAGE),
     })),
   });
-  const arrived = found.map((query) => query.data?.result).filter((page) => page !== undefined);
-  const key = arrived.map((page) => page?.first).join(",");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the pages that arrived are the key
-  return useMemo(() => {
-    const rows: (readonly { text: string }[] | null)[] = new Array(total).fill(null);
-    for (const page of arrived)
-      for (const [k, row] of (page?.rows ?? []).entries()) rows[(page?.first ?? 0) + k] = row;
-    return rows;
-  }, [key, total]);
+  const arrived = new Map(
+    found.flatMap((query, k) =>
+      query.data?.result ? [[pages[k] as number, query.data.result.rows] as const] : [],
+    ),
+  );
+  const state = found.map((query) => query.dataUpdatedAt).join(",");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
+  return useMemo(() => fromPages(total, arrived), [total, state]);
 }

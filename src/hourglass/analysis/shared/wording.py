@@ -110,7 +110,7 @@ def computed_time(value: float | None, decimals: int) -> str:
 
 def plain(value: float) -> str:
     """A number without needless zeros: 12, 0.5."""
-    return f"{value:.10g}"
+    return f"{value:.10g}".replace("-", MINUS, 1) if value < 0 else f"{value:.10g}"
 
 
 def statistic(value: float | None) -> str:

@@ -27,7 +27,7 @@ def check_table(check: CheckResult) -> ReportTable:
         rows.append(ReportRow((cells[0], said, *cells[1:]), raw))
     return ReportTable(
         "checks",
-        "Does each ratio stay the same over time?",
+        "Test of proportional hazards",
         ("", "", "χ²", "df", "p"),
         ("term", "verdict", "chi_squared", "df", "p"),
         tuple(rows),

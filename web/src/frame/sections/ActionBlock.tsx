@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { useDecide, usePutStatement } from "../../api/queries";
 import type { Action, Statement } from "../../api/types";
 import { AskReason } from "../AskReason";
+import "./ActionBlock.css";
 
 /** Something that can be done about what was found. */
 export function ActionBlock({ study, action }: { study: string; action: Action }) {

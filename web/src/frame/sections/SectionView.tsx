@@ -10,7 +10,7 @@ import { Working } from "../StagePage";
 import { ActionBlock } from "./ActionBlock";
 import { TableBlock } from "./TableBlock";
 import { TimedBlock } from "./TimedBlock";
-import "./sections.css";
+import "./SectionView.css";
 
 interface Where {
   study: string;

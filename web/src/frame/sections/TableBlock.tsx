@@ -1,6 +1,7 @@
 import type { Cell, CellTable } from "../../api/types";
 import { Numbers, Shape } from "../../readings/Readings";
 import { WorkedNumber } from "../../workings/workings";
+import "./TableBlock.css";
 
 /** A table of readings: every number is worded already. */
 export function TableBlock({ stage, table }: { stage: string; table: CellTable }) {

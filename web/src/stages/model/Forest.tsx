@@ -2,7 +2,7 @@ import { scaleLog } from "d3-scale";
 import { useLayoutEffect, useRef, useState } from "react";
 import type { ForestRow } from "../../api/types";
 import { CellText } from "../../frame/sections/TableBlock";
-import "./model.css";
+import "./Forest.css";
 
 /** Shares of the width: term, against, picture, ratio, interval, p, on its own. */
 const WIDTHS = [17, 11, 25, 8, 13, 7, 19];

@@ -9,6 +9,7 @@ import { useRows } from "../../api/queries";
 import type { Finding } from "../../api/types";
 import { ReasonField, Refused } from "../../frame/ReasonField";
 import { AsWritten } from "./RowsTable";
+import "./CorrectCells.css";
 
 interface Correction {
   row: number;

@@ -8,6 +8,7 @@ import { Refused } from "../../frame/ReasonField";
 import { Working } from "../../frame/StagePage";
 import { grouped } from "../../numbers/format";
 import { Distributions } from "./Distributions";
+import "./Describe.css";
 
 const NOBODY = "everyone together";
 

@@ -2,6 +2,7 @@ import { scaleLinear } from "d3-scale";
 import type { Describe } from "../../api/types";
 import { toneColour, toneDash } from "../../tracks/palette";
 import { outline, stairs } from "./stairs";
+import "./Distributions.css";
 
 const WIDTH = 250;
 const HEIGHT = 90;

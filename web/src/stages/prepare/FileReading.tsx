@@ -10,6 +10,7 @@ import { useChangeReading, useFileReading } from "../../api/queries";
 import type { FileReading as Reading, Recipe } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
 import { AsWritten } from "./RowsTable";
+import "./FileReading.css";
 
 type Key = keyof Recipe;
 type Options = readonly (readonly [string, string])[];

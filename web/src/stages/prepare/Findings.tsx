@@ -6,6 +6,7 @@ import { AskReason } from "../../frame/AskReason";
 import { Section } from "../../readings/Readings";
 import { CorrectCells } from "./CorrectCells";
 import { SmallPicture } from "./SmallPicture";
+import "./Findings.css";
 
 /** What Prepare noticed, with what can be decided; the program decides nothing. */
 export function Findings({

@@ -2,6 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useRef, useState } from "react";
 import type { FollowUpLine, PrepareResult } from "../../api/types";
 import { timeTicks } from "../../tracks/ticks";
+import "./FollowUpPicture.css";
 
 const ROW = 7;
 const LEFT = 24;

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useDecideLayout } from "../../api/queries";
 import type { PrepareResult } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
+import "./Layouts.css";
 
 const WORDS: Record<string, string> = {
   "one row each": "one row for each subject",

@@ -1,6 +1,7 @@
 import type { Ledger as LedgerData } from "../../api/types";
 import { grouped } from "../../numbers/format";
 import { Section } from "../../readings/Readings";
+import "./Ledger.css";
 
 /** Where the rows went: bars that shrink, each line with its number. */
 export function Ledger({ ledger }: { ledger: LedgerData }) {

@@ -17,7 +17,7 @@ import { RowsTable } from "./RowsTable";
 import { Steps } from "./steps/Steps";
 import { TakeOut } from "./TakeOut";
 import { Upload } from "./Upload";
-import "./prepare.css";
+import "./Prepare.css";
 
 type View = "rows" | "describe";
 type Dialog = "reading" | "exports";

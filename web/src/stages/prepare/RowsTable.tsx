@@ -1,12 +1,15 @@
 import Button from "@mui/material/Button";
-import { useEffect, useState } from "react";
-import { useRows } from "../../api/queries";
-import type { ColumnReading } from "../../api/types";
+import { useCallback, useMemo, useState } from "react";
+import { withPages } from "../../api/pages";
+import { useRowPages } from "../../api/queries";
+import type { ColumnReading, RowReading } from "../../api/types";
 import { grouped } from "../../numbers/format";
+import { type VirtualColumn, VirtualTable } from "../../tables/VirtualTable";
+import "./RowsTable.css";
 
-const PAGE = 6;
+const ROW_HEIGHT = 27;
 
-/** Columns with their small distributions, and some rows under them. */
+/** Columns with their small distributions, and the rows under them: as many as there are. */
 export function RowsTable({
   study,
   columns,
@@ -18,61 +21,57 @@ export function RowsTable({
   marked: number[] | null;
   onAll: () => void;
 }) {
-  const [first, setFirst] = useState(0);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: other rows are read from their start
-  useEffect(() => setFirst(0), [marked]);
-  const page = useRows(study, first, PAGE, marked).data;
-  const total = page?.total ?? 0;
-  const shown = page?.rows ?? [];
+  const [pages, setPages] = useState<readonly number[]>([0]);
+  const { total, rows } = useRowPages(study, pages, marked);
+  const onSight = useCallback(
+    (first: number, last: number) => setPages((now) => withPages(now, first, last)),
+    [],
+  );
+  const shown = useMemo(() => [NUMBER, ...columns.map(shownColumn)], [columns]);
   return (
     <section className="rows" aria-label="Columns and rows">
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard */}
-      <section className="rows-scroll" tabIndex={0} aria-label="Table of rows, scrolls sideways">
-        <table>
-          <thead>
-            <tr>
-              <th scope="col" className="row-number">
-                row
-              </th>
-              {columns.map((column) => (
-                <th key={column.name} scope="col">
-                  <ColumnHead column={column} />
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((row) => (
-              <tr key={row.number} className={marked ? "marked" : ""}>
-                <th scope="row" className="row-number">
-                  {row.number}
-                </th>
-                {row.cells.map((cell, k) => (
-                  <td key={columns[k]?.name ?? k} title={cell.length > 24 ? cell : undefined}>
-                    {cell === "" ? <span className="quiet">—</span> : cell}
-                    <AsWritten text={row.as_written[k]} />
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
+      <VirtualTable
+        // Other rows are read from their start.
+        key={marked ? "marked" : "all"}
+        label="Table of rows"
+        columns={shown}
+        rows={rows}
+        rowHeight={ROW_HEIGHT}
+        {...(marked ? { rowClass: "marked" } : {})}
+        onSight={onSight}
+      />
       <p className="rows-foot">
         <span className="quiet">
-          {marked ? "rows of the finding: " : "rows "}
-          {total ? `${first + 1}–${first + shown.length} of ${grouped(total)}` : "none"}
+          {grouped(total)} {total === 1 ? "row" : "rows"}
+          {marked ? " of the finding" : ""}
         </span>
-        <Button disabled={first === 0} onClick={() => setFirst(Math.max(first - PAGE, 0))}>
-          Earlier rows
-        </Button>
-        <Button disabled={first + PAGE >= total} onClick={() => setFirst(first + PAGE)}>
-          Later rows
-        </Button>
         {marked ? <Button onClick={onAll}>Show all rows</Button> : null}
       </p>
     </section>
   );
+}
+
+const NUMBER: VirtualColumn<RowReading> = {
+  key: "row",
+  head: "row",
+  rowHead: true,
+  cell: (row) => row.number,
+};
+
+function shownColumn(column: ColumnReading, k: number): VirtualColumn<RowReading> {
+  return {
+    key: column.name,
+    head: <ColumnHead column={column} />,
+    cell: (row) => {
+      const cell = row.cells[k] ?? "";
+      return (
+        <span title={cell.length > 24 ? cell : undefined}>
+          {cell === "" ? <span className="quiet">—</span> : cell}
+          <AsWritten text={row.as_written[k]} />
+        </span>
+      );
+    },
+  };
 }
 
 /** What the file said, beside what was read from it. */

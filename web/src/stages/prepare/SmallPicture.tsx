@@ -1,5 +1,6 @@
 import type { Finding } from "../../api/types";
 import { fallingSteps } from "./stairs";
+import "./SmallPicture.css";
 
 const WIDTH = 128;
 const HEIGHT = 64;

@@ -3,6 +3,7 @@ import TextField from "@mui/material/TextField";
 import { type DragEvent, useState } from "react";
 import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
+import "./Upload.css";
 
 /** Choosing, dropping or pasting the study's data, with progress, and with a way to stop. */
 export function Upload({ study }: { study: string }) {

@@ -5,7 +5,7 @@ import type { ReportResult, Statement } from "../../api/types";
 import { Blocked, StagePage, Working } from "../../frame/StagePage";
 import { Readings, Section } from "../../readings/Readings";
 import { setAt } from "../../statement/setAt";
-import "./report.css";
+import "./Report.css";
 
 /** The report as one page, saved as one file. */
 export function Report({ study, stage }: { study: string; stage: string }) {

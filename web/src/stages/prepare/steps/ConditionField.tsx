@@ -6,6 +6,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
 import { ColumnField } from "./ColumnField";
+import "./ConditionField.css";
 
 interface Clause {
   column: string;

@@ -12,6 +12,7 @@ import { ReasonField, Refused } from "../../../frame/ReasonField";
 import { type Draft, partsOf, ready } from "./ready";
 import { StepEffect } from "./StepEffect";
 import { StepField } from "./StepField";
+import "./StepEditor.css";
 
 const WAIT_MS = 250;
 

@@ -1,5 +1,6 @@
 import type { StepPreview } from "../../../api/types";
 import { grouped } from "../../../numbers/format";
+import "./StepEffect.css";
 
 /** What a step would do: rows, cells, levels with their events, a few cells before and after. */
 export function StepEffect({

@@ -7,6 +7,7 @@ import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
 import { Section } from "../../../readings/Readings";
 import { StepEditor } from "./StepEditor";
+import "./Steps.css";
 
 /** The steps in order, each with what it did; undone, switched off, moved and edited here. */
 export function Steps({

@@ -3,6 +3,7 @@ import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
 import { grouped } from "../../../numbers/format";
 import { ColumnField } from "./ColumnField";
+import "./mappings.css";
 
 /** A new name for each level; levels with one name become one. */
 export function LevelNames({
