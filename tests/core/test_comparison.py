@@ -31,7 +31,7 @@ def test_log_rank_equals_the_definition(sample, groups, weight):
 @pytest.mark.parametrize("weight", WEIGHTS, ids=lambda weight: weight.key)
 def test_evidence_ends_at_the_sum_and_its_variance(sample, weight):
     found = log_rank(sample.data, sample.group, 3, weight)
-    course, limit = found.evidence(1, level=0.95)
+    course, limit = found.evidence(1, confidence=0.95)
     assert course[-1] == pytest.approx(found.excess[1], rel=1e-9)
     assert limit[-1] == pytest.approx(1.959963984540054 * found.variance[1, 1] ** 0.5, rel=1e-9)
 
@@ -69,7 +69,8 @@ def test_an_empty_group_is_no_degree_of_freedom():
 
 def test_difference_band_covers_both_curves_exactly_when_the_interval_contains_zero(sample):
     a, b = (
-        survival_curve(risk_table(sample.data.only(sample.group == g)), level=0.6) for g in (0, 1)
+        survival_curve(risk_table(sample.data.only(sample.group == g)), confidence=0.6)
+        for g in (0, 1)
     )
     found = curve_difference(a, b)
     seen = set()

@@ -16,7 +16,7 @@ def test_the_band_is_that_of_least_squares():
     rng = np.random.default_rng(3)
     x, y = rng.uniform(0, 5, 80), rng.normal(size=80)
     at = np.array([0.5, 2.0, 4.0])
-    found = spline_smooth(x, y, at, variance=0.7, level=0.9)
+    found = spline_smooth(x, y, at, variance=0.7, confidence=0.9)
     k = found.knots
 
     def basis(v):

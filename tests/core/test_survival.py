@@ -14,7 +14,7 @@ CLOSE = {"rel": 1e-9, "abs": 1e-300}
 
 
 def test_curve_variance_and_interval_equal_the_definition(sample):
-    curve = survival_curve(risk_table(sample.data), level=0.9)
+    curve = survival_curve(risk_table(sample.data), confidence=0.9)
     assert curve.table.time.tolist() == literal.event_times(sample.literal)
     for j, t in enumerate(curve.table.time):
         s, sigma2 = literal.survival(sample.literal, t)

@@ -56,8 +56,10 @@ def bench(
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
     from hourglass.cli.bench import run_bench
+    from hourglass.cli.bench_page import run_page_bench
 
     run_bench(rows)
+    run_page_bench()
 
 
 @app.command()

@@ -22,14 +22,14 @@ class Smooth:
 
 
 def spline_smooth(
-    x: FloatArray, y: FloatArray, at: FloatArray, variance: float, level: float = 0.95
+    x: FloatArray, y: FloatArray, at: FloatArray, variance: float, confidence: float = 0.95
 ) -> Smooth | None:
     """Least squares on a restricted cubic spline of x, linear beyond the outer knots.
 
     Args:
         x, y: (n,) points; ``at``: (m,) where the line is wanted.
         variance: the variance of one y around the line.
-        level: of the pointwise band.
+        confidence: of the pointwise band.
 
     Returns:
         None when fewer than three distinct x leave nothing to smooth.
@@ -43,7 +43,7 @@ def spline_smooth(
     q, r = np.linalg.qr(_basis(x, knots))
     line = wanted @ np.linalg.solve(r, q.T @ y)
     leverage = np.square(np.linalg.solve(r.T, wanted.T)).sum(axis=0)
-    half = normal_quantile(level) * np.sqrt(variance * leverage)
+    half = normal_quantile(confidence) * np.sqrt(variance * leverage)
     return Smooth(at, line, line - half, line + half, knots)
 
 

@@ -66,7 +66,7 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
         apart.band_high,
         found.end,
     )
-    confidence = wording.level_percent(found.curves[0].estimate.level)
+    confidence = wording.level_percent(found.curves[0].estimate.confidence)
     return Track(
         id="survival",
         title=f"Free of {cohort.statement.event_name}",
@@ -95,7 +95,7 @@ def _difference(found: Comparison, apart: CurveDifference) -> Track:
 
 def _evidence(cohort: Cohort, found: Comparison) -> Track:
     """Excess events of the reference group as they add up (of every group, when more than two)."""
-    confidence = found.curves[0].estimate.level
+    confidence = found.curves[0].estimate.confidence
     shown = range(1) if len(found.curves) == 2 else range(len(found.curves))
     time = np.concatenate([[0.0], found.log_rank.pooled.time])
     lines: list[Line] = []

@@ -31,7 +31,7 @@ def estimate_figure(cohort: Cohort, curve: Curve, name: str, start: float | None
                 lines=[curve_line(curve)],
                 areas=[interval_area(curve)],
                 marks=[censoring_marks(curve)],
-                note=f"Shaded: pointwise {wording.level_percent(curve.estimate.level)} interval, "
+                note=f"Shaded: pointwise {wording.level_percent(curve.estimate.confidence)} interval, "
                 "log–log scale. Ticks: censored.",
             ),
             Track(id="at_risk", title="Number at risk", counts=[count_row(curve)]),

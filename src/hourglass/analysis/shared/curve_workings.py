@@ -81,7 +81,7 @@ def _interval_lines(
         return ["S is 0 here, where there is no interval."]
     if s == 1:
         return ["Before the first event the interval is 1 to 1."]
-    z = normal_quantile(curve.estimate.level)
+    z = normal_quantile(curve.estimate.confidence)
     exponent = z * np.sqrt(sigma2) / abs(np.log(s))
     return [
         f"σ² = Σ d / (n (n − d)) = {digits(sigma2)}",

@@ -9,7 +9,15 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, Look, count, set_aside
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Choice,
+    Finding,
+    FindingContext,
+    count,
+    set_aside,
+)
 from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
@@ -28,38 +36,38 @@ NEVER_BELOW_ZERO = re.compile(
 PERCENT = re.compile(r"percent|pct|%|share_of")
 
 
-def cell_findings(look: Look) -> Iterator[Finding]:
+def cell_findings(context: FindingContext) -> Iterator[Finding]:
     """What is odd about the values of columns."""
-    for column in look.columns:
+    for column in context.columns:
         if isinstance(column, TextColumn):
-            yield from _text(look, column)
+            yield from _text(context, column)
         elif isinstance(column, NumberColumn):
-            yield from _impossible(look, column)
-            yield from _codes_for_missing(look, column)
-            yield from _extremes(look, column)
-            yield from _hidden_dates(look, column)
+            yield from _impossible(context, column)
+            yield from _codes_for_missing(context, column)
+            yield from _extremes(context, column)
+            yield from _hidden_dates(context, column)
 
 
-def _text(look: Look, column: TextColumn) -> Iterator[Finding]:
+def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     levels = list(column.counts()) if len(column.levels) < 200_000 else []
     if not levels:
         return
     cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
-    dates = list(_dates(look, column, levels, cells))
+    dates = list(_dates(context, column, levels, cells))
     yield from dates
-    numbers = [] if dates else list(_numbers(look, column, levels, cells))
+    numbers = [] if dates else list(_numbers(context, column, levels, cells))
     yield from numbers
-    outcome = look.statement.outcome  # the spellings of its codes are shown with their meanings
+    outcome = context.statement.outcome  # the spellings of its codes are shown with their meanings
     if (
         not dates
         and not numbers
         and len(levels) <= MOST_LEVELS_TO_RESPELL
         and column.name != outcome
     ):
-        yield from _spellings(look, column)
+        yield from _spellings(context, column)
 
 
-def _spellings(look: Look, column: TextColumn) -> Iterator[Finding]:
+def _spellings(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     counts = column.counts()
     families: dict[str, list[str]] = defaultdict(list)
     for level in counts:
@@ -79,7 +87,7 @@ def _spellings(look: Look, column: TextColumn) -> Iterator[Finding]:
         "Spaces, capitals and accents make one level look like several: "
         + "; ".join(f"“{a}” would become “{b}”" for a, b in sorted(spelling.items())[:8])
         + ".",
-        look.numbers(hit),
+        context.numbers(hit),
         (column.name,),
         (Choice("respell", "Spell one way", "spelled one way", (step,)), KEEP),
     )
@@ -100,7 +108,7 @@ def _share(column: TextColumn, levels: list[str], fits: np.ndarray) -> tuple[flo
 
 
 def _numbers(
-    look: Look, column: TextColumn, levels: list[str], cells: pa.Array
+    context: FindingContext, column: TextColumn, levels: list[str], cells: pa.Array
 ) -> Iterator[Finding]:
     plain = pc.match_substring_regex(cells, pattern(".", "")).to_numpy(zero_copy_only=False)
     comma = pc.match_substring_regex(cells, pattern(",", ".")).to_numpy(zero_copy_only=False)
@@ -131,13 +139,15 @@ def _numbers(
         f"numbers as text: {column.name}",
         f"{column.name} holds numbers written as text",
         f"As text it can only form groups.{asks}{lost}",
-        look.numbers(hit),
+        context.numbers(hit),
         (column.name,),
         (*choices, KEEP, CORRECT),
     )
 
 
-def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -> Iterator[Finding]:
+def _dates(
+    context: FindingContext, column: TextColumn, levels: list[str], cells: pa.Array
+) -> Iterator[Finding]:
     found = date_cells(cells)
     shaped = found.known | found.numbered
     if _share(column, levels, shaped)[0] < 0.5:
@@ -168,7 +178,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
             f"two formats: {column.name}",
             title,
             why,
-            look.numbers(hit),
+            context.numbers(hit),
             (column.name,),
             (*both, KEEP, CORRECT),
         )
@@ -181,7 +191,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
             f"either order: {column.name}",
             title,
             why,
-            look.numbers(known),
+            context.numbers(known),
             (column.name,),
             (*both, KEEP),
         )
@@ -194,7 +204,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
             f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
             "A day the calendar does not have, or words, keep the whole column from being read as "
             "dates. Correct the cells, or read it with them missing.",
-            look.numbers(wrong),
+            context.numbers(wrong),
             (column.name,),
             (*reads, CORRECT, KEEP),
         )
@@ -207,7 +217,7 @@ def _dates(look: Look, column: TextColumn, levels: list[str], cells: pa.Array) -
             f"{column.name} names no time zone in {count(hit)}, and one in the others",
             f"Others say {', '.join(found.zones[:4])}. Taken for universal time, a time without a zone "
             "may be hours off, and its day with it. Ask whoever made the file, then choose.",
-            look.numbers(hit),
+            context.numbers(hit),
             (column.name,),
             (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
         )
@@ -240,7 +250,7 @@ def _readings(
     return tuple(made)
 
 
-def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:
+def _hidden_dates(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = column.values[~column.missing]
     if known.size == 0 or (column.decimals > 0 and "dat" not in column.name.lower()):
         return
@@ -259,18 +269,18 @@ def _hidden_dates(look: Look, column: NumberColumn) -> Iterator[Finding]:
         f"dates as numbers: {column.name}",
         f"{column.name} looks like dates kept as numbers",
         f"Its values are such as {like}. As a number it can only be measured, not be a start or an end.",
-        look.numbers(~column.missing),
+        context.numbers(~column.missing),
         (column.name,),
         (Choice("read dates", "Read as dates", "read as dates", (step,)), KEEP),
     )
 
 
-def _impossible(look: Look, column: NumberColumn) -> Iterator[Finding]:
+def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     name = column.name.lower()
     with np.errstate(invalid="ignore"):
         if (
             NEVER_BELOW_ZERO.search(name.replace("_", " "))
-            and column.name not in look.statement.spent
+            and column.name not in context.statement.spent
         ):
             hit, limit = column.values < 0, "below 0"
             if re.search(r"\bage\b", name.replace("_", " ")):
@@ -282,7 +292,7 @@ def _impossible(look: Look, column: NumberColumn) -> Iterator[Finding]:
     hit = hit & ~np.isin(column.values, MISSING_CODES)
     if not hit.any():
         return
-    rows = look.numbers(hit)
+    rows = context.numbers(hit)
     values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(hit)[:5])
     yield Finding(
         f"impossible: {column.name}",
@@ -294,7 +304,7 @@ def _impossible(look: Look, column: NumberColumn) -> Iterator[Finding]:
     )
 
 
-def _codes_for_missing(look: Look, column: NumberColumn) -> Iterator[Finding]:
+def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = column.values[~column.missing]
     distinct, n = np.unique(known, return_counts=True)
     if distinct.size < 3:
@@ -323,7 +333,7 @@ def _codes_for_missing(look: Look, column: NumberColumn) -> Iterator[Finding]:
         f"{column.name} is {listed} in {count(hit)}: a value, or a word for “missing”?",
         "The number stands apart from all others and is often written where nothing is known. Taken "
         "for a value it would pull every mean and every ratio.",
-        look.numbers(hit),
+        context.numbers(hit),
         (column.name,),
         (
             Choice("mark missing", "Take it for missing", "taken for missing", (step,)),
@@ -333,7 +343,7 @@ def _codes_for_missing(look: Look, column: NumberColumn) -> Iterator[Finding]:
     )
 
 
-def _extremes(look: Look, column: NumberColumn) -> Iterator[Finding]:
+def _extremes(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = column.values[~column.missing]
     if known.size < 8 or np.unique(known[:100_000]).size < 8:
         return
@@ -346,7 +356,7 @@ def _extremes(look: Look, column: NumberColumn) -> Iterator[Finding]:
         return
     values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(extreme)[:5])
     one = extreme.sum() == 1
-    rows = look.numbers(extreme)
+    rows = context.numbers(extreme)
     short = f"{column.name} {values}" if one else f"{column.name} far from the rest"
     furthest = np.max(np.maximum(low - column.values[extreme], column.values[extreme] - high))
     yield Finding(

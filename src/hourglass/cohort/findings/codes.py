@@ -11,7 +11,7 @@ from hourglass.cohort.findings.finding import (
     CORRECT,
     KEEP,
     Finding,
-    Look,
+    FindingContext,
     SmallCurve,
     count,
     set_aside,
@@ -31,61 +31,61 @@ LONGER = 0.6
 FEWEST = 5
 
 
-def code_findings(look: Look) -> Iterator[Finding]:
+def code_findings(context: FindingContext) -> Iterator[Finding]:
     """What is odd about the outcome's codes."""
-    derived = look.derived
+    derived = context.derived
     if derived is None:
         return
-    if look.statement.ended == "codes" and look.statement.clock.kind != "first of":
-        yield from _blank(look, derived)
-        yield from _unknown(look, derived)
-        yield from _counts(look, derived)
-        yield from _which_is_the_event(look, derived)
-    yield from _reversed(look, derived)
-    yield from _everyone(look, derived)
+    if context.statement.ended == "codes" and context.statement.clock.kind != "first of":
+        yield from _blank(context, derived)
+        yield from _unknown(context, derived)
+        yield from _counts(context, derived)
+        yield from _which_is_the_event(context, derived)
+    yield from _reversed(context, derived)
+    yield from _everyone(context, derived)
 
 
-def _blank(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _blank(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     if BLANK not in derived.codes or derived.meaning(BLANK) is not None:
         return
     hit = derived.code_of == derived.codes.index(BLANK)
-    rows, outcome = look.numbers(hit), look.statement.outcome or ""
+    rows, outcome = context.numbers(hit), context.statement.outcome or ""
     yield Finding(
         "blank outcome",
         f"{outcome} is blank in {count(hit)}",
         "A blank is not taken for censored: nobody knows how these follow-ups ended. "
         "A blank can also be given a meaning in the sentence above.",
         rows,
-        (outcome, *clock_columns(look.statement)),
+        (outcome, *clock_columns(context.statement)),
         (set_aside(rows, "blank outcome"), CORRECT),
     )
 
 
-def _unknown(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _unknown(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     known = [m for m in derived.meanings if m is not None]
     if not known:
         return
-    outcome = look.statement.outcome or ""
+    outcome = context.statement.outcome or ""
     for code in derived.codes:
         if code == BLANK or derived.meaning(code) is not None:
             continue
         hit = derived.code_of == derived.codes.index(code)
-        rows = look.numbers(hit)
+        rows = context.numbers(hit)
         yield Finding(
             f"unknown code: {code}",
             f"{outcome} is {code} in {count(hit)}, and nobody has said what that means",
             "A code without a meaning is neither an event nor a censoring. Give it one in the "
             "sentence above, or decide about the rows.",
             rows,
-            (outcome, *clock_columns(look.statement)),
+            (outcome, *clock_columns(context.statement)),
             (set_aside(rows, f"{outcome} is {code}"), CORRECT),
         )
 
 
-def _counts(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _counts(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """Whole numbers from 0 up, each rarer than the one before: counts, not codes."""
-    outcome = look.statement.outcome or ""
-    column = look.table.column(outcome)
+    outcome = context.statement.outcome or ""
+    column = context.table.column(outcome)
     if not isinstance(column, NumberColumn):
         return
     values, n = np.unique(column.values[~column.missing], return_counts=True)
@@ -102,13 +102,13 @@ def _counts(look: Look, derived: Derivation) -> Iterator[Finding]:
         f"{outcome} looks like counts, not codes: {shown}",
         "If each number says how many events there were, a row with 3 is not another kind of "
         "end. A column of 0 and 1, made with a formula step, would say whether there was any.",
-        look.numbers(hit),
+        context.numbers(hit),
         (outcome,),
         (KEEP,),
     )
 
 
-def _which_is_the_event(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """Two digits without a meaning: both readings, and what another column says of them."""
     codes = [code for code in derived.codes if code != BLANK]
     if len(codes) != 2 or not is_digits(derived.codes) or any(derived.meanings):
@@ -116,8 +116,8 @@ def _which_is_the_event(look: Look, derived: Derivation) -> Iterator[Finding]:
     usable = np.isfinite(derived.time) & (derived.time >= 0)
     if usable.sum() < FEWEST:
         return
-    outcome = look.statement.outcome or ""
-    said = probable_meanings(look.table, look.statement)
+    outcome = context.statement.outcome or ""
+    said = probable_meanings(context.table, context.statement)
     events = [code for code, probable in said.items() if probable.meaning == "event"]
     speaks = (
         f"{said[events[0]].because}: that speaks for {events[0]}."
@@ -129,8 +129,8 @@ def _which_is_the_event(look: Look, derived: Derivation) -> Iterator[Finding]:
         f"{outcome} is {codes[0]} or {codes[1]}: which is the event?",
         f"Digits do not say it by themselves. {speaks} Compare both readings, and say what the codes "
         "mean in the sentence above.",
-        look.numbers(derived.code_of == derived.codes.index(codes[1])),
-        (outcome, *clock_columns(look.statement)),
+        context.numbers(derived.code_of == derived.codes.index(codes[1])),
+        (outcome, *clock_columns(context.statement)),
         (),
         tuple(
             _curve(
@@ -143,11 +143,11 @@ def _which_is_the_event(look: Look, derived: Derivation) -> Iterator[Finding]:
     )
 
 
-def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     proposed = all(m is None for m in derived.meanings)
     means = [m.meaning if m is not None else None for m in derived.meanings]
     if proposed:  # nothing is said yet: look at what would be proposed
-        probable = probable_meanings(look.table, look.statement)
+        probable = probable_meanings(context.table, context.statement)
         means = [probable[c].meaning if c in probable else None for c in derived.codes]
     events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
     censored = np.array([m == "censored" for m in means], dtype=bool)[derived.code_of]
@@ -156,7 +156,7 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
         return
     clues = [
         *_longer(derived.time[events & usable], derived.time[censored & usable]),
-        *_dated_without(look, events, censored),
+        *_dated_without(context, events, censored),
     ]
     if not clues:
         return
@@ -167,8 +167,8 @@ def _reversed(look: Look, derived: Derivation) -> Iterator[Finding]:
         else "The event and the censored codes may be the wrong way round",
         f"{'; '.join(clues)}. Compare both readings: if the second is right, exchange the meanings in "
         "the sentence above.",
-        look.numbers(events),
-        (look.statement.outcome or "",),
+        context.numbers(events),
+        (context.statement.outcome or "",),
         (KEEP,),
         (
             _curve(
@@ -190,13 +190,13 @@ def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> Iterator[str]:
 
 
 def _dated_without(
-    look: Look, events: NDArray[np.bool_], censored: NDArray[np.bool_]
+    context: FindingContext, events: NDArray[np.bool_], censored: NDArray[np.bool_]
 ) -> Iterator[str]:
     """A date named for the event that stands with the censored more often than with the event."""
-    if look.statement.ended != "codes" or look.statement.clock.kind == "first of":
+    if context.statement.ended != "codes" or context.statement.clock.kind == "first of":
         return
-    for column in look.table.columns:
-        if not isinstance(column, DateColumn) or column.name in look.statement.spent:
+    for column in context.table.columns:
+        if not isinstance(column, DateColumn) or column.name in context.statement.spent:
             continue
         there = ~column.missing
         if not any(word in column.name.lower() for word in EVENT_DATES):
@@ -230,8 +230,8 @@ def _curve(name: str, time: NDArray[np.float64], events: NDArray[np.bool_]) -> S
     return SmallCurve(name, times, (*heights, heights[-1]))
 
 
-def _everyone(look: Look, derived: Derivation) -> Iterator[Finding]:
-    if look.statement.ended != "codes" or look.statement.clock.kind == "first of":
+def _everyone(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+    if context.statement.ended != "codes" or context.statement.clock.kind == "first of":
         return
     meanings = {m.meaning for m in derived.meanings if m is not None}
     if meanings != {"event"} or None in derived.meanings or derived.time.size < 2:
@@ -242,7 +242,7 @@ def _everyone(look: Look, derived: Derivation) -> Iterator[Finding]:
         f"All {grouped(derived.time.size)} rows have the event",
         "A file of events alone has lost everybody who was still waiting for one: times come out "
         "too short. If that is how it was, say so by keeping it.",
-        look.numbers(every)[:400],
-        (look.statement.outcome or "",),
+        context.numbers(every)[:400],
+        (context.statement.outcome or "",),
         (KEEP,),
     )

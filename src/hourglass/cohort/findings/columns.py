@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.cells import folded
-from hourglass.cohort.findings.finding import KEEP, Choice, Finding, Look, count
+from hourglass.cohort.findings.finding import KEEP, Choice, Finding, FindingContext, count
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.cells import SetAsideMissing
@@ -24,25 +24,25 @@ SURE = 3.0
 """Standard errors by which shares must differ before missingness is said to differ."""
 
 
-def column_findings(look: Look) -> Iterator[Finding]:
+def column_findings(context: FindingContext) -> Iterator[Finding]:
     """What is odd about columns as a whole."""
-    yield from _constant(look)
-    yield from _repeated(look)
-    if look.derived is not None:
-        yield from _tell_the_outcome(look, look.derived)
-        yield from _tell_the_time(look, look.derived)
-        yield from _without_events(look)
-        yield from _known_late(look, look.derived)
-    yield from _few_numbers(look)
-    yield from _missing(look)
-    yield from _missing_together(look)
+    yield from _constant(context)
+    yield from _repeated(context)
+    if context.derived is not None:
+        yield from _tell_the_outcome(context, context.derived)
+        yield from _tell_the_time(context, context.derived)
+        yield from _without_events(context)
+        yield from _known_late(context, context.derived)
+    yield from _few_numbers(context)
+    yield from _missing(context)
+    yield from _missing_together(context)
 
 
-def _few_numbers(look: Look) -> Iterator[Finding]:
+def _few_numbers(context: FindingContext) -> Iterator[Finding]:
     """A few whole numbers: grades, centres, or a quantity? Asked once it is said what the codes mean."""
-    if look.derived is None or not any(look.derived.meanings):
+    if context.derived is None or not any(context.derived.meanings):
         return
-    for column in _others(look):
+    for column in _others(context):
         if not isinstance(column, NumberColumn):
             continue
         distinct = few_values(column)
@@ -55,7 +55,7 @@ def _few_numbers(look: Look) -> Iterator[Finding]:
             f"{column.name} is {shown}: a category or a number?",
             "As a number it has one ratio for every 1 more, as if each step were alike; as a category "
             "each value has its own.",
-            _nothing_hit(look),
+            _nothing_hit(context),
             (column.name,),
             (
                 Choice(
@@ -67,19 +67,19 @@ def _few_numbers(look: Look) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _others(look: Look) -> list[Column]:
-    spent = look.statement.spent
-    return [c for c in look.columns if c.name not in spent]
+def _others(context: FindingContext) -> list[Column]:
+    spent = context.statement.spent
+    return [c for c in context.columns if c.name not in spent]
 
 
-def _nothing_hit(look: Look) -> NDArray[np.int64]:
-    return look.table.numbers[:0]
+def _nothing_hit(context: FindingContext) -> NDArray[np.int64]:
+    return context.table.numbers[:0]
 
 
-def _constant(look: Look) -> Iterator[Finding]:
-    if look.table.size < FEWEST_ROWS:
+def _constant(context: FindingContext) -> Iterator[Finding]:
+    if context.table.size < FEWEST_ROWS:
         return
-    for column in _others(look):
+    for column in _others(context):
         data = column.codes if isinstance(column, TextColumn) else column.values
         known = data[~column.missing]
         if known.size == 0 or (known[0] == known).all():
@@ -92,18 +92,18 @@ def _constant(look: Look) -> Iterator[Finding]:
                 f"constant: {column.name}",
                 f"{column.name} holds {held}",
                 "It cannot tell rows apart, so no comparison or model can use it.",
-                _nothing_hit(look),
+                _nothing_hit(context),
                 (column.name,),
                 (KEEP,),
             )
 
 
-def _repeated(look: Look) -> Iterator[Finding]:
+def _repeated(context: FindingContext) -> Iterator[Finding]:
     """Columns that hold the same as another, or name the same groups otherwise."""
-    if look.table.size < FEWEST_ROWS:
+    if context.table.size < FEWEST_ROWS:
         return
-    sample = np.unique(np.linspace(0, look.table.size - 1, 2_000).astype(int))
-    columns = [c for c in look.columns if not c.missing.all()]
+    sample = np.unique(np.linspace(0, context.table.size - 1, 2_000).astype(int))
+    columns = [c for c in context.columns if not c.missing.all()]
     seen: dict[bytes, list[Column]] = {}
     for column in columns:
         seen.setdefault(_pattern(column.take(sample)), []).append(column)
@@ -112,14 +112,14 @@ def _repeated(look: Look) -> Iterator[Finding]:
             first = family[0]
             if _pattern(first) != _pattern(other) or _plain(first):
                 continue
-            if not _equal(first, other) and _distinct(first) > look.table.size / 2:
+            if not _equal(first, other) and _distinct(first) > context.table.size / 2:
                 continue  # names of rows agree with whatever else differs in every row
             yield Finding(
                 f"repeats: {other.name}",
                 f"{other.name} says the same as {first.name}",
                 "Each value of one goes with one value of the other. In a model only one of them can "
                 "be told apart from the rest.",
-                _nothing_hit(look),
+                _nothing_hit(context),
                 (first.name, other.name),
                 (KEEP,),
             )
@@ -152,19 +152,19 @@ def _pattern(column: Column) -> bytes:
     return np.where(column.missing, -1, named).astype(np.int64).tobytes()
 
 
-def _tell_the_outcome(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """A category from which one could read off who had the event."""
-    events = look.events()
+    events = context.events()
     if events is None or not 0 < events.sum() < events.size or events.size < FEWEST_ROWS:
         return
-    for column in _others(look):
+    for column in _others(context):
         if isinstance(column, DateColumn):
             told = (~column.missing).astype(np.int64)
             what = "whether it has a date"
         else:
-            if _distinct(column.take(np.arange(min(look.table.size, 2_000)))) > MOST_LEVELS:
+            if _distinct(column.take(np.arange(min(context.table.size, 2_000)))) > MOST_LEVELS:
                 continue
-            told = keys_of(look.table, [column.name])
+            told = keys_of(context.table, [column.name])
             what = "its value"
         known = told >= 0
         levels = np.unique(told[known])
@@ -180,16 +180,16 @@ def _tell_the_outcome(look: Look, derived: Derivation) -> Iterator[Finding]:
                 f"{column.name} gives away who had the event",
                 f"Whether a row had the event can be read off {what}. It was written down afterwards, "
                 "or is another name for the outcome: it explains nothing.",
-                _nothing_hit(look),
+                _nothing_hit(context),
                 (column.name,),
                 (KEEP,),
             )
 
 
-def _tell_the_time(look: Look, derived: Derivation) -> Iterator[Finding]:
-    clock = look.statement.clock
+def _tell_the_time(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+    clock = context.statement.clock
     time = derived.time
-    for column in _others(look):
+    for column in _others(context):
         if not isinstance(column, NumberColumn) or column.missing.mean() > 0.5:
             continue
         both = np.isfinite(time) & ~column.missing
@@ -205,17 +205,17 @@ def _tell_the_time(look: Look, derived: Derivation) -> Iterator[Finding]:
                 f"{column.name} is the follow-up time in other words",
                 f"It rises in step with {named} (correlation {r:.4f}). In a model it would explain the "
                 "time by itself.",
-                _nothing_hit(look),
+                _nothing_hit(context),
                 (column.name,),
                 (KEEP,),
             )
 
 
-def _without_events(look: Look) -> Iterator[Finding]:
-    events = look.events()
+def _without_events(context: FindingContext) -> Iterator[Finding]:
+    events = context.events()
     if events is None or events.sum() < FEWEST_EVENTS:
         return
-    for column in _others(look):
+    for column in _others(context):
         if not isinstance(column, TextColumn) or not 2 <= len(column.counts()) <= MOST_LEVELS:
             continue
         n = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
@@ -235,23 +235,23 @@ def _without_events(look: Look) -> Iterator[Finding]:
             f"No event in {column.name} {named}",
             "A ratio against a level without events has no finite value. Merge the level with another "
             "where that makes sense, or read only its limit.",
-            look.numbers(np.isin(column.codes, empty)),
+            context.numbers(np.isin(column.codes, empty)),
             (column.name,),
             (KEEP,),
         )
 
 
-def _known_late(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _known_late(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """Dates between start and end, and groups that say whether there is one."""
-    clock = look.statement.clock
-    if clock.kind == "duration" or clock.start is None or not look.table.has(clock.start):
+    clock = context.statement.clock
+    if clock.kind == "duration" or clock.start is None or not context.table.has(clock.start):
         return
-    start = look.table.column(clock.start)
+    start = context.table.column(clock.start)
     if not isinstance(start, DateColumn):
         return
-    own = clock_columns(look.statement)
-    for column in look.table.columns:
-        if not isinstance(column, DateColumn) or column.name in (*own, *look.statement.spent):
+    own = clock_columns(context.statement)
+    for column in context.table.columns:
+        if not isinstance(column, DateColumn) or column.name in (*own, *context.statement.spent):
             continue
         there = ~column.missing & ~start.missing
         later = there & (column.days > start.days)
@@ -259,7 +259,7 @@ def _known_late(look: Look, derived: Derivation) -> Iterator[Finding]:
             continue
         groups = [
             c.name
-            for c in _others(look)
+            for c in _others(context)
             if isinstance(c, TextColumn) and len(c.counts()) == 2
             and _pattern(c) == _pattern(TextColumn("", there.astype(np.int32), ("a", "b")))
         ]  # fmt: skip
@@ -269,17 +269,17 @@ def _known_late(look: Look, derived: Derivation) -> Iterator[Finding]:
             f"{column.name}{named} is known only after time zero",
             "Whoever has it had to be followed long enough to get it, so a group made from it looks as "
             "if it lived longer. Use a landmark (“Add landmark” above), or let the value change over time.",
-            look.numbers(later),
+            context.numbers(later),
             (column.name, *groups),
             (KEEP,),
         )
 
 
-def _missing(look: Look) -> Iterator[Finding]:
+def _missing(context: FindingContext) -> Iterator[Finding]:
     # A blank in these columns says something else, and has its own finding.
-    own = look.statement.spent
-    events = look.events()
-    for column in look.columns:
+    own = context.statement.spent
+    events = context.events()
+    for column in context.columns:
         gone = column.missing
         if column.name in own or not gone.any() or gone.all():
             continue
@@ -291,7 +291,7 @@ def _missing(look: Look) -> Iterator[Finding]:
             f"{column.name} is missing in {count(gone)}",
             "Kept, these rows count in every curve; a comparison or a model that uses the column "
             f"leaves them out and says so.{_differs(gone, events)}",
-            look.numbers(gone),
+            context.numbers(gone),
             (column.name,),
             (KEEP, away),
         )
@@ -311,10 +311,10 @@ def _differs(gone: NDArray[np.bool_], events: NDArray[np.bool_] | None) -> str:
     )
 
 
-def _missing_together(look: Look) -> Iterator[Finding]:
+def _missing_together(context: FindingContext) -> Iterator[Finding]:
     """Several columns that are missing in just the same rows."""
     patterns: dict[bytes, list[Column]] = {}
-    for column in _others(look):
+    for column in _others(context):
         gone = column.missing
         if 2 <= gone.sum() < gone.size:
             patterns.setdefault(np.packbits(gone).tobytes(), []).append(column)
@@ -327,7 +327,7 @@ def _missing_together(look: Look) -> Iterator[Finding]:
             f"missing together: {', '.join(names)}",
             f"{', '.join(names[:4])}{' …' if len(names) > 4 else ''} are missing in the same {count(hit)}",
             "One cause took them all: a form not filled in, a centre that does not measure them.",
-            look.numbers(hit),
+            context.numbers(hit),
             names[:6],
             (
                 KEEP,

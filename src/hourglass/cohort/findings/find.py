@@ -6,7 +6,7 @@ from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.findings.cells import cell_findings
 from hourglass.cohort.findings.codes import code_findings
 from hourglass.cohort.findings.columns import column_findings
-from hourglass.cohort.findings.finding import Finding, Look
+from hourglass.cohort.findings.finding import Finding, FindingContext
 from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
 from hourglass.cohort.statement import FollowUpStatement
@@ -19,7 +19,7 @@ def find(
     today: date | None = None,
     made: frozenset[str] = frozenset(),
 ) -> tuple[Finding, ...]:
-    """Look for everything that is odd, the gravest first.
+    """FindingContext for everything that is odd, the gravest first.
 
     Args:
         today: the day after which a date lies in the future; the day of the call when absent.
@@ -28,7 +28,7 @@ def find(
     if table.size == 0:
         return ()
     derived = derive(table, statement)
-    look = Look(
+    context = FindingContext(
         table,
         statement,
         derived if isinstance(derived, Derivation) else None,
@@ -36,9 +36,9 @@ def find(
         made,
     )
     return (
-        *time_findings(look),
-        *code_findings(look),
-        *subject_findings(look),
-        *cell_findings(look),
-        *column_findings(look),
+        *time_findings(context),
+        *code_findings(context),
+        *subject_findings(context),
+        *cell_findings(context),
+        *column_findings(context),
     )

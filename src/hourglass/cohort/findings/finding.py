@@ -69,7 +69,7 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class FindingContext:
     """What findings are looked for in: the table, the statement, what it makes, and the day.
 
     ``made`` names columns that steps made of others.

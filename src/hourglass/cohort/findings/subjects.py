@@ -6,7 +6,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation
-from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, Look, count, set_aside
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Choice,
+    Finding,
+    FindingContext,
+    count,
+    set_aside,
+)
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.steps.rows import SetAsideRepeats
 from hourglass.cohort.steps.step import keys_of
@@ -16,22 +24,22 @@ from hourglass.cohort.words import grouped
 MOST_NAMED = 50
 
 
-def subject_findings(look: Look) -> Iterator[Finding]:
+def subject_findings(context: FindingContext) -> Iterator[Finding]:
     """What is odd about who the rows belong to."""
-    subject = look.statement.subject
-    yield from _whole_rows(look)
-    if subject is None or not look.table.has(subject):
+    subject = context.statement.subject
+    yield from _whole_rows(context)
+    if subject is None or not context.table.has(subject):
         return
-    if look.statement.several_rows:
-        if look.derived is not None:
-            yield from _spells(look, look.derived, subject)
+    if context.statement.several_rows:
+        if context.derived is not None:
+            yield from _spells(context, context.derived, subject)
         return
-    if not isinstance(look.table.column(subject), DateColumn):
-        yield from _twice(look, subject)
+    if not isinstance(context.table.column(subject), DateColumn):
+        yield from _twice(context, subject)
 
 
-def _twice(look: Look, subject: str) -> Iterator[Finding]:
-    table, column = look.table, look.table.column(subject)
+def _twice(context: FindingContext, subject: str) -> Iterator[Finding]:
+    table, column = context.table, context.table.column(subject)
     keys = keys_of(table, [subject])
     distinct, first, place, n = np.unique(
         keys, return_index=True, return_inverse=True, return_counts=True
@@ -45,7 +53,7 @@ def _twice(look: Look, subject: str) -> Iterator[Finding]:
             f"{grouped(repeated.size)} values of {subject} are shared by several rows",
             "If they are one and the same, counting all gives one course the weight of many. If a "
             "subject has several rows on purpose, say so in the sentence above.",
-            look.numbers(hit),
+            context.numbers(hit),
             (subject,),
             (Choice("set aside", "Keep the first of each", "set aside", (step,)), KEEP),
         )
@@ -64,11 +72,11 @@ def _twice(look: Look, subject: str) -> Iterator[Finding]:
         )
 
 
-def _whole_rows(look: Look) -> Iterator[Finding]:
+def _whole_rows(context: FindingContext) -> Iterator[Finding]:
     """Rows that repeat another in every cell."""
-    table = look.table
+    table = context.table
     names = [c.name for c in table.columns]
-    if len(names) < 4 or look.statement.count is not None:
+    if len(names) < 4 or context.statement.count is not None:
         return
     key = np.zeros(table.size, dtype=np.int64)
     for name in names:
@@ -78,7 +86,7 @@ def _whole_rows(look: Look) -> Iterator[Finding]:
     _, first = np.unique(key, return_index=True)
     again = np.ones(table.size, dtype=bool)
     again[first] = False
-    rows = look.numbers(again)
+    rows = context.numbers(again)
     yield Finding(
         "repeated rows",
         f"{grouped(rows.size)} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row "
@@ -91,9 +99,9 @@ def _whole_rows(look: Look) -> Iterator[Finding]:
     )
 
 
-def _spells(look: Look, derived: Derivation, subject: str) -> Iterator[Finding]:
+def _spells(context: FindingContext, derived: Derivation, subject: str) -> Iterator[Finding]:
     """(start, stop] rows of one subject that overlap, or leave a gap between them."""
-    keys = keys_of(look.table, [subject])
+    keys = keys_of(context.table, [subject])
     entry = np.where(derived.entry > NO_LATE_ENTRY, derived.entry, 0.0)
     usable = np.flatnonzero(
         (keys >= 0) & np.isfinite(derived.time) & np.isfinite(entry) & (entry < derived.time)
@@ -103,7 +111,7 @@ def _spells(look: Look, derived: Derivation, subject: str) -> Iterator[Finding]:
     before, after = derived.time[order][:-1], entry[order][1:]
     slack = 1e-9 * max(float(np.abs(derived.time[usable]).max(initial=0.0)), 1e-300)
     overlapping, gapped = same & (after < before - slack), same & (after > before + slack)
-    columns = (subject, look.statement.late_entry or "", *clock_columns(look.statement))
+    columns = (subject, context.statement.late_entry or "", *clock_columns(context.statement))
     shown = tuple(name for name in columns if name)
     kinds = [
         (
@@ -125,34 +133,34 @@ def _spells(look: Look, derived: Derivation, subject: str) -> Iterator[Finding]:
     for key, hit, (several, one), what, why in kinds:
         if not hit.any():
             continue
-        rows = np.sort(look.table.numbers[order[1:][hit]])
+        rows = np.sort(context.table.numbers[order[1:][hit]])
         away = set_aside(rows, key)
         choices = (away, KEEP, CORRECT) if hit is gapped else (away, CORRECT)
         title = f"{count(rows)} {one if rows.size == 1 else several} {what}"
         yield Finding(key, title, why, rows, shown, choices)
-    yield from _event_before_last(look, derived, order, same, shown)
+    yield from _event_before_last(context, derived, order, same, shown)
 
 
 def _event_before_last(
-    look: Look,
+    context: FindingContext,
     derived: Derivation,
     order: NDArray[np.int64],
     same: NDArray[np.bool_],
     shown: tuple[str, ...],
 ) -> Iterator[Finding]:
-    events = look.events()
+    events = context.events()
     if events is None:
         return
     hit = events[order][:-1] & same
     if not hit.any():
         return
-    rows = np.sort(look.table.numbers[order[:-1][hit]])
+    rows = np.sort(context.table.numbers[order[:-1][hit]])
     yield Finding(
         "followed after the event",
         f"{grouped(rows.size)} rows have the event and the subject goes on in a later row",
         "After the event a subject is no longer at risk of it. An event repeated on every row of "
         "its subject would be counted several times.",
         rows,
-        (*shown, look.statement.outcome or ""),
+        (*shown, context.statement.outcome or ""),
         (KEEP, CORRECT),
     )

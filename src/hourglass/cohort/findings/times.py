@@ -10,7 +10,7 @@ from hourglass.cohort.findings.finding import (
     KEEP,
     Choice,
     Finding,
-    Look,
+    FindingContext,
     count,
     set_aside,
     they,
@@ -45,25 +45,25 @@ def clock_columns(statement: FollowUpStatement) -> tuple[str, ...]:
     return tuple(name for name in names if name)
 
 
-def time_findings(look: Look) -> Iterator[Finding]:
+def time_findings(context: FindingContext) -> Iterator[Finding]:
     """Rows without a usable time, zero times, heaped times, dates where none can be."""
-    if look.derived is not None:
-        yield from _unusable(look, look.derived)
-        yield from _zero(look, look.derived)
-        yield from _past_closing(look, look.derived)
-        yield from _heaped(look, look.derived)
-    yield from _future(look)
-    yield from _before_birth(look)
+    if context.derived is not None:
+        yield from _unusable(context, context.derived)
+        yield from _zero(context, context.derived)
+        yield from _past_closing(context, context.derived)
+        yield from _heaped(context, context.derived)
+    yield from _future(context)
+    yield from _before_birth(context)
 
 
-def _unusable(look: Look, derived: Derivation) -> Iterator[Finding]:
-    statement = look.statement
+def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+    statement = context.statement
     columns = clock_columns(statement)
     dated = statement.dated
     for key, hit, what in unusable(derived, statement):
         if not hit.any():
             continue
-        rows = look.numbers(hit)
+        rows = context.numbers(hit)
         match key:
             case "end before start":
                 title = (
@@ -94,11 +94,11 @@ def _unusable(look: Look, derived: Derivation) -> Iterator[Finding]:
             case _:
                 still = hit & _codes(derived, STILL)
                 if still.any():
-                    yield _still_at_risk(look, still)
+                    yield _still_at_risk(context, still)
                 other = hit & ~still
                 if not other.any():
                     continue
-                rows = look.numbers(other)
+                rows = context.numbers(other)
                 title = f"{statement.count} is no whole number in {count(other)}"
                 why = (
                     "A count says how many identical subjects a row stands for: 0, 1, 2 and so on."
@@ -114,9 +114,9 @@ def _codes(derived: Derivation, code: str) -> np.ndarray:
     return np.asarray(derived.code_of == derived.codes.index(code))
 
 
-def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
-    rows = look.numbers(hit)
-    count_column = look.statement.count or ""
+def _still_at_risk(context: FindingContext, hit: np.ndarray) -> Finding:
+    rows = context.numbers(hit)
+    count_column = context.statement.count or ""
     several = f", for each of {grouped(rows.size)} sets of tallies" if rows.size > 1 else ""
     return Finding(
         "still at risk at the end",
@@ -124,7 +124,7 @@ def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
         "Left out, they would make every time too short: the curve would fall to 0 at the last time. "
         f"Write their number into the column “{count_column}”; set the row aside only if nobody was left.",
         rows,
-        (count_column, look.statement.outcome or "", *clock_columns(look.statement)),
+        (count_column, context.statement.outcome or "", *clock_columns(context.statement)),
         (
             Choice("correct", "Write how many …", "corrected"),
             set_aside(rows, "nobody was left at the end", "Nobody was left"),
@@ -132,51 +132,53 @@ def _still_at_risk(look: Look, hit: np.ndarray) -> Finding:
     )
 
 
-def _zero(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _zero(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     hit = derived.time == 0
-    if not hit.any() or look.statement.zero_moved_to is not None:
+    if not hit.any() or context.statement.zero_moved_to is not None:
         return
-    rows = look.numbers(hit)
+    rows = context.numbers(hit)
     yield Finding(
         "zero time",
         they(hit, "end at their start", "ends at its start"),
         "Kept, a row that ends at 0 is at risk at 0 and at no later time. It can also be moved by "
         "a stated amount, with “Add zero times” in the sentence above.",
         rows,
-        clock_columns(look.statement),
+        clock_columns(context.statement),
         (KEEP, set_aside(rows, "no time followed"), CORRECT),
     )
 
 
-def _past_closing(look: Look, derived: Derivation) -> Iterator[Finding]:
+def _past_closing(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     hit = derived.past_closing
     if not hit.any():
         return
-    rows = look.numbers(hit)
-    closing = look.statement.closing_date
+    rows = context.numbers(hit)
+    closing = context.statement.closing_date
     yield Finding(
         "after closing",
         they(hit, "go on", "goes on") + f" after the closing date {closing}",
         "Kept, their follow-up ends at the closing date and censored there; what happened "
         "later is not counted.",
         rows,
-        clock_columns(look.statement),
+        clock_columns(context.statement),
         (KEEP, set_aside(rows, "after the closing date"), CORRECT),
     )
 
 
-def _heaped(look: Look, derived: Derivation) -> Iterator[Finding]:
-    events = look.events()
+def _heaped(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+    events = context.events()
     if events is None:
         return
     time = derived.time[events & np.isfinite(derived.time) & (derived.time > 0)]
     if time.size < 20 or np.unique(time).size < 5:
         return
-    unit = look.statement.unit
+    unit = context.statement.unit
     for step in ROUND_TIMES[unit]:
-        near = np.abs(time / step - np.round(time / step)) * step <= 0.5 * _grain(unit) + 1e-9
+        near = np.abs(time / step - np.round(time / step)) * step <= 0.5 * _resolution(unit) + 1e-9
         # A coarse clock, such as whole months, meets round times by itself.
-        expected = min(1.0, _grain(unit) / step) if look.statement.dated else _expected(time, step)
+        expected = (
+            min(1.0, _resolution(unit) / step) if context.statement.dated else _expected(time, step)
+        )
         if near.mean() >= HEAPED_SHARE and expected < HEAPED_SHARE / 2:
             hit = np.zeros(derived.time.size, dtype=bool)
             hit[np.flatnonzero(events & np.isfinite(derived.time) & (derived.time > 0))[near]] = (
@@ -187,14 +189,14 @@ def _heaped(look: Look, derived: Derivation) -> Iterator[Finding]:
                 f"{100 * near.mean():.0f} % of event times fall on multiples of {step} {unit}",
                 "Events are then known to have happened between two visits, not at them: a curve "
                 "that drops at the visits says more about the visits than about the events.",
-                look.numbers(hit),
-                clock_columns(look.statement),
+                context.numbers(hit),
+                clock_columns(context.statement),
                 (KEEP,),
             )
             return
 
 
-def _grain(unit: str) -> float:
+def _resolution(unit: str) -> float:
     """A day, in the unit."""
     return float(1 / DAYS_IN[unit])  # type: ignore[index]
 
@@ -205,17 +207,17 @@ def _expected(time: np.ndarray, step: float) -> float:
     return float(min(1.0, gaps.min() / step))
 
 
-def _future(look: Look) -> Iterator[Finding]:
-    limit = np.datetime64(look.today, "us") + np.timedelta64(1, "D")
-    for column in look.table.columns:
+def _future(context: FindingContext) -> Iterator[Finding]:
+    limit = np.datetime64(context.today, "us") + np.timedelta64(1, "D")
+    for column in context.table.columns:
         if not isinstance(column, DateColumn):
             continue
         hit = column.values.astype("datetime64[us]") >= limit
         if hit.any():
-            rows = look.numbers(hit)
+            rows = context.numbers(hit)
             yield Finding(
                 f"in the future: {column.name}",
-                f"{column.name} lies after {look.today} in {count(hit)}",
+                f"{column.name} lies after {context.today} in {count(hit)}",
                 "It cannot have happened yet when the file was read: a slip, a planned date, or a "
                 "two-digit year read in the wrong century.",
                 rows,
@@ -224,15 +226,15 @@ def _future(look: Look) -> Iterator[Finding]:
             )
 
 
-def _before_birth(look: Look) -> Iterator[Finding]:
-    dates = [c for c in look.table.columns if isinstance(c, DateColumn)]
+def _before_birth(context: FindingContext) -> Iterator[Finding]:
+    dates = [c for c in context.table.columns if isinstance(c, DateColumn)]
     for birth in (c for c in dates if any(word in c.name.lower() for word in BIRTH)):
         for other in dates:
             if other is birth:
                 continue
             hit = other.values.astype("datetime64[us]") < birth.values.astype("datetime64[us]")
             if hit.any():
-                rows = look.numbers(hit)
+                rows = context.numbers(hit)
                 yield Finding(
                     f"before birth: {other.name}",
                     f"{other.name} lies before {birth.name} in {count(hit)}",

@@ -38,24 +38,24 @@ def refuse_bombs(data: bytes, limits: Limits) -> None:
         budget = _Budget(limits)
         texts = np.zeros(0, dtype=np.int64)
         for member in members:
-            look: _Look
+            seen: _Member
             if member.filename.endswith("sharedStrings.xml"):
-                look = _SharedTexts()
+                seen = _SharedTexts()
             elif member.filename.startswith("xl/worksheets/") and member.filename.endswith(".xml"):
-                look = _Sheet(limits, budget, texts)
+                seen = _Sheet(limits, budget, texts)
             elif member.filename == "content.xml":
-                look = _OpenDocument(limits, budget)
+                seen = _OpenDocument(limits, budget)
             else:
-                look = _Look()
+                seen = _Member()
             with packed.open(member) as stream:
                 size = 0
                 while piece := stream.read(PIECE):
                     size += len(piece)
                     budget.unpack(len(piece), size, member.compress_size)
-                    look.feed(piece)
-            look.end()
-            if isinstance(look, _SharedTexts):
-                texts = look.lengths()
+                    seen.feed(piece)
+            seen.end()
+            if isinstance(seen, _SharedTexts):
+                texts = seen.lengths()
 
 
 def column_place(letters: str) -> int:
@@ -93,7 +93,7 @@ class _Budget:
             )
 
 
-class _Look:
+class _Member:
     """What is made of a member of the packed file, piece by piece: here, nothing."""
 
     def feed(self, piece: bytes) -> None:
@@ -103,7 +103,7 @@ class _Look:
         """There are no more pieces."""
 
 
-class _SharedTexts(_Look):
+class _SharedTexts(_Member):
     """How long each text is that cells share."""
 
     def __init__(self) -> None:
@@ -127,7 +127,7 @@ class _SharedTexts(_Look):
             self._lengths[-1] += len(text)
 
 
-class _Sheet(_Look):
+class _Sheet(_Member):
     """How far the cells of a sheet reach, and how much shared text they hold."""
 
     def __init__(self, limits: Limits, budget: _Budget, texts: NDArray[np.int64]) -> None:
@@ -178,7 +178,7 @@ def refuse_extent(width: int, height: int, cells: int, limits: Limits) -> None:
         )
 
 
-class _OpenDocument(_Look):
+class _OpenDocument(_Member):
     """How far the filled cells of an OpenDocument sheet reach, and their text, repetitions counted."""
 
     def __init__(self, limits: Limits, budget: _Budget) -> None:

@@ -37,7 +37,7 @@ class LogRank:
     variance: FloatArray
     test: Test
 
-    def evidence(self, group: int, level: float = 0.95) -> tuple[FloatArray, FloatArray]:
+    def evidence(self, group: int, confidence: float = 0.95) -> tuple[FloatArray, FloatArray]:
         """(K,) running sum of W (d − E) of one group, and z times the root of its running variance.
 
         The limits are pointwise: a course that leaves them somewhere is no test by itself.
@@ -45,7 +45,7 @@ class LogRank:
         share = self.at_risk[:, group] / self.pooled.at_risk
         course = np.cumsum(self.weight * (self.events[:, group] - share * self.pooled.events))
         spread = np.cumsum(self.weight**2 * pooled_variance(self.pooled) * share * (1 - share))
-        return course, normal_quantile(level) * np.sqrt(spread)
+        return course, normal_quantile(confidence) * np.sqrt(spread)
 
 
 def log_rank(data: FollowUp, group: IntArray, groups: int, weight: Weight = EQUAL) -> LogRank:

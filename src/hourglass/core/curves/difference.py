@@ -37,7 +37,7 @@ def curve_difference(a: SurvivalCurve, b: SurvivalCurve) -> CurveDifference:
     time = np.unique(np.concatenate([[0.0], a.table.time, b.table.time]))
     time = time[time <= end]
     (s_a, var_a), (s_b, var_b) = _step_values(a, time), _step_values(b, time)
-    half = normal_quantile(a.level) * np.sqrt(var_a + var_b)
+    half = normal_quantile(a.confidence) * np.sqrt(var_a + var_b)
     middle, difference = (s_a + s_b) / 2, s_b - s_a
     return CurveDifference(
         time, difference, difference - half, difference + half, middle - half / 2, middle + half / 2

@@ -20,7 +20,7 @@ class SurvivalCurve:
         survival: (K,) S(t_j).
         sigma2: (K,) σ², so that Var S = S² σ²; NaN once S is 0.
         lower, upper: (K,) pointwise interval; NaN once S is 0, where there is none.
-        level: the interval's level, 1 − α.
+        confidence: the interval's level, 1 − α.
     """
 
     table: RiskTable
@@ -28,7 +28,7 @@ class SurvivalCurve:
     sigma2: FloatArray
     lower: FloatArray
     upper: FloatArray
-    level: float
+    confidence: float
 
     def at(self, t: float) -> "SurvivalAt | None":
         """S and its interval at time t; None past the largest observed time, or before 0."""
@@ -58,28 +58,28 @@ class SurvivalAt:
     events: int
 
 
-def normal_quantile(level: float) -> float:
+def normal_quantile(confidence: float) -> float:
     """z = Φ⁻¹(1 − α/2) for an interval of level 1 − α."""
-    return float(ndtri(1 - (1 - level) / 2))
+    return float(ndtri(1 - (1 - confidence) / 2))
 
 
 def survival_curve(
     table: RiskTable,
-    level: float = 0.95,
+    confidence: float = 0.95,
     estimator: Estimator = PRODUCT_LIMIT,
     scale: IntervalScale = LOG_LOG,
 ) -> SurvivalCurve:
     """Estimate survival from a risk table (methods.md, section 2: Survival curve).
 
     Args:
-        level: of the pointwise interval, 1 − α.
+        confidence: of the pointwise interval, 1 − α.
         estimator, scale: how S is estimated, and the scale of its interval.
     """
     n, d = table.at_risk.astype(np.float64), table.events.astype(np.float64)
     survival = estimator.survival(n, d)
     sigma2 = np.where(survival > 0, estimator.sigma2(n, d), np.nan)
-    lower, upper = interval(survival, sigma2, normal_quantile(level), scale)
-    return SurvivalCurve(table, survival, sigma2, lower, upper, level)
+    lower, upper = interval(survival, sigma2, normal_quantile(confidence), scale)
+    return SurvivalCurve(table, survival, sigma2, lower, upper, confidence)
 
 
 def _number(value: float) -> float | None:

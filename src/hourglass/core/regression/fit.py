@@ -88,9 +88,9 @@ class HazardsFit:
         """The Bayesian criterion, with the number of events (Volinsky & Raftery 2000)."""
         return -2 * self.value + self.estimated * math.log(self.events)
 
-    def interval(self, level: float = 0.95) -> tuple[FloatArray, FloatArray]:
+    def interval(self, confidence: float = 0.95) -> tuple[FloatArray, FloatArray]:
         """(p,) Wald limits of beta."""
-        half = normal_quantile(level) * self.standard_error
+        half = normal_quantile(confidence) * self.standard_error
         return self.beta - half, self.beta + half
 
     @property

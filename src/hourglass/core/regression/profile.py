@@ -19,7 +19,7 @@ STEP = 2.0
 
 
 def finite_limit(
-    data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int, level: float = 0.95
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int, confidence: float = 0.95
 ) -> float | None:
     """The limit of ``beta[column]`` on its finite side; None where none is found within reach.
 
@@ -27,13 +27,13 @@ def finite_limit(
         data, x: what was fitted, n rows by p columns.
         fitted: the fit in which the column runs to ±∞.
         column: its position.
-        level: the interval's level.
+        confidence: the interval's level.
     """
     towards = 1.0 if fitted.fate[column] == "to +infinity" else -1.0
     others = np.array(
         [k for k, f in enumerate(fitted.fate) if k != column and f != "aliased"], dtype=np.int64
     )
-    drop = normal_quantile(level) ** 2 / 2
+    drop = normal_quantile(confidence) ** 2 / 2
     scale = float(np.ptp(x[:, column])) or 1.0
 
     try:
