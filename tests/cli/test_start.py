@@ -194,4 +194,4 @@ def test_bench_measures_against_the_floor_of_the_same_run():
         [ROOT / "hourglass", "bench", "--rows", "2000"], capture_output=True, text=True, check=True
     )
     assert "floor: one sort" in done.stdout
-    assert done.stdout.count("× one") == 12
+    assert done.stdout.count("× one") == 13
