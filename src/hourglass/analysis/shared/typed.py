@@ -1,10 +1,21 @@
 """The base of everything that crosses the edge, and how arrays cross it."""
 
 import math
-from typing import TypeAlias
+from typing import Annotated, Any, TypeAlias
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    PlainSerializer,
+    PlainValidator,
+    SerializationInfo,
+    ValidationInfo,
+    WithJsonSchema,
+)
+
+from hourglass.analysis.shared.packing import ArraysIn, ArraysOut
+from hourglass.core.arrays import FloatArray
 
 Numbers: TypeAlias = list[float | None]
 
@@ -23,9 +34,30 @@ class Typed(BaseModel):
     )
 
 
+def _to_array(value: Any, info: ValidationInfo) -> FloatArray:
+    if isinstance(info.context, ArraysIn) and isinstance(value, int):
+        return info.context.array(value)
+    if isinstance(value, np.ndarray):
+        return np.asarray(value, dtype=np.float64)
+    return np.array([math.nan if v is None else v for v in value], dtype=np.float64)
+
+
+def _from_array(value: FloatArray, info: SerializationInfo) -> Any:
+    return info.context.place(value) if isinstance(info.context, ArraysOut) else numbers(value)
+
+
+Values: TypeAlias = Annotated[
+    np.ndarray,
+    PlainValidator(_to_array),
+    PlainSerializer(_from_array, when_used="json"),
+    WithJsonSchema({"type": "array", "items": {"anyOf": [{"type": "number"}, {"type": "null"}]}}),
+]
+"""An array (n,) of numbers: in JSON a list, null for what is not finite; packed, its bytes."""
+
+
 def numbers(values: np.ndarray) -> Numbers:
     """An array as JSON can hold it: NaN and infinities become null."""
-    return [float(v) if math.isfinite(v) else None for v in values]
+    return [float(v) if math.isfinite(v) else None for v in values.tolist()]
 
 
 def number(value: float | None) -> float | None:

@@ -1,0 +1,119 @@
+"""A figure as a description: tracks over one horizontal axis, for a screen, a printer and a table.
+
+A description says everything with all its points; what a pixel can show of it is ``drawing``'s.
+"""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from hourglass.analysis.figure.axes import Axis
+from hourglass.analysis.figure.marks import AnyMark, CountRow
+from hourglass.analysis.figure.series import Series
+from hourglass.analysis.shared.cell import Cell
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.verdict import Verdict
+from hourglass.core.arrays import FloatArray
+
+
+class Handle(Typed):
+    """A line that is dragged, and the place in a statement that it is bound to."""
+
+    label: str
+    at: float
+    upright: bool = True
+    field: str
+
+
+class TextColumn(Typed):
+    """Cells beside a track, one for each of its categories."""
+
+    head: str
+    side: Literal["left", "right"] = "right"
+    cells: list[Cell | None]
+    share: int = 10
+
+
+class Panel(Typed):
+    """One of several strips side by side on common axes."""
+
+    title: str
+    tone: int = -1
+    marks: list[AnyMark]
+
+
+class Track(Typed):
+    """One strip of a figure.
+
+    Attributes:
+        verdict: shown as a shape before its words.
+        shown: whether it is there before anybody has chosen; else it is offered.
+        drawn: False where its marks have been left out, until somebody asks for it.
+        height: a share of the room that curves have; None is as high as it needs to be.
+        marks: what it draws, from behind to the front.
+        panels: in place of marks, several strips side by side.
+        counts: numbers under the ticks, in place of an axis.
+        columns: cells beside its categories.
+        handles: what can be dragged.
+    """
+
+    id: str
+    title: str
+    subtitle: str = ""
+    verdict: Verdict | None = None
+    verdict_words: str = ""
+    axis: Axis | None = None
+    shown: bool = True
+    drawn: bool = True
+    height: Literal["room", "strip"] = "strip"
+    marks: list[AnyMark] = Field(default_factory=list)
+    panels: list[Panel] = Field(default_factory=list)
+    counts: list[CountRow] = Field(default_factory=list)
+    columns: list[TextColumn] = Field(default_factory=list)
+    handles: list[Handle] = Field(default_factory=list)
+    note: str = ""
+
+
+class TimeLine(Typed):
+    """What the sand line needs of a figure over time.
+
+    Attributes:
+        unit, decimals: of time, and how many decimals its values have.
+        events: the distinct event times, for stepping from one to the next.
+        start: where the sand line stands before anybody has moved it.
+    """
+
+    unit: str
+    decimals: int
+    events: Series
+    start: float | None = None
+
+
+class Figure(Typed):
+    """Tracks over one horizontal axis; ``name`` says in a sentence what it shows.
+
+    Attributes:
+        across: the horizontal axis, as far as it is drawn; ``low`` and ``high`` are its whole extent.
+        time: where the axis is time, what the sand line needs.
+        note: how to read it.
+    """
+
+    name: str
+    across: Axis
+    low: float
+    high: float
+    time: TimeLine | None = None
+    tracks: list[Track]
+    note: str = ""
+
+    def track(self, id: str) -> Track | None:
+        """The track of that id."""
+        return next((track for track in self.tracks if track.id == id), None)
+
+
+def symmetric(*values: FloatArray) -> tuple[float, float]:
+    """A domain around 0 that holds all finite values, with a little air."""
+    finite = np.concatenate([np.ravel(v) for v in values])
+    reach = float(np.abs(finite[np.isfinite(finite)]).max(initial=0.0)) or 1.0
+    return -1.08 * reach, 1.08 * reach
