@@ -4,11 +4,14 @@ from typing import Literal
 
 import numpy as np
 
-from hourglass.analysis.shared.cohort_summary import event_times, summarise, time_label
-from hourglass.analysis.shared.figure import Axis, Figure, Track, line
+from hourglass.analysis.shared.cell import WorkingsOf, whole, words
+from hourglass.analysis.shared.cohort_summary import over_follow_up, summarise
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import step_line
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult, StageResult
-from hourglass.analysis.shared.sections import Section, Table, WorkingsOf, whole, words
+from hourglass.analysis.shared.sections import Section, Table
 from hourglass.analysis.shared.sentence import Option, Slot, sentence
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
@@ -52,21 +55,13 @@ def run(cohort, asked, watch):
         id="tally",
         title="Ended so far",
         axis=Axis(low=0, high=float(found.size or 1), form="number"),
-        lines=[line("ended", -1, found, np.arange(1.0, found.size + 1), watched.end)],
+        marks=[step_line("ended", -1, found, np.arange(1.0, found.size + 1), watched.end)],
     )
     row = [words("ended"), whole(int(found.size), workings=WorkingsOf(figure="ended"))]
     return TallyResult(
         line=summarise(cohort).line,
         sentence=told,
-        figure=Figure(
-            name=told.text,
-            time_label=time_label(cohort),
-            unit=cohort.statement.unit,
-            decimals=cohort.decimals,
-            end=watched.end,
-            events=event_times(cohort),
-            tracks=[track],
-        ),
+        figure=over_follow_up(cohort, told.text, [track], None),
         sections=[
             Section(id="tally", title="Tally", blocks=[Table(label="Tally", rows=[row])]),
             Section(id="slowly", title="Counted slowly", part="slowly"),

@@ -4,9 +4,12 @@ import io
 import zipfile
 
 from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.cell import Cell
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import AnyMark
 from hourglass.analysis.shared.result import StageResult
-from hourglass.analysis.shared.sections import Cell, TimedTable
 from hourglass.analysis.shared.sections import Table as SectionTable
+from hourglass.analysis.shared.sections import TimedTable
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.findings.find import find
@@ -68,6 +71,11 @@ def demo_cohort(key: str) -> Cohort:
 def default_statement(stage: str, cohort: Cohort) -> StageStatement:
     """What a stage states before anybody has changed its statement."""
     return stage_of(STAGES, stage).default(cohort)
+
+
+def marks_of(track: Track, kind: str) -> list[AnyMark]:
+    """The marks of a kind that a track draws."""
+    return [mark for mark in track.marks if mark.kind == kind]
 
 
 def timed_table(found: StageResult) -> TimedTable:

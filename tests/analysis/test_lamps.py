@@ -142,7 +142,7 @@ def test_the_difference_of_the_curves(compared):
     timed = timed_table(compared)
     found = timed.series[timed.rows[-1].cells[0].series]
     difference, lower, upper = found.columns
-    k = found.time.index(760)
+    k = list(found.time).index(760)
     (a, va), (b, vb) = of("Ostrey", 760), of("Vane", 760)
     half = Z * sqrt(a**2 * va + b**2 * vb)
     assert difference[k] == pytest.approx(float(b - a))

@@ -7,7 +7,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.cohort.statement import Duration
-from making import cohort
+from making import cohort, marks_of
 
 SPELLS = """who,start,stop,s,arm
 a,0,4,0,x
@@ -30,8 +30,8 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert (summary.subjects, summary.rows, summary.events) == (4, 8, 2)
     assert (summary.censored, summary.competing) == (2, 1)
     assert summary.line.startswith("Following 4 subjects in 8 rows to the event, in months")
-    (marks,) = found.figure.tracks[0].marks
-    assert marks.x == [7, 10, 12], "no tick where a subject goes on"
+    (marks,) = marks_of(found.figure.tracks[0], "points")
+    assert list(marks.x) == [7, 10, 12], "no tick where a subject goes on"
     assert found.figure.tracks[1].counts[0].number[0] == 4, "at 0 nobody is missing from the table"
     assert [c.key for c in found.cautions] == [
         "followed after the event", "competing events: curve", "few at risk",
@@ -40,7 +40,7 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert [(c.label, c.subjects, c.events, c.moved_on) for c in compared.curves] == [
         ("x", 3, 1, 1), ("y", 2, 1, 0),
     ]  # fmt: skip
-    assert compared.figure.tracks[0].marks[0].x == [10, 12]
+    assert list(marks_of(compared.figure.tracks[0], "points")[0].x) == [10, 12]
     by = next(p.slot for p in compared.sentence.parts if p.slot and p.slot.id == "by")
     assert next(o for o in by.options if o.label == "arm").note == "x 3 · y 2"
     lines, note = follow_up_lines(spells.table, spells.statement)

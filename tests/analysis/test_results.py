@@ -36,6 +36,7 @@ from making import (
     demo_cohort,
     demo_follow_up,
     demo_table,
+    marks_of,
     table,
     timed,
     timed_table,
@@ -66,18 +67,18 @@ class TestEstimate:
     def test_figure_and_readings_tell_the_same_curve(self):
         found = estimate(LARKMOOR, EstimateStatement(times=(12, 24)))
         survival, at_risk = found.figure.tracks
-        (line,) = survival.lines
+        (line,) = marks_of(survival, "line")
         curve, numbers = timed_table(found).series
-        assert line.x[1:] == curve.time
-        assert line.y[1:] == curve.columns[0]
-        assert line.end == curve.end == found.curve.last == found.figure.end
-        assert at_risk.counts[0].number == numbers.columns[0]
-        assert found.figure.events == curve.time
+        assert (line.x[1:] == curve.time).all()
+        assert (line.y[1:] == curve.columns[0]).all()
+        assert line.end == curve.end == found.curve.last == found.figure.high
+        assert (at_risk.counts[0].number == numbers.columns[0]).all()
+        assert (found.figure.time.events.time == curve.time).all()
         assert found.figure.name == found.sentence.text
 
     def test_censoring_marks_stand_on_the_curve(self):
         found = estimate(LARKMOOR, EstimateStatement())
-        (marks,) = found.figure.tracks[0].marks
+        (marks,) = marks_of(found.figure.tracks[0], "points")
         curve = timed_table(found).series[0]
         for t, y in zip(marks.x, marks.y):
             before = [s for u, s in zip(curve.time, curve.columns[0]) if u <= t]
@@ -103,7 +104,7 @@ class TestEstimate:
         found = estimate(cohort("t,s\n1,0\n2,0\n"), EstimateStatement(times=(1,)))
         assert found.headline == "median not reached"
         assert found.curve.points[0].survival == 1.0
-        assert found.figure.events == []
+        assert found.figure.time.events.time.size == 0
 
     def test_the_summary_counts_everything(self):
         c = estimate(LARKMOOR, EstimateStatement()).cohort
@@ -133,7 +134,7 @@ class TestCompare:
         assert found.test.df == 2
         tracks = {t.id: t for t in found.figure.tracks}
         assert tracks["difference"].subtitle.startswith("1-2 quadrants − none")
-        assert [line.tone for line in tracks["evidence"].lines] == [0, 1, 2]
+        assert [line.tone for line in marks_of(tracks["evidence"], "line")] == [0, 1, 2]
 
     def test_the_contrast_is_drawn_when_chosen(self):
         asked = CompareStatement(by="vessels", reference="none", contrast="3-4 quadrants")
@@ -144,7 +145,7 @@ class TestCompare:
     def test_two_groups_show_the_evidence_of_the_reference_only(self):
         found = compare(LARKMOOR, CompareStatement(by="drops", reference="standard"))
         (track,) = [t for t in found.figure.tracks if t.id == "evidence"]
-        (line,) = track.lines
+        (line,) = marks_of(track, "line")
         excess = found.groups[0].observed - found.groups[0].expected
         assert line.y[-1] == pytest.approx(excess)
 
@@ -315,12 +316,13 @@ class TestCheck:
         found = check(LARKMOOR, self.ASKED, CheckStatement())
         assert [t.id for t in found.figure.tracks] == ["ratio-0", "ratio-1", "ratio-2"]
         for track in found.figure.tracks:
-            (dots,) = track.marks
+            (dots,) = marks_of(track, "points")
             outside = int(track.note.split()[0]) if "beyond" in track.note else 0
             assert len(dots.x) + outside == 270
             assert all(track.axis.low <= y <= track.axis.high for y in dots.y)
-            (rule,) = track.rules
-            assert track.axis.low < rule.y < track.axis.high
+            (rule,) = marks_of(track, "rule")
+            assert track.axis.low < rule.at < track.axis.high
+            assert len(set(dots.rows)) == len(dots.x), "every dot is a row of its own"
 
     def test_doubt_brings_remedies_and_a_mark(self):
         found = check(LARKMOOR, self.ASKED, CheckStatement())

@@ -145,7 +145,17 @@ def test_a_figure_has_its_table(page):
     table.wait_for()
     rows = [r.locator("th, td").all_inner_texts() for r in table.locator("tbody tr").all()]
     assert [r[0] for r in rows] == ["0", "410", "520", "640", "760", "880", "960", "1040"]
-    assert rows[4][1:3] == ["0.5714", "0.825"]
+    head = table.locator("thead th").all_inner_texts()
+    read = {head[k]: float(text) for k, text in enumerate(rows[4]) if text}
+    assert read["Free of failure: Ostrey"] == pytest.approx(4 / 7, rel=1e-15)
+    assert read["Number at risk: Vane"] == 10
+    choice = page.get_by_role("combobox", name="Table")
+    choice.click()
+    page.get_by_role("option", name="Free of failure: censored, Vane").click()
+    page.get_by_role("columnheader", name="Free of failure").wait_for()
+    with page.page.expect_download() as saved:
+        page.get_by_role("link", name="Save as CSV").click()
+    assert saved.value.path().read_text("utf-8-sig").startswith("hours_of_follow_up,free_of_")
 
 
 def test_the_first_load_is_light_and_kept_for_good(page):

@@ -7,6 +7,7 @@ import { StageBoundary } from "./frame/StageBoundary";
 import { StudyFrame } from "./frame/StudyFrame";
 import { StudyListPage } from "./frame/StudyListPage";
 import { keepMode, type Mode, startingMode, themeOf } from "./theme/theme";
+import { setTones } from "./theme/tones";
 
 const client = new QueryClient({
   defaultOptions: {
@@ -47,6 +48,7 @@ export function App() {
   const [mode, setMode] = useState<Mode>(startingMode);
   useEffect(() => {
     document.documentElement.dataset.theme = mode;
+    setTones(mode);
   }, [mode]);
   const router = useMemo(() => {
     const turn = () =>

@@ -20,6 +20,7 @@ from hourglass.api.request_log import RequestLog
 from hourglass.api.routes import (
     analyses,
     decisions,
+    drawings,
     files,
     health,
     outputs,
@@ -56,7 +57,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
             "default": {"model": problems.Problem, "description": "What went wrong, in words"}
         },
     )
-    for part in (health, studies, files, prepare, steps, decisions, outputs, work):
+    for part in (health, studies, files, prepare, steps, decisions, drawings, outputs, work):
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
     problems.install(app)

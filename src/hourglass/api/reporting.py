@@ -69,7 +69,7 @@ def findings_of(state: State, study: Study, watch: Watch) -> Findings:
     for stage in (one for one in state.stages if one.name in asked):
         watch(f"computing {stage.title}", 0.3)
         body = results.now(study, results.of_stage(study, study.analysis(stage.name)))
-        found[stage.name] = stage.result.model_validate_json(body)
+        found[stage.name] = _with_drawing(state, study, stage.result.model_validate_json(body))
     for key in _parts(state, study, found):
         watch("computing parts", 0.7)
         name, _, part = key.partition("/")
@@ -88,6 +88,14 @@ def findings_of(state: State, study: Study, watch: Watch) -> Findings:
         ),
         times=cast(EstimateStatement, estimate).times,
     )
+
+
+def _with_drawing(state: State, study: Study, found: StageResult) -> StageResult:
+    """A result with its whole figure, which is printed with all its points."""
+    if not found.drawing:
+        return found
+    whole = state.results.drawing(study.id, found.drawing).figure
+    return found.model_copy(update={"figure": whole})
 
 
 def _parts(state: State, study: Study, found: dict[str, StageResult | PartResult]) -> list[str]:

@@ -1,7 +1,7 @@
 """The baseline table for other programs."""
 
 from hourglass.analysis.prepare.describe import DescribeResult
-from hourglass.analysis.shared.sections import Raw
+from hourglass.analysis.shared.cell import Raw
 from hourglass.report.tables import csv_of
 
 

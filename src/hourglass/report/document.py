@@ -8,13 +8,16 @@ from markupsafe import Markup
 from hourglass import VERSION
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stages, stage_of
-from hourglass.report import svg
 from hourglass.report.pieces.piece import Findings, Pieces, Printed
+from hourglass.report.print.files import inline_svg
+from hourglass.report.print.settings import PrintSettings
 from hourglass.report.report_result import NamedTable, Offer, ReportResult
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import ReportTable
 
+PAGE_WIDTH = 170
+"""Millimetres of a printed page."""
 SHAPES = {"holds": "● ", "in doubt": "◐ ", "fails": "○ "}
 _templates = Environment(
     loader=PackageLoader("hourglass.report"), autoescape=True, undefined=StrictUndefined
@@ -62,7 +65,8 @@ def printed(
 def _drawn(body: Printed) -> Markup | None:
     if body.figure is None:
         return None
-    return Markup(svg.draw(body.figure.figure, body.figure.tracks))  # noqa: S704 (escaped there)
+    settings = PrintSettings(tracks=list(body.figure.tracks), width=PAGE_WIDTH)
+    return Markup(inline_svg(body.figure.figure, settings))  # noqa: S704 (escaped there)
 
 
 def tables(made: tuple[PrintedPiece, ...]) -> tuple[ReportTable, ...]:

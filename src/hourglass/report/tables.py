@@ -4,7 +4,7 @@ import csv
 import io
 from dataclasses import dataclass
 
-from hourglass.analysis.shared.sections import Cell, Raw
+from hourglass.analysis.shared.cell import Cell, Raw
 
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
 """A text cell that starts with one of these would be run as a formula by a spreadsheet."""

@@ -81,13 +81,33 @@ def keep_result(db: Db, analysis: int, part: str, hash: str, computed: Computed)
             "headline": computed.headline,
             "mark": computed.mark,
             "body": zlib.compress(computed.body, PACKED),
+            "drawing_key": computed.drawing_key,
+            "drawing": computed.drawing,
         },
     )
+
+
+def find_drawing(db: Db, study: UUID, key: str) -> bytes | None:
+    """The packed drawing of that key, if a result that is kept has it."""
+    found = db.execute(query("find_drawing"), {"study": study, "key": key}).fetchone()
+    return None if found is None else bytes(found["drawing"])
+
+
+def figure_settings(db: Db, study: UUID, view: str) -> Mapping[str, Any] | None:
+    """How the figure of a view was last printed."""
+    found = db.execute(query("find_figure_settings"), {"study": study, "view": view}).fetchone()
+    return None if found is None else dict(found["settings"])
+
+
+def put_figure_settings(db: Db, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
+    """Keep how the figure of a view is printed."""
+    given = {"study": study, "view": view, "settings": Jsonb(dict(settings))}
+    db.execute(query("put_figure_settings"), given)
 
 
 def headlines(db: Db, study: UUID) -> dict[int, Headline]:
     """The last result of every analysis, in a line."""
     return {
-        row["analysis_id"]: Headline(row["hash"], row["headline"], row["mark"])
+        row["analysis_id"]: Headline(row["hash"], row["headline"], row["mark"], row["drawing_key"])
         for row in db.execute(query("find_headlines"), {"id": study})
     }

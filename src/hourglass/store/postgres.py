@@ -87,6 +87,18 @@ class Postgres:
         with self._connect() as db:
             analyses.keep_result(db, analysis, part, hash, computed)
 
+    def find_drawing(self, study: UUID, key: str) -> bytes | None:
+        with self._connect() as db:
+            return analyses.find_drawing(db, study, key)
+
+    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
+        with self._connect() as db:
+            return analyses.figure_settings(db, study, view)
+
+    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
+        with self._connect() as db:
+            analyses.put_figure_settings(db, study, view, settings)
+
     def headlines(self, study: UUID) -> dict[int, Headline]:
         with self._connect() as db:
             return analyses.headlines(db, study)

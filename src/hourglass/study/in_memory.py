@@ -57,6 +57,7 @@ class _Kept:
     analyses: dict[int, Analysis] = field(default_factory=dict)
     decisions: dict[int, Decision] = field(default_factory=dict)
     results: dict[tuple[int, str], tuple[str, Computed]] = field(default_factory=dict)
+    figure_settings: dict[str, Mapping[str, Any]] = field(default_factory=dict)
 
 
 class InMemory:
@@ -144,9 +145,19 @@ class InMemory:
     def keep_result(self, analysis: int, part: str, hash: str, computed: Computed) -> None:
         self._of_analysis(analysis).results[(analysis, part)] = (hash, computed)
 
+    def find_drawing(self, study: UUID, key: str) -> bytes | None:
+        kept = [computed for _, computed in self._study(study).results.values()]
+        return next((one.drawing for one in kept if key and one.drawing_key == key), None)
+
+    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
+        return self._study(study).figure_settings.get(view)
+
+    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
+        self._study(study).figure_settings[view] = dict(settings)
+
     def headlines(self, study: UUID) -> dict[int, Headline]:
         return {
-            analysis: Headline(hash, computed.headline, computed.mark)
+            analysis: Headline(hash, computed.headline, computed.mark, computed.drawing_key)
             for (analysis, part), (hash, computed) in self._study(study).results.items()
             if not part
         }

@@ -36,20 +36,26 @@ class NewDecision:
 
 @dataclass(frozen=True, slots=True)
 class Headline:
-    """A result in a line, with the hash of what it came from."""
+    """A result in a line, with the hash of what it came from, and what its drawing is asked by."""
 
     hash: str
     headline: str
     mark: str
+    drawing: str
 
 
 @dataclass(frozen=True, slots=True)
 class Computed:
-    """A result as it is kept and sent: JSON, with its line for the spine."""
+    """A result as it is kept and sent: JSON, with its line for the spine, and its drawing, packed.
+
+    ``drawing_key`` is what the drawing is asked by; both are blank where a result has none.
+    """
 
     body: bytes
     headline: str = ""
     mark: str = ""
+    drawing_key: str = ""
+    drawing: bytes = b""
 
 
 class Bytes(Protocol):
@@ -129,6 +135,18 @@ class Keeping(Protocol):
 
     def keep_result(self, analysis: int, part: str, hash: str, computed: Computed) -> None:
         """Keep the last result of an analysis, or of a part of it."""
+        ...
+
+    def find_drawing(self, study: UUID, key: str) -> bytes | None:
+        """The drawing of that key, if a result that is kept has it."""
+        ...
+
+    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
+        """How the figure of a view was last printed; None if it never was."""
+        ...
+
+    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
+        """Keep how the figure of a view is printed."""
         ...
 
     def headlines(self, study: UUID) -> dict[int, Headline]:

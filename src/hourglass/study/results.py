@@ -10,6 +10,8 @@ from uuid import UUID
 import structlog
 
 from hourglass.analysis.export_comparison import AskedStage
+from hourglass.analysis.shared.packing import unpack
+from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.watch import Watch
@@ -26,6 +28,11 @@ V = TypeVar("V")
 log = structlog.get_logger("hourglass")
 KEPT_IN_MEMORY = 8
 """Answers that are not kept with the study, remembered for a little."""
+DRAWINGS_IN_MEMORY = 4
+
+
+class NoSuchDrawingError(LookupError):
+    """The figure has been replaced by a newer one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +55,7 @@ class Results:
         self.under_way = WorkUnderWay()
         self._keeping, self._bytes, self._executor = keeping, kept_bytes, executor
         self._answers: Recent[Any] = Recent(KEPT_IN_MEMORY)
+        self._drawings: Recent[Drawing] = Recent(DRAWINGS_IN_MEMORY)
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""
@@ -129,6 +137,21 @@ class Results:
             return found
         computed: Computed = self.start(study, wanted).future.result()
         return computed.body
+
+    def drawing(self, study: UUID, key: str) -> Drawing:
+        """The whole figure of a result, with its long series.
+
+        Raises:
+            NoSuchDrawingError: when no result that is kept has it any more.
+        """
+
+        def read() -> Drawing:
+            packed = self._keeping.find_drawing(study, key)
+            if not packed:
+                raise NoSuchDrawingError(key)
+            return unpack(Drawing, packed)
+
+        return self._drawings.get(f"{study} {key}", read)
 
     def answer(self, key: tuple[str, ...], task: Callable[[Watch], V]) -> V | Work:
         """An answer that is remembered for a little, or the work that will bring it."""

@@ -13,6 +13,7 @@ from hourglass.analysis.export_comparison import (
 )
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.sent import sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.watch import Watch
@@ -46,9 +47,9 @@ class RunStage:
         if self.part:
             part = self.stage.part(self.part)
             return Computed(part.run(cohort, self.asked, watch).model_dump_json().encode())
-        found = self.stage.run(cohort, self.asked, watch)
-        body = found.model_dump_json().encode()
-        return Computed(body, found.headline, self.stage.mark(found))
+        told, drawing = sent(self.stage.run(cohort, self.asked, watch))
+        body = told.model_dump_json().encode()
+        return Computed(body, told.headline, self.stage.mark(told), told.drawing, drawing)
 
 
 @dataclass(frozen=True, slots=True)

@@ -66,10 +66,13 @@ export type WorkingsPage = Schemas["WorkingsPage"];
 
 export type Figure = Schemas["Figure"];
 export type Track = Schemas["Track"];
+export type TimeLine = Schemas["TimeLine"];
 export type Axis = Schemas["Axis"];
-export type Line = Schemas["Line"];
-export type Area = Schemas["Area"];
-export type Marks = Schemas["Marks"];
+export type Tick = Schemas["Tick"];
+/** What a track draws, told apart by its kind. */
+export type Mark = Track["marks"][number];
+export type MarkOf<K extends Mark["kind"]> = Extract<Mark, { kind: K }>;
+export type FigureTablePage = Schemas["FigureTablePage"];
 
 /** A statement: the server says what can be put where, so its fields need not be known here. */
 export type Statement = { stage: string; version: number } & Record<string, unknown>;
@@ -81,3 +84,5 @@ export interface Reply<R> {
   work?: Work | null;
   blocked?: Blocking[] | null;
 }
+export type PrintSettings = Schemas["PrintSettings-Output"];
+export type FileForm = Schemas["PrintAsked"]["form"];

@@ -1,6 +1,7 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect } from "react";
 import { usePutStatement, useStage, useStudy } from "../api/queries";
 import type { StageResult, Statement, TimedTable } from "../api/types";
+import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { Readings } from "../readings/Readings";
 import { setAt } from "../statement/setAt";
 import { TrackFigure } from "../tracks/TrackFigure";
@@ -27,6 +28,9 @@ export function AnalysisPage<R extends StageResult>({
   const reply = query.data;
   const result = reply?.result;
   const statement = reply?.statement;
+  const onSet: OnSet = (field, value) => {
+    if (statement) put.mutate(setAt<Statement>(statement, field, value));
+  };
   return (
     <StagePage
       study={study}
@@ -34,9 +38,7 @@ export function AnalysisPage<R extends StageResult>({
       hint={result?.hint ?? ""}
       context={result?.line}
       sentence={result?.sentence}
-      onSet={(field, value) => {
-        if (statement) put.mutate(setAt<Statement>(statement, field, value));
-      }}
+      onSet={onSet}
       changing={put.isPending || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
       readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
@@ -47,7 +49,11 @@ export function AnalysisPage<R extends StageResult>({
       {result?.blank ? <p className="notice">{result.blank}</p> : null}
       {result && !result.blank ? (
         <>
-          {main ? main(result) : <Tracks study={study} stage={stage} result={result} />}
+          {main ? (
+            main(result)
+          ) : (
+            <Tracks study={study} stage={stage} result={result} onSet={onSet} />
+          )}
           <Sections study={study} stage={stage} result={result} place="main" />
         </>
       ) : null}
@@ -55,13 +61,23 @@ export function AnalysisPage<R extends StageResult>({
   );
 }
 
+type OnSet = (field: string, value: unknown) => void;
+
 interface Shown {
   study: string;
   stage: string;
   result: StageResult;
 }
 
-function Tracks({ study, stage, result }: Shown) {
+function Tracks({ study, stage, result, onSet }: Shown & { onSet: OnSet }) {
+  const pageOf = usePageOf(study, result.drawing);
+  useEffect(() => {
+    const series = result.sections.flatMap((section) =>
+      section.blocks.flatMap((block) => (block.kind === "timed" ? block.series : [])),
+    );
+    const events = result.figure?.time ? [result.figure.time.events] : [];
+    void seriesPages(study, result.drawing).loadAhead([...events, ...series]);
+  }, [study, result]);
   if (!result.figure) return null;
   const timed = result.sections.flatMap((section) =>
     section.blocks.filter((block): block is TimedTable => block.kind === "timed"),
@@ -71,7 +87,9 @@ function Tracks({ study, stage, result }: Shown) {
       study={study}
       view={stage}
       figure={result.figure}
-      say={(t) => sayTimed(timed, t)}
+      drawing={result.drawing}
+      say={(t) => sayTimed(timed, t, pageOf)}
+      onSet={onSet}
     />
   );
 }

@@ -1,9 +1,11 @@
 import type { Series, TimedCell } from "../api/types";
-import { readSeries } from "./atTime";
+import { type PageOf, readSeries, sentWhole } from "./atTime";
 import { BLANK, grouped, interval, percent, points, ratio, shareOf100 } from "./format";
 
 type Maybe = number | null | undefined;
 
+/** What stands in a cell while its value has not arrived. */
+export const AWAITED = "…";
 const WORDS: Record<TimedCell["form"], (value: Maybe) => string> = {
   percent,
   points,
@@ -12,26 +14,38 @@ const WORDS: Record<TimedCell["form"], (value: Maybe) => string> = {
 };
 
 /** What a cell that follows the sand line says at a time. */
-export function timedText(cell: TimedCell, series: readonly Series[], t: number): string {
+export function timedText(
+  cell: TimedCell,
+  series: readonly Series[],
+  t: number,
+  pageOf: PageOf = sentWhole,
+): string {
   const of = series[cell.series];
   if (cell.text || !of) return cell.text;
-  const value = cell.value === null ? null : readSeries(of, cell.value, t);
-  const limits = cell.low === null || cell.high === null ? null : limitsAt(cell, of, t);
+  const read = (column: number | null) =>
+    column === null ? null : readSeries(of, column, t, pageOf);
+  const value = read(cell.value);
+  const low = read(cell.low);
+  const high = read(cell.high);
+  if (value === undefined || low === undefined || high === undefined) return AWAITED;
+  const limits = low === null || high === null ? null : worded(cell, low, high);
   if (cell.value === null) return limits ?? "none";
   const word = WORDS[cell.form](value);
   return value === null || limits === null ? word : `${word} (${limits})`;
 }
 
-/** The number that a cell shows at a time, if it shows one. */
-export function timedValue(cell: TimedCell, series: readonly Series[], t: number) {
+/** The number that a cell shows at a time: null if it shows none, undefined until it arrives. */
+export function timedValue(
+  cell: TimedCell,
+  series: readonly Series[],
+  t: number,
+  pageOf: PageOf = sentWhole,
+) {
   const of = series[cell.series];
-  return !of || cell.value === null ? null : readSeries(of, cell.value, t);
+  return !of || cell.value === null ? null : readSeries(of, cell.value, t, pageOf);
 }
 
-function limitsAt(cell: TimedCell, of: Series, t: number): string | null {
-  const low = readSeries(of, cell.low as number, t);
-  const high = readSeries(of, cell.high as number, t);
-  if (low === null || high === null) return null;
+function worded(cell: TimedCell, low: number, high: number): string {
   if (cell.form === "percent") return `${shareOf100(low)}–${shareOf100(high)}`;
   return interval(low, high, WORDS[cell.form]);
 }

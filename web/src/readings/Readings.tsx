@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
+import { VERDICTS } from "../theme/tones";
 import "./Readings.css";
 
 /** The quiet column of numbers at the right, words first. */
@@ -96,18 +97,11 @@ export function Caution({ caution, children }: { caution: CautionText; children?
   );
 }
 
-const SHAPES: Record<Verdict, string> = {
-  holds: "●",
-  "in doubt": "◐",
-  fails: "○",
-  unknown: "–",
-};
-
 /** A verdict in shape and word, never by colour. */
 export function Shape({ verdict }: { verdict: Verdict }) {
   return (
     <span className="shape" aria-hidden="true">
-      {SHAPES[verdict]}
+      {VERDICTS[verdict]}
     </span>
   );
 }

@@ -1,40 +1,40 @@
 import { memo } from "react";
-import type { Track } from "../api/types";
-import { atRiskAt } from "../numbers/atTime";
+import type { Tick, Track } from "../api/types";
 import { grouped } from "../numbers/format";
-import { COUNT_ROW, RIGHT } from "./layout";
-import { toneColour } from "./palette";
+import { toneColour } from "../theme/tones";
+import { atRisk } from "./atRisk";
+import { COUNT_ROW, LABEL_GAP, LABEL_LETTERS } from "./layout";
+import { shortened } from "./measure";
 
-/** The numbers still followed at the round times; at any other time the readings say them. */
+/** The numbers at risk at the ticks; at any other time the readings say them. */
 export const CountStrip = memo(function CountStrip({
   track,
   ticks,
   x,
-  width,
+  right,
 }: {
   track: Track;
-  ticks: readonly number[];
+  ticks: readonly Tick[];
   x: (t: number) => number;
-  width: number;
+  right: number;
 }) {
   const rows = track.counts;
-  return (
-    <g>
-      {rows.map((row, r) => (
-        <g key={row.label} fill={toneColour(row.tone)} className="counts">
-          {ticks.map((t) => (
-            <text key={t} x={x(t)} y={18 + r * COUNT_ROW} textAnchor="middle">
-              {grouped(atRiskAt(row.time, row.number, t))}
-            </text>
-          ))}
-          {rows.length > 1 ? (
-            <text x={width - RIGHT + 8} y={18 + r * COUNT_ROW} className="end-label">
-              <title>{row.label}</title>
-              {row.label.length > 14 ? `${row.label.slice(0, 13)}…` : row.label}
-            </text>
-          ) : null}
-        </g>
-      ))}
+  return rows.map((row, r) => (
+    <g key={row.label} fill={toneColour(row.tone)} className="counts">
+      {ticks.map((tick) => {
+        const number = atRisk(row, tick.at);
+        return number === null ? null : (
+          <text key={tick.at} x={x(tick.at)} y={18 + r * COUNT_ROW} textAnchor="middle">
+            {grouped(number)}
+          </text>
+        );
+      })}
+      {rows.length > 1 ? (
+        <text x={right + LABEL_GAP} y={18 + r * COUNT_ROW} className="end-label">
+          <title>{row.label}</title>
+          {shortened(row.label, LABEL_LETTERS)}
+        </text>
+      ) : null}
     </g>
-  );
+  ));
 });

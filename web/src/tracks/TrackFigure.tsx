@@ -1,17 +1,25 @@
 import Button from "@mui/material/Button";
-import { scaleLinear } from "d3-scale";
-import { useCallback, useMemo, useRef, useState } from "react";
-import type { Figure, Track, Verdict } from "../api/types";
-import { plain } from "../numbers/format";
+import { type ComponentProps, useMemo, useRef, useState } from "react";
+import type { Figure, Tick, Track } from "../api/types";
+import { useSandTime } from "../sand/sandTime";
 import { CountStrip } from "./CountStrip";
+import { ExportFigure } from "./ExportFigure";
 import { FigureTable } from "./FigureTable";
-import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, RIGHT } from "./layout";
+import { fittingTicks } from "./fittingTicks";
+import { Handles } from "./Handles";
+import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, rightOf } from "./layout";
+import { PanelStrip } from "./PanelStrip";
 import { SandLine } from "./SandLine";
 import { Strip } from "./Strip";
+import { scaleOf } from "./scales";
+import { TimeAxis } from "./TimeAxis";
 import { TrackMenu } from "./TrackMenu";
-import { timeTicks } from "./ticks";
+import { TrackTitle } from "./TrackTitle";
 import { useTrackChoice } from "./trackChoice";
+import { useDrawn } from "./useDrawn";
 import { useRoom } from "./useRoom";
+import { useWindow } from "./useWindow";
+import { useWheel, zoomByKey } from "./useZooming";
 import "./TrackFigure.css";
 
 interface Props {
@@ -19,114 +27,166 @@ interface Props {
   /** Under this name the user's choice of tracks is kept. */
   view: string;
   figure: Figure;
+  /** What more of the figure is asked by. */
+  drawing: string;
   /** What is read at a time, in words, for those who cannot see the figure. */
   say: (t: number) => string;
+  /** A handle was let go: its place in the statement. */
+  onSet: (field: string, value: unknown) => void;
 }
 
-/** Tracks stacked over one time axis, crossed by the sand line. */
-export function TrackFigure({ study, view, figure, say }: Props) {
+/** Tracks stacked over one horizontal axis; over time, crossed by the sand line. */
+export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props) {
   const frame = useRef<HTMLDivElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
   const { width, height: room } = useRoom(frame);
-  const [asTable, setAsTable] = useState(false);
-  const choice = useTrackChoice(view, figure.tracks, figure.first ?? null);
-  const tracks = choice.shown.flatMap((s) => figure.tracks.filter((t) => t.id === s.id));
-  const chosenHeight = (id: string) => choice.shown.find((s) => s.id === id)?.height;
-  const others = tracks
-    .filter((t) => t.axis?.form !== "percent")
-    .reduce((sum, t) => sum + (chosenHeight(t.id) ?? naturalHeight(t)) + 1, 0);
-  const heightOf = (id: string) => {
-    const track = figure.tracks.find((t) => t.id === id);
-    if (track?.axis?.form !== "percent") return chosenHeight(id) ?? naturalHeight(track);
-    return chosenHeight(id) ?? Math.max(LEAST_CURVES, room - others - FURNITURE);
-  };
-  const x = useMemo(
-    () =>
-      scaleLinear()
-        .domain([0, figure.end || 1])
-        .range([LEFT, width - RIGHT]),
-    [figure.end, width],
-  );
-  const at = useCallback((pixels: number) => x.invert(pixels), [x]);
+  const [open, setOpen] = useState<"table" | "export" | null>(null);
+  const choice = useTrackChoice(view, figure.tracks);
+  const shown = choice.shown.map((s) => s.id);
+  const part = useWindow(study, figure.low, figure.high);
+  const drawn = useDrawn(study, drawing, figure, part.extent, part.zoomed, shown, width);
+  const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
+  const sand = useSandTime(study, figure.high, figure.time?.start ?? null);
+  const heights = heightsOf(tracks, choice.shown, room);
+  const right = width - rightOf(tracks, width);
+  const [low, high] = part.extent;
+  const across = useMemo(() => ({ ...drawn.across, low, high }), [drawn.across, low, high]);
+  const x = useMemo(() => scaleOf(across, LEFT, right), [across, right]);
   const ticks = useMemo(
-    () => timeTicks(figure.end, figure.unit, width - LEFT - RIGHT),
-    [figure.end, figure.unit, width],
+    () => fittingTicks(across, right - LEFT, false).filter((t) => t.at >= low && t.at <= high),
+    [across, right, low, high],
   );
-  let y = HEAD;
-  const placed = tracks.map((track) => {
-    const top = y;
-    const height = heightOf(track.id);
-    y += height + 1;
+  useWheel(svg, part, x, right);
+  let bottom = HEAD;
+  const placed = tracks.map((track, k) => {
+    const top = bottom;
+    const height = heights[k] ?? 0;
+    bottom += height + 1;
     return { track, top, height };
   });
-  const bottom = y;
   return (
     <figure className="tracks" ref={frame} aria-label={figure.name}>
       <svg
+        ref={svg}
         width={width}
         height={bottom + AXIS_HEIGHT}
         role="group"
         aria-label={`${figure.name} Tracks over time.`}
+        onKeyDown={(event) => zoomByKey(event, part, sand)}
+        onDoubleClick={part.reset}
       >
+        <Hatching />
         {placed.map(({ track, top, height }) => (
           <g key={track.id} transform={`translate(0 ${top})`} className={`track-${track.id}`}>
             <line x1={0} x2={width} y1={0} y2={0} className="edge" />
-            {track.axis ? (
-              <Strip track={track} x={x} width={width} height={height} />
-            ) : (
-              <CountStrip track={track} ticks={ticks} x={x} width={width} />
-            )}
-            <foreignObject x={14} y={4} width={LEFT - 58} height={height - 4}>
-              <Title track={track} />
+            <AnyStrip
+              track={track}
+              across={across}
+              ticks={ticks}
+              x={x}
+              right={right}
+              height={height}
+              zoomed={part.zoomed}
+            />
+            <foreignObject x={14} y={4} width={LEFT - 58} height={Math.max(height - 4, 0)}>
+              <TrackTitle track={track} />
             </foreignObject>
           </g>
         ))}
-        <g transform={`translate(0 ${bottom})`} className="time-axis">
-          <line x1={LEFT} x2={width - RIGHT} y1={0} y2={0} />
-          {ticks.map((t) => (
-            <g key={t} transform={`translate(${x(t)} 0)`}>
-              <line y1={0} y2={5} />
-              <text y={18} textAnchor="middle">
-                {plain(t, 6)}
-              </text>
+        <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
+        {figure.time ? (
+          <SandLine
+            study={study}
+            drawing={drawing}
+            time={figure.time}
+            end={figure.high}
+            extent={part.extent}
+            ticks={ticks}
+            x={x}
+            right={right}
+            height={bottom}
+            say={say}
+          />
+        ) : null}
+        {placed.map(({ track, top, height }) =>
+          track.handles.length ? (
+            <g key={track.id} transform={`translate(0 ${top})`}>
+              <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
             </g>
-          ))}
-          <text x={(LEFT + width - RIGHT) / 2} y={38} textAnchor="middle" className="axis-name">
-            {figure.time_label}
-          </text>
-        </g>
-        <SandLine
-          study={study}
-          end={figure.end}
-          start={figure.start ?? null}
-          events={figure.events}
-          ticks={ticks}
-          unit={figure.unit}
-          decimals={figure.decimals}
-          x={x}
-          at={at}
-          height={bottom}
-          left={LEFT}
-          right={width - RIGHT}
-          say={say}
-        />
-      </svg>
-      <figcaption>
-        <TrackMenu tracks={figure.tracks} choice={choice} heightOf={heightOf} />
-        <Button onClick={() => setAsTable(true)}>Figure as a table</Button>
-        {tracks.map((track) =>
-          track.note ? (
-            <p key={track.id} className="quiet">
-              {tracks.length > 1 && track.axis ? <b>{track.title}: </b> : null}
-              {track.note}
-            </p>
           ) : null,
         )}
+      </svg>
+      <figcaption>
+        <TrackMenu
+          tracks={figure.tracks}
+          choice={choice}
+          heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
+        />
+        <Button onClick={() => setOpen("table")}>Figure as a table</Button>
+        <Button onClick={() => setOpen("export")}>Export figure</Button>
+        {part.zoomed ? <Button onClick={part.reset}>Whole axis</Button> : null}
+        {tracks.map((track) => (
+          <TrackNote key={track.id} track={track} named={tracks.length > 1} />
+        ))}
         {figure.note ? <p className="quiet">{figure.note}</p> : null}
       </figcaption>
-      {asTable ? (
-        <FigureTable figure={figure} shown={tracks} onClose={() => setAsTable(false)} />
+      {open === "table" ? (
+        <FigureTable
+          study={study}
+          drawing={drawing}
+          name={figure.name}
+          tracks={shown}
+          onClose={() => setOpen(null)}
+        />
+      ) : null}
+      {open === "export" ? (
+        <ExportFigure
+          study={study}
+          view={view}
+          figure={figure}
+          drawing={drawing}
+          tracks={shown}
+          onClose={() => setOpen(null)}
+        />
       ) : null}
     </figure>
+  );
+}
+
+/** A track as what it holds: numbers under the ticks, panels side by side, or one strip. */
+function AnyStrip(props: ComponentProps<typeof Strip> & { ticks: readonly Tick[] }) {
+  const { track, across, ticks, x, right, height } = props;
+  if (track.counts.length) return <CountStrip track={track} ticks={ticks} x={x} right={right} />;
+  if (track.panels.length)
+    return <PanelStrip track={track} across={across} right={right} height={height} />;
+  return <Strip {...props} />;
+}
+
+/** How to read a track, and how many of its dots are drawn. */
+function TrackNote({ track, named }: { track: Track; named: boolean }) {
+  const left = track.marks.flatMap((mark) =>
+    mark.kind === "points" && mark.of !== null
+      ? [`${mark.x.length} of ${mark.of} ${mark.label} are drawn; zoom in for the others`]
+      : [],
+  );
+  const notes = [track.note, ...left].filter(Boolean).join("; ");
+  if (!notes) return null;
+  return (
+    <p className="quiet">
+      {named && track.axis ? <b>{track.title}: </b> : null}
+      {notes}
+    </p>
+  );
+}
+
+/** The hatching of regions and areas. */
+function Hatching() {
+  return (
+    <defs>
+      <pattern id="hatched" width="7" height="7" patternUnits="userSpaceOnUse">
+        <path d="M0 7L7 0" className="hatch" />
+      </pattern>
+    </defs>
   );
 }
 
@@ -134,23 +194,22 @@ export function TrackFigure({ study, view, figure, say }: Props) {
 const LEAST_CURVES = 230;
 const FURNITURE = HEAD + AXIS_HEIGHT + 92;
 
-function naturalHeight(track: Track | undefined): number {
-  if (track?.counts.length) return 14 + COUNT_ROW * track.counts.length;
-  return track?.axis?.form === "ratio" ? 140 : 118;
+function heightsOf(
+  tracks: readonly Track[],
+  chosen: readonly { id: string; height?: number }[],
+  room: number,
+): number[] {
+  const own = tracks.map((track) => {
+    const asked = chosen.find((s) => s.id === track.id)?.height;
+    return asked ?? (track.height === "room" ? null : natural(track));
+  });
+  const taken = own.reduce<number>((sum, height) => sum + (height ?? 0) + 1, 0);
+  const sharing = own.filter((height) => height === null).length;
+  const left = Math.max(LEAST_CURVES, (room - taken - FURNITURE) / Math.max(sharing, 1));
+  return own.map((height) => height ?? left);
 }
 
-const SHAPES: Partial<Record<Verdict, string>> = { holds: "●", "in doubt": "◐", fails: "○" };
-
-function Title({ track }: { track: Track }) {
-  return (
-    <div className="track-title">
-      <b title={track.title}>{track.title}</b>
-      {track.subtitle ? <span className="quiet">{track.subtitle}</span> : null}
-      {track.verdict ? (
-        <span>
-          {SHAPES[track.verdict]} {track.verdict_words}
-        </span>
-      ) : null}
-    </div>
-  );
+function natural(track: Track): number {
+  if (track.counts.length) return 14 + COUNT_ROW * track.counts.length;
+  return track.axis?.form === "ratio" ? 140 : 118;
 }

@@ -1,88 +1,112 @@
 import { describe, expect, test } from "vitest";
-import type { Area, Line } from "../api/types";
-import { toneColour, toneDash } from "./palette";
+import type { Axis } from "../api/types";
+import { toneColour, toneDash } from "../theme/tones";
+import { apart } from "./apart";
+import { moved, whole, zoomed } from "./extent";
+import { fittingTicks } from "./fittingTicks";
+import { shortened, wrapped } from "./measure";
 import { areaPath, lineEnd, linePath } from "./paths";
-import { axisTicks, timeTicks } from "./ticks";
 
 const same = (v: number) => v;
-const LINE: Line = {
-  label: "a",
-  tone: 0,
-  x: [0, 2, 5],
-  y: [1, 0.5, 0.25],
-  step: true,
-  end: 8,
-};
+const RUN = { x: [0, 2, 5], step: true, end: 8 };
+const Y = [1, 0.5, 0.25];
 
 describe("lines", () => {
   test("a step line turns corners and is carried to its end", () => {
-    expect(linePath(LINE, same, same)).toBe("M0,1L2,1L2,0.5L5,0.5L5,0.25L8,0.25L8,0.25");
-    expect(lineEnd(LINE)).toEqual([8, 0.25]);
+    expect(linePath(RUN, Y, same, same)).toBe("M0,1L2,1L2,0.5L5,0.5L5,0.25L8,0.25L8,0.25");
+    expect(lineEnd(RUN, Y)).toEqual([8, 0.25]);
   });
   test("nothing is drawn past the end", () => {
-    expect(lineEnd({ ...LINE, end: 4 })).toEqual([4, 0.5]);
+    expect(lineEnd({ ...RUN, end: 4 }, Y)).toEqual([4, 0.5]);
   });
   test("a line stops where it is no longer defined", () => {
-    expect(lineEnd({ ...LINE, y: [1, 0.5, null] })).toEqual([5, 0.5]);
+    expect(lineEnd(RUN, [1, 0.5, null])).toEqual([5, 0.5]);
   });
   test("a straight line is straight", () => {
-    expect(linePath({ ...LINE, step: false, end: null }, same, same)).toBe("M0,1L2,0.5L5,0.25");
+    expect(linePath({ ...RUN, step: false, end: null }, Y, same, same)).toBe("M0,1L2,0.5L5,0.25");
   });
   test("an empty line has no end", () => {
-    expect(lineEnd({ ...LINE, x: [], y: [] })).toBeNull();
-    expect(linePath({ ...LINE, x: [], y: [] }, same, same)).toBe("");
+    const empty = { ...RUN, x: [] };
+    expect(lineEnd(empty, [])).toBeNull();
+    expect(linePath(empty, [], same, same)).toBe("");
   });
 });
 
 test("a band closes on itself and breaks off where a limit is missing", () => {
-  const band: Area = {
-    label: "b",
-    tone: 0,
-    x: [0, 2, 5],
-    low: [1, 0.2, null],
-    high: [1, 0.8, null],
-    step: true,
-    end: 8,
-  };
-  const drawn = areaPath(band, same, same);
+  const drawn = areaPath(RUN, [1, 0.2, null], [1, 0.8, null], same, same);
   expect(drawn.startsWith("M0,1")).toBe(true);
   expect(drawn.endsWith("Z")).toBe(true);
   expect(drawn).not.toContain("8,");
   expect(drawn).toContain("5,0.8");
 });
 
-describe("ticks of time", () => {
-  test("months go by sixes and twelves", () => {
-    expect(timeTicks(60, "months", 560)).toEqual([0, 6, 12, 18, 24, 30, 36, 42, 48, 54, 60]);
-    expect(timeTicks(78, "months", 500)).toEqual([0, 12, 24, 36, 48, 60, 72]);
-  });
+test("of the lists of ticks the first whose labels do not touch is taken", () => {
+  const level = (n: number) =>
+    Array.from({ length: n }, (_, k) => ({ at: k, label: `${1000 + k}` }));
+  const axis = { ticks: [level(40), level(10), level(4)] } as unknown as Axis;
+  expect(fittingTicks(axis, 500, false)).toHaveLength(10);
+  expect(fittingTicks(axis, 100, false)).toHaveLength(4);
+  expect(fittingTicks(axis, 300, true)).toHaveLength(10);
+});
+
+describe("labels moved apart", () => {
+  const touching = (middles: number[], heights: number[]) => {
+    const order = middles.map((_, k) => k).sort((a, b) => (middles[a] ?? 0) - (middles[b] ?? 0));
+    return order.some((k, i) => {
+      const next = order[i + 1];
+      if (next === undefined) return false;
+      const gap = (middles[next] ?? 0) - (middles[k] ?? 0);
+      return gap < ((heights[k] ?? 0) + (heights[next] ?? 0)) / 2 - 1e-9;
+    });
+  };
   test.each([
-    [1200, "hours", 520],
-    [0.8, "years", 520],
-    [3, "days", 200],
-    [5000, "months", 520],
-  ])("%s %s have few, round ticks within follow-up", (end, unit, width) => {
-    const found = timeTicks(end, unit, width);
-    expect(found[0]).toBe(0);
-    expect(found.length).toBeGreaterThan(1);
-    expect(found.length).toBeLessThan(14);
-    expect(Math.max(...found)).toBeLessThanOrEqual(end);
+    [
+      [50, 51, 52],
+      [15, 30, 15],
+    ],
+    [
+      [0, 0, 0, 0],
+      [15, 15, 15, 15],
+    ],
+    [
+      [200, 199, 198, 197],
+      [30, 15, 30, 15],
+    ],
+  ])("wanted at %j with heights %j", (wanted, heights) => {
+    const found = apart(wanted, heights, 0, 200);
+    expect(touching(found, heights)).toBe(false);
+    expect(Math.max(...found)).toBeLessThanOrEqual(200);
+  });
+  test("labels that do not touch stay where they are", () => {
+    expect(apart([20, 100], [15, 15], 0, 200)).toEqual([20, 100]);
   });
 });
 
-describe("ticks of an axis", () => {
-  const labels = (low: number, high: number, form: "percent" | "points" | "number" | "ratio") =>
-    axisTicks({ low, high, form }, 140).map((t) => t.label);
-  test("percent", () => expect(labels(0, 1, "percent")).toEqual(["0%", "50%", "100%"]));
-  test("points carry a sign", () =>
-    expect(labels(-0.22, 0.22, "points")).toEqual(["−20", "0", "+20"]));
-  test("numbers carry a sign", () =>
-    expect(labels(-12, 12, "number")).toEqual(["−10", "0", "+10"]));
-  test("ratios go by ones, twos and fives, or fewer", () => {
-    expect(labels(0.4, 2.5, "ratio")).toEqual(["0.5", "1", "2"]);
-    expect(labels(0.01, 100, "ratio")).toContain("1");
-    expect(labels(1e-6, 1e6, "ratio").length).toBeLessThanOrEqual(4);
+describe("the part of the axis that is shown", () => {
+  const limits: [number, number] = [0, 100];
+  test("zooming keeps the place under the pointer", () => {
+    expect(zoomed(limits, 20, 0.5, limits)).toEqual([10, 60]);
   });
+  test("nothing beyond the axis is shown", () => {
+    expect(zoomed([10, 60], 20, 9, limits)).toEqual(limits);
+    expect(moved([10, 60], -3, limits)).toEqual([0, 50]);
+    expect(moved([10, 60], 3, limits)).toEqual([50, 100]);
+    expect(whole([0, 100], limits) && !whole([0, 99], limits)).toBe(true);
+  });
+  test("it is never nothing", () => {
+    const [low, high] = zoomed([50, 50.0001], 50, 1e-9, limits);
+    expect(high).toBeGreaterThan(low);
+  });
+});
+
+test("long names keep 24 letters, in two lines at most", () => {
+  expect(shortened("twenty-four letters here", 24)).toBe("twenty-four letters here");
+  expect(shortened("twenty-five letters here!", 24)).toBe("twenty-five letters her…");
+  expect(wrapped("new drops given twice a day for long", 24, 2)).toEqual([
+    "new drops given twice a",
+    "day for long",
+  ]);
+  expect(wrapped("a bb ccc dddd", 5, 2)).toEqual(["a bb", "ccc…"]);
 });
 
 test("every tone has a colour and its own dash, and ink has none", () => {

@@ -1,10 +1,16 @@
 import { curveLinear, curveStepAfter, area as d3Area, line as d3Line } from "d3-shape";
-import type { Area, Line } from "../api/types";
 
-type Scale = (value: number) => number;
+type Place = (value: number) => number;
+type Values = readonly (number | null)[];
+
+export interface Run {
+  x: Values;
+  step: boolean;
+  end: number | null;
+}
 
 /** The x and y of a line as far as it is defined, a step line carried on to its end. */
-function points(line: Pick<Line, "x" | "end" | "step">, y: readonly (number | null)[]) {
+function points(line: Run, y: Values): [number, number][] {
   const found: [number, number][] = [];
   for (let k = 0; k < y.length; k++) {
     const value = y[k];
@@ -15,36 +21,34 @@ function points(line: Pick<Line, "x" | "end" | "step">, y: readonly (number | nu
       if (line.step && last) found.push([x, last[1]]);
       return found;
     }
-    if (line.end !== null && line.end !== undefined && x > line.end) break;
+    if (line.end !== null && x > line.end) break;
     found.push([x, value]);
   }
   const last = found.at(-1);
-  if (line.step && last && line.end !== null && line.end !== undefined && line.end > last[0])
-    found.push([line.end, last[1]]);
+  if (line.step && last && line.end !== null && line.end > last[0]) found.push([line.end, last[1]]);
   return found;
 }
 
-export function linePath(line: Line, x: Scale, y: Scale): string {
+export function linePath(line: Run, y: Values, px: Place, py: Place): string {
   const draw = d3Line<[number, number]>(
-    (p) => x(p[0]),
-    (p) => y(p[1]),
+    (p) => px(p[0]),
+    (p) => py(p[1]),
   ).curve(line.step ? curveStepAfter : curveLinear);
-  return draw(points(line, line.y)) ?? "";
+  return draw(points(line, y)) ?? "";
 }
 
-export function areaPath(area: Area, x: Scale, y: Scale): string {
-  const low = points(area, area.low);
-  const high = points(area, area.high);
-  const both = low.slice(0, Math.min(low.length, high.length));
+export function areaPath(area: Run, low: Values, high: Values, px: Place, py: Place): string {
+  const below = points(area, low);
+  const above = points(area, high);
   const draw = d3Area<[number, number]>()
-    .x((p) => x(p[0]))
-    .y0((p) => y(p[1]))
-    .y1((_, k) => y((high[k] as [number, number])[1]))
+    .x((p) => px(p[0]))
+    .y0((p) => py(p[1]))
+    .y1((_, k) => py((above[k] as [number, number])[1]))
     .curve(area.step ? curveStepAfter : curveLinear);
-  return draw(both) ?? "";
+  return draw(below.slice(0, Math.min(below.length, above.length))) ?? "";
 }
 
 /** Where a line is last defined. */
-export function lineEnd(line: Line): [number, number] | null {
-  return points(line, line.y).at(-1) ?? null;
+export function lineEnd(line: Run, y: Values): [number, number] | null {
+  return points(line, y).at(-1) ?? null;
 }

@@ -17,16 +17,11 @@ export interface TrackChoice {
   resize: (id: string, height: number) => void;
 }
 
-export function useTrackChoice(
-  view: string,
-  tracks: readonly Track[],
-  first: readonly string[] | null,
-): TrackChoice {
+export function useTrackChoice(view: string, tracks: readonly Track[]): TrackChoice {
   const [kept, setKept] = useState<Shown[] | null>(() => readKept(view));
   const known = new Set(tracks.map((t) => t.id));
-  const shown = (kept ?? tracks.filter((t) => first === null || first.includes(t.id))).filter((s) =>
-    known.has(s.id),
-  );
+  const first = tracks.filter((track) => track.shown).map((track): Shown => ({ id: track.id }));
+  const shown = (kept ?? first).filter((s) => known.has(s.id));
   const keep = useCallback(
     (next: Shown[]) => {
       setKept(next);
@@ -34,13 +29,12 @@ export function useTrackChoice(
     },
     [view],
   );
-  const plain = shown.map((s): Shown => ("height" in s && s.height ? s : { id: s.id }));
   return {
-    shown: plain,
-    add: (id) => keep([...plain, { id }]),
-    remove: (id) => keep(plain.filter((s) => s.id !== id)),
-    move: (id, by) => keep(moved(plain, id, by)),
-    resize: (id, height) => keep(plain.map((s) => (s.id === id ? { id, height } : s))),
+    shown,
+    add: (id) => keep([...shown, { id }]),
+    remove: (id) => keep(shown.filter((s) => s.id !== id)),
+    move: (id, by) => keep(moved(shown, id, by)),
+    resize: (id, height) => keep(shown.map((s) => (s.id === id ? { id, height } : s))),
   };
 }
 

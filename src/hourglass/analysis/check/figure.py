@@ -4,15 +4,16 @@ import numpy as np
 
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cohort_summary import event_times, time_label
-from hourglass.analysis.shared.figure import INK, Area, Axis, Figure, Line, Marks, Rule, Track
-from hourglass.analysis.shared.typed import numbers, ratio_of
+from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure, Track
+from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line, Points, Rule
+from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.regression.proportionality import EventResiduals
 
-MOST_DOTS = 4000
 NOTE = (
     "Dots: scaled Schoenfeld residuals, one an event. Line: a restricted cubic spline through them "
     "with its pointwise {confidence} band. Dashed: the single ratio of the model. A line that stays "
@@ -22,31 +23,33 @@ NOTE = (
 
 def check_figure(cohort: Cohort, tracks: list[Track], name: str, confidence: float) -> Figure:
     """The tracks over the follow-up."""
-    end = cohort.follow_up.end
-    return Figure(
-        name=name,
-        time_label=time_label(cohort),
-        unit=cohort.statement.unit,
-        decimals=cohort.decimals,
-        end=end,
-        events=event_times(cohort),
-        start=float(np.floor(end / 3 + 0.5)),
-        tracks=tracks,
-        note=NOTE.format(confidence=wording.level_percent(confidence)),
-    )
+    start = float(np.floor(cohort.follow_up.end / 3 + 0.5))
+    note = NOTE.format(confidence=wording.level_percent(confidence))
+    return over_follow_up(cohort, name, tracks, start, note)
 
 
-def course_track(course: Course, residuals: EventResiduals, verdict: Verdict, said: str) -> Track:
-    """The smooth with its band, the dots of single events, and the ratio of the model."""
+def course_track(
+    course: Course, residuals: EventResiduals, numbers: IntArray, verdict: Verdict, said: str
+) -> Track:
+    """The smooth with its band, the dots of single events, and the ratio of the model.
+
+    ``numbers`` (D,) are the rows of the residuals, as the table numbers them.
+    """
     scaled = residuals.scaled[:, course.column]
     low, high = _domain(scaled, course)
-    inside = np.flatnonzero((scaled >= low) & (scaled <= high))
-    shown = inside if inside.size <= MOST_DOTS else inside[:: inside.size // MOST_DOTS + 1]
-    outside = scaled.size - inside.size
-    notes = [f"{wording.count(outside, 'dots')} beyond the edges"] if outside else []
-    if shown.size < inside.size:
-        notes.append(f"an even sample of {wording.grouped(shown.size)} dots is drawn")
-    lines, areas = _smooth(course, low, high)
+    inside = (scaled >= low) & (scaled <= high)
+    outside = int(scaled.size - inside.sum())
+    dots = Points(
+        label="events",
+        glyph="dot",
+        x=residuals.time[inside],
+        y=np.exp(scaled[inside]),
+        rows=numbers[inside].tolist(),
+    )
+    smooth = _smooth(course, low, high)
+    single_ratio = Rule(
+        at=ratio_of(course.beta), label="the single ratio of the model", dashed=True
+    )
     return Track(
         id=f"ratio-{course.column}",
         title=course.name,
@@ -54,35 +57,23 @@ def course_track(course: Course, residuals: EventResiduals, verdict: Verdict, sa
         verdict=verdict,
         verdict_words=said,
         axis=Axis(low=ratio_of(low), high=ratio_of(high), form="ratio"),
-        lines=lines,
-        areas=areas,
-        marks=[
-            Marks(
-                label="events",
-                tone=INK,
-                glyph="dot",
-                x=[float(t) for t in residuals.time[shown]],
-                y=numbers(np.exp(scaled[shown])),
-            )
-        ],
-        rules=[Rule(y=ratio_of(course.beta), label="the single ratio of the model", dashed=True)],
-        note="; ".join(notes),
+        marks=[single_ratio, *smooth[:1], dots, *smooth[1:]],
+        note=f"{wording.count(outside, 'dots')} beyond the edges" if outside else "",
     )
 
 
-def _smooth(course: Course, low: float, high: float) -> tuple[list[Line], list[Area]]:
-    """The smooth and its band, held within the track so that a wide tail ends at its edge."""
+def _smooth(course: Course, low: float, high: float) -> list[AnyMark]:
+    """The band of the smooth and the smooth, held within the track so that a wide tail ends at its edge."""
     if course.smooth is None:
-        return [], []
-    x = [float(t) for t in course.time]
+        return []
     smooth = course.smooth
     y, lower, upper = (
-        numbers(np.exp(np.clip(v, low, high))) for v in (smooth.y, smooth.lower, smooth.upper)
+        np.exp(np.clip(v, low, high)) for v in (smooth.y, smooth.lower, smooth.upper)
     )
-    return (
-        [Line(label="smooth", tone=INK, x=x, y=y, step=False)],
-        [Area(label="band of the smooth", tone=INK, x=x, low=lower, high=upper, step=False)],
-    )
+    return [
+        Area(label="band of the smooth", x=course.time, low=lower, high=upper, step=False),
+        Line(label="smooth", x=course.time, y=y, step=False),
+    ]
 
 
 def _domain(scaled: FloatArray, course: Course) -> tuple[float, float]:

@@ -53,6 +53,7 @@ def check(
         _require_showable(fitted)
         data, x = fitted.design.data, fitted.design.x
         residuals = event_residuals(data, x, fitted.fit)
+        numbers = fitted.design.numbers[residuals.row]
         tested = proportionality_test(data, x, fitted.fit, time_function)
     except (ValueError, NoSuchColumnError) as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
@@ -66,7 +67,7 @@ def check(
             own.append(course_of(fitted, residuals, tested, c, name, asked.confidence))
             single = verdict(tested.column[c].p)
             said = _said(single, course(own[-1].smooth), tested.column[c].blank)
-            tracks.append(course_track(own[-1], residuals, single, said))
+            tracks.append(course_track(own[-1], residuals, numbers, single, said))
         strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
         term = TermCheck(
             label=found.label,

@@ -6,20 +6,20 @@ from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import words
+from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.sections import (
     Action,
     Block,
     Section,
-    Series,
     Table,
     TimedCell,
     TimedRow,
     TimedTable,
     quiet,
     test_cells,
-    words,
 )
-from hourglass.analysis.shared.typed import numbers, ratio_of
+from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.core.arrays import FloatArray
 
@@ -86,8 +86,8 @@ def _series(course: Course) -> Series:
     values = () if smooth is None else (smooth.y, smooth.lower, smooth.upper)
     return Series(
         rule="between",
-        time=[float(t) for t in course.time],
-        columns=[numbers(_ratios(v)) for v in values] or [[], [], []],
+        time=course.time,
+        columns=[_ratios(v) for v in values] or [np.empty(0)] * 3,
         before=[None, None, None],
         end=float(course.time[-1]) if course.time.size else None,
     )

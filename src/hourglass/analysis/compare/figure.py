@@ -4,23 +4,13 @@ import numpy as np
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cohort_summary import event_times, time_label
+from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curves import censoring_marks, count_row, curve_line, interval_area
-from hourglass.analysis.shared.figure import (
-    INK,
-    Axis,
-    Figure,
-    Line,
-    Rule,
-    Track,
-    area,
-    line,
-    symmetric,
-)
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure, Track, symmetric
+from hourglass.analysis.shared.figure.marks import INK, Line, Rule, step_area, step_line
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import CurveDifference
-
-SHOWN_FIRST = ["survival", "at_risk", "evidence", "difference"]
 
 
 def compare_figure(
@@ -28,52 +18,48 @@ def compare_figure(
 ) -> Figure:
     """Tracks over time; the curves with each its interval are offered, not shown at first."""
     curves = found.curves
-    return Figure(
-        name=name,
-        time_label=time_label(cohort),
-        unit=cohort.statement.unit,
-        decimals=cohort.decimals,
-        end=cohort.follow_up.end,
-        events=event_times(cohort),
-        start=start,
-        first=SHOWN_FIRST,
-        tracks=[
-            _survival(cohort, found, apart),
-            Track(
-                id="intervals",
-                title="Each with its interval",
-                axis=Axis(low=0, high=1, form="percent"),
-                lines=[curve_line(curve) for curve in curves],
-                areas=[interval_area(curve) for curve in curves],
-                note="Intervals of two curves may overlap where the curves differ: "
-                "read the difference, not the overlap.",
-            ),
-            Track(
-                id="at_risk", title="Number at risk", counts=[count_row(curve) for curve in curves]
-            ),
-            _evidence(cohort, found),
-            _difference(found, apart),
-        ],
-    )
+    tracks = [
+        _survival(cohort, found, apart),
+        Track(
+            id="intervals",
+            title="Each with its interval",
+            axis=Axis(low=0, high=1, form="percent"),
+            shown=False,
+            height="room",
+            marks=[
+                *(interval_area(curve) for curve in curves),
+                *(curve_line(curve) for curve in curves),
+            ],
+            note="Intervals of two curves may overlap where the curves differ: "
+            "read the difference, not the overlap.",
+        ),
+        Track(id="at_risk", title="Number at risk", counts=[count_row(curve) for curve in curves]),
+        _evidence(cohort, found),
+        _difference(found, apart),
+    ]
+    return over_follow_up(cohort, name, tracks, start)
 
 
 def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Track:
-    band = area(
+    band = step_area(
         f"difference band, {found.contrasted} and {found.reference}",
         INK,
         apart.time,
         apart.band_low,
         apart.band_high,
         found.end,
-    )
+    ).model_copy(update={"said": "difference band"})
     confidence = wording.level_percent(found.curves[0].estimate.confidence)
     return Track(
         id="survival",
         title=f"Free of {cohort.statement.event_name}",
         axis=Axis(low=0, high=1, form="percent"),
-        lines=[curve_line(curve) for curve in found.curves],
-        areas=[band],
-        marks=[censoring_marks(curve) for curve in found.curves],
+        height="room",
+        marks=[
+            band,
+            *(censoring_marks(curve) for curve in found.curves),
+            *(curve_line(curve) for curve in found.curves),
+        ],
         note=f"Shaded: {found.contrasted} and {found.reference} lie outside it wherever the "
         f"{confidence} interval of their difference leaves out 0, one time at a time.",
     )
@@ -87,9 +73,13 @@ def _difference(found: Comparison, apart: CurveDifference) -> Track:
         title="Difference",
         subtitle=f"{found.contrasted} − {found.reference}, percentage points",
         axis=Axis(low=low, high=high, form="points"),
-        lines=[line("difference", tone, apart.time, apart.difference, end)],
-        areas=[area("interval of the difference", tone, apart.time, apart.lower, apart.upper, end)],
-        rules=[Rule(y=0, label="no difference")],
+        marks=[
+            Rule(at=0, label="no difference"),
+            step_area(
+                "interval of the difference", tone, apart.time, apart.lower, apart.upper, end
+            ),
+            Line(label="difference", tone=tone, x=apart.time, y=apart.difference, end=end),
+        ],
     )
 
 
@@ -106,18 +96,20 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
             spread = np.concatenate([[0.0], limit])
         end = found.curves[tone].data.end
         course = np.concatenate([[0.0], course])
-        lines.append(line(found.groups.labels[tone], tone, time, course, end))
-    low, high = symmetric(spread, *(np.array(one.y, dtype=np.float64) for one in lines))
+        lines.append(step_line(found.groups.labels[tone], tone, time, course, end))
+    low, high = symmetric(spread, *(one.y for one in lines))
     whose = found.reference
     weighted = "" if (found.log_rank.weight == 1).all() else ", weighted"
     return Track(
         id="evidence",
         title="Evidence",
         subtitle=f"excess events{weighted}{' in ' + whose if len(lines) == 1 else ''}",
-        axis=Axis(low=low, high=high, form="number"),
-        lines=lines,
-        areas=[area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.end)],
-        rules=[Rule(y=0, label="as expected")],
+        axis=Axis(low=low, high=high, form="number", signed=True),
+        marks=[
+            Rule(at=0, label="as expected"),
+            step_area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.end),
+            *lines,
+        ],
         note=f"Events observed less expected{weighted}, added up over time. Shaded: limits for "
         f"{whose} at each single time ({wording.level_percent(confidence)}), not for the whole course.",
     )

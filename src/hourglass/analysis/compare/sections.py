@@ -3,26 +3,21 @@
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.weight_words import WeightWords
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
+from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.sections import (
     Block,
     Cautions,
-    Cell,
     Section,
-    Series,
     Table,
     TimedCell,
     TimedRow,
     TimedTable,
     Words,
-    WorkingsOf,
-    figure,
     quiet,
-    whole,
-    words,
 )
-from hourglass.analysis.shared.typed import numbers
 from hourglass.core.curves.difference import CurveDifference
 
 EXPECTED = (
@@ -52,8 +47,8 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
     """The difference of the curves under them; it has neither interval nor band once one is at 0."""
     series = Series(
         rule="from",
-        time=[float(t) for t in apart.time],
-        columns=[numbers(v) for v in (apart.difference, apart.lower, apart.upper)],
+        time=apart.time,
+        columns=[apart.difference, apart.lower, apart.upper],
         before=[None, None, None],
         end=found.end,
     )

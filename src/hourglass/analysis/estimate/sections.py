@@ -1,18 +1,10 @@
 """The readings of Estimate."""
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
-from hourglass.analysis.shared.sections import (
-    Cautions,
-    Cell,
-    Section,
-    Table,
-    WorkingsOf,
-    figure,
-    whole,
-    words,
-)
+from hourglass.analysis.shared.sections import Cautions, Section, Table
 
 QUARTERS = ((0.25, "a quarter"), (0.5, "half: median"), (0.75, "three quarters"))
 

@@ -4,7 +4,7 @@ from pydantic import Field
 
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.sections import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.typed import Typed
 
 

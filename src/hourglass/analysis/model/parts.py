@@ -10,9 +10,10 @@ from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.sections import test_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
-from hourglass.analysis.shared.sections import Section, Table, figure, quiet, words
+from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort

@@ -3,18 +3,8 @@
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.sections import (
-    Block,
-    Cautions,
-    Cell,
-    Section,
-    Table,
-    Words,
-    figure,
-    quiet,
-    whole,
-    words,
-)
+from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.core.regression.fit import HazardsFit
 
 HEAD = ["", "χ²", "df", "p"]

@@ -7,6 +7,7 @@ from hourglass.analysis.prepare.follow_up_lines import FollowUpLine, follow_up_l
 from hourglass.analysis.prepare.ledger import LedgerReading, ledger
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import Watch, unwatched
@@ -116,7 +117,7 @@ class PrepareResult(Typed):
     blocks: list[BlockReading]
     lines: list[FollowUpLine]
     lines_note: str
-    time_label: str
+    across: Axis
     headline: str
 
 
@@ -169,7 +170,13 @@ def prepare(
         blocks=[BlockReading.model_validate(b) for b in blocks],
         lines=lines,
         lines_note=note,
-        time_label=f"{statement.unit.capitalize()} of follow-up",
+        across=Axis(
+            low=0,
+            high=max((line.end for line in lines), default=0.0) or 1.0,
+            form="time",
+            label=f"{statement.unit.capitalize()} of follow-up",
+            unit=statement.unit,
+        ).ticked(),
         headline=_headline(rows, len(blocks)),
     )
 

@@ -1,7 +1,12 @@
 """The cohort in figures: what every stage says before its own statement."""
 
+import numpy as np
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curves import QuantileReading
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure, TimeLine, Track
+from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.quantiles import median_follow_up
@@ -71,7 +76,30 @@ def time_label(cohort: Cohort) -> str:
     return f"{unit} of follow-up"
 
 
-def event_times(cohort: Cohort) -> list[float]:
-    """Distinct event times, for stepping the sand line from event to event."""
-    data = cohort.follow_up
-    return sorted({float(t) for t in data.exit[data.event()]})
+def time_axis(cohort: Cohort) -> Axis:
+    """The horizontal axis of figures over the follow-up."""
+    end = cohort.follow_up.end
+    unit = cohort.statement.unit
+    return Axis(low=0, high=end, form="time", label=time_label(cohort), unit=unit)
+
+
+def over_follow_up(
+    cohort: Cohort, name: str, tracks: list[Track], start: float | None, note: str = ""
+) -> Figure:
+    """A figure of tracks over the follow-up, with the sand line's event times."""
+    data, end = cohort.follow_up, cohort.follow_up.end
+    times = np.unique(data.exit[data.event()])
+    return Figure(
+        name=name,
+        across=time_axis(cohort),
+        low=0,
+        high=end,
+        time=TimeLine(
+            unit=cohort.statement.unit,
+            decimals=cohort.decimals,
+            events=Series(rule="from", time=times),
+            start=start,
+        ),
+        tracks=tracks,
+        note=note,
+    )

@@ -6,16 +6,18 @@ import numpy as np
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import FEW_AT_RISK, thin_from
-from hourglass.analysis.shared.figure import Area, CountRow, Line, Marks, area, line
-from hourglass.analysis.shared.sections import (
-    Few,
-    Series,
-    TimedCell,
-    TimedRow,
-    TimedTable,
-    WorkingsOf,
+from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.figure.marks import (
+    Area,
+    CountRow,
+    Line,
+    Points,
+    step_area,
+    step_line,
 )
-from hourglass.analysis.shared.typed import Typed, number, numbers
+from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.sections import Few, TimedCell, TimedRow, TimedTable
+from hourglass.analysis.shared.typed import Typed, number
 from hourglass.core.arrays import BoolArray
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
@@ -150,7 +152,7 @@ def curve_line(curve: Curve) -> Line:
     """The curve as a step line from 1 at time 0 to its largest observed time."""
     x = np.concatenate([[0.0], curve.estimate.table.time])
     y = np.concatenate([[1.0], curve.estimate.survival])
-    return line(curve.label, curve.tone, x, y, curve.data.end)
+    return step_line(curve.label, curve.tone, x, y, curve.data.end)
 
 
 def interval_area(curve: Curve) -> Area:
@@ -158,54 +160,40 @@ def interval_area(curve: Curve) -> Area:
     x = np.concatenate([[0.0], curve.estimate.table.time])
     lower = np.concatenate([[1.0], curve.estimate.lower])
     upper = np.concatenate([[1.0], curve.estimate.upper])
-    return area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.end)
+    return step_area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.end)
 
 
-def censoring_marks(curve: Curve) -> Marks:
+def censoring_marks(curve: Curve) -> Points:
     """A tick on the curve at every distinct time at which a subject left without the event."""
     left = curve.data.last_rows & (curve.data.status != 1)
     times = np.unique(curve.data.exit[left])
     at = np.searchsorted(curve.estimate.table.time, times, side="right")
     survival = np.concatenate([[1.0], curve.estimate.survival])[at]
-    return Marks(
-        label=f"censored, {curve.label}",
-        tone=curve.tone,
-        glyph="tick",
-        x=[float(t) for t in times],
-        y=numbers(survival),
-    )
+    label = f"censored, {curve.label}"
+    return Points(label=label, tone=curve.tone, glyph="tick", x=times, y=survival)
 
 
 def count_row(curve: Curve) -> CountRow:
     """The number at risk."""
-    return CountRow(
-        label=curve.label,
-        tone=curve.tone,
-        time=[float(t) for t in curve.at_risk.time],
-        number=[int(n) for n in curve.at_risk.number],
-    )
+    at_risk = curve.at_risk
+    number = np.asarray(at_risk.number, dtype=np.float64)
+    return CountRow(label=curve.label, tone=curve.tone, time=at_risk.time, number=number)
 
 
 def curve_series(curve: Curve) -> list[Series]:
     """The curve at any time: S, its limits and the events so far; and the number at risk."""
     estimate, at_risk = curve.estimate, curve.at_risk
     so_far = np.cumsum(estimate.table.events).astype(np.float64)
+    number = np.asarray(at_risk.number, dtype=np.float64)
     return [
         Series(
             rule="from",
-            time=[float(t) for t in estimate.table.time],
-            columns=[
-                numbers(v) for v in (estimate.survival, estimate.lower, estimate.upper, so_far)
-            ],
+            time=estimate.table.time,
+            columns=[estimate.survival, estimate.lower, estimate.upper, so_far],
             before=[1.0, 1.0, 1.0, 0.0],
             end=curve.data.end,
         ),
-        Series(
-            rule="until",
-            time=[float(t) for t in at_risk.time],
-            columns=[numbers(at_risk.number)],
-            before=[None],
-        ),
+        Series(rule="until", time=at_risk.time, columns=[number], before=[None]),
     ]
 
 

@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from hourglass.analysis.shared.cautions import Caution
-from hourglass.analysis.shared.figure import Figure
+from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
@@ -16,7 +16,8 @@ class StageResult(Typed):
         line: above the statement: the cohort in a line.
         sentence: the statement in words.
         blank: why there is nothing to show; then there are no readings.
-        figure: tracks over time.
+        figure: tracks over one axis, drawn as at first.
+        drawing: what more of the figure, and of long series, is asked by; blank until it is sent.
         sections: the readings at the side, and what stands under the figure.
         cautions: what would mislead.
         headline: the result in a line, for the spine.
@@ -27,6 +28,7 @@ class StageResult(Typed):
     sentence: Sentence
     blank: str | None = None
     figure: Figure | None = None
+    drawing: str = ""
     sections: list[Section] = Field(default_factory=list)
     cautions: list[Caution] = Field(default_factory=list)
     headline: str

@@ -6,39 +6,9 @@ from typing import Annotated, Literal, TypeAlias
 from pydantic import Field, JsonValue
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Numbers, Typed, number
-from hourglass.analysis.shared.verdict import Verdict
-
-Raw: TypeAlias = str | int | float | None
-
-
-class WorkingsOf(Typed):
-    """The workings that a number opens: their key, and what they are asked with."""
-
-    figure: str
-    about: dict[str, JsonValue] = Field(default_factory=dict)
-
-
-class Cell(Typed):
-    """What is read, and the value behind it.
-
-    Attributes:
-        text: as it is shown; ``below`` is shown under it, more quietly.
-        raw: the value at full precision, for copying and for other programs.
-        tone: of the group that it belongs to; ``strong`` where it should catch the eye.
-        verdict: shown as a shape before the text.
-        wordy: a sentence in place of figures: it runs over the cells to its right.
-        workings: what it opens.
-    """
-
-    text: str
-    raw: Raw = None
-    below: str = ""
-    tone: int | None = None
-    strong: bool = False
-    verdict: Verdict | None = None
-    wordy: bool = False
-    workings: WorkingsOf | None = None
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure
+from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.typed import Typed
 
 
 class Table(Typed):
@@ -61,24 +31,6 @@ class Words(Typed):
     text: str = ""
     items: list[str] = Field(default_factory=list)
     quiet: bool = False
-
-
-class Series(Typed):
-    """Values that change over time, a column each.
-
-    Attributes:
-        rule: "from": a value holds from its time on, as a curve's; "until": up to and with its time,
-            as the number at risk; "between": it moves along the logarithm between its times.
-        time: (K,) ascending; ``columns``: (K,) values each.
-        before: the values before the first time, one a column.
-        end: nothing is read past this time.
-    """
-
-    rule: Literal["from", "until", "between"]
-    time: list[float]
-    columns: list[Numbers]
-    before: Numbers
-    end: float | None = None
 
 
 class TimedCell(Typed):
@@ -163,21 +115,6 @@ class Section(Typed):
     place: Literal["side", "main"] = "side"
     blocks: list[Block] = Field(default_factory=list)
     part: str | None = None
-
-
-def words(text: str, **more: object) -> Cell:
-    """A cell of words."""
-    return Cell.model_validate({"text": text, "raw": text, **more})
-
-
-def whole(n: int, **more: object) -> Cell:
-    """A whole number."""
-    return Cell.model_validate({"text": wording.grouped(n), "raw": n, **more})
-
-
-def figure(text: str, value: float | None, **more: object) -> Cell:
-    """A number that is worded already."""
-    return Cell.model_validate({"text": text, "raw": number(value), **more})
 
 
 def quiet(text: str) -> Words:

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.sections import Cell, Raw
+from hourglass.analysis.shared.cell import Cell, Raw
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort

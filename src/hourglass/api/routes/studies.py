@@ -76,13 +76,17 @@ class AnalysisLine(Typed):
 
 
 class StageLine(Typed):
-    """A stage on the spine: its line, and whether it is current, in doubt or waiting."""
+    """A stage on the spine: its line, and whether it is current, in doubt or waiting.
+
+    ``drawing`` is what its figure is asked by; blank where it has none that is current.
+    """
 
     stage: str
     title: str
     line: str
     state: Literal["current", "out of date", "unseen", "blocked"]
     mark: str
+    drawing: str
     analyses: list[AnalysisLine]
 
 
@@ -180,11 +184,11 @@ def _line(
         if a.id is not None
     ]
 
-    def line(words: str, found: str, mark: str = "") -> StageLine:
+    def line(words: str, found: str, mark: str = "", drawing: str = "") -> StageLine:
         return StageLine.model_validate(
             {
                 "stage": stage, "title": title, "line": words, "state": found, "mark": mark,
-                "analyses": kept,
+                "drawing": drawing, "analyses": kept,
             }
         )  # fmt: skip
 
@@ -195,7 +199,7 @@ def _line(
         return line("choose a file" if study.file is None else "not opened yet", "unseen")
     if headline.hash != _hash(state, study, own[0]):
         return line("out of date", "out of date", "out of date")
-    return line(headline.headline, "current", headline.mark)
+    return line(headline.headline, "current", headline.mark, headline.drawing)
 
 
 def _hash(state: State, study: Study, analysis: Analysis) -> str:

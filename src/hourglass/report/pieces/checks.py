@@ -3,7 +3,8 @@
 from typing import cast
 
 from hourglass.analysis.check.run import CheckResult
-from hourglass.analysis.shared.sections import test_cells, words
+from hourglass.analysis.shared.cell import words
+from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 

@@ -5,9 +5,9 @@ from typing import cast
 from hourglass.analysis.compare.run import CompareResult
 from hourglass.analysis.estimate.run import EstimateResult
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurvePoint, CurveReading
-from hourglass.analysis.shared.sections import Cell, Raw, figure, whole, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 

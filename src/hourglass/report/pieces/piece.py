@@ -7,7 +7,7 @@ from datetime import datetime
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.figure import Figure
+from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.report.tables import ReportTable
 

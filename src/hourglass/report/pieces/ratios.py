@@ -6,7 +6,7 @@ from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, RatioReading
 from hourglass.analysis.model.run import ModelResult
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.sections import Raw, figure, words
+from hourglass.analysis.shared.cell import Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 

@@ -2,7 +2,7 @@
 
 from hourglass.analysis.prepare.ledger import LedgerReading
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.sections import Cell, words
+from hourglass.analysis.shared.cell import Cell, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 

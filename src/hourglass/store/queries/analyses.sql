@@ -32,17 +32,32 @@ select body from results
 where analysis_id = %(analysis)s and part = %(part)s and hash = %(hash)s;
 
 -- name: put_result
-insert into results (analysis_id, part, hash, headline, mark, body)
-select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s
+insert into results (analysis_id, part, hash, headline, mark, body, drawing_key, drawing)
+select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s, %(drawing_key)s, %(drawing)s
 from analyses a where a.id = %(analysis)s for key share
 on conflict (analysis_id, part) do update set
     hash = excluded.hash,
     headline = excluded.headline,
     mark = excluded.mark,
     body = excluded.body,
+    drawing_key = excluded.drawing_key,
+    drawing = excluded.drawing,
     computed_at = now();
 
 -- name: find_headlines
-select r.analysis_id, r.hash, r.headline, r.mark
+select r.analysis_id, r.hash, r.headline, r.mark, r.drawing_key
 from results r join analyses a on a.id = r.analysis_id
 where a.study_id = %(id)s and r.part = '';
+
+-- name: find_drawing
+select r.drawing
+from results r join analyses a on a.id = r.analysis_id
+where a.study_id = %(study)s and r.drawing_key = %(key)s
+limit 1;
+
+-- name: find_figure_settings
+select settings from figure_settings where study_id = %(study)s and view = %(view)s;
+
+-- name: put_figure_settings
+insert into figure_settings (study_id, view, settings) values (%(study)s, %(view)s, %(settings)s)
+on conflict (study_id, view) do update set settings = excluded.settings;

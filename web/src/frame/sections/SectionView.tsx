@@ -1,9 +1,15 @@
 import { type ReactNode, useId } from "react";
 import { usePart } from "../../api/queries";
-import type { Block, Caution, Figure, Section as SectionData, StageResult } from "../../api/types";
+import type {
+  Block,
+  Caution,
+  Section as SectionData,
+  StageResult,
+  TimeLine,
+} from "../../api/types";
 import { Section } from "../../readings/Readings";
 import { TimeField } from "../../readings/TimeField";
-import { useSandTime } from "../../sand/sandTime";
+import { useReadTime } from "../../sand/sandTime";
 import { Refused } from "../ReasonField";
 import { StageCautions } from "../StageCautions";
 import { Working } from "../StagePage";
@@ -30,7 +36,11 @@ export function SectionView({ section, ...where }: Where & { section: SectionDat
   const timed = section.blocks.some((block) => block.kind === "timed");
   const figure = where.result.figure;
   const title =
-    timed && figure ? <TimeHeading study={where.study} figure={figure} /> : section.title;
+    timed && figure?.time ? (
+      <TimeHeading study={where.study} time={figure.time} end={figure.high} />
+    ) : (
+      section.title
+    );
   return <Section title={title}>{body}</Section>;
 }
 
@@ -44,11 +54,9 @@ function UnderTheFigure({ title, children }: { title: string; children: ReactNod
   );
 }
 
-function TimeHeading({ study, figure }: { study: string; figure: Figure }) {
-  const t = useSandTime(study, figure.end, figure.start ?? null);
-  return (
-    <TimeField study={study} t={t} end={figure.end} unit={figure.unit} decimals={figure.decimals} />
-  );
+function TimeHeading({ study, time, end }: { study: string; time: TimeLine; end: number }) {
+  const t = useReadTime(study, end, time.start);
+  return <TimeField study={study} t={t} end={end} unit={time.unit} decimals={time.decimals} />;
 }
 
 /** A part that takes its time: its progress, then its blocks. */
@@ -72,8 +80,15 @@ function AnyBlock({ block, study, stage, result }: Where & { block: Block }) {
     case "words":
       return <Paragraph text={block.text} items={block.items} quiet={block.quiet} />;
     case "timed":
-      return result.figure ? (
-        <TimedBlock study={study} stage={stage} figure={result.figure} table={block} />
+      return result.figure?.time ? (
+        <TimedBlock
+          study={study}
+          stage={stage}
+          drawing={result.drawing}
+          time={result.figure.time}
+          end={result.figure.high}
+          table={block}
+        />
       ) : null;
     case "action":
       return <ActionBlock study={study} action={block} />;

@@ -1,24 +1,31 @@
-import type { Figure, TimedTable } from "../../api/types";
+import type { TimedTable, TimeLine } from "../../api/types";
+import { type PageOf, sentWhole } from "../../numbers/atTime";
+import { usePageOf } from "../../numbers/seriesPages";
 import { timedText, timedValue } from "../../numbers/timed";
 import { Caution, Numbers } from "../../readings/Readings";
-import { useSandTime } from "../../sand/sandTime";
+import { useReadTime } from "../../sand/sandTime";
 import { WorkedNumber } from "../../workings/workings";
 
 /** A table that follows the sand line. */
 export function TimedBlock({
   study,
   stage,
-  figure,
+  drawing,
+  time,
+  end,
   table,
 }: {
   study: string;
   stage: string;
-  figure: Figure;
+  drawing: string;
+  time: TimeLine;
+  end: number;
   table: TimedTable;
 }) {
-  const t = useSandTime(study, figure.end, figure.start ?? null);
+  const t = useReadTime(study, end, time.start);
+  const pageOf = usePageOf(study, drawing);
   const first = (row: TimedTable["rows"][number]) =>
-    row.cells[0] ? timedValue(row.cells[0], table.series, t) : null;
+    row.cells[0] ? timedValue(row.cells[0], table.series, t, pageOf) : null;
   const followed = table.rows.filter((row) => table.series[row.cells[0]?.series ?? -1]?.end);
   return (
     <>
@@ -30,8 +37,9 @@ export function TimedBlock({
           ...table.head.slice(1).map((_, k) => {
             const cell = row.cells[k];
             if (!cell) return "";
-            const text = timedText(cell, table.series, t);
-            if (!cell.workings || timedValue(cell, table.series, t) === null) return text;
+            const text = timedText(cell, table.series, t, pageOf);
+            const value = timedValue(cell, table.series, t, pageOf);
+            if (!cell.workings || value === null || value === undefined) return text;
             const of = { ...cell.workings, about: { ...cell.workings.about, t } };
             return (
               <WorkedNumber key={k} stage={stage} of={of}>
@@ -44,19 +52,19 @@ export function TimedBlock({
       {table.past && followed.some((row) => row.tone !== null && first(row) === null) ? (
         <p className="quiet">{table.past}</p>
       ) : null}
-      <FewAt table={table} t={t} />
+      <FewAt table={table} t={t} pageOf={pageOf} />
     </>
   );
 }
 
 /** A caution where what is read rests on too little. */
-function FewAt({ table, t }: { table: TimedTable; t: number }) {
+function FewAt({ table, t, pageOf }: { table: TimedTable; t: number; pageOf: PageOf }) {
   const few = table.few;
   if (!few) return null;
   const rows = table.rows.filter((row) => {
     const cell = row.cells[few.cell];
-    const value = cell ? timedValue(cell, table.series, t) : null;
-    return value !== null && value < few.below;
+    const value = cell ? timedValue(cell, table.series, t, pageOf) : null;
+    return value !== null && value !== undefined && value < few.below;
   });
   if (!rows.length) return null;
   const where = rows.some((row) => row.tone !== null)
@@ -70,12 +78,16 @@ function FewAt({ table, t }: { table: TimedTable; t: number }) {
 }
 
 /** What the tables that follow the sand line say at a time, in words. */
-export function sayTimed(tables: readonly TimedTable[], t: number): string {
+export function sayTimed(
+  tables: readonly TimedTable[],
+  t: number,
+  pageOf: PageOf = sentWhole,
+): string {
   return tables
     .flatMap((table) =>
       table.rows.map((row) => {
         const said = row.cells.map((cell, k) => {
-          const text = timedText(cell, table.series, t);
+          const text = timedText(cell, table.series, t, pageOf);
           return text ? `${table.head[k + 1] ?? ""} ${text}` : "";
         });
         return `${row.label}: ${said.filter(Boolean).join(", ")}`;

@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import type { Describe } from "../../api/types";
-import { toneColour, toneDash } from "../../tracks/palette";
+import { toneColour, toneDash } from "../../theme/tones";
 import { outline, stairs } from "./stairs";
 import "./Distributions.css";
 

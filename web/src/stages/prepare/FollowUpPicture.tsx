@@ -1,7 +1,7 @@
-import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useRef, useState } from "react";
 import type { FollowUpLine, PrepareResult } from "../../api/types";
-import { timeTicks } from "../../tracks/ticks";
+import { fittingTicks } from "../../tracks/fittingTicks";
+import { scaleOf } from "../../tracks/scales";
 import "./FollowUpPicture.css";
 
 const ROW = 7;
@@ -27,10 +27,7 @@ export function FollowUpPicture({ result }: { result: PrepareResult }) {
     return () => watch.disconnect();
   }, []);
   const lines = result.lines;
-  const end = Math.max(...lines.map((l) => l.end), 0) || 1;
-  const x = scaleLinear()
-    .domain([0, end])
-    .range([LEFT, width - RIGHT]);
+  const x = scaleOf(result.across, LEFT, width - RIGHT);
   const height = lines.length * ROW + 12;
   const kinds = [...new Set(lines.map((l) => l.status))].sort((a, b) => b - a);
   return (
@@ -60,16 +57,16 @@ export function FollowUpPicture({ result }: { result: PrepareResult }) {
           ))}
           <g transform={`translate(0 ${height})`} className="picture-axis">
             <line x1={LEFT} x2={width - RIGHT} y1={0} y2={0} />
-            {timeTicks(end, result.time_label.toLowerCase(), width - LEFT - RIGHT).map((t) => (
-              <g key={t} transform={`translate(${x(t)} 0)`}>
+            {fittingTicks(result.across, width - LEFT - RIGHT, false).map((tick) => (
+              <g key={tick.at} transform={`translate(${x(tick.at)} 0)`}>
                 <line y2={5} />
                 <text y={18} textAnchor="middle">
-                  {t}
+                  {tick.label}
                 </text>
               </g>
             ))}
             <text x={(LEFT + width - RIGHT) / 2} y={36} textAnchor="middle">
-              {result.time_label}
+              {result.across.label}
             </text>
           </g>
         </svg>

@@ -5,8 +5,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from hourglass.analysis.figure.ticks import Tick, even_ticks, ratio_ticks
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.ticks import Tick, even_ticks, ratio_ticks
 from hourglass.analysis.shared.typed import Typed
 
 Form = Literal["time", "percent", "points", "number", "ratio", "category"]

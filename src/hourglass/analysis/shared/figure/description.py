@@ -8,10 +8,10 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.figure.axes import Axis
-from hourglass.analysis.figure.marks import AnyMark, CountRow
-from hourglass.analysis.figure.series import Series
 from hourglass.analysis.shared.cell import Cell
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.marks import AnyMark, CountRow
+from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.core.arrays import FloatArray

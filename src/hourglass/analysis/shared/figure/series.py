@@ -9,6 +9,8 @@ from hourglass.analysis.shared.typed import Numbers, Typed, Values
 
 PAGE = 4096
 """Times in a page: with a few columns well under what one answer may weigh."""
+FEW = 50
+"""A series of so few times is always sent whole."""
 
 
 class Series(Typed):
@@ -34,9 +36,14 @@ class Series(Typed):
     key: int | None = None
     length: int = 0
 
-    def sent(self, key: int) -> "Series":
-        """As it is sent: whole if it fits into a page, else what its pages are."""
-        if self.time.size <= PAGE:
+    @property
+    def numbers(self) -> int:
+        """How many numbers it holds."""
+        return self.time.size * (1 + len(self.columns))
+
+    def sent(self, key: int, *, whole: bool) -> "Series":
+        """As it is sent: whole, or told of by its pages."""
+        if whole or self.time.size <= FEW:
             return self.model_copy(update={"length": self.time.size})
         nothing = np.empty(0)
         return self.model_copy(

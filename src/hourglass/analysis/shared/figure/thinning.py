@@ -48,16 +48,21 @@ def _keep_extremes(
 
 
 def kept_of_points(
-    x: FloatArray, y: FloatArray, columns: int, rows: int, ends: tuple[float, float, float, float]
+    x: FloatArray,
+    y: FloatArray,
+    columns: int,
+    rows: int,
+    ends: tuple[float, float, float, float],
+    most: int = MOST_POINTS,
 ) -> IntArray:
-    """Places of at most ``MOST_POINTS`` points, spread as all are: one in each cell of a grid.
+    """Places of at most ``most`` points, spread as all are: one in each cell of a grid.
 
     ``ends`` are the window's left, right, lower and upper limits, in the units of x and y; points
     outside it are left out.
     """
     left, right, low, high = ends
     inside = np.flatnonzero((x >= left) & (x <= right) & (y >= low) & (y <= high))
-    if inside.size <= MOST_POINTS:
+    if inside.size <= most:
         return inside
     across = (x[inside] - left) / (right - left)
     up = (y[inside] - low) / (high - low)
@@ -66,6 +71,6 @@ def kept_of_points(
         cell = np.floor(across * wide).astype(np.int64) * (tall + 1)
         cell += np.floor(up * tall).astype(np.int64)
         first = np.unique(cell, return_index=True)[1]
-        if first.size <= MOST_POINTS:
+        if first.size <= most:
             return np.sort(inside[first])
-    return inside[:MOST_POINTS]
+    return inside[:most]

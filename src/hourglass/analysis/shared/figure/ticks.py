@@ -43,7 +43,7 @@ def even_ticks(
     for most in MOST:
         own = _month_step(span, most) if months else None
         made = _every(_round_step(span, most) if own is None else own, low, high, label)
-        if made and (not found or len(made) < len(found[-1])):
+        if made and (not found or 1 < len(made) < len(found[-1])):
             found.append(made)
     return found
 
@@ -70,9 +70,7 @@ def ratio_label(value: float) -> str:
     return f"{mantissa}e{int(power)}".replace("-", wording.MINUS)
 
 
-def _every(
-    step: float, low: float, high: float, label: Callable[[float, int], str]
-) -> list[Tick]:
+def _every(step: float, low: float, high: float, label: Callable[[float, int], str]) -> list[Tick]:
     decimals = max(0, -math.floor(math.log10(step) + _JUST_OVER) + _odd(step))
     first, last = math.ceil(low / step - _JUST_OVER), math.floor(high / step + _JUST_OVER)
     places = (round(k * step, decimals + 2) for k in range(first, last + 1))

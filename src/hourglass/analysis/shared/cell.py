@@ -1,0 +1,55 @@
+"""A cell: a number worded once, with the value behind it."""
+
+from typing import TypeAlias
+
+from pydantic import Field, JsonValue
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.typed import Typed, number
+from hourglass.analysis.shared.verdict import Verdict
+
+Raw: TypeAlias = str | int | float | None
+
+
+class WorkingsOf(Typed):
+    """The workings that a number opens: their key, and what they are asked with."""
+
+    figure: str
+    about: dict[str, JsonValue] = Field(default_factory=dict)
+
+
+class Cell(Typed):
+    """What is read, and the value behind it.
+
+    Attributes:
+        text: as it is shown; ``below`` is shown under it, more quietly.
+        raw: the value at full precision, for copying and for other programs.
+        tone: of the group that it belongs to; ``strong`` where it should catch the eye.
+        verdict: shown as a shape before the text.
+        wordy: a sentence in place of figures: it runs over the cells to its right.
+        workings: what it opens.
+    """
+
+    text: str
+    raw: Raw = None
+    below: str = ""
+    tone: int | None = None
+    strong: bool = False
+    verdict: Verdict | None = None
+    wordy: bool = False
+    workings: WorkingsOf | None = None
+
+
+def words(text: str, **more: object) -> Cell:
+    """A cell of words."""
+    return Cell.model_validate({"text": text, "raw": text, **more})
+
+
+def whole(n: int, **more: object) -> Cell:
+    """A whole number."""
+    return Cell.model_validate({"text": wording.grouped(n), "raw": n, **more})
+
+
+def figure(text: str, value: float | None, **more: object) -> Cell:
+    """A number that is worded already."""
+    return Cell.model_validate({"text": text, "raw": number(value), **more})

@@ -1,0 +1,83 @@
+"""A result as it is sent, and what is kept beside it: the whole figure and the long series."""
+
+import hashlib
+from collections.abc import Callable
+from typing import TypeAlias, TypeVar
+
+from pydantic import Field
+
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.packing import pack
+from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sections import Block, Section, TimedTable
+from hourglass.analysis.shared.typed import Typed
+
+R = TypeVar("R", bound=StageResult)
+Told: TypeAlias = Callable[[Series], Series]
+
+
+MOST_SENT_WHOLE = 12_000
+"""So many numbers at full precision weigh about 100 kB in an answer."""
+
+
+class Drawing(Typed):
+    """The whole figure of a result, with all its points, and its series with all their times."""
+
+    figure: Figure | None = None
+    series: list[Series] = Field(default_factory=list)
+
+
+def sent(found: R) -> tuple[R, bytes]:
+    """A result as it is sent, and its drawing, packed, which further requests are answered from.
+
+    The figure is drawn as at first; series too long for one answer are told of, and sent by the page.
+    """
+    gathered = _series(found)
+    whole = found.figure
+    if whole is None and not gathered:
+        return found, b""
+    light = sum(one.numbers for one in gathered) <= MOST_SENT_WHOLE
+
+    def told_of(series: Series) -> Series:
+        key = next(k for k, one in enumerate(gathered) if one is series)
+        return series.sent(key, whole=light)
+
+    sections = [_section(section, told_of) for section in found.sections]
+    figure = None if whole is None else sent_figure(drawn(whole), told_of)
+    packed = pack(Drawing(figure=whole, series=gathered))
+    key = hashlib.sha256(packed).hexdigest()[:32]
+    update = {"figure": figure, "sections": sections, "drawing": key}
+    return found.model_copy(update=update), packed
+
+
+def _series(found: StageResult) -> list[Series]:
+    """Every series of a result: those of its tables, and its event times."""
+    series = [
+        one
+        for section in found.sections
+        for block in section.blocks
+        if isinstance(block, TimedTable)
+        for one in block.series
+    ]
+    time = None if found.figure is None else found.figure.time
+    return series if time is None else [*series, time.events]
+
+
+def sent_figure(figure: Figure, told: Told) -> Figure:
+    """A figure whose event times are told of where they are too many."""
+    if figure.time is None:
+        return figure
+    time = figure.time.model_copy(update={"events": told(figure.time.events)})
+    return figure.model_copy(update={"time": time})
+
+
+def _section(section: Section, told: Told) -> Section:
+    blocks: list[Block] = [
+        block.model_copy(update={"series": [told(one) for one in block.series]})
+        if isinstance(block, TimedTable)
+        else block
+        for block in section.blocks
+    ]
+    return section.model_copy(update={"blocks": blocks})

@@ -1,0 +1,174 @@
+"""More of a figure than is sent at first: other windows and tracks, exact values, tables."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi import Path as PathParameter
+from pydantic import Field, model_validator
+
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.figure.drawing import COLUMNS, Window, drawn
+from hourglass.analysis.shared.figure.table import (
+    MOST_ROWS,
+    FigureTable,
+    FigureTablePage,
+    figure_tables,
+    lines_of,
+    page_of,
+)
+from hourglass.analysis.shared.sent import Drawing
+from hourglass.analysis.shared.typed import Typed
+from hourglass.api.problems import ProblemError
+from hourglass.api.state import State
+from hourglass.report.print.figure import Printable
+from hourglass.report.print.files import MEDIA, print_figures
+from hourglass.report.print.settings import FileFormat, PrintSettings
+from hourglass.report.tables import csv_of
+from hourglass.study.results import NoSuchDrawingError
+
+router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
+DRAWING = "/drawings/{drawing}"
+FOR_GOOD = {"Cache-Control": "private, max-age=31536000, immutable"}
+"""An address names its drawing by what is in it, so what it answers never changes."""
+View = Annotated[str, PathParameter(max_length=100)]
+Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
+
+
+class WindowAsked(Typed):
+    """A part of a figure: from ``low`` to ``high``, for so many pixels across, some of its tracks."""
+
+    low: Annotated[float, Field(allow_inf_nan=False)]
+    high: Annotated[float, Field(allow_inf_nan=False)]
+    columns: Annotated[int, Field(ge=50, le=4000)] = COLUMNS
+    tracks: Tracks
+
+    @model_validator(mode="after")
+    def _ascending(self) -> "WindowAsked":
+        if not self.high > self.low:
+            raise ValueError("the end must lie after the start")
+        return self
+
+
+class TableAsked(Typed):
+    """Some rows of one of the tables behind a figure, of some of its tracks."""
+
+    which: Annotated[int, Field(ge=0)] = 0
+    first: Annotated[int, Field(ge=0)] = 0
+    most: Annotated[int, Field(ge=1, le=MOST_ROWS)] = 200
+    tracks: Tracks
+
+
+class PrintedFigure(Typed):
+    """A figure with how it is to be printed."""
+
+    drawing: str
+    settings: PrintSettings
+
+
+class PrintAsked(Typed):
+    """Figures to be printed in one file, with letters where there are several."""
+
+    form: FileFormat
+    figures: Annotated[list[PrintedFigure], Field(min_length=1, max_length=12)]
+
+
+@router.get(DRAWING + "/figure")
+def figure_window(
+    request: Request, study_id: UUID, drawing: str, asked: Annotated[WindowAsked, Query()]
+) -> Figure:
+    """Some tracks of a figure over a window, thinned to what its pixels can show."""
+    whole = _figure(_drawing(request, study_id, drawing))
+    low, high = max(asked.low, whole.low), min(asked.high, whole.high)
+    if not high > low:
+        raise ProblemError(
+            422, "outside", "Outside the figure", "The window lies outside the figure."
+        )
+    found = drawn(whole, Window(low, high, asked.columns, frozenset(asked.tracks)))
+    return found if found.time is None else found.model_copy(update={"time": None})
+
+
+@router.get(DRAWING + "/series/{key}/{page}", response_class=Response)
+def series_page(request: Request, study_id: UUID, drawing: str, key: int, page: int) -> Response:
+    """A page of a long series: its times, then each of its columns, as little-endian doubles."""
+    series = _drawing(request, study_id, drawing).series
+    if not 0 <= key < len(series) or page < 0:
+        raise ProblemError(
+            404, "no-such-series", "No such series", "The figure has no such series."
+        )
+    body = series[key].page(page)
+    return Response(body, media_type="application/octet-stream", headers=FOR_GOOD)
+
+
+@router.get(DRAWING + "/table")
+def figure_table(
+    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableAsked, Query()]
+) -> FigureTablePage:
+    """Rows of a table behind the figure, every number with all its digits."""
+    tables = _tables(request, study_id, drawing, asked)
+    return page_of(tables, asked.which, asked.first, asked.most)
+
+
+@router.get(DRAWING + "/table.csv", response_class=Response)
+def figure_table_csv(
+    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableAsked, Query()]
+) -> Response:
+    """A whole table behind the figure as comma-separated text."""
+    table = _tables(request, study_id, drawing, asked)[asked.which]
+    return Response(
+        "\ufeff" + csv_of(list(lines_of(table))),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{table.key}.csv"'},
+    )
+
+
+@router.post("/figures", response_class=Response)
+def print_file(request: Request, study_id: UUID, asked: PrintAsked) -> Response:
+    """Print figures as one file; the same request gives the same bytes."""
+    figures = [
+        Printable(_figure(_drawing(request, study_id, one.drawing)), one.settings)
+        for one in asked.figures
+    ]
+    return Response(print_figures(figures, asked.form), media_type=MEDIA[asked.form])
+
+
+@router.get("/figures/{view}")
+def figure_settings(request: Request, study_id: UUID, view: View) -> PrintSettings:
+    """How the figure of a view was last printed, or the settings one starts from."""
+    state: State = request.app.state.hourglass
+    state.keeping.load(study_id)
+    kept = state.keeping.figure_settings(study_id, view)
+    return PrintSettings() if kept is None else PrintSettings.model_validate(kept)
+
+
+@router.put("/figures/{view}", status_code=204)
+def put_figure_settings(
+    request: Request, study_id: UUID, view: View, settings: PrintSettings
+) -> None:
+    """Keep how the figure of a view is printed."""
+    state: State = request.app.state.hourglass
+    state.keeping.load(study_id)
+    state.keeping.put_figure_settings(study_id, view, settings.model_dump(mode="json"))
+
+
+def _drawing(request: Request, study_id: UUID, key: str) -> Drawing:
+    state: State = request.app.state.hourglass
+    try:
+        return state.results.drawing(study_id, key)
+    except NoSuchDrawingError:
+        raise ProblemError(
+            410, "replaced", "Replaced", "This figure has been replaced by a newer one: reload."
+        ) from None
+
+
+def _figure(drawing: Drawing) -> Figure:
+    if drawing.figure is None:
+        raise ProblemError(404, "no-figure", "No figure", "This result has no figure.")
+    return drawing.figure
+
+
+def _tables(request: Request, study_id: UUID, drawing: str, asked: TableAsked) -> list[FigureTable]:
+    tables = figure_tables(_figure(_drawing(request, study_id, drawing)), frozenset(asked.tracks))
+    if asked.which >= len(tables):
+        raise ProblemError(404, "no-such-table", "No such table", "The figure has no such table.")
+    return tables

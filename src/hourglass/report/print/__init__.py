@@ -1,0 +1,1 @@
+"""Printing figures from their descriptions: SVG, PDF and PNG."""

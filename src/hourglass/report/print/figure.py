@@ -1,0 +1,392 @@
+"""A figure on paper: the same description that the screen draws, with the points that 0.05 mm can show."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from matplotlib.axes import Axes
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.figure import Figure as Paper
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure, Panel, Track
+from hourglass.analysis.shared.figure.drawing import Window, drawn
+from hourglass.analysis.shared.figure.marks import Area, Line
+from hourglass.analysis.shared.figure.tones import TONES, colour, shade
+from hourglass.report.print.fonts import font, shortened, width, wrapped
+from hourglass.report.print.layout import (
+    LABEL_LETTERS,
+    LABEL_LINES,
+    LINE,
+    Layout,
+    Placed,
+    apart,
+    column_widths,
+    fitting_ticks,
+    layout,
+    named_lines,
+)
+from hourglass.report.print.marks import Ink, draw_mark
+from hourglass.report.print.settings import PrintSettings
+
+FINEST = 0.05
+"""Millimetres: points nearer than this are not told apart."""
+POINTS_PER_INCH = 72
+LETTERS = "abcdefghijklmnopqrstuvwxyz"
+PANEL_GAP = 0.03
+MIDDLE = 0.33
+"""How far the baseline lies under the middle of capitals and figures, in sizes of the font."""
+
+
+@dataclass(frozen=True, slots=True)
+class Printable:
+    """A figure with how it is to be printed."""
+
+    figure: Figure
+    settings: PrintSettings
+
+
+def paper_of(figures: Sequence[Printable], dpi: int) -> Paper:
+    """Figures laid out and drawn one under another, with letters where there are several."""
+    lettered = figures if len(figures) == 1 else [_lettered(f, k) for k, f in enumerate(figures)]
+    placed = [_placed(one) for one in lettered]
+    width = max(places.width for _, places in placed)
+    height = sum(places.height for _, places in placed)
+    paper = Paper(
+        figsize=(width / POINTS_PER_INCH, height / POINTS_PER_INCH), dpi=dpi, facecolor="white"
+    )
+    FigureCanvasAgg(paper)
+    above = 0.0
+    for k, (one, (drawing, places)) in enumerate(zip(lettered, placed, strict=True)):
+        prefix = "" if len(figures) == 1 else f"{LETTERS[k]}-"
+        _Page(paper, Sheet(width, height, above, prefix), drawing, one.settings, places).draw()
+        above += places.height
+    return paper
+
+
+def _lettered(one: Printable, place: int) -> Printable:
+    title = f"{LETTERS[place]}   {one.settings.title}".rstrip()
+    return Printable(one.figure, one.settings.model_copy(update={"title": title}))
+
+
+def _placed(one: Printable) -> tuple[Figure, Layout]:
+    """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
+    settings, fresh = one.settings, _worded(one.figure, one.settings)
+    low = fresh.low if settings.low is None else max(settings.low, fresh.low)
+    high = fresh.high if settings.high is None else min(settings.high, fresh.high)
+    shown = _tracks(fresh, settings)
+    window = Window(
+        low,
+        high if high > low else low + 1,
+        int(settings.width / FINEST),
+        frozenset(track.id for track in shown),
+    )
+    made = drawn(fresh, window, whole=True)
+    tracks = [track for t in shown for track in [made.track(t.id)] if track is not None]
+    return made, layout(made, tracks, settings)
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """The paper in points, how far down on it a figure begins, and what its ids begin with."""
+
+    width: float
+    height: float
+    above: float
+    prefix: str
+
+
+class _Page:
+    """A figure being drawn on its part of the paper."""
+
+    def __init__(
+        self, paper: Paper, sheet: Sheet, figure: Figure, settings: PrintSettings, places: Layout
+    ) -> None:
+        self.paper, self.sheet = paper, sheet
+        self.figure, self.settings, self.places = figure, settings, places
+        self.size = places.size
+        self.ticks = fitting_ticks(
+            figure.across, places.right - places.left, self.size, upright=False
+        )
+
+    def draw(self) -> None:
+        """Draw everything."""
+        places = self.places
+        for k, line in enumerate(places.title):
+            y = (k + 0.9) * LINE * 1.2 * self.size
+            self._write(0, y, line, size=1.2 * self.size, weight=600)
+        for placed in places.tracks:
+            self._title(placed)
+            if placed.track.counts:
+                self._counts(placed)
+            elif placed.track.panels:
+                self._panels(placed)
+            else:
+                self._strip(placed)
+        self._across()
+        for k, line in enumerate(reversed(places.caption)):
+            y = places.height - (k + 0.7) * LINE * self.size
+            self._write(0, y, line, tone=shade("quiet"))
+
+    def _write(
+        self,
+        x: float,
+        y: float,
+        words: str,
+        *,
+        size: float | None = None,
+        weight: int = 400,
+        tone: str | None = None,
+        anchor: str = "left",
+    ) -> None:
+        """Words at a place of the paper; ``y`` is their middle."""
+        self.paper.text(
+            x / self.sheet.width,
+            1 - (self.sheet.above + y + MIDDLE * (size or self.size)) / self.sheet.height,
+            words,
+            fontproperties=font(size or self.size, weight),
+            color=tone or colour(-1),
+            ha=anchor,
+            va="baseline",
+            parse_math=False,
+        )
+
+    def _axes(
+        self, left: float, right: float, top: float, high: float, up: Axis, across: Axis
+    ) -> Axes:
+        sheet = self.sheet
+        axes = self.paper.add_axes(
+            (
+                left / sheet.width,
+                1 - (sheet.above + top + high) / sheet.height,
+                (right - left) / sheet.width,
+                high / sheet.height,
+            )
+        )
+        axes.set_xscale("log" if across.logarithmic else "linear")
+        axes.set_yscale("log" if up.logarithmic else "linear")
+        axes.set_xlim(across.low, across.high)
+        axes.set_ylim((up.high, up.low) if up.form == "category" else (up.low, up.high))
+        axes.set_axis_off()
+        return axes
+
+    def _title(self, placed: Placed) -> None:
+        track = placed.track
+        y = placed.top - (1.0 if not track.columns else 2.4) * self.size
+        shape = "" if track.verdict is None else f"{TONES['verdicts'][track.verdict]} "
+        self._write(0, y, track.title, weight=600)
+        beside = " · ".join(
+            word for word in (track.subtitle, f"{shape}{track.verdict_words}".strip()) if word
+        )
+        if beside:
+            from_left = width(track.title, self.size, 600) + 0.8 * self.size
+            self._write(from_left, y, beside, tone=shade("quiet"))
+
+    def _strip(self, placed: Placed) -> None:
+        track, places = placed.track, self.places
+        if track.axis is None:
+            return
+        axes = self._axes(
+            places.left, places.right, placed.top, placed.height, track.axis, self.figure.across
+        )
+        self._grid(axes, placed, track.axis)
+        ink = Ink(self.settings.preset, self.size, self.figure.across, track.axis)
+        for k, mark in enumerate(track.marks):
+            draw_mark(axes, mark, ink, f"{self.sheet.prefix}{track.id}-{k}")
+        self._end_labels(placed, track.axis)
+        self._said(placed, track.axis)
+        self._columns(placed, track.axis)
+
+    def _panels(self, placed: Placed) -> None:
+        track, places = placed.track, self.places
+        if track.axis is None:
+            return
+        count = len(track.panels)
+        gap = PANEL_GAP * (places.right - places.left)
+        each = (places.right - places.left - gap * (count - 1)) / count
+        ink = Ink(self.settings.preset, self.size, self.figure.across, track.axis)
+        for k, panel in enumerate(track.panels):
+            left = places.left + k * (each + gap)
+            axes = self._axes(
+                left, left + each, placed.top, placed.height, track.axis, self.figure.across
+            )
+            self._grid(axes, placed, track.axis, labels=k == 0)
+            self._panel_words(panel, left, each, placed)
+            for m, mark in enumerate(panel.marks):
+                draw_mark(axes, mark, ink, f"{self.sheet.prefix}{track.id}-{k}-{m}")
+
+    def _panel_words(self, panel: Panel, left: float, each: float, placed: Placed) -> None:
+        tone = colour(panel.tone, self.settings.preset)
+        letters = max(int(each / (0.55 * self.size)), 4)
+        middle = left + each / 2
+        self._write(
+            middle,
+            placed.top + 0.7 * self.size,
+            shortened(panel.title, letters),
+            tone=tone,
+            weight=600,
+            anchor="center",
+        )
+        ticks = fitting_ticks(self.figure.across, each, self.size, upright=False)
+        for tick in ticks:
+            x = left + each * self._share(tick.at, self.figure.across)
+            self._write(
+                x, placed.top + placed.height + 0.8 * self.size, tick.label, anchor="center"
+            )
+
+    def _grid(self, axes: Axes, placed: Placed, up: Axis, *, labels: bool = True) -> None:
+        if up.form == "category":
+            for tick in self.ticks:
+                axes.axvline(tick.at, color=shade("hairline"), linewidth=0.5, zorder=0)
+            return
+        for tick in fitting_ticks(up, placed.height, self.size, upright=True):
+            axes.axhline(tick.at, color=shade("hairline"), linewidth=0.5, zorder=0)
+            if labels:
+                y = placed.top + placed.height * (1 - self._share(tick.at, up))
+                self._write(
+                    self.places.left - 0.5 * self.size,
+                    y,
+                    tick.label,
+                    tone=shade("quiet"),
+                    anchor="right",
+                )
+
+    @staticmethod
+    def _share(at: float, axis: Axis) -> float:
+        """Where a place lies along an axis, from 0 to 1."""
+        if axis.logarithmic:
+            return math.log(at / axis.low) / math.log(axis.high / axis.low)
+        return (at - axis.low) / (axis.high - axis.low)
+
+    def _end_labels(self, placed: Placed, up: Axis) -> None:
+        lines = [line for line in named_lines(placed.track) if _end_value(line) is not None]
+        if not lines:
+            return
+        words = [wrapped(line.label, LABEL_LETTERS, LABEL_LINES) for line in lines]
+        heights = [LINE * self.size * len(one) for one in words]
+        if sum(heights) > placed.height:  # a line each where two have no room
+            words = [[shortened(line.label, LABEL_LETTERS)] for line in lines]
+            heights = [LINE * self.size] * len(lines)
+        bottom = placed.top + placed.height
+        wanted = [
+            bottom - placed.height * min(max(self._share(_end_value(line) or 0.0, up), 0), 1)
+            for line in lines
+        ]
+        middles = apart(wanted, heights, placed.top, bottom)
+        for line, said, middle in zip(lines, words, middles, strict=True):
+            first = middle - LINE * self.size * (len(said) - 1) / 2
+            for k, one in enumerate(said):
+                self._write(
+                    self.places.label_left,
+                    first + k * LINE * self.size,
+                    one,
+                    tone=colour(line.tone, self.settings.preset),
+                    weight=600,
+                )
+
+    def _said(self, placed: Placed, up: Axis) -> None:
+        """What an area is, said where it is seen: at the upper right of the strip."""
+        said = [mark.said for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
+        for k, words in enumerate(said):
+            y = placed.top + (0.8 + k * LINE) * self.size
+            self._write(
+                self.places.right - 0.4 * self.size,
+                y,
+                f"Shaded: {words}",
+                tone=shade("quiet"),
+                size=0.92 * self.size,
+                anchor="right",
+            )
+
+    def _columns(self, placed: Placed, up: Axis) -> None:
+        """Cells beside the categories, under their heads."""
+        track, places = placed.track, self.places
+        for side, begin in (("left", 0.0), ("right", places.right + self.size)):
+            x = begin
+            columns = [column for column in track.columns if column.side == side]
+            for column, wide in zip(columns, column_widths(track, side, self.size), strict=True):
+                self._write(x, placed.top - 0.9 * self.size, column.head, tone=shade("quiet"))
+                for k, cell in enumerate(column.cells):
+                    if cell is not None:
+                        y = placed.top + placed.height * self._share(k, up)
+                        self._write(x, y, cell.text, weight=600 if cell.strong else 400)
+                x += wide
+
+    def _counts(self, placed: Placed) -> None:
+        track, places = placed.track, self.places
+        for k, row in enumerate(track.counts):
+            y = placed.top + (k + 0.5) * LINE * 1.15 * self.size
+            tone = colour(row.tone, self.settings.preset)
+            at = {float(t): n for t, n in zip(row.time, row.number, strict=True)}
+            for tick in self.ticks:
+                x = places.left + (places.right - places.left) * self._share(
+                    tick.at, self.figure.across
+                )
+                self._write(x, y, wording.grouped(int(at[tick.at])), tone=tone, anchor="center")
+            if len(track.counts) > 1:
+                self._write(
+                    places.label_left, y, shortened(row.label, LABEL_LETTERS), tone=tone, weight=600
+                )
+
+    def _across(self) -> None:
+        places, across = self.places, self.figure.across
+        axes = self._axes(
+            places.left,
+            places.right,
+            places.axis_top,
+            0.4 * self.size,
+            Axis(low=0, high=1, form="number"),
+            across,
+        )
+        axes.plot([across.low, across.high], [1, 1], color=colour(-1), linewidth=0.7, clip_on=False)
+        for tick in self.ticks:
+            axes.plot([tick.at, tick.at], [0, 1], color=colour(-1), linewidth=0.7, clip_on=False)
+            x = places.left + (places.right - places.left) * self._share(tick.at, across)
+            self._write(x, places.axis_top + 1.2 * self.size, tick.label, anchor="center")
+        middle = (places.left + places.right) / 2
+        self._write(
+            middle,
+            places.axis_top + 2.6 * self.size,
+            across.label,
+            tone=shade("quiet"),
+            anchor="center",
+        )
+
+
+def _end_value(line: Line) -> float | None:
+    """The last value that a line has."""
+    known = [v for v in line.y.tolist() if math.isfinite(v)]
+    return known[-1] if known else None
+
+
+def _tracks(figure: Figure, settings: PrintSettings) -> Sequence[Track]:
+    """The tracks to print, in the order asked for."""
+    if settings.tracks is None:
+        shown = [track for track in figure.tracks if track.shown]
+    else:
+        shown = [t for id in settings.tracks for t in [figure.track(id)] if t is not None]
+    return [track for track in shown if settings.at_risk or not track.counts]
+
+
+def _worded(figure: Figure, settings: PrintSettings) -> Figure:
+    """The figure with the words that somebody chose in place of its own."""
+
+    def label(own: str) -> str:
+        return settings.labels.get(own) or own
+
+    tracks = [
+        track.model_copy(
+            update={
+                "title": settings.titles.get(track.id) or track.title,
+                "marks": [m.model_copy(update={"label": label(m.label)}) for m in track.marks],
+                "counts": [c.model_copy(update={"label": label(c.label)}) for c in track.counts],
+                "panels": [p.model_copy(update={"title": label(p.title)}) for p in track.panels],
+            }
+        )
+        for track in figure.tracks
+    ]
+    across = figure.across.model_copy(
+        update={"label": settings.across or figure.across.label, "step": settings.tick_step}
+    )
+    return figure.model_copy(update={"tracks": tracks, "across": across})

@@ -1,0 +1,77 @@
+"""Writing printed figures as files: the same input gives the same bytes."""
+
+import base64
+import io
+import re
+from collections.abc import Sequence
+from threading import Lock
+from typing import Any
+from xml.sax.saxutils import quoteattr
+
+import matplotlib as mpl
+from fontTools import subset
+from fontTools.ttLib import TTFont
+
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.report.print.figure import Printable, paper_of
+from hourglass.report.print.fonts import FAMILY, FILES
+from hourglass.report.print.settings import FileFormat, PrintSettings
+
+MEDIA = {"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
+STYLE: Any = {
+    "svg.hashsalt": "figure",
+    "svg.fonttype": "none",
+    "pdf.fonttype": 42,
+    "path.simplify": False,
+    "axes.unicode_minus": True,
+}
+"""Words stay words; no point is left out; ids do not change from one run to the next."""
+mpl.rcParams.update(STYLE)
+_one_at_a_time = Lock()
+"""The plotting library is not made for several threads."""
+NO_DATES: dict[str, dict[str, Any]] = {
+    "svg": {"Date": None, "Creator": None},
+    "pdf": {"CreationDate": None, "ModDate": None, "Creator": None, "Producer": None},
+    "png": {"Software": None},
+}
+
+
+def print_figures(figures: Sequence[Printable], form: FileFormat) -> bytes:
+    """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the asked pixels."""
+    name = " ".join(one.figure.name for one in figures)
+    dpi = figures[0].settings.dpi
+    with _one_at_a_time:
+        out = io.BytesIO()
+        paper = paper_of(figures, dpi)
+        paper.savefig(out, format=form, dpi=dpi, metadata={**NO_DATES[form], "Title": name})
+    made = out.getvalue()
+    return _with_fonts(made.decode(), name).encode() if form == "svg" else made
+
+
+def inline_svg(figure: Figure, settings: PrintSettings) -> str:
+    """The figure as an element for a page, as wide as the page lets it be."""
+    text = print_figures([Printable(figure, settings)], "svg").decode()
+    return text[text.index("<svg") :]
+
+
+def _with_fonts(text: str, name: str) -> str:
+    """The SVG with the glyphs it uses, and its name for those who cannot see it."""
+    words = "".join(re.findall(r"<text[^>]*>([^<]*)</text>", text))
+    faces = "".join(_face(weight, words) for weight in FILES)
+    label = f'<svg role="img" aria-label={quoteattr(name)} '
+    text = text.replace("<svg ", label, 1)
+    return text.replace("<defs>", f"<defs><style>{faces}</style>", 1)
+
+
+def _face(weight: int, words: str) -> str:
+    font = TTFont(FILES[weight], recalcTimestamp=False)
+    cut = subset.Subsetter(subset.Options(notdef_outline=True, name_IDs=[]))
+    cut.populate(text=words)
+    cut.subset(font)
+    out = io.BytesIO()
+    font.save(out)
+    data = base64.b64encode(out.getvalue()).decode()
+    return (
+        f"@font-face{{font-family:'{FAMILY}';font-weight:{weight};"
+        f"src:url(data:font/ttf;base64,{data})}}"
+    )

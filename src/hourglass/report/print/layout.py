@@ -1,0 +1,187 @@
+"""Where things stand on the paper, in points from the upper left corner."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure, Track
+from hourglass.analysis.shared.figure.marks import Line
+from hourglass.analysis.shared.figure.ticks import Tick
+from hourglass.report.print.fonts import width, wrapped
+from hourglass.report.print.settings import PrintSettings
+
+POINTS_PER_MM = 72 / 25.4
+LABEL_LETTERS, LABEL_LINES = 24, 2
+LABEL_GAP = 1.4
+LINE = 1.25
+"""Height of a line of words, in sizes of its font."""
+ROOM, STRIP = 0.52, 0.24
+"""Height of a track that takes the room, and of another, as shares of the plot's width."""
+LEAST_HEIGHT = 12.0
+"""Of a strip, however low the figure is asked to be."""
+LEAST_PLOT = 0.3
+"""Share of the paper that the plot has at least, however long its labels are."""
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A track with the place of its strip: its title stands above ``top``."""
+
+    track: Track
+    top: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """Places of everything, in points.
+
+    Attributes:
+        width, height: of the paper.
+        left, right: of the strips; ``label_left`` is where their end labels begin.
+        size: of the words.
+        title: lines above everything; ``caption``: lines below.
+        tracks: in order; ``axis_top`` is where the horizontal axis lies.
+    """
+
+    width: float
+    height: float
+    left: float
+    right: float
+    size: float
+    title: tuple[str, ...]
+    caption: tuple[str, ...]
+    tracks: tuple[Placed, ...]
+    axis_top: float
+
+    @property
+    def label_left(self) -> float:
+        """Where end labels begin."""
+        return self.right + LABEL_GAP * self.size
+
+
+def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> Layout:
+    """Place some tracks of a figure on paper of the asked width."""
+    size = settings.font
+    paper = settings.width * POINTS_PER_MM
+    left, right = _margins(tracks, paper, size)
+    plot = right - left
+    title = _lines(settings.title, paper, 1.2 * size)
+    caption = _lines(figure.name if settings.caption else "", paper, size)
+    above = LINE * 1.2 * size * len(title) + (0.5 * size if title else 0)
+    below = 3.6 * size + (LINE * size * len(caption) + 1.2 * size if caption else 0.4 * size)
+    natural = [_height(track, plot, size) for track in tracks]
+    heads = [_head(track, size) for track in tracks]
+    if settings.height is not None:
+        natural = _fitted(tracks, natural, heads, settings.height * POINTS_PER_MM - above - below)
+    y, placed = above, []
+    for track, high, head in zip(tracks, natural, heads, strict=True):
+        y += head
+        placed.append(Placed(track, y, high))
+        y += high
+    return Layout(
+        paper, y + below, left, right, size, title, caption, tuple(placed), y + 0.4 * size
+    )
+
+
+def fitting_ticks(axis: Axis, length: float, size: float, *, upright: bool) -> list[Tick]:
+    """The most ticks whose labels do not touch along ``length`` points."""
+    for level in axis.ticks:
+        if upright:
+            needed = 3.2 * size * len(level)
+        else:
+            needed = sum(width(tick.label, size) + 2.4 * size for tick in level)
+        if needed <= length:
+            return level
+    return axis.ticks[-1] if axis.ticks else []
+
+
+def apart(
+    wanted: Sequence[float], heights: Sequence[float], top: float, bottom: float
+) -> list[float]:
+    """Middles of labels of some heights, as near as can be to where they are wanted, none on another."""
+    order = sorted(range(len(wanted)), key=lambda k: wanted[k])
+    found, edge = [0.0] * len(wanted), top
+    for k in order:
+        found[k] = max(wanted[k], edge + heights[k] / 2)
+        edge = found[k] + heights[k] / 2
+    edge = bottom
+    for k in reversed(order):
+        found[k] = min(found[k], edge - heights[k] / 2)
+        edge = found[k] - heights[k] / 2
+    return found
+
+
+def named_lines(track: Track) -> list[Line]:
+    """The lines whose ends bear their names."""
+    return [mark for mark in track.marks if isinstance(mark, Line) and mark.named]
+
+
+def _margins(tracks: Sequence[Track], paper: float, size: float) -> tuple[float, float]:
+    left, right = 2.0 * size, 1.2 * size
+    for track in tracks:
+        if track.axis is not None:
+            ticks = [tick.label for level in track.axis.ticks for tick in level]
+            left = max([left, *(width(label, size) + size for label in ticks)])
+        labels = [line.label for line in named_lines(track)]
+        if len(track.counts) > 1:
+            labels += [row.label for row in track.counts]
+        shown = [line for label in labels for line in wrapped(label, LABEL_LETTERS, LABEL_LINES)]
+        right = max([right, *(width(line, size, 600) + (LABEL_GAP + 0.4) * size for line in shown)])
+        left = max(left, sum(column_widths(track, "left", size)) + size)
+        right = max(right, sum(column_widths(track, "right", size)) + size)
+    over = left + right - (1 - LEAST_PLOT) * paper
+    if over > 0:
+        left, right = left - over * left / (left + right), right - over * right / (left + right)
+    return left, paper - right
+
+
+def column_widths(track: Track, side: str, size: float) -> list[float]:
+    """How wide the cells beside a track are."""
+    found = []
+    for column in track.columns:
+        if column.side == side:
+            words = [column.head, *(cell.text for cell in column.cells if cell is not None)]
+            found.append(max(width(word, size) for word in words) + 1.5 * size)
+    return found
+
+
+def _head(track: Track, size: float) -> float:
+    """Room above a strip for its title; counts have theirs beside the first row."""
+    heads = 1.4 * size if track.columns else 0
+    return 2.2 * size + heads
+
+
+def _height(track: Track, plot: float, size: float) -> float:
+    if track.counts:
+        return LINE * 1.15 * size * len(track.counts) + 0.4 * size
+    if track.axis is not None and track.axis.form == "category":
+        return 1.7 * size * len(track.axis.categories)
+    return (ROOM if track.height == "room" else STRIP) * plot
+
+
+def _fitted(
+    tracks: Sequence[Track], natural: list[float], heads: list[float], whole: float
+) -> list[float]:
+    """Heights that fill a given whole: those of plots stretched, those of words kept."""
+    stretched = [not track.counts for track in tracks]
+    kept = sum(heads) + sum(h for h, s in zip(natural, stretched, strict=True) if not s)
+    now = sum(h for h, s in zip(natural, stretched, strict=True) if s) or 1.0
+    factor = (whole - kept) / now
+    return [
+        max(h * factor, LEAST_HEIGHT) if s else h for h, s in zip(natural, stretched, strict=True)
+    ]
+
+
+def _lines(words: str, paper: float, size: float) -> tuple[str, ...]:
+    """Words broken where the paper ends."""
+    if not words:
+        return ()
+    found = [""]
+    for word in words.split():
+        longer = f"{found[-1]} {word}".strip()
+        if found[-1] and width(longer, size) > paper - 2 * size:
+            found.append(word)
+        else:
+            found[-1] = longer
+    return tuple(found)

@@ -1,0 +1,151 @@
+"""More of a figure over HTTP: windows, pages of exact values, tables, files."""
+
+import csv
+import gzip
+import io
+
+import numpy as np
+import pytest
+
+MEANINGS = {"1": {"meaning": "event"}, "0": {"meaning": "censored"}}
+
+
+@pytest.fixture(scope="module")
+def large(api):
+    """6,000 rows in two groups, with as many distinct times."""
+    rng = np.random.default_rng(5)
+    time, ends = rng.exponential(20, 6000), rng.integers(0, 2, 6000)
+    rows = "".join(
+        f"{t:.6f},{s},{'ab'[k % 2]}\n" for k, (t, s) in enumerate(zip(time, ends, strict=True))
+    )
+    study = api.new("Large")
+    assert api.upload(study, "t,s,g\n" + rows).status_code == 204
+    given = api.follow_up(
+        study,
+        clock={"kind": "duration", "column": "t"},
+        outcome="s",
+        meanings=MEANINGS,
+        unit="months",
+    )
+    assert given.status_code == 204
+    api.put(study, stage="compare", version=2, by="g")
+    return study
+
+
+@pytest.fixture
+def drawing(api, large):
+    found = api.result(large, "compare")
+    return found, f"/api/studies/{large}/drawings/{found['drawing']}"
+
+
+def test_a_window_is_drawn_anew_with_its_own_ticks(api, drawing):
+    _, address = drawing
+    asked = {"low": 2, "high": 2.5, "columns": 700, "tracks": ["survival", "at_risk"]}
+    found = api.client.get(f"{address}/figure", params=asked).json()
+    assert (found["across"]["low"], found["across"]["high"]) == (2, 2.5)
+    assert found["across"]["ticks"][0][0]["at"] == 2
+    assert [t["id"] for t in found["tracks"] if t["drawn"]] == ["survival", "at_risk"]
+    line = next(m for m in found["tracks"][0]["marks"] if m["kind"] == "line")
+    assert line["x"][0] <= 2 <= line["x"][1]
+    assert line["x"][-2] <= 2.5 <= line["x"][-1]
+    row = next(t for t in found["tracks"] if t["id"] == "at_risk")["counts"][0]
+    assert row["time"] == sorted(
+        {tick["at"] for level in found["across"]["ticks"] for tick in level}
+    )
+
+
+@pytest.mark.parametrize(
+    ("asked", "status"),
+    [
+        ({"low": 3, "high": 2, "tracks": []}, 422),
+        ({"low": 900, "high": 901, "tracks": []}, 422),
+        ({"low": "nan", "high": 1, "tracks": []}, 422),
+        ({"low": 0, "high": 1, "columns": 10**9, "tracks": []}, 422),
+    ],
+)
+def test_a_window_that_cannot_be_is_refused_in_words(api, drawing, asked, status):
+    refused = api.client.get(f"{drawing[1]}/figure", params=asked)
+    assert refused.status_code == status
+    assert refused.headers["content-type"] == "application/problem+json"
+    assert refused.json()["detail"]
+
+
+def test_pages_hold_the_curve_to_the_last_digit(api, large, drawing):
+    found, address = drawing
+    series = next(b for s in found["sections"] for b in s["blocks"] if b["kind"] == "timed")[
+        "series"
+    ]
+    events = found["figure"]["time"]["events"]
+    long = [s for s in (*series, events) if s["key"] is not None]
+    assert long, "6,000 rows have series of several pages"
+    for one in long:
+        pages = [
+            api.client.get(f"{address}/series/{one['key']}/{k}") for k in range(len(one["pages"]))
+        ]
+        assert all("immutable" in page.headers["cache-control"] for page in pages)
+        width = len(one["columns"]) + 1
+        parts = [np.frombuffer(page.content).reshape(width, -1) for page in pages]
+        assert [part[0, 0] for part in parts] == one["pages"]
+        assert sum(part.shape[1] for part in parts) == one["length"]
+    assert api.client.get(f"{address}/series/99/0").status_code == 404
+
+
+def test_answers_are_light(api, large):
+    found = api.client.get(f"/api/studies/{large}/compare").content
+    assert len(gzip.compress(found, 4)) < 150_000
+
+
+def test_the_table_is_paged_and_saved_whole(api, drawing):
+    _, address = drawing
+    asked = {"tracks": ["survival", "difference"], "which": 0, "first": 1000, "most": 3}
+    page = api.client.get(f"{address}/table", params=asked).json()
+    assert (page["first"], len(page["rows"])) == (1000, 3)
+    saved = api.client.get(f"{address}/table.csv", params=asked).text
+    lines = list(csv.reader(io.StringIO(saved.lstrip("\ufeff"))))
+    assert len(lines) == page["total"] + 1
+    assert lines[1001:1004] == page["rows"]
+    assert lines[0][:2] == [
+        "months_of_follow_up",
+        "free_of_the_event_difference_band_b_and_a_lower",
+    ]
+    beyond = api.client.get(f"{address}/table", params={**asked, "which": 99})
+    assert beyond.status_code == 404
+
+
+def test_a_figure_that_was_replaced_is_said_to_be(api, larkmoor):
+    old = api.result(larkmoor, "estimate")["drawing"]
+    api.put(larkmoor, stage="estimate", version=2, confidence=0.9)
+    assert api.result(larkmoor, "estimate")["drawing"] != old
+    gone = api.client.get(f"/api/studies/{larkmoor}/drawings/{old}/table", params={"tracks": []})
+    assert gone.status_code in (200, 410), "it may be remembered for a little"
+    never = api.client.get(f"/api/studies/{larkmoor}/drawings/no/table", params={"tracks": []})
+    assert never.status_code == 410
+    assert "reload" in never.json()["detail"]
+
+
+def test_the_settings_of_a_figure_stay_with_the_study(api, lamps):
+    start = api.get(lamps, "figures/estimate")
+    assert start["width"] == 170
+    kept = api.client.put(
+        f"/api/studies/{lamps}/figures/estimate", json={**start, "width": 85, "title": "Lamps"}
+    )
+    assert kept.status_code == 204
+    assert api.get(lamps, "figures/estimate")["title"] == "Lamps"
+    assert api.get(lamps, "figures/compare")["width"] == 170
+    refused = api.client.put(f"/api/studies/{lamps}/figures/estimate", json={"width": 5})
+    assert refused.status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("form", "begins"), [("svg", b"<?xml"), ("pdf", b"%PDF"), ("png", b"\x89PNG")]
+)
+def test_a_figure_goes_out_as_a_file(api, lamps, form, begins):
+    drawings = [api.result(lamps, stage)["drawing"] for stage in ("estimate", "compare")]
+    asked = {
+        "form": form,
+        "figures": [{"drawing": d, "settings": {"title": "Lamps"}} for d in drawings],
+    }
+    files = [api.client.post(f"/api/studies/{lamps}/figures", json=asked) for _ in range(2)]
+    assert files[0].status_code == 200
+    assert files[0].content.startswith(begins)
+    assert files[0].content == files[1].content

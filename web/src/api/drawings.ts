@@ -1,0 +1,85 @@
+import { answered, api } from "./client";
+import type { FileForm, PrintSettings } from "./types";
+
+interface Part {
+  low: number;
+  high: number;
+  columns: number;
+  tracks: string[];
+}
+
+const path = (study: string, drawing: string) => ({ study_id: study, drawing });
+
+/** Some tracks of a figure over a part of its axis. */
+export function fetchDrawn(study: string, drawing: string, part: Part) {
+  return answered(
+    api.GET("/api/studies/{study_id}/drawings/{drawing}/figure", {
+      params: { path: path(study, drawing), query: part },
+    }),
+  );
+}
+
+interface TableAsked {
+  which: number;
+  tracks: string[];
+}
+
+/** Some rows of one of the tables behind a figure. */
+export function fetchFigureTable(
+  study: string,
+  drawing: string,
+  asked: TableAsked & { first: number; most: number },
+) {
+  return answered(
+    api.GET("/api/studies/{study_id}/drawings/{drawing}/table", {
+      params: { path: path(study, drawing), query: asked },
+    }),
+  );
+}
+
+/** Where a whole table can be saved from. */
+export function figureTableFile(study: string, drawing: string, asked: TableAsked): string {
+  const query = new URLSearchParams([
+    ["which", String(asked.which)],
+    ...asked.tracks.map((id) => ["tracks", id]),
+  ]);
+  return `/api/studies/${study}/drawings/${drawing}/table.csv?${query}`;
+}
+
+/** How the figure of a view was last printed. */
+export function fetchPrintSettings(study: string, view: string) {
+  return answered(
+    api.GET("/api/studies/{study_id}/figures/{view}", {
+      params: { path: { study_id: study, view } },
+    }),
+  );
+}
+
+export function keepPrintSettings(study: string, view: string, settings: PrintSettings) {
+  return answered(
+    api.PUT("/api/studies/{study_id}/figures/{view}", {
+      params: { path: { study_id: study, view } },
+      body: settings,
+    }),
+  );
+}
+
+export interface PrintedFigure {
+  drawing: string;
+  settings: PrintSettings;
+}
+
+/** Figures printed as one file. */
+export function printFigures(
+  study: string,
+  form: FileForm,
+  figures: readonly PrintedFigure[],
+): Promise<Blob> {
+  return answered(
+    api.POST("/api/studies/{study_id}/figures", {
+      params: { path: { study_id: study } },
+      body: { form, figures: [...figures] },
+      parseAs: "blob",
+    }),
+  ) as Promise<Blob>;
+}

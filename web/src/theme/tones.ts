@@ -1,0 +1,24 @@
+import tones from "../../../src/hourglass/analysis/shared/figure/tones.json";
+import type { Mode } from "./theme";
+
+/** Groups are told apart by dash and label as well as colour; a tone keeps both in every view. */
+const GROUPS = tones.groups;
+
+/** The tones of figures as properties of the page, from the one file that print has them from too. */
+export function setTones(mode: Mode): void {
+  const style = document.documentElement.style;
+  style.setProperty("--tone-ink", tones.ink[mode]);
+  style.setProperty("--bins", tones.dots[mode]);
+  for (const [k, group] of GROUPS.entries()) style.setProperty(`--tone-${k}`, group[mode]);
+}
+
+export function toneColour(tone: number): string {
+  return tone < 0 ? "var(--tone-ink)" : `var(--tone-${tone % GROUPS.length})`;
+}
+
+export function toneDash(tone: number): string | undefined {
+  const dash = tone < 0 ? [] : (GROUPS[tone % GROUPS.length]?.dash ?? []);
+  return dash.length ? dash.join(" ") : undefined;
+}
+
+export const VERDICTS: Record<string, string> = tones.verdicts;

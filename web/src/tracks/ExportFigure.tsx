@@ -1,0 +1,132 @@
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import {
+  fetchPrintSettings,
+  keepPrintSettings,
+  type PrintedFigure,
+  printFigures,
+} from "../api/drawings";
+import type { Figure, FileForm, PrintSettings } from "../api/types";
+import { PrintFields } from "./PrintFields";
+import { useOtherFigures } from "./useOtherFigures";
+import "./ExportFigure.css";
+
+interface Props {
+  study: string;
+  view: string;
+  figure: Figure;
+  drawing: string;
+  /** The tracks that are shown, in their order; they are what is printed. */
+  tracks: readonly string[];
+  onClose: () => void;
+}
+
+/** The figure as a file: what is previewed is what is saved. The settings stay with the study. */
+export function ExportFigure(props: Props) {
+  const { study, view } = props;
+  const kept = useQuery({
+    queryKey: ["study", study, "print settings", view],
+    queryFn: () => fetchPrintSettings(study, view),
+    staleTime: 0,
+    gcTime: 0,
+  });
+  if (!kept.data) return null;
+  return <Settled {...props} start={kept.data} />;
+}
+
+function Settled({
+  study,
+  view,
+  figure,
+  drawing,
+  tracks,
+  onClose,
+  start,
+}: Props & { start: PrintSettings }) {
+  const [settings, setSettings] = useState<PrintSettings>({ ...start, tracks: [...tracks] });
+  const [form, setForm] = useState<FileForm>("svg");
+  const [beside, setBeside] = useState<readonly string[]>([]);
+  const others = useOtherFigures(study, view, beside);
+  const figures: PrintedFigure[] = [{ drawing, settings }, ...others.figures];
+  const preview = usePreview(study, figures);
+  const save = useMutation({
+    mutationFn: async () => {
+      await keepPrintSettings(study, view, settings);
+      download(await printFigures(study, form, figures), `${view}.${form}`);
+    },
+  });
+  return (
+    <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="export-figure-title">
+      <DialogTitle id="export-figure-title">Export figure</DialogTitle>
+      <DialogContent className="export-figure">
+        <PrintFields
+          figure={figure}
+          settings={settings}
+          form={form}
+          onForm={setForm}
+          onChange={(change) => setSettings((now) => ({ ...now, ...change }))}
+          others={others.views}
+          beside={beside}
+          onBeside={setBeside}
+        />
+        <div className="preview" role="status" aria-busy={preview.busy}>
+          {preview.address ? <img src={preview.address} alt={`Preview. ${figure.name}`} /> : null}
+          {preview.error || save.error ? (
+            <p role="alert">{(preview.error ?? save.error)?.message}</p>
+          ) : null}
+        </div>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Cancel</Button>
+        <Button variant="contained" disabled={save.isPending} onClick={() => save.mutate()}>
+          Save as {form.toUpperCase()}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+const SETTLED_MS = 250;
+
+/** The file itself as a picture, once the settings have settled. */
+function usePreview(study: string, figures: readonly PrintedFigure[]) {
+  const [address, setAddress] = useState<string | null>(null);
+  const [error, setError] = useState<Error | null>(null);
+  const [busy, setBusy] = useState(true);
+  const asked = JSON.stringify(figures);
+  useEffect(() => {
+    let dropped = false;
+    setBusy(true);
+    const timer = window.setTimeout(async () => {
+      try {
+        const blob = await printFigures(study, "svg", JSON.parse(asked) as PrintedFigure[]);
+        if (dropped) return;
+        setError(null);
+        setAddress(URL.createObjectURL(blob));
+      } catch (reason) {
+        if (!dropped) setError(reason as Error);
+      } finally {
+        if (!dropped) setBusy(false);
+      }
+    }, SETTLED_MS);
+    return () => {
+      dropped = true;
+      window.clearTimeout(timer);
+    };
+  }, [study, asked]);
+  useEffect(() => () => void (address && URL.revokeObjectURL(address)), [address]);
+  return { address, error, busy };
+}
+
+function download(file: Blob, name: string): void {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(file);
+  link.download = name;
+  link.click();
+  window.setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+}

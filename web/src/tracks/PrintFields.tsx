@@ -1,0 +1,181 @@
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Figure, FileForm, PrintSettings } from "../api/types";
+import type { OtherFigure } from "./useOtherFigures";
+
+const FORMS: readonly FileForm[] = ["svg", "pdf", "png"];
+const TONES: readonly { value: PrintSettings["preset"]; label: string }[] = [
+  { value: "house", label: "House tones" },
+  { value: "grey", label: "Greyscale" },
+  { value: "distinct", label: "For colour-blind readers" },
+];
+
+interface Props {
+  figure: Figure;
+  settings: PrintSettings;
+  form: FileForm;
+  onForm: (form: FileForm) => void;
+  onChange: (change: Partial<PrintSettings>) => void;
+  others: readonly OtherFigure[];
+  beside: readonly string[];
+  onBeside: (views: readonly string[]) => void;
+}
+
+/** Size, words and tones of a printed figure. */
+export function PrintFields(props: Props) {
+  const { figure, settings, form, onForm, onChange, others, beside, onBeside } = props;
+  const labels = groupLabels(figure);
+  return (
+    <div className="print-fields">
+      <TextField
+        select
+        label="File"
+        value={form}
+        onChange={(event) => onForm(event.target.value as FileForm)}
+      >
+        {FORMS.map((one) => (
+          <MenuItem key={one} value={one}>
+            {one.toUpperCase()}
+          </MenuItem>
+        ))}
+      </TextField>
+      <div className="in-a-row">
+        <NumberField
+          label="Width, mm"
+          value={settings.width}
+          set={(v) => onChange({ width: v ?? 170 })}
+        />
+        <NumberField
+          label="Height, mm"
+          value={settings.height}
+          empty="as needed"
+          set={(v) => onChange({ height: v })}
+        />
+      </div>
+      <div className="in-a-row">
+        <NumberField
+          label="Font size, pt"
+          value={settings.font}
+          set={(v) => onChange({ font: v ?? 8 })}
+        />
+        <NumberField
+          label="Pixels per inch"
+          value={settings.dpi}
+          set={(v) => onChange({ dpi: v ?? 300 })}
+        />
+      </div>
+      <TextField
+        select
+        label="Tones"
+        value={settings.preset}
+        onChange={(event) => onChange({ preset: event.target.value as PrintSettings["preset"] })}
+      >
+        {TONES.map((tone) => (
+          <MenuItem key={tone.value} value={tone.value}>
+            {tone.label}
+          </MenuItem>
+        ))}
+      </TextField>
+      <TextField
+        label="Title"
+        value={settings.title}
+        onChange={(event) => onChange({ title: event.target.value })}
+      />
+      <TextField
+        label="Words of the axis"
+        placeholder={figure.across.label}
+        slotProps={{ inputLabel: { shrink: true } }}
+        value={settings.across}
+        onChange={(event) => onChange({ across: event.target.value })}
+      />
+      <NumberField
+        label="Between ticks"
+        value={settings.tick_step}
+        empty="as fits"
+        set={(v) => onChange({ tick_step: v })}
+      />
+      {labels.map((label) => (
+        <TextField
+          key={label}
+          label={`Label of ${label}`}
+          placeholder={label}
+          slotProps={{ inputLabel: { shrink: true } }}
+          value={settings.labels[label] ?? ""}
+          onChange={(event) =>
+            onChange({ labels: { ...settings.labels, [label]: event.target.value } })
+          }
+        />
+      ))}
+      <Tick
+        label="Numbers at risk"
+        on={settings.at_risk}
+        set={(at_risk) => onChange({ at_risk })}
+      />
+      <Tick
+        label="The statement as a caption"
+        on={settings.caption}
+        set={(caption) => onChange({ caption })}
+      />
+      {others.map(({ view, title }) => (
+        <Tick
+          key={view}
+          label={`With the figure of ${title} below`}
+          on={beside.includes(view)}
+          set={(on) => onBeside(on ? [...beside, view] : beside.filter((v) => v !== view))}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** The names of groups that a figure bears, each once. */
+function groupLabels(figure: Figure): string[] {
+  const found = figure.tracks.flatMap((track) => [
+    ...track.marks.flatMap((mark) => (mark.kind === "line" && mark.named ? [mark.label] : [])),
+    ...(track.counts.length > 1 ? track.counts.map((row) => row.label) : []),
+  ]);
+  return [...new Set(found)];
+}
+
+function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
+  return (
+    <FormControlLabel
+      label={label}
+      control={
+        <Checkbox size="small" checked={on} onChange={(event) => set(event.target.checked)} />
+      }
+    />
+  );
+}
+
+/** A number that is taken over once it is one. */
+function NumberField({
+  label,
+  value,
+  empty = "",
+  set,
+}: {
+  label: string;
+  value: number | null;
+  empty?: string;
+  set: (value: number | null) => void;
+}) {
+  const [text, setText] = useState(value === null ? "" : String(value));
+  return (
+    <TextField
+      label={label}
+      value={text}
+      placeholder={empty}
+      slotProps={{ htmlInput: { inputMode: "decimal" }, inputLabel: { shrink: true } }}
+      onChange={(event) => {
+        setText(event.target.value);
+        const typed = Number.parseFloat(event.target.value.replace(",", "."));
+        if (event.target.value.trim() === "") set(null);
+        else if (Number.isFinite(typed) && typed > 0) set(typed);
+      }}
+    />
+  );
+}

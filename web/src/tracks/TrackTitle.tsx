@@ -1,0 +1,17 @@
+import type { Track } from "../api/types";
+import { VERDICTS } from "../theme/tones";
+
+/** What a track shows, and its verdict as a shape with words. */
+export function TrackTitle({ track }: { track: Track }) {
+  return (
+    <div className="track-title">
+      <b title={track.title}>{track.title}</b>
+      {track.subtitle ? <span className="quiet">{track.subtitle}</span> : null}
+      {track.verdict ? (
+        <span>
+          {VERDICTS[track.verdict]} {track.verdict_words}
+        </span>
+      ) : null}
+    </div>
+  );
+}

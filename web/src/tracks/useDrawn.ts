@@ -1,0 +1,42 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { fetchDrawn } from "../api/drawings";
+import type { Figure } from "../api/types";
+import type { Extent } from "./extent";
+
+const SETTLED_MS = 120;
+
+/**
+ * The figure over a part of its axis, with the tracks that are shown: as it was sent, where that says
+ * it all, else as the server draws it once the part has settled.
+ */
+export function useDrawn(
+  study: string,
+  drawing: string,
+  figure: Figure,
+  extent: Extent,
+  zoomed: boolean,
+  shown: readonly string[],
+  columns: number,
+): Figure {
+  const [low, high] = useSettled(extent);
+  const there = (id: string) => figure.tracks.some((track) => track.id === id && track.drawn);
+  const wanted = drawing !== "" && (zoomed || !shown.every(there));
+  const found = useQuery({
+    queryKey: ["drawing", study, drawing, low, high, shown, columns],
+    queryFn: () => fetchDrawn(study, drawing, { low, high, columns, tracks: [...shown] }),
+    enabled: wanted,
+    placeholderData: keepPreviousData,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return (wanted && found.data) || figure;
+}
+
+function useSettled([low, high]: Extent): Extent {
+  const [settled, setSettled] = useState<Extent>([low, high]);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled([low, high]), SETTLED_MS);
+    return () => window.clearTimeout(timer);
+  }, [low, high]);
+  return settled;
+}
