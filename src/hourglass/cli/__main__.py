@@ -53,11 +53,17 @@ def check() -> None:
 @app.command()
 def bench(
     rows: Annotated[int, typer.Option(min=1000, help="How many rows to measure with.")] = 1_000_000,
+    browser: Annotated[
+        bool, typer.Option(help="Measure the page instead, with a tenth of so many times a group.")
+    ] = False,
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
     from hourglass.cli.bench import run_bench
-    from hourglass.cli.bench_page import run_page_bench
+    from hourglass.cli.bench_page import run_large_page_bench, run_page_bench
 
+    if browser:
+        run_large_page_bench(rows // 10)
+        return
     run_bench(rows)
     run_page_bench()
 

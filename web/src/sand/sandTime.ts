@@ -47,6 +47,11 @@ export function useSandTime(study: string, end: number, start: number | null): n
   return Math.min(t ?? start ?? end / 2, end);
 }
 
+/** The time under the sand line as it is now. */
+export function sandTimeNow(study: string, end: number, start: number | null): number {
+  return Math.min(read(study) ?? start ?? end / 2, end);
+}
+
 /** The time under the pointer, if it is over a figure. */
 export function useHoveredTime(study: string): number | null {
   return useSyncExternalStore(subscribe, () => hovered.get(study) ?? null);

@@ -9,13 +9,13 @@ const MOVE = 0.25;
 
 /** Zooming and moving by wheel: up and down zooms at the pointer, sideways (or with shift) moves. */
 export function useWheel(
-  svg: RefObject<SVGSVGElement | null>,
+  layers: RefObject<HTMLElement | null>,
   shown: Shown,
   x: Scale,
   right: number,
 ): void {
   useEffect(() => {
-    const element = svg.current;
+    const element = layers.current;
     if (!element) return;
     const wheel = (event: WheelEvent) => {
       const box = element.getBoundingClientRect();
@@ -31,15 +31,15 @@ export function useWheel(
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);
-  }, [svg, shown, x, right]);
+  }, [layers, shown, x, right]);
 }
 
 /** Zooming and moving by keys, at the sand line: + and −, Page up and Page down, 0 for the whole. */
-export function zoomByKey(event: KeyboardEvent, shown: Shown, at: number): void {
+export function zoomByKey(event: KeyboardEvent, shown: Shown, sand: () => number): void {
   const acts: Record<string, () => void> = {
-    "+": () => shown.zoom(at, KEY_STEP),
-    "=": () => shown.zoom(at, KEY_STEP),
-    "-": () => shown.zoom(at, 1 / KEY_STEP),
+    "+": () => shown.zoom(sand(), KEY_STEP),
+    "=": () => shown.zoom(sand(), KEY_STEP),
+    "-": () => shown.zoom(sand(), 1 / KEY_STEP),
     "0": () => shown.reset(),
     PageUp: () => shown.move(-MOVE),
     PageDown: () => shown.move(MOVE),
