@@ -40,7 +40,7 @@ def test_times_and_units_are_typed_into_slots(page):
     page.get_by_text("Write a number above 0").wait_for()
     page.get_by_label("Another unit").fill("7,5")
     page.keyboard.press("Enter")
-    page.locator(".forest").get_by_text("per 7.5").wait_for()
+    page.locator(".category-figure").get_by_text("per 7.5").wait_for()
 
 
 def test_everything_can_be_reached_with_tab(page):

@@ -69,7 +69,7 @@ def test_the_whole_tour(page, tmp_path):
     page.get_by_text("In words").wait_for()
     page.slot("add-term").click()
     page.get_by_role("menuitem", name=re.compile("^vessels")).click()
-    page.locator(".forest").get_by_text("3-4 quadrants").wait_for()
+    page.locator(".category-figure").get_by_text("3-4 quadrants").wait_for()
 
     # Check, and a decision with a reason.
     page.stage("Check")
@@ -170,7 +170,7 @@ def test_workings_open_from_every_underlined_number_and_give_the_focus_back(page
     page.button("880", exact=True).click()
     drawer.get_by_text("S first reaches 0.5 or less at 880").wait_for()
     page.stage("Model")
-    page.locator(".forest .worked").first.click()
+    page.locator(".category-figure .worked").first.click()
     drawer.get_by_text("hazard ratio = exp(β̂)").wait_for()
     with page.page.expect_download() as saved:
         drawer.get_by_role("link", name="Save as CSV").click()
@@ -183,7 +183,7 @@ def test_changing_a_slot_recomputes_and_marks_the_later_stages(page):
     page.stage("Model")
     page.slot("term-1").click()
     page.get_by_role("menuitem", name=re.compile("^Take vessels out")).click()
-    page.locator(".forest").get_by_text("3-4 quadrants").wait_for(state="detached")
+    page.locator(".category-figure").get_by_text("3-4 quadrants").wait_for(state="detached")
     page.spine("Model").get_by_text("3 terms").wait_for()
     page.spine("Check").get_by_text("out of date").first.wait_for()
     page.stage("Check")

@@ -28,7 +28,6 @@ interface View {
 /** The stages with a page of their own; all others are shown by what the server says of them. */
 const PAGES: Record<string, ComponentType<View>> = {
   prepare: lazy(async () => ({ default: (await import("./stages/prepare/Prepare")).Prepare })),
-  model: lazy(async () => ({ default: (await import("./stages/model/Model")).Model })),
   report: lazy(async () => ({ default: (await import("./stages/report/Report")).Report })),
 };
 const AnyStage = lazy(async () => ({

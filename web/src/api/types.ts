@@ -43,8 +43,6 @@ export type FollowUpLine = Schemas["FollowUpLine"];
 
 /** What every stage that analyses a cohort answers with; a page can be made of it alone. */
 export type StageResult = Omit<Schemas["EstimateResult"], "cohort" | "curve">;
-export type ModelResult = Schemas["ModelResult"];
-export type ForestRow = Schemas["ForestRow"];
 export type ReportResult = Schemas["ReportResult"];
 export type Caution = Schemas["Caution"];
 export type Verdict = NonNullable<Schemas["Cell"]["verdict"]>;

@@ -1,28 +1,22 @@
-import { type ReactNode, useEffect } from "react";
+import { useEffect } from "react";
 import { usePutStatement, useStage, useStudy } from "../api/queries";
 import type { StageResult, Statement, TimedTable } from "../api/types";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { Readings } from "../readings/Readings";
 import { setAt } from "../statement/setAt";
+import { CategoryFigure } from "../tracks/CategoryFigure";
 import { TrackFigure } from "../tracks/TrackFigure";
 import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
+import { CellText } from "./sections/TableBlock";
 import { sayTimed } from "./sections/TimedBlock";
 
 /**
  * The page of a stage that analyses: asks for its result, shows what blocks it or works on it, else
- * its figure and sections. `main` takes the figure's place where a stage has a picture of its own.
+ * its figure and sections.
  */
-export function AnalysisPage<R extends StageResult>({
-  study,
-  stage,
-  main,
-}: {
-  study: string;
-  stage: string;
-  main?: (result: R) => ReactNode;
-}) {
-  const query = useStage<R>(study, stage);
+export function AnalysisPage({ study, stage }: { study: string; stage: string }) {
+  const query = useStage<StageResult>(study, stage);
   const put = usePutStatement(study);
   const title = useStudy(study).data?.stages.find((line) => line.stage === stage)?.title ?? "";
   const reply = query.data;
@@ -49,11 +43,7 @@ export function AnalysisPage<R extends StageResult>({
       {result?.blank ? <p className="notice">{result.blank}</p> : null}
       {result && !result.blank ? (
         <>
-          {main ? (
-            main(result)
-          ) : (
-            <Tracks study={study} stage={stage} result={result} onSet={onSet} />
-          )}
+          <Tracks study={study} stage={stage} result={result} onSet={onSet} />
           <Sections study={study} stage={stage} result={result} place="main" />
         </>
       ) : null}
@@ -79,6 +69,16 @@ function Tracks({ study, stage, result, onSet }: Shown & { onSet: OnSet }) {
     void seriesPages(study, result.drawing).loadAhead([...events, ...series]);
   }, [study, result]);
   if (!result.figure) return null;
+  if (result.figure.tracks.some((track) => track.axis?.form === "category"))
+    return (
+      <CategoryFigure
+        study={study}
+        view={stage}
+        figure={result.figure}
+        drawing={result.drawing}
+        cell={(cell) => <CellText stage={stage} cell={cell} />}
+      />
+    );
   const timed = result.sections.flatMap((section) =>
     section.blocks.filter((block): block is TimedTable => block.kind === "timed"),
   );

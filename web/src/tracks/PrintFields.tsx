@@ -79,18 +79,24 @@ export function PrintFields(props: Props) {
           </MenuItem>
         ))}
       </TextField>
-      <TextField
-        label="Title"
-        value={settings.title}
-        onChange={(event) => onChange({ title: event.target.value })}
-      />
-      <TextField
+      <WordsField label="Title" value={settings.title} set={(title) => onChange({ title })} />
+      <WordsField
         label="Words of the axis"
-        placeholder={figure.across.label}
-        slotProps={{ inputLabel: { shrink: true } }}
+        own={figure.across.label}
         value={settings.across}
-        onChange={(event) => onChange({ across: event.target.value })}
+        set={(across) => onChange({ across })}
       />
+      {figure.tracks
+        .filter((track) => settings.tracks?.includes(track.id))
+        .map((track) => (
+          <WordsField
+            key={track.id}
+            label={`Heading of ${track.title}`}
+            own={track.title}
+            value={settings.titles[track.id]}
+            set={(title) => onChange({ titles: { ...settings.titles, [track.id]: title } })}
+          />
+        ))}
       <NumberField
         label="Between ticks"
         value={settings.tick_step}
@@ -98,22 +104,21 @@ export function PrintFields(props: Props) {
         set={(v) => onChange({ tick_step: v })}
       />
       {labels.map((label) => (
-        <TextField
+        <WordsField
           key={label}
           label={`Label of ${label}`}
-          placeholder={label}
-          slotProps={{ inputLabel: { shrink: true } }}
-          value={settings.labels[label] ?? ""}
-          onChange={(event) =>
-            onChange({ labels: { ...settings.labels, [label]: event.target.value } })
-          }
+          own={label}
+          value={settings.labels[label]}
+          set={(words) => onChange({ labels: { ...settings.labels, [label]: words } })}
         />
       ))}
-      <Tick
-        label="Numbers at risk"
-        on={settings.at_risk}
-        set={(at_risk) => onChange({ at_risk })}
-      />
+      {figure.tracks.some((track) => track.axis === null) ? (
+        <Tick
+          label="Numbers at risk"
+          on={settings.at_risk}
+          set={(at_risk) => onChange({ at_risk })}
+        />
+      ) : null}
       <Tick
         label="The statement as a caption"
         on={settings.caption}
@@ -147,6 +152,29 @@ function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolea
       control={
         <Checkbox size="small" checked={on} onChange={(event) => set(event.target.checked)} />
       }
+    />
+  );
+}
+
+/** Words in place of the figure's own, which stand there until somebody writes others. */
+function WordsField({
+  label,
+  own = "",
+  value = "",
+  set,
+}: {
+  label: string;
+  own?: string;
+  value?: string | undefined;
+  set: (words: string) => void;
+}) {
+  return (
+    <TextField
+      label={label}
+      placeholder={own}
+      value={value}
+      slotProps={{ inputLabel: { shrink: true } }}
+      onChange={(event) => set(event.target.value)}
     />
   );
 }

@@ -1,10 +1,9 @@
 import Button from "@mui/material/Button";
-import { type ComponentProps, useMemo, useRef, useState } from "react";
+import { type ComponentProps, useMemo, useRef } from "react";
 import type { Figure, Tick, Track } from "../api/types";
-import { useSandTime } from "../sand/sandTime";
+import { sandTimeNow } from "../sand/sandTime";
 import { CountStrip } from "./CountStrip";
-import { ExportFigure } from "./ExportFigure";
-import { FigureTable } from "./FigureTable";
+import { FigureActions } from "./FigureActions";
 import { fittingTicks } from "./fittingTicks";
 import { Handles } from "./Handles";
 import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, rightOf } from "./layout";
@@ -38,15 +37,13 @@ interface Props {
 /** Tracks stacked over one horizontal axis; over time, crossed by the sand line. */
 export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const svg = useRef<SVGSVGElement>(null);
+  const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
-  const [open, setOpen] = useState<"table" | "export" | null>(null);
   const choice = useTrackChoice(view, figure.tracks);
   const shown = choice.shown.map((s) => s.id);
   const part = useWindow(study, figure.low, figure.high);
   const drawn = useDrawn(study, drawing, figure, part.extent, part.zoomed, shown, width);
   const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
-  const sand = useSandTime(study, figure.high, figure.time?.start ?? null);
   const heights = heightsOf(tracks, choice.shown, room);
   const right = width - rightOf(tracks, width);
   const [low, high] = part.extent;
@@ -56,7 +53,7 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
     () => fittingTicks(across, right - LEFT, false).filter((t) => t.at >= low && t.at <= high),
     [across, right, low, high],
   );
-  useWheel(svg, part, x, right);
+  useWheel(layers, part, x, right);
   let bottom = HEAD;
   const placed = tracks.map((track, k) => {
     const top = bottom;
@@ -66,89 +63,79 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
   });
   return (
     <figure className="tracks" ref={frame} aria-label={figure.name}>
-      <svg
-        ref={svg}
-        width={width}
-        height={bottom + AXIS_HEIGHT}
-        role="group"
-        aria-label={`${figure.name} Tracks over time.`}
-        onKeyDown={(event) => zoomByKey(event, part, sand)}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}
+      <div
+        ref={layers}
+        className="layers"
+        onKeyDown={(event) =>
+          zoomByKey(event, part, () => sandTimeNow(study, figure.high, figure.time?.start ?? null))
+        }
         onDoubleClick={part.reset}
       >
-        <Hatching />
-        {placed.map(({ track, top, height }) => (
-          <g key={track.id} transform={`translate(0 ${top})`} className={`track-${track.id}`}>
-            <line x1={0} x2={width} y1={0} y2={0} className="edge" />
-            <AnyStrip
-              track={track}
-              across={across}
+        <svg
+          width={width}
+          height={bottom + AXIS_HEIGHT}
+          role="group"
+          aria-label={`${figure.name} Tracks over time.`}
+        >
+          <Hatching />
+          {placed.map(({ track, top, height }) => (
+            <g key={track.id} transform={`translate(0 ${top})`} className={`track-${track.id}`}>
+              <line x1={0} x2={width} y1={0} y2={0} className="edge" />
+              <AnyStrip
+                track={track}
+                across={across}
+                ticks={ticks}
+                x={x}
+                right={right}
+                height={height}
+                zoomed={part.zoomed}
+              />
+              <foreignObject x={14} y={4} width={LEFT - 58} height={Math.max(height - 4, 0)}>
+                <TrackTitle track={track} />
+              </foreignObject>
+            </g>
+          ))}
+          <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
+        </svg>
+        {/* A layer of its own: while the line moves, what lies under it is not painted again. */}
+        <svg width={width} height={bottom} className="moving" role="group" aria-label="Cursor">
+          {figure.time ? (
+            <SandLine
+              study={study}
+              drawing={drawing}
+              time={figure.time}
+              end={figure.high}
+              extent={part.extent}
               ticks={ticks}
               x={x}
               right={right}
-              height={height}
-              zoomed={part.zoomed}
+              height={bottom}
+              say={say}
             />
-            <foreignObject x={14} y={4} width={LEFT - 58} height={Math.max(height - 4, 0)}>
-              <TrackTitle track={track} />
-            </foreignObject>
-          </g>
-        ))}
-        <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
-        {figure.time ? (
-          <SandLine
-            study={study}
-            drawing={drawing}
-            time={figure.time}
-            end={figure.high}
-            extent={part.extent}
-            ticks={ticks}
-            x={x}
-            right={right}
-            height={bottom}
-            say={say}
-          />
-        ) : null}
-        {placed.map(({ track, top, height }) =>
-          track.handles.length ? (
-            <g key={track.id} transform={`translate(0 ${top})`}>
-              <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
-            </g>
-          ) : null,
-        )}
-      </svg>
+          ) : null}
+          {placed.map(({ track, top, height }) =>
+            track.handles.length ? (
+              <g key={track.id} transform={`translate(0 ${top})`}>
+                <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
+              </g>
+            ) : null,
+          )}
+        </svg>
+      </div>
       <figcaption>
         <TrackMenu
           tracks={figure.tracks}
           choice={choice}
           heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
         />
-        <Button onClick={() => setOpen("table")}>Figure as a table</Button>
-        <Button onClick={() => setOpen("export")}>Export figure</Button>
+        <FigureActions study={study} view={view} figure={figure} drawing={drawing} tracks={shown} />
         {part.zoomed ? <Button onClick={part.reset}>Whole axis</Button> : null}
         {tracks.map((track) => (
           <TrackNote key={track.id} track={track} named={tracks.length > 1} />
         ))}
         {figure.note ? <p className="quiet">{figure.note}</p> : null}
       </figcaption>
-      {open === "table" ? (
-        <FigureTable
-          study={study}
-          drawing={drawing}
-          name={figure.name}
-          tracks={shown}
-          onClose={() => setOpen(null)}
-        />
-      ) : null}
-      {open === "export" ? (
-        <ExportFigure
-          study={study}
-          view={view}
-          figure={figure}
-          drawing={drawing}
-          tracks={shown}
-          onClose={() => setOpen(null)}
-        />
-      ) : null}
     </figure>
   );
 }

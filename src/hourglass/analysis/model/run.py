@@ -4,8 +4,8 @@
 from pydantic import Field
 
 from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.figure import ratio_figure
 from hourglass.analysis.model.fitting import fit_model, steps
-from hourglass.analysis.model.forest import ForestRow, forest
 from hourglass.analysis.model.in_words import in_words
 from hourglass.analysis.model.ratios import alone_reading, ratio_reading
 from hourglass.analysis.model.readings import (
@@ -36,10 +36,9 @@ HINT = "choose an underlined hazard ratio to see the sums it solves, event time 
 
 
 class ModelResult(StageResult):
-    """The fitted model; ``forest`` is its table with the picture."""
+    """The fitted model."""
 
     cohort: CohortSummary
-    forest: list[ForestRow] = Field(default_factory=list)
     terms: list[TermReading] = Field(default_factory=list)
     tests: list[ChiSquared] = Field(default_factory=list)
     words: list[str] = Field(default_factory=list)
@@ -83,6 +82,7 @@ def model(
     return ModelResult(
         line=summary.line,
         sentence=words,
+        figure=ratio_figure(terms, words.text),
         sections=model_sections(found, coded, tests, said, cohort.rows_are),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
@@ -92,7 +92,6 @@ def model(
         headline=f"{wording.count(len(coded.terms), 'terms')} · {events} events",
         hint=HINT,
         cohort=summary,
-        forest=forest(terms),
         terms=terms,
         tests=tests,
         words=said,

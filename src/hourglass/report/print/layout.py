@@ -120,7 +120,7 @@ def named_lines(track: Track) -> list[Line]:
 def _margins(tracks: Sequence[Track], paper: float, size: float) -> tuple[float, float]:
     left, right = 2.0 * size, 1.2 * size
     for track in tracks:
-        if track.axis is not None:
+        if track.axis is not None and track.axis.form != "category":
             ticks = [tick.label for level in track.axis.ticks for tick in level]
             left = max([left, *(width(label, size) + size for label in ticks)])
         labels = [line.label for line in named_lines(track)]
@@ -141,8 +141,8 @@ def column_widths(track: Track, side: str, size: float) -> list[float]:
     found = []
     for column in track.columns:
         if column.side == side:
-            words = [column.head, *(cell.text for cell in column.cells if cell is not None)]
-            found.append(max(width(word, size) for word in words) + 1.5 * size)
+            words = [cell.text for cell in column.cells if cell is not None and not cell.wordy]
+            found.append(max(width(word, size, 600) for word in [column.head, *words]) + 1.5 * size)
     return found
 
 

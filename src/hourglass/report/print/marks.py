@@ -26,6 +26,8 @@ from hourglass.report.print.fonts import font
 GHOST = 0.25
 FILL = {"faint": 0.14, "full": 0.75}
 GLYPHS = {"tick": "|", "dot": "o", "ring": "o", "diamond": "D", "cross": "x"}
+PLAIN = {"dot": "dots", "ring": "quiet", "diamond": "sand"}
+"""What glyphs of no group are drawn in, if not in ink."""
 HATCH = "////"
 
 
@@ -87,8 +89,8 @@ def _bars(axes: Axes, mark: Bars, ink: Ink, name: str) -> None:
 
 def _marks(axes: Axes, mark: Points, ink: Ink, name: str) -> None:
     look = ink.of(mark)
-    if mark.glyph == "dot" and mark.tone < 0:
-        look["color"] = shade("dots")
+    if mark.tone < 0 and mark.glyph in PLAIN:
+        look["color"] = shade(PLAIN[mark.glyph])
     size = {"tick": 0.75, "dot": 0.28, "ring": 0.5, "diamond": 0.55, "cross": 0.45}[mark.glyph]
     axes.plot(
         mark.x,
