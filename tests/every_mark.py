@@ -57,6 +57,7 @@ def every_mark(n=40) -> Figure:
             Line(label="ghost", tone=2, x=grid, y=0.5 + grid / 300, step=False, ghost=True),
             Inset(label="words in the track", x=20, y=0.9),
         ],
+        note="Ticks: censored.",
     )
     counts = [
         CountRow(label=name, tone=k, time=x[1:], number=np.arange(n, 0, -1.0))

@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.shared.cell import WorkingsOf, whole, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up, summarise
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import step_line
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult, StageResult
@@ -25,6 +25,7 @@ class TallyStatement(StageStatement):
     stage: Literal["tally"] = "tally"
     version: Literal[1] = 1
     ends: Literal["events", "all"] = "events"
+    until: float = 1000
 
 
 class TallyResult(StageResult):
@@ -55,6 +56,7 @@ def run(cohort, asked, watch):
         id="tally",
         title="Ended so far",
         axis=Axis(low=0, high=float(found.size or 1), form="number"),
+        handles=[Handle(label="Counted until", at=statement.until, field="until")],
         marks=[step_line("ended", -1, found, np.arange(1.0, found.size + 1), watched.end)],
     )
     row = [words("ended"), whole(int(found.size), workings=WorkingsOf(figure="ended"))]

@@ -382,13 +382,22 @@ class TestPrepare:
         assert "missing: donor_cells" not in [f.key for f in found.findings]
 
     def test_the_lines_are_a_faithful_sample(self):
-        found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
-        ends = [line.end for line in found.lines]
-        assert ends == sorted(ends, reverse=True)
-        assert "56 of 606 rows" in found.lines_note
-        assert {line.status for line in found.lines} == {0, 1, 2}
-        late = prepare(table("t,s,e\n9,1,3\n8,7,\n"), [], timed(late_entry="e"), {}).lines
-        assert [(line.start, line.end, line.status) for line in late] == [(3, 9, 1), (0, 8, -1)]
+        figure = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {}).figure
+        (track,) = figure.tracks
+        (lines,) = marks_of(track, "bars")
+        assert list(lines.high) == sorted(lines.high, reverse=True)
+        assert "56 of 606 rows" in figure.note
+        ends = {mark.label: mark for mark in marks_of(track, "points")}
+        assert ends.keys() == {"event", "competing", "censored"}
+        for mark in ends.values():
+            assert (lines.high[mark.y.astype(int)] == mark.x).all(), (
+                "an ending stands at its line's end"
+            )
+        late = prepare(table("t,s,e\n9,1,3\n8,7,\n"), [], timed(late_entry="e"), {}).figure
+        (lines,) = marks_of(late.tracks[0], "bars")
+        assert [(a, b) for a, b in zip(lines.low, lines.high, strict=True)] == [(3, 9), (0, 8)]
+        told = [(m.label, list(m.y)) for m in marks_of(late.tracks[0], "points")]
+        assert told == [("late entry", [0]), ("event", [0]), ("without a meaning", [1])]
 
     def test_columns_know_the_part_they_play(self):
         found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})

@@ -35,6 +35,21 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     drawer.get_by_text("Ended: 24").wait_for()
     assert page.axe() == []
 
+    handle = page.get_by_role("slider", name="Counted until")
+    handle.focus()
+    page.keyboard.press("ArrowLeft")
+    page.wait_for_function("() => document.activeElement.getAttribute('aria-valuenow') !== '1000'")
+    box, field = handle.bounding_box(), page.locator(".sand-field").bounding_box()
+    page.mouse.move(box["x"] + 7, box["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(field["x"] + field["width"] / 2, box["y"] + 20, steps=3)
+    page.mouse.up()
+    page.wait_for_load_state("networkidle")
+    found = httpx.get(f"{there}/tally").json()
+    assert found["statement"]["until"] == pytest.approx(
+        found["result"]["figure"]["high"] / 2, rel=0.02
+    )
+
     page.stage("Report")
     report = page.frame_locator("iframe.report-page")
     report.get_by_role("heading", name="The tally").wait_for()

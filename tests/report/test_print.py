@@ -120,7 +120,7 @@ def test_words_are_words_and_hostile_ones_harmless(groups):
     assert "extended & <longer>" in said
     assert {"A title", "words in the track"} <= set(said)
     assert any("◐" in word for word in said)
-    assert "A figure with every mark." in said, "the caption"
+    assert "A figure with every mark. Ticks: censored." in said, "the caption"
     root = ElementTree.fromstring(text)
     assert (root.get("role"), root.get("aria-label")) == ("img", "A figure with every mark.")
 

@@ -13,7 +13,8 @@ from hourglass.analysis.export_comparison import (
 )
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import prepare
-from hourglass.analysis.shared.sent import sent
+from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.analysis.shared.sent import Drawing, kept, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.watch import Watch
@@ -74,7 +75,9 @@ class RunPrepare:
         )
         undecided = len(found.findings)
         mark = f"{undecided} to decide" if undecided else ""
-        return Computed(found.model_dump_json().encode(), found.headline, mark)
+        key, packed = kept(Drawing(figure=found.figure))
+        told = found.model_copy(update={"figure": drawn(found.figure), "drawing": key})
+        return Computed(told.model_dump_json().encode(), told.headline, mark, key, packed)
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,7 +39,6 @@ export type StepForm = Schemas["StepForm"];
 export type Place = Schemas["Place"];
 /** A step as it is sent: its kind, and the fields of that kind. */
 export type StepBody = Schemas["NewStep"]["step"];
-export type FollowUpLine = Schemas["FollowUpLine"];
 
 /** What every stage that analyses a cohort answers with; a page can be made of it alone. */
 export type StageResult = Omit<Schemas["EstimateResult"], "cohort" | "curve">;

@@ -33,6 +33,8 @@ export function Handles({
 
 /** With one arrow a handle moves by this share of the axis. */
 const STEP = 0.01;
+/** So near to the line, in pixels, it can be taken hold of. */
+const REACH = 7;
 
 function One({
   handle,
@@ -84,6 +86,7 @@ function One({
         onSet(within(at + by * (limits[1] - limits[0])));
       }}
     >
+      <rect x={x(at) - REACH} y={0} width={2 * REACH} height={height} />
       <line x1={x(at)} x2={x(at)} y1={4} y2={height - 4} />
       <path d={`M${x(at)} 4l7 4l-7 4z`} />
       <text x={x(at) + 10} y={12}>

@@ -120,7 +120,7 @@ export function PrintFields(props: Props) {
         />
       ) : null}
       <Tick
-        label="The statement as a caption"
+        label="The statement and notes as a caption"
         on={settings.caption}
         set={(caption) => onChange({ caption })}
       />

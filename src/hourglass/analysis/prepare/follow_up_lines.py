@@ -1,10 +1,11 @@
 """The picture of follow-up: some rows as lines from entry to end, faithfully chosen."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
@@ -15,8 +16,12 @@ MOST_LINES = 56
 STATUS = {"event": 1, "competing": 2, "censored": 0, "set aside": -2}
 
 
-class FollowUpLine(Typed):
-    """One row's follow-up in the picture."""
+@dataclass(frozen=True, slots=True)
+class FollowUpLine:
+    """One row's follow-up in the picture.
+
+    ``status`` is 1 for the event, 2 competing, 0 censored, −1 without a meaning, −2 set aside.
+    """
 
     label: str
     start: float

@@ -3,11 +3,12 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 
-from hourglass.analysis.prepare.follow_up_lines import FollowUpLine, follow_up_lines
+from hourglass.analysis.prepare.follow_up_figure import follow_up_figure
+from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.analysis.prepare.ledger import LedgerReading, ledger
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import Watch, unwatched
@@ -115,9 +116,8 @@ class PrepareResult(Typed):
     steps: list[StepReading]
     ledger: LedgerReading
     blocks: list[BlockReading]
-    lines: list[FollowUpLine]
-    lines_note: str
-    across: Axis
+    figure: Figure
+    drawing: str = ""
     headline: str
 
 
@@ -168,15 +168,7 @@ def prepare(
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[BlockReading.model_validate(b) for b in blocks],
-        lines=lines,
-        lines_note=note,
-        across=Axis(
-            low=0,
-            high=max((line.end for line in lines), default=0.0) or 1.0,
-            form="time",
-            label=f"{statement.unit.capitalize()} of follow-up",
-            unit=statement.unit,
-        ).ticked(),
+        figure=follow_up_figure(lines, note, statement.unit),
         headline=_headline(rows, len(blocks)),
     )
 

@@ -46,10 +46,15 @@ def sent(found: R) -> tuple[R, bytes]:
 
     sections = [_section(section, told_of) for section in found.sections]
     figure = None if whole is None else sent_figure(drawn(whole), told_of)
-    packed = pack(Drawing(figure=whole, series=gathered))
-    key = hashlib.sha256(packed).hexdigest()[:32]
+    key, packed = kept(Drawing(figure=whole, series=gathered))
     update = {"figure": figure, "sections": sections, "drawing": key}
     return found.model_copy(update=update), packed
+
+
+def kept(drawing: Drawing) -> tuple[str, bytes]:
+    """A drawing packed, and what it is asked by: its name by what is in it."""
+    packed = pack(drawing)
+    return hashlib.sha256(packed).hexdigest()[:32], packed
 
 
 def _series(found: StageResult) -> list[Series]:

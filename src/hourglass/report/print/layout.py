@@ -17,6 +17,8 @@ LINE = 1.25
 """Height of a line of words, in sizes of its font."""
 ROOM, STRIP = 0.52, 0.24
 """Height of a track that takes the room, and of another, as shares of the plot's width."""
+ROW, THIN_ROW = 1.7, 0.6
+"""Height of a category with cells beside it, and of one without, in sizes of the font."""
 LEAST_HEIGHT = 12.0
 """Of a strip, however low the figure is asked to be."""
 LEAST_PLOT = 0.3
@@ -67,7 +69,7 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
     left, right = _margins(tracks, paper, size)
     plot = right - left
     title = _lines(settings.title, paper, 1.2 * size)
-    caption = _lines(figure.name if settings.caption else "", paper, size)
+    caption = _lines(_caption(figure, tracks) if settings.caption else "", paper, size)
     above = LINE * 1.2 * size * len(title) + (0.5 * size if title else 0)
     below = 3.6 * size + (LINE * size * len(caption) + 1.2 * size if caption else 0.4 * size)
     natural = [_height(track, plot, size) for track in tracks]
@@ -82,6 +84,12 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
     return Layout(
         paper, y + below, left, right, size, title, caption, tuple(placed), y + 0.4 * size
     )
+
+
+def _caption(figure: Figure, tracks: Sequence[Track]) -> str:
+    """The statement, and how to read what is printed."""
+    notes = [note.rstrip(".") for note in (*(track.note for track in tracks), figure.note) if note]
+    return " ".join([figure.name, *(f"{note}." for note in notes)])
 
 
 def fitting_ticks(axis: Axis, length: float, size: float, *, upright: bool) -> list[Tick]:
@@ -156,7 +164,7 @@ def _height(track: Track, plot: float, size: float) -> float:
     if track.counts:
         return LINE * 1.15 * size * len(track.counts) + 0.4 * size
     if track.axis is not None and track.axis.form == "category":
-        return 1.7 * size * len(track.axis.categories)
+        return (ROW if track.columns else THIN_ROW) * size * len(track.axis.categories)
     return (ROOM if track.height == "room" else STRIP) * plot
 
 

@@ -25,8 +25,8 @@ from hourglass.report.print.fonts import font
 
 GHOST = 0.25
 FILL = {"faint": 0.14, "full": 0.75}
-GLYPHS = {"tick": "|", "dot": "o", "ring": "o", "diamond": "D", "cross": "x"}
-PLAIN = {"dot": "dots", "ring": "quiet", "diamond": "sand"}
+GLYPHS = {"tick": "|", "dot": "o", "disc": "o", "ring": "o", "diamond": "D", "cross": "x"}
+PLAIN = {"dot": "dots", "disc": "sand", "ring": "quiet", "diamond": "sand"}
 """What glyphs of no group are drawn in, if not in ink."""
 HATCH = "////"
 
@@ -91,7 +91,9 @@ def _marks(axes: Axes, mark: Points, ink: Ink, name: str) -> None:
     look = ink.of(mark)
     if mark.tone < 0 and mark.glyph in PLAIN:
         look["color"] = shade(PLAIN[mark.glyph])
-    size = {"tick": 0.75, "dot": 0.28, "ring": 0.5, "diamond": 0.55, "cross": 0.45}[mark.glyph]
+    size = {"tick": 0.75, "dot": 0.28, "disc": 0.5, "ring": 0.5, "diamond": 0.55, "cross": 0.45}[
+        mark.glyph
+    ]
     axes.plot(
         mark.x,
         mark.y,

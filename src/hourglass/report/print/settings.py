@@ -22,7 +22,7 @@ class PrintSettings(Typed):
         preset: which tones.
         tick_step: between ticks of the horizontal axis.
         at_risk: whether numbers at risk are printed.
-        caption: the statement under it, as a sentence.
+        caption: under it, the statement as a sentence, and how to read the tracks.
         tracks: which, in this order; those shown at first when None.
         low, high: the part of the horizontal axis; the whole when None.
     """

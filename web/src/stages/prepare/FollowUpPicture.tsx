@@ -1,23 +1,27 @@
 import { useLayoutEffect, useRef, useState } from "react";
-import type { FollowUpLine, PrepareResult } from "../../api/types";
+import type { Axis, Figure, MarkOf, Track } from "../../api/types";
+import { plain } from "../../numbers/format";
+import { FigureActions } from "../../tracks/FigureActions";
 import { fittingTicks } from "../../tracks/fittingTicks";
+import type { Place } from "../../tracks/marks/drawing";
+import { Marks } from "../../tracks/marks/Marks";
 import { scaleOf } from "../../tracks/scales";
 import "./FollowUpPicture.css";
 
 const ROW = 7;
+const FOOT = 42;
 const LEFT = 24;
 const RIGHT = 40;
-const GLYPHS: Record<number, string> = {
-  1: "event",
-  0: "censored",
-  2: "competing",
-  [-1]: "without a meaning",
-  [-2]: "set aside",
-};
+
+interface Props {
+  study: string;
+  figure: Figure;
+  drawing: string;
+}
 
 /** Follow-up of each row: a line each, from entry to end, with how it ended. */
-export function FollowUpPicture({ result }: { result: PrepareResult }) {
-  const frame = useRef<HTMLDivElement>(null);
+export function FollowUpPicture({ study, figure, drawing }: Props) {
+  const frame = useRef<HTMLElement>(null);
   const [width, setWidth] = useState(760);
   useLayoutEffect(() => {
     const box = frame.current;
@@ -26,72 +30,137 @@ export function FollowUpPicture({ result }: { result: PrepareResult }) {
     watch.observe(box);
     return () => watch.disconnect();
   }, []);
-  const lines = result.lines;
-  const x = scaleOf(result.across, LEFT, width - RIGHT);
-  const height = lines.length * ROW + 12;
-  const kinds = [...new Set(lines.map((l) => l.status))].sort((a, b) => b - a);
+  const track = figure.tracks[0];
   return (
-    <figure className="picture-of-rows" ref={frame}>
-      <figcaption>
-        <h2>Follow-up of each row</h2>
-        <span className="legend">
-          {kinds.map((kind) => (
-            <span key={kind}>
-              <svg width="14" height="12" aria-hidden="true">
-                <End status={kind} x={7} y={6} />
-              </svg>{" "}
-              {GLYPHS[kind]}
-            </span>
-          ))}
-        </span>
-      </figcaption>
-      {lines.length ? (
-        <svg
+    <figure className="picture-of-rows tracks" ref={frame} aria-label={figure.name}>
+      <div className="picture-head">
+        <h2>{track?.title ?? "Follow-up of each row"}</h2>
+        {track ? <Legend track={track} /> : null}
+      </div>
+      {track?.axis ? (
+        <Lines
+          track={track}
+          up={track.axis}
+          across={figure.across}
           width={width}
-          height={height + 42}
-          role="img"
-          aria-label={`Follow-up lines. ${result.lines_note}`}
-        >
-          {lines.map((line, k) => (
-            <Row key={`${line.label}${k}`} line={line} y={6 + k * ROW} x={x} />
-          ))}
-          <g transform={`translate(0 ${height})`} className="picture-axis">
-            <line x1={LEFT} x2={width - RIGHT} y1={0} y2={0} />
-            {fittingTicks(result.across, width - LEFT - RIGHT, false).map((tick) => (
-              <g key={tick.at} transform={`translate(${x(tick.at)} 0)`}>
-                <line y2={5} />
-                <text y={18} textAnchor="middle">
-                  {tick.label}
-                </text>
-              </g>
-            ))}
-            <text x={(LEFT + width - RIGHT) / 2} y={36} textAnchor="middle">
-              {result.across.label}
-            </text>
-          </g>
-        </svg>
+          note={figure.note}
+        />
       ) : null}
-      <p className="quiet">{result.lines_note}</p>
+      <figcaption>
+        <p className="quiet">{figure.note}</p>
+        {track ? (
+          <FigureActions
+            study={study}
+            view="prepare"
+            figure={figure}
+            drawing={drawing}
+            tracks={[track.id]}
+          />
+        ) : null}
+      </figcaption>
     </figure>
   );
 }
 
-function Row({ line, y, x }: { line: FollowUpLine; y: number; x: (t: number) => number }) {
+function pointsOf(track: Track): MarkOf<"points">[] {
+  return track.marks.filter((mark): mark is MarkOf<"points"> => mark.kind === "points");
+}
+
+const UNIT: Axis = {
+  low: 0,
+  high: 1,
+  form: "number",
+  signed: false,
+  label: "",
+  unit: "",
+  categories: [],
+  step: null,
+  ticks: [],
+};
+
+/** What each glyph says. */
+function Legend({ track }: { track: Track }) {
+  const place: Place = {
+    x: scaleOf(UNIT, 7, 8),
+    y: scaleOf(UNIT, 6, 7),
+    across: UNIT,
+    up: UNIT,
+    left: 0,
+    right: 14,
+    top: 0,
+    bottom: 12,
+  };
   return (
-    <g>
-      <title>{`${line.label}: ${line.start} to ${line.end}, ${GLYPHS[line.status]}`}</title>
-      <line x1={x(line.start)} x2={x(line.end)} y1={y} y2={y} className="follow-line" />
-      {line.start > 0 ? <path d={`M${x(line.start)} ${y - 3}v6`} className="late" /> : null}
-      <End status={line.status} x={x(line.end)} y={y} />
-    </g>
+    <span className="legend">
+      {pointsOf(track).map((mark) => (
+        <span key={mark.label}>
+          <svg width="14" height="12" aria-hidden="true">
+            <Marks marks={[{ ...mark, x: [0], y: [0] }]} place={place} />
+          </svg>{" "}
+          {mark.label}
+        </span>
+      ))}
+    </span>
   );
 }
 
-/** How a follow-up ended, told by shape as well as colour. */
-function End({ status, x, y }: { status: number; x: number; y: number }) {
-  if (status === 1) return <circle cx={x} cy={y} r={3.4} className="event-dot" />;
-  if (status === 2)
-    return <path d={`M${x} ${y - 4.4}l4.4 4.4l-4.4 4.4l-4.4-4.4z`} className="competing-dot" />;
-  if (status === 0) return <path d={`M${x} ${y - 4}v8`} className="censored-tick" />;
-  return <path d={`M${x - 3} ${y - 3}l6 6m0-6l-6 6`} className="unknown-cross" />;
+function Lines({
+  track,
+  up,
+  across,
+  width,
+  note,
+}: {
+  track: Track;
+  up: Axis;
+  across: Axis;
+  width: number;
+  note: string;
+}) {
+  const right = width - RIGHT;
+  const height = up.categories.length * ROW + 12;
+  const x = scaleOf(across, LEFT, right);
+  const y = scaleOf(up, 0, height);
+  const place: Place = { x, y, across, up, left: LEFT, right, top: 0, bottom: height };
+  return (
+    <svg width={width} height={height + FOOT} role="img" aria-label={`Follow-up lines. ${note}`}>
+      <Marks marks={track.marks} place={place} />
+      {up.categories.map((name, k) => (
+        <rect
+          key={`${k}${name}`}
+          x={LEFT}
+          y={y(k - 0.5)}
+          width={right - LEFT}
+          height={ROW}
+          className="row-name"
+        >
+          <title>{`${name}: ${told(track, k)}`}</title>
+        </rect>
+      ))}
+      <g transform={`translate(0 ${height})`} className="time-axis">
+        <line x1={LEFT} x2={right} y1={0} y2={0} />
+        {fittingTicks(across, right - LEFT, false).map((tick) => (
+          <g key={tick.at} transform={`translate(${x(tick.at)} 0)`}>
+            <line y2={5} />
+            <text y={18} textAnchor="middle">
+              {tick.label}
+            </text>
+          </g>
+        ))}
+        <text x={(LEFT + right) / 2} y={36} textAnchor="middle" className="axis-name">
+          {across.label}
+        </text>
+      </g>
+    </svg>
+  );
+}
+
+/** From when to when a row was followed, and how that ended. */
+function told(track: Track, row: number): string {
+  const lines = track.marks.find((mark): mark is MarkOf<"bars"> => mark.kind === "bars");
+  const [from, to] = [lines?.low[row] ?? 0, lines?.high[row] ?? 0];
+  const ended = pointsOf(track).filter((mark) =>
+    mark.y.some((at, k) => at === row && mark.x[k] === to),
+  );
+  return `${plain(from, 6)} to ${plain(to, 6)}, ${ended.map((mark) => mark.label).join(", ")}`;
 }

@@ -83,7 +83,7 @@ export function Prepare({ study }: { study: string }) {
                 marked={marked}
                 onAll={() => setMarked(null)}
               />
-              <FollowUpPicture result={result} />
+              <FollowUpPicture study={study} figure={result.figure} drawing={result.drawing} />
             </>
           ) : (
             <Describe study={study} />

@@ -4,6 +4,7 @@ import type { Place } from "./drawing";
 import { AreaMark, LineMark } from "./lines";
 import { HistogramMark, InsetMark, RegionMark, RuleMark } from "./parts";
 import { BarsMark, PointsMark } from "./points";
+import "./marks.css";
 
 /** How each kind of mark is drawn. */
 const DRAWN: { [K in Mark["kind"]]: ComponentType<{ mark: MarkOf<K>; place: Place }> } = {

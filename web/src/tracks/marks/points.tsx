@@ -8,6 +8,7 @@ type Points = MarkOf<"points">;
 const GLYPHS: Record<Points["glyph"], (x: number, y: number) => string> = {
   tick: (x, y) => `M${at(x)} ${at(y - 4)}v8`,
   dot: (x, y) => `M${at(x)} ${at(y)}h0`,
+  disc: (x, y) => `M${at(x)} ${at(y)}h0`,
   ring: (x, y) => `M${at(x - 3.5)} ${at(y)}a3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0 -7 0`,
   diamond: (x, y) => `M${at(x)} ${at(y - 6)}l6 6l-6 6l-6-6z`,
   cross: (x, y) => `M${at(x - 3)} ${at(y - 3)}l6 6m0-6l-6 6`,
@@ -21,7 +22,7 @@ export function PointsMark({ mark, place }: { mark: Points; place: Place }) {
     if (x !== null && x !== undefined && y !== null && y !== undefined)
       d += glyph(place.x(x), place.y(y));
   }
-  const plain = mark.glyph === "dot" && mark.tone < 0;
+  const plain = mark.tone < 0 && (mark.glyph === "dot" || mark.glyph === "disc");
   return (
     <path
       d={d}

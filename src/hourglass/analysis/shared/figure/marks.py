@@ -13,7 +13,7 @@ from hourglass.analysis.shared.typed import Typed, Values
 from hourglass.core.arrays import FloatArray
 
 INK = -1
-Glyph = Literal["tick", "dot", "ring", "diamond", "cross"]
+Glyph = Literal["tick", "dot", "disc", "ring", "diamond", "cross"]
 
 
 class Mark(Typed):
