@@ -1,0 +1,192 @@
+"""Take the pictures of ``docs/screenshots`` from a running program that holds the demo studies.
+
+    .venv/bin/python tools/take_pictures.py http://127.0.0.1:8000 [name ...]
+
+Each picture is one function; the studies it makes are removed again.
+"""
+
+import sys
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+OUT = ROOT / "docs" / "screenshots"
+GRAFTS = "Larkmoor corneal grafts"
+RECEIVED = "Larkmoor corneal grafts, as received"
+
+
+class Camera:
+    """A page of the program, and the studies made for a picture."""
+
+    def __init__(self, page: Page, address: str) -> None:
+        self.page = page
+        self.http = httpx.Client(base_url=f"{address}/api", timeout=60)
+        self.address = address
+        self.made: list[str] = []
+
+    def open(self, study: str, stage: str) -> None:
+        listed = self.http.get("/studies").json()["studies"]
+        found = next(one["id"] for one in listed if one["name"] == study)
+        self.page.goto(f"{self.address}/studies/{found}/{stage}")
+        self.settle()
+
+    def begin(self, name: str, file: Path) -> None:
+        """A study with a file of its own, opened in Prepare."""
+        made = self.http.post("/studies", json={"name": name}).json()["id"]
+        self.made.append(made)
+        self.http.put(
+            f"/studies/{made}/file", params={"name": file.name}, content=file.read_bytes()
+        )
+        self.page.goto(f"{self.address}/studies/{made}/prepare")
+        self.settle()
+
+    def settle(self) -> None:
+        self.page.wait_for_load_state("networkidle")
+        self.page.wait_for_timeout(700)
+
+    def away(self) -> None:
+        for study in self.made:
+            self.http.delete(f"/studies/{study}")
+        self.made.clear()
+
+
+def findings(camera: Camera) -> None:
+    camera.open(RECEIVED, "prepare")
+
+
+def codes(camera: Camera) -> None:
+    camera.open(RECEIVED, "prepare")
+    camera.page.locator("[data-slot='meanings']").click()
+
+
+def prepare(camera: Camera) -> None:
+    camera.open(GRAFTS, "prepare")
+
+
+def estimate(camera: Camera) -> None:
+    camera.open(GRAFTS, "estimate")
+
+
+def compare(camera: Camera) -> None:
+    camera.open(GRAFTS, "compare")
+
+
+def model(camera: Camera) -> None:
+    camera.open(GRAFTS, "model")
+
+
+def check(camera: Camera) -> None:
+    camera.open(GRAFTS, "check")
+
+
+def report(camera: Camera) -> None:
+    camera.open(GRAFTS, "report")
+
+
+def workings(camera: Camera) -> None:
+    camera.open(GRAFTS, "compare")
+    camera.page.get_by_role("table", name="Log-rank test").get_by_role("button").first.click()
+
+
+def figure(camera: Camera) -> None:
+    camera.open(GRAFTS, "compare")
+    camera.page.get_by_role("button", name="Export figure").click()
+    camera.page.wait_for_timeout(1500)
+
+
+def describe(camera: Camera) -> None:
+    camera.open(GRAFTS, "prepare")
+    camera.page.get_by_role("button", name="Describe").click()
+    camera.page.get_by_role("table", name="Baseline table").wait_for()
+
+
+def step(camera: Camera) -> None:
+    camera.open(GRAFTS, "prepare")
+    camera.page.get_by_role("button", name="Add step").click()
+    camera.page.get_by_role("menuitem", name="Split a number").click()
+    camera.page.get_by_label("Column of numbers", exact=True).last.fill("age")
+    camera.page.get_by_role("option", name="age", exact=True).click()
+    camera.page.get_by_label("Points, such as 45, 65").fill("45, 65")
+
+
+def reading(camera: Camera) -> None:
+    camera.begin("Clinic", ROOT / "demo" / "imports" / "clinic_semicolons.csv")
+    camera.page.get_by_role("button", name="read as Windows-1252").click()
+    camera.page.get_by_role("dialog").get_by_role("row", name="footer").wait_for()
+
+
+def layout(camera: Camera) -> None:
+    camera.begin("Valves", ROOT / "demo" / "imports" / "valve_tallies.ods")
+
+
+def exports(camera: Camera) -> None:
+    camera.open(GRAFTS, "prepare")
+    camera.page.get_by_role("button", name="new export").click()
+    lines = (ROOT / "demo" / "larkmoor_grafts.csv").read_text().splitlines()
+    autumn = "\n".join(lines[:-11]).replace("rejected", "R").encode()
+    file = {"name": "larkmoor_autumn.csv", "mimeType": "text/csv", "buffer": autumn}
+    camera.page.get_by_role("dialog").locator("input[type=file]").set_input_files(file)
+    camera.page.get_by_text("waits to be accepted").wait_for()
+    camera.page.mouse.move(5, 5)
+
+
+def studies(camera: Camera) -> None:
+    camera.page.goto(camera.address)
+
+
+def dark(camera: Camera) -> None:
+    camera.page.evaluate("localStorage.setItem('hourglass.theme', 'dark')")
+    camera.open(GRAFTS, "compare")
+    camera.page.evaluate("localStorage.removeItem('hourglass.theme')")
+
+
+def narrow(camera: Camera) -> None:
+    camera.page.set_viewport_size({"width": 1024, "height": 800})
+    camera.open(GRAFTS, "compare")
+
+
+PICTURES = (
+    findings,
+    codes,
+    prepare,
+    estimate,
+    compare,
+    model,
+    check,
+    report,
+    workings,
+    figure,
+    describe,
+    step,
+    reading,
+    layout,
+    exports,
+    studies,
+    dark,
+    narrow,
+)
+
+
+def main(address: str, names: list[str]) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        for picture in PICTURES:
+            if names and picture.__name__ not in names:
+                continue
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(address)
+            camera = Camera(page, address)
+            picture(camera)
+            camera.settle()
+            page.screenshot(path=OUT / f"{picture.__name__}.png")
+            camera.away()
+            page.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], sys.argv[2:])
