@@ -20,7 +20,8 @@ def client(database, tmp_path_factory):
         processes=0,
     )
     app = create_app(settings)
-    with TestClient(app, base_url=BASE, raise_server_exceptions=False) as client:
+    whichever = {"If-Match": "*"}
+    with TestClient(app, base_url=BASE, raise_server_exceptions=False, headers=whichever) as client:
         yield client
 
 

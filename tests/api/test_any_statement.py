@@ -120,10 +120,11 @@ def test_people_deciding_at_once_are_kept_or_told_to_reload(api):
     for one in deciders:
         one.join()
     # One decision can take away the rows of another: that one is refused, and not half kept.
-    assert set(done.values()) <= {201, 409}
+    assert set(done.values()) <= {201, 409, 412}
     kept = {finding for finding, status in done.items() if status == 201}
-    assert len(kept) > 1
-    assert {d["reason"] for d in api.get(made, "decisions")} == kept
+    assert kept
+    logged = api.get(made, "decisions")["decisions"]
+    assert {d["reason"] for d in logged if d["choice"] == "set aside"} == kept
     ledger = api.prepare(made)["ledger"]
     assert [loss["why"] for loss in ledger["lost"]]
 

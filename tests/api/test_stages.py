@@ -55,7 +55,7 @@ def test_a_change_upstream_puts_later_results_out_of_date(api, larkmoor):
 
 def test_a_decision_in_prepare_reaches_every_figure(api, larkmoor):
     before = api.result(larkmoor, "estimate")["cohort"]["rows"]
-    log = api.get(larkmoor, "decisions")
+    log = api.get(larkmoor, "decisions")["decisions"]
     child = next(d for d in log if "age" in d["about"])
     api.client.delete(f"/api/studies/{larkmoor}/decisions/{child['id']}")
     assert api.lines(larkmoor)["estimate"][1] == "out of date"

@@ -114,6 +114,7 @@ def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
     with socket.create_connection(("127.0.0.1", port)) as leaving:
         leaving.sendall(
             f"PUT /api/studies/{study}/file?name=x.csv HTTP/1.1\r\nHost: {host}\r\n"
+            "If-Match: *\r\n"
             f"Content-Length: {len(data)}\r\n\r\n{data}".encode()
         )
         assert begun.wait(5)

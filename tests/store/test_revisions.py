@@ -1,4 +1,4 @@
-"""Steps in revisions, against a plain list; and a database of the version before, migrated."""
+"""The history of steps, against a plain list; and databases of earlier versions, migrated."""
 
 import uuid
 from contextlib import contextmanager, nullcontext
@@ -19,10 +19,10 @@ from hourglass.report.statement import ReportStatement
 from hourglass.store import migrate as migrations
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
-from hourglass.study.changing import decide, withdraw
+from hourglass.study.changing import arrange_steps, decide, redo, undo, withdraw
 from hourglass.study.demos import keep_file
+from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import InMemory
-from hourglass.study.keeping import NewDecision
 from hourglass.study.results import kept_findings
 from hourglass.study.study import NothingToUndoError
 
@@ -31,7 +31,7 @@ CSV = b"t,s\n1,1\n2,0\n"
 
 def new_study(keeping, folder):
     made = keeping.create("A study")
-    keep_file(keeping, Blobs(folder / "files"), made, "rows.csv", CSV)
+    keep_file(keeping, Blobs(folder / "files"), keeping.load(made), "rows.csv", CSV)
     return made
 
 
@@ -69,26 +69,27 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
     keeping, tmp_path, chosen
 ):
     study = new_study(keeping, tmp_path)
-    export = keeping.load(study).file.id
     history, at, made = [[]], 0, 0
     for move, number in chosen:
-        now = history[at]
-        placed = keeping.load(study).steps
+        now, there = history[at], keeping.load(study)
+        placed = there.steps
+        if move == "undo" and at == 0:
+            continue
         if move in ("undo", "redo"):
-            by = -1 if move == "undo" else 1
-            if 0 <= at + by < len(history):
-                keeping.undo(export, by)
+            by, act = (-1, undo) if move == "undo" else (1, redo)
+            if at + by < len(history):
+                act(keeping, there)
                 at += by
             else:
                 with pytest.raises(NothingToUndoError):
-                    keeping.undo(export, by)
+                    act(keeping, there)
             assert names(keeping, study) == history[at]
             continue
         if move == "take":
             made += 1
             why = f"{number} {made}"
             step = SetAside(rows=(1,), why=why)
-            decide(keeping, study, NewDecision("prepare", "k", "set aside", why), [step])
+            decide(keeping, there, NewDecision("prepare", "k", "set aside", why), [step])
             after = [*now, why]
         elif not now:
             continue
@@ -96,10 +97,10 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
             made += 1
             step = SetAside(rows=(2,), why=f"edited {made}")
             said = NewDecision("prepare", "k", "edited", "x")
-            decide(keeping, study, said, [step], instead_of=placed[0].id)
+            decide(keeping, there, said, [step], instead_of=placed[0].id)
             after = [("-" if now[0].startswith("-") else "") + f"edited {made}", *now[1:]]
         elif move == "withdraw":
-            withdraw(keeping, study, placed[-1].decision)
+            withdraw(keeping, there, placed[-1].decision)
             after = now[:-1]
         else:
             new, after = {
@@ -110,7 +111,7 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
                     [now[0][1:] if now[0].startswith("-") else f"-{now[0]}", *now[1:]],
                 ),
             }[move]
-            keeping.revise(export, move, new)
+            arrange_steps(keeping, there, move, new)
         history = [*history[: at + 1], after]
         at += 1
         assert names(keeping, study) == after
@@ -190,14 +191,12 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     assert (found.follow_up.outcome, found.follow_up.unit) == ("s", "days")
     assert [s.step.kind for s in found.steps] == [s["kind"] for s in steps]
     assert all(s.active for s in found.steps)
-    assert len(found.standing) == 5
+    assert len(found.standing) == 6, "its decisions, and that they were kept so far"
     assert kept_findings(found)["missing: x"] > 10**9, "kept whatever rows it names"
-    keeping.undo(found.file.id, -1)
-    assert keeping.load(study).steps == ()
-    keeping.undo(found.file.id, 1)
-    assert keeping.load(study).steps == found.steps
-    withdraw(keeping, study, found.standing[0].id)
-    assert len(keeping.load(study).steps) == 3
+    with pytest.raises(NothingToUndoError):
+        undo(keeping, found)
+    assert withdraw(keeping, found, found.standing[0].id).steps == found.steps[1:]
+    assert undo(keeping, keeping.load(study)).steps == found.steps
     assert keeping.load(empty).file is None
     keeping.delete(study)
     left = before.execute("select count(*) as n from step_bodies").fetchone()

@@ -34,5 +34,5 @@ def blobs(kept):
 @pytest.fixture
 def study(keeping, blobs):
     made = keeping.create("A study")
-    keep_file(keeping, blobs, made, "rows.csv", CSV)
+    keep_file(keeping, blobs, keeping.load(made), "rows.csv", CSV)
     return made

@@ -10,7 +10,19 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.study.changing import decide, withdraw
+from hourglass.study.changing import (
+    arrange_analysis,
+    begin_analysis,
+    decide,
+    follow,
+    redo,
+    remove_analysis,
+    rename,
+    set_figure,
+    undo,
+    use_export,
+    withdraw,
+)
 from hourglass.study.demos import (
     NoSuchDemoError,
     demos,
@@ -19,8 +31,15 @@ from hourglass.study.demos import (
     load_demo,
     load_missing_demos,
 )
-from hourglass.study.keeping import Computed, NewDecision
-from hourglass.study.study import FileAlreadyReadError, NoSuchAnalysisError, NoSuchStudyError
+from hourglass.study.history import NewDecision, reported
+from hourglass.study.keeping import Computed
+from hourglass.study.study import (
+    FileAlreadyReadError,
+    NoSuchAnalysisError,
+    NoSuchStudyError,
+    NothingToUndoError,
+    StaleError,
+)
 from making import table
 from study.conftest import CSV
 
@@ -39,36 +58,85 @@ def test_a_study_comes_back_as_it_was_kept(keeping, study, blobs):
 def test_a_decision_comes_with_its_steps_and_goes_with_them(keeping, study):
     step = SetAside(rows=(2,), why="no good")
     said = NewDecision("prepare", "k", "set aside", "Row 2", "because")
-    made = decide(keeping, study, said, [step])
+    decide(keeping, keeping.load(study), said, [step])
     found = keeping.load(study)
     assert found.active == (step,)
-    assert (found.standing[0].reason, found.standing[0].id) == ("because", made)
-    withdraw(keeping, study, made)
+    made = found.standing[-1]
+    assert (made.reason, found.steps[0].decision) == ("because", made.id)
+    withdraw(keeping, found, made.id)
     after = keeping.load(study)
-    assert (after.steps, after.standing) == ((), ())
-    assert after.decisions[0].withdrawn_at is not None, "the log keeps it"
+    assert after.steps == ()
+    assert made.id not in {d.id for d in after.standing}
+    assert made.id in after.history.gone_at, "the log keeps it"
     with pytest.raises(NoSuchStudyError):
-        withdraw(keeping, study, made)
+        withdraw(keeping, after, made.id)
+    assert undo(keeping, after).active == (step,)
 
 
 def test_a_decision_of_another_study_cannot_be_withdrawn(keeping, study):
-    other = keeping.create("Other")
-    made = decide(keeping, other, KEEP)
+    other = decide(keeping, keeping.load(keeping.create("Other")), KEEP)
     with pytest.raises(NoSuchStudyError):
-        withdraw(keeping, study, made)
-    assert keeping.load(other).standing
+        withdraw(keeping, keeping.load(study), other.decisions[-1].id)
+    assert keeping.load(other.id).standing
 
 
-def test_a_second_file_is_refused_and_the_first_stays(keeping, study, blobs):
+def test_a_change_made_from_an_older_revision_is_refused_and_told_what_changed(keeping, study):
+    seen = keeping.load(study)
+    decide(keeping, seen, KEEP)
+    with pytest.raises(StaleError) as refused:
+        rename(keeping, seen, "Other")
+    assert [d.sentence for d in refused.value.since] == ["Keep"]
+    now = keeping.load(study)
+    assert (now.name, len(now.decisions)) == ("A study", len(seen.decisions) + 1)
+
+
+def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
+    def now():
+        return keeping.load(study).decided
+
+    def with_model(found):
+        return begin_analysis(keeping, found, "model", "Second", {"terms": [1]})[0]
+
+    states = [now()]
+    for change in (
+        lambda s: rename(keeping, s, "Renamed"),
+        lambda s: follow(keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), None),
+        lambda s: decide(keeping, s, KEEP, [SetAside(rows=(1,), why="x")]),
+        lambda s: set_figure(keeping, s, "compare", {"width": 85}),
+        with_model,
+        lambda s: arrange_analysis(keeping, s, s.of_stage("model")[1], "Main", 0, {}),
+        lambda s: remove_analysis(keeping, s, s.of_stage("model")[0]),
+    ):
+        states.append(change(keeping.load(study)).decided)
+    for state in states[-2::-1]:
+        assert undo(keeping, keeping.load(study)).decided == state
+    undo(keeping, keeping.load(study))
+    assert now().export is None, "the file too"
+    with pytest.raises(NothingToUndoError):
+        undo(keeping, keeping.load(study))
+    for state in states:
+        assert redo(keeping, keeping.load(study)).decided == state
+    with pytest.raises(NothingToUndoError):
+        redo(keeping, keeping.load(study))
+    undo(keeping, keeping.load(study))
+    decide(keeping, keeping.load(study), KEEP)
+    with pytest.raises(NothingToUndoError):
+        redo(keeping, keeping.load(study))
+
+
+def test_another_file_is_taken_only_while_nothing_depends_on_it(keeping, study, blobs):
+    keep_file(keeping, blobs, keeping.load(study), "other.csv", b"a,b\n1,0\n")
+    assert keeping.load(study).file.name == "other.csv"
+    follow(keeping, keeping.load(study), FollowUpStatement(outcome="b"), None)
     with pytest.raises(FileAlreadyReadError):
-        keep_file(keeping, blobs, study, "other.csv", b"a\n1\n")
-    assert keeping.load(study).file.name == "rows.csv"
+        keep_file(keeping, blobs, keeping.load(study), "third.csv", b"a\n1\n")
+    assert keeping.load(study).file.name == "other.csv"
 
 
 def test_an_unreadable_file_leaves_the_study_as_it_was(keeping, blobs):
     made = keeping.create("Empty")
     with pytest.raises(UnreadableFileError):
-        keep_file(keeping, blobs, made, "bad.csv", b"a,a\n1,2\n")
+        keep_file(keeping, blobs, keeping.load(made), "bad.csv", b"a,a\n1,2\n")
     assert keeping.load(made).file is None
 
 
@@ -78,9 +146,9 @@ def test_a_crash_half_way_leaves_no_half_made_study(keeping, blobs, monkeypatch)
     def crash(*_):
         raise KeyboardInterrupt
 
-    monkeypatch.setattr(type(keeping), "put_follow_up", crash)
+    monkeypatch.setattr(type(keeping), "append", crash)
     with pytest.raises(KeyboardInterrupt):
-        keep_file(keeping, blobs, made, "rows.csv", CSV)
+        keep_file(keeping, blobs, keeping.load(made), "rows.csv", CSV)
     assert keeping.load(made).exports == ()
 
 
@@ -88,49 +156,53 @@ def test_exports_wait_are_accepted_and_stay(keeping, study, blobs):
     def new(name, data):
         return kept_file(blobs, name, data, packed(read(data)))
 
-    first = keeping.load(study).file
-    keeping.add_export(study, new("one.csv", b"t,s\n5,1\n"), accepted=False)
-    keeping.add_export(study, new("two.csv", b"t,s\n6,1\n7,1\n8,0\n"), accepted=False)
+    before = keeping.load(study)
+    before = decide(keeping, before, KEEP, [SetAside(rows=(1,), why="x")])
+    keeping.add_export(study, new("one.csv", b"t,s\n5,1\n"), waiting=True)
+    keeping.add_export(study, new("two.csv", b"t,s\n6,1\n7,1\n8,0\n"), waiting=True)
     found = keeping.load(study)
-    assert (found.file.id, found.waiting.name) == (first.id, "two.csv")
+    assert (found.file.id, found.waiting.name) == (before.file.id, "two.csv")
     assert len(found.exports) == 2, "a newer one takes the place of the one that waited"
-    keeping.accept_export(study, found.waiting.id)
+    use_export(keeping, found, found.waiting.id, "two.csv", ())
     now = keeping.load(study)
-    assert (now.file.name, now.file.rows, now.waiting) == ("two.csv", 3, None)
+    assert (now.file.name, now.file.rows, now.waiting, now.steps) == ("two.csv", 3, None, ())
     keeping.forget_waiting_export(study)
-    keeping.accept_export(study, first.id)
-    named = [(e.name, e.current) for e in keeping.load(study).exports]
-    assert named == [("rows.csv", True), ("two.csv", False)]
+    use_export(keeping, now, before.file.id, "rows.csv", None)
+    again = keeping.load(study)
+    assert (again.file.name, again.steps) == ("rows.csv", before.steps)
+    assert [e.name for e in again.exports] == ["rows.csv", "two.csv"]
 
 
-def test_an_export_of_another_study_cannot_be_made_current(keeping, study, blobs):
-    two = keeping.create("Two")
-    keep_file(keeping, blobs, two, "rows.csv", CSV)
+def test_an_export_of_another_study_cannot_be_taken_into_use(keeping, study, blobs):
+    two = keeping.load(keeping.create("Two"))
+    theirs, _ = keep_file(keeping, blobs, two, "rows.csv", CSV)
     with pytest.raises(NoSuchStudyError):
-        keeping.accept_export(study, keeping.load(two).file.id)
+        use_export(keeping, keeping.load(study), theirs.file.id, "rows.csv", ())
 
 
 def test_several_analyses_of_a_stage_are_kept_named_and_ordered(keeping, study):
-    one = keeping.add_analysis(study, "model", "A", {"terms": []})
-    two = keeping.add_analysis(study, "model", "B", None)
-    keeping.put_statement(two, {"terms": [1]})
+    one = keeping.begin_analysis(study, "model", begun=False)
+    assert keeping.begin_analysis(study, "model", begun=False) == one, "there is one such"
+    found, two = begin_analysis(keeping, keeping.load(study), "model", "B", {"terms": [1]})
     keeping.open_analysis(two)
-    keeping.arrange_analysis(one, "planned", 5, {"check": two})
+    found = arrange_analysis(
+        keeping, found, found.analysis("model", one), "planned", 5, {"check": two}
+    )
     found = keeping.load(study)
     assert [(a.name, a.body, a.opened) for a in found.of_stage("model")] == [
         ("B", {"terms": [1]}, True),
-        ("planned", {"terms": []}, False),
+        ("planned", None, False),
     ]
     assert found.analysis("model").id == two, "the first of its stage, where none is named"
     assert found.analysis("model", one).needs == {"check": two}
     with pytest.raises(NoSuchAnalysisError):
         found.analysis("model", one + two + 1)
-    keeping.remove_analysis(two)
-    assert [a.id for a in keeping.load(study).of_stage("model")] == [one]
+    found = remove_analysis(keeping, found, found.analysis("model", two))
+    assert [a.id for a in found.of_stage("model")] == [one]
 
 
 def test_a_result_is_current_only_for_what_it_came_from(keeping, study):
-    analysis = keeping.add_analysis(study, "estimate", "", None)
+    analysis = keeping.begin_analysis(study, "estimate", begun=False)
     keeping.keep_result(analysis, "", "h1", Computed(b'{"a":1}', "median 1", "in doubt"))
     keeping.keep_result(analysis, "more", "h1", Computed(b"2"))
     assert keeping.find_result(analysis, "", "h1") == b'{"a":1}'
@@ -141,7 +213,7 @@ def test_a_result_is_current_only_for_what_it_came_from(keeping, study):
 
 
 def test_deleting_takes_everything_along(keeping, study):
-    decide(keeping, study, KEEP)
+    decide(keeping, keeping.load(study), KEEP)
     keeping.delete(study)
     with pytest.raises(NoSuchStudyError):
         keeping.load(study)
@@ -151,25 +223,21 @@ def test_deleting_takes_everything_along(keeping, study):
 def test_names_are_data_and_never_sql(keeping):
     name = "x'); drop table studies; --"
     made = keeping.create(name)
-    keeping.rename(made, name + '"')
+    rename(keeping, keeping.load(made), name + '"')
     assert name + '"' in [s.name for s in keeping.studies()]
 
 
-def test_unknown_studies_are_named_as_such(keeping):
+def test_unknown_studies_are_named_as_such(keeping, study):
     nobody = uuid.uuid4()
+    gone = keeping.load(study)
+    keeping.delete(study)
     for act in (
         lambda: keeping.load(nobody),
-        lambda: keeping.rename(nobody, "x"),
         lambda: keeping.delete(nobody),
-        lambda: decide(keeping, nobody, KEEP),
+        lambda: decide(keeping, gone, KEEP),
     ):
         with pytest.raises(NoSuchStudyError):
             act()
-
-
-def test_a_follow_up_statement_is_replaced(keeping, study):
-    keeping.put_follow_up(study, FollowUpStatement(outcome="s"))
-    assert keeping.load(study).follow_up == FollowUpStatement(outcome="s")
 
 
 class TestDemos:
@@ -178,15 +246,16 @@ class TestDemos:
             keeping.delete(line.id)
         assert load_missing_demos(keeping, blobs) == [d["name"] for d in demos().values()]
         larkmoor = next(s for s in keeping.studies() if s.demo == "larkmoor")
-        keeping.rename(larkmoor.id, "Mine now")
+        rename(keeping, keeping.load(larkmoor.id), "Mine now")
         assert load_missing_demos(keeping, blobs) == []
         assert "Mine now" in [s.name for s in keeping.studies()]
 
     def test_a_demo_is_a_study_with_reasons(self, keeping, blobs):
         made, _ = load_demo(keeping, blobs, "larkmoor")
         found = keeping.load(made)
-        assert len(found.standing) == 9
-        assert all(d.reason for d in found.standing)
+        told = reported(found.standing, "prepare")
+        assert len([d for d in told if d.reason]) == 9
+        assert [d.choice for d in told if not d.reason] == ["set"], "what the codes mean"
         written = {a.stage for a in found.analyses if a.body is not None}
         assert written - {"prepare"} == {"estimate", "compare", "model"}
 

@@ -10,12 +10,21 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.study.changing import decide, state, withdraw
+from hourglass.study.changing import (
+    arrange_analysis,
+    begin_analysis,
+    decide,
+    follow,
+    remove_analysis,
+    rename,
+    state,
+    withdraw,
+)
 from hourglass.study.demos import load_demo
 from hourglass.study.hashes import hash_of
+from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
-from hourglass.study.keeping import NewDecision
 from hourglass.study.processes import Processes, WorkEndedError
 from hourglass.study.results import Results, asked_for
 from hourglass.study.source import source_of
@@ -33,8 +42,9 @@ def lamps():
 
 
 def opened(keeping, made, stage):
-    keeping.open_analysis(keeping.add_analysis(made, stage, "", None))
-    return keeping.load(made).of_stage(stage)[-1]
+    id = keeping.begin_analysis(made, stage, begun=False)
+    keeping.open_analysis(id)
+    return keeping.load(made).analysis(stage, id)
 
 
 def test_every_stage_runs_without_http_and_without_a_database(lamps):
@@ -55,10 +65,9 @@ def test_every_stage_runs_without_http_and_without_a_database(lamps):
 
 def test_a_check_of_a_second_model_follows_from_that_model(lamps):
     keeping, results, made = lamps
-    one, two = opened(keeping, made, "model"), opened(keeping, made, "model")
-    check = opened(keeping, made, "check")
+    one, check = opened(keeping, made, "model"), opened(keeping, made, "check")
     terms = {"stage": "model", "version": 2, "terms": []}
-    keeping.put_statement(two.id, terms)
+    two = begin_analysis(keeping, keeping.load(made), "model", "", terms)[1]
 
     def blank():
         study = keeping.load(made)
@@ -67,11 +76,12 @@ def test_a_check_of_a_second_model_follows_from_that_model(lamps):
 
     first, nothing = blank()
     assert nothing is None
-    keeping.arrange_analysis(check.id, "", 0, {"model": two.id})
+    arrange_analysis(keeping, keeping.load(made), check, "", 0, {"model": two})
     second, why = blank()
     assert "add a term" in why
     assert first != second
-    keeping.remove_analysis(two.id)
+    study = keeping.load(made)
+    remove_analysis(keeping, study, study.analysis("model", two))
     assert blank() == (first, None), "the first model again, where the one named is gone"
     assert one.id is not None
 
@@ -91,17 +101,18 @@ def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
 
     seen = {now()}
     follow_up = keeping.load(made).follow_up
-    keeping.put_follow_up(made, follow_up.model_copy(update={"event_name": "burning out"}))
+    burning = follow_up.model_copy(update={"event_name": "burning out"})
+    follow(keeping, keeping.load(made), burning, None)
     seen.add(now())
     said = NewDecision("prepare", "k", "set aside", "x")
-    decision = decide(keeping, made, said, [SetAside(rows=(1,), why="x")])
+    decided = decide(keeping, keeping.load(made), said, [SetAside(rows=(1,), why="x")])
     changed = now()
     seen.add(changed)
-    keeping.rename(made, "Another name")
+    rename(keeping, keeping.load(made), "Another name")
     opened(keeping, made, "compare")
     assert now() == changed
     assert len(seen) == 3
-    withdraw(keeping, made, decision)
+    withdraw(keeping, keeping.load(made), decided.decisions[-1].id)
     assert now() in seen - {changed}
 
 
@@ -115,7 +126,7 @@ def test_a_statement_is_put_and_a_reference_in_it_becomes_a_step(lamps):
     study = keeping.load(made)
     compare = next(s for s in STAGES if s.name == "compare").statement
     asked = compare(by="maker", reference="Vane")
-    state(keeping, study, None, asked, results.source(study).after_steps())
+    state(keeping, study, None, asked, results.source(study).after_steps(), None)
     after = keeping.load(made)
     assert [p.step.named() for p in after.steps] == ["maker: compare with Vane"]
     assert after.of_stage("compare")[0].body["reference"] is None

@@ -3,6 +3,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { type ComponentType, lazy, type ReactNode, useEffect, useMemo, useState } from "react";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refusal } from "./api/client";
+import { watchRevisions } from "./api/revisions";
 import { StageBoundary } from "./frame/StageBoundary";
 import { StudyFrame } from "./frame/StudyFrame";
 import { StudyListPage } from "./frame/StudyListPage";
@@ -19,6 +20,8 @@ const client = new QueryClient({
     },
   },
 });
+
+watchRevisions(client);
 
 interface View {
   study: string;

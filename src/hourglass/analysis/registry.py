@@ -3,18 +3,22 @@
 from typing import cast
 
 from hourglass.analysis.check.run import CheckResult, check
+from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare import workings as compare_workings
 from hourglass.analysis.compare.run import CompareResult, compare
+from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
 from hourglass.analysis.estimate import workings as estimate_workings
 from hourglass.analysis.estimate.run import EstimateResult, estimate
+from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
 from hourglass.analysis.model import workings as model_workings
 from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
 from hourglass.analysis.model.run import ModelResult, model
-from hourglass.analysis.model.sentence import first_model
+from hourglass.analysis.model.sentence import first_model, model_sentence
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.stage import Stage, Statements
 from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
@@ -42,6 +46,22 @@ def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
     return check(cohort, of, how, watch)
 
 
+def _says_estimate(cohort: Cohort, asked: Statements) -> Sentence:
+    return estimate_sentence(cohort, cast(EstimateStatement, asked["estimate"]))
+
+
+def _says_compare(cohort: Cohort, asked: Statements) -> Sentence:
+    return compare_sentence(cohort, cast(CompareStatement, asked["compare"]))
+
+
+def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
+    return model_sentence(cohort, cast(ModelStatement, asked["model"]))
+
+
+def _says_check(cohort: Cohort, asked: Statements) -> Sentence:
+    return check_sentence(cast(CheckStatement, asked["check"]))
+
+
 def _first_check(cohort: Cohort) -> CheckStatement:
     return CheckStatement()
 
@@ -60,6 +80,7 @@ STAGES: tuple[Stage, ...] = (
         needs=("estimate",),
         default=first_estimate,
         run=_estimate,
+        says=_says_estimate,
         workings=estimate_workings.WORKINGS,
     ),
     Stage(
@@ -71,6 +92,7 @@ STAGES: tuple[Stage, ...] = (
         needs=("estimate", "compare"),
         default=first_comparison,
         run=_compare,
+        says=_says_compare,
         workings=compare_workings.WORKINGS,
     ),
     Stage(
@@ -82,6 +104,7 @@ STAGES: tuple[Stage, ...] = (
         needs=("model", "check"),
         default=first_model,
         run=_model,
+        says=_says_model,
         parts=MODEL_PARTS,
         workings=model_workings.WORKINGS,
     ),
@@ -94,6 +117,7 @@ STAGES: tuple[Stage, ...] = (
         needs=("model", "check"),
         default=_first_check,
         run=_check,
+        says=_says_check,
         mark=_in_doubt,
         asks_for=("model",),
     ),

@@ -24,6 +24,7 @@ from hourglass.study.study import (
     NoSuchAnalysisError,
     NoSuchStudyError,
     NothingToUndoError,
+    StaleError,
 )
 
 log = structlog.get_logger("hourglass")
@@ -36,6 +37,13 @@ class Problem(Typed):
     title: str
     status: int
     detail: str
+
+
+class StaleProblem(Problem):
+    """A change refused because the study was changed meanwhile; ``changed`` says what was."""
+
+    revision: int
+    changed: list[str]
 
 
 class ProblemError(Exception):
@@ -80,6 +88,19 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(ProblemError)
     def refused(_: Request, error: ProblemError) -> JSONResponse:
         return respond(error.problem)
+
+    @app.exception_handler(StaleError)
+    def stale(_: Request, error: StaleError) -> JSONResponse:
+        return respond(
+            StaleProblem(
+                type="urn:hourglass:stale",
+                title="Changed meanwhile",
+                status=412,
+                detail=str(error),
+                revision=error.study.revision,
+                changed=[decision.sentence for decision in error.since],
+            )
+        )
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

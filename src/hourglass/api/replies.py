@@ -26,8 +26,12 @@ ANSWER_WITHIN = 0.3
 
 
 class StageReply(Typed, Generic[R, S]):
-    """One of: the result with its statement, the work that will bring it, or what blocks it."""
+    """One of: the result with its statement, the work that will bring it, or what blocks it.
 
+    ``revision`` is that of the study it was made for.
+    """
+
+    revision: int = 0
     result: R | None = None
     analysis: int | None = None
     statement: S | None = None
@@ -74,10 +78,14 @@ def found_or_under_way(
 
 
 def reply_with(
-    found: bytes | WorkReading, statement: BaseModel | None = None, analysis: int | None = None
+    study: Study,
+    found: bytes | WorkReading,
+    statement: BaseModel | None = None,
+    analysis: int | None = None,
 ) -> Response:
     """A reply as JSON, a kept result put in as it is."""
     fields: dict[str, bytes] = {"result": b"null", "work": b"null", "blocked": b"null"}
+    fields["revision"] = str(study.revision).encode()
     fields["analysis"] = b"null" if analysis is None else str(analysis).encode()
     fields["statement"] = b"null" if statement is None else statement.model_dump_json().encode()
     if isinstance(found, WorkReading):
@@ -94,7 +102,7 @@ def blocked_reply(state: State, study: Study) -> Response | None:
     if isinstance(formed, Cohort):
         return None
     blocks = [BlockReading.model_validate(b) for b in formed]
-    body = StageReply[None, None](blocked=blocks).model_dump_json()
+    body = StageReply[None, None](blocked=blocks, revision=study.revision).model_dump_json()
     return Response(body, media_type="application/json")
 
 
@@ -108,7 +116,7 @@ def stage_reply(state: State, study_id: UUID, stage: str, analysis_id: int | Non
     _, _, cohort = state.ready(study_id)
     statement = state.results.statement(study, analysis, cohort)
     found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
-    return reply_with(found, statement, analysis.id)
+    return reply_with(study, found, statement, analysis.id)
 
 
 def opened(
@@ -119,9 +127,7 @@ def opened(
     if analysis.id is not None and analysis.opened:
         return study, analysis
     with state.keeping.transaction() as inside:
-        inside.lock(study.id)
-        now = inside.load(study.id).analysis(stage, analysis_id)
-        made = now.id if now.id is not None else inside.add_analysis(study.id, stage, "", None)
+        made = analysis.id or inside.begin_analysis(study.id, stage, begun=False)
         inside.open_analysis(made)
         study = inside.load(study.id)
     return study, study.analysis(stage, made)
@@ -135,4 +141,4 @@ def part_reply(
     stage_of(state.stages, stage).part(part)
     study, analysis = opened(state, study, stage, analysis_id)
     wanted = state.results.of_stage(study, analysis, part)
-    return reply_with(found_or_under_way(state, study, wanted))
+    return reply_with(study, found_or_under_way(state, study, wanted))

@@ -15,9 +15,10 @@ from hourglass.report.document import report_of
 from hourglass.report.pieces.piece import Findings, LoggedDecision
 from hourglass.report.statement import ReportStatement
 from hourglass.study.hashes import hash_of
+from hourglass.study.history import reported
 from hourglass.study.keeping import Computed
 from hourglass.study.results import Wanted, asked_for
-from hourglass.study.study import REPORT, Analysis, Study
+from hourglass.study.study import PREPARE, REPORT, Analysis, Study
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +44,7 @@ def report_hash(state: State, study: Study, analysis: Analysis) -> str:
     """Hash of what the report follows from: all results, the decisions, its own statement."""
     results = state.results
     kept = [results.hash(study, study.analysis(stage.name)) for stage in state.stages]
-    said = [[d.id, d.sentence, d.reason] for d in study.standing]
+    said = [[d.id, d.sentence, d.reason] for d in reported(study.standing, PREPARE)]
     asked = sorted(asked_for(study, state.stages) - {REPORT})
     prepared = "" if study.file is None else results.of_prepare(study).hash
     pieces = [piece.key for piece in state.pieces]
@@ -84,7 +85,8 @@ def findings_of(state: State, study: Study, watch: Watch) -> Findings:
         cohort=summarise(cohort),
         results=found,
         decisions=tuple(
-            LoggedDecision(d.stage, d.sentence, d.reason, d.made_at) for d in study.standing
+            LoggedDecision(d.stage, d.sentence, d.reason, d.made_at)
+            for d in reported(study.standing, PREPARE)
         ),
         times=cast(EstimateStatement, estimate).times,
     )

@@ -79,12 +79,7 @@ class State:
 
     def with_file(self, study_id: UUID) -> Study:
         """The study, which must have its file."""
-        study = self.keeping.load(study_id)
-        if study.file is None:
-            raise ProblemError(
-                409, "no-file", "No file yet", "This study has no file yet: choose one in Prepare."
-            )
-        return study
+        return having_file(self.keeping.load(study_id))
 
     def ready(self, study_id: UUID) -> tuple[Study, Source, Cohort]:
         """The study and its cohort, which Prepare must have formed."""
@@ -94,3 +89,12 @@ class State:
         if not isinstance(cohort, Cohort):
             raise ProblemError(409, "waits-for-prepare", "Prepare is not done", cohort[0].sentence)
         return study, source, cohort
+
+
+def having_file(study: Study) -> Study:
+    """The study, which must have its file."""
+    if study.file is None:
+        raise ProblemError(
+            409, "no-file", "No file yet", "This study has no file yet: choose one in Prepare."
+        )
+    return study

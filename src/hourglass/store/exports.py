@@ -28,16 +28,13 @@ def _export(row: Row) -> Export:
         row["how_read"],
         Recipe.model_validate(row["recipe"]),
         row["read_at"],
-        row["revision"],
-        row["last_revision"],
         row["accepted"],
-        bool(row["current"]),
     )
 
 
-def add_export(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
-    """Record a file that was read; an export not yet accepted takes the place of one that waits."""
-    if not accepted:
+def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
+    """Record a file that was read; one that waits takes the place of one that waited."""
+    if waiting:
         db.execute(query("forget_waiting_export"), {"id": study})
     row = one(
         db,
@@ -50,35 +47,10 @@ def add_export(db: Db, study: UUID, file: NewFile, accepted: bool) -> int:
         row_count=file.reading.rows,
         how_read=file.reading.how,
         recipe=Jsonb(file.reading.recipe.model_dump(mode="json")),
-        accepted=accepted,
+        waiting=waiting,
     )
     _add_columns(db, row["id"], file.reading)
-    if accepted:
-        one(db, "make_current", id=study, export=row["id"])
     return int(row["id"])
-
-
-def change_reading(db: Db, export: int, table_sha256: str, reading: PackedReading) -> None:
-    """Record that an export's bytes are now read by another recipe."""
-    with db.transaction():
-        one(
-            db,
-            "change_reading",
-            export=export,
-            table_sha256=table_sha256,
-            row_count=reading.rows,
-            how_read=reading.how,
-            recipe=Jsonb(reading.recipe.model_dump(mode="json")),
-        )
-        db.execute(query("forget_columns"), {"export": export})
-        _add_columns(db, export, reading)
-
-
-def accept_export(db: Db, study: UUID, export: int) -> None:
-    """Make an export the current one; those before it stay."""
-    with db.transaction():
-        one(db, "accept_export", id=study, export=export)
-        one(db, "make_current", id=study, export=export)
 
 
 def forget_waiting_export(db: Db, study: UUID) -> None:

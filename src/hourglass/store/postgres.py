@@ -1,18 +1,15 @@
 """Studies kept in PostgreSQL: the database's form of :class:`hourglass.study.keeping.Keeping`."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
-from typing import Any, Self
+from typing import Self
 from uuid import UUID
 
-from hourglass.cohort.reading.packed import PackedReading
-from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.store import analyses, exports, steps, studies
-from hourglass.store.queries import query
+from hourglass.store import analyses, exports, history, studies
 from hourglass.store.rows import Db, one
-from hourglass.study.keeping import Computed, Headline, NewDecision, NewFile
-from hourglass.study.study import Study, StudyLine
+from hourglass.study.history import NewDecision
+from hourglass.study.keeping import Computed, Headline, NewFile
+from hourglass.study.study import Decided, StaleError, Study, StudyLine
 
 
 class Postgres:
@@ -35,10 +32,6 @@ class Postgres:
         with self._connect() as db:
             return studies.create_study(db, name, demo)
 
-    def rename(self, study: UUID, name: str) -> None:
-        with self._connect() as db:
-            one(db, "rename_study", id=study, name=name)
-
     def delete(self, study: UUID) -> None:
         with self._connect() as db:
             one(db, "delete_study", id=study)
@@ -47,33 +40,25 @@ class Postgres:
         with self._connect() as db:
             return studies.load_study(db, study)
 
-    def lock(self, study: UUID) -> None:
+    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
         with self._connect() as db:
-            one(db, "lock_study", id=study)
+            try:
+                history.log(db, study.id, entry, decided, study.revision)
+            except history.RevisionGoneError:
+                raise StaleError(studies.load_study(db, study.id), study.revision) from None
+            return studies.load_study(db, study.id)
 
-    def put_follow_up(self, study: UUID, statement: FollowUpStatement) -> None:
+    def decided_at(self, study: UUID, decision: int) -> Decided:
         with self._connect() as db:
-            studies.put_follow_up(db, study, statement)
+            return history.decided_at(db, study, decision)
 
-    def add_analysis(
-        self, study: UUID, stage: str, name: str, body: Mapping[str, Any] | None
-    ) -> int:
+    def last_with_export(self, study: UUID, export: int) -> Decided | None:
         with self._connect() as db:
-            return analyses.add_analysis(db, study, stage, name, body)
+            return history.last_with_export(db, study, export)
 
-    def put_statement(self, analysis: int, body: Mapping[str, Any]) -> None:
+    def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
         with self._connect() as db:
-            analyses.put_statement(db, analysis, body)
-
-    def arrange_analysis(
-        self, analysis: int, name: str, position: int, needs: Mapping[str, int]
-    ) -> None:
-        with self._connect() as db:
-            analyses.arrange_analysis(db, analysis, name, position, needs)
-
-    def remove_analysis(self, analysis: int) -> None:
-        with self._connect() as db:
-            analyses.remove_analysis(db, analysis)
+            return analyses.begin_analysis(db, study, stage, begun)
 
     def open_analysis(self, analysis: int) -> None:
         with self._connect() as db:
@@ -91,46 +76,14 @@ class Postgres:
         with self._connect() as db:
             return analyses.find_drawing(db, study, key)
 
-    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
-        with self._connect() as db:
-            return analyses.figure_settings(db, study, view)
-
-    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
-        with self._connect() as db:
-            analyses.put_figure_settings(db, study, view, settings)
-
     def headlines(self, study: UUID) -> dict[int, Headline]:
         with self._connect() as db:
             return analyses.headlines(db, study)
 
-    def add_export(self, study: UUID, file: NewFile, accepted: bool) -> int:
+    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
         with self._connect() as db:
-            return exports.add_export(db, study, file, accepted)
-
-    def change_reading(self, export: int, table_sha256: str, reading: PackedReading) -> None:
-        with self._connect() as db:
-            exports.change_reading(db, export, table_sha256, reading)
-
-    def accept_export(self, study: UUID, export: int) -> None:
-        with self._connect() as db:
-            exports.accept_export(db, study, export)
+            return exports.add_export(db, study, file, waiting)
 
     def forget_waiting_export(self, study: UUID) -> None:
         with self._connect() as db:
-            db.execute(query("forget_waiting_export"), {"id": study})
-
-    def revise(self, export: int, what: str, placed: Sequence[PlacedStep]) -> None:
-        with self._connect() as db:
-            steps.revise(db, export, what, placed)
-
-    def undo(self, export: int, by: int) -> None:
-        with self._connect() as db:
-            steps.undo(db, export, by)
-
-    def record(self, study: UUID, decision: NewDecision) -> int:
-        with self._connect() as db:
-            return studies.record(db, study, decision)
-
-    def mark_withdrawn(self, study: UUID, decision: int) -> None:
-        with self._connect() as db:
-            one(db, "withdraw_decision", id=study, decision=decision)
+            exports.forget_waiting_export(db, study)

@@ -1,96 +1,202 @@
-"""Changes to a study that are more than one piece of work."""
+"""Changes to a study. Each makes one entry of its log, with all that is decided after it.
 
-from collections.abc import Sequence
-from uuid import UUID
+A change is made from a study as it was loaded: should somebody have changed it since, it is refused
+with :class:`hourglass.study.study.StaleError`.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
 
 from hourglass.analysis.references import asked_references, reference_step
+from hourglass.analysis.shared.changed_words import ChangedWords, shortened
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.plan import PlacedStep, Plan, PlannedStep
 from hourglass.cohort.table import Table
-from hourglass.study.keeping import Keeping, NewDecision, NewFile
-from hourglass.study.study import PREPARE, FileAlreadyReadError, Study
+from hourglass.study.history import (
+    ARRANGED,
+    NAMED,
+    PLAIN,
+    READ,
+    REDONE,
+    SET,
+    UNDONE,
+    WITHDRAWN,
+    NewDecision,
+)
+from hourglass.study.keeping import Keeping, NewFile
+from hourglass.study.study import (
+    PREPARE,
+    Analysis,
+    FileAlreadyReadError,
+    NoSuchStudyError,
+    NothingToUndoError,
+    Study,
+)
 
-LONGEST_SENTENCE = 1000
 
-
-def attach_file(keeping: Keeping, study: UUID, file: NewFile) -> None:
-    """Record a study's first file, its columns and proposed statement: all of it, or nothing.
+def attach_file(keeping: Keeping, study: Study, file: NewFile) -> Study:
+    """Give a study its file and the statement proposed for it, or another while nothing depends on it.
 
     Raises:
-        NoSuchStudyError, FileAlreadyReadError.
+        FileAlreadyReadError: when steps or statements depend on the file that is there.
     """
+    if depended_on(study):
+        raise FileAlreadyReadError(
+            "Steps, decisions or statements were made for the study's file. Send this one as a new "
+            "export, or start a new study."
+        )
+    before = "" if study.file is None else study.file.name
+    entry = NewDecision(
+        PREPARE, "file", READ, shortened(f"File read: {file.name}"), before=before, after=file.name
+    )
     with keeping.transaction() as inside:
-        inside.lock(study)
-        if any(export.accepted for export in inside.load(study).exports):
-            raise FileAlreadyReadError("This study has its file already. Start a new study.")
-        inside.add_export(study, file, accepted=True)
-        inside.put_follow_up(study, file.reading.proposal)
+        export = inside.add_export(study.id, file, waiting=False)
+        decided = replace(study.decided, export=export, follow_up=file.reading.proposal)
+        return inside.append(study, entry, decided)
+
+
+def depended_on(study: Study) -> bool:
+    """Whether anything was decided that depends on the study's file."""
+    about_data = [d for d in study.standing if d.about not in ("study", "file")]
+    return study.file is not None and bool(about_data)
+
+
+def read_again(keeping: Keeping, study: Study, file: NewFile, how_before: str) -> Study:
+    """Read the same bytes by another recipe. Steps stay; those that no longer fit say so."""
+    how = file.reading.how
+    entry = NewDecision(
+        PREPARE,
+        "file",
+        READ,
+        shortened(f"File read otherwise: {how}"),
+        before=how_before,
+        after=how,
+    )
+    with keeping.transaction() as inside:
+        export = inside.add_export(study.id, file, waiting=False)
+        return inside.append(study, entry, replace(study.decided, export=export))
+
+
+def use_export(
+    keeping: Keeping, study: Study, export: int, name: str, carried: Sequence[PlacedStep] | None
+) -> Study:
+    """Take another export into use.
+
+    Args:
+        carried: the steps carried over to it; None for those it had when it was last in use.
+    """
+    if carried is None:
+        last = keeping.last_with_export(study.id, export)
+        carried = () if last is None else last.steps
+    before = "" if study.file is None else study.file.name
+    entry = NewDecision(
+        PREPARE, "export", READ, shortened(f"Export in use: {name}"), before=before, after=name
+    )
+    decided = replace(study.decided, export=export, steps=tuple(carried))
+    return keeping.append(study, entry, decided)
 
 
 def decide(
     keeping: Keeping,
-    study: UUID,
+    study: Study,
     decision: NewDecision,
     steps: Sequence[Step] = (),
     instead_of: int | None = None,
-) -> int:
-    """Log a decision together with the steps that carry it out; gives its id.
+    follow_up: FollowUpStatement | None = None,
+) -> Study:
+    """Log a decision together with the steps that carry it out, and what it says of follow-up.
 
     Args:
         instead_of: the id of a step that the (one) new step takes the place of.
     """
-    with keeping.transaction() as inside:
-        inside.lock(study)
-        made = inside.record(study, decision)
-        if steps:
-            now = inside.load(study)
-            assert now.file is not None
-            new = [PlacedStep(step=step, decision=made) for step in steps]
-            there = list(now.steps)
-            places = [k for k, placed in enumerate(there) if placed.id == instead_of]
-            if places:
-                new = [new[0].model_copy(update={"active": there[places[0]].active})]
-                there[places[0] : places[0] + 1] = new
-            else:
-                there += new
-            inside.revise(now.file.id, decision.sentence, there)
-    return made
+    new = [PlacedStep(step=step) for step in steps]
+    there = list(study.steps)
+    places = [k for k, placed in enumerate(there) if placed.id == instead_of]
+    if places:
+        new = [new[0].model_copy(update={"active": there[places[0]].active})]
+        there[places[0] : places[0] + 1] = new
+    else:
+        there += new
+    decided = replace(study.decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
+    decision = replace(
+        decision, sentence=shortened(decision.sentence), withdraws=_left(study, there)
+    )
+    return keeping.append(study, decision, decided)
 
 
 def take_step(
     keeping: Keeping,
-    study: UUID,
+    study: Study,
     choice: str,
     step: Step,
     reason: str = "",
     instead_of: int | None = None,
-) -> int:
-    """Take a step, as a decision; gives the decision's id."""
-    sentence = step.named()[:LONGEST_SENTENCE]
-    decision = NewDecision(PREPARE, "step", choice, sentence, reason)
+) -> Study:
+    """Take a step, as a decision."""
+    before = next((p.step.named() for p in study.steps if p.id == instead_of), "")
+    named = shortened(step.named())
+    decision = NewDecision(
+        PREPARE, "step", choice, named, reason, before=shortened(before), after=named
+    )
     return decide(keeping, study, decision, [step], instead_of)
 
 
-def withdraw(keeping: Keeping, study: UUID, decision: int) -> None:
-    """Take a decision back, with its steps; the log keeps it, marked as withdrawn.
+def arrange_steps(keeping: Keeping, study: Study, what: str, steps: Sequence[PlacedStep]) -> Study:
+    """Move, switch or remove steps; decisions of which no step is left are withdrawn."""
+    entry = NewDecision(PREPARE, "steps", ARRANGED, what, withdraws=_left(study, steps))
+    return keeping.append(study, entry, replace(study.decided, steps=tuple(steps)))
+
+
+def _left(study: Study, steps: Sequence[PlacedStep]) -> tuple[int, ...]:
+    """Decisions that had steps and have none among these."""
+    had = {p.decision for p in study.steps} - {p.decision for p in steps}
+    return tuple(sorted(d for d in had if d is not None))
+
+
+def withdraw(keeping: Keeping, study: Study, decision: int) -> Study:
+    """Take a decision back, with its steps; the log keeps it.
 
     Raises:
         NoSuchStudyError: when there is no such standing decision in the study.
     """
-    with keeping.transaction() as inside:
-        inside.mark_withdrawn(study, decision)
-        now = inside.load(study)
-        if now.file is None:
-            return
-        left = [placed for placed in now.steps if placed.decision != decision]
-        if len(left) < len(now.steps):
-            inside.revise(now.file.id, "a decision withdrawn", left)
+    known = next((d for d in study.standing if d.id == decision), None)
+    if known is None:
+        raise NoSuchStudyError("There is no such decision, or it has changed: reload the page.")
+    if known.choice in PLAIN:
+        raise NothingToUndoError("This is changed where it was set, or undone in its turn.")
+    steps = tuple(placed for placed in study.steps if placed.decision != decision)
+    entry = NewDecision(
+        known.stage,
+        known.about,
+        WITHDRAWN,
+        shortened(f"Withdrawn: {known.sentence}"),
+        withdraws=(decision,),
+    )
+    return keeping.append(study, entry, replace(study.decided, steps=steps))
+
+
+def follow(
+    keeping: Keeping, study: Study, statement: FollowUpStatement, changed: ChangedWords | None
+) -> Study:
+    """Put the follow-up statement; nothing is logged where nothing reads otherwise."""
+    if statement == study.follow_up:
+        return study
+    return keeping.append(
+        study, _set(PREPARE, changed), replace(study.decided, follow_up=statement)
+    )
 
 
 def state(
-    keeping: Keeping, study: Study, analysis: int | None, statement: StageStatement, table: Table
-) -> None:
+    keeping: Keeping,
+    study: Study,
+    analysis: int | None,
+    statement: StageStatement,
+    table: Table,
+    changed: ChangedWords | None,
+) -> Study:
     """Put the statement of an analysis.
 
     A reference level that it asks for becomes a step in Prepare, so that all stages share it.
@@ -98,17 +204,124 @@ def state(
     Args:
         analysis: its id; None for the first of its stage.
         table: as the steps have left it.
+        changed: what reads otherwise.
     """
     named = study.analysis(statement.stage, analysis)
+    body = statement.without_references().model_dump(mode="json")
     with keeping.transaction() as inside:
         for column, level in asked_references(statement, table).items():
             step, instead_of = reference_step(table, study.steps, column, level)
-            take_step(inside, study.id, "reference level", step, instead_of=instead_of)
-        body = statement.without_references().model_dump(mode="json")
-        if named.id is None:
-            inside.add_analysis(study.id, statement.stage, "", body)
-        else:
-            inside.put_statement(named.id, body)
+            study = take_step(inside, study, "reference level", step, instead_of=instead_of)
+        if named.body == body:
+            return study
+        id = named.id or inside.begin_analysis(study.id, statement.stage, begun=False)
+        decided = study.decided.with_analysis(replace(named, id=id, body=body))
+        return inside.append(study, _set(statement.stage, changed), decided)
+
+
+def _set(stage: str, changed: ChangedWords | None) -> NewDecision:
+    if changed is None:
+        return NewDecision(stage, "statement", SET, "Statement changed")
+    return NewDecision(
+        stage, changed.about, SET, changed.sentence, before=changed.before, after=changed.after
+    )
+
+
+def begin_analysis(
+    keeping: Keeping, study: Study, stage: str, name: str, body: Mapping[str, Any] | None
+) -> tuple[Study, int]:
+    """Begin another analysis of a stage, after those that there are."""
+    with keeping.transaction() as inside:
+        if not study.of_stage(stage):  # the first one is there without anybody's decision
+            inside.begin_analysis(study.id, stage, begun=False)
+        made = inside.begin_analysis(study.id, stage, begun=True)
+        position = 1 + max((a.position for a in study.of_stage(stage)), default=0)
+        new = Analysis(made, stage, name, position, body, begun=True)
+        entry = NewDecision(stage, "analysis", SET, shortened(f"Begun: {name or 'another'}"))
+        return inside.append(study, entry, study.decided.with_analysis(new)), made
+
+
+def arrange_analysis(
+    keeping: Keeping,
+    study: Study,
+    analysis: Analysis,
+    name: str,
+    position: int,
+    needs: Mapping[str, int],
+) -> Study:
+    """Name an analysis, move it, or say what it follows from."""
+    changed = replace(analysis, name=name, position=position, needs=dict(needs))
+    entry = NewDecision(
+        analysis.stage, "analysis", ARRANGED, "Arranged", before=analysis.name, after=name
+    )
+    return keeping.append(study, entry, study.decided.with_analysis(changed))
+
+
+def remove_analysis(keeping: Keeping, study: Study, analysis: Analysis) -> Study:
+    """Delete an analysis; undoing brings it back."""
+    assert analysis.id is not None
+    left = tuple(a for a in study.decided.analyses if a.id != analysis.id)
+    decided = replace(study.decided, analyses=left, gone=study.decided.gone | {analysis.id})
+    entry = NewDecision(analysis.stage, "analysis", ARRANGED, "Deleted", before=analysis.name)
+    return keeping.append(study, entry, decided)
+
+
+def rename(keeping: Keeping, study: Study, name: str) -> Study:
+    """Give a study another name."""
+    if name == study.name:
+        return study
+    entry = NewDecision(
+        PREPARE,
+        "study",
+        NAMED,
+        shortened(f"Study renamed: {study.name} → {name}"),
+        before=study.name,
+        after=name,
+    )
+    return keeping.append(study, entry, replace(study.decided, name=name))
+
+
+def set_figure(keeping: Keeping, study: Study, view: str, settings: Mapping[str, Any]) -> Study:
+    """Keep how the figure of a view is printed."""
+    if study.decided.figures.get(view) == settings:
+        return study
+    entry = NewDecision(view, "figure", ARRANGED, "How the figure is printed was changed")
+    figures = {**study.decided.figures, view: dict(settings)}
+    return keeping.append(study, entry, replace(study.decided, figures=figures))
+
+
+def undo(keeping: Keeping, study: Study) -> Study:
+    """Take back the last change that stands.
+
+    Raises:
+        NothingToUndoError: when there is none.
+    """
+    last, under = study.history.undo, study.history.under
+    if last is None or under is None:
+        raise NothingToUndoError("There is nothing to undo.")
+    entry = NewDecision(
+        last.stage, last.about, UNDONE, shortened(f"Undone: {last.sentence}"), undoes=last.id
+    )
+    return keeping.append(study, entry, keeping.decided_at(study.id, under.id))
+
+
+def redo(keeping: Keeping, study: Study) -> Study:
+    """Do again what was undone last.
+
+    Raises:
+        NothingToUndoError: when there is nothing, or something else was decided since.
+    """
+    next_one = study.history.redo
+    if next_one is None:
+        raise NothingToUndoError("There is nothing to redo.")
+    entry = NewDecision(
+        next_one.stage,
+        next_one.about,
+        REDONE,
+        shortened(f"Redone: {next_one.sentence}"),
+        redoes=next_one.id,
+    )
+    return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))
 
 
 def plan_of(study: Study) -> Plan:
@@ -123,12 +336,9 @@ def plan_of(study: Study) -> Plan:
     )
 
 
-def apply_plan(keeping: Keeping, study: UUID, export: int, plan: Plan) -> int:
-    """Put a plan in the place of all steps and of the follow-up statement; gives the decision's id."""
+def apply_plan(keeping: Keeping, study: Study, plan: Plan) -> Study:
+    """Put a plan in the place of all steps and of the follow-up statement."""
+    new = tuple(PlacedStep(step=p.step, active=p.active) for p in plan.steps)
     sentence = f"Steps applied from a document: {len(plan.steps)}"
-    with keeping.transaction() as inside:
-        made = decide(inside, study, NewDecision(PREPARE, "plan", "applied", sentence))
-        new = [PlacedStep(step=p.step, active=p.active, decision=made) for p in plan.steps]
-        inside.revise(export, sentence, new)
-        inside.put_follow_up(study, plan.follow_up)
-    return made
+    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=_left(study, new))
+    return keeping.append(study, entry, replace(study.decided, steps=new, follow_up=plan.follow_up))

@@ -7,6 +7,8 @@ from uuid import UUID
 
 from pydantic import TypeAdapter
 
+from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.reading.packed import PackedReading, packed
@@ -15,9 +17,10 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlannedStep
 from hourglass.cohort.table import Table
-from hourglass.study.changing import attach_file, decide, take_step
-from hourglass.study.keeping import Bytes, Keeping, NewDecision, NewFile
-from hourglass.study.study import PREPARE
+from hourglass.study.changing import attach_file, decide, follow, take_step
+from hourglass.study.history import ARRANGED, NewDecision
+from hourglass.study.keeping import Bytes, Keeping, NewFile
+from hourglass.study.study import PREPARE, Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
 FOLDER = Path(__file__).parents[3] / "demo"
@@ -56,28 +59,34 @@ def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
     demo = demos()[key]
     data = (FOLDER / demo["file"]).read_bytes()
     with keeping.transaction() as inside:
-        study = inside.create(demo["name"], key)
-        table = keep_file(inside, kept, study, demo["file"], data)
+        study, table = keep_file(
+            inside, kept, inside.load(inside.create(demo["name"], key)), demo["file"], data
+        )
         if "follow_up" in demo:
-            inside.put_follow_up(study, FollowUpStatement.model_validate(demo["follow_up"]))
+            statement = FollowUpStatement.model_validate(demo["follow_up"])
+            words = changed_slots(
+                follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
+            )
+            study = follow(inside, study, statement, words)
         for decision in demo.get("decisions", []):
-            _decide(inside, study, table, decision)
+            study = _decide(inside, study, table, decision)
         for planned in demo_steps(demo):
-            take_step(inside, study, "taken", planned.step, planned.reason)
-        for stage, body in demo.get("statements", {}).items():
-            inside.add_analysis(study, stage, "", body)
-    return study, demo["name"]
+            study = take_step(inside, study, "taken", planned.step, planned.reason)
+        if "statements" in demo:
+            study = _state(inside, study, demo["statements"])
+    return study.id, study.name
 
 
-def keep_file(keeping: Keeping, kept: Bytes, study: UUID, name: str, data: bytes) -> Table:
+def keep_file(
+    keeping: Keeping, kept: Bytes, study: Study, name: str, data: bytes
+) -> tuple[Study, Table]:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
     reading = read(data)
-    attach_file(keeping, study, kept_file(kept, name, data, packed(reading)))
-    return reading.table
+    return attach_file(keeping, study, kept_file(kept, name, data, packed(reading))), reading.table
 
 
 def kept_file(kept: Bytes, name: str, data: bytes, reading: PackedReading) -> NewFile:
@@ -91,13 +100,22 @@ def kept_file(kept: Bytes, name: str, data: bytes, reading: PackedReading) -> Ne
     )
 
 
-def _decide(keeping: Keeping, study: UUID, table: Table, decision: dict[str, str]) -> None:
-    so_far = keeping.load(study)
-    after, _ = apply_steps(table, so_far.active)
-    found = find(after, so_far.follow_up)
+def _decide(keeping: Keeping, study: Study, table: Table, decision: dict[str, str]) -> Study:
+    after, _ = apply_steps(table, study.active)
+    found = find(after, study.follow_up)
     finding = next(f for f in found if f.key.startswith(decision["finding"]))
     choice = decision["choice"]
     about = finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}"
     sentence = f"{finding.title}: {choice}"
     made = NewDecision(PREPARE, about, choice, sentence, decision["reason"])
-    decide(keeping, study, made, steps_for(finding, choice))
+    return decide(keeping, study, made, steps_for(finding, choice))
+
+
+def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]) -> Study:
+    """Write the statements of the stages, as one change."""
+    decided = study.decided
+    for stage, body in statements.items():
+        made = keeping.begin_analysis(study.id, stage, begun=False)
+        decided = decided.with_analysis(Analysis(made, stage, body=body))
+    entry = NewDecision(PREPARE, "statements", ARRANGED, "Statements as the demo has them")
+    return keeping.append(study, entry, decided)

@@ -2,28 +2,28 @@
 
 import copy
 import hashlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, datetime
 from itertools import count
-from typing import Any, Self
+from typing import Self
 from uuid import UUID, uuid4
 
-from hourglass.cohort.reading.packed import PackedReading
-from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.study.keeping import Computed, Headline, NewDecision, NewFile
+from hourglass.study.history import BEGUN, Decision, NewDecision
+from hourglass.study.keeping import Computed, Headline, NewFile
 from hourglass.study.study import (
     PREPARE,
     Analysis,
-    Decision,
+    Decided,
     Export,
     NoSuchStudyError,
-    NothingToUndoError,
+    StaleError,
     Study,
     StudyLine,
 )
+
+NO_STUDY = "There is no such study, or it has changed: reload the page."
 
 
 class BytesInMemory:
@@ -45,19 +45,16 @@ class BytesInMemory:
 
 @dataclass
 class _Kept:
-    """A study with the revisions of each export's steps and the last results."""
+    """A study with what was decided at each entry of its log, and the last results."""
 
     id: UUID
-    name: str
     demo: str | None
     created_at: datetime
     exports: dict[int, Export] = field(default_factory=dict)
-    revisions: dict[int, list[list[PlacedStep]]] = field(default_factory=dict)
-    follow_up: FollowUpStatement = field(default_factory=FollowUpStatement)
-    analyses: dict[int, Analysis] = field(default_factory=dict)
-    decisions: dict[int, Decision] = field(default_factory=dict)
+    looked_at: dict[int, Analysis] = field(default_factory=dict)
+    decisions: list[Decision] = field(default_factory=list)
+    decided: dict[int, Decided] = field(default_factory=dict)
     results: dict[tuple[int, str], tuple[str, Computed]] = field(default_factory=dict)
-    figure_settings: dict[str, Mapping[str, Any]] = field(default_factory=dict)
 
 
 class InMemory:
@@ -81,62 +78,54 @@ class InMemory:
         return [self._line(kept) for kept in self._studies.values()]
 
     def create(self, name: str, demo: str | None = None) -> UUID:
-        made = _Kept(uuid4(), name, demo, datetime.now(UTC))
+        made = _Kept(uuid4(), demo, datetime.now(UTC))
         self._studies[made.id] = made
-        self.add_analysis(made.id, PREPARE, "", None)
+        self.begin_analysis(made.id, PREPARE, False)
+        self._log(made, NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}"), Decided(name))
         return made.id
-
-    def rename(self, study: UUID, name: str) -> None:
-        self._study(study).name = name
 
     def delete(self, study: UUID) -> None:
         del self._studies[self._study(study).id]
 
     def load(self, study: UUID) -> Study:
         kept = self._study(study)
-        exports = tuple(self._numbered(kept, one) for one in kept.exports.values())
-        file = next((one for one in exports if one.current), None)
-        steps = () if file is None else tuple(kept.revisions[file.id][file.revision])
+        decisions = tuple(kept.decisions)
+        now = kept.decided[decisions[-1].id]
         return Study(
             kept.id,
-            kept.name,
             kept.demo,
-            exports,
-            kept.follow_up,
-            tuple(sorted(kept.analyses.values(), key=lambda a: (a.stage, a.position))),
-            steps,
-            tuple(kept.decisions.values()),
+            tuple(kept.exports.values()),
+            tuple(kept.looked_at.values()),
+            now,
+            decisions,
         )
 
-    def lock(self, study: UUID) -> None:
-        self._study(study)
+    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
+        kept = self._study(study.id)
+        if kept.decisions[-1].id != study.revision:
+            raise StaleError(self.load(study.id), study.revision)
+        self._log(kept, entry, decided)
+        return self.load(study.id)
 
-    def put_follow_up(self, study: UUID, statement: FollowUpStatement) -> None:
-        self._study(study).follow_up = statement
+    def decided_at(self, study: UUID, decision: int) -> Decided:
+        return self._study(study).decided[decision]
 
-    def add_analysis(
-        self, study: UUID, stage: str, name: str, body: Mapping[str, Any] | None
-    ) -> int:
-        kept, made = self._study(study), next(self._ids)
-        position = sum(a.stage == stage for a in kept.analyses.values())
-        kept.analyses[made] = Analysis(made, stage, name, position, body)
+    def last_with_export(self, study: UUID, export: int) -> Decided | None:
+        every = reversed(self._study(study).decided.values())
+        return next((one for one in every if one.export == export), None)
+
+    def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
+        there = self._study(study).looked_at.values()
+        first = next((a.id for a in there if a.stage == stage and not a.begun), None)
+        if first is not None and not begun:
+            return first
+        made = next(self._ids)
+        self._study(study).looked_at[made] = Analysis(made, stage, begun=begun)
         return made
 
-    def put_statement(self, analysis: int, body: Mapping[str, Any]) -> None:
-        self._change(analysis, body=body)
-
-    def arrange_analysis(
-        self, analysis: int, name: str, position: int, needs: Mapping[str, int]
-    ) -> None:
-        self._change(analysis, name=name, position=position, needs=needs)
-
-    def remove_analysis(self, analysis: int) -> None:
-        kept = self._of_analysis(analysis)
-        del kept.analyses[analysis]
-        kept.results = {key: held for key, held in kept.results.items() if key[0] != analysis}
-
     def open_analysis(self, analysis: int) -> None:
-        self._change(analysis, opened=True)
+        there = self._of_analysis(analysis).looked_at
+        there[analysis] = replace(there[analysis], opened=True)
 
     def find_result(self, analysis: int, part: str, hash: str) -> bytes | None:
         known = self._of_analysis(analysis).results.get((analysis, part))
@@ -149,12 +138,6 @@ class InMemory:
         kept = [computed for _, computed in self._study(study).results.values()]
         return next((one.drawing for one in kept if key and one.drawing_key == key), None)
 
-    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
-        return self._study(study).figure_settings.get(view)
-
-    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
-        self._study(study).figure_settings[view] = dict(settings)
-
     def headlines(self, study: UUID) -> dict[int, Headline]:
         return {
             analysis: Headline(hash, computed.headline, computed.mark, computed.drawing_key)
@@ -162,8 +145,8 @@ class InMemory:
             if not part
         }
 
-    def add_export(self, study: UUID, file: NewFile, accepted: bool) -> int:
-        if not accepted:
+    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
+        if waiting:
             self.forget_waiting_export(study)
         kept, made = self._study(study), next(self._ids)
         kept.exports[made] = Export(
@@ -176,106 +159,39 @@ class InMemory:
             file.reading.how,
             file.reading.recipe,
             datetime.now(UTC),
-            revision=0,
-            last_revision=0,
-            accepted=accepted,
-            current=False,
+            accepted=not waiting,
         )
-        kept.revisions[made] = [[]]
-        if accepted:
-            self.accept_export(study, made)
         return made
-
-    def change_reading(self, export: int, table_sha256: str, reading: PackedReading) -> None:
-        kept = self._of_export(export)
-        kept.exports[export] = replace(
-            kept.exports[export],
-            table_sha256=table_sha256,
-            rows=reading.rows,
-            how_read=reading.how,
-            recipe=reading.recipe,
-        )
-
-    def accept_export(self, study: UUID, export: int) -> None:
-        kept = self._study(study)
-        if export not in kept.exports:
-            raise NoSuchStudyError("There is no such study, or it has changed: reload the page.")
-        for one in kept.exports.values():
-            mine = one.id == export
-            kept.exports[one.id] = replace(one, current=mine, accepted=one.accepted or mine)
 
     def forget_waiting_export(self, study: UUID) -> None:
         kept = self._study(study)
         kept.exports = {k: one for k, one in kept.exports.items() if one.accepted}
 
-    def revise(self, export: int, what: str, steps: Sequence[PlacedStep]) -> None:
-        kept = self._of_export(export)
-        now = kept.exports[export].revision
-        placed = [s if s.id else s.model_copy(update={"id": next(self._ids)}) for s in steps]
-        kept.revisions[export] = [*kept.revisions[export][: now + 1], placed]
-        self._go(kept, export, now + 1)
-
-    def undo(self, export: int, by: int) -> None:
-        kept = self._of_export(export)
-        to = kept.exports[export].revision + by
-        if not 0 <= to < len(kept.revisions[export]):
-            raise NothingToUndoError(
-                "There is nothing to undo." if by < 0 else "There is nothing to redo."
-            )
-        self._go(kept, export, to)
-
-    def record(self, study: UUID, decision: NewDecision) -> int:
+    def _log(self, kept: _Kept, entry: NewDecision, decided: Decided) -> None:
         made = next(self._ids)
-        self._study(study).decisions[made] = Decision(
-            made,
-            decision.stage,
-            decision.about,
-            decision.choice,
-            decision.sentence,
-            decision.reason,
-            datetime.now(UTC),
-            None,
+        steps = tuple(
+            s if s.id else s.model_copy(update={"id": next(self._ids)})
+            for s in decided.steps_of(made)
         )
-        return made
-
-    def mark_withdrawn(self, study: UUID, decision: int) -> None:
-        kept = self._study(study)
-        known = kept.decisions.get(decision)
-        if known is None or known.withdrawn_at is not None:
-            raise NoSuchStudyError("There is no such study, or it has changed: reload the page.")
-        kept.decisions[decision] = replace(known, withdrawn_at=datetime.now(UTC))
+        kept.decided[made] = replace(decided, steps=steps)
+        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=datetime.now(UTC)))
+        if decided.export is not None:
+            used = kept.exports.get(decided.export)
+            if used is None:
+                raise NoSuchStudyError(NO_STUDY)
+            kept.exports[used.id] = replace(used, accepted=True)
 
     def _study(self, study: UUID) -> _Kept:
         if study not in self._studies:
-            raise NoSuchStudyError("There is no such study, or it has changed: reload the page.")
+            raise NoSuchStudyError(NO_STUDY)
         return self._studies[study]
 
     def _of_analysis(self, analysis: int) -> _Kept:
-        return next(kept for kept in self._studies.values() if analysis in kept.analyses)
-
-    def _of_export(self, export: int) -> _Kept:
-        return next(kept for kept in self._studies.values() if export in kept.exports)
-
-    def _change(self, analysis: int, **changes: Any) -> None:
-        kept = self._of_analysis(analysis)
-        kept.analyses[analysis] = replace(kept.analyses[analysis], **changes)
-
-    def _go(self, kept: _Kept, export: int, revision: int) -> None:
-        """Go to a revision: a decision stands while a step of it is there."""
-        kept.exports[export] = replace(kept.exports[export], revision=revision)
-        there = {placed.decision for placed in kept.revisions[export][revision]}
-        ever = {p.decision for steps in kept.revisions[export] for p in steps}
-        for k, decision in kept.decisions.items():
-            if k in ever:
-                gone = None if k in there else decision.withdrawn_at or datetime.now(UTC)
-                kept.decisions[k] = replace(decision, withdrawn_at=gone)
-
-    @staticmethod
-    def _numbered(kept: _Kept, export: Export) -> Export:
-        return replace(export, last_revision=len(kept.revisions[export.id]) - 1)
+        return next(kept for kept in self._studies.values() if analysis in kept.looked_at)
 
     @staticmethod
     def _line(kept: _Kept) -> StudyLine:
-        file = next((one for one in kept.exports.values() if one.current), None)
+        now = kept.decided[kept.decisions[-1].id]
+        file = None if now.export is None else kept.exports[now.export]
         name, rows = (None, None) if file is None else (file.name, file.rows)
-        return StudyLine(kept.id, kept.name, kept.demo, kept.created_at, name, rows)
+        return StudyLine(kept.id, now.name, kept.demo, kept.created_at, name, rows)

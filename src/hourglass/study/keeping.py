@@ -1,15 +1,13 @@
 """Where studies are kept: a protocol, of which the database is one form and memory another."""
 
-from collections.abc import Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
-from typing import Any, Protocol, Self
+from typing import Protocol, Self
 from uuid import UUID
 
 from hourglass.cohort.reading.packed import PackedReading
-from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.study.study import Study, StudyLine
+from hourglass.study.history import NewDecision
+from hourglass.study.study import Decided, Study, StudyLine
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,17 +19,6 @@ class NewFile:
     table_sha256: str
     size: int
     reading: PackedReading
-
-
-@dataclass(frozen=True, slots=True)
-class NewDecision:
-    """A decision to record."""
-
-    stage: str
-    about: str
-    choice: str
-    sentence: str
-    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,10 +72,6 @@ class Keeping(Protocol):
         """Begin a study without a file."""
         ...
 
-    def rename(self, study: UUID, name: str) -> None:
-        """Give a study another name."""
-        ...
-
     def delete(self, study: UUID) -> None:
         """Delete a study with everything that belongs to it."""
         ...
@@ -97,32 +80,32 @@ class Keeping(Protocol):
         """Read a study; raises NoSuchStudyError."""
         ...
 
-    def lock(self, study: UUID) -> None:
-        """Let nobody else change the study until the transaction ends; raises NoSuchStudyError."""
+    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
+        """Log a decision with all that is decided after it; gives the study as it then is.
+
+        Steps with id 0 are new; those without a decision are this one's.
+
+        Raises:
+            NoSuchStudyError.
+            StaleError: when the study has been changed since it was loaded.
+        """
         ...
 
-    def put_follow_up(self, study: UUID, statement: FollowUpStatement) -> None:
-        """Replace the follow-up statement."""
+    def decided_at(self, study: UUID, decision: int) -> Decided:
+        """All that was decided after an entry of the log, which must be whole."""
         ...
 
-    def add_analysis(
-        self, study: UUID, stage: str, name: str, body: Mapping[str, Any] | None
-    ) -> int:
-        """Begin an analysis after those of its stage; gives its id."""
+    def last_with_export(self, study: UUID, export: int) -> Decided | None:
+        """What was decided when that export was last in use; None if it never was."""
         ...
 
-    def put_statement(self, analysis: int, body: Mapping[str, Any]) -> None:
-        """Replace the statement of an analysis."""
-        ...
+    def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
+        """A place for the results of an analysis; gives its id.
 
-    def arrange_analysis(
-        self, analysis: int, name: str, position: int, needs: Mapping[str, int]
-    ) -> None:
-        """What an analysis is called, its place, and what it follows from."""
-        ...
-
-    def remove_analysis(self, analysis: int) -> None:
-        """Delete an analysis with its results."""
+        Args:
+            begun: whether somebody began it besides the first of its stage, so that it is there while
+                that decision stands. There is one that nobody began.
+        """
         ...
 
     def open_analysis(self, analysis: int) -> None:
@@ -141,46 +124,14 @@ class Keeping(Protocol):
         """The drawing of that key, if a result that is kept has it."""
         ...
 
-    def figure_settings(self, study: UUID, view: str) -> Mapping[str, Any] | None:
-        """How the figure of a view was last printed; None if it never was."""
-        ...
-
-    def put_figure_settings(self, study: UUID, view: str, settings: Mapping[str, Any]) -> None:
-        """Keep how the figure of a view is printed."""
-        ...
-
     def headlines(self, study: UUID) -> dict[int, Headline]:
         """The last result of every analysis, in a line."""
         ...
 
-    def add_export(self, study: UUID, file: NewFile, accepted: bool) -> int:
-        """Record a file that was read; one not yet accepted takes the place of one that waits."""
-        ...
-
-    def change_reading(self, export: int, table_sha256: str, reading: PackedReading) -> None:
-        """Record that an export's bytes are now read by another recipe."""
-        ...
-
-    def accept_export(self, study: UUID, export: int) -> None:
-        """Make an export the current one; those before it stay."""
+    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
+        """Record a file that was read; one that waits takes the place of one that waited."""
         ...
 
     def forget_waiting_export(self, study: UUID) -> None:
         """Let go of the export that waits to be accepted."""
-        ...
-
-    def revise(self, export: int, what: str, steps: Sequence[PlacedStep]) -> None:
-        """Make a new revision of an export's steps; steps with id 0 are new. What was undone is gone."""
-        ...
-
-    def undo(self, export: int, by: int) -> None:
-        """Go back a revision (−1), or forth (1); raises NothingToUndoError."""
-        ...
-
-    def record(self, study: UUID, decision: NewDecision) -> int:
-        """Log a decision; gives its id."""
-        ...
-
-    def mark_withdrawn(self, study: UUID, decision: int) -> None:
-        """Mark a standing decision as withdrawn; raises NoSuchStudyError when there is none."""
         ...

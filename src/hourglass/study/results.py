@@ -10,6 +10,7 @@ from uuid import UUID
 import structlog
 
 from hourglass.analysis.export_comparison import AskedStage
+from hourglass.analysis.shared.changed_words import ChangedWords, changed_fields, changed_slots
 from hourglass.analysis.shared.packing import unpack
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
@@ -76,6 +77,18 @@ class Results:
             name: self.statement(study, study.needed(analysis, name), cohort)
             for name in stage.needs
         }
+
+    def changed_words(
+        self, study: Study, analysis: Analysis, statement: StageStatement
+    ) -> ChangedWords | None:
+        """What reads otherwise once an analysis has another statement; None if nothing does."""
+        stage = next((one for one in self.stages if one.name == analysis.stage), None)
+        cohort = self.source(study).cohort()
+        if stage is None or stage.says is None or not isinstance(cohort, Cohort):
+            return changed_fields(analysis.body or {}, statement.model_dump(mode="json"))
+        before = self.asked(study, stage, analysis, cohort)
+        after = {**before, stage.name: statement}
+        return changed_slots(stage.says(cohort, before), stage.says(cohort, after))
 
     def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> Wanted:
         """The result of an analysis, or a part of it; its cohort must be formed."""

@@ -1,15 +1,16 @@
 """A study: its exports, steps, decisions and analyses, as they are kept."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
-from typing import Any
+from typing import Any, Self
 from uuid import UUID
 
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.history import Decision, History, history_of
 
 PREPARE, REPORT = "prepare", "report"
 """The stages that are no analyses of a cohort: what forms it, and what is made of all the others."""
@@ -28,7 +29,21 @@ class FileAlreadyReadError(ValueError):
 
 
 class NothingToUndoError(ValueError):
-    """There is no revision before this one, or none after it."""
+    """There is no change to undo, or none to redo."""
+
+
+class StaleError(ValueError):
+    """The study has been changed since the revision that a change was made from.
+
+    Attributes:
+        study: the study as it is now.
+        since: what was decided meanwhile.
+    """
+
+    def __init__(self, study: "Study", seen: int) -> None:
+        self.study = study
+        self.since = tuple(d for d in study.decisions if d.id > seen)
+        super().__init__("The study has changed meanwhile, so nothing was done.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +60,7 @@ class StudyLine:
 
 @dataclass(frozen=True, slots=True)
 class Export:
-    """An export of a study's data. ``revision`` of ``last_revision`` says how far its steps are undone."""
+    """An export of a study's data, as it is read by a recipe."""
 
     id: int
     name: str
@@ -56,24 +71,7 @@ class Export:
     how_read: str
     recipe: Recipe
     read_at: datetime
-    revision: int
-    last_revision: int
     accepted: bool
-    current: bool
-
-
-@dataclass(frozen=True, slots=True)
-class Decision:
-    """What somebody decided, and why."""
-
-    id: int
-    stage: str
-    about: str
-    choice: str
-    sentence: str
-    reason: str
-    made_at: datetime
-    withdrawn_at: datetime | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +84,7 @@ class Analysis:
         body: its statement as kept, of whatever version; None where nobody has written one.
         needs: the analyses it follows from, by stage; the first of the stage where none is named.
         opened: whether somebody has looked at it.
+        begun: whether it is there only because somebody began it, besides the first of its stage.
     """
 
     id: int | None
@@ -95,6 +94,7 @@ class Analysis:
     body: Mapping[str, Any] | None = None
     needs: Mapping[str, int] = field(default_factory=dict)
     opened: bool = False
+    begun: bool = False
 
     @property
     def asked(self) -> bool:
@@ -103,25 +103,93 @@ class Analysis:
 
 
 @dataclass(frozen=True, slots=True)
+class Decided:
+    """All that people have decided of a study, as it was at a moment.
+
+    Attributes:
+        export: the id of the export in use; None before there is a file.
+        steps: those of that export, switched off ones included.
+        analyses: those that somebody wrote, named or began.
+        gone: analyses that were deleted.
+        figures: how the figure of each view is printed.
+    """
+
+    name: str
+    export: int | None = None
+    follow_up: FollowUpStatement = field(default_factory=FollowUpStatement)
+    steps: tuple[PlacedStep, ...] = ()
+    analyses: tuple[Analysis, ...] = ()
+    gone: frozenset[int] = frozenset()
+    figures: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+
+    def steps_of(self, decision: int) -> tuple[PlacedStep, ...]:
+        """The steps, new ones without a decision being those of this one."""
+        return tuple(
+            s if s.id or s.decision else s.model_copy(update={"decision": decision})
+            for s in self.steps
+        )
+
+    def with_analysis(self, analysis: Analysis) -> Self:
+        """With an analysis in the place of that of its id, or after all others."""
+        others = tuple(a for a in self.analyses if a.id != analysis.id)
+        return replace(self, analyses=(*others, analysis))
+
+
+@dataclass(frozen=True, slots=True)
 class Study:
     """All that is kept of a study besides its bytes and results.
 
-    ``file`` is the current export, ``steps`` are those of it, switched off ones included.
+    Attributes:
+        looked_at: the analyses that are there without anybody's decision: they have been opened.
+        decided: what has been decided up to now.
+        decisions: the log, oldest first.
     """
 
     id: UUID
-    name: str
     demo: str | None
     exports: tuple[Export, ...]
-    follow_up: FollowUpStatement
-    analyses: tuple[Analysis, ...]
-    steps: tuple[PlacedStep, ...]
+    looked_at: tuple[Analysis, ...]
+    decided: Decided
     decisions: tuple[Decision, ...]
+
+    @property
+    def name(self) -> str:
+        """What the study is called."""
+        return self.decided.name
+
+    @property
+    def follow_up(self) -> FollowUpStatement:
+        """The follow-up statement."""
+        return self.decided.follow_up
+
+    @property
+    def steps(self) -> tuple[PlacedStep, ...]:
+        """The steps of the current export, switched off ones included."""
+        return self.decided.steps
+
+    @property
+    def revision(self) -> int:
+        """Which revision of the study this is: every change makes another."""
+        return self.decisions[-1].id if self.decisions else 0
+
+    @property
+    def history(self) -> History:
+        """Which decisions stand, and what can be undone and redone."""
+        return history_of(self.decisions)
+
+    @property
+    def analyses(self) -> tuple[Analysis, ...]:
+        """All analyses, by stage, in their order."""
+        opened = {a.id: a.opened for a in self.looked_at}
+        written = [replace(a, opened=opened.get(a.id, False)) for a in self.decided.analyses]
+        known = {a.id for a in written} | self.decided.gone
+        plain = [a for a in self.looked_at if a.id not in known and not a.begun]
+        return tuple(sorted([*plain, *written], key=lambda a: (a.stage, a.position, a.id or 0)))
 
     @property
     def file(self) -> Export | None:
         """The current export."""
-        return next((export for export in self.exports if export.current), None)
+        return next((one for one in self.exports if one.id == self.decided.export), None)
 
     @property
     def waiting(self) -> Export | None:
@@ -130,8 +198,8 @@ class Study:
 
     @property
     def standing(self) -> tuple[Decision, ...]:
-        """Decisions that have not been withdrawn."""
-        return tuple(d for d in self.decisions if d.withdrawn_at is None)
+        """Decisions that have been neither undone nor withdrawn."""
+        return self.history.standing
 
     @property
     def active(self) -> tuple[Step, ...]:

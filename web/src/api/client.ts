@@ -1,16 +1,35 @@
 import createClient from "openapi-fetch";
+import { madeFrom, recordMade } from "./revisions";
 import type { paths } from "./schema";
 import type { Problem } from "./types";
 
 export const api = createClient<paths>({ baseUrl: "" });
 
+const OF_A_STUDY = /\/api\/studies\/([^/?]+)/;
+
+/** Every change says which revision of the study it was made from, and hears which it made. */
+api.use({
+  onRequest({ request }) {
+    const study = OF_A_STUDY.exec(request.url)?.[1];
+    if (study && request.method !== "GET") request.headers.set("If-Match", madeFrom(study));
+    return request;
+  },
+  onResponse({ request, response }) {
+    if (request.method !== "GET" && response.ok)
+      recordMade(request.headers.get("If-Match"), response.headers.get("ETag"));
+  },
+});
+
 /** A refusal of the server, or that it does not answer, in a sentence for the user. */
 export class Refusal extends Error {
   readonly kind: string;
+  /** What was changed meanwhile, where a change was made from an older revision. */
+  readonly changed: readonly string[] | undefined;
 
-  constructor(problem: Partial<Problem>) {
+  constructor(problem: Partial<Problem> & { changed?: string[] }) {
     super(problem.detail ?? "The server did not answer as expected.");
     this.kind = problem.type ?? "urn:hourglass:unknown";
+    this.changed = problem.changed;
   }
 }
 
@@ -47,10 +66,14 @@ export function sendFile(
     const request = new XMLHttpRequest();
     request.open("PUT", `/api/studies/${study}/${where}?name=${encodeURIComponent(file.name)}`);
     request.setRequestHeader("Content-Type", "application/octet-stream");
+    const from = madeFrom(study);
+    request.setRequestHeader("If-Match", from);
     request.upload.onprogress = (event) => progress(event.loaded / Math.max(event.total, 1));
     request.onload = () => {
-      if (request.status < 300) resolve();
-      else reject(new Refusal(JSON.parse(request.responseText) as Problem));
+      if (request.status < 300) {
+        recordMade(from, request.getResponseHeader("ETag"));
+        resolve();
+      } else reject(new Refusal(JSON.parse(request.responseText) as Problem));
     };
     request.onerror = () => reject(new Refusal(AWAY));
     request.onabort = () =>

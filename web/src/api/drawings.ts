@@ -55,15 +55,6 @@ export function fetchPrintSettings(study: string, view: string) {
   );
 }
 
-export function keepPrintSettings(study: string, view: string, settings: PrintSettings) {
-  return answered(
-    api.PUT("/api/studies/{study_id}/figures/{view}", {
-      params: { path: { study_id: study, view } },
-      body: settings,
-    }),
-  );
-}
-
 export interface PrintedFigure {
   drawing: string;
   settings: PrintSettings;

@@ -1,23 +1,13 @@
-import { useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
 import { fromPages, PAGE } from "./pages";
-import type {
-  FindingDecision,
-  FollowUp,
-  NewDecision,
-  PartResult,
-  Plan,
-  Recipe,
-  Reply,
-  RowPage,
-  Statement,
-  StepBody,
-} from "./types";
+import { revisionOf } from "./revisions";
+import type { PartResult, Recipe, Reply, RowPage, StepBody } from "./types";
 
 const ASK_AGAIN_MS = 300;
 
-const path = (study: string) => ({ params: { path: { study_id: study } } });
+export const path = (study: string) => ({ params: { path: { study_id: study } } });
 
 export function useStudies() {
   return useQuery({ queryKey: ["studies"], queryFn: () => answered(api.GET("/api/studies")) });
@@ -31,7 +21,20 @@ export function useStudy(study: string) {
   return useQuery({
     queryKey: ["study", study, "overview"],
     queryFn: () => answered(api.GET("/api/studies/{study_id}", path(study))),
+    refetchOnWindowFocus: "always",
   });
+}
+
+/** What is shown of a study that was changed elsewhere is asked for again. */
+export function useFreshRevision(study: string, revision: number | undefined) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (revision === undefined) return;
+    void client.invalidateQueries({
+      queryKey: ["study", study],
+      predicate: (query) => (revisionOf(query.state.data) ?? revision) < revision,
+    });
+  }, [client, study, revision]);
 }
 
 export function useDecisions(study: string, wanted: boolean) {
@@ -130,39 +133,6 @@ export function useRows(study: string, first: number, most: number, numbers: num
   });
 }
 
-/** A change to a study: everything shown of it is asked for again. */
-function useChange<V>(study: string, change: (value: V) => Promise<unknown>) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: change,
-    onSuccess: () => client.invalidateQueries({ queryKey: ["study", study] }),
-  });
-}
-
-export function usePutFollowUp(study: string) {
-  return useChange(study, (body: FollowUp) =>
-    answered(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body })),
-  );
-}
-
-export function usePutStatement(study: string) {
-  return useChange(study, (body: Statement) =>
-    answered(api.PUT("/api/studies/{study_id}/statement", { ...path(study), body: body as never })),
-  );
-}
-
-export function useDecideFinding(study: string) {
-  return useChange(study, (body: FindingDecision) =>
-    answered(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
-  );
-}
-
-export function useDecideLayout(study: string) {
-  return useChange(study, (body: { layout: string; reason: string }) =>
-    answered(api.POST("/api/studies/{study_id}/layout", { ...path(study), body })),
-  );
-}
-
 /** How each step is written by hand. */
 export function useStepForms() {
   return useQuery({
@@ -170,24 +140,6 @@ export function useStepForms() {
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: () => answered(api.GET("/api/step-forms")),
   });
-}
-
-/** Take a step, or put it in the place of another. */
-export function useTakeStep(study: string) {
-  return useChange(
-    study,
-    ({ step, reason, insteadOf }: { step: StepBody; reason: string; insteadOf: number | null }) =>
-      insteadOf === null
-        ? answered(
-            api.POST("/api/studies/{study_id}/steps", { ...path(study), body: { step, reason } }),
-          )
-        : answered(
-            api.PUT("/api/studies/{study_id}/steps/{step_id}", {
-              params: { path: { study_id: study, step_id: insteadOf } },
-              body: { step, reason },
-            }),
-          ),
-  );
 }
 
 /** What a step would do; asked again as it is written. */
@@ -207,24 +159,6 @@ export function useStepPreview(study: string, step: StepBody | null, insteadOf: 
   });
 }
 
-export function useArrangeSteps(study: string) {
-  return useChange(study, (body: { what: string; steps: { id: number; active: boolean }[] }) =>
-    answered(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
-  );
-}
-
-export function useUndo(study: string) {
-  return useChange(study, (way: "undo" | "redo") =>
-    answered(api.POST(`/api/studies/{study_id}/steps/${way}`, path(study))),
-  );
-}
-
-export function useApplyPlan(study: string) {
-  return useChange(study, (body: Plan) =>
-    answered(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
-  );
-}
-
 /** How the file is read, or would be by another recipe. */
 export function useFileReading(study: string, recipe: Recipe | null) {
   return useQuery({
@@ -240,12 +174,6 @@ export function useFileReading(study: string, recipe: Recipe | null) {
   });
 }
 
-export function useChangeReading(study: string) {
-  return useChange(study, (body: Recipe) =>
-    answered(api.PUT("/api/studies/{study_id}/file/reading", { ...path(study), body })),
-  );
-}
-
 export function useExports(study: string, wanted: boolean) {
   return useQuery({
     queryKey: ["study", study, "exports"],
@@ -253,22 +181,6 @@ export function useExports(study: string, wanted: boolean) {
     queryFn: () => answered(api.GET("/api/studies/{study_id}/exports", path(study))),
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
-}
-
-export function useOpenExport(study: string) {
-  return useChange(study, (id: number) =>
-    answered(
-      api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
-        params: { path: { study_id: study, export_id: id } },
-      }),
-    ),
-  );
-}
-
-export function useRefuseExport(study: string) {
-  return useChange(study, (_: null) =>
-    answered(api.DELETE("/api/studies/{study_id}/exports/waiting", path(study))),
-  );
 }
 
 export function useDescribe(study: string, by: string | null) {
@@ -283,39 +195,6 @@ export function useDescribe(study: string, by: string | null) {
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
     placeholderData: (before) => before,
     retry: false,
-  });
-}
-
-export function useDecide(study: string) {
-  return useChange(study, (body: NewDecision) =>
-    answered(api.POST("/api/studies/{study_id}/decisions", { ...path(study), body })),
-  );
-}
-
-export function useWithdraw(study: string) {
-  return useChange(study, (decision: number) =>
-    answered(
-      api.DELETE("/api/studies/{study_id}/decisions/{decision}", {
-        params: { path: { study_id: study, decision } },
-      }),
-    ),
-  );
-}
-
-export function useCreateStudy() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (body: { name?: string; demo?: string }) =>
-      answered(api.POST("/api/studies", { body })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
-  });
-}
-
-export function useDeleteStudy() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (study: string) => answered(api.DELETE("/api/studies/{study_id}", path(study))),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
   });
 }
 

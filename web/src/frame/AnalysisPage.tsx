@@ -1,9 +1,9 @@
 import { useEffect } from "react";
-import { usePutStatement, useStage, useStudy } from "../api/queries";
-import type { StageResult, Statement, TimedTable } from "../api/types";
+import { usePutStatement } from "../api/changes";
+import { useStage, useStudy } from "../api/queries";
+import type { StageResult, TimedTable } from "../api/types";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { Readings } from "../readings/Readings";
-import { setAt } from "../statement/setAt";
 import { CategoryFigure } from "../tracks/CategoryFigure";
 import { TrackFigure } from "../tracks/TrackFigure";
 import { Blocked, StagePage, Working } from "./StagePage";
@@ -17,14 +17,11 @@ import { sayTimed } from "./sections/TimedBlock";
  */
 export function AnalysisPage({ study, stage }: { study: string; stage: string }) {
   const query = useStage<StageResult>(study, stage);
-  const put = usePutStatement(study);
+  const put = usePutStatement(study, stage);
   const title = useStudy(study).data?.stages.find((line) => line.stage === stage)?.title ?? "";
   const reply = query.data;
   const result = reply?.result;
-  const statement = reply?.statement;
-  const onSet: OnSet = (field, value) => {
-    if (statement) put.mutate(setAt<Statement>(statement, field, value));
-  };
+  const onSet: OnSet = (field, value) => put.mutate({ field, value });
   return (
     <StagePage
       study={study}

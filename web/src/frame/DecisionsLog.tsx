@@ -3,32 +3,31 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import { useDecisions, useWithdraw } from "../api/queries";
+import { useWithdraw } from "../api/changes";
+import { useDecisions, useStudy } from "../api/queries";
+import type { Decision } from "../api/types";
 import { Refused } from "./ReasonField";
 import "./DecisionsLog.css";
 
-/** What was decided and why, as the report tells it. Withdrawn entries stay, struck through. */
+/** What was decided, from what to what, why and when. What no longer stands stays, struck through. */
 export function DecisionsLog({ study, onClose }: { study: string; onClose: () => void }) {
-  const decisions = useDecisions(study, true);
+  const decisions = useDecisions(study, true).data?.decisions;
+  const stages = useStudy(study).data?.stages ?? [];
   const withdraw = useWithdraw(study);
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="log-title">
       <DialogTitle id="log-title">Decisions log</DialogTitle>
       <DialogContent>
         <Refused error={withdraw.error} />
-        {decisions.data?.length === 0 ? <p>Nothing has been decided yet.</p> : null}
+        {decisions?.length === 0 ? <p>Nothing has been decided yet.</p> : null}
         <ol className="log">
-          {decisions.data?.map((d) => (
-            <li key={d.id} className={d.withdrawn_at ? "withdrawn" : ""}>
-              <div>
-                <span>{d.sentence}</span>
-                {d.reason ? <q>{d.reason}</q> : null}
-                <span className="quiet">
-                  {d.stage}, {new Date(d.made_at).toLocaleString()}
-                  {d.withdrawn_at ? " · withdrawn" : ""}
-                </span>
-              </div>
-              {d.withdrawn_at ? null : (
+          {decisions?.map((d) => (
+            <li key={d.id} className={d.gone_at ? "gone" : ""}>
+              <Entry
+                decision={d}
+                stage={stages.find((line) => line.stage === d.stage)?.title ?? d.stage}
+              />
+              {d.can_withdraw ? (
                 <Button
                   aria-label={`Withdraw: ${d.sentence}`}
                   disabled={withdraw.isPending}
@@ -36,7 +35,7 @@ export function DecisionsLog({ study, onClose }: { study: string; onClose: () =>
                 >
                   Withdraw
                 </Button>
-              )}
+              ) : null}
             </li>
           ))}
         </ol>
@@ -45,5 +44,19 @@ export function DecisionsLog({ study, onClose }: { study: string; onClose: () =>
         <Button onClick={onClose}>Close</Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+function Entry({ decision, stage }: { decision: Decision; stage: string }) {
+  const at = (time: string) => new Date(time).toLocaleString();
+  return (
+    <div>
+      <span className="log-sentence">{decision.sentence}</span>
+      {decision.reason ? <q>{decision.reason}</q> : null}
+      <span className="quiet">
+        {stage}, {at(decision.made_at)}
+        {decision.gone_at ? ` · undone or withdrawn ${at(decision.gone_at)}` : ""}
+      </span>
+    </div>
   );
 }

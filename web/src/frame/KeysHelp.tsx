@@ -15,6 +15,8 @@ const KEYS = [
   ["+ −", "on the sand line: a shorter or a longer part of the axis"],
   ["Page up, Page down", "on the sand line: to the part before or after"],
   ["0", "on the sand line: the whole axis"],
+  ["Ctrl Z", "undo the last change to the study, in whichever stage it was made"],
+  ["Shift Ctrl Z", "redo what was undone"],
   ["Esc", "close what is open"],
   ["?", "this list"],
 ] as const;

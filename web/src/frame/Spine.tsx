@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { NavLink } from "react-router";
 import { useStudy } from "../api/queries";
 import type { StageLine, StudyOverview } from "../api/types";
+import { UndoRedo } from "./UndoRedo";
 import "./Spine.css";
 
 const MARKS: Record<string, { shape: string; words: string }> = {
@@ -42,6 +43,7 @@ export function Spine({
         ))}
       </nav>
       <div className="spine-foot">
+        <UndoRedo study={study} />
         <Button onClick={onDecisions}>Decisions log · {entries(overview)}</Button>
         <div>
           <Button onClick={onTheme}>Theme</Button>

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { useDecide, useDecisions } from "../api/queries";
+import { useDecide } from "../api/changes";
+import { useDecisions } from "../api/queries";
 import type { Caution as CautionText } from "../api/types";
 import { Caution } from "../readings/Readings";
 import { AskReason } from "./AskReason";
@@ -15,11 +16,11 @@ export function StageCautions({
   stage: string;
   cautions: readonly CautionText[];
 }) {
-  const decisions = useDecisions(study, cautions.length > 0).data ?? [];
+  const decisions = useDecisions(study, cautions.length > 0).data?.decisions ?? [];
   const decide = useDecide(study);
   const [asked, setAsked] = useState<CautionText | null>(null);
   const accepted = (caution: CautionText) =>
-    decisions.find((d) => d.about === `caution: ${caution.key}` && !d.withdrawn_at);
+    decisions.find((d) => d.about === `caution: ${caution.key}` && !d.gone_at);
   return (
     <>
       {cautions.map((caution) => {

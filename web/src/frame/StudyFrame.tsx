@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
-import { useStudy } from "../api/queries";
+import { useFreshRevision, useStudy } from "../api/queries";
+import { ChangedMeanwhile } from "./ChangedMeanwhile";
 import { DecisionsLog } from "./DecisionsLog";
 import { KeysHelp } from "./KeysHelp";
 import { Spine } from "./Spine";
@@ -16,6 +17,7 @@ export function StudyFrame({
 }) {
   const { study = "", stage: open = "prepare" } = useParams();
   const overview = useStudy(study);
+  useFreshRevision(study, overview.data?.revision);
   const navigate = useNavigate();
   const stages = overview.data?.stages;
   const known = stages?.find((line) => line.stage === open);
@@ -59,6 +61,7 @@ export function StudyFrame({
       ) : (
         stage(study, open)
       )}
+      <ChangedMeanwhile />
       {log ? <DecisionsLog study={study} onClose={() => setLog(false)} /> : null}
       {keys ? <KeysHelp onClose={() => setKeys(false)} /> : null}
     </div>

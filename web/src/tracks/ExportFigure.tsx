@@ -5,12 +5,8 @@ import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import {
-  fetchPrintSettings,
-  keepPrintSettings,
-  type PrintedFigure,
-  printFigures,
-} from "../api/drawings";
+import { useKeepPrintSettings } from "../api/changes";
+import { fetchPrintSettings, type PrintedFigure, printFigures } from "../api/drawings";
 import type { Figure, FileForm, PrintSettings } from "../api/types";
 import { PrintFields } from "./PrintFields";
 import { useOtherFigures } from "./useOtherFigures";
@@ -54,9 +50,10 @@ function Settled({
   const others = useOtherFigures(study, view, beside);
   const figures: PrintedFigure[] = [{ drawing, settings }, ...others.figures];
   const preview = usePreview(study, figures);
+  const keep = useKeepPrintSettings(study, view);
   const save = useMutation({
     mutationFn: async () => {
-      await keepPrintSettings(study, view, settings);
+      await keep.mutateAsync(settings);
       download(await printFigures(study, form, figures), `${view}.${form}`);
     },
   });

@@ -60,13 +60,15 @@ def compare(
     watch: Watch = unwatched,
 ) -> CompareResult:
     """Compare groups; ``times`` are those at which curves are read, besides the sand line."""
-    if statement.by is not None and not cohort.table.has(statement.by):
-        statement = CompareStatement(
-            confidence=statement.confidence
-        )  # its column is gone: ask again
     words, summary = compare_sentence(cohort, statement), summarise(cohort)
     if statement.by is None:
         return _blank(summary, words, statement)
+    if not cohort.table.has(statement.by):
+        gone = (
+            f"There is no column “{statement.by}” now. Bring back the step in Prepare that made it, or "
+            "choose another category in the sentence above."
+        )
+        return _blank(summary, words, statement, gone)
     watch("comparing groups", 0.1)
     levels = group_by(cohort.table, statement.by, statement.reference).labels
     if not 2 <= len(levels) <= MOST_LEVELS:
@@ -115,13 +117,19 @@ def _crossing(found: Comparison) -> cautions.Crossed | None:
     return cautions.Crossed(a.label, b.label, crossed.above, crossed.below)
 
 
-def _blank(summary: CohortSummary, words: Sentence, statement: CompareStatement) -> CompareResult:
+NO_CATEGORY = (
+    "Choose a category in the sentence above. It needs at least two levels among the rows analysed."
+)
+
+
+def _blank(
+    summary: CohortSummary, words: Sentence, statement: CompareStatement, blank: str = NO_CATEGORY
+) -> CompareResult:
     why = f"choose a category with 2 to {MOST_LEVELS} levels"
     return CompareResult(
         line=summary.line,
         sentence=words,
-        blank="Choose a category in the sentence above. It needs at least two levels among the rows "
-        "analysed.",
+        blank=blank,
         headline="no category chosen",
         hint=HINT,
         cohort=summary,

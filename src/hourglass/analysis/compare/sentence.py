@@ -14,7 +14,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     """The statement in words."""
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
-    if statement.by is None:
+    if statement.by is None or not cohort.table.has(statement.by):
         return sentence(start, by, ".")
     groups = group_by(cohort.table, statement.by, statement.reference)
     parts: list[str | Slot] = [start, by, ", against ", _reference_slot(cohort, statement, groups)]
@@ -42,7 +42,7 @@ def _by_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
         id="by",
         label=statement.by or "a category",
         title="Compare by",
-        state="filled" if statement.by else "open",
+        state="filled" if statement.by and cohort.table.has(statement.by) else "open",
         options=options,
     )
 

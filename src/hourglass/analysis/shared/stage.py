@@ -6,6 +6,7 @@ from typing import Any
 
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.watch import Watch
 from hourglass.analysis.shared.workings import WorkedFigure
@@ -33,6 +34,7 @@ class Stage:
         needs: the stages whose statements its result follows from, its own among them.
         default: what it states before anybody has changed its statement.
         run: its result, from the cohort and the statements it needs.
+        says: its statement as a sentence; the log of decisions words changes by it.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
@@ -47,6 +49,7 @@ class Stage:
     needs: tuple[str, ...]
     default: Callable[[Cohort], StageStatement]
     run: Callable[[Cohort, Statements, Watch], StageResult]
+    says: Callable[[Cohort, Statements], Sentence] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()

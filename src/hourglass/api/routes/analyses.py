@@ -17,13 +17,15 @@ from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
+from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import csv_of
+from hourglass.study.changing import arrange_analysis, begin_analysis, remove_analysis
 from hourglass.study.changing import state as put
-from hourglass.study.study import PREPARE, REPORT
+from hourglass.study.study import PREPARE, REPORT, Analysis, Study
 from hourglass.study.tasks import RunWorkings
 from hourglass.study.work import Work, WorkReading
 
@@ -192,17 +194,18 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
     any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
 
     def put_statement(
-        request: Request, study_id: UUID, statement: Any, analysis: Id = None
+        request: Request, change: Change, statement: Any, analysis: Id = None
     ) -> None:
         """Change the statement of an analysis.
 
         A reference level that it asks for becomes a step in Prepare, so that all stages share it.
         """
         state: State = request.app.state.hourglass
-        study = state.with_file(study_id)
+        study = change.with_file()
         given: StageStatement = statement
         table = state.results.source(study).after_steps()
-        put(state.keeping, study, analysis, given, table)
+        words = state.results.changed_words(study, study.analysis(given.stage, analysis), given)
+        change.made(put(state.keeping, study, analysis, given, table, words))
 
     put_statement.__annotations__["statement"] = any_statement
     made.add_api_route(
@@ -210,42 +213,40 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
     )
 
 
-def begin(request: Request, study_id: UUID, new: NewAnalysis) -> AnalysisMade:
+def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
     """Begin another analysis of a stage, after those that there are."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
+    study = change.study
     if new.stage not in {stage.name for stage in state.stages}:
         raise ProblemError(422, "no-such-stage", "No such stage", "There is no such stage.")
-    with state.keeping.transaction() as inside:
-        if not study.of_stage(new.stage):
-            inside.add_analysis(
-                study_id, new.stage, "", None
-            )  # the one that is there without saying
-        body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
-        return AnalysisMade(id=inside.add_analysis(study_id, new.stage, new.name, body))
+    body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
+    after, made = begin_analysis(state.keeping, study, new.stage, new.name, body)
+    change.made(after)
+    return AnalysisMade(id=made)
 
 
 def arrange(
-    request: Request, study_id: UUID, analysis_id: int, wanted: AnalysisArrangement
+    request: Request, change: Change, analysis_id: int, wanted: AnalysisArrangement
 ) -> None:
     """Name an analysis, move it, or say which others it follows from."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
-    _of_study(state, study_id, analysis_id)
+    study = change.study
+    analysis = _of_study(study, analysis_id)
     for stage, needed in wanted.needs.items():
         study.analysis(stage, needed)
-    state.keeping.arrange_analysis(analysis_id, wanted.name, wanted.position, wanted.needs)
+    name, position, needs = wanted.name, wanted.position, wanted.needs
+    change.made(arrange_analysis(state.keeping, study, analysis, name, position, needs))
 
 
-def remove(request: Request, study_id: UUID, analysis_id: int) -> None:
-    """Delete an analysis with its results."""
+def remove(request: Request, change: Change, analysis_id: int) -> None:
+    """Delete an analysis; undoing brings it back."""
     state: State = request.app.state.hourglass
-    _of_study(state, study_id, analysis_id)
-    state.keeping.remove_analysis(analysis_id)
+    study = change.study
+    change.made(remove_analysis(state.keeping, study, _of_study(study, analysis_id)))
 
 
-def _of_study(state: State, study_id: UUID, analysis_id: int) -> None:
-    study = state.keeping.load(study_id)
+def _of_study(study: Study, analysis_id: int) -> Analysis:
     found = next((a for a in study.analyses if a.id == analysis_id), None)
     if found is None or found.stage in (PREPARE, REPORT):
         raise ProblemError(404, "no-such-analysis", "No such analysis", "It is gone: reload.")
+    return found

@@ -19,12 +19,14 @@ from hourglass.analysis.shared.figure.table import (
 )
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
 from hourglass.report.tables import csv_of
+from hourglass.study.changing import set_figure
 from hourglass.study.results import NoSuchDrawingError
 
 router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
@@ -136,19 +138,17 @@ def print_file(request: Request, study_id: UUID, asked: PrintAsked) -> Response:
 def figure_settings(request: Request, study_id: UUID, view: View) -> PrintSettings:
     """How the figure of a view was last printed, or the settings one starts from."""
     state: State = request.app.state.hourglass
-    state.keeping.load(study_id)
-    kept = state.keeping.figure_settings(study_id, view)
+    kept = state.keeping.load(study_id).decided.figures.get(view)
     return PrintSettings() if kept is None else PrintSettings.model_validate(kept)
 
 
 @router.put("/figures/{view}", status_code=204)
 def put_figure_settings(
-    request: Request, study_id: UUID, view: View, settings: PrintSettings
+    request: Request, change: Change, view: View, settings: PrintSettings
 ) -> None:
     """Keep how the figure of a view is printed."""
     state: State = request.app.state.hourglass
-    state.keeping.load(study_id)
-    state.keeping.put_figure_settings(study_id, view, settings.model_dump(mode="json"))
+    change.made(set_figure(state.keeping, change.study, view, settings.model_dump(mode="json")))
 
 
 def _drawing(request: Request, study_id: UUID, key: str) -> Drawing:

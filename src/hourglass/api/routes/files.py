@@ -8,13 +8,14 @@ from fastapi import APIRouter, Query, Request
 from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import Watch, unwatched
+from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import within_a_moment
 from hourglass.api.routes.prepare import RowPage, page_of
 from hourglass.api.state import State
 from hourglass.api.upload import body_of, while_listening
 from hourglass.cohort.reading.recipe import Recipe
-from hourglass.study.changing import attach_file
+from hourglass.study.changing import attach_file, read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
@@ -75,18 +76,20 @@ class ExportsReply(Typed):
 
 
 @router.put("/api/studies/{study_id}/file", status_code=204)
-async def upload_file(request: Request, study_id: UUID, name: FileName) -> None:
-    """Give a study its file: the request's body, as it is. All of it is taken, or nothing."""
+async def upload_file(request: Request, change: Change, name: FileName) -> None:
+    """Give a study its file, or another while nothing depends on it: the request's body, as it is.
+
+    All of it is taken, or nothing.
+    """
     state: State = request.app.state.hourglass
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        state.keeping.load(study_id)  # says so, before reading, if there is no such study
         reading = state.reader.read(data, None, watch)
         watch("keeping the table", 0.9)
         file = kept_file(state.blobs, name, data, reading)
         with state.keeping.transaction() as inside:
-            attach_file(inside, study_id, file)
+            change.made(attach_file(inside, change.study, file))
             watch("keeping the table", 0.95)
 
     await while_listening(request, state, keep)
@@ -111,7 +114,7 @@ async def upload_next_file(request: Request, study_id: UUID, name: FileName) -> 
                 "The same data",
                 "This file holds just what the study has already.",
             )
-        state.keeping.add_export(study_id, file, accepted=False)
+        state.keeping.add_export(study_id, file, waiting=True)
 
     await while_listening(request, state, keep)
 
@@ -121,7 +124,7 @@ def exports(request: Request, study_id: UUID) -> ExportsReply:
     """The study's exports; one that waits is set beside the current one."""
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
-    every = [_export(export) for export in study.exports]
+    every = [_export(study, export) for export in listed(study)]
     waiting = study.waiting
     if waiting is None:
         return ExportsReply(exports=every)
@@ -142,23 +145,20 @@ def exports(request: Request, study_id: UUID) -> ExportsReply:
 
 
 @router.post("/api/studies/{study_id}/exports/{export_id}/current", status_code=204)
-def open_export(request: Request, study_id: UUID, export_id: int) -> None:
+def open_export(request: Request, change: Change, export_id: int) -> None:
     """Accept the export that waits, with the steps carried over, or go back to an earlier one."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     chosen = next((export for export in study.exports if export.id == export_id), None)
     if chosen is None:
         raise ProblemError(
             404, "no-such-export", "No such export", "The study has no such export: reload."
         )
-    carried = []
+    carried = None
     if not chosen.accepted:
         source, new = state.results.source(study), _source_of(state, study, chosen)
         carried = carried_over(source, study.steps, new).steps
-    with state.keeping.transaction() as inside:
-        inside.accept_export(study_id, export_id)
-        if carried:
-            inside.revise(export_id, "carried over from the export before", carried)
+    change.made(use_export(state.keeping, study, export_id, chosen.name, carried))
 
 
 @router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
@@ -173,14 +173,24 @@ def _source_of(state: State, study: Study, export: Export) -> Source:
     return Source(state.blobs, export.table_sha256, (), study.follow_up)
 
 
-def _export(export: Export) -> ExportReading:
+def listed(study: Study) -> list[Export]:
+    """The exports of a study; of one that was read several ways, the reading in use or the last."""
+    of_bytes: dict[str, Export] = {}
+    for export in study.exports:
+        before = of_bytes.get(export.sha256)
+        if before is None or before.id != study.decided.export:
+            of_bytes[export.sha256] = export
+    return list(of_bytes.values())
+
+
+def _export(study: Study, export: Export) -> ExportReading:
     return ExportReading(
         id=export.id,
         name=export.name,
         rows=export.rows,
         how_read=export.how_read,
         read_on=export.read_at.date().isoformat(),
-        current=export.current,
+        current=export.id == study.decided.export,
         accepted=export.accepted,
     )
 
@@ -204,18 +214,20 @@ def preview_reading(request: Request, study_id: UUID, recipe: Recipe) -> FileRea
 
 
 @router.put("/api/studies/{study_id}/file/reading", status_code=204)
-async def change_reading(request: Request, study_id: UUID, recipe: Recipe) -> None:
+async def change_reading(request: Request, change: Change, recipe: Recipe) -> None:
     """Read the file by another recipe. Steps stay; those that no longer fit say so."""
     state: State = request.app.state.hourglass
 
-    def change(watch: Watch) -> None:
-        file = state.with_file(study_id).file
-        assert file is not None
-        reading = state.reader.read(state.blobs.get(file.sha256), recipe, watch)
+    def read(watch: Watch) -> None:
+        before = change.with_file().file
+        assert before is not None
+        data = state.blobs.get(before.sha256)
+        reading = state.reader.read(data, recipe, watch)
         watch("keeping the table", 0.9)
-        state.keeping.change_reading(file.id, state.blobs.put(reading.table), reading)
+        file = kept_file(state.blobs, before.name, data, reading)
+        change.made(read_again(state.keeping, change.study, file, before.how_read))
 
-    await while_listening(request, state, change)
+    await while_listening(request, state, read)
 
 
 def _preview(state: State, data: bytes, recipe: Recipe) -> FileReadingReply:

@@ -119,7 +119,7 @@ def report(request: Request, study_id: UUID) -> Response:
         return blocked
     study, analysis = opened(state, study, REPORT, None)
     found = found_or_under_way(state, study, wanted_report(state, study, analysis), state.waiting)
-    return reply_with(found, report_statement(analysis), analysis.id)
+    return reply_with(study, found, report_statement(analysis), analysis.id)
 
 
 @router.get("/api/studies/{study_id}/report.html", response_class=Response)

@@ -9,7 +9,10 @@ from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
 from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import StageReply, found_or_under_way
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
@@ -22,8 +25,8 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.table import Column, Table, TextColumn
-from hourglass.study.changing import decide
-from hourglass.study.keeping import NewDecision
+from hourglass.study.changing import decide, follow
+from hourglass.study.history import NewDecision
 from hourglass.study.study import PREPARE
 from hourglass.study.work import WorkReading
 
@@ -74,12 +77,11 @@ class LayoutDecision(Typed):
 
 
 class FollowUpReply(Typed):
-    """What Prepare shows, with the follow-up statement and what can be undone."""
+    """What Prepare shows, with the follow-up statement; ``revision`` is that of the study."""
 
     reply: StageReply[PrepareResult, None]
     follow_up: FollowUpStatement
-    can_undo: bool
-    can_redo: bool
+    revision: int
     waiting: bool
 
 
@@ -99,17 +101,16 @@ def prepare(request: Request, study_id: UUID) -> FollowUpReply:
     return FollowUpReply(
         reply=reply,
         follow_up=study.follow_up,
-        can_undo=file is not None and file.revision > 0,
-        can_redo=file is not None and file.revision < file.last_revision,
+        revision=study.revision,
         waiting=study.waiting is not None,
     )
 
 
 @router.put("/api/studies/{study_id}/follow-up", status_code=204)
-def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement) -> None:
+def put_follow_up(request: Request, change: Change, statement: FollowUpStatement) -> None:
     """Change the follow-up statement."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     table = state.results.source(study).after_steps()
     outcome = statement.outcome
     if outcome is not None and outcome == study.follow_up.outcome and table.has(outcome):
@@ -120,7 +121,10 @@ def put_follow_up(request: Request, study_id: UUID, statement: FollowUpStatement
             raise ProblemError(
                 422, "no-such-code", "No such code", f"{outcome} has no code “{min(strange)}”."
             )
-    state.keeping.put_follow_up(study_id, statement)
+    words = changed_slots(
+        follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
+    )
+    change.made(follow(state.keeping, study, statement, words))
 
 
 @router.get("/api/studies/{study_id}/rows")
@@ -167,10 +171,10 @@ def _as_written(column: Column, row: int) -> str:
 
 
 @router.post("/api/studies/{study_id}/findings", status_code=201)
-def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) -> DecisionReading:
+def decide_finding(request: Request, change: Change, decision: FindingDecision) -> DecisionReading:
     """Decide about a finding: the steps it takes are recorded with the decision."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     assert study.file is not None
     source = state.results.source(study)
     table, effects = source.applied()
@@ -196,8 +200,7 @@ def decide_finding(request: Request, study_id: UUID, decision: FindingDecision) 
         sentence += " (" + "; ".join(changed) + ")"
     about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
     logged = NewDecision(PREPARE, about, decision.choice, sentence, decision.reason)
-    made = decide(state.keeping, study_id, logged, steps)
-    return made_decision(state, study_id, made)
+    return made_decision(change.made(decide(state.keeping, study, logged, steps)))
 
 
 def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCell, ...]:
@@ -222,10 +225,10 @@ def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCe
 
 
 @router.post("/api/studies/{study_id}/layout", status_code=201)
-def decide_layout(request: Request, study_id: UUID, decision: LayoutDecision) -> DecisionReading:
+def decide_layout(request: Request, change: Change, decision: LayoutDecision) -> DecisionReading:
     """Confirm the table's layout: its steps are taken, and the statement says what it implies."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     table = state.results.source(study).after_steps()
     guess = next((g for g in recognise(table) if g.layout == decision.layout), None)
     if guess is None:
@@ -235,8 +238,6 @@ def decide_layout(request: Request, study_id: UUID, decision: LayoutDecision) ->
     refuse_broken(apply_steps(table, guess.steps)[1])
     sentence = f"The table's layout: {guess.layout}"
     logged = NewDecision(PREPARE, "layout", guess.layout, sentence, decision.reason)
-    with state.keeping.transaction() as inside:
-        made = decide(inside, study_id, logged, guess.steps)
-        if guess.changes:
-            inside.put_follow_up(study_id, guess.change(study.follow_up))
-    return made_decision(state, study_id, made)
+    implied = guess.change(study.follow_up) if guess.changes else None
+    decided = decide(state.keeping, study, logged, guess.steps, follow_up=implied)
+    return made_decision(change.made(decided))

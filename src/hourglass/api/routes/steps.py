@@ -9,6 +9,7 @@ from pydantic import Field
 
 from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
@@ -18,6 +19,7 @@ from hourglass.cohort.steps.forms import FORMS
 from hourglass.cohort.steps.plan import Plan
 from hourglass.cohort.table import Table
 from hourglass.study.changing import apply_plan, plan_of
+from hourglass.study.changing import arrange_steps as arranged_steps
 from hourglass.study.changing import take_step as taken
 from hourglass.study.study import Study
 
@@ -59,23 +61,22 @@ def step_forms() -> list[StepForm]:
 
 
 @router.post("/api/studies/{study_id}/steps", status_code=201)
-def take_step(request: Request, study_id: UUID, new: NewStep) -> DecisionReading:
+def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading:
     """Take a step after all others."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     refuse_broken(apply_steps(state.results.source(study).after_steps(), [new.step])[1])
-    made = taken(state.keeping, study_id, "taken", new.step, new.reason)
-    return made_decision(state, study_id, made)
+    return made_decision(change.made(taken(state.keeping, study, "taken", new.step, new.reason)))
 
 
 @router.put("/api/studies/{study_id}/steps/{step_id}", status_code=201)
-def edit_step(request: Request, study_id: UUID, step_id: int, new: NewStep) -> DecisionReading:
+def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> DecisionReading:
     """Put a step in the place of another. Later steps that it breaks say so and stay."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
+    study = change.with_file()
     refuse_broken(apply_steps(_before(state, study, step_id), [new.step])[1])
-    made = taken(state.keeping, study_id, "edited", new.step, new.reason, instead_of=step_id)
-    return made_decision(state, study_id, made)
+    edited = taken(state.keeping, study, "edited", new.step, new.reason, instead_of=step_id)
+    return made_decision(change.made(edited))
 
 
 @router.post("/api/studies/{study_id}/steps/preview")
@@ -92,11 +93,10 @@ def try_step(request: Request, study_id: UUID, tried: TriedStep) -> StepPreview:
 
 
 @router.put("/api/studies/{study_id}/steps", status_code=204)
-def arrange_steps(request: Request, study_id: UUID, wanted: Arrangement) -> None:
+def arrange_steps(request: Request, change: Change, wanted: Arrangement) -> None:
     """Move, switch or remove steps: those named stay, in the order given."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
-    assert study.file is not None
+    study = change.with_file()
     there = {placed.id: placed for placed in study.steps}
     ids = [place.id for place in wanted.steps]
     if not set(ids) <= set(there) or len(set(ids)) < len(ids):
@@ -104,26 +104,7 @@ def arrange_steps(request: Request, study_id: UUID, wanted: Arrangement) -> None
             409, "steps-changed", "The steps have changed", "The steps have changed: reload."
         )
     arranged = [there[p.id].model_copy(update={"active": p.active}) for p in wanted.steps]
-    state.keeping.revise(study.file.id, wanted.what, arranged)
-
-
-@router.post("/api/studies/{study_id}/steps/undo", status_code=204)
-def undo(request: Request, study_id: UUID) -> None:
-    """Go back to the steps as they were before the last change."""
-    _move(request, study_id, -1)
-
-
-@router.post("/api/studies/{study_id}/steps/redo", status_code=204)
-def redo(request: Request, study_id: UUID) -> None:
-    """Take back the last undoing."""
-    _move(request, study_id, 1)
-
-
-def _move(request: Request, study_id: UUID, by: int) -> None:
-    state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
-    assert study.file is not None
-    state.keeping.undo(study.file.id, by)
+    change.made(arranged_steps(state.keeping, study, wanted.what, arranged))
 
 
 @router.get("/api/studies/{study_id}/plan")
@@ -140,12 +121,10 @@ def export_plan(request: Request, study_id: UUID) -> Response:
 
 
 @router.post("/api/studies/{study_id}/plan", status_code=201)
-def apply_document(request: Request, study_id: UUID, plan: Plan) -> DecisionReading:
+def apply_document(request: Request, change: Change, plan: Plan) -> DecisionReading:
     """Put an exported plan in the place of all steps and of the follow-up statement."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
-    assert study.file is not None
-    return made_decision(state, study_id, apply_plan(state.keeping, study_id, study.file.id, plan))
+    return made_decision(change.made(apply_plan(state.keeping, change.with_file(), plan)))
 
 
 def _before(state: State, study: Study, step_id: int) -> Table:

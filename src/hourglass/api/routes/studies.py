@@ -4,15 +4,18 @@ from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.changes import Change, etag
 from hourglass.api.problems import ProblemError
 from hourglass.api.reporting import report_hash
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
+from hourglass.study.changing import rename
 from hourglass.study.demos import demos, load_demo
+from hourglass.study.history import BEGUN
 from hourglass.study.keeping import Headline
 from hourglass.study.results import asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Study
@@ -101,13 +104,19 @@ class FileReading(Typed):
 
 
 class StudyOverview(Typed):
-    """A study with the state of its stages."""
+    """A study with the state of its stages.
+
+    ``undo`` and ``redo`` are what would be undone or redone next.
+    """
 
     id: UUID
     name: str
     file: FileReading | None
     stages: list[StageLine]
     decisions: int
+    revision: int
+    undo: str | None
+    redo: str | None
 
 
 @router.get("/api/studies")
@@ -143,10 +152,10 @@ def create_study(request: Request, new: NewStudy) -> Created:
 
 
 @router.patch("/api/studies/{study_id}", status_code=204)
-def rename_study(request: Request, study_id: UUID, new: Renamed) -> None:
+def rename_study(request: Request, change: Change, new: Renamed) -> None:
     """Rename a study."""
     state: State = request.app.state.hourglass
-    state.keeping.rename(study_id, new.name.strip())
+    change.made(rename(state.keeping, change.study, new.name.strip()))
 
 
 @router.delete("/api/studies/{study_id}", status_code=204)
@@ -157,10 +166,12 @@ def delete_study(request: Request, study_id: UUID) -> None:
 
 
 @router.get("/api/studies/{study_id}")
-def overview(request: Request, study_id: UUID) -> StudyOverview:
+def overview(request: Request, response: Response, study_id: UUID) -> StudyOverview:
     """A study with the state of its stages."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
+    response.headers["ETag"] = etag(study)
+    history = study.history
     known = state.keeping.headlines(study_id)
     titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
     ready = isinstance(state.results.source(study).cohort(), Cohort)
@@ -170,7 +181,10 @@ def overview(request: Request, study_id: UUID) -> StudyOverview:
         name=study.name,
         file=None if file is None else FileReading.model_validate(file),
         stages=[_line(state, study, name, title, known, ready) for name, title in titles],
-        decisions=len(study.standing),
+        decisions=sum(d.choice != BEGUN for d in history.standing),
+        revision=study.revision,
+        undo=None if history.undo is None else history.undo.sentence,
+        redo=None if history.redo is None else history.redo.sentence,
     )
 
 

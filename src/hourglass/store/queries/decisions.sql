@@ -1,13 +1,24 @@
 -- name: add_decision
-insert into decisions (study_id, stage, about, choice, sentence, reason)
-values (%(id)s, %(stage)s, %(about)s, %(choice)s, %(sentence)s, %(reason)s)
+insert into decisions (
+    study_id, stage, about, choice, sentence, reason, before, after, undoes, redoes, withdraws
+)
+select s.id, %(stage)s, %(about)s, %(choice)s, %(sentence)s, %(reason)s, %(before)s, %(after)s,
+    %(undoes)s, %(redoes)s, %(withdraws)s
+from studies s where s.id = %(id)s
 returning id;
+
+-- name: keep_decided
+update decisions set state = %(state)s where id = %(decision)s;
 
 -- name: find_decisions
-select id, stage, about, choice, sentence, reason, made_at, withdrawn_at
+select id, stage, about, choice, sentence, reason, before, after, undoes, redoes, withdraws,
+    made_at, state is not null as whole
 from decisions where study_id = %(id)s order by id;
 
--- name: withdraw_decision
-update decisions set withdrawn_at = now()
-where id = %(decision)s and study_id = %(id)s and withdrawn_at is null
-returning id;
+-- name: find_decided
+select state from decisions where study_id = %(id)s and id = %(decision)s;
+
+-- name: find_last_with_export
+select state from decisions
+where study_id = %(id)s and state ->> 'export' = %(export)s
+order by id desc limit 1;

@@ -7,16 +7,13 @@ from studies s left join exports f on f.id = s.export_id
 order by s.created_at, s.id;
 
 -- name: find_study
-select s.id, s.name, s.demo, s.created_at from studies s where s.id = %(id)s;
+select id, demo, revision from studies where id = %(id)s;
 
--- name: lock_study
-select id from studies where id = %(id)s for update;
-
--- name: rename_study
-update studies set name = %(name)s where id = %(id)s returning id;
+-- name: go_to_revision
+-- The name and the export in use are those of the revision; here they save the list of studies work.
+update studies set revision = %(revision)s, name = %(name)s, export_id = %(export)s
+where id = %(id)s and revision = %(seen)s
+returning id;
 
 -- name: delete_study
 delete from studies where id = %(id)s returning id;
-
--- name: known_demos
-select distinct demo from studies where demo is not null;

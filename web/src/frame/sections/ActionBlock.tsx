@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useDecide, usePutStatement } from "../../api/queries";
+import { useDecide, useStatement } from "../../api/changes";
 import type { Action, Statement } from "../../api/types";
 import { AskReason } from "../AskReason";
 import "./ActionBlock.css";
@@ -10,7 +10,7 @@ import "./ActionBlock.css";
 export function ActionBlock({ study, action }: { study: string; action: Action }) {
   const navigate = useNavigate();
   const decide = useDecide(study);
-  const put = usePutStatement(study);
+  const put = useStatement(study);
   const [asking, setAsking] = useState(false);
   const act = async () => {
     if (action.do === "decide") {

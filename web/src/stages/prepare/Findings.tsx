@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { useDecideFinding } from "../../api/queries";
+import { useDecideFinding } from "../../api/changes";
 import type { Choice, Finding } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import { Section } from "../../readings/Readings";

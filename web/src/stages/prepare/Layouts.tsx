@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { useDecideLayout } from "../../api/queries";
+import { useDecideLayout } from "../../api/changes";
 import type { PrepareResult } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import "./Layouts.css";

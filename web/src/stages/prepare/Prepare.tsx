@@ -1,11 +1,11 @@
 import Button from "@mui/material/Button";
 import { useRef, useState } from "react";
-import { usePrepare, usePutFollowUp, useStudy } from "../../api/queries";
+import { usePutFollowUp } from "../../api/changes";
+import { usePrepare, useStudy } from "../../api/queries";
 import type { PrepareResult, StudyOverview } from "../../api/types";
 import { StagePage, Working } from "../../frame/StagePage";
 import { grouped } from "../../numbers/format";
 import { Readings, Section } from "../../readings/Readings";
-import { setAt } from "../../statement/setAt";
 import { Describe } from "./Describe";
 import { Exports } from "./Exports";
 import { FileReading } from "./FileReading";
@@ -46,21 +46,12 @@ export function Prepare({ study }: { study: string }) {
         />
       }
       sentence={result?.sentence}
-      onSet={(field, value) => {
-        if (query.data) put.mutate(setAt(query.data.follow_up, field, value));
-      }}
+      onSet={(field, value) => put.mutate({ field, value })}
       changing={put.isPending || Boolean(working) || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
       readings={
         result ? (
-          <PrepareReadings
-            study={study}
-            result={result}
-            undo={query.data?.can_undo ?? false}
-            redo={query.data?.can_redo ?? false}
-            marked={marked}
-            onMark={setMarked}
-          />
+          <PrepareReadings study={study} result={result} marked={marked} onMark={setMarked} />
         ) : null
       }
     >
@@ -160,15 +151,11 @@ function ViewBar({
 function PrepareReadings({
   study,
   result,
-  undo,
-  redo,
   marked,
   onMark,
 }: {
   study: string;
   result: PrepareResult;
-  undo: boolean;
-  redo: boolean;
   marked: number[] | null;
   onMark: (rows: number[] | null) => void;
 }) {
@@ -184,13 +171,7 @@ function PrepareReadings({
         </Section>
       ) : null}
       <Findings study={study} findings={result.findings} marked={marked} onMark={onMark} />
-      <Steps
-        study={study}
-        steps={result.steps}
-        columns={result.columns}
-        canUndo={undo}
-        canRedo={redo}
-      />
+      <Steps study={study} steps={result.steps} columns={result.columns} />
       <Ledger ledger={result.ledger} />
     </Readings>
   );

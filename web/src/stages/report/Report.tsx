@@ -1,19 +1,18 @@
 import Button from "@mui/material/Button";
 import { Link } from "react-router";
-import { usePutStatement, useStage } from "../../api/queries";
-import type { ReportResult, Statement } from "../../api/types";
+import { usePutStatement } from "../../api/changes";
+import { useStage } from "../../api/queries";
+import type { ReportResult } from "../../api/types";
 import { Blocked, StagePage, Working } from "../../frame/StagePage";
 import { Readings, Section } from "../../readings/Readings";
-import { setAt } from "../../statement/setAt";
 import "./Report.css";
 
 /** The report as one page, saved as one file. */
 export function Report({ study, stage }: { study: string; stage: string }) {
   const query = useStage<ReportResult>(study, stage);
-  const put = usePutStatement(study);
+  const put = usePutStatement(study, stage);
   const reply = query.data;
   const result = reply?.result;
-  const statement = reply?.statement;
   return (
     <StagePage
       study={study}
@@ -21,9 +20,7 @@ export function Report({ study, stage }: { study: string; stage: string }) {
       hint="the numbers of the report open their workings in the stage they come from"
       context="What the page holds is what is saved: one file, no outside parts, ready to print."
       sentence={result?.sentence}
-      onSet={(field, value) => {
-        if (statement) put.mutate(setAt<Statement>(statement, field, value));
-      }}
+      onSet={(field, value) => put.mutate({ field, value })}
       changing={put.isPending || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
       readings={result ? <Saves study={study} result={result} /> : null}

@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
 import Switch from "@mui/material/Switch";
 import { useRef, useState } from "react";
-import { useApplyPlan, useArrangeSteps, useStepForms, useUndo } from "../../../api/queries";
+import { useApplyPlan, useArrangeSteps } from "../../../api/changes";
+import { useStepForms } from "../../../api/queries";
 import type { ColumnReading, Plan, StepReading } from "../../../api/types";
 import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
@@ -9,22 +10,17 @@ import { Section } from "../../../readings/Readings";
 import { StepEditor } from "./StepEditor";
 import "./Steps.css";
 
-/** The steps in order, each with what it did; undone, switched off, moved and edited here. */
+/** The steps in order, each with what it did; switched off, moved and edited here. */
 export function Steps({
   study,
   steps,
   columns,
-  canUndo,
-  canRedo,
 }: {
   study: string;
   steps: readonly StepReading[];
   columns: readonly ColumnReading[];
-  canUndo: boolean;
-  canRedo: boolean;
 }) {
   const arrange = useArrangeSteps(study);
-  const undo = useUndo(study);
   const forms = useStepForms().data ?? [];
   const [open, setOpen] = useState<StepReading | "new" | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
@@ -38,7 +34,7 @@ export function Steps({
       put(`moved: ${step.name}`.slice(0, 200), next);
     }
   };
-  const busy = arrange.isPending || undo.isPending;
+  const busy = arrange.isPending;
   return (
     <Section title="Steps">
       {steps.length === 0 ? (
@@ -112,15 +108,9 @@ export function Steps({
       </ol>
       <div className="step-acts">
         <Button onClick={() => setOpen("new")}>Add step</Button>
-        <Button disabled={!canUndo || busy} onClick={() => undo.mutate("undo")}>
-          Undo
-        </Button>
-        <Button disabled={!canRedo || busy} onClick={() => undo.mutate("redo")}>
-          Redo
-        </Button>
       </div>
       <PlanInOut study={study} />
-      <Refused error={arrange.error ?? undo.error} />
+      <Refused error={arrange.error} />
       {open ? (
         <StepEditor
           study={study}

@@ -1,0 +1,68 @@
+"""Changes over HTTP: each says which revision of the study it was made from (RFC 9110, If-Match)."""
+
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import Depends, Header, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from hourglass.api.problems import ProblemError
+from hourglass.api.state import State, having_file
+from hourglass.study.study import StaleError, Study
+
+ANY = "*"
+
+
+def etag(study: Study) -> str:
+    """The revision of a study as a header says it."""
+    return f'"{study.revision}"'
+
+
+class Changing:
+    """A study about to be changed; the reply says which revision the change made."""
+
+    def __init__(self, study: Study, response: Response) -> None:
+        self.study = study
+        self._response = response
+
+    def made(self, study: Study) -> Study:
+        """Say that the study is now this."""
+        self._response.headers["ETag"] = etag(study)
+        return study
+
+    def with_file(self) -> Study:
+        """The study, which must have its file."""
+        return having_file(self.study)
+
+
+IfMatch = Annotated[
+    str | None,
+    Header(description="The revision that the change was made from, or * for whichever it is."),
+]
+
+
+async def _changing(
+    request: Request, response: Response, study_id: UUID, if_match: IfMatch = None
+) -> Changing:
+    state: State = request.app.state.hourglass
+    if if_match is None:
+        raise ProblemError(
+            428,
+            "no-revision",
+            "No revision named",
+            "A change must say which revision of the study it was made from: send If-Match with the "
+            "ETag of the study, or with * for whichever it is.",
+        )
+    study = await run_in_threadpool(state.keeping.load, study_id)
+    if if_match.strip() != ANY and if_match.strip() != etag(study):
+        raise StaleError(study, _revision(if_match))
+    return Changing(study, response)
+
+
+def _revision(if_match: str) -> int:
+    named = if_match.strip().removeprefix("W/").strip('"')
+    return int(named) if named.isdigit() and len(named) < 19 else 0
+
+
+Change: Any = Annotated[Changing, Depends(_changing)]
+"""The study that a route changes, found to be as its caller last saw it."""

@@ -1,0 +1,50 @@
+"""What is decided of a study at a moment, as it is kept: steps by id, the rest as it is."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.study import Analysis, Decided
+
+
+def to_json(decided: Decided) -> dict[str, Any]:
+    """As JSON; the steps must have their ids."""
+    return {
+        "name": decided.name,
+        "export": decided.export,
+        "follow_up": decided.follow_up.model_dump(mode="json"),
+        "steps": [[placed.id, placed.active] for placed in decided.steps],
+        "analyses": [
+            {
+                "id": a.id,
+                "stage": a.stage,
+                "name": a.name,
+                "position": a.position,
+                "body": None if a.body is None else dict(a.body),
+                "needs": dict(a.needs),
+                "begun": a.begun,
+            }
+            for a in decided.analyses
+        ],
+        "gone": sorted(decided.gone),
+        "figures": {view: dict(settings) for view, settings in decided.figures.items()},
+    }
+
+
+def step_ids(state: Mapping[str, Any]) -> list[int]:
+    """The ids of its steps."""
+    return [step for step, _ in state["steps"]]
+
+
+def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Decided:
+    """As it was kept; ``steps`` has its steps by id."""
+    return Decided(
+        name=state["name"],
+        export=state["export"],
+        follow_up=FollowUpStatement.model_validate(state["follow_up"] or {}),
+        steps=tuple(steps[k].model_copy(update={"active": active}) for k, active in state["steps"]),
+        analyses=tuple(Analysis(**a) for a in state["analyses"]),
+        gone=frozenset(state["gone"]),
+        figures=state["figures"],
+    )

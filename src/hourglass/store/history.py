@@ -1,0 +1,80 @@
+"""The log of a study, with what was decided at each of its entries."""
+
+from dataclasses import asdict, replace
+from uuid import UUID
+
+from psycopg.types.json import Jsonb
+
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.store.decided import from_json, step_ids, to_json
+from hourglass.store.queries import query
+from hourglass.store.rows import Db, Row, one
+from hourglass.study.history import Decision, NewDecision
+from hourglass.study.study import Decided, NoSuchStudyError
+
+
+def decisions(db: Db, study: UUID) -> tuple[Decision, ...]:
+    """The log, oldest first."""
+    found = db.execute(query("find_decisions"), {"id": study})
+    return tuple(Decision(**{**row, "withdraws": tuple(row["withdraws"])}) for row in found)
+
+
+class RevisionGoneError(Exception):
+    """The study has another revision by now."""
+
+
+def log(db: Db, study: UUID, entry: NewDecision, decided: Decided, seen: int) -> None:
+    """Add an entry.
+
+    Raises:
+        RevisionGoneError: when the study has been changed since the revision ``seen``.
+    """
+    with db.transaction():
+        made = int(one(db, "add_decision", id=study, **_fields(entry))["id"])
+        placed = tuple(
+            step if step.id else _with_body(db, study, step) for step in decided.steps_of(made)
+        )
+        kept = replace(decided, steps=placed)
+        db.execute(query("keep_decided"), {"decision": made, "state": Jsonb(to_json(kept))})
+        given = {"id": study, "revision": made, "seen": seen}
+        given |= {"name": decided.name, "export": decided.export}
+        if db.execute(query("go_to_revision"), given).fetchone() is None:
+            raise RevisionGoneError
+        if decided.export is not None:
+            one(db, "accept_export", id=study, export=decided.export)
+
+
+def decided_at(db: Db, study: UUID, decision: int) -> Decided:
+    """All that was decided after an entry."""
+    return _read(db, one(db, "find_decided", id=study, decision=decision))
+
+
+def last_with_export(db: Db, study: UUID, export: int) -> Decided | None:
+    """What was decided when an export was last in use."""
+    given = {"id": study, "export": str(export)}
+    row = db.execute(query("find_last_with_export"), given).fetchone()
+    return None if row is None else _read(db, row)
+
+
+def _read(db: Db, row: Row) -> Decided:
+    if row["state"] is None:
+        raise NoSuchStudyError("What was decided then is not kept whole.")
+    wanted = step_ids(row["state"])
+    found = db.execute(query("find_steps"), {"steps": wanted}) if wanted else ()
+    steps = {
+        r["id"]: PlacedStep.model_validate(
+            {"id": r["id"], "step": r["body"], "decision": r["decision_id"]}
+        )
+        for r in found
+    }
+    return from_json(row["state"], steps)
+
+
+def _with_body(db: Db, study: UUID, placed: PlacedStep) -> PlacedStep:
+    body = Jsonb(placed.step.model_dump(mode="json"))
+    made = one(db, "add_step_body", id=study, decision=placed.decision, body=body)
+    return placed.model_copy(update={"id": int(made["id"])})
+
+
+def _fields(entry: NewDecision) -> dict[str, object]:
+    return {**asdict(entry), "withdraws": list(entry.withdraws)}

@@ -1,0 +1,107 @@
+"""One history of a study over HTTP: what a change was made from, the log, undoing and redoing."""
+
+import pytest
+
+CSV = "id,t,s,g,age\na,5,1,x,40\nb,7,0,y,50\nc,3,1,x,60\nd,9,0,y,70\ne,4,1,y,45\nf,6,0,x,80\n"
+MEANINGS = {"1": {"meaning": "event", "name": ""}, "0": {"meaning": "censored", "name": ""}}
+SPLIT = {"kind": "split_number", "column": "age", "points": [60], "into": "older"}
+
+
+@pytest.fixture
+def study(api):
+    made = api.new()
+    assert api.upload(made, CSV).status_code == 204
+    clock = {"kind": "duration", "column": "t"}
+    assert api.follow_up(made, clock=clock, outcome="s", meanings=MEANINGS).status_code == 204
+    return made
+
+
+def revision(api, study):
+    return api.client.get(f"/api/studies/{study}").headers["etag"]
+
+
+def put(api, study, etag, **statement):
+    return api.client.put(
+        f"/api/studies/{study}/statement", json=statement, headers={"If-Match": etag}
+    )
+
+
+def move(api, study, way):
+    return api.client.post(f"/api/studies/{study}/{way}")
+
+
+def test_a_change_says_which_revision_it_was_made_from(api, study):
+    del api.client.headers["If-Match"]
+    try:
+        missing = api.client.patch(f"/api/studies/{study}", json={"name": "Other"})
+    finally:
+        api.client.headers["If-Match"] = "*"
+    assert missing.status_code == 428
+    assert "If-Match" in missing.json()["detail"]
+    api.put(study, stage="estimate", confidence=0.95)
+    seen = revision(api, study)
+    first = put(api, study, seen, stage="estimate", confidence=0.9)
+    assert first.status_code == 204
+    assert first.headers["etag"] == revision(api, study) != seen
+    late = put(api, study, seen, stage="estimate", confidence=0.99)
+    assert late.status_code == 412
+    assert late.headers["content-type"] == "application/problem+json"
+    problem = late.json()
+    assert problem["changed"] == ["Level of intervals: 95% → 90%"]
+    assert f'"{problem["revision"]}"' == revision(api, study)
+    assert api.get(study, "estimate")["statement"]["confidence"] == 0.9
+    again = put(api, study, f'"{problem["revision"]}"', stage="estimate", confidence=0.99)
+    assert again.status_code == 204
+
+
+def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
+    api.put(study, stage="compare", by="g")
+    api.put(study, stage="compare", by="g", confidence=0.9)
+    told = [(d["stage"], d["before"], d["after"]) for d in api.get(study, "decisions")["decisions"]]
+    assert ("compare", "95%", "90%") in told
+    assert any("1 is the event" in after for stage, _, after in told if stage == "prepare")
+    assert ("prepare", "", "rows.csv") in told
+    html = api.result(study, "report")["html"]
+    assert "No decisions were recorded" not in html, "the codes were given their meaning"
+
+
+def test_undo_goes_through_all_stages_and_says_what_it_did(api, study):
+    api.result(study, "compare")
+    api.client.post(f"/api/studies/{study}/steps", json={"step": SPLIT})
+    api.put(study, stage="compare", by="older")
+    api.client.patch(f"/api/studies/{study}", json={"name": "Renamed"})
+    api.client.put(f"/api/studies/{study}/figures/compare", json={"width": 85})
+    moved = [move(api, study, "undo").json() for _ in range(4)]
+    assert [m["stage"] for m in moved] == ["compare", "prepare", "compare", "prepare"]
+    assert moved[2]["sentence"].startswith("Compare by: ")
+    overview = api.client.get(f"/api/studies/{study}").json()
+    assert overview["name"] == "A study"
+    assert overview["redo"] == "Split age at 60"
+    assert "older" not in api.get(study, "rows")["columns"]
+    for _ in range(4):
+        assert move(api, study, "redo").status_code == 200
+    assert move(api, study, "redo").status_code == 409
+    assert api.get(study, "compare")["statement"]["by"] == "older"
+    assert api.get(study, "figures/compare")["width"] == 85
+
+
+def test_a_grouping_survives_undoing_and_editing_the_step_that_made_it(api, study):
+    step = api.client.post(f"/api/studies/{study}/steps", json={"step": SPLIT})
+    assert step.status_code == 201
+    api.put(study, stage="compare", by="older", confidence=0.9)
+    api.result(study, "compare")
+    (placed,) = api.prepare(study)["steps"]
+    body = {"step": {**SPLIT, "points": [50]}, "reason": ""}
+    api.client.put(f"/api/studies/{study}/steps/{placed['id']}", json=body)
+    assert api.get(study, "compare")["statement"]["by"] == "older"
+    arranged = {"what": "steps removed", "steps": []}
+    assert api.client.put(f"/api/studies/{study}/steps", json=arranged).status_code == 204
+    without = api.result(study, "compare")
+    assert "older" in without["blank"], "it says which column is gone"
+    assert api.get(study, "compare")["statement"]["by"] == "older"
+    assert move(api, study, "undo").status_code == 200
+    assert api.result(study, "compare")["blank"] is None
+    move(api, study, "undo")
+    found = api.result(study, "compare")
+    assert len(found["curves"]) == 2
+    assert api.get(study, "compare")["statement"]["confidence"] == 0.9

@@ -1,0 +1,198 @@
+import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
+import { setAt } from "../statement/setAt";
+import { answered, api, Refusal } from "./client";
+import { askAgain } from "./conflicts";
+import { path } from "./queries";
+import type {
+  FindingDecision,
+  FollowUp,
+  NewDecision,
+  Plan,
+  PrintSettings,
+  Recipe,
+  Reply,
+  Statement,
+  StepBody,
+} from "./types";
+
+/**
+ * A change to a study: everything shown of it is asked for again. Changes are made one after the
+ * other. One that was made from an older revision is made again if the user wants it.
+ */
+function useChange<V, R>(study: string, change: (value: V, client: QueryClient) => Promise<R>) {
+  const client = useQueryClient();
+  const refresh = () => client.invalidateQueries({ queryKey: ["study", study] });
+  return useMutation({
+    scope: { id: study },
+    mutationFn: async (value: V): Promise<R> => {
+      for (;;) {
+        try {
+          return await change(value, client);
+        } catch (error) {
+          if (!(error instanceof Refusal && error.changed)) throw error;
+          await refresh();
+          if (!(await askAgain(error.changed))) throw error;
+        }
+      }
+    },
+    onSuccess: refresh,
+  });
+}
+
+/** Where something is put: a dotted path in a statement, or "" for several fields at once. */
+interface Put {
+  field: string;
+  value: unknown;
+}
+
+const kept = <T>(client: QueryClient, study: string, stage: string) =>
+  client.getQueryData<T>(["study", study, "stage", stage]);
+
+export function usePutFollowUp(study: string) {
+  return useChange(study, ({ field, value }: Put, client) => {
+    const now = kept<{ follow_up: FollowUp }>(client, study, "prepare")?.follow_up;
+    const body = setAt(now as FollowUp, field, value);
+    return answered(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body }));
+  });
+}
+
+/** Put something into the statement of a stage, as it is when its turn comes. */
+export function usePutStatement(study: string, stage: string) {
+  return useChange(study, ({ field, value }: Put, client) => {
+    const now = kept<Reply<unknown>>(client, study, stage)?.statement;
+    return putStatement(study, setAt(now as Statement, field, value));
+  });
+}
+
+/** Put a whole statement, as it was proposed. */
+export function useStatement(study: string) {
+  return useChange(study, (statement: Statement) => putStatement(study, statement));
+}
+
+function putStatement(study: string, body: Statement) {
+  return answered(
+    api.PUT("/api/studies/{study_id}/statement", { ...path(study), body: body as never }),
+  );
+}
+
+/** Undo or redo the last change to the study, in whichever stage it was made. */
+export function useMove(study: string) {
+  return useChange(study, (way: "undo" | "redo") =>
+    answered(api.POST(`/api/studies/{study_id}/${way}`, path(study))),
+  );
+}
+
+export function useRename(study: string) {
+  return useChange(study, (name: string) =>
+    answered(api.PATCH("/api/studies/{study_id}", { ...path(study), body: { name } })),
+  );
+}
+
+/** Keep how the figure of a view is printed. */
+export function useKeepPrintSettings(study: string, view: string) {
+  return useChange(study, (body: PrintSettings) =>
+    answered(
+      api.PUT("/api/studies/{study_id}/figures/{view}", {
+        params: { path: { study_id: study, view } },
+        body,
+      }),
+    ),
+  );
+}
+
+export function useDecideFinding(study: string) {
+  return useChange(study, (body: FindingDecision) =>
+    answered(api.POST("/api/studies/{study_id}/findings", { ...path(study), body })),
+  );
+}
+
+export function useDecideLayout(study: string) {
+  return useChange(study, (body: { layout: string; reason: string }) =>
+    answered(api.POST("/api/studies/{study_id}/layout", { ...path(study), body })),
+  );
+}
+
+/** Take a step, or put it in the place of another. */
+export function useTakeStep(study: string) {
+  return useChange(
+    study,
+    ({ step, reason, insteadOf }: { step: StepBody; reason: string; insteadOf: number | null }) =>
+      insteadOf === null
+        ? answered(
+            api.POST("/api/studies/{study_id}/steps", { ...path(study), body: { step, reason } }),
+          )
+        : answered(
+            api.PUT("/api/studies/{study_id}/steps/{step_id}", {
+              params: { path: { study_id: study, step_id: insteadOf } },
+              body: { step, reason },
+            }),
+          ),
+  );
+}
+
+export function useArrangeSteps(study: string) {
+  return useChange(study, (body: { what: string; steps: { id: number; active: boolean }[] }) =>
+    answered(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
+  );
+}
+
+export function useApplyPlan(study: string) {
+  return useChange(study, (body: Plan) =>
+    answered(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
+  );
+}
+
+export function useChangeReading(study: string) {
+  return useChange(study, (body: Recipe) =>
+    answered(api.PUT("/api/studies/{study_id}/file/reading", { ...path(study), body })),
+  );
+}
+
+export function useOpenExport(study: string) {
+  return useChange(study, (id: number) =>
+    answered(
+      api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
+        params: { path: { study_id: study, export_id: id } },
+      }),
+    ),
+  );
+}
+
+export function useRefuseExport(study: string) {
+  return useChange(study, (_: null) =>
+    answered(api.DELETE("/api/studies/{study_id}/exports/waiting", path(study))),
+  );
+}
+
+export function useDecide(study: string) {
+  return useChange(study, (body: NewDecision) =>
+    answered(api.POST("/api/studies/{study_id}/decisions", { ...path(study), body })),
+  );
+}
+
+export function useWithdraw(study: string) {
+  return useChange(study, (decision: number) =>
+    answered(
+      api.DELETE("/api/studies/{study_id}/decisions/{decision}", {
+        params: { path: { study_id: study, decision } },
+      }),
+    ),
+  );
+}
+
+export function useCreateStudy() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name?: string; demo?: string }) =>
+      answered(api.POST("/api/studies", { body })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+export function useDeleteStudy() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (study: string) => answered(api.DELETE("/api/studies/{study_id}", path(study))),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}

@@ -1,0 +1,40 @@
+import type { QueryClient } from "@tanstack/react-query";
+
+/**
+ * Which revision of a study the page shows: the oldest of what is on it. A revision that the page has
+ * itself made another of counts as that other.
+ */
+const made = new Map<number, number>();
+let client: QueryClient | null = null;
+
+export function watchRevisions(shown: QueryClient): void {
+  client = shown;
+}
+
+/** The revision a reply was made for, if it says so. */
+export function revisionOf(data: unknown): number | undefined {
+  const revision = (data as { revision?: unknown } | undefined)?.revision;
+  return typeof revision === "number" ? revision : undefined;
+}
+
+/** What a change to the study is made from, as a header says it; * where nothing of it is shown. */
+export function madeFrom(study: string): string {
+  const shown = client?.getQueryCache().findAll({ queryKey: ["study", study], type: "active" });
+  const revisions = (shown ?? [])
+    .map((query) => revisionOf(query.state.data))
+    .filter((revision) => revision !== undefined)
+    .map(followed);
+  return revisions.length ? `"${Math.min(...revisions)}"` : "*";
+}
+
+/** Record that the page has made one revision of another; both as headers say them. */
+export function recordMade(from: string | null, to: string | null): void {
+  const [before, after] = [from, to].map((etag) => Number(etag?.replaceAll('"', "")));
+  if (before && after && after > before) made.set(before, after);
+}
+
+function followed(revision: number): number {
+  let now = revision;
+  for (let next = made.get(now); next !== undefined; next = made.get(now)) now = next;
+  return now;
+}
