@@ -81,7 +81,10 @@ class Api:
         assert done.status_code == 204, done.text
 
     def follow_up(self, study, **changes):
-        statement = {**self.get(study, "prepare")["follow_up"], **changes}
+        statement = self.get(study, "prepare")["follow_up"]
+        if statement["unit"] == "unstated":
+            statement["unit"] = "months"
+        statement |= changes
         return self.client.put(f"/api/studies/{study}/follow-up", json=statement)
 
     def lines(self, study):

@@ -27,10 +27,8 @@ def choose(page, name, data):
     [
         (b"", "The file is empty"),
         (b"a,b\n", "no rows under it"),
-        (b"\x89PNG\x00\x01", "not a text file"),
-        (b"a,b\n1,2\n3,4,5\n", "Row 2 has 3 cells where the header has 2"),
-        (b"a,b,a\n1,2,3\n", "Columns 1 and 3 are all called"),
-        (b"a,,c\n1,2,3\n", "Column 2 has no name"),
+        (b"\x89PNG\x00\x01\x02\x03", "not a text file"),
+        (b"a,b\n1,2\n3" + b",4" * 60 + b"\n", "Row 2 has 61 cells where the header has 2"),
     ],
 )
 def test_a_bad_file_is_refused_in_a_sentence_and_another_can_be_chosen(page, data, words):

@@ -8,7 +8,9 @@ import pytest
 from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
-from hourglass.cohort.statement import BetweenDates, CodeMeaning, FollowUpStatement
+from hourglass.cohort.followup import form_cohort
+from hourglass.cohort.proposal import propose
+from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from making import MEANINGS, table, timed
 
@@ -204,8 +206,144 @@ def test_dates_that_cannot_be():
     )  # fmt: skip
     seen = {f.key: f for f in find(table(text), statement, TODAY)}
     assert seen["before birth: a"].rows.tolist() == [31]
-    assert seen["after closing"].rows.size == 3
+    assert (seen["after closing"].rows.size, seen["event after closing"].rows.size) == (2, 1)
     assert "known only after time zero" in seen["known late: later"].title
+
+
+def dated(*, rows=24, statement=None, **cells):
+    """Findings in rows from a start to an end with an outcome; ``cells`` gives or replaces columns."""
+    columns = {
+        "began": lambda k: np.datetime64("2020-01-01") + k,
+        "ended": lambda k: np.datetime64("2020-03-01") + 9 * k,
+        "s": lambda k: k % 2,
+        **cells,
+    }
+    lines = [",".join(str(cell(k)) for cell in columns.values()) for k in range(rows)]
+    stated = statement or FollowUpStatement(
+        clock=BetweenDates(start="began", end="ended"), unit="days", outcome="s", meanings=MEANINGS
+    )
+    rows_read = table(",".join(columns) + "\n" + "\n".join(lines) + "\n")
+    return {f.key: f for f in find(rows_read, stated, date(2021, 6, 1), raw=rows_read)}
+
+
+def days_in(k):
+    return int((np.datetime64("2020-03-01") + 9 * k - np.datetime64("2020-01-01") - k).astype(int))
+
+
+DATED = [
+    ("no start", {"began": lambda k: "" if k in (2, 5) else f"2020-01-{k + 1:02d}"}, [3, 6]),
+    ("no end", {"ended": lambda k: "" if k == 4 else np.datetime64("2020-03-01") + 9 * k}, [5]),
+    ("disagrees: days", {"days": lambda k: days_in(k) + (30 if k == 6 else 0)}, [7]),
+    ("disagrees: months", {"months": lambda k: round(days_in(k) / 30.4375, 1) + 3 * (k == 9)}, [10]),
+    ("censored with a date: died_on",
+     {"died_on": lambda k: "2020-03-05" if k % 2 or k == 8 else ""}, [9]),
+    ("event without a date: died_on", {"died_on": lambda k: "2020-03-05" if k % 2 and k != 7 else ""}, [8]),
+    ("event after last contact: died_on",
+     {"died_on": lambda k: "2021-05-05" if k == 3 else "2020-01-05" if k % 2 else "",
+      "last_contact": lambda k: "2021-01-01"}, [4]),
+    ("placeholder: ended", {"ended": lambda k: "1900-01-01" if k in (1, 2) else f"2020-03-{k + 1:02d}"},
+     [2, 3]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("key", "cells", "rows"), DATED, ids=[k[0] for k in DATED])
+def test_each_finding_about_dates_names_its_rows_and_no_others(key, cells, rows):
+    seen = dated(**cells)
+    assert seen[key].rows.tolist() == rows, sorted(seen)
+    assert seen[key].choices
+
+
+def test_dates_in_order_and_durations_that_agree_have_no_such_finding():
+    seen = dated(
+        days=days_in,
+        months=lambda k: round(days_in(k) / 30.4375, 1),
+        died_on=lambda k: np.datetime64("2020-03-01") + 9 * k if k % 2 else "",
+        last_contact=lambda k: "2021-05-01",
+    )
+    kinds = {key.partition(":")[0] for key in seen}
+    assert kinds <= {
+        "tells the outcome",
+        "tells the time",
+        "repeats",
+        "known late",
+        "constant",
+        "missing",
+    }
+
+
+def test_starts_events_and_ends_after_the_closing_date_are_three_findings():
+    closed = FollowUpStatement(
+        clock=BetweenDates(start="began", end="ended"), unit="days", outcome="s", meanings=MEANINGS,
+        closing_date=date(2020, 6, 1),
+    )  # fmt: skip
+    seen = dated(statement=closed, began=lambda k: "2020-07-01" if k == 20 else "2020-01-01")
+    assert seen["start after closing"].rows.tolist() == [21]
+    events, others = seen["event after closing"].rows, seen["after closing"].rows
+    assert set(events % 2) == {0}
+    assert 21 not in others
+    assert set(others % 2) == {1}
+
+
+TEXTS = [
+    ("units in cells: w", changed(w=lambda k: f"{k + 40} kg"), [*range(1, 25)]),
+    ("long text: w", changed(w=lambda k: "x" * 250 if k == 5 else f"note {k}"), [6]),
+    ("weights: iptw", changed(iptw=lambda k: 0.5 + k / 20), []),
+    ("inspections: last_negative, first_positive",
+     changed(last_negative=lambda k: k, first_positive=lambda k: k + 3), []),
+    ("repeated rows", "t,g\n" + "".join(f"{k * 1.37:.2f},a\n" for k in (*range(1, 20), 3, 4, 5)),
+     [20, 21, 22]),
+    ("code for missing: t", changed(t=lambda k: 999 if k == 4 else k % 9 + 1), [5]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("key", "text", "rows"), TEXTS, ids=[t[0] for t in TEXTS])
+def test_what_a_column_holds_is_noticed(key, text, rows):
+    seen = found(text, outcome="s" if ",s" in text else None)
+    seen |= {f.key: f for f in find(table(text), FollowUpStatement(), TODAY)}
+    assert seen[key].rows.tolist() == rows, sorted(seen)
+
+
+def test_a_level_that_lost_its_rows_or_never_had_any():
+    rows = table(changed(h=lambda k: "rare" if k == 3 else "ab"[k % 2]))
+    assert "empty levels: h" not in {f.key for f in find(rows, timed(), TODAY, raw=rows)}
+    after = rows.without([4])
+    finding = next(f for f in find(after, timed(), TODAY, raw=rows) if f.key == "empty levels: h")
+    assert "“rare”" in finding.title
+    assert "set aside" in finding.why
+    declared = next(f for f in find(after, timed(), TODAY, raw=after) if f.key == "empty levels: h")
+    assert "declares it" in declared.why
+
+
+def test_a_column_of_words_that_says_the_opposite_questions_the_coding():
+    text = changed(vital=lambda k: ["died", "alive"][k % 2])
+    seen = found(text)["possibly reversed"]
+    assert "vital says the opposite in 24 of 24 rows" in seen.why
+    right = found(changed(vital=lambda k: ["alive", "died"][k % 2]))
+    assert "possibly reversed" not in right
+
+
+SPELLS = "id,e,t,s\n1,0,5,0\n1,4,9,1\n2,0,3,1\n2,3,8,1\n3,0,4,0\n"
+
+
+def test_overlaps_offer_the_whole_subject_and_several_events_are_counted():
+    seen = found(SPELLS, subject="id", several_rows=True, late_entry="e")
+    overlap = seen["overlapping rows"]
+    assert overlap.rows.tolist() == [2]
+    assert overlap.choice("set subjects aside").steps[0].rows == (1, 2)
+    assert seen["several events"].rows.tolist() == [3, 4]
+    assert "1 subject has" in seen["several events"].title
+
+
+def test_fractional_weights_and_inspections_are_refused_with_what_can_be_done():
+    weighted = form_cohort(
+        table("t,s,w\n" + "".join(f"{k},{k % 2},{0.5 + k / 7:.2f}\n" for k in range(1, 12))),
+        timed(count="w"),
+    )
+    assert "fractional weights, not counts" in weighted[0].sentence
+    rows = table("left,right,s\n" + "".join(f"{k},{k + 2},{k % 2}\n" for k in range(1, 12)))
+    refused = form_cohort(rows, timed(clock=Duration(column="right")))
+    assert "inspections before and after the event" in refused[0].sentence
+    assert propose(rows).clock.column is None, "not forced into a clock"
 
 
 def test_event_times_heaped_on_visits():

@@ -215,7 +215,7 @@ def test_the_earliest_of_several_events_or_the_last_contact():
     table = reading("composite_ends.json").table
     events = (DatedEvent(column="relapse_on"), DatedEvent(column="died_on", meaning="competing"))
     clock = FirstOf(start="randomised", events=events, last_contact="last_contact")
-    statement = propose(table).model_copy(update={"clock": clock})
+    statement = propose(table).model_copy(update={"clock": clock, "unit": "months"})
     cohort, rows, relapses = formed(table, statement)
     assert (rows, relapses) == (75, 25)
     assert cohort.competing == ("died_on",)

@@ -10,6 +10,7 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal import propose
+from hourglass.cohort.reading.mended import INVISIBLE
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.apply import apply_steps
@@ -71,13 +72,9 @@ def test_quoted_cells_may_hold_anything():
         (b" \n\n", ["empty"]),
         (b"a,b,c\n", ["3 columns", "no rows"]),
         (b"PK\x03\x04\x00\x00", ["spreadsheet cannot be opened"]),
-        (b"a,b\n1,\x00\n", ["not a text file", "byte 6"]),
         (bytes(range(1, 32)) * 50 + b"\xff", ["not a text file"]),
         (b"\xff\xfea\x00,\x00b", ["UTF-16", "breaks off"]),
-        (b"a,b\n1,2\n3\n4,5\n6,7,8\n", ["Row 2 has 1 cells", "header has 2", "1 more rows"]),
-        (b"a,b,a\n1,2,3\n", ["Columns 1 and 3", "“a”"]),
-        (b"a,,c,\n1,2,3,4\n", ["Columns 2, 4 have no name"]),
-        (b"a, \n1,2\n", ["Column 2 has no name"]),
+        (b"a,b\n1,2\n3" + b",4" * 60 + b"\n", ["Row 2 has 61 cells", "header has 2"]),
         (b'a,b\n1,"2\n3,4\n', ["Row 1", "never closed"]),
         (b"x" * 400 + b",b\n1,2\n", ["name of column 1", "300"]),
         (b",".join(b"c%d" % k for k in range(6000)) + b"\n1\n", ["6\u202f000 columns"]),
@@ -97,7 +94,7 @@ def test_no_bytes_bring_the_reader_down(data):
         assert read(data).table.size >= 1
 
 
-cells = st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=8)
+cells = st.text(st.characters(codec="utf-8", exclude_characters="\0\r\xa0" + INVISIBLE), max_size=8)
 
 
 @settings(max_examples=60, deadline=None)
@@ -206,5 +203,5 @@ def test_layouts_are_recognised_by_what_is_in_them(text, layout, made):
     assert now.size == made
     formed = form_cohort(now, guess.change(propose(rows)))
     blocks = formed if isinstance(formed, tuple) else ()
-    unknown = [b.sentence for b in blocks if "no meaning" not in b.sentence]
-    assert unknown == [], "nothing but the meaning of codes is left to say"
+    unknown = [b.sentence for b in blocks if b.slot not in ("outcome", "unit")]
+    assert unknown == [], "nothing but the meaning of codes and the unit is left to say"

@@ -20,7 +20,7 @@ from hourglass.cohort.table import MISSING_WORDS
 from making import table
 
 WORDS = st.text(
-    st.characters(codec="cp1252", exclude_categories=["Cc", "Cs", "Zs", "Zl", "Zp"]),
+    st.characters(codec="cp1252", exclude_categories=["Cc", "Cf", "Cs", "Zs", "Zl", "Zp"]),
     min_size=1,
     max_size=8,
 ).filter(lambda w: w.strip() == w and w not in MISSING_WORDS and any(ch.isalpha() for ch in w))

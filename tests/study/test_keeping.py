@@ -136,7 +136,7 @@ def test_another_file_is_taken_only_while_nothing_depends_on_it(keeping, study, 
 def test_an_unreadable_file_leaves_the_study_as_it_was(keeping, blobs):
     made = keeping.create("Empty")
     with pytest.raises(UnreadableFileError):
-        keep_file(keeping, blobs, keeping.load(made), "bad.csv", b"a,a\n1,2\n")
+        keep_file(keeping, blobs, keeping.load(made), "bad.csv", b"a,b\n")
     assert keeping.load(made).file is None
 
 

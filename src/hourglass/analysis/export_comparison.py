@@ -193,7 +193,7 @@ def _shown(key: str) -> str:
 def _findings(export: ExportSide, statement: FollowUpStatement) -> Sequence[Finding]:
     made = made_by_steps(export.raw, export.after, export.effects)
     try:
-        return find(export.after, statement, made=made)
+        return find(export.after, statement, made=made, raw=export.raw)
     except NoSuchColumnError:
         return ()
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.statement import (
     BLANK,
     DAYS_IN,
+    UNSTATED,
     BetweenDates,
     CodeMeaning,
     Duration,
@@ -45,7 +46,10 @@ class Derivation:
         codes: the distinct codes; ``code_of``: (n,) each row's place among them.
         meanings: what the codes mean; None where nobody has said yet.
         count: (n,) how many identical rows each stands for, NaN where that is not known.
-        past_closing: (n,) True where follow-up went on after the closing date.
+        past_closing: (n,) True where follow-up went on after the closing date; ``event_past_closing``
+            where it ended with the event there.
+        started_late: (n,) True where it started after the closing date.
+        no_start: (n,) True where a date of start is missing; None where no dates are used.
     """
 
     time: NDArray[np.float64]
@@ -55,6 +59,9 @@ class Derivation:
     meanings: tuple[CodeMeaning | None, ...]
     count: NDArray[np.float64]
     past_closing: NDArray[np.bool_]
+    event_past_closing: NDArray[np.bool_]
+    started_late: NDArray[np.bool_]
+    no_start: NDArray[np.bool_] | None
 
     def counts(self) -> dict[str, int]:
         """How many rows hold each code."""
@@ -78,10 +85,14 @@ def derive(table: Table, statement: FollowUpStatement) -> Derivation | tuple[Blo
         return blocks
     start, end, codes, code_of, meanings = _ends(table, statement)
     past = np.zeros(table.size, dtype=bool)
+    event_past, late = past, past
     if statement.closing_date is not None and start is not None:
         closing = float(np.datetime64(statement.closing_date, "us").astype(np.int64))
         with np.errstate(invalid="ignore"):
             past = np.asarray(end >= closing + DAY * MICRO)  # the closing day is still followed
+            late = np.asarray(start >= closing + DAY * MICRO)
+        event = np.array([m is not None and m.meaning == "event" for m in meanings], dtype=bool)
+        event_past = past & event[code_of]
         end = np.where(past, closing, end)
         if past.any():
             codes, meanings = (*codes, PAST_CLOSING), (*meanings, CENSORED)
@@ -96,6 +107,9 @@ def derive(table: Table, statement: FollowUpStatement) -> Derivation | tuple[Blo
         meanings,
         _counts(table, statement),
         past,
+        event_past,
+        late,
+        None if start is None else np.isnan(start),
     )
 
 
@@ -256,7 +270,7 @@ def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
     if isinstance(statement.clock, FirstOf):
         if not statement.clock.events:
             blocks.append(Block("Choose at least one dated event.", "event"))
-        return tuple(blocks)
+        return (*blocks, *_unit(statement))
     if statement.ended == "codes":
         if statement.outcome is None:
             blocks.append(Block("Choose the column that says how each follow-up ended.", "outcome"))
@@ -266,4 +280,13 @@ def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
         statement.event_date is None or not table.has(statement.event_date)
     ):
         blocks.append(Block("Choose the column that holds the date of the event.", "outcome"))
+    blocks += _unit(statement)
     return tuple(blocks)
+
+
+def _unit(statement: FollowUpStatement) -> list[Block]:
+    if statement.dated and statement.unit not in DAYS_IN:
+        return [Block("Choose a unit of time: follow-up is worked out from dates.", "unit")]
+    if statement.unit == UNSTATED:
+        return [Block("Say in which unit the times are: their column does not.", "unit")]
+    return []

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, derive
+from hourglass.cohort.not_supported import unsupported
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
@@ -53,6 +54,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
     counts = derived.counts()
     unknown = {code: n for code, n in counts.items() if derived.meaning(code) is None}
     blocks = (
+        *unsupported(table, statement),
         *_unknown(unknown, statement.outcome),
         *_unusable(table, statement, found, made.kept),
         *_impossible(statement),
@@ -120,9 +122,14 @@ def unusable(
     time, entry, count = found.time, found.entry, found.count
     dated = statement.dated
     with np.errstate(invalid="ignore"):
-        yield "no time", np.isnan(time), "no start or end" if dated else "no time"
+        if found.no_start is None:
+            yield "no time", np.isnan(time), "no time"
+        else:
+            yield "no start", found.no_start, "no start"
+            yield "no end", np.isnan(time) & ~found.no_start, "no end"
         backwards = "an end before the start" if dated else "a negative time"
-        yield "end before start", time < 0, backwards
+        yield "end before start", (time < 0) & ~found.started_late, backwards
+        yield "start after closing", (time < 0) & found.started_late, "a start after closing"
         late = (entry > NO_LATE_ENTRY) & (time >= 0) & (entry >= time)
         yield "entry after end", late, "an entry at or after the end"
         strange = np.isnan(count) | (count < 0) | (count != np.floor(count))

@@ -8,9 +8,11 @@ import pyarrow as pa
 from numpy.typing import NDArray
 from pyarrow import parquet
 
+from hourglass.cohort.reading.mended import from_text, to_text
 from hourglass.cohort.table import AsWritten, Column, DateColumn, NumberColumn, Table, TextColumn
 
 DECIMALS = b"hourglass.decimals"
+MENDED = b"hourglass.mended"
 AS_WRITTEN = b"hourglass.as_written"
 """Marks a column of the texts that the column of this name was read from."""
 
@@ -24,15 +26,14 @@ def to_parquet(table: Table) -> bytes:
         kept = {DECIMALS: str(column.decimals)} if isinstance(column, NumberColumn) else None
         arrays.append(array)
         fields.append(pa.field(column.name, array.type, metadata=kept))
-        if not isinstance(column, TextColumn) and column.as_written is not None:
+        if column.as_written is not None:
             written.append((column.name, _coded(column.as_written.codes, column.as_written.texts)))
     for k, (name, array) in enumerate(written):
         arrays.append(array)
         fields.append(pa.field(f"\x00{k}", array.type, metadata={AS_WRITTEN: name}))
     out = io.BytesIO()
-    parquet.write_table(
-        pa.Table.from_arrays(arrays, schema=pa.schema(fields)), out, compression="zstd"
-    )
+    schema = pa.schema(fields, metadata={MENDED: to_text(table.mended)})
+    parquet.write_table(pa.Table.from_arrays(arrays, schema=schema), out, compression="zstd")
     return out.getvalue()
 
 
@@ -50,12 +51,11 @@ def from_parquet(data: bytes) -> Table:
             written[about.decode()] = AsWritten(_codes(array), array.dictionary)
     return Table(
         tuple(
-            column
-            if isinstance(column, TextColumn) or column.name not in written
-            else replace(column, as_written=written[column.name])
+            replace(column, as_written=written[column.name]) if column.name in written else column
             for column in columns
         ),
         np.arange(1, arrow.num_rows + 1),
+        from_text((arrow.schema.metadata or {}).get(MENDED, b"[]").decode()),
     )
 
 

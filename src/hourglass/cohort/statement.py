@@ -5,7 +5,15 @@ from typing import Annotated, Literal, TypeAlias
 
 from pydantic import BaseModel, ConfigDict, Field
 
-Unit = Literal["hours", "days", "weeks", "months", "years"]
+TimeUnit = Literal["hours", "days", "weeks", "months", "years"]
+Unit = Literal[
+    "hours", "days", "weeks", "months", "years", "minutes", "cycles", "kilometres", "miles", "uses",
+    "unstated",
+]  # fmt: skip
+UNSTATED: Unit = "unstated"
+"""Nobody has said yet in which unit the times are."""
+OTHER_UNITS: tuple[Unit, ...] = ("minutes", "cycles", "kilometres", "miles", "uses")
+"""What a clock can count besides hours, days, weeks, months and years, where no dates are used."""
 Meaning = Literal["event", "censored", "competing", "set aside"]
 
 DAYS_IN: dict[Unit, float] = {

@@ -127,7 +127,7 @@ class TextColumn:
     """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling.
 
     ``levels`` stand in the order they are shown in; ``reference`` is the one others are compared
-    with, the first when it is blank.
+    with, the first when it is blank; ``as_written`` has the words that were read as missing.
     """
 
     name: str
@@ -137,13 +137,15 @@ class TextColumn:
     label: str = ""
     unit: str = ""
     reference: str = ""
+    as_written: AsWritten | None = None
 
     @property
     def missing(self) -> NDArray[np.bool_]:
         return np.asarray(self.codes < 0)
 
     def take(self, rows: NDArray[np.int64]) -> "TextColumn":
-        return replace(self, codes=self.codes[rows])
+        written = None if self.as_written is None else self.as_written.take(rows)
+        return replace(self, codes=self.codes[rows], as_written=written)
 
     def cell(self, row: int) -> str:
         code = self.codes[row]
@@ -168,10 +170,14 @@ class NoSuchColumnError(LookupError):
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Columns of equal length; ``numbers`` are the rows' numbers in the file, counted from 1."""
+    """Columns of equal length; ``numbers`` are the rows' numbers in the file, counted from 1.
+
+    ``mended`` is what was mended in reading, known to the table as it was read.
+    """
 
     columns: tuple[Column, ...]
     numbers: NDArray[np.int64]
+    mended: tuple[Any, ...] = ()
 
     @property
     def size(self) -> int:

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.statement import Confidence, StageStatement, Time
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
 
+ROUND = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000, 50000, 100000)
 STEPS: dict[Unit, tuple[float, ...]] = {
     "hours": (1, 6, 12, 24, 100, 200, 250, 500, 1000, 5000, 10000),
     "days": (1, 7, 30, 90, 180, 365),
@@ -29,7 +30,7 @@ class EstimateStatement(StageStatement):
 def first_estimate(cohort: Cohort) -> EstimateStatement:
     """Survival of everyone, read at three or four round times within the follow-up."""
     last = cohort.follow_up.end
-    steps = STEPS[cohort.statement.unit]
+    steps = STEPS.get(cohort.statement.unit, ROUND)
     step = next((s for s in steps if last / s <= 6), None)
     if step is None:
         step = 10.0 ** math.floor(math.log10(last))

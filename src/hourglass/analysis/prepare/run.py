@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from datetime import date
+from typing import Any
 
 from hourglass.analysis.prepare.follow_up_figure import follow_up_figure
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
@@ -18,6 +19,7 @@ from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import LayoutGuess, recognise
 from hourglass.cohort.profile import profile
+from hourglass.cohort.proposal import could_be_outcome, proposal
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.plan import PlacedStep
@@ -106,11 +108,20 @@ class BlockReading(Typed):
     slot: str | None
 
 
+class ProposedReading(Typed):
+    """A part of the statement that still stands as it was proposed, and why."""
+
+    field: str
+    value: str
+    because: str
+
+
 class PrepareResult(Typed):
     """Everything that Prepare shows besides the rows themselves."""
 
     sentence: Sentence
     columns: list[ColumnReading]
+    proposed: list[ProposedReading]
     layouts: list[LayoutReading]
     findings: list[FindingReading]
     steps: list[StepReading]
@@ -149,11 +160,11 @@ def prepare(
     after, effects = apply_steps(table, [placed.step for placed in active])
     watch("forming the cohort", 0.3)
     cohort = form_cohort(after, statement)
-    blocks = [] if isinstance(cohort, Cohort) else list(cohort)
+    blocks = [] if isinstance(cohort, Cohort) else [_offered(b, after, statement) for b in cohort]
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
     findings = open_findings(
-        find(after, statement, today, made_by_steps(table, after, effects)), kept
+        find(after, statement, today, made_by_steps(table, after, effects), table), kept
     )
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement)
@@ -163,6 +174,7 @@ def prepare(
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
         columns=_columns(after, statement),
+        proposed=_proposed(after, statement),
         layouts=[LayoutReading.model_validate(g) for g in guesses] if len(guesses) > 1 else [],
         findings=[_finding(f) for f in findings],
         steps=_steps(steps, effects),
@@ -171,6 +183,31 @@ def prepare(
         figure=follow_up_figure(lines, note, statement.unit),
         headline=_headline(rows, len(blocks)),
     )
+
+
+def _offered(block: Block, table: Table, statement: FollowUpStatement) -> Block:
+    """A block; where no column could be the outcome it says what else there is."""
+    asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
+    if not asked or could_be_outcome(table, statement.spent):
+        return block
+    return Block(
+        "No column says how follow-up ended. If it ended with the event in every row, choose “everyone "
+        "had the event”; else the file lacks those who were still waiting for it.",
+        block.slot,
+    )
+
+
+def _proposed(table: Table, statement: FollowUpStatement) -> list[ProposedReading]:
+    """The reasons for what was proposed, as far as the statement still says so."""
+    said = statement.model_dump()
+    found = []
+    for reason in proposal(table).reasons:
+        value: Any = said
+        for part in reason.field.split("."):
+            value = value.get(part) if isinstance(value, Mapping) else None
+        if value == reason.value:
+            found.append(ProposedReading.model_validate(reason))
+    return found
 
 
 def broken_blocks(effects: Sequence[StepEffect]) -> list[Block]:

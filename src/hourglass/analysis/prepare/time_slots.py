@@ -8,12 +8,14 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.cohort.statement import (
     DAYS_IN,
+    OTHER_UNITS,
     BetweenDates,
     Clock,
     DatedEvent,
     Duration,
     FirstOf,
     FollowUpStatement,
+    Unit,
 )
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table
 
@@ -136,19 +138,27 @@ def duration_slot(table: Table, clock: Duration) -> Slot:
 
 def unit_slot(statement: FollowUpStatement) -> Slot:
     """The unit of time."""
+    units: tuple[Unit, ...] = (*DAYS_IN, *(() if statement.dated else OTHER_UNITS))
     options = [
         Option(
             label=unit,
-            note=f"1 = {wording.plain(days)} days"
+            note=f"1 = {wording.plain(DAYS_IN[unit])} days"
             if statement.dated
             else "the unit the column is in",
             field="unit",
             value=unit,
             chosen=unit == statement.unit,
         )
-        for unit, days in DAYS_IN.items()
+        for unit in units
     ]
-    return Slot(id="unit", label=statement.unit, title="Unit of time", options=options)
+    unstated = statement.unit not in units
+    return Slot(
+        id="unit",
+        label="a unit" if unstated else statement.unit,
+        title="Unit of time",
+        state="open" if unstated else "filled",
+        options=options,
+    )
 
 
 def column_option(column: Column, field: str, chosen: bool) -> Option:

@@ -24,7 +24,7 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
-from hourglass.cohort.table import Column, Table, TextColumn
+from hourglass.cohort.table import Column, Table
 from hourglass.study.changing import decide, follow
 from hourglass.study.history import NewDecision
 from hourglass.study.study import PREPARE
@@ -164,7 +164,7 @@ def page_of(table: Table, chosen: Iterable[int], total: int) -> RowPage:
 
 
 def _as_written(column: Column, row: int) -> str:
-    if isinstance(column, TextColumn) or column.as_written is None:
+    if column.as_written is None:
         return ""
     text = column.as_written.cell(row)
     return "" if text == column.cell(row) else text
@@ -178,8 +178,9 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
     assert study.file is not None
     source = state.results.source(study)
     table, effects = source.applied()
-    made_here = made_by_steps(source.table(), table, effects)
-    found = find(table, study.follow_up, study.file.read_at.date(), made_here)
+    raw = source.table()
+    made_here = made_by_steps(raw, table, effects)
+    found = find(table, study.follow_up, study.file.read_at.date(), made_here, raw)
     finding = next((f for f in found if f.key == decision.finding), None)
     chosen = None if finding is None else finding.choice(decision.choice)
     if finding is None or chosen is None:

@@ -18,6 +18,7 @@ from hourglass.cohort.findings.finding import (
     count,
     set_aside,
 )
+from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
@@ -312,7 +313,8 @@ def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterato
     found = []
     for code in MISSING_CODES:
         at = np.flatnonzero(distinct == code)
-        if at.size == 0 or n[at[0]] < 2:
+        timed = column.name in clock_columns(context.statement)
+        if at.size == 0 or n[at[0]] < (1 if timed and code in (999.0, 9999.0) else 2):
             continue
         others = np.delete(distinct, at[0])
         others = others[~np.isin(others, MISSING_CODES)]
@@ -321,7 +323,8 @@ def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterato
         apart = (
             code > others.max() + 0.1 * spread if code > 0 else others.size and others.min() >= 0
         )
-        if others.size >= 2 and apart:
+        heaped = timed and code > 0 and n[at[0]] >= max(5, 10 * np.median(n))
+        if others.size >= 2 and (apart or heaped):
             found.append(code)
     if not found:
         return

@@ -5,7 +5,14 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.cohort.code_meanings import CHANCE, EVENT_DATES, is_digits, probable_meanings
+from hourglass.cohort.code_meanings import (
+    CHANCE,
+    EVENT_DATES,
+    MOST_LABELS,
+    is_digits,
+    probable_meanings,
+    said_by_word,
+)
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.finding import (
     CORRECT,
@@ -16,9 +23,11 @@ from hourglass.cohort.findings.finding import (
     count,
     set_aside,
 )
+from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import BLANK
-from hourglass.cohort.table import DateColumn, NumberColumn
+from hourglass.cohort.steps.cells import missing_words
+from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import grouped
 from hourglass.core.chance import longer_than, so_many_among
 from hourglass.core.curves.survival import survival_curve
@@ -50,14 +59,17 @@ def _blank(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
         return
     hit = derived.code_of == derived.codes.index(BLANK)
     rows, outcome = context.numbers(hit), context.statement.outcome or ""
+    column = context.table.column(outcome)
+    words = missing_words(column)
+    said = f", written as {listed_words(words)}" if words else ""
     yield Finding(
         "blank outcome",
-        f"{outcome} is blank in {count(hit)}",
+        f"{outcome} is blank in {count(hit)}{said}",
         "A blank is not taken for censored: nobody knows how these follow-ups ended. "
         "A blank can also be given a meaning in the sentence above.",
         rows,
         (outcome, *clock_columns(context.statement)),
-        (set_aside(rows, "blank outcome"), CORRECT),
+        (set_aside(rows, "blank outcome"), CORRECT, *give_back(column, words)),
     )
 
 
@@ -157,6 +169,7 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
     clues = [
         *_longer(derived.time[events & usable], derived.time[censored & usable]),
         *_dated_without(context, events, censored),
+        *(() if proposed else _labelled_otherwise(context, events, censored)),
     ]
     if not clues:
         return
@@ -211,6 +224,30 @@ def _dated_without(
             yield (
                 f"{column.name} has a date in {100 * shares[1]:.0f} % of the rows taken for censored and "
                 f"{100 * shares[0]:.0f} % of those with the event, by chance so far apart in {_one_in(p)}"
+            )
+
+
+def _labelled_otherwise(
+    context: FindingContext, events: NDArray[np.bool_], censored: NDArray[np.bool_]
+) -> Iterator[str]:
+    """A column that tells the outcome by other names, and says the opposite."""
+    for column in context.columns:
+        if not isinstance(column, TextColumn) or column.name in context.statement.spent:
+            continue
+        if not 2 <= len(column.levels) <= MOST_LABELS:
+            continue
+        said = [said_by_word(column.name, level) for level in column.levels]
+        if not {"event", "censored"} <= set(said):
+            continue
+        says_event = np.array([*(s == "event" for s in said), False])[column.codes]
+        says_censored = np.array([*(s == "censored" for s in said), False])[column.codes]
+        known = (events | censored) & (says_event | says_censored)
+        against = ((events & says_censored) | (censored & says_event)).sum()
+        if known.sum() >= FEWEST and against > 0.9 * known.sum():
+            yield (
+                f"{column.name} says the opposite in {grouped(int(against))} of "
+                f"{grouped(int(known.sum()))} rows, such as “{column.levels[said.index('censored')]}” "
+                "where the event is said to have happened"
             )
 
 

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.cells import folded
 from hourglass.cohort.findings.finding import KEEP, Choice, Finding, FindingContext, count
+from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import Duration
-from hourglass.cohort.steps.cells import SetAsideMissing
+from hourglass.cohort.steps.cells import SetAsideMissing, missing_words
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn, few_values
@@ -286,14 +287,16 @@ def _missing(context: FindingContext) -> Iterator[Finding]:
         away = Choice(
             "set aside", "Set aside", "set aside", (SetAsideMissing(columns=(column.name,)),)
         )
+        words = missing_words(column)
+        said = f", written as {listed_words(words)}" if words else ""
         yield Finding(
             f"missing: {column.name}",
-            f"{column.name} is missing in {count(gone)}",
+            f"{column.name} is missing in {count(gone)}{said}",
             "Kept, these rows count in every curve; a comparison or a model that uses the column "
             f"leaves them out and says so.{_differs(gone, events)}",
             context.numbers(gone),
             (column.name,),
-            (KEEP, away),
+            (KEEP, away, *give_back(column, words)),
         )
 
 

@@ -6,7 +6,11 @@ from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.findings.cells import cell_findings
 from hourglass.cohort.findings.codes import code_findings
 from hourglass.cohort.findings.columns import column_findings
+from hourglass.cohort.findings.dates import date_findings
+from hourglass.cohort.findings.definitions import definition_findings
 from hourglass.cohort.findings.finding import Finding, FindingContext
+from hourglass.cohort.findings.levels import level_findings
+from hourglass.cohort.findings.reading import reading_findings
 from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
 from hourglass.cohort.statement import FollowUpStatement
@@ -18,12 +22,14 @@ def find(
     statement: FollowUpStatement,
     today: date | None = None,
     made: frozenset[str] = frozenset(),
+    raw: Table | None = None,
 ) -> tuple[Finding, ...]:
     """FindingContext for everything that is odd, the gravest first.
 
     Args:
         today: the day after which a date lies in the future; the day of the call when absent.
         made: columns that steps made of others, in which what is odd is odd by intention.
+        raw: the table as it was read, which knows what was mended in it.
     """
     if table.size == 0:
         return ()
@@ -34,11 +40,16 @@ def find(
         derived if isinstance(derived, Derivation) else None,
         today or date.today(),
         made,
+        raw,
     )
     return (
         *time_findings(context),
+        *date_findings(context),
         *code_findings(context),
         *subject_findings(context),
+        *definition_findings(context),
         *cell_findings(context),
+        *reading_findings(context),
         *column_findings(context),
+        *level_findings(context),
     )

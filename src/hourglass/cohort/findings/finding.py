@@ -72,7 +72,7 @@ class Finding:
 class FindingContext:
     """What findings are looked for in: the table, the statement, what it makes, and the day.
 
-    ``made`` names columns that steps made of others.
+    ``made`` names columns that steps made of others; ``raw`` is the table as it was read.
     """
 
     table: Table
@@ -80,6 +80,7 @@ class FindingContext:
     derived: Derivation | None
     today: date
     made: frozenset[str]
+    raw: Table | None = None
 
     @property
     def columns(self) -> tuple[Column, ...]:

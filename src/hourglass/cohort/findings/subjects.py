@@ -16,12 +16,14 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
-from hourglass.cohort.steps.rows import SetAsideRepeats
+from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.table import DateColumn
+from hourglass.cohort.table import DateColumn, Table
 from hourglass.cohort.words import grouped
 
 MOST_NAMED = 50
+NARROW = 4
+"""Rows of a table with fewer columns are alike by chance."""
 
 
 def subject_findings(context: FindingContext) -> Iterator[Finding]:
@@ -76,7 +78,7 @@ def _whole_rows(context: FindingContext) -> Iterator[Finding]:
     """Rows that repeat another in every cell."""
     table = context.table
     names = [c.name for c in table.columns]
-    if len(names) < 4 or context.statement.count is not None:
+    if len(names) < 2 or context.statement.count is not None:
         return
     key = np.zeros(table.size, dtype=np.int64)
     for name in names:
@@ -84,6 +86,8 @@ def _whole_rows(context: FindingContext) -> Iterator[Finding]:
         if key.max(initial=0) == table.size - 1:
             return
     _, first = np.unique(key, return_index=True)
+    if len(names) < NARROW and table.size - first.size <= _by_chance(table.take(first), table.size):
+        return
     again = np.ones(table.size, dtype=bool)
     again[first] = False
     rows = context.numbers(again)
@@ -97,6 +101,18 @@ def _whole_rows(context: FindingContext) -> Iterator[Finding]:
         tuple(names[:6]),
         (set_aside(rows, "repeats an earlier row"), KEEP),
     )
+
+
+def _by_chance(once: Table, size: int) -> float:
+    """How many of ``size`` rows may be alike by chance, going by rows that are not.
+
+    The columns are taken for independent: two rows are alike with the product of their chances.
+    """
+    alike = 1.0
+    for column in once.columns:
+        n = np.bincount(keys_of(once, [column.name]) + 1).astype(float)
+        alike *= float((n * (n - 1)).sum()) / max(once.size * (once.size - 1), 1)
+    return 3 * alike * size * (size - 1) / 2
 
 
 def _spells(context: FindingContext, derived: Derivation, subject: str) -> Iterator[Finding]:
@@ -134,11 +150,43 @@ def _spells(context: FindingContext, derived: Derivation, subject: str) -> Itera
         if not hit.any():
             continue
         rows = np.sort(context.table.numbers[order[1:][hit]])
-        away = set_aside(rows, key)
-        choices = (away, KEEP, CORRECT) if hit is gapped else (away, CORRECT)
+        away = set_aside(rows, key, "Set these rows aside")
+        whole = np.isin(keys, keys[order[1:][hit]]) & (keys >= 0)
+        subjects = Choice(
+            "set subjects aside",
+            "Set their subjects aside whole",
+            "their subjects set aside whole",
+            (SetAside(rows=tuple(map(int, context.numbers(whole))), why=key),),
+        )
+        choices = (away, subjects, *((KEEP,) if hit is gapped else ()), CORRECT)
         title = f"{count(rows)} {one if rows.size == 1 else several} {what}"
         yield Finding(key, title, why, rows, shown, choices)
     yield from _event_before_last(context, derived, order, same, shown)
+    yield from _several_events(context, keys, shown)
+
+
+def _several_events(
+    context: FindingContext, keys: NDArray[np.int64], shown: tuple[str, ...]
+) -> Iterator[Finding]:
+    """Subjects with the event in more than one row."""
+    events = context.events()
+    if events is None:
+        return
+    own = np.bincount(keys[events & (keys >= 0)], minlength=int(keys.max(initial=0)) + 1)
+    several = np.flatnonzero(own > 1)
+    if several.size == 0:
+        return
+    hit = events & np.isin(keys, several)
+    yield Finding(
+        "several events",
+        f"{grouped(several.size)} {'subject has' if several.size == 1 else 'subjects have'} the event "
+        f"more than once, in {count(hit)}",
+        "Analyses of a time to the first event count one for each subject. Set aside what comes after "
+        "it, or say that the later ones are something else.",
+        context.numbers(hit),
+        (*shown, context.statement.outcome or ""),
+        (KEEP, CORRECT),
+    )
 
 
 def _event_before_last(

@@ -80,10 +80,18 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                 yield Finding(
                     key, title, why, rows, columns, (set_aside(rows, key), *swap, CORRECT)
                 )
-            case "no time":
+            case "start after closing":
+                title = they(hit, f"have {what}", f"has {what}")
+                title += f" date {statement.closing_date}"
+                why = (
+                    "Nobody can be followed who starts after the data were closed: either this start or "
+                    "the closing date is wrong."
+                )
+                yield Finding(key, title, why, rows, columns, (set_aside(rows, key), CORRECT))
+            case "no time" | "no start" | "no end":
                 title = they(hit, f"have {what}", f"has {what}")
                 why = "Without it there is no follow-up to analyse."
-                away = set_aside(rows, "no follow-up time")
+                away = set_aside(rows, "no follow-up time" if key == "no time" else key)
                 yield Finding(key, title, why, rows, columns, (away, CORRECT))
             case "entry after end":
                 title = they(hit, "enter at or after their end", "enters at or after its end")
@@ -149,11 +157,23 @@ def _zero(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
 
 
 def _past_closing(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
-    hit = derived.past_closing
+    closing = context.statement.closing_date
+    lost = derived.event_past_closing & ~derived.started_late
+    if lost.any():
+        rows = context.numbers(lost)
+        yield Finding(
+            "event after closing",
+            they(lost, "have", "has") + f" the event after the closing date {closing}",
+            "Kept, they are censored at the closing date and their event is not counted. If the data were "
+            "complete for longer, move the closing date.",
+            rows,
+            clock_columns(context.statement),
+            (KEEP, set_aside(rows, "event after the closing date"), CORRECT),
+        )
+    hit = derived.past_closing & ~lost & ~derived.started_late
     if not hit.any():
         return
     rows = context.numbers(hit)
-    closing = context.statement.closing_date
     yield Finding(
         "after closing",
         they(hit, "go on", "goes on") + f" after the closing date {closing}",
@@ -173,7 +193,7 @@ def _heaped(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     if time.size < 20 or np.unique(time).size < 5:
         return
     unit = context.statement.unit
-    for step in ROUND_TIMES[unit]:
+    for step in ROUND_TIMES.get(unit, ()):
         near = np.abs(time / step - np.round(time / step)) * step <= 0.5 * _resolution(unit) + 1e-9
         # A coarse clock, such as whole months, meets round times by itself.
         expected = (

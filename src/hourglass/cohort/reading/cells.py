@@ -1,12 +1,16 @@
 """Giving a column of cells its type: date, number or text."""
 
+from collections.abc import Collection
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
+from hourglass.cohort.reading.mended import INVISIBLE, Mended
 from hourglass.cohort.reading.numbers import are_numbers, to_numbers
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.table import (
@@ -20,6 +24,9 @@ from hourglass.cohort.table import (
 )
 from hourglass.cohort.words import grouped
 
+UNSEEN_ONLY = f"[{INVISIBLE}]"
+UNSEEN_OR_HARD = f"[{INVISIBLE}\u00a0]"
+"""And hard spaces, which look like others."""
 STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
 
 PLAIN_NUMBER = r"^-?\d+(\.\d+)?$"
@@ -30,7 +37,16 @@ MOST_SORTED = 10_000
 """More levels than this are names of rows, not levels: they stay in the order of the file."""
 
 
-def typed_column(name: str, cells: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
+@dataclass(frozen=True, slots=True)
+class TypedColumn:
+    """A column with its type, what speaks for the type, and what was mended in its cells."""
+
+    column: Column
+    evidence: list[Evidence] = field(default_factory=list)
+    mended: list[Mended] = field(default_factory=list)
+
+
+def typed_column(name: str, cells: Any, recipe: Recipe) -> TypedColumn:
     """Type an Arrow array: of strings by what they say, of anything else by its own type."""
     if isinstance(cells, pa.ChunkedArray):
         cells = cells.combine_chunks()
@@ -43,32 +59,88 @@ def typed_column(name: str, cells: Any, recipe: Recipe) -> tuple[Column, list[Ev
     elif pa.types.is_dictionary(kind) and pa.types.is_string(kind.value_type):
         return _typed_text(name, cells, recipe)
     elif pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind):
-        return _native_number(name, cells.cast(pa.float64(), safe=False)), []
+        return TypedColumn(_native_number(name, cells.cast(pa.float64(), safe=False)))
     elif pa.types.is_date(kind) or pa.types.is_timestamp(kind):
-        return _native_date(name, cells), []
+        return TypedColumn(_native_date(name, cells))
     elif not pa.types.is_string(kind):
         cells = cells.cast(pa.string())
     return _typed_text(name, cells.dictionary_encode(), recipe)
 
 
-def _typed_text(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
-    """Type a dictionary-encoded array of strings."""
+def _typed_text(name: str, encoded: Any, recipe: Recipe) -> TypedColumn:
+    """Type a dictionary-encoded array of strings, without what nobody sees in them."""
+    encoded, mended = _seen(name, encoded)
+    column, evidence = _by_what_it_says(name, encoded, recipe)
+    return TypedColumn(column, evidence, mended)
+
+
+def _seen(name: str, encoded: Any) -> tuple[Any, list[Mended]]:
+    texts = encoded.dictionary.cast(pa.string()).fill_null("")
+    hidden = pc.match_substring_regex(texts, UNSEEN_OR_HARD).to_numpy(zero_copy_only=False)
+    if not hidden.any():
+        return encoded, []
+    clean = pc.replace_substring_regex(texts, UNSEEN_OR_HARD, "")
+    clean = pc.if_else(pc.match_substring(texts, "\u00a0"), pc.replace_substring(
+        pc.replace_substring_regex(texts, UNSEEN_ONLY, ""), "\u00a0", " "), clean)  # fmt: skip
+    again = clean.dictionary_encode()
+    codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
+    hit = np.append(hidden, False)[codes]
+    moved = np.append(again.indices.to_numpy(zero_copy_only=False), -1)[codes]
+    kept = pa.array(moved.astype(np.int32), mask=moved < 0)
+    invisible = pc.match_substring_regex(texts, UNSEEN_ONLY).to_numpy(zero_copy_only=False)
+    made = pa.DictionaryArray.from_arrays(kept, again.dictionary)
+    if not invisible.any():  # a hard space is nothing to tell of
+        return made, []
+    hit = np.append(invisible, False)[codes]
+    rows = np.flatnonzero(hit) + 1
+    return made, [
+        Mended(
+            f"invisible: {name}",
+            f"Invisible characters were taken out of {grouped(rows.size)} "
+            f"{'cell' if rows.size == 1 else 'cells'} of {name}",
+            "A soft hyphen or a mark of direction makes one code look like two.",
+            rows=tuple(int(k) for k in rows[:1000]),
+            columns=(name,),
+        )
+    ]
+
+
+def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
     raw = encoded.dictionary.cast(pa.string()).fill_null("")
     trimmed = pc.utf8_trim_whitespace(raw)
-    words = pa.array(sorted(MISSING_WORDS | {w.strip() for w in recipe.missing}), pa.string())
-    gone = pc.is_in(trimmed, value_set=words).to_numpy(zero_copy_only=False)
     codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
+    everywhere = _is_word(trimmed, MISSING_WORDS)
+    gone = everywhere | _is_word(trimmed, {w.strip() for w in recipe.missing})
     known = trimmed.filter(pa.array(~gone))
     if len(known):
         if are_numbers(known, recipe.decimal, recipe.thousands):
             values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
             if np.isfinite(values).all():
                 spread = _spread(values, gone, codes, np.nan)
-                written = _as_written(raw, codes, PLAIN_NUMBER)
+                written = _as_written(raw, codes, PLAIN_NUMBER, gone)
                 return NumberColumn(name, spread, decimals, as_written=written), []
         if pc.all(pc.match_substring_regex(known, STARTS_LIKE_A_DATE)).as_py():
             return _dates(name, encoded, raw, gone, codes, known, recipe)
-    return text_of(name, codes, gone, raw.to_pylist()), []
+    column = text_of(name, codes, everywhere, raw.to_pylist())
+    return replace(column, as_written=_words_for_missing(raw, codes, everywhere)), []
+
+
+def _is_word(cells: Any, words: Collection[str]) -> NDArray[np.bool_]:
+    """Which cells are among some words."""
+    found = pc.is_in(cells, value_set=pa.array(sorted(words), pa.string()))
+    return np.asarray(found.to_numpy(zero_copy_only=False))
+
+
+def _words_for_missing(
+    raw: Any, codes: NDArray[np.int32], gone: NDArray[np.bool_]
+) -> AsWritten | None:
+    """The words that were read as missing, where they stand; None where there are none."""
+    blank = pc.equal(pc.utf8_trim_whitespace(raw), "").to_numpy(zero_copy_only=False)
+    words = gone & ~blank
+    if not words.any():
+        return None
+    kept = np.append(np.where(words, np.cumsum(words) - 1, -1), -1)
+    return AsWritten(kept[codes].astype(np.int32), raw.filter(pa.array(words)))
 
 
 def _dates(
@@ -114,14 +186,17 @@ def _dates(
     if found.zoned.any():
         evidence.append(Evidence(name, "times in UTC", "all its cells name a time zone"))
     dates = _spread(found.values(), gone, codes, np.datetime64("NaT"))
-    written = _as_written(raw, codes, PLAIN_DATE)
+    written = _as_written(raw, codes, PLAIN_DATE, gone)
     return DateColumn(name, dates, as_written=written), evidence
 
 
-def _as_written(raw: Any, codes: np.ndarray, plain: str) -> AsWritten | None:
+def _as_written(
+    raw: Any, codes: np.ndarray, plain: str, gone: NDArray[np.bool_]
+) -> AsWritten | None:
     """What the cells said, where they are not shown just so; None where all are."""
     nothing = pc.equal(raw, "").to_numpy(zero_copy_only=False)  # a word for "missing" is something
-    same = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) | nothing
+    shown = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) & ~gone
+    same = shown | nothing
     if same.all():
         return None
     kept = np.append(np.where(same, -1, np.cumsum(~same) - 1), -1)

@@ -9,11 +9,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
+from hourglass.cohort.reading.aligned import SPACES, aligned_cells
 from hourglass.cohort.reading.encoding import find_encoding, to_utf8
 from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
-from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.mended import Mended, mended_names
 from hourglass.cohort.reading.numbers import find_marks
-from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.reading.ragged import ragged, with_odd_rows
+from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.reading.text_mending import mended_text
 from hourglass.cohort.words import grouped
 
 SAMPLE = 400_000
@@ -44,20 +47,22 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
         UnreadableFileError: when it is no text, or empty.
     """
     encoding, why = find_encoding(data)
-    text = to_utf8(data, encoding)
+    text, _ = _one_way(to_utf8(data, encoding))
     if SOMETHING.search(text) is None:
         raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     head = text[:SAMPLE].decode(errors="replace")
     if len(text) > SAMPLE:
         head = head[: head.rfind("\n") + 1] or head
-    delimiter, quote, found = find_delimiter(head)
-    rows = split(head, delimiter, quote)
+    by, found = find_delimiter(head)
+    rows = split(head, by)
     header, said = find_header(rows)
     width = max((len(row) for row in rows[max(header - 1, 0) : header + 1]), default=1)
     below = rows[header:]
     tail = text[-TAIL:].decode(errors="replace")
-    last = split(tail[tail.find("\n") + 1 :] if len(text) > TAIL else "\n".join(
-        tail.split("\n")[header:]), delimiter, quote)  # fmt: skip
+    last = split(
+        tail[tail.find("\n") + 1 :] if len(text) > TAIL else "\n".join(tail.split("\n")[header:]),
+        by,
+    )
     footer, ends = find_footer(last, width)
     names = rows[header - 1] if header else [f"column {k + 1}" for k in range(width)]
     columns = [
@@ -67,11 +72,22 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
     missing, words = find_missing_words(columns)
     recipe = Recipe.model_validate(
         {
-            "encoding": encoding, "delimiter": delimiter, "quote": quote, "header": header,
-            "footer": footer, "decimal": decimal, "thousands": thousands, "missing": missing,
+            "encoding": encoding, "delimiter": by.delimiter, "places": by.places, "quote": by.quote,
+            "header": header, "footer": footer, "decimal": decimal, "thousands": thousands,
+            "missing": missing,
         }
     )  # fmt: skip
     return recipe, [why, *found, *said, *ends, *marks, *words]
+
+
+def _one_way(text: bytes, delimiter: str = "") -> tuple[bytes, list[Mended]]:
+    """The text with its lines ended in one way; the delimiter is found where it is not known."""
+    if b"\x00" not in text and b"\r" not in text.replace(b"\r\n", b""):
+        return text, []
+    if not delimiter:
+        head = text[:SAMPLE].replace(b"\x00", b"").replace(b"\r\n", b"\n").replace(b"\r", b"\n")
+        delimiter = find_delimiter(head.decode(errors="replace"))[0].delimiter
+    return mended_text(text, delimiter.encode())
 
 
 def find_missing_words(columns: list[tuple[str, list[str]]]) -> tuple[list[str], list[Evidence]]:
@@ -95,15 +111,13 @@ def find_missing_words(columns: list[tuple[str, list[str]]]) -> tuple[list[str],
     return sorted(found), evidence
 
 
-def read_cells(
-    data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None = None
-) -> tuple[list[str], list[Any]]:
+def read_cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None = None) -> Cells:
     """The names and the columns of cells, as Arrow arrays of strings.
 
     Raises:
         UnreadableFileError: with a sentence saying what is wrong and where.
     """
-    text = to_utf8(data, recipe.encoding)
+    text, mended = _one_way(to_utf8(data, recipe.encoding), recipe.delimiter)
     if SOMETHING.search(text) is None:
         raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     whole = len(text)
@@ -113,18 +127,66 @@ def read_cells(
         text = _without_last_lines(text, recipe.footer)
     if recipe.header > 1:
         text = _from_line(text, recipe.header)
-    names = _names(text, recipe, limits)
-    arrow = _parse(text, recipe, len(names), limits)
-    if recipe.header:
-        arrow = arrow.slice(1)
-    if arrow.num_rows == 0:
+    parse = _aligned if recipe.delimiter == SPACES else _parsed
+    found = parse(text, recipe, limits)
+    columns = found.columns
+    if not columns or len(columns[0]) == 0:
         raise UnreadableFileError(
-            f"The file has a header with {len(names)} columns and no rows under it. "
+            f"The file has a header with {len(found.names)} columns and no rows under it. "
             "Choose a file with at least one row of data."
         )
-    columns = [arrow.column(k) for k in range(len(names))]
-    there = [k for k, name in enumerate(names) if name.strip() or not _blank(columns[k])]
-    return checked_names([names[k] for k in there], limits), [columns[k] for k in there]
+    there = [k for k, name in enumerate(found.names) if name.strip() or not _blank(columns[k])]
+    names, renamed = mended_names([found.names[k] for k in there], limits)
+    return Cells(names, [columns[k] for k in there], [*mended, *found.mended, *renamed])
+
+
+def _aligned(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
+    columns, counts, mended = aligned_cells(text, recipe.places)
+    names = [str(column[0].as_py()) for column in columns] if columns and len(columns[0]) else []
+    if not recipe.header:
+        return Cells([f"column {k + 1}" for k in range(len(columns))], columns, mended)
+    odd = [k for k, n in enumerate(counts) if k and n != counts[0]]
+    if odd:
+        mended.append(ragged(odd, [counts[k] for k in odd], counts[0]))
+    return Cells(names, [column[1:] for column in columns], mended)
+
+
+def _parsed(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
+    names = _names(text, recipe, limits)
+    arrow, mended = _parse(text, recipe, len(names), limits)
+    if arrow.num_columns > len(names):
+        names = _names_for_more(names, arrow, recipe, mended)
+    if recipe.header:
+        arrow = arrow.slice(1)
+    return Cells(names, [arrow.column(k) for k in range(arrow.num_columns)], mended)
+
+
+def _names_for_more(
+    names: list[str], arrow: Any, recipe: Recipe, mended: list[Mended]
+) -> list[str]:
+    """The names of a table whose rows hold more cells than the header names.
+
+    Rows that all hold one more begin with a name of their own, which the header leaves out.
+    """
+    more = arrow.num_columns - len(names)
+    body = arrow.slice(1 if recipe.header else 0)
+    last = body.column(body.num_columns - 1)
+    if more == 1 and last.null_count == 0 and not _blank(last):
+        filled = pc.all(pc.greater(pc.utf8_length(pc.utf8_trim_whitespace(last)), 0)).as_py()
+        distinct = pc.count_distinct(body.column(0)).as_py() == body.num_rows
+        if filled and distinct:
+            mended[:] = [one for one in mended if one.about != "ragged"]
+            mended.append(
+                Mended(
+                    "names",
+                    "The header has one name fewer than the rows have cells: the first column, whose "
+                    "cells are all different, is called “row name”",
+                    "Without this every name would stand over the column before its own.",
+                    columns=("row name",),
+                )
+            )
+            return ["row name", *names]
+    return [*names, *("" for _ in range(more))]
 
 
 def _blank(cells: Any) -> bool:
@@ -180,12 +242,12 @@ def _names(text: bytes, recipe: Recipe, limits: Limits) -> list[str]:
     if not recipe.header:
         row = [f"column {k + 1}" for k in range(len(row))]
     if len(row) > limits.most_columns:
-        checked_names(row, limits)
+        mended_names(row, limits)
     return row
 
 
-def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
-    """The rows, the header among them, as an Arrow table of strings."""
+def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> tuple[Any, list[Mended]]:
+    """The rows, the header among them, as an Arrow table of strings; ragged ones filled up."""
     odd: list[Any] = []
 
     def note(row: Any) -> str:
@@ -213,14 +275,18 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
         arrow = read(threads=True)
         if odd:  # the parser numbers rows only when it reads them in order
             odd.clear()
-            read(threads=False)
+            arrow = read(threads=False)
     except pa.ArrowInvalid as error:
         raise UnreadableFileError(
             f"The rows cannot be told apart ({error}). Look for a quotation mark without its partner."
         ) from None
+    if recipe.quote:
+        _refuse_open_quotation(text, arrow, recipe.quote)
+    mended = []
     if odd:
-        raise UnreadableFileError(_ragged(odd, width, recipe.header))
-    if arrow.num_columns != width:
+        arrow, said = with_odd_rows(arrow, odd, recipe, width)
+        mended.append(said)
+    if arrow.num_columns < width:
         raise UnreadableFileError(
             f"The header names {width} columns but the rows have {arrow.num_columns}."
         )
@@ -229,9 +295,7 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> Any:
             f"The table has {grouped(arrow.num_rows)} rows of {grouped(width)} columns; "
             f"at most {grouped(limits.most_cells)} cells can be read. Leave out columns you do not need."
         )
-    if recipe.quote:
-        _refuse_open_quotation(text, arrow, recipe.quote)
-    return arrow
+    return arrow, mended
 
 
 def _refuse_open_quotation(text: bytes, arrow: Any, quote: str) -> None:
@@ -245,15 +309,3 @@ def _refuse_open_quotation(text: bytes, arrow: Any, quote: str) -> None:
             f"Row {arrow.num_rows - 1} opens a quotation mark that is never closed, so all that "
             "follows would be one cell. Close it and upload again."
         )
-
-
-def _ragged(odd: list[Any], width: int, header: int) -> str:
-    first = odd[0]
-    # The parser counts the header as row 1.
-    where = f"Row {first.number - (1 if header else 0)}" if first.number else "A row"
-    more = f", and {grouped(len(odd) - 1)} more rows differ too" if len(odd) > 1 else ""
-    piece = first.text[:60] + ("…" if len(first.text) > 60 else "")
-    return (
-        f"{where} has {first.actual_columns} cells where the header has {width}{more}. "
-        f"It reads: {piece} — mend the file (a missing quotation mark or delimiter?) and upload again."
-    )

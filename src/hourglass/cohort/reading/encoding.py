@@ -16,12 +16,8 @@ def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
         return "UTF-16", Evidence("encoding", "UTF-16", "the file starts with UTF-16's mark")
     if _unmarked_utf16(data) is not None:
         return "UTF-16", Evidence("encoding", "UTF-16", "every other byte at its start is zero")
-    where = data.find(b"\x00")
-    if where >= 0:
-        raise UnreadableFileError(
-            f"This is not a text file: byte {grouped(where)} is a zero byte. "
-            "Export the table as comma-separated text (CSV) and choose that file."
-        )
+    if b"\x00" in data:
+        _refuse_control_characters(data)
     if data.startswith(b"\xef\xbb\xbf"):
         return "UTF-8", Evidence("encoding", "UTF-8", "the file starts with UTF-8's mark")
     if data.isascii():
@@ -77,7 +73,7 @@ def _unmarked_utf16(data: bytes) -> str | None:
 
 def _refuse_control_characters(data: bytes) -> None:
     strange = len(data) - len(data.translate(None, bytes(set(range(32)) - {9, 10, 12, 13})))
-    if strange > len(data) / 100:
+    if strange > len(data) / 50:
         raise UnreadableFileError(
             "This is not a text file: it is full of control characters. "
             "Export the table as comma-separated text (CSV) and choose that file."

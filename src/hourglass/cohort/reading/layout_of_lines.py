@@ -5,10 +5,13 @@ import io
 import re
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass
 
+from hourglass.cohort.reading.aligned import SPACES, find_alignment, split_aligned
 from hourglass.cohort.reading.numbers import PLAIN
 from hourglass.cohort.reading.recipe import DELIMITERS, Evidence
 
+MARKS = tuple(mark for mark in DELIMITERS if mark != SPACES)
 SAMPLE_LINES = 300
 MOST_FOOTERS = 12
 VALUE = re.compile(PLAIN + r"|^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}|^[+-]?\d+,\d+$")
@@ -18,28 +21,51 @@ FOOTER = re.compile(
     re.IGNORECASE,
 )
 
+SUMMARY = re.compile(
+    r"^\W*((grand|sub)?\s*totals?|sum|means?|averages?|median|count|all|overall|n\s*=.*)\W*$",
+    re.IGNORECASE,
+)
+"""A cell that stands for all rows above it."""
+
 Grid = Sequence[Sequence[str]]
 
 
-def find_delimiter(text: str) -> tuple[str, str, list[Evidence]]:
+@dataclass(frozen=True, slots=True)
+class Split:
+    """What sets the cells of a line apart: see :class:`hourglass.cohort.reading.recipe.Recipe`."""
+
+    delimiter: str
+    quote: str
+    places: tuple[int, ...] = ()
+
+
+def find_delimiter(text: str) -> tuple[Split, list[Evidence]]:
     """The delimiter and quotation mark that split the first lines into the steadiest rows."""
     best, chosen, cells = (-1.0, -1), ",", 1
     quote = _quote(text)
-    for delimiter in DELIMITERS:
-        widths = Counter(len(row) for row in split(text, delimiter, quote) if row)
+    for delimiter in MARKS:
+        widths = Counter(len(row) for row in split(text, Split(delimiter, quote)) if row)
         if not widths:
             continue
         width, rows = max(widths.items(), key=lambda item: (item[1] * (item[0] > 1), item[0]))
         score = (rows / sum(widths.values()) if width > 1 else 0.0, width)
         if score > best:
             best, chosen, cells = score, delimiter, width
+    commas_in_numbers = chosen == "," and not re.search(r"(?<!\d),|,(?!\d)", text)
+    aligned = find_alignment(text) if cells <= 1 or commas_in_numbers else None
+    if aligned is not None and aligned[0] <= cells:
+        aligned = None
+    if aligned is not None:
+        where = "by their place in the line" if aligned[1] else "by runs of spaces"
+        said = Evidence("delimiter", "spaces", f"{aligned[0]} columns are set apart {where}")
+        return Split(SPACES, "", aligned[1]), [said]
     evidence = []
     if cells > 1:
         share = f"{100 * best[0]:.0f} % of the first lines have {cells} cells that way"
         evidence.append(Evidence("delimiter", DELIMITERS[chosen], share))
     if quote == "'":
         evidence.append(Evidence("quote", "apostrophe", "cells begin and end with one"))
-    return chosen, quote, evidence
+    return Split(chosen, quote), evidence
 
 
 def _quote(text: str) -> str:
@@ -48,8 +74,11 @@ def _quote(text: str) -> str:
     return "'" if singles >= 3 and singles > doubles else '"'
 
 
-def split(text: str, delimiter: str, quote: str) -> list[list[str]]:
+def split(text: str, by: Split) -> list[list[str]]:
     """Lines as rows of cells, as far as they can be told apart."""
+    if by.delimiter == SPACES:
+        return [split_aligned(line, by.places) for line in text.splitlines()[:SAMPLE_LINES]]
+    delimiter, quote = by.delimiter, by.quote
     reader = csv.reader(
         io.StringIO(text, newline=""),
         delimiter=delimiter,
@@ -80,6 +109,8 @@ def find_header(rows: Grid) -> tuple[int, list[Evidence]]:
         k for k, row in enumerate(rows) if filled[k] and len(row) == width and filled[k] >= enough
     )
     first = _past_titles(rows, filled, first)
+    if first and _names_all_but_first(rows[first - 1], rows[first], width):
+        first -= 1
     # Lines above the widest part count as a preamble only if they are few and narrow.
     if first > 40:
         return 1, []
@@ -103,8 +134,26 @@ def find_header(rows: Grid) -> tuple[int, list[Evidence]]:
     return first + 1, evidence
 
 
+def _holds_value(row: Sequence[str]) -> bool:
+    return any(VALUE.match(cell.strip()) for cell in row)
+
+
+def _names_all_but_first(above: Sequence[str], row: Sequence[str], width: int) -> bool:
+    """Whether a line names all columns of the rows under it but their first."""
+    names = [cell.strip() for cell in above]
+    named = len(names) == width - 1 >= 2 and all(names) and len(set(names)) == len(names)
+    return (
+        named
+        and not any(VALUE.match(name) for name in names)
+        and any(VALUE.match(cell.strip()) for cell in row)
+    )
+
+
 def _past_titles(rows: Grid, filled: Sequence[int], first: int) -> int:
     """Past lines with gaps that a fuller line of names follows: titles over the table."""
+    apart = first + 3 < len(rows) and not filled[first + 1] and filled[first + 2] >= filled[first]
+    if apart and not _holds_value(rows[first + 2]) and _holds_value(rows[first + 3]):
+        return first + 2
     for k in range(first, min(first + 10, len(rows) - 1)):
         below = rows[k + 1]
         fuller = filled[k + 1] > filled[k] and filled[k + 1] == max(filled)
@@ -136,6 +185,8 @@ def find_footer(rows: Grid, width: int) -> tuple[int, list[Evidence]]:
             continue
         narrow = width >= 3 and len(held) <= 2 and len(held) < width / 2
         named = bool(FOOTER.match(held[0])) and len(held) <= max(2, width / 2)
+        above = rows[: len(rows) - place]
+        named = (named and _unlike(row, above)) or _sums_up(row, above)
         if not ((narrow and (len(row) != width or named)) or named):
             break
         count = last = place
@@ -146,3 +197,21 @@ def find_footer(rows: Grid, width: int) -> tuple[int, list[Evidence]]:
     return last, [
         Evidence("footer", f"the last {last} lines" if last > 1 else "the last line", why)
     ]
+
+
+def _unlike(row: Sequence[str], above: Grid) -> bool:
+    """Whether no row above holds what the first cell of a row does, in the same column."""
+    k = next((k for k, cell in enumerate(row) if cell.strip()), 0)
+    held = row[k].strip().casefold()
+    return all(other[k].strip().casefold() != held for other in above if k < len(other))
+
+
+def _sums_up(row: Sequence[str], above: Grid) -> bool:
+    """Whether a row of any width begins with a word for all rows above, as none of these does."""
+    k = next((k for k, cell in enumerate(row) if cell.strip()), None)
+    if k is None or not SUMMARY.match(row[k]):
+        return False
+    column = [other[k].strip() for other in above if k < len(other) and other[k].strip()]
+    alike = {cell.casefold() for cell in column}
+    names_rows = len(alike) > 0.9 * len(column) or all(VALUE.match(cell) for cell in column)
+    return bool(column) and row[k].strip().casefold() not in alike and names_rows

@@ -6,14 +6,14 @@ from typing import Any
 import pyarrow as pa
 from pyarrow import parquet
 
-from hourglass.cohort.reading.names import checked_names
-from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+from hourglass.cohort.reading.mended import mended_names
+from hourglass.cohort.reading.recipe import Cells, Limits, UnreadableFileError
 from hourglass.cohort.words import grouped
 
 TEXTS = ("string", "large_string", "binary", "large_binary")
 
 
-def read_cells(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+def read_cells(data: bytes, limits: Limits) -> Cells:
     """The names and the columns of cells, as Arrow arrays of their own types.
 
     Raises:
@@ -38,7 +38,8 @@ def read_cells(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
         raise UnreadableFileError(
             f"The Parquet file cannot be read ({str(error)[:120]})."
         ) from None
-    return checked_names(table.column_names, limits), columns
+    names, mended = mended_names(table.column_names, limits)
+    return Cells(names, columns, mended)
 
 
 def _holds_text(kind: Any) -> bool:

@@ -2,14 +2,20 @@
 
 import os
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 import numpy as np
 
 from hourglass.cohort.reading import delimited, packed_columns, records, spreadsheet
-from hourglass.cohort.reading.cells import typed_column
-from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
-from hourglass.cohort.table import Column, Table
+from hourglass.cohort.reading.cells import TypedColumn, typed_column
+from hourglass.cohort.reading.recipe import (
+    Cells,
+    Evidence,
+    Limits,
+    Reading,
+    Recipe,
+    UnreadableFileError,
+)
+from hourglass.cohort.table import Table
 
 USUAL = Limits()
 
@@ -61,25 +67,26 @@ def read(
     sheets: list[str] = []
     if recipe is None:
         recipe, evidence, sheets = find_recipe(data, limits)
-    names, columns = _cells(data, recipe, limits, most_rows)
+    cells = _cells(data, recipe, limits, most_rows)
+    names, columns = cells.names, cells.columns
     if most_rows is not None:
         columns = [column[:most_rows] for column in columns]
     size = len(columns[0])
 
-    def typed(k: int) -> tuple[Column, list[Evidence]]:
-        cells, columns[k] = columns[k], None  # let go of as the types are made
-        return typed_column(names[k], cells, recipe)
+    def typed(k: int) -> TypedColumn:
+        held, columns[k] = columns[k], None  # let go of as the types are made
+        return typed_column(names[k], held, recipe)
 
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         found = list(threads.map(typed, range(len(names))))
-    evidence += [one for _, why in found for one in why]
-    table = Table(tuple(column for column, _ in found), np.arange(1, size + 1))
+    evidence += [one for each in found for one in each.evidence]
+    mended = [*cells.mended, *(one for each in found for one in each.mended)]
+    evidence += [Evidence("mended", one.title, one.why) for one in mended]
+    table = Table(tuple(each.column for each in found), np.arange(1, size + 1), tuple(mended))
     return Reading(table, recipe, tuple(evidence), tuple(sheets))
 
 
-def _cells(
-    data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None
-) -> tuple[list[str], list[Any]]:
+def _cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None) -> Cells:
     match recipe.format:
         case "delimited":
             return delimited.read_cells(data, recipe, limits, most_rows)

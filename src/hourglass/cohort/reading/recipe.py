@@ -1,7 +1,7 @@
 """How a file is read: everything about it that was found, and can be changed."""
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -9,13 +9,15 @@ from hourglass.cohort.table import Table
 
 Format = Literal["delimited", "spreadsheet", "parquet", "json records", "dataset json"]
 Encoding = Literal["UTF-8", "UTF-16", "Windows-1252"]
-Delimiter = Literal[",", ";", "\t", "|"]
+Delimiter = Literal[",", ";", "\t", "|", " "]
 
 
 class Recipe(BaseModel):
     """Everything that decides how bytes become a table.
 
     Attributes:
+        delimiter: what sets cells apart; a space for columns aligned by spaces, ``places`` being where
+            each begins (none where any run of spaces sets cells apart).
         header: the line (or row of the sheet) that holds the names, counted from 1; 0 for none.
         footer: lines at the end that are not rows of the table.
         decimal, thousands: the marks in written numbers.
@@ -29,6 +31,9 @@ class Recipe(BaseModel):
     format: Format = "delimited"
     encoding: Encoding = "UTF-8"
     delimiter: Delimiter = ","
+    places: tuple[Annotated[int, Field(ge=0, le=100_000)], ...] = Field(
+        default=(), max_length=5_000
+    )
     quote: Literal['"', "'", ""] = '"'
     header: int = Field(default=1, ge=0, le=1000)
     footer: int = Field(default=0, ge=0, le=1000)
@@ -49,6 +54,20 @@ class Evidence:
     about: str
     found: str
     because: str
+
+
+@dataclass(frozen=True, slots=True)
+class Cells:
+    """What a file holds before its columns have types.
+
+    Attributes:
+        names: of the columns; ``columns``: Arrow arrays of equal length.
+        mended: see :mod:`hourglass.cohort.reading.mended`.
+    """
+
+    names: list[str]
+    columns: list[Any]
+    mended: list[Any] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +109,8 @@ class Reading:
         return f"read as {', '.join(parts)}"
 
 
-DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
+DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "aligned by spaces"}
+"""The words for each delimiter."""
 FORMATS: dict[Format, str] = {
     "delimited": "delimited text",
     "spreadsheet": "a spreadsheet",

@@ -8,8 +8,8 @@ from typing import Any
 import ijson
 import pyarrow as pa
 
-from hourglass.cohort.reading.names import checked_names
-from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.reading.mended import mended_names
+from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
 
 BLOCK = 5_000
@@ -21,7 +21,6 @@ TEXT_OR_LONG_NUMBER = re.compile(
     rb'"(?:[^"\\]++|\\.)*+"|([0-9.eE+-]{%d,})' % (LONGEST_NUMBER + 1), re.DOTALL
 )
 ROWS_AT = ("rows.item", "clinicalData.itemGroupData", "records.item", "data.item")
-Cells = dict[str, list[Any]]
 
 
 def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:
@@ -40,7 +39,7 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:
     return Recipe(format="json records"), [Evidence("format", "JSON records", why)]
 
 
-def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], list[Any]]:
+def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     """The names and the columns of cells.
 
     Raises:
@@ -121,7 +120,7 @@ class _Blocks:
 
     def __init__(self, limits: Limits) -> None:
         self._limits = limits
-        self._loose: Cells = {}
+        self._loose: dict[str, list[Any]] = {}
         self._packed: dict[str, list[Any]] = {}
         self.rows = 0
 
@@ -150,16 +149,17 @@ class _Blocks:
             self._packed[name].append(pa.array(cells, pa.string()))
             cells.clear()
 
-    def columns(self, names: list[str] | None = None) -> tuple[list[str], list[Any]]:
+    def columns(self, names: list[str] | None = None) -> Cells:
         if self.rows % BLOCK:
             self._pack()
         if not self.rows or not self._loose:
             raise UnreadableFileError(
                 "The JSON holds no records. Choose a file with at least one row."
             )
-        chosen = checked_names(names or list(self._loose), self._limits)
         kept = names or list(self._loose)
-        return chosen, [pa.chunked_array(self._packed[name], pa.string()) for name in kept]
+        chosen, mended = mended_names(kept, self._limits)
+        columns = [pa.chunked_array(self._packed[name], pa.string()) for name in kept]
+        return Cells(chosen, columns, mended)
 
 
 def _cell(value: Any) -> str | None:
@@ -174,7 +174,7 @@ def _cell(value: Any) -> str | None:
     return str(value)
 
 
-def _records(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+def _records(data: bytes, limits: Limits) -> Cells:
     blocks = _Blocks(limits)
     prefix = _where(data)
     for record in ijson.items(io.BytesIO(data), prefix, multiple_values=True, use_float=False):
@@ -197,7 +197,7 @@ def _where(data: bytes) -> str:
     return ""
 
 
-def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
+def _dataset(data: bytes, limits: Limits) -> Cells:
     listed = ijson.items(io.BytesIO(data), "columns.item", multiple_values=True)
     names = [str(c["name"]) for c in listed if "name" in c]
     rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item")
@@ -207,7 +207,8 @@ def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
         rows = ijson.items(io.BytesIO(data), f"{prefix}.itemData.item")
     if not names:
         raise UnreadableFileError("The data set names no columns.")
-    checked_names(names, limits)
+    mended_names(names, limits)  # refuses too many before the rows are read
+    names = [_apart(name, names[:k]) for k, name in enumerate(names)]
     if _by_line(data):
         rows = (
             row
@@ -223,6 +224,11 @@ def _dataset(data: bytes, limits: Limits) -> tuple[list[str], list[Any]]:
             )
         blocks.add(dict(zip(names, row, strict=True)))
     return blocks.columns(names)
+
+
+def _apart(name: str, before: list[str]) -> str:
+    """A key of its own for a column that is called like one before it."""
+    return f"{name} ({before.count(name) + 1})" if name in before else name
 
 
 def _by_line(data: bytes) -> bool:

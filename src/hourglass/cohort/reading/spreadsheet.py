@@ -12,9 +12,9 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
 from hourglass.cohort.reading.layout_of_lines import SAMPLE_LINES, find_footer, find_header
-from hourglass.cohort.reading.names import checked_names
+from hourglass.cohort.reading.mended import mended_names
 from hourglass.cohort.reading.packed_sheets import column_place, refuse_bombs
-from hourglass.cohort.reading.recipe import Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 
 BLOCK = 4_000
 Bounds = tuple[int, int, int, int]
@@ -85,7 +85,7 @@ def _size(book: CalamineWorkbook, sheet: str) -> int:
     return int(found.total_height * found.total_width)
 
 
-def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], list[Any]]:
+def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     """The names and the columns of cells, as Arrow arrays of their own types."""
     book, sheets = open_workbook(data, limits)
     if recipe.sheet not in sheets:
@@ -113,7 +113,8 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> tuple[list[str], 
         raise UnreadableFileError(f"Sheet {recipe.sheet} has no rows under its header.")
     columns = [_joined([block[k] for block in blocks]) for k in range(len(names))]
     there = [k for k, name in enumerate(names) if name or columns[k].null_count < len(columns[k])]
-    return checked_names([names[k] for k in there], limits), [columns[k] for k in there]
+    chosen, mended = mended_names([names[k] for k in there], limits)
+    return Cells(chosen, [columns[k] for k in there], mended)
 
 
 def _filled(cells: list[Any]) -> bool:

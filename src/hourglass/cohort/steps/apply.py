@@ -9,6 +9,7 @@ from pydantic import Field
 from hourglass.cohort.steps.cells import (
     CorrectCell,
     FillMissing,
+    GiveBack,
     MarkMissing,
     SetAsideMissing,
     SwapCells,
@@ -19,7 +20,9 @@ from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, 
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
 from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
 from hourglass.cohort.steps.tallies import SpreadTallies
+from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
+from hourglass.cohort.steps.units import TakeUnitApart
 from hourglass.cohort.table import NoSuchColumnError, Table
 
 Step: TypeAlias = Annotated[
@@ -31,6 +34,7 @@ Step: TypeAlias = Annotated[
     | CorrectCell
     | FillMissing
     | MarkMissing
+    | GiveBack
     | RespellLevels
     | OrderLevels
     | LabelColumn
@@ -41,6 +45,8 @@ Step: TypeAlias = Annotated[
     | NewColumn
     | ReadAsNumbers
     | ReadAsDates
+    | TakeUnitApart
+    | EditText
     | SpreadTallies
     | StackGroups
     | GatherHappenings

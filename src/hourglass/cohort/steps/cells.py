@@ -1,9 +1,11 @@
 """Steps that write into cells."""
 
+from collections.abc import Collection
 from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase
@@ -110,7 +112,9 @@ class MarkMissing(StepBase):
             hit = np.array([*(level in self.values for level in column.levels), False])[
                 column.codes
             ]
-            changed: Column = replace(column, codes=np.where(hit, -1, column.codes))
+            changed: Column = without_levels(
+                replace(column, codes=np.where(hit, -1, column.codes)), self.values
+            )
         elif isinstance(column, NumberColumn):
             try:
                 wanted = [float(v) for v in self.values]
@@ -132,6 +136,58 @@ class MarkMissing(StepBase):
         return Done(table.with_column(changed), int(hit.sum()))
 
 
+def without_levels(column: TextColumn, levels: Collection[str]) -> TextColumn:
+    """The column without levels that no row has."""
+    kept = [k for k, level in enumerate(column.levels) if level not in levels]
+    place = np.full(len(column.levels) + 1, -1, dtype=np.int32)
+    place[kept] = np.arange(len(kept), dtype=np.int32)
+    return replace(column, codes=place[column.codes], levels=tuple(column.levels[k] for k in kept))
+
+
+class GiveBack(StepBase):
+    """Take words that were read as missing for values of the column after all."""
+
+    kind: Literal["give_back"] = "give_back"
+    column: str
+    words: tuple[str, ...] = Field(min_length=1, max_length=50)
+
+    def named(self) -> str:
+        return f"Take {', '.join(f'“{word}”' for word in self.words)} in {self.column} for a value"
+
+    def on(self, table: Table) -> Done:
+        column = table.column(self.column)
+        changed: Column = column
+        hit = np.zeros(table.size, dtype=bool)
+        for word in self.words:
+            rows = np.flatnonzero(column.missing & said(column, word))
+            hit[rows] = True
+            changed = with_text(changed, rows, word)
+        return Done(table.with_column(changed), int(hit.sum()))
+
+
+def missing_words(column: Column) -> dict[str, int]:
+    """The words of a column that were read as missing, with how often each stands there."""
+    written = column.as_written
+    if written is None:
+        return {}
+    codes = written.codes[column.missing & (written.codes >= 0)]
+    found = np.bincount(codes, minlength=len(written.texts))
+    words: dict[str, int] = {}
+    for k in map(int, np.flatnonzero(found)):
+        word = str(written.texts[k].as_py()).strip()
+        words[word] = words.get(word, 0) + int(found[k])
+    return {word: n for word, n in words.items() if word}
+
+
+def said(column: Column, word: str) -> NDArray[np.bool_]:
+    """(n,) True where the file said this word."""
+    written = column.as_written
+    if written is None:
+        return np.zeros(column.missing.size, dtype=bool)
+    same = np.array([*(str(t).strip() == word for t in written.texts.to_pylist()), False])
+    return np.asarray(same[written.codes])
+
+
 class SetAsideMissing(StepBase):
     """Leave out the rows in which any of some columns is missing."""
 
@@ -149,8 +205,13 @@ class SetAsideMissing(StepBase):
 
 
 def written(column: Column, rows: np.ndarray, text: str) -> Column:
-    """The column with a text written into some rows, read as the column's kind."""
-    missing = is_missing_word(text)
+    """The column with a text written into some rows, a word for missing being missing."""
+    return with_text(column, rows, "" if is_missing_word(text) else text)
+
+
+def with_text(column: Column, rows: np.ndarray, text: str) -> Column:
+    """The column with a text written into some rows, read as the column's kind; blank is missing."""
+    missing = not text.strip()
     match column:
         case NumberColumn():
             try:

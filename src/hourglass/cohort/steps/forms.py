@@ -188,6 +188,19 @@ FORMS: tuple[StepForm, ...] = (
         ],
     ),
     form(
+        "give_back",
+        "Take words for values again",
+        "where NA, none or a number was read as missing and is a value",
+        {"column": "", "words": []},
+        [
+            "Take ",
+            place("words", "words", "Words, set apart by commas"),
+            " in ",
+            column("Column"),
+            " for values",
+        ],
+    ),
+    form(
         "correct_cell",
         "Correct a single cell",
         "the file keeps what it had",
@@ -244,6 +257,66 @@ FORMS: tuple[StepForm, ...] = (
             place("number", "century_from", "First year"),
             "; times without a zone are at ",
             place("text", "zone", "Offset, such as +02:00, or “as written”", optional=True),
+        ],
+    ),
+    form(
+        "take_unit_apart",
+        "Take number and unit apart",
+        "cells such as 1,287 h, 12 d, 3 mo 4 d, in one unit",
+        {"column": "", "unit": "days", "decimal": ".", "into": ""},
+        [
+            "Read ",
+            column("Column of text", TEXT),
+            " as numbers in ",
+            place("text", "unit", "Unit, such as days or kg"),
+            ", with ",
+            choices("decimal", "Decimal mark", (".", "a decimal point"), (",", "a decimal comma")),
+            " as ",
+            INTO,
+        ],
+    ),
+    form(
+        "edit_text",
+        "Take text apart, or put it right",
+        "split, before, after, between, replace, pad, trim",
+        {"column": "", "how": "before", "mark": "", "other": "", "number": 1, "into": ""},
+        [
+            "Of ",
+            column("Column of text", TEXT),
+            " take ",
+            choices(
+                "how",
+                "What",
+                ("before", "what stands before"),
+                ("after", "what stands after"),
+                ("between", "what stands between"),
+                ("part", "one part, split at"),
+                ("split", "all parts, split at"),
+                ("replace", "itself, replacing"),
+                ("pad", "itself, padded"),
+                ("date", "the first date in it"),
+                ("trim", "itself, without spare spaces"),
+                ("upper", "itself, in capitals"),
+                ("lower", "itself, in small letters"),
+            ),
+            *(
+                only(place("text", "mark", "Mark"), how=how)
+                for how in ("before", "after", "between", "part", "split", "replace")
+            ),
+            *(
+                only(place("text", "other", label, optional=True), how=how)
+                for how, label in (
+                    ("between", "Closing mark"),
+                    ("replace", "Replaced by"),
+                    ("pad", "Padded with (blank: 0)"),
+                )
+            ),
+            *(
+                only(place("number", "number", label), how=how)
+                for how, label in (("part", "Which part"), ("pad", "To how many characters"))
+            ),
+            " as ",
+            INTO,
         ],
     ),
     form(

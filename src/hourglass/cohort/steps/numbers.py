@@ -11,7 +11,7 @@ from pydantic import Field
 
 from hourglass.cohort.formula.evaluate import formula_column
 from hourglass.cohort.formula.tokens import LONGEST, FormulaError
-from hourglass.cohort.statement import DAYS_IN, Unit
+from hourglass.cohort.statement import DAYS_IN, TimeUnit
 from hourglass.cohort.steps.step import (
     BrokenStepError,
     Done,
@@ -135,7 +135,7 @@ class TimeBetween(StepBase):
     kind: Literal["time_between"] = "time_between"
     start: str
     end: str
-    unit: Unit = "years"
+    unit: TimeUnit = "years"
     into: str = Field(min_length=1, max_length=300)
 
     def named(self) -> str:

@@ -1,0 +1,170 @@
+"""Findings about how the file was read, and about text that holds something else."""
+
+from collections import Counter
+from collections.abc import Iterator
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Choice,
+    Finding,
+    FindingContext,
+    count,
+    set_aside,
+)
+from hourglass.cohort.not_supported import WHY_INSPECTIONS, WHY_WEIGHTS, inspections, is_weight
+from hourglass.cohort.steps.text import DATE_IN_TEXT, EditText
+from hourglass.cohort.steps.units import TakeUnitApart, parts_of
+from hourglass.cohort.table import NumberColumn, TextColumn
+from hourglass.cohort.units import IN_DAYS, factor
+from hourglass.cohort.words import grouped
+
+MOST_LOOKED_AT = 2_000
+SHARE = 0.8
+LONG = 200
+
+
+def reading_findings(context: FindingContext) -> Iterator[Finding]:
+    """What was mended in reading, what no method can use, and text that holds units, dates or prose."""
+    raw = context.raw
+    for mended in () if raw is None else raw.mended:
+        rows = np.array(mended.rows, dtype=np.int64)
+        there = rows[np.isin(rows, context.table.numbers)]
+        columns = tuple(c for c in mended.columns if context.table.has(c))
+        choices = [KEEP]
+        if mended.about == "ragged" and there.size:
+            choices += [set_aside(there, "ragged"), CORRECT]
+            columns = columns or tuple(c.name for c in context.columns[:6])
+        yield Finding(
+            f"mended: {mended.about}", mended.title, mended.why, there, columns, tuple(choices)
+        )
+    yield from _unsupported(context)
+    for column in context.columns:
+        if isinstance(column, TextColumn) and len(column.levels) < 200_000:
+            found = list(_units(context, column)) or list(_dates(context, column))
+            yield from found
+            if not found:
+                yield from _long(context, column)
+
+
+def _units(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
+    """Cells that hold a number and a unit."""
+    counts = column.counts()
+    levels = list(counts)[:MOST_LOOKED_AT]
+    if not levels or not any(ch.isdigit() for ch in levels[0]):
+        return
+    decimal, apart = max(
+        ((mark, [parts_of(level, mark) for level in levels]) for mark in (".", ",")),
+        key=lambda pair: sum(bool(p) for p in pair[1]),
+    )
+    held = sum(counts[level] for level in levels)
+    fits = sum(counts[v] for v, parts in zip(levels, apart, strict=True) if parts)
+    units = Counter(
+        unit for v, parts in zip(levels, apart, strict=True) for _, unit in parts for _ in (v,)
+    )
+    if fits < SHARE * held or not units:
+        return
+    into = _common(units)
+    if into is None or len(units) > 6:
+        return
+    odd = [v for v, parts in zip(levels, apart, strict=True) if not parts]
+    strange = np.isin(column.codes, [column.levels.index(v) for v in odd])
+    listed = ", ".join(f"{unit} ({grouped(n)})" for unit, n in units.most_common())
+    others = [u for u in ("days", "months", "years") if u != into and into in IN_DAYS]
+    choices = [
+        Choice(
+            f"in {unit}",
+            f"Read in {unit}",
+            f"read in {unit}",
+            (TakeUnitApart(column=column.name, unit=unit, decimal=decimal),),
+        )
+        for unit in (into, *others[:2])
+    ]
+    lost = f" {count(strange)} hold no such number." if odd else ""
+    yield Finding(
+        f"units in cells: {column.name}",
+        f"{column.name} holds numbers with their units: {listed}",
+        f"As text it can only form groups; such as “{levels[0]}”.{lost} A step takes number and unit "
+        "apart and brings all to one unit.",
+        context.numbers(strange if odd else column.codes >= 0),
+        (column.name,),
+        (*choices, KEEP),
+    )
+
+
+def _common(units: Counter[str]) -> str | None:
+    """A unit that all others convert into: the most frequent one."""
+    first = units.most_common(1)[0][0]
+    return first if all(factor(unit, first) is not None for unit in units) else None
+
+
+def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
+    """Text with a date inside it."""
+    counts = column.counts()
+    levels = list(counts)[:MOST_LOOKED_AT]
+    if not levels:
+        return
+    cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
+    inside = pc.match_substring_regex(cells, DATE_IN_TEXT).to_numpy(zero_copy_only=False)
+    alone = pc.match_substring_regex(cells, rf"^({DATE_IN_TEXT})([T ]\d.*)?$").to_numpy(
+        zero_copy_only=False
+    )
+    held = sum(counts[v] for v in levels)
+    if sum(counts[v] for v, hit in zip(levels, inside, strict=True) if hit) < 0.5 * held:
+        return
+    if alone.mean() > 0.5:
+        return  # dates by themselves have a finding of their own
+    step = EditText(column=column.name, how="date", into=f"{column.name}, date")
+    yield Finding(
+        f"dates in text: {column.name}",
+        f"{column.name} holds dates among other words",
+        f"Such as “{levels[0][:80]}”. Taken out, the date can be a start or an end.",
+        context.numbers(column.codes >= 0),
+        (column.name,),
+        (Choice("take dates", "Take the dates out", "dates taken out", (step,)), KEEP),
+    )
+
+
+def _long(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
+    longest = max((len(level) for level in column.levels[:MOST_LOOKED_AT]), default=0)
+    if longest < LONG:
+        return
+    long = np.array([*(len(level) >= LONG for level in column.levels), False])[column.codes]
+    if not long.any():
+        return
+    yield Finding(
+        f"long text: {column.name}",
+        f"{column.name} holds long texts, up to {grouped(longest)} characters",
+        "Prose is no category: a comparison or a model cannot use it, and it may name people. Take out "
+        "what is needed with a text step.",
+        context.numbers(long),
+        (column.name,),
+        (KEEP,),
+    )
+
+
+def _unsupported(context: FindingContext) -> Iterator[Finding]:
+    pair = inspections(context.table)
+    if pair is not None:
+        yield Finding(
+            f"inspections: {', '.join(pair)}",
+            f"The event is known only to lie between {pair[0]} and {pair[1]}",
+            WHY_INSPECTIONS,
+            context.table.numbers[:0],
+            pair,
+            (KEEP,),
+        )
+    for column in context.columns:
+        if isinstance(column, NumberColumn) and is_weight(column):
+            yield Finding(
+                f"weights: {column.name}",
+                f"{column.name} looks like a weight for each row",
+                WHY_WEIGHTS,
+                context.table.numbers[:0],
+                (column.name,),
+                (KEEP,),
+            )

@@ -1,0 +1,50 @@
+"""Units of time, mass and length as they are written into cells, and how they convert."""
+
+from hourglass.cohort.statement import DAYS_IN
+
+IN_DAYS: dict[str, float] = {
+    "seconds": 1 / 86_400,
+    "minutes": 1 / 1_440,
+    **{str(unit): days for unit, days in DAYS_IN.items()},
+}
+IN_GRAMS = {"µg": 1e-6, "mg": 1e-3, "g": 1.0, "kg": 1e3, "lb": 453.592_37}
+IN_METRES = {"mm": 1e-3, "cm": 1e-2, "m": 1.0, "km": 1e3, "in": 0.0254, "ft": 0.3048}
+SPELLINGS = {
+    "seconds": "s sec secs second seconds",
+    "minutes": "min mins minute minutes",
+    "hours": "h hr hrs hour hours std stunden",
+    "days": "d day days tag tage tagen jour jours",
+    "weeks": "w wk wks week weeks woche wochen semaine semaines",
+    "months": "mo mon mos mth mths month months monat monate monaten mois",
+    "years": "y yr yrs year years a jahr jahre jahren an ans",
+    "µg": "µg μg ug mcg",
+    "mg": "mg",
+    "g": "g gram grams",
+    "kg": "kg kgs kilogram kilograms",
+    "lb": "lb lbs pound pounds",
+    "mm": "mm",
+    "cm": "cm",
+    "m": "m metre metres meter meters",
+    "km": "km kms kilometre kilometres kilometer kilometers",
+    "in": "in inch inches",
+    "ft": "ft foot feet",
+}
+UNIT_OF = {word: unit for unit, words in SPELLINGS.items() for word in words.split()}
+"""The unit that a word in a cell stands for."""
+FAMILIES = (IN_DAYS, IN_GRAMS, IN_METRES)
+
+
+def unit_of(word: str) -> str:
+    """The unit that a word stands for; the word itself where it is none of ours."""
+    plain = word.strip().rstrip(".").casefold()
+    return UNIT_OF.get(plain, word.strip())
+
+
+def factor(unit: str, into: str) -> float | None:
+    """How many of ``into`` one ``unit`` is; None where one does not convert into the other."""
+    if unit == into:
+        return 1.0
+    for family in FAMILIES:
+        if unit in family and into in family:
+            return family[unit] / family[into]
+    return None
