@@ -155,17 +155,54 @@ def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
     assert wrong.status_code == 422
 
 
+def reading(api, study, recipe=None):
+    """How the file is read, or would be by another recipe."""
+    url = f"/api/studies/{study}/file/reading"
+    while True:
+        sent = api.client.get(url) if recipe is None else api.client.post(url, json=recipe)
+        assert sent.status_code == 200, sent.text
+        if sent.json()["work"] is None:
+            return sent.json()["reading"]
+
+
+def test_evidence_and_preview_are_those_of_the_whole_file(api):
+    study = api.new()
+    lines = [f"{k},0{k % 9 + 1}/0{k % 8 + 1}/2020,{k % 2}" for k in range(600)]
+    lines[550] = "550,25/01/2020,1"
+    api.upload(study, "id,d,s\n" + "\n".join(lines) + "\n")
+    told = reading(api, study)
+    assert "dates, day first" in {e["found"] for e in told["evidence"]}
+    numbers = [row["number"] for row in told["page"]["rows"]]
+    assert numbers == [1, 2, 3, 4, 5, 6, 598, 599, 600], "the head and the tail"
+    again = reading(api, study, {**told["recipe"], "century_from": 1950})
+    assert "dates, day first" in {e["found"] for e in again["evidence"]}
+    assert [c["kind"] for c in again["columns"]] == ["number", "date", "number"]
+
+
+def test_a_file_read_otherwise_is_one_export_and_can_be_undone(api):
+    study = api.new()
+    api.upload(study, "a;b\n1;2,5\n3;4,75\n")
+    recipe = {**reading(api, study)["recipe"], "header": 0}
+    assert api.client.put(f"/api/studies/{study}/file/reading", json=recipe).status_code == 204
+    assert table_of(api, study)["total"] == 3
+    (only,) = api.get(study, "exports")["exports"]
+    assert only["current"]
+    move(api, study, "undo")
+    assert table_of(api, study)["total"] == 2
+    assert len(api.get(study, "exports")["exports"]) == 1
+
+
 def test_a_file_is_read_otherwise_with_a_preview(api):
     study = api.new()
     api.upload(study, "a;b\n1;2,5\n3;4,75\n")
-    told = api.get(study, "file/reading")
+    told = reading(api, study)
     assert (told["recipe"]["decimal"], told["how"]) == (
         ",",
         "read as UTF-8, semicolon, decimal comma",
     )
     assert {e["about"] for e in told["evidence"]} >= {"encoding", "delimiter", "decimal"}
     other = {**told["recipe"], "decimal": "."}
-    seen = api.client.post(f"/api/studies/{study}/file/reading", json=other).json()
+    seen = reading(api, study, other)
     assert [c["kind"] for c in seen["columns"]] == ["number", "text"]
     assert api.prepare(study)["columns"][1]["kind"] == "number", "a preview changes nothing"
     url = f"/api/studies/{study}/file/reading"

@@ -28,7 +28,7 @@ def test_every_kind_of_file_is_taken_and_prepared(api, path):
     found = api.prepare(study)
     assert found["columns"]
     assert found["ledger"]["read"] == api.client.get(f"/api/studies/{study}").json()["file"]["rows"]
-    told = api.get(study, "file/reading")
+    told = api.get(study, "file/reading")["reading"]
     assert told["page"]["rows"]
     assert told["evidence"], "what speaks for the way it is read"
     for guess in found["layouts"]:

@@ -6,14 +6,14 @@ import resource
 import signal
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
 from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import find_recipe, read
-from hourglass.cohort.reading.recipe import Evidence, Limits, Reading, Recipe, UnreadableFileError
+from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
 
 MIB = 2**20
@@ -44,16 +44,6 @@ class FileReader:
             CancelledError: when the watch says that nobody wants it any more.
         """
         return self._apart(_read, (data, recipe, self.limits), watch)
-
-    def preview(
-        self, data: bytes, recipe: Recipe, rows: int, watch: Watch
-    ) -> tuple[list[Evidence], list[str], Reading]:
-        """The evidence for how a file is written, its sheets, and its first rows read by a recipe.
-
-        Raises:
-            UnreadableFileError, CancelledError: as :meth:`read`.
-        """
-        return self._apart(_preview, (data, recipe, self.limits, rows), watch)
 
     def _apart(self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch) -> V:
         here, there = _processes.Pipe(duplex=False)
@@ -136,11 +126,9 @@ def _run(
 
 
 def _read(data: bytes, recipe: Recipe | None, limits: Limits) -> PackedReading:
-    return packed(read(data, recipe, limits))
-
-
-def _preview(
-    data: bytes, recipe: Recipe, limits: Limits, rows: int
-) -> tuple[list[Evidence], list[str], Reading]:
+    found = read(data, recipe, limits)
+    if recipe is None:
+        return packed(found)
+    # What speaks for another way of reading stays to be seen.
     _, evidence, sheets = find_recipe(data, limits)
-    return evidence, sheets, read(data, recipe, limits, rows)
+    return packed(replace(found, evidence=(*evidence, *found.evidence), sheets=tuple(sheets)))

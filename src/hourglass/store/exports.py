@@ -1,11 +1,12 @@
 """The exports of a study: each an export of its data, read by a recipe."""
 
+from dataclasses import asdict
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
 from hourglass.cohort.reading.packed import PackedReading
-from hourglass.cohort.reading.recipe import Recipe
+from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
 from hourglass.study.keeping import NewFile
@@ -27,6 +28,8 @@ def _export(row: Row) -> Export:
         row["row_count"],
         row["how_read"],
         Recipe.model_validate(row["recipe"]),
+        tuple(Evidence(**one) for one in row["evidence"]),
+        tuple(row["sheets"]),
         row["read_at"],
         row["accepted"],
     )
@@ -47,6 +50,8 @@ def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
         row_count=file.reading.rows,
         how_read=file.reading.how,
         recipe=Jsonb(file.reading.recipe.model_dump(mode="json")),
+        evidence=Jsonb([asdict(one) for one in file.reading.evidence]),
+        sheets=Jsonb(list(file.reading.sheets)),
         waiting=waiting,
     )
     _add_columns(db, row["id"], file.reading)

@@ -158,6 +158,8 @@ class InMemory:
             file.reading.rows,
             file.reading.how,
             file.reading.recipe,
+            file.reading.evidence,
+            file.reading.sheets,
             datetime.now(UTC),
             accepted=not waiting,
         )

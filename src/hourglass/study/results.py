@@ -166,7 +166,9 @@ class Results:
 
         return self._drawings.get(f"{study} {key}", read)
 
-    def answer(self, key: tuple[str, ...], task: Callable[[Watch], V]) -> V | Work:
+    def answer(
+        self, key: tuple[str, ...], task: Callable[[Watch], V], executor: Executor | None = None
+    ) -> V | Work:
         """An answer that is remembered for a little, or the work that will bring it."""
         known = self._answers.peek("|".join(key))
         if known is not None:
@@ -174,7 +176,7 @@ class Results:
         return self.under_way.start(
             ("answer", *key),
             task,
-            self._executor,
+            executor or self._executor,
             lambda found: self._answers.put("|".join(key), found),
         )
 

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, Self
 from uuid import UUID
 
-from hourglass.cohort.reading.recipe import Recipe
+from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.plan import PlacedStep
@@ -60,7 +60,7 @@ class StudyLine:
 
 @dataclass(frozen=True, slots=True)
 class Export:
-    """An export of a study's data, as it is read by a recipe."""
+    """An export of a study's data, as it is read by a recipe, and what speaks for reading it so."""
 
     id: int
     name: str
@@ -70,6 +70,8 @@ class Export:
     rows: int
     how_read: str
     recipe: Recipe
+    evidence: tuple[Evidence, ...]
+    sheets: tuple[str, ...]
     read_at: datetime
     accepted: bool
 

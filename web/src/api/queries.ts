@@ -169,6 +169,7 @@ export function useFileReading(study: string, recipe: Recipe | null) {
         : answered(
             api.POST("/api/studies/{study_id}/file/reading", { ...path(study), body: recipe }),
           ),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
     placeholderData: (before) => before,
     retry: false,
   });

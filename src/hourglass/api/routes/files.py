@@ -1,5 +1,6 @@
 """The files of a study: uploaded, read, read otherwise; new exports compared and accepted."""
 
+from collections.abc import Sequence
 from typing import Annotated
 from uuid import UUID
 
@@ -7,14 +8,17 @@ from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import Watch, unwatched
+from hourglass.analysis.shared.watch import Watch
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import within_a_moment
 from hourglass.api.routes.prepare import RowPage, page_of
 from hourglass.api.state import State
 from hourglass.api.upload import body_of, while_listening
-from hourglass.cohort.reading.recipe import Recipe
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.reading.packed import PackedReading
+from hourglass.cohort.reading.recipe import Evidence, Recipe
+from hourglass.cohort.table import Table
 from hourglass.study.changing import attach_file, read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
@@ -25,8 +29,8 @@ from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["files"])
 FileName = Annotated[str, Query(min_length=1, max_length=400)]
-PREVIEW_ROWS = 200
-SHOWN_ROWS = 8
+HEAD_ROWS, TAIL_ROWS = 6, 3
+"""Rows of the beginning and the end that a preview shows."""
 
 
 class EvidenceReading(Typed):
@@ -44,8 +48,8 @@ class ReadColumn(Typed):
     kind: str
 
 
-class FileReadingReply(Typed):
-    """How the file is read, the evidence, and the first rows read that way."""
+class FileReadingNow(Typed):
+    """How the file is read, the evidence, and its first and last rows read that way."""
 
     recipe: Recipe
     evidence: list[EvidenceReading]
@@ -53,6 +57,13 @@ class FileReadingReply(Typed):
     columns: list[ReadColumn]
     page: RowPage
     how: str
+
+
+class FileReadingReply(Typed):
+    """How the file is read, or the work that will bring it."""
+
+    reading: FileReadingNow | None = None
+    work: WorkReading | None = None
 
 
 class ExportReading(Typed):
@@ -197,20 +208,26 @@ def _export(study: Study, export: Export) -> ExportReading:
 
 @router.get("/api/studies/{study_id}/file/reading")
 def file_reading(request: Request, study_id: UUID) -> FileReadingReply:
-    """How the study's file is read, with the evidence."""
+    """How the study's file is read, with the evidence of the whole reading."""
     state: State = request.app.state.hourglass
-    file = state.with_file(study_id).file
+    study = state.with_file(study_id)
+    file = study.file
     assert file is not None
-    return _preview(state, state.blobs.get(file.sha256), file.recipe)
+    if not file.evidence:  # read by an earlier version of the program
+        return _read_so(state, file, file.recipe)
+    table = state.results.source(study).table()
+    return FileReadingReply(
+        reading=_reading(table, file.recipe, file.evidence, file.sheets, file.how_read)
+    )
 
 
 @router.post("/api/studies/{study_id}/file/reading")
 def preview_reading(request: Request, study_id: UUID, recipe: Recipe) -> FileReadingReply:
-    """How the file would be read by another recipe; nothing is changed."""
+    """How the whole file would be read by another recipe; nothing is changed."""
     state: State = request.app.state.hourglass
     file = state.with_file(study_id).file
     assert file is not None
-    return _preview(state, state.blobs.get(file.sha256), recipe)
+    return _read_so(state, file, recipe)
 
 
 @router.put("/api/studies/{study_id}/file/reading", status_code=204)
@@ -230,15 +247,35 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
     await while_listening(request, state, read)
 
 
-def _preview(state: State, data: bytes, recipe: Recipe) -> FileReadingReply:
-    evidence, sheets, reading = state.reader.preview(data, recipe, PREVIEW_ROWS, unwatched)
-    shown = [*evidence, *reading.evidence]
-    table = reading.table
+def _read_so(state: State, file: Export, recipe: Recipe) -> FileReadingReply:
+    """The file read by a recipe, or the work that will bring it."""
+
+    def read(watch: Watch) -> PackedReading:
+        return state.reader.read(state.blobs.get(file.sha256), recipe, watch)
+
+    key = ("reading", file.sha256, recipe.model_dump_json())
+    found = state.results.answer(key, read, state.waiting)
+    if isinstance(found, Work):
+        done: PackedReading | None = within_a_moment(found)
+        if done is None:
+            return FileReadingReply(work=found.reading())
+        found = done
+    table = from_parquet(found.table)
     return FileReadingReply(
+        reading=_reading(table, recipe, found.evidence, found.sheets, found.how)
+    )
+
+
+def _reading(
+    table: Table, recipe: Recipe, evidence: Sequence[Evidence], sheets: Sequence[str], how: str
+) -> FileReadingNow:
+    head = range(min(HEAD_ROWS, table.size))
+    tail = range(max(table.size - TAIL_ROWS, HEAD_ROWS), table.size)
+    return FileReadingNow(
         recipe=recipe,
-        evidence=[EvidenceReading.model_validate(e) for e in shown],
-        sheets=sheets,
+        evidence=[EvidenceReading.model_validate(e) for e in evidence],
+        sheets=list(sheets),
         columns=[ReadColumn(name=c.name, kind=c.kind) for c in table.columns],
-        page=page_of(table, range(min(SHOWN_ROWS, table.size)), table.size),
-        how=reading.how,
+        page=page_of(table, [*head, *tail], table.size),
+        how=how,
     )

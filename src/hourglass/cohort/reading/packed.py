@@ -4,14 +4,14 @@ from dataclasses import dataclass
 
 from hourglass.cohort.parquet import to_parquet
 from hourglass.cohort.proposal import propose
-from hourglass.cohort.reading.recipe import Reading, Recipe
+from hourglass.cohort.reading.recipe import Evidence, Reading, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Kind
 
 
 @dataclass(frozen=True, slots=True)
 class PackedReading:
-    """A table as Parquet, its size and columns, how it was read, and the statement proposed for it."""
+    """A table as Parquet, its size and columns, how it was read and why, and what is proposed for it."""
 
     table: bytes
     rows: int
@@ -19,6 +19,8 @@ class PackedReading:
     recipe: Recipe
     how: str
     proposal: FollowUpStatement
+    evidence: tuple[Evidence, ...] = ()
+    sheets: tuple[str, ...] = ()
 
 
 def packed(reading: Reading) -> PackedReading:
@@ -31,4 +33,6 @@ def packed(reading: Reading) -> PackedReading:
         reading.recipe,
         reading.how,
         propose(table),
+        reading.evidence,
+        reading.sheets,
     )

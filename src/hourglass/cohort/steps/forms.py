@@ -216,12 +216,12 @@ FORMS: tuple[StepForm, ...] = (
     ),
     form(
         "read_as_numbers",
-        "Read text as numbers",
-        "cells that are no numbers become missing",
+        "Read a column again as numbers",
+        "from what the file said; cells that are no numbers become missing",
         {"column": "", "decimal": ".", "thousands": ""},
         [
             "Read ",
-            column("Column of text", TEXT),
+            column("Column"),
             " as numbers, with ",
             choices("decimal", "Decimal mark", (".", "a decimal point"), (",", "a decimal comma")),
             " and ",
@@ -238,12 +238,12 @@ FORMS: tuple[StepForm, ...] = (
     ),
     form(
         "read_as_dates",
-        "Read text or numbers as dates",
-        "in the order you state; cells that are no dates become missing",
+        "Read a column again as dates",
+        "in the order and century you state; cells that are no dates become missing",
         {"column": "", "order": "day first", "century_from": 1931, "zone": ""},
         [
             "Read ",
-            column("Column", ("text", "number")),
+            column("Column"),
             " as dates, ",
             choices(
                 "order",
@@ -321,10 +321,10 @@ FORMS: tuple[StepForm, ...] = (
     ),
     form(
         "read_as_text",
-        "Take numbers for names of levels",
-        "such as centre 1, 2, 3",
+        "Read a column again as text",
+        "such as centre 1, 2, 3: each value is a level",
         {"column": ""},
-        ["Take ", column("Column of numbers", NUMBER), " for a category"],
+        ["Take ", column("Column", ("number", "date")), " for a category"],
     ),
     form(
         "spread_tallies",

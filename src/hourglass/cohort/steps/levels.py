@@ -6,6 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from hourglass.cohort.steps.file_text import file_text
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, new_name, text_column_of
 from hourglass.cohort.table import NumberColumn, Table, TextColumn
 
@@ -105,7 +106,7 @@ class LabelColumn(StepBase):
 
 
 class ReadAsText(StepBase):
-    """Take a column of numbers for names of levels, each number a level."""
+    """Take a column for names of levels, each value a level, as the file wrote it."""
 
     kind: Literal["read_as_text"] = "read_as_text"
     column: str
@@ -118,7 +119,9 @@ class ReadAsText(StepBase):
         if isinstance(column, TextColumn):
             return Done(table)
         if not isinstance(column, NumberColumn):
-            raise BrokenStepError(f"{column.name} does not hold numbers")
+            made = file_text(column)
+            read = int((~made.missing).sum())
+            return Done(table.with_column(made), read, f"{len(made.counts())} levels")
         known = column.values[~column.missing]
         distinct = np.unique(known)
         levels = tuple(column.written(float(v)) for v in distinct)

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from hourglass.cohort.reading.dates import date_cells
 from hourglass.cohort.reading.numbers import to_numbers
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, text_column_of
+from hourglass.cohort.steps.file_text import file_text
+from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase
 from hourglass.cohort.table import (
     DAY,
     AsWritten,
@@ -26,7 +27,7 @@ SERIALS_FROM = np.datetime64("1899-12-30", "s")
 
 
 class ReadAsNumbers(StepBase):
-    """Read a text column as numbers; cells that are none become missing."""
+    """Read a column as numbers, from what the file said; cells that are none become missing."""
 
     kind: Literal["read_as_numbers"] = "read_as_numbers"
     column: str
@@ -38,7 +39,7 @@ class ReadAsNumbers(StepBase):
         return f"Read {self.column} as numbers{mark}"
 
     def on(self, table: Table) -> Done:
-        column = text_column_of(table, self.column)
+        column = file_text(table.column(self.column))
         if self.decimal == self.thousands:
             raise BrokenStepError("one mark cannot be both the decimal mark and the thousands mark")
         values, decimals = to_numbers(_trimmed(column), self.decimal, self.thousands)
@@ -56,7 +57,7 @@ class ReadAsNumbers(StepBase):
 
 
 class ReadAsDates(StepBase):
-    """Read a column as dates in a stated order; cells that are none become missing."""
+    """Read a column as dates in a stated order, from what the file said; other cells become missing."""
 
     kind: Literal["read_as_dates"] = "read_as_dates"
     column: str
@@ -74,7 +75,11 @@ class ReadAsDates(StepBase):
     def on(self, table: Table) -> Done:
         column = table.column(self.column)
         if isinstance(column, DateColumn):
-            return Done(table, note="it holds dates already")
+            if column.as_written is None:
+                return Done(table, note="the file has no other way to read these dates")
+            column = file_text(column)
+        if isinstance(column, NumberColumn) and self.order in ("day first", "month first"):
+            column = file_text(column)
         if isinstance(column, NumberColumn):
             instants = self._numbers(column)
             note = _lost(column, np.isnat(instants))

@@ -51,6 +51,11 @@ update step_bodies b set study_id = e.study_id from exports e where e.id = b.exp
 alter table step_bodies alter column study_id set not null;
 create index bodies_of_study on step_bodies (study_id, id);
 
+-- What speaks for the way a file is read is that of the whole reading, kept with it.
+alter table exports
+    add column evidence jsonb not null default '[]',
+    add column sheets jsonb not null default '[]';
+
 drop table step_places;
 drop table revisions;
 drop table figure_settings;

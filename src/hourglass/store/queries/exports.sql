@@ -1,9 +1,10 @@
 -- name: add_export
 insert into exports (
-    study_id, name, sha256, table_sha256, size, row_count, how_read, recipe, accepted_at
+    study_id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
+    accepted_at
 ) values (
     %(id)s, %(name)s, %(sha256)s, %(table_sha256)s, %(size)s, %(row_count)s, %(how_read)s,
-    %(recipe)s, case when not %(waiting)s then now() end
+    %(recipe)s, %(evidence)s, %(sheets)s, case when not %(waiting)s then now() end
 )
 returning id;
 
@@ -12,7 +13,8 @@ insert into columns (export_id, position, name, kind)
 values (%(export)s, %(position)s, %(name)s, %(kind)s);
 
 -- name: find_exports
-select id, name, sha256, table_sha256, size, row_count, how_read, recipe, read_at,
+select id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
+    read_at,
     accepted_at is not null as accepted
 from exports where study_id = %(id)s order by id;
 

@@ -5,11 +5,12 @@ import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useChangeReading } from "../../api/changes";
 import { useFileReading } from "../../api/queries";
 import type { FileReading as Reading, Recipe } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
+import { Working } from "../../frame/StagePage";
 import { AsWritten } from "./RowsTable";
 import "./FileReading.css";
 
@@ -25,6 +26,7 @@ const CHOICES: Partial<Record<Key, readonly [string, Options]>> = {
       [";", "semicolon"],
       ["\t", "tab"],
       ["|", "bar"],
+      [" ", "alignment by spaces"],
     ],
   ],
   quote: [
@@ -60,7 +62,10 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
   const [changed, setChanged] = useState<Recipe | null>(null);
   const reading = useFileReading(study, changed);
   const change = useChangeReading(study);
-  const shown = reading.data;
+  const last = useRef<Reading | null>(null);
+  if (reading.data?.reading) last.current = reading.data.reading;
+  const shown = reading.data?.reading ?? last.current;
+  const work = reading.data?.work;
   const recipe = changed ?? shown?.recipe;
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="reading-title">
@@ -70,6 +75,7 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
           <>
             <RecipeFields reading={shown} recipe={recipe} onChange={setChanged} />
             <Refused error={reading.error} />
+            {work ? <Working work={work} /> : null}
             <Preview reading={shown} />
             <h3>Evidence</h3>
             <table className="numbers evidence" aria-label="Evidence">
@@ -85,7 +91,10 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
             </table>
           </>
         ) : (
-          <Refused error={reading.error} />
+          <>
+            {work ? <Working work={work} /> : null}
+            <Refused error={reading.error} />
+          </>
         )}
         <Refused error={change.error} />
       </DialogContent>
@@ -93,7 +102,7 @@ export function FileReading({ study, onClose }: { study: string; onClose: () => 
         <Button onClick={onClose}>Cancel</Button>
         <Button
           variant="contained"
-          disabled={!changed || reading.isError || change.isPending}
+          disabled={!changed || Boolean(work) || reading.isError || change.isPending}
           onClick={() => changed && change.mutate(changed, { onSuccess: onClose })}
         >
           Read it this way
@@ -164,7 +173,7 @@ function RecipeFields({
         </>
       ) : null}
       <Typed
-        label="Words for missing, by commas"
+        label="Words for missing among numbers and dates, by commas"
         value={(recipe.missing ?? []).join(", ")}
         onChange={(value) =>
           put({
@@ -228,13 +237,22 @@ function Typed({
   );
 }
 
+/** Whether rows are left out before this one: the beginning and the end are shown. */
+function gapBefore(reading: Reading, k: number): boolean {
+  const rows = reading.page.rows;
+  return k > 0 && (rows[k]?.number ?? 0) > (rows[k - 1]?.number ?? 0) + 1;
+}
+
 function Preview({ reading }: { reading: Reading }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard
-    <section className="rows-scroll reading-preview" tabIndex={0} aria-label="First rows, read so">
+    <section className="rows-scroll reading-preview" tabIndex={0} aria-label="Rows, read so">
       <table>
         <thead>
           <tr>
+            <th scope="col" className="quiet">
+              row
+            </th>
             {reading.columns.map((c) => (
               <th key={c.name} scope="col">
                 <b>{c.name}</b> <span className="quiet">{c.kind}</span>
@@ -243,12 +261,13 @@ function Preview({ reading }: { reading: Reading }) {
           </tr>
         </thead>
         <tbody>
-          {reading.page.rows.map((row) => (
-            <tr key={row.number}>
-              {row.cells.map((cell, k) => (
-                <td key={reading.columns[k]?.name ?? k}>
+          {reading.page.rows.map((row, k) => (
+            <tr key={row.number} className={gapBefore(reading, k) ? "after-gap" : ""}>
+              <th scope="row">{row.number}</th>
+              {row.cells.map((cell, c) => (
+                <td key={reading.columns[c]?.name ?? c}>
                   {cell === "" ? <span className="quiet">—</span> : cell}
-                  <AsWritten text={row.as_written[k]} />
+                  <AsWritten text={row.as_written[c]} />
                 </td>
               ))}
             </tr>

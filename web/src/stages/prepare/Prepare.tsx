@@ -170,6 +170,18 @@ function PrepareReadings({
           ))}
         </Section>
       ) : null}
+      {result.blocks.length && result.proposed.length ? (
+        <Section title="Proposed from the file">
+          <dl className="proposed">
+            {result.proposed.map((part) => (
+              <div key={part.field}>
+                <dt>{part.value}</dt>
+                <dd className="quiet">{part.because}</dd>
+              </div>
+            ))}
+          </dl>
+        </Section>
+      ) : null}
       <Findings study={study} findings={result.findings} marked={marked} onMark={onMark} />
       <Steps study={study} steps={result.steps} columns={result.columns} />
       <Ledger ledger={result.ledger} />
