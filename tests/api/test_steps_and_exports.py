@@ -217,6 +217,32 @@ def send_next(api, study, text, name="next.csv"):
     return api.client.put(url, params={"name": name}, content=text.encode())
 
 
+def test_an_event_that_is_gone_and_an_earlier_last_contact_stand_before_mere_changes(api):
+    study = api.new()
+    rows = [[f"p{k}", 10 + k, k % 2, "a"] for k in range(150)]
+    head = "id,weeks,died,arm\n"
+    api.upload(study, head + "".join(",".join(map(str, r)) + "\n" for r in rows))
+    meanings = {"1": {"meaning": "event", "name": ""}, "0": {"meaning": "censored", "name": ""}}
+    clock = {"kind": "duration", "column": "weeks"}
+    api.follow_up(study, clock=clock, outcome="died", meanings=meanings, subject="id")
+    for k, row in enumerate(rows):
+        row[3] = "b"  # 150 mere changes
+        row[2] = 0 if k < 120 else row[2]
+        row[1] -= 5 if k == 149 else 0
+    sent = send_next(api, study, head + "".join(",".join(map(str, r)) + "\n" for r in rows))
+    assert sent.status_code == 204
+    while True:
+        found = api.get(study, "exports")
+        if found["comparison"]:
+            break
+    graver = found["comparison"]["graver"]
+    assert [g["what"] for g in graver] == ["the event is gone"] * 60 + ["follow-up ends earlier"]
+    assert graver[0] == {
+        "who": "p1", "column": "died", "before": "1", "after": "0", "what": "the event is gone",
+    }  # fmt: skip
+    assert found["comparison"]["changed"] == 150
+
+
 def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     aside = {"kind": "set_aside", "rows": [3, 40], "why": "withdrew consent"}
     take(api, study, aside)

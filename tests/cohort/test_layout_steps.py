@@ -165,6 +165,17 @@ def test_everybody_at_risk_is_in_some_row(rows, counted):
         assert (of.get(STILL, 0), of.get(UNTOLD, 0)) == (left[arm], missing[arm])
 
 
+@pytest.mark.parametrize(("name", "counted"), [("still running", "after"), ("at risk", "before")])
+def test_numbers_at_risk_in_the_last_line_alone_are_enough(name, counted):
+    rows = table(f"weeks,failed,withdrawn,{name}\n1,3,1,\n2,0,2,\n3,5,0,\n4,2,6,30\n")
+    guess = recognise(rows)[0]
+    assert guess.layout == "tallies"
+    assert "filled in at the last time alone" in guess.reason
+    cohort = form_cohort(made(rows, *guess.steps), guess.change(propose(rows)))
+    left = 30 if counted == "after" else 30 - 8
+    assert cohort.follow_up.size == 19 + left
+
+
 def test_without_a_column_of_those_at_risk_a_person_is_asked():
     rows = table("weeks,failed,withdrawn\n1,3,1\n2,0,2\n3,5,0\n4,2,6\n")
     guess = recognise(rows)[0]

@@ -4,8 +4,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from hourglass.analysis.export_cells import (
+    ChangedCell,
+    GraverChange,
+    changed_cells,
+    losses,
+    shown_key,
+)
 from hourglass.analysis.model.design import UnusableTermError
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stage
@@ -18,17 +24,10 @@ from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import StepEffect, made_by_steps
-from hourglass.cohort.table import (
-    Column,
-    DateColumn,
-    NoSuchColumnError,
-    NumberColumn,
-    Table,
-    TextColumn,
-)
+from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.core.errors import NotEstimableError
 
-MOST_SHOWN = 50
+MOST_ROWS_LISTED = 2_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,15 +37,6 @@ class ExportSide:
     raw: Table
     after: Table
     effects: tuple[StepEffect, ...]
-
-
-class ChangedCell(Typed):
-    """A cell that a subject's row now holds otherwise."""
-
-    who: str
-    column: str
-    before: str
-    after: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +88,7 @@ class ExportComparison(Typed):
     changed: int
     new_rows: list[str]
     gone_rows: list[str]
+    graver: list[GraverChange]
     changed_cells: list[ChangedCell]
     columns_new: list[str]
     columns_gone: list[str]
@@ -126,7 +117,9 @@ def compare_exports(
     fresh = [key for key in new_keys if key not in places]
     there = set(new_keys)
     gone = [key for key in old_keys if key not in there]
-    cells, changed = _changed(old, new, places, new_keys)
+    pairs = [(places[key], k) for k, key in enumerate(new_keys) if key in places]
+    was, now = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
+    cells, changed = changed_cells(old, new, was, now, new_keys)
     watch("looking for findings", 0.4)
     known = {f.key for f in _findings(before, statement)}
     found = [f.title for f in _findings(after, statement) if f.key not in known]
@@ -138,56 +131,17 @@ def compare_exports(
         new=len(fresh),
         gone=len(gone),
         changed=changed,
-        new_rows=[_shown(key) for key in fresh[:MOST_SHOWN]],
-        gone_rows=[_shown(key) for key in gone[:MOST_SHOWN]],
+        new_rows=[shown_key(key) for key in fresh[:MOST_ROWS_LISTED]],
+        gone_rows=[shown_key(key) for key in gone[:MOST_ROWS_LISTED]],
+        graver=losses(old, new, was, now, new_keys, statement),
         changed_cells=cells,
         columns_new=[c.name for c in new.columns if not old.has(c.name)],
         columns_gone=[c.name for c in old.columns if not new.has(c.name)],
-        findings_new=found[:MOST_SHOWN],
+        findings_new=found,
         broken=[f"{e.name}: {e.broken}" for e in after.effects if e.broken],
         not_found=list(not_found),
         headlines=_headlines(before, after, statement, asked, watch),
     )
-
-
-def _changed(
-    old: Table, new: Table, places: dict[str, int], new_keys: list[str]
-) -> tuple[list[ChangedCell], int]:
-    """Cells that differ in rows of one subject, and in how many rows any does."""
-    shared = [c.name for c in old.columns if new.has(c.name)]
-    pairs = [(places[key], k) for k, key in enumerate(new_keys) if key in places]
-    was, now = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-    cells: list[ChangedCell] = []
-    rows = np.zeros(now.size, dtype=bool)
-    for name in shared:
-        a, b = old.column(name), new.column(name)
-        other = _differ(a.take(was), b.take(now))
-        rows |= other
-        for k in np.flatnonzero(other)[: MOST_SHOWN - len(cells)]:
-            who = _shown(new_keys[int(now[k])])
-            before, after = a.cell(int(was[k])), b.cell(int(now[k]))
-            cells.append(ChangedCell(who=who, column=name, before=before, after=after))
-    return cells, int(rows.sum())
-
-
-def _differ(a: Column, b: Column) -> NDArray[np.bool_]:
-    """Where two columns of equal length hold something else."""
-    if isinstance(a, TextColumn) and isinstance(b, TextColumn):
-        place = {level: k for k, level in enumerate(a.levels)}
-        same = np.array([*(place.get(level, -2) for level in b.levels), -1])
-        return np.asarray(a.codes != same[b.codes])
-    if isinstance(a, NumberColumn) and isinstance(b, NumberColumn):
-        return np.asarray((a.values != b.values) & ~(a.missing & b.missing))
-    if isinstance(a, DateColumn) and isinstance(b, DateColumn):
-        return np.asarray((a.microseconds != b.microseconds) & ~(a.missing & b.missing))
-    size = a.missing.size
-    return np.fromiter((a.cell(k) != b.cell(k) for k in range(size)), bool, size)
-
-
-def _shown(key: str) -> str:
-    text, _, nth = key.partition("\x1e")
-    shown = ", ".join(text.split("\x1f"))[:120]
-    return shown if nth in ("", "1") else f"{shown} (row {nth})"
 
 
 def _findings(export: ExportSide, statement: FollowUpStatement) -> Sequence[Finding]:

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.steps.tallies import SpreadTallies, remaining
+from hourglass.cohort.steps.tallies import SpreadTallies, remaining, sequences
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
 
 EVENT_TALLY = ("died", "dead", "death", "event", "fail", "failed", "relapse", "broke")
@@ -16,6 +16,9 @@ AT_RISK = (
     "risk", "enter", "expos", "alive", "still", "remain", "left", "running", "survivors", "n_start",
     "number_at",
 )  # fmt: skip
+
+BEFORE_ENDS = ("risk", "enter", "expos", "n_start")
+"""Words for those at risk before anybody ends; the others are for those still there after it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +47,13 @@ def tallied(table: Table, time: str) -> Tallied | None:
     apart = f" {', '.join(within)} sets tallies apart." if within else ""
     for c in numbers:
         if c not in ended and whole_numbers(c):
+            last = _only_last(table, step, c)
+            if last is not None:
+                return Tallied(
+                    step.model_copy(update={"at_risk": c.name, "counted": last}),
+                    f"{c.name} is filled in at the last time alone and holds how many are at risk {last} "
+                    f"they ended then: those left get a row of their own.{apart}",
+                )
             counted = _counted(table, step, c)
             if counted is not None:
                 return Tallied(
@@ -81,6 +91,21 @@ def _within(table: Table, time: str) -> tuple[str, ...] | None:
         if np.unique(key).size == key.size:
             return names
     return None
+
+
+def _only_last(
+    table: Table, step: SpreadTallies, column: NumberColumn
+) -> Literal["before", "after"] | None:
+    """How a column counts that holds a number at risk at the last time alone; None if it does not."""
+    if not any(word in column.name.lower() for word in AT_RISK):
+        return None
+    last = [rows[-1] for rows in sequences(table, step.time, step.within)]
+    known = np.flatnonzero(~column.missing)
+    if table.size <= len(last) or known.tolist() != sorted(last):
+        return None
+    ended = np.nansum([_values(table, name)[last] for name in step.tallies], axis=0)
+    names_start = any(word in column.name.lower() for word in BEFORE_ENDS)
+    return "before" if names_start and (column.values[last] >= ended).all() else "after"
 
 
 def _counted(

@@ -3,6 +3,7 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
+import { useState } from "react";
 import { useOpenExport, useRefuseExport } from "../../api/changes";
 import { useExports } from "../../api/queries";
 import type { ExportComparison, Exports as ExportsData } from "../../api/types";
@@ -12,6 +13,7 @@ import { grouped } from "../../numbers/format";
 import { Numbers } from "../../readings/Readings";
 import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
+import "./Exports.css";
 
 /** The exports of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
 export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
@@ -103,6 +105,27 @@ const LISTS = [
   ["gone_rows", "Rows that are gone"],
 ] as const;
 
+const FIRST = 24;
+
+/** The first of a list, and all of it when asked for. */
+function Listed({ words }: { words: readonly string[] }) {
+  const [all, setAll] = useState(false);
+  const shown = all ? words : words.slice(0, FIRST);
+  return (
+    <>
+      {shown.join(" · ")}
+      {words.length > shown.length ? (
+        <>
+          {" "}
+          <button type="button" className="in-line" onClick={() => setAll(true)}>
+            and {grouped(words.length - shown.length)} more
+          </button>
+        </>
+      ) : null}
+    </>
+  );
+}
+
 function Comparison({ name, found }: { name: string; found: ExportComparison }) {
   return (
     <section aria-label="Comparison with the new export">
@@ -121,13 +144,33 @@ function Comparison({ name, found }: { name: string; found: ExportComparison }) 
           { text: h.after, strong: h.before !== h.after },
         ])}
       />
+      {found.graver.length ? (
+        <>
+          <h4>
+            {grouped(found.graver.length)} {found.graver.length === 1 ? "row loses" : "rows lose"}{" "}
+            what was known
+          </h4>
+          <div className="long-table">
+            <Numbers
+              label="Events gone and follow-up that ends earlier"
+              head={["row", "column", "was", "is", ""]}
+              rows={found.graver.map((c) => [
+                c.who,
+                c.column,
+                c.before || "—",
+                c.after || "—",
+                c.what,
+              ])}
+            />
+          </div>
+        </>
+      ) : null}
       {LISTS.map(([key, title]) =>
         found[key].length ? (
           <div key={key}>
             <h4>{title}</h4>
             <p className="quiet">
-              {found[key].slice(0, 24).join(" · ")}
-              {found[key].length > 24 ? " and more" : ""}
+              <Listed words={found[key]} />
             </p>
           </div>
         ) : null,
@@ -135,13 +178,18 @@ function Comparison({ name, found }: { name: string; found: ExportComparison }) 
       {found.changed_cells.length ? (
         <>
           <h4>Cells that changed</h4>
-          <Numbers
-            label="Cells that changed"
-            head={["row", "column", "was", "is"]}
-            rows={found.changed_cells
-              .slice(0, 20)
-              .map((c) => [c.who, c.column, c.before || "—", c.after || "—"])}
-          />
+          <div className="long-table">
+            <Numbers
+              label="Cells that changed"
+              head={["row", "column", "was", "is"]}
+              rows={found.changed_cells.map((c) => [
+                c.who,
+                c.column,
+                c.before || "—",
+                c.after || "—",
+              ])}
+            />
+          </div>
         </>
       ) : null}
     </section>
