@@ -11,8 +11,10 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.watch import unwatched
 from hourglass.cohort.condition import Clause, Condition
+from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
+from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.numbers import SplitNumber, Transform
 from hourglass.cohort.steps.plan import PlacedStep
@@ -118,7 +120,9 @@ def test_a_preview_shows_cells_that_change_first():
 def ledger_of(rows, steps, statement):
     placed = [PlacedStep(step=s) for s in steps]
     after, effects = apply_steps(rows, steps)
-    return ledger(rows, after, placed, effects, statement, form_cohort(after, statement))
+    return ledger(
+        rows, placed, effects, statement, form_cohort(after, statement), derive(after, statement)
+    )
 
 
 def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
@@ -161,3 +165,14 @@ def test_what_is_odd_in_a_column_made_by_a_step_is_odd_by_intention():
     assert [f.key for f in found.findings] == ["missing: x"]
     before = prepare(rows, [], timed(), {})
     assert [f.key for f in before.findings] == ["missing: x"]
+
+
+def test_no_sentence_of_prepare_is_longer_than_can_be_read():
+    long = [f"code {k} " + "x" * 3_000 for k in range(30)]
+    rows = table("t,s,g\n" + "".join(f'{k},"{long[k]}","{long[k].upper()}"\n' for k in range(30)))
+    found = prepare(rows, (), timed(meanings={long[0]: CodeMeaning(meaning="event")}), {})
+    said = [f.title for f in found.findings] + [f.why for f in found.findings]
+    said += [b.sentence for b in found.blocks]
+    assert len(said) > 6
+    assert max(map(len, said)) <= 700
+    assert any(" more" in sentence for sentence in said)

@@ -6,6 +6,7 @@ from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
+from hourglass.cohort.derive import derive
 from hourglass.cohort.statement import Duration
 from making import cohort, marks_of
 
@@ -43,7 +44,9 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert list(marks_of(compared.figure.tracks[0], "points")[0].x) == [10, 12]
     by = next(p.slot for p in compared.sentence.parts if p.slot and p.slot.id == "by")
     assert next(o for o in by.options if o.label == "arm").note == "x 3 · y 2"
-    lines, note = follow_up_lines(spells.table, spells.statement)
+    lines, note = follow_up_lines(
+        spells.table, spells.statement, derive(spells.table, spells.statement)
+    )
     assert note == "All 4 subjects, longest first."
     assert [(line.label, line.start, line.end, line.status) for line in lines] == [
         ("b", 0, 12, 0), ("d", 0, 10, 0), ("a", 0, 9, 1), ("c", 0, 7, 2),

@@ -1,5 +1,6 @@
 """Steps that make another layout, against slow transcriptions of what they are said to do."""
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 

@@ -1,6 +1,7 @@
 """Each row's time, entry, code and count, as the follow-up statement makes them."""
 
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,16 @@ from hourglass.cohort.statement import (
     FollowUpStatement,
     Meaning,
 )
-from hourglass.cohort.table import DAY, MICRO, Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import (
+    DAY,
+    MICRO,
+    Column,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+    once_for_each,
+)
 
 NO_LATE_ENTRY = -np.inf
 HAS_DATE, NO_DATE, EVERYONE = "a date", "no date", "everyone"
@@ -78,7 +88,11 @@ class Derivation:
         return self.meanings[self.codes.index(code)]
 
 
-def derive(table: Table, statement: FollowUpStatement) -> Derivation | tuple[Block, ...]:
+Derived: TypeAlias = Derivation | tuple[Block, ...]
+"""Times and codes, or the slots still to be filled: worked out once and handed down."""
+
+
+def derive(table: Table, statement: FollowUpStatement) -> Derived:
     """Each row's time and code, or the slots still to be filled."""
     blocks = _unfilled(table, statement)
     if blocks:
@@ -173,6 +187,7 @@ def outcome_codes(column: Column) -> tuple[tuple[str, ...], NDArray[np.int64]]:
     return codes, code_of
 
 
+@once_for_each
 def folded_codes(
     column: Column,
 ) -> tuple[tuple[str, ...], NDArray[np.int64], tuple[tuple[str, ...], ...]]:

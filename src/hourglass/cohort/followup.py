@@ -6,13 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, derive
+from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, Derived, derive
 from hourglass.cohort.not_supported import unsupported
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Table
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import cut, grouped
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import FollowUp, follow_up
 
@@ -44,15 +44,21 @@ class Cohort:
         return "subjects" if several and named == unnamed else named
 
 
-def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Block, ...]:
-    """The rows that can be analysed, or what must be decided first."""
-    found = derive(table, statement)
+def form_cohort(
+    table: Table, statement: FollowUpStatement, derived: Derived | None = None
+) -> Cohort | tuple[Block, ...]:
+    """The rows that can be analysed, or what must be decided first.
+
+    Args:
+        derived: what :func:`derive` makes of both, where it is known already.
+    """
+    found = derive(table, statement) if derived is None else derived
     if not isinstance(found, Derivation):
         return found
     made = shaped(found, statement)
-    derived, kept = made.derived, np.flatnonzero(made.kept)
-    counts = derived.counts()
-    unknown = {code: n for code, n in counts.items() if derived.meaning(code) is None}
+    shape, kept = made.derived, np.flatnonzero(made.kept)
+    counts = shape.counts()
+    unknown = {code: n for code, n in counts.items() if shape.meaning(code) is None}
     blocks = (
         *unsupported(table, statement),
         *_unknown(unknown, statement.outcome),
@@ -63,19 +69,17 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
         return blocks
     if kept.size == 0:
         return (Block("Every row has been set aside: there is nobody to follow.", None),)
-    seen = np.bincount(derived.code_of[kept], minlength=len(derived.codes))
+    seen = np.bincount(shape.code_of[kept], minlength=len(shape.codes))
     competing = tuple(
-        c
-        for c, n in zip(derived.codes, seen, strict=True)
-        if n and _meaning(derived, c) == "competing"
+        c for c, n in zip(shape.codes, seen, strict=True) if n and _meaning(shape, c) == "competing"
     )
-    status = np.array([_status(derived, c, competing) for c in derived.codes], dtype=np.int64)
+    status = np.array([_status(shape, c, competing) for c in shape.codes], dtype=np.int64)
     try:
         data = follow_up(
-            derived.time[kept],
-            status[derived.code_of[kept]],
-            derived.entry[kept],
-            derived.count[kept],
+            shape.time[kept],
+            status[shape.code_of[kept]],
+            shape.entry[kept],
+            shape.count[kept],
             _subjects(table, statement, kept),
         )
     except RefusedRowsError as refused:
@@ -84,7 +88,7 @@ def form_cohort(table: Table, statement: FollowUpStatement) -> Cohort | tuple[Bl
             Block(f"{_rows(r.rows.size)}: {r.reason}.", None, tuple(map(int, numbers[r.rows])))
             for r in refused.refusals
         )
-    names = tuple(_name(derived.meaning(c), c) for c in competing)
+    names = tuple(_name(shape.meaning(c), c) for c in competing)
     return Cohort(table.take(kept), data, statement, decimals_of(_times(data)), names)
 
 
@@ -170,7 +174,7 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
             "say what it means, or decide about the rows.",
             "outcome",
         )
-    codes = [f"{code} ({_rows(n)})" for code, n in counts.items() if code != BLANK]
+    codes = [f"{cut(code)} ({_rows(n)})" for code, n in counts.items() if code != BLANK]
     if codes:
         shown = codes if len(codes) <= 8 else [*codes[:7], f"{len(codes) - 7} more"]
         listed = ", ".join(shown[:-1]) + (" and " if len(shown) > 1 else "") + shown[-1]

@@ -2,11 +2,20 @@
 
 import os
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from hourglass.cohort.table import Column, DateColumn, Kind, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import (
+    Column,
+    DateColumn,
+    Kind,
+    NumberColumn,
+    Table,
+    TextColumn,
+    once_for_each,
+)
 
 BINS = 14
 MOST_LEVELS_SHOWN = 60
@@ -35,13 +44,20 @@ class ColumnProfile:
     levels: tuple[tuple[str, int], ...]
 
 
+FEW_ROWS = 50_000
+"""Below so many rows handing columns to threads costs more than it saves."""
+
+
 def profile(table: Table) -> tuple[ColumnProfile, ...]:
     """Profiles of all columns, in order."""
+    if table.size < FEW_ROWS:
+        return tuple(map(profile_of, table.columns))
     with ThreadPoolExecutor(os.cpu_count()) as threads:
-        return tuple(threads.map(_profile, table.columns))
+        return tuple(threads.map(profile_of, table.columns))
 
 
-def _profile(column: Column) -> ColumnProfile:
+@once_for_each
+def profile_of(column: Column) -> ColumnProfile:
     missing = int(column.missing.sum())
     if isinstance(column, TextColumn):
         found = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
@@ -53,19 +69,34 @@ def _profile(column: Column) -> ColumnProfile:
     return _spread(column, missing)
 
 
+@once_for_each
+def ordered_values(column: Column) -> NDArray[np.float64]:
+    """The known values of a column of numbers or dates, ascending."""
+    assert not isinstance(column, TextColumn)
+    return np.sort(column.values[~column.missing].astype(np.float64))
+
+
 def _spread(column: NumberColumn | DateColumn, missing: int) -> ColumnProfile:
-    rows = np.flatnonzero(~column.missing)
-    if rows.size == 0:
+    values = ordered_values(column)
+    if values.size == 0:
         return ColumnProfile(column.name, column.kind, 0, missing, "", "", (), ())
-    values = column.values[rows].astype(np.float64)
-    bins, _ = np.histogram(values, BINS)
+    step = (values[-1] - values[0]) / BINS or 1.0
+    edges = np.searchsorted(values, values[0] + step * np.arange(1, BINS))
+    bins = np.diff(np.concatenate([[0], edges, [values.size]]))
     return ColumnProfile(
         column.name,
         column.kind,
-        int(np.unique(values).size),
+        1 + int(np.count_nonzero(np.diff(values))),
         missing,
-        column.cell(int(rows[values.argmin()])),
-        column.cell(int(rows[values.argmax()])),
+        _cell_of(column, values[0]),
+        _cell_of(column, values[-1]),
         tuple(map(int, bins)),
         (),
     )
+
+
+def _cell_of(column: NumberColumn | DateColumn, value: float) -> str:
+    """A value as a cell shows it."""
+    if isinstance(column, NumberColumn):
+        return column.written(float(value))
+    return replace(column, values=np.array([int(value)]).astype(column.values.dtype)).cell(0)

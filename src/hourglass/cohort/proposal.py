@@ -10,8 +10,16 @@ import numpy as np
 
 from hourglass.cohort.code_meanings import said_by_word
 from hourglass.cohort.not_supported import inspections
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import UNSTATED, BetweenDates, Duration, FollowUpStatement, Unit
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import (
+    Column,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+    once_for_each,
+)
 
 OUTCOME_WORDS = (
     "outcome", "status", "event", "fail", "dead", "died", "death", "cens", "cnsr", "relapse", "ended",
@@ -72,6 +80,7 @@ def propose(table: Table) -> FollowUpStatement:
     return proposal(table).statement
 
 
+@once_for_each
 def proposal(table: Table) -> Proposal:
     """The statement proposed for a table, with the reason for each part."""
     if table.size > LOOK:  # a look at rows from all over it settles it
@@ -253,9 +262,7 @@ def _codes(column: Column) -> bool:
 
 
 def _distinct(column: Column) -> int:
-    if isinstance(column, TextColumn):
-        return len(column.counts())
-    return int(np.unique(column.values[~column.missing]).size)
+    return profile_of(column).distinct
 
 
 def _subject(table: Table) -> Reason | None:

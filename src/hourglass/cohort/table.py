@@ -1,8 +1,10 @@
 """An immutable typed table: what a file holds, after reading and after each step."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
-from typing import Any, Literal, TypeAlias
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import wraps
+from typing import Any, Literal, TypeAlias, TypeVar
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +14,8 @@ MOST_NUMBERS_AS_LEVELS = 6
 """A number with more values than this forms no groups."""
 LOOK = 5_000
 Dates: TypeAlias = NDArray[np.datetime64]
+C = TypeVar("C")
+V = TypeVar("V")
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +36,7 @@ class AsWritten:
         return "" if code < 0 else str(self.texts[int(code)].as_py())
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class NumberColumn:
     """Numbers, NaN where missing; ``decimals`` is the most that any cell was written with.
 
@@ -83,7 +87,7 @@ def in_whole_units(instants: Dates) -> Dates:
     return instants.astype("datetime64[us]")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class DateColumn:
     """Days; seconds or microseconds where the file gives times of day (in UTC); NaT where missing."""
 
@@ -122,7 +126,7 @@ class DateColumn:
         return f"{day} {time.rstrip('0').rstrip('.') if '.' in time else time}".rstrip()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class TextColumn:
     """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling.
 
@@ -160,6 +164,20 @@ class TextColumn:
 Column: TypeAlias = NumberColumn | DateColumn | TextColumn
 
 
+def once_for_each(of: Callable[[C], V]) -> Callable[[C], V]:
+    """Remember what is worked out of a column, or of a table, for as long as it is there."""
+    known: WeakKeyDictionary[Any, V] = WeakKeyDictionary()
+
+    @wraps(of)
+    def remembered(column: C) -> V:
+        found = known.get(column)
+        if found is None:
+            found = known[column] = of(column)
+        return found
+
+    return remembered
+
+
 class NoSuchColumnError(LookupError):
     """A statement or step names a column that the table does not have."""
 
@@ -168,7 +186,7 @@ class NoSuchColumnError(LookupError):
         super().__init__(f"there is no column called “{name}”")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Table:
     """Columns of equal length; ``numbers`` are the rows' numbers in the file, counted from 1.
 
@@ -178,6 +196,11 @@ class Table:
     columns: tuple[Column, ...]
     numbers: NDArray[np.int64]
     mended: tuple[Any, ...] = ()
+    _places: dict[str, int] = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        places = {column.name: k for k, column in reversed(list(enumerate(self.columns)))}
+        object.__setattr__(self, "_places", places)
 
     @property
     def size(self) -> int:
@@ -189,13 +212,13 @@ class Table:
         Raises:
             NoSuchColumnError: when there is none.
         """
-        for column in self.columns:
-            if column.name == name:
-                return column
-        raise NoSuchColumnError(name)
+        place = self._places.get(name)
+        if place is None:
+            raise NoSuchColumnError(name)
+        return self.columns[place]
 
     def has(self, name: str | None) -> bool:
-        return any(column.name == name for column in self.columns)
+        return name in self._places
 
     def take(self, rows: NDArray[np.int64]) -> "Table":
         """Some rows, by position, keeping their numbers."""

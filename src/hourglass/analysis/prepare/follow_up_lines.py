@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.shared import wording
-from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.derive import Derivation, Derived
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
@@ -29,12 +29,13 @@ class FollowUpLine:
     status: int
 
 
-def follow_up_lines(table: Table, statement: FollowUpStatement) -> tuple[list[FollowUpLine], str]:
+def follow_up_lines(
+    table: Table, statement: FollowUpStatement, found: Derived
+) -> tuple[list[FollowUpLine], str]:
     """A faithful sample of follow-up lines, longest first: evenly placed in order of time.
 
     Where a subject may have several rows its line goes from its first entry to its last end.
     """
-    found = derive(table, statement)
     if not isinstance(found, Derivation):
         return [], "Fill the marked words above to see each row's follow-up."
     made = shaped(found, statement)

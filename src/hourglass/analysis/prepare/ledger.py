@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from hourglass.analysis.shared.typed import Typed
-from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.derive import Derivation, Derived
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
@@ -37,15 +37,16 @@ class LedgerReading(Typed):
 
 def ledger(
     table: Table,
-    after: Table,
     steps: Sequence[PlacedStep],
     effects: Sequence[StepEffect],
     statement: FollowUpStatement,
     cohort: Cohort | None,
+    derived: Derived,
 ) -> LedgerReading:
     """Lines for the steps that left rows out, then for what the statement leaves out.
 
     Args:
+        derived: the times that the statement makes of the rows left.
         steps, effects: those that are switched on, in order, with what each did.
     """
     lost = []
@@ -58,7 +59,6 @@ def ledger(
             why = step.why if isinstance(step, SetAside) else effect.name
             lost.append(Loss(why=why, rows=effect.rows_set_aside))
     early = 0
-    derived = derive(after, statement)
     if isinstance(derived, Derivation):
         made = shaped(derived, statement)
         lost += [Loss(why=line.label, rows=line.rows) for line in made.lost]

@@ -13,7 +13,7 @@ from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import Watch, unwatched
-from hourglass.cohort.derive import Block
+from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
@@ -24,8 +24,10 @@ from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Kind, Table
+from hourglass.cohort.words import LONGEST_SENTENCE, cut
 
 MOST_ROWS_LISTED = 400
+LONGEST_TITLE = 300
 
 
 class LevelCount(Typed):
@@ -159,17 +161,18 @@ def prepare(
     watch("carrying out the steps", 0.1)
     after, effects = apply_steps(table, [placed.step for placed in active])
     watch("forming the cohort", 0.3)
-    cohort = form_cohort(after, statement)
+    derived = derive(after, statement)
+    cohort = form_cohort(after, statement, derived)
     blocks = [] if isinstance(cohort, Cohort) else [_offered(b, after, statement) for b in cohort]
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
     findings = open_findings(
-        find(after, statement, today, made_by_steps(table, after, effects), table), kept
+        find(after, statement, today, made_by_steps(table, after, effects), table, derived), kept
     )
     watch("drawing the follow-up", 0.9)
-    lines, note = follow_up_lines(after, statement)
+    lines, note = follow_up_lines(after, statement, derived)
     formed = cohort if isinstance(cohort, Cohort) and not blocks else None
-    rows = ledger(table, after, active, effects, statement, formed)
+    rows = ledger(table, active, effects, statement, formed, derived)
     guesses: tuple[LayoutGuess, ...] = () if layout_decided else recognise(after)
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
@@ -179,7 +182,9 @@ def prepare(
         findings=[_finding(f) for f in findings],
         steps=_steps(steps, effects),
         ledger=rows,
-        blocks=[BlockReading.model_validate(b) for b in blocks],
+        blocks=[
+            BlockReading(sentence=cut(b.sentence, LONGEST_SENTENCE), slot=b.slot) for b in blocks
+        ],
         figure=follow_up_figure(lines, note, statement.unit),
         headline=_headline(rows, len(blocks)),
     )
@@ -231,8 +236,8 @@ def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:
 def _finding(f: Finding) -> FindingReading:
     return FindingReading(
         key=f.key,
-        title=f.title,
-        why=f.why,
+        title=cut(f.title, LONGEST_TITLE),
+        why=cut(f.why, LONGEST_SENTENCE),
         rows=[int(n) for n in f.rows[:MOST_ROWS_LISTED]],
         row_count=int(f.rows.size),
         columns=list(f.columns),

@@ -6,6 +6,7 @@ from pydantic import JsonValue
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import (
     DAYS_IN,
     OTHER_UNITS,
@@ -170,13 +171,10 @@ def column_option(column: Column, field: str, chosen: bool) -> Option:
 
 def in_short(column: Column) -> str:
     """A column's range, or number of levels, with what is missing."""
-    missing = int(column.missing.sum())
-    known = (~column.missing).nonzero()[0]
-    lost = f", {wording.grouped(missing)} missing" if missing else ""
-    if known.size == 0:
+    about = profile_of(column)
+    lost = f", {wording.grouped(about.missing)} missing" if about.missing else ""
+    if about.distinct == 0:
         return "nothing in it"
     if isinstance(column, DateColumn | NumberColumn):
-        values = column.values[known]
-        low, high = known[int(values.argmin())], known[int(values.argmax())]
-        return f"{column.cell(int(low))} to {column.cell(int(high))}{lost}"
-    return f"{wording.grouped(len(column.counts()))} levels{lost}"
+        return f"{about.low} to {about.high}{lost}"
+    return f"{wording.grouped(about.distinct)} levels{lost}"

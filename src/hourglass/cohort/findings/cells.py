@@ -19,13 +19,14 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.profile import ordered_values, profile_of
 from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.table import NumberColumn, TextColumn
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import cut, grouped, listed
 
 EXTREME_QUARTILE_RANGES = 2.5
 """A number further than this many interquartile ranges outside the quartiles is extreme."""
@@ -53,11 +54,13 @@ def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     levels = list(column.counts()) if len(column.levels) < 200_000 else []
     if not levels:
         return
-    cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
-    dates = list(_dates(context, column, levels, cells))
-    yield from dates
-    numbers = [] if dates else list(_numbers(context, column, levels, cells))
-    yield from numbers
+    dates: list[Finding] = []
+    numbers: list[Finding] = []
+    if any(ch.isdigit() for level in levels for ch in level):
+        cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
+        dates = list(_dates(context, column, levels, cells))
+        numbers = [] if dates else list(_numbers(context, column, levels, cells))
+        yield from (*dates, *numbers)
     outcome = context.statement.outcome  # the spellings of its codes are shown with their meanings
     if (
         not dates
@@ -86,7 +89,7 @@ def _spellings(context: FindingContext, column: TextColumn) -> Iterator[Finding]
         f"spelled in several ways: {column.name}",
         f"{column.name} spells {len(after)} levels in {len(counts)} ways",
         "Spaces, capitals and accents make one level look like several: "
-        + "; ".join(f"“{a}” would become “{b}”" for a, b in sorted(spelling.items())[:8])
+        + listed([f"“{cut(a)}” would become “{cut(b)}”" for a, b in sorted(spelling.items())])
         + ".",
         context.numbers(hit),
         (column.name,),
@@ -306,7 +309,10 @@ def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Findi
 
 
 def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
-    known = column.values[~column.missing]
+    known = ordered_values(column)
+    codes = np.array(MISSING_CODES)
+    if (np.searchsorted(known, codes) == np.searchsorted(known, codes, "right")).all():
+        return
     distinct, n = np.unique(known, return_counts=True)
     if distinct.size < 3:
         return
@@ -346,11 +352,20 @@ def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterato
     )
 
 
+def quartiles(ordered: np.ndarray) -> tuple[float, float]:
+    """The lower and upper quartile of ascending values, by straight lines between them."""
+    at = np.array([0.25, 0.75]) * (ordered.size - 1)
+    below = np.floor(at).astype(int)
+    above = ordered[np.minimum(below + 1, ordered.size - 1)]
+    low, high = ordered[below] + (at - below) * (above - ordered[below])
+    return float(low), float(high)
+
+
 def _extremes(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = column.values[~column.missing]
-    if known.size < 8 or np.unique(known[:100_000]).size < 8:
+    if known.size < 8 or profile_of(column).distinct < 8:
         return
-    low, high = np.quantile(known, [0.25, 0.75])
+    low, high = quartiles(ordered_values(column))
     reach = EXTREME_QUARTILE_RANGES * (high - low)
     with np.errstate(invalid="ignore"):
         extreme = (column.values < low - reach) | (column.values > high + reach)

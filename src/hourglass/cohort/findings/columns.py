@@ -11,17 +11,28 @@ from hourglass.cohort.findings.cells import folded
 from hourglass.cohort.findings.finding import KEEP, Choice, Finding, FindingContext, count
 from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.cells import SetAsideMissing, missing_words
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn, few_values
-from hourglass.cohort.words import grouped
+from hourglass.cohort.table import (
+    Column,
+    DateColumn,
+    NumberColumn,
+    TextColumn,
+    few_values,
+    once_for_each,
+)
+from hourglass.cohort.words import grouped, listed
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
 FEWEST_EVENTS = 5
 SURE = 3.0
+SAMPLE = 2_000
+LOOK = 500
+"""Rows that settle whether a column can rise in step with the time at all."""
 """Standard errors by which shares must differ before missingness is said to differ."""
 
 
@@ -81,12 +92,11 @@ def _constant(context: FindingContext) -> Iterator[Finding]:
     if context.table.size < FEWEST_ROWS:
         return
     for column in _others(context):
-        data = column.codes if isinstance(column, TextColumn) else column.values
-        known = data[~column.missing]
-        if known.size == 0 or (known[0] == known).all():
+        distinct = profile_of(column).distinct
+        if distinct < 2:
             held = (
                 "nothing at all"
-                if known.size == 0
+                if distinct == 0
                 else f"only “{column.cell(int(np.flatnonzero(~column.missing)[0]))}”"
             )
             yield Finding(
@@ -103,17 +113,19 @@ def _repeated(context: FindingContext) -> Iterator[Finding]:
     """Columns that hold the same as another, or name the same groups otherwise."""
     if context.table.size < FEWEST_ROWS:
         return
-    sample = np.unique(np.linspace(0, context.table.size - 1, 2_000).astype(int))
-    columns = [c for c in context.columns if not c.missing.all()]
+    size = context.table.size
+    sample = np.unique(np.linspace(0, size - 1, SAMPLE).astype(int)) if size > SAMPLE else None
+    columns = [c for c in context.columns if profile_of(c).distinct]
     seen: dict[bytes, list[Column]] = {}
     for column in columns:
-        seen.setdefault(_pattern(column.take(sample)), []).append(column)
+        part = column if sample is None else column.take(sample)
+        seen.setdefault(_pattern(part), []).append(column)
     for family in seen.values():
         for other in family[1:]:
             first = family[0]
             if _pattern(first) != _pattern(other) or _plain(first):
                 continue
-            if not _equal(first, other) and _distinct(first) > context.table.size / 2:
+            if not _equal(first, other) and profile_of(first).distinct > context.table.size / 2:
                 continue  # names of rows agree with whatever else differs in every row
             yield Finding(
                 f"repeats: {other.name}",
@@ -132,17 +144,11 @@ def _equal(a: Column, b: Column) -> bool:
     return a.kind == b.kind and bool(((a.values == b.values) | (a.missing & b.missing)).all())
 
 
-def _distinct(column: Column) -> int:
-    data = column.codes if isinstance(column, TextColumn) else column.values
-    return int(np.unique(data[~column.missing]).size)
-
-
 def _plain(column: Column) -> bool:
-    data = column.codes if isinstance(column, TextColumn) else column.values
-    known = data[~column.missing]
-    return bool(known.size == 0 or (known == known[0]).all())
+    return profile_of(column).distinct < 2
 
 
+@once_for_each
 def _pattern(column: Column) -> bytes:
     """Which rows share a value, whatever the values are called: equal for columns that agree."""
     data = column.codes if isinstance(column, TextColumn) else column.values
@@ -163,7 +169,7 @@ def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[
             told = (~column.missing).astype(np.int64)
             what = "whether it has a date"
         else:
-            if _distinct(column.take(np.arange(min(context.table.size, 2_000)))) > MOST_LEVELS:
+            if profile_of(column).distinct > MOST_LEVELS:
                 continue
             told = keys_of(context.table, [column.name])
             what = "its value"
@@ -187,18 +193,28 @@ def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[
             )
 
 
+def _correlation(x: NDArray[np.float64], t: NDArray[np.float64]) -> float:
+    """The correlation of two columns; NaN where one of them does not vary."""
+    x, t = x - x.mean(), t - t.mean()
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return float((x @ t) / np.sqrt((x @ x) * (t @ t)))
+
+
 def _tell_the_time(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     clock = context.statement.clock
     time = derived.time
+    timed = np.isfinite(time)
+    some = np.flatnonzero(timed)[:: max(int(timed.sum()) // LOOK, 1)]
     for column in _others(context):
-        if not isinstance(column, NumberColumn) or column.missing.mean() > 0.5:
+        if not isinstance(column, NumberColumn) or profile_of(column).distinct < FEWEST_ROWS:
             continue
-        both = np.isfinite(time) & ~column.missing
-        if both.sum() < FEWEST_ROWS or np.unique(column.values[both][:1000]).size < FEWEST_ROWS:
+        look = some[~np.isnan(column.values[some])]
+        if look.size < FEWEST_ROWS or abs(_correlation(column.values[look], time[look])) <= 0.99:
             continue
-        x, t = column.values[both], time[both]
-        with np.errstate(invalid="ignore", divide="ignore"):
-            r = np.corrcoef(x, t)[0, 1]
+        both = timed & ~column.missing
+        if column.missing.mean() > 0.5 or both.sum() < FEWEST_ROWS:
+            continue
+        r = _correlation(column.values[both], time[both])
         if np.isfinite(r) and abs(r) > 0.999:
             named = clock.column if isinstance(clock, Duration) else "the time followed"
             yield Finding(
@@ -217,7 +233,9 @@ def _without_events(context: FindingContext) -> Iterator[Finding]:
     if events is None or events.sum() < FEWEST_EVENTS:
         return
     for column in _others(context):
-        if not isinstance(column, TextColumn) or not 2 <= len(column.counts()) <= MOST_LEVELS:
+        if not isinstance(column, TextColumn):
+            continue
+        if not 2 <= profile_of(column).distinct <= MOST_LEVELS:
             continue
         n = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
         held = column.codes >= 0
@@ -327,8 +345,8 @@ def _missing_together(context: FindingContext) -> Iterator[Finding]:
         names = tuple(c.name for c in family)
         hit = family[0].missing
         yield Finding(
-            f"missing together: {', '.join(names)}",
-            f"{', '.join(names[:4])}{' …' if len(names) > 4 else ''} are missing in the same {count(hit)}",
+            f"missing together: {', '.join(names)[:180]}",
+            f"{listed(names, 4)} are missing in the same {count(hit)}",
             "One cause took them all: a form not filled in, a centre that does not measure them.",
             context.numbers(hit),
             names[:6],

@@ -2,7 +2,7 @@
 
 from datetime import date
 
-from hourglass.cohort.derive import Derivation, derive
+from hourglass.cohort.derive import Derivation, Derived, derive
 from hourglass.cohort.findings.cells import cell_findings
 from hourglass.cohort.findings.codes import code_findings
 from hourglass.cohort.findings.columns import column_findings
@@ -23,6 +23,7 @@ def find(
     today: date | None = None,
     made: frozenset[str] = frozenset(),
     raw: Table | None = None,
+    known: Derived | None = None,
 ) -> tuple[Finding, ...]:
     """FindingContext for everything that is odd, the gravest first.
 
@@ -30,10 +31,11 @@ def find(
         today: the day after which a date lies in the future; the day of the call when absent.
         made: columns that steps made of others, in which what is odd is odd by intention.
         raw: the table as it was read, which knows what was mended in it.
+        known: what :func:`derive` makes of table and statement, where it is known already.
     """
     if table.size == 0:
         return ()
-    derived = derive(table, statement)
+    derived = derive(table, statement) if known is None else known
     context = FindingContext(
         table,
         statement,

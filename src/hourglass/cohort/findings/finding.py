@@ -13,7 +13,7 @@ from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Column, Table
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import cut, grouped
 
 Rows = NDArray[np.int64]
 
@@ -108,7 +108,9 @@ def steps_for(finding: Finding, name: str, corrections: Sequence[CorrectCell] = 
 
 def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:
     """The choice to leave the rows out."""
-    return Choice("set aside", label, "set aside", (SetAside(rows=tuple(map(int, rows)), why=why),))
+    return Choice(
+        "set aside", label, "set aside", (SetAside(rows=tuple(map(int, rows)), why=cut(why, 300)),)
+    )
 
 
 def count(hit: Rows | NDArray[np.bool_]) -> str:

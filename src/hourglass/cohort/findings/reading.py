@@ -106,7 +106,7 @@ def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     """Text with a date inside it."""
     counts = column.counts()
     levels = list(counts)[:MOST_LOOKED_AT]
-    if not levels:
+    if not any(ch.isdigit() for level in levels for ch in level):
         return
     cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
     inside = pc.match_substring_regex(cells, DATE_IN_TEXT).to_numpy(zero_copy_only=False)
