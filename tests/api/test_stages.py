@@ -87,7 +87,7 @@ def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, lark
     api.result(larkmoor, "check")
     page = client.get(f"/api/studies/{larkmoor}/report.html")
     assert page.status_code == 200
-    assert 'filename="report.html"' in page.headers["content-disposition"]
+    assert 'filename="Larkmoor corneal grafts report.html"' in page.headers["content-disposition"]
     assert "default-src 'none'" in page.headers["content-security-policy"]
     assert page.text == api.result(larkmoor, "report")["html"]
     for key in ("rows", "groups", "ratios", "checks"):

@@ -116,15 +116,67 @@ def test_a_cell_is_corrected_with_a_reason(page):
     page.get_by_text("3 rows of the finding").wait_for()
 
 
-def test_a_study_is_deleted_only_when_meant(page):
-    begin(page, "Short-lived")
+def act_on(page, name, act):
+    page.button(f"Rename, duplicate or delete: {name}").click()
+    page.get_by_role("menuitem", name=act).click()
+
+
+def test_a_study_is_renamed_duplicated_deleted_and_brought_back(page):
     page.goto(page.address)
-    page.button("Delete Short-lived").click()
-    page.button("Keep it").click()
-    page.get_by_role("link", name="Short-lived").wait_for()
-    page.button("Delete Short-lived").click()
-    page.get_by_role("dialog").get_by_role("button", name="Delete").click()
-    page.get_by_role("link", name="Short-lived").wait_for(state="detached")
+    page.button("Harbour lamps", exact=True).last.click()
+    page.spine("Prepare").get_by_text("rows kept").wait_for()
+    act_on(page, "Harbour lamps", "Rename")
+    page.get_by_label("Name of the study").fill("Lamps by the sea")
+    page.get_by_role("dialog").get_by_role("button", name="Rename").click()
+    page.locator(".spine-study", has_text="Lamps by the sea").wait_for()
+    act_on(page, "Lamps by the sea", "Duplicate")
+    page.get_by_role("dialog").get_by_role("button", name="Duplicate").click()
+    page.locator(".spine-study", has_text="Lamps by the sea, copy").wait_for()
+    page.spine("Prepare").get_by_text("24 of 24 rows kept").wait_for()
+    act_on(page, "Lamps by the sea, copy", "Delete")
+    page.get_by_text("Deleted “Lamps by the sea, copy”.").wait_for()
+    assert page.get_by_role("link", name="Lamps by the sea, copy").count() == 0
+    page.button("Undo").click()
+    page.get_by_role("link", name="Lamps by the sea, copy").wait_for()
+    page.get_by_label("Search by name or file").fill("sea, copy")
+    page.get_by_role("link", name="Lamps by the sea", exact=True).wait_for(state="detached")
+    assert page.axe() == []
+
+
+def test_a_file_dropped_or_rows_pasted_on_the_list_begin_a_study(page):
+    page.goto(page.address)
+    page.get_by_role("heading", name="Studies").wait_for()
+    page.evaluate(
+        """text => {
+            const data = new DataTransfer();
+            data.items.add(new File([text], "pump_room.csv", {type: "text/csv"}));
+            window.dispatchEvent(new DragEvent("drop", {dataTransfer: data, bubbles: true}));
+        }""",
+        GOOD,
+    )
+    page.locator(".spine-study", has_text="Pump room").wait_for()
+    page.goto(page.address)
+    page.get_by_role("heading", name="Studies").wait_for()
+    paste = """text => {
+        const data = new DataTransfer();
+        data.setData("text/plain", text);
+        document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true}));
+    }"""
+    seven = "time status\n" + "".join(f"{t} {t % 2}\n" for t in (5, 6, 9, 12, 13, 15, 18))
+    page.evaluate(paste, seven)
+    page.locator(".spine-study", has_text="Pasted rows").wait_for()
+
+    # From seven rows to a curve: the unit, and what the codes mean.
+    page.slot("unit").click()
+    page.get_by_role("menuitem", name=re.compile("^weeks")).click()
+    page.slot("meanings").click()
+    for code, means in (("0", "censored"), ("1", "the event")):
+        page.get_by_label(f"What {code} means").click()
+        page.get_by_role("option", name=re.compile(f"^{means}")).click()
+    page.button("Set meanings").click()
+    page.spine("Prepare").get_by_text("7 of 7 rows kept").wait_for()
+    page.stage("Estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
 
 
 def test_a_study_that_is_gone_is_said(page):

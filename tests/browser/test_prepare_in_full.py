@@ -188,6 +188,17 @@ def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays
     page.get_by_text("harbour_lamps.csv").first.wait_for()
 
 
+def test_a_row_shows_how_its_time_and_end_arose(page):
+    page.open("Larkmoor corneal grafts", "prepare")
+    page.button("Row 2: 4.0082, the event").click()
+    worked = page.get_by_role("region", name="Workings of row 2")
+    worked.get_by_text("end − start = 122 days, / 30.4375").wait_for()
+    worked.get_by_text("R is the event").wait_for()
+    assert page.axe() == []
+    page.keyboard.press("Escape")
+    worked.wait_for(state="detached")
+
+
 def test_pasted_rows_are_read(page):
     begin(page, "Pasted")
     text = "id\tmonths\tevent\n" + "".join(f"p{k}\t{k + 1}\t{k % 2}\n" for k in range(12))

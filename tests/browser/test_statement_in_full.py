@@ -88,7 +88,7 @@ def test_a_closing_date_is_typed_as_a_date(page):
     page.slot("closing_date").click()
     page.get_by_role("dialog").get_by_label("Nothing is counted after").fill("2021-06-30")
     page.get_by_role("dialog").get_by_role("button", name="Set").click()
-    page.get_by_text("after the closing date 2021-06-30").wait_for()
+    page.get_by_text("after the closing date 2021-06-30").first.wait_for()
     page.slot("closing_date").click()
     page.get_by_role("menuitem", name="No closing date").click()
     page.get_by_text("after the closing date 2021-06-30").wait_for(state="detached")
@@ -129,6 +129,6 @@ def test_what_can_be_taken_out_is_one_menu_away(page):
     ):
         with page.expect_download() as saved:
             items.filter(has_text=words.replace(" text", "")).first.click()
-        assert saved.value.suggested_filename == name
+        assert saved.value.suggested_filename == f"Larkmoor corneal grafts {name}"
         assert saved.value.path().stat().st_size > 100
         page.button("Export …").click()

@@ -67,7 +67,9 @@ class Program:
         return self.process.returncode
 
     def call(self, method: str, path: str, **more):
-        return httpx.request(method, f"http://127.0.0.1:{self.port}{path}", timeout=20, **more)
+        headers = {"If-Match": "*"}
+        url = f"http://127.0.0.1:{self.port}{path}"
+        return httpx.request(method, url, timeout=20, headers=headers, **more)
 
     def studies(self) -> dict[str, str]:
         return {s["name"]: s["id"] for s in self.call("GET", "/api/studies").json()["studies"]}

@@ -19,6 +19,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.store import migrate as migrations
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
+from hourglass.store.studies import purge_studies
 from hourglass.study.changing import arrange_steps, decide, redo, undo, withdraw
 from hourglass.study.demos import keep_file
 from hourglass.study.history import NewDecision
@@ -199,6 +200,12 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     assert undo(keeping, keeping.load(study)).steps == found.steps
     assert keeping.load(empty).file is None
     keeping.delete(study)
+    purge_studies(before)
+    assert before.execute("select count(*) as n from step_bodies").fetchone() == {"n": 4}
+    before.execute(
+        "update studies set deleted_at = now() - interval '8 days' where id = %s", [study]
+    )
+    purge_studies(before)
     left = before.execute("select count(*) as n from step_bodies").fetchone()
     assert left == {"n": 0}
 

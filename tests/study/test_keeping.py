@@ -4,6 +4,7 @@ import uuid
 
 import pytest
 
+from hourglass.analysis.shared.figure.thumbnail import Thumbnail, ThumbnailLine
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
@@ -31,6 +32,7 @@ from hourglass.study.demos import (
     load_demo,
     load_missing_demos,
 )
+from hourglass.study.duplicating import duplicate
 from hourglass.study.history import NewDecision, reported
 from hourglass.study.keeping import Computed
 from hourglass.study.study import (
@@ -218,6 +220,58 @@ def test_deleting_takes_everything_along(keeping, study):
     with pytest.raises(NoSuchStudyError):
         keeping.load(study)
     assert study not in [s.id for s in keeping.studies()]
+
+
+def test_a_deleted_study_is_brought_back_with_everything(keeping, study):
+    decide(keeping, keeping.load(study), KEEP)
+    before = keeping.load(study)
+    keeping.delete(study)
+    with pytest.raises(NoSuchStudyError):
+        keeping.delete(study)
+    keeping.restore(study)
+    assert keeping.load(study) == before
+    with pytest.raises(NoSuchStudyError):
+        keeping.restore(study)
+
+
+def test_a_copy_of_a_study_has_its_decisions_steps_and_analyses(keeping, blobs):
+    made, _ = load_demo(keeping, blobs, "larkmoor")
+    begin_analysis(keeping, keeping.load(made), "model", "Second", {"terms": [1]})
+    was = undo(keeping, keeping.load(made))
+    was = begin_analysis(keeping, was, "model", "Third", {"terms": [3]})[0]
+    copy = duplicate(keeping, was, "A copy")
+    now = keeping.load(copy.id)
+    assert (now.name, now.file.sha256) == ("A copy", was.file.sha256)
+    assert [p.step for p in now.steps] == [p.step for p in was.steps]
+    assert now.follow_up == was.follow_up
+    assert [(a.stage, a.name, a.body) for a in now.analyses if a.body] == [
+        (a.stage, a.name, a.body) for a in was.analyses if a.body
+    ]
+    told = [(d.sentence, d.reason) for d in reported(was.standing, "prepare")]
+    assert [(d.sentence, d.reason) for d in reported(now.standing, "prepare")] == told
+    assert {p.decision for p in now.steps} <= {d.id for d in now.standing}
+    assert not {p.id for p in now.steps} & {p.id for p in was.steps}
+    gone = next(d for d in now.standing if d.choice == "set aside")
+    assert len(withdraw(keeping, now, gone.id).steps) < len(was.steps)
+    assert keeping.load(made).steps == was.steps, "the study itself is as it was"
+
+
+def test_the_list_tells_the_last_results_and_whether_anything_was_decided_since(keeping, study):
+    now = keeping.load(study)
+    analysis = keeping.begin_analysis(study, "estimate", begun=False)
+    curve = Thumbnail(lines=[ThumbnailLine(tone=-1, x=[0, 1], y=[1, 0.5])])
+    made = Computed(b"1", "median 1", thumbnail=curve)
+    keeping.keep_result(analysis, "", "h", made, now.revision)
+
+    def told():
+        (line,) = [s for s in keeping.studies() if s.id == study]
+        return [
+            (r.stage, r.headline, r.thumbnail["lines"][0]["y"], r.current) for r in line.results
+        ]
+
+    assert told() == [("estimate", "median 1", [1, 0.5], True)]
+    decide(keeping, now, KEEP)
+    assert told() == [("estimate", "median 1", [1, 0.5], False)]
 
 
 def test_names_are_data_and_never_sql(keeping):

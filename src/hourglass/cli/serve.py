@@ -23,6 +23,7 @@ from hourglass.cli.machine import ROOT, MissingPieceError, build_web, say
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import NewerDatabaseError, migrate
 from hourglass.store.postgres import Postgres
+from hourglass.store.studies import purge_studies
 from hourglass.study.demos import load_missing_demos
 
 LOOK_AFTER_EVERY = 2.0
@@ -43,6 +44,7 @@ def serve() -> int:
             with psycopg.connect(address, autocommit=True) as connection:
                 migrate(connection)
             with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
+                purge_studies(db)
                 keeping = Postgres(lambda: nullcontext(db))
                 for name in load_missing_demos(keeping, Blobs(var / "files")):
                     say(f"Loaded the demo study “{name}”.")

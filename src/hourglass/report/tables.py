@@ -35,10 +35,10 @@ def to_csv(table: ReportTable) -> str:
     return csv_of([list(table.keys), *(list(row.raw) for row in table.rows)])
 
 
-def csv_of(lines: list[list[Raw]]) -> str:
-    """Lines as comma-separated text, harmless to a spreadsheet."""
+def csv_of(lines: list[list[Raw]], between: str = ",") -> str:
+    """Lines as text set apart by commas, or by tabs for the clipboard, harmless to a spreadsheet."""
     out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
+    writer = csv.writer(out, lineterminator="\r\n", delimiter=between)
     for line in lines:
         writer.writerow(["" if value is None else harmless(value) for value in line])
     return out.getvalue()

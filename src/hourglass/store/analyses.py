@@ -3,6 +3,8 @@
 import zlib
 from uuid import UUID
 
+from psycopg.types.json import Jsonb
+
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.keeping import Computed, Headline
@@ -35,7 +37,9 @@ def find_result(db: Db, analysis: int, part: str, hash: str) -> bytes | None:
     return None if found is None else zlib.decompress(found["body"])
 
 
-def keep_result(db: Db, analysis: int, part: str, hash: str, computed: Computed) -> None:
+def keep_result(
+    db: Db, analysis: int, part: str, hash: str, computed: Computed, revision: int
+) -> None:
     """Keep the last result of an analysis, or of a part of it; one that is gone keeps none."""
     db.execute(
         query("put_result"),
@@ -48,6 +52,10 @@ def keep_result(db: Db, analysis: int, part: str, hash: str, computed: Computed)
             "body": zlib.compress(computed.body, PACKED),
             "drawing_key": computed.drawing_key,
             "drawing": computed.drawing,
+            "thumbnail": None
+            if computed.thumbnail is None
+            else Jsonb(computed.thumbnail.model_dump(mode="json")),
+            "revision": revision,
         },
     )
 

@@ -36,6 +36,10 @@ class Postgres:
         with self._connect() as db:
             one(db, "delete_study", id=study)
 
+    def restore(self, study: UUID) -> None:
+        with self._connect() as db:
+            one(db, "restore_study", id=study)
+
     def load(self, study: UUID) -> Study:
         with self._connect() as db:
             return studies.load_study(db, study)
@@ -68,9 +72,11 @@ class Postgres:
         with self._connect() as db:
             return analyses.find_result(db, analysis, part, hash)
 
-    def keep_result(self, analysis: int, part: str, hash: str, computed: Computed) -> None:
+    def keep_result(
+        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+    ) -> None:
         with self._connect() as db:
-            analyses.keep_result(db, analysis, part, hash, computed)
+            analyses.keep_result(db, analysis, part, hash, computed, revision)
 
     def find_drawing(self, study: UUID, key: str) -> bytes | None:
         with self._connect() as db:

@@ -8,7 +8,7 @@ from hourglass.store.history import decided_at, decisions, log
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import BEGUN, NewDecision
-from hourglass.study.study import PREPARE, Decided, Study, StudyLine
+from hourglass.study.study import PREPARE, Decided, ResultLine, Study, StudyLine
 
 
 def create_study(db: Db, name: str, demo: str | None = None) -> UUID:
@@ -24,9 +24,22 @@ def create_study(db: Db, name: str, demo: str | None = None) -> UUID:
 def list_studies(db: Db) -> list[StudyLine]:
     """All studies, oldest first."""
     return [
-        StudyLine(r["id"], r["name"], r["demo"], r["created_at"], r["file_name"], r["row_count"])
+        StudyLine(
+            r["id"],
+            r["name"],
+            r["demo"],
+            r["created_at"],
+            r["file_name"],
+            r["row_count"],
+            tuple(ResultLine(**one) for one in r["results"]),
+        )
         for r in db.execute(query("list_studies"))
     ]
+
+
+def purge_studies(db: Db) -> None:
+    """Delete for good what was deleted some days ago."""
+    db.execute(query("purge_studies"))
 
 
 def load_study(db: Db, study: UUID) -> Study:

@@ -18,6 +18,7 @@ from hourglass.study.study import (
     Decided,
     Export,
     NoSuchStudyError,
+    ResultLine,
     StaleError,
     Study,
     StudyLine,
@@ -55,6 +56,7 @@ class _Kept:
     decisions: list[Decision] = field(default_factory=list)
     decided: dict[int, Decided] = field(default_factory=dict)
     results: dict[tuple[int, str], tuple[str, Computed]] = field(default_factory=dict)
+    made_for: dict[tuple[int, str], int] = field(default_factory=dict)
 
 
 class InMemory:
@@ -62,6 +64,7 @@ class InMemory:
 
     def __init__(self) -> None:
         self._studies: dict[UUID, _Kept] = {}
+        self._deleted: dict[UUID, _Kept] = {}
         self._ids = count(1)
 
     @contextmanager
@@ -85,7 +88,13 @@ class InMemory:
         return made.id
 
     def delete(self, study: UUID) -> None:
-        del self._studies[self._study(study).id]
+        self._deleted[study] = self._study(study)
+        del self._studies[study]
+
+    def restore(self, study: UUID) -> None:
+        if study not in self._deleted:
+            raise NoSuchStudyError(NO_STUDY)
+        self._studies[study] = self._deleted.pop(study)
 
     def load(self, study: UUID) -> Study:
         kept = self._study(study)
@@ -131,8 +140,12 @@ class InMemory:
         known = self._of_analysis(analysis).results.get((analysis, part))
         return known[1].body if known is not None and known[0] == hash else None
 
-    def keep_result(self, analysis: int, part: str, hash: str, computed: Computed) -> None:
-        self._of_analysis(analysis).results[(analysis, part)] = (hash, computed)
+    def keep_result(
+        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+    ) -> None:
+        kept = self._of_analysis(analysis)
+        kept.results[(analysis, part)] = (hash, computed)
+        kept.made_for[(analysis, part)] = revision
 
     def find_drawing(self, study: UUID, key: str) -> bytes | None:
         kept = [computed for _, computed in self._study(study).results.values()]
@@ -196,4 +209,14 @@ class InMemory:
         now = kept.decided[kept.decisions[-1].id]
         file = None if now.export is None else kept.exports[now.export]
         name, rows = (None, None) if file is None else (file.name, file.rows)
-        return StudyLine(kept.id, now.name, kept.demo, kept.created_at, name, rows)
+        results = tuple(
+            ResultLine(
+                kept.looked_at[analysis].stage,
+                computed.headline,
+                None if computed.thumbnail is None else computed.thumbnail.model_dump(mode="json"),
+                kept.made_for[(analysis, part)] == kept.decisions[-1].id,
+            )
+            for (analysis, part), (_, computed) in kept.results.items()
+            if not part and not kept.looked_at[analysis].begun
+        )
+        return StudyLine(kept.id, now.name, kept.demo, kept.created_at, name, rows, results)

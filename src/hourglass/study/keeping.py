@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Protocol, Self
 from uuid import UUID
 
+from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.study.history import NewDecision
 from hourglass.study.study import Decided, Study, StudyLine
@@ -36,6 +37,7 @@ class Computed:
     """A result as it is kept and sent: JSON, with its line for the spine, and its drawing, packed.
 
     ``drawing_key`` is what the drawing is asked by; both are blank where a result has none.
+    ``thumbnail`` are its curves in a list of studies.
     """
 
     body: bytes
@@ -43,6 +45,7 @@ class Computed:
     mark: str = ""
     drawing_key: str = ""
     drawing: bytes = b""
+    thumbnail: Thumbnail | None = None
 
 
 class Bytes(Protocol):
@@ -73,7 +76,11 @@ class Keeping(Protocol):
         ...
 
     def delete(self, study: UUID) -> None:
-        """Delete a study with everything that belongs to it."""
+        """Take a study away with everything that belongs to it; it can be brought back for a while."""
+        ...
+
+    def restore(self, study: UUID) -> None:
+        """Bring back a study that was deleted; raises NoSuchStudyError when it is gone for good."""
         ...
 
     def load(self, study: UUID) -> Study:
@@ -116,8 +123,10 @@ class Keeping(Protocol):
         """The kept body of a result, if it came from just this."""
         ...
 
-    def keep_result(self, analysis: int, part: str, hash: str, computed: Computed) -> None:
-        """Keep the last result of an analysis, or of a part of it."""
+    def keep_result(
+        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+    ) -> None:
+        """Keep the last result of an analysis, or of a part of it, made for a revision of its study."""
         ...
 
     def find_drawing(self, study: UUID, key: str) -> bytes | None:

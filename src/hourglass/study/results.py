@@ -139,7 +139,7 @@ class Results:
         begun = time.perf_counter()
 
         def keep(computed: Computed) -> None:
-            self._keep(study.id, wanted, computed, time.perf_counter() - begun)
+            self._keep(study, wanted, computed, time.perf_counter() - begun)
 
         return self.under_way.start(key, wanted.task, executor or self._executor, keep)
 
@@ -199,17 +199,19 @@ class Results:
         """Cancel what is under way."""
         self.under_way.close()
 
-    def _keep(self, study: UUID, wanted: Wanted, computed: Computed, seconds: float) -> None:
+    def _keep(self, study: Study, wanted: Wanted, computed: Computed, seconds: float) -> None:
         log.info(
             "computed",
-            study=str(study),
+            study=str(study.id),
             stage=wanted.analysis.stage,
             part=wanted.part,
             seconds=round(seconds, 3),
             size=len(computed.body),
         )
         if wanted.analysis.id is not None:
-            self._keeping.keep_result(wanted.analysis.id, wanted.part, wanted.hash, computed)
+            self._keeping.keep_result(
+                wanted.analysis.id, wanted.part, wanted.hash, computed, study.revision
+            )
 
 
 def asked_for(study: Study, stages: Stages) -> frozenset[str]:

@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
 from hourglass.analysis.prepare.run import broken_blocks
-from hourglass.cohort.derive import Block
+from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.statement import FollowUpStatement
@@ -18,6 +19,7 @@ KEPT_IN_MEMORY = 4
 NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
 _tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
 _applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent(KEPT_IN_MEMORY)
+_row_times: Recent[RowTimes | None] = Recent(KEPT_IN_MEMORY)
 _cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
 
 
@@ -47,11 +49,20 @@ class Source:
 
     def applied(self) -> tuple[Table, tuple[StepEffect, ...]]:
         """The table as the steps have left it, and what each did."""
-        return _applied.get(self.hash, lambda: apply_steps(self.table(), self.steps))
+        steps = [step.model_dump(mode="json") for step in self.steps]
+        return _applied.get(
+            hash_of(self.table_sha256, steps), lambda: apply_steps(self.table(), self.steps)
+        )
 
     def after_steps(self) -> Table:
         """The table as the steps have left it."""
         return self.applied()[0]
+
+    def row_times(self) -> RowTimes | None:
+        """The times and ends of all rows; None while the statement has open slots."""
+        return _row_times.get(
+            self.hash, lambda: row_times(derive(self.after_steps(), self.follow_up), self.follow_up)
+        )
 
     def cohort(self) -> Cohort | tuple[Block, ...]:
         """The cohort, or what must be decided first."""

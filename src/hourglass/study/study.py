@@ -47,8 +47,21 @@ class StaleError(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
+class ResultLine:
+    """The last result of a stage in the list of studies.
+
+    ``current`` says whether the study is still as it was when the result was made.
+    """
+
+    stage: str
+    headline: str
+    thumbnail: Mapping[str, Any] | None
+    current: bool
+
+
+@dataclass(frozen=True, slots=True)
 class StudyLine:
-    """A study in the list of studies."""
+    """A study in the list of studies, with the last result of each stage."""
 
     id: UUID
     name: str
@@ -56,6 +69,7 @@ class StudyLine:
     created_at: datetime
     file_name: str | None
     rows: int | None
+    results: tuple[ResultLine, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

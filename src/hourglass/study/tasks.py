@@ -14,6 +14,7 @@ from hourglass.analysis.export_comparison import (
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.analysis.shared.figure.thumbnail import thumbnail
 from hourglass.analysis.shared.sent import Drawing, kept, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
@@ -48,9 +49,16 @@ class RunStage:
         if self.part:
             part = self.stage.part(self.part)
             return Computed(part.run(cohort, self.asked, watch).model_dump_json().encode())
-        told, drawing = sent(self.stage.run(cohort, self.asked, watch))
-        body = told.model_dump_json().encode()
-        return Computed(body, told.headline, self.stage.mark(told), told.drawing, drawing)
+        found = self.stage.run(cohort, self.asked, watch)
+        told, drawing = sent(found)
+        return Computed(
+            told.model_dump_json().encode(),
+            told.headline,
+            self.stage.mark(told),
+            told.drawing,
+            drawing,
+            thumbnail(found.figure),
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,8 +1,8 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
-import { setAt } from "../statement/setAt";
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
 import { path } from "./queries";
+import { setAt } from "./setAt";
 import type {
   FindingDecision,
   FollowUp,
@@ -83,9 +83,10 @@ export function useMove(study: string) {
 }
 
 export function useRename(study: string) {
-  return useChange(study, (name: string) =>
-    answered(api.PATCH("/api/studies/{study_id}", { ...path(study), body: { name } })),
-  );
+  return useChange(study, async (name: string, client) => {
+    await answered(api.PATCH("/api/studies/{study_id}", { ...path(study), body: { name } }));
+    await client.invalidateQueries({ queryKey: ["studies"] });
+  });
 }
 
 /** Keep how the figure of a view is printed. */
@@ -180,19 +181,33 @@ export function useWithdraw(study: string) {
   );
 }
 
-export function useCreateStudy() {
+function useList<V, R>(change: (value: V) => Promise<R>) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: { name?: string; demo?: string }) =>
-      answered(api.POST("/api/studies", { body })),
+    mutationFn: change,
     onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
   });
 }
 
+export function useCreateStudy() {
+  return useList((body: { name?: string; demo?: string }) =>
+    answered(api.POST("/api/studies", { body })),
+  );
+}
+
 export function useDeleteStudy() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (study: string) => answered(api.DELETE("/api/studies/{study_id}", path(study))),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
-  });
+  return useList((study: string) => answered(api.DELETE("/api/studies/{study_id}", path(study))));
+}
+
+export function useRestoreStudy() {
+  return useList((study: string) =>
+    answered(api.POST("/api/studies/{study_id}/restore", path(study))),
+  );
+}
+
+/** A copy of a study, with every decision that stands; gives its id. */
+export function useDuplicateStudy() {
+  return useList(({ study, name }: { study: string; name: string }) =>
+    answered(api.POST("/api/studies/{study_id}/duplicate", { ...path(study), body: { name } })),
+  );
 }

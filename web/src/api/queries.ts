@@ -125,6 +125,20 @@ function fetchRows(study: string, first: number, most: number, numbers: number[]
   );
 }
 
+/** How the time and the end of a row arose. */
+export function useRowFollowUp(study: string, row: number) {
+  return useQuery({
+    queryKey: ["study", study, "row", row],
+    queryFn: () =>
+      answered(
+        api.GET("/api/studies/{study_id}/rows/{number}", {
+          params: { path: { study_id: study, number: row } },
+        }),
+      ),
+    retry: false,
+  });
+}
+
 export function useRows(study: string, first: number, most: number, numbers: number[] | null) {
   return useQuery({
     queryKey: ["study", study, "rows", first, most, numbers],

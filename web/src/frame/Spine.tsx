@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
-import { NavLink } from "react-router";
+import { NavLink, useNavigate } from "react-router";
 import { useStudy } from "../api/queries";
 import type { StageLine, StudyOverview } from "../api/types";
+import { StudyMenu } from "./StudyMenu";
 import { UndoRedo } from "./UndoRedo";
 import "./Spine.css";
 
@@ -23,15 +24,26 @@ export function Spine({
   onTheme: () => void;
 }) {
   const overview = useStudy(study).data;
+  const navigate = useNavigate();
   return (
     <div className="spine">
       <div className="spine-head">
         <NavLink to="/" className="brand" aria-label="Olden Hourglass: all studies">
           <Hourglass /> Olden Hourglass
         </NavLink>
-        <span className="spine-study" title={overview?.name}>
-          {overview?.name ?? ""}
-        </span>
+        <div className="spine-named">
+          <span className="spine-study" title={overview?.name}>
+            {overview?.name ?? ""}
+          </span>
+          {overview ? (
+            <StudyMenu
+              study={study}
+              name={overview.name}
+              label="Rename, duplicate or delete"
+              onDeleted={() => navigate("/")}
+            />
+          ) : null}
+        </div>
       </div>
       <nav aria-label="Stages">
         {overview?.stages.map((line) => (

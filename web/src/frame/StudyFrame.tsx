@@ -4,6 +4,7 @@ import { useFreshRevision, useStudy } from "../api/queries";
 import { ChangedMeanwhile } from "./ChangedMeanwhile";
 import { DecisionsLog } from "./DecisionsLog";
 import { KeysHelp } from "./KeysHelp";
+import { Messages } from "./Messages";
 import { Spine } from "./Spine";
 import "./StudyFrame.css";
 
@@ -62,6 +63,7 @@ export function StudyFrame({
         stage(study, open)
       )}
       <ChangedMeanwhile />
+      <Messages />
       {log ? <DecisionsLog study={study} onClose={() => setLog(false)} /> : null}
       {keys ? <KeysHelp onClose={() => setKeys(false)} /> : null}
     </div>

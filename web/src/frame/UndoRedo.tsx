@@ -1,31 +1,29 @@
 import Button from "@mui/material/Button";
-import Snackbar from "@mui/material/Snackbar";
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { useMove } from "../api/changes";
 import { useStudy } from "../api/queries";
+import { said } from "./messages";
 
 type Way = "undo" | "redo";
-const SHOWN_MS = 6000;
 const DONE: Record<Way, string> = { undo: "Undone", redo: "Redone" };
 
 /** Undo and redo of the whole study, by button and by key; what was done is said, and where. */
 export function UndoRedo({ study }: { study: string }) {
   const overview = useStudy(study).data;
   const move = useMove(study);
-  const [said, setSaid] = useState("");
   const { mutate } = move;
   const stages = overview?.stages;
   const go = (way: Way) => {
     if (!overview?.[way]) {
-      setSaid(`There is nothing to ${way}.`);
+      said({ words: `There is nothing to ${way}.` });
       return;
     }
     mutate(way, {
       onSuccess: (moved) => {
         const stage = stages?.find((line) => line.stage === moved.stage)?.title ?? moved.stage;
-        setSaid(`${DONE[way]} in ${stage}: ${moved.sentence}`);
+        said({ words: `${DONE[way]} in ${stage}: ${moved.sentence}` });
       },
-      onError: (error) => setSaid(error.message),
+      onError: (error) => said({ words: error.message }),
     });
   };
   useEffect(() => {
@@ -51,13 +49,6 @@ export function UndoRedo({ study }: { study: string }) {
     <div>
       {button("undo", "Undo")}
       {button("redo", "Redo")}
-      <Snackbar
-        open={said !== ""}
-        anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
-        autoHideDuration={SHOWN_MS}
-        onClose={() => setSaid("")}
-        message={said}
-      />
     </div>
   );
 }

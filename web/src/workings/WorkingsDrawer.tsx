@@ -95,14 +95,14 @@ function Export({
 }) {
   const address = workingsFile(study, asked);
   const copy = async () => {
-    const terms = (await (await fetch(address)).text()).replace(/^\ufeff/, "");
-    const tabbed = terms.replace(/,/g, "\t").replace(/\r\n/g, "\n").trimEnd();
-    await navigator.clipboard.writeText(`${workings.formula.join("\n")}\n\n${tabbed}`);
+    const terms = await (await fetch(`${address}&between=tabs`)).text();
+    const lines = terms.replace(/\r\n/g, "\n").trimEnd();
+    await navigator.clipboard.writeText(`${workings.formula.join("\n")}\n\n${lines}`);
   };
   return (
     <>
       <Button onClick={() => void copy()}>Copy</Button>
-      <Button component="a" download={`${asked.figure}.csv`} href={address}>
+      <Button component="a" download href={address}>
         Save as CSV
       </Button>
     </>

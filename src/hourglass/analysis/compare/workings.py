@@ -22,6 +22,7 @@ from hourglass.analysis.shared.workings import (
     Workings,
     decimal,
     digits,
+    squared,
     whole,
 )
 from hourglass.cohort.followup import Cohort
@@ -76,7 +77,7 @@ def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
     if len(labels) == 2:
         u = "U" if weighted else "(O − E)"
         return [
-            f"χ² = {u}² / V = {digits(tested.excess[0])}² / {digits(tested.variance[0, 0])} = {told}"
+            f"χ² = {u}² / V = {squared(tested.excess[0])} / {digits(tested.variance[0, 0])} = {told}"
         ]
     meant = "U as above" if weighted else "U = observed − expected"
     return [
@@ -100,13 +101,15 @@ def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
     ]
     if weighted:
         columns.append(decimal("weight", "weight W", tested.weight))
-    for g, label in enumerate(found.groups.labels):
+    by = found.groups.column
+    for g, level in enumerate(found.groups.labels):
+        label = f"{by} {level}"
         share = tested.at_risk[:, g] / n
         columns += [
-            whole(f"at_risk_{g}", f"at risk, {label}", tested.at_risk[:, g]),
-            whole(f"events_{g}", f"events, {label}", tested.events[:, g]),
-            decimal(f"expected_{g}", f"expected, {label}", share * d),
-            decimal(f"variance_{g}", f"variance, {label}", spread * share * (1 - share)),
+            whole(f"at risk, {label}", f"at risk, {label}", tested.at_risk[:, g]),
+            whole(f"events, {label}", f"events, {label}", tested.events[:, g]),
+            decimal(f"expected, {label}", f"expected, {label}", share * d),
+            decimal(f"variance, {label}", f"variance, {label}", spread * share * (1 - share)),
         ]
     return tuple(columns)
 

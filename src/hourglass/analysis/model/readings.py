@@ -29,6 +29,13 @@ class RatioReading(Typed):
     note: str
 
     @property
+    def z(self) -> float | None:
+        """The coefficient in standard errors."""
+        if self.beta is None or not self.standard_error:
+            return None
+        return self.beta / self.standard_error
+
+    @property
     def interval(self) -> str:
         """Its limits in words."""
         return wording.interval(wording.ratio(self.lower), wording.ratio(self.upper))

@@ -83,7 +83,7 @@ def model(
         line=summary.line,
         sentence=words,
         figure=ratio_figure(terms, words.text),
-        sections=model_sections(found, coded, tests, said, cohort.rows_are),
+        sections=model_sections(found, coded, terms, tests, said, cohort.rows_are),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
             *not_proportional(_verdicts(coded, found, time_function)),

@@ -1,10 +1,11 @@
 """The readings of Model."""
 
 from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.model.readings import ChiSquared, TermReading
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
+from hourglass.analysis.shared.workings import digits
 from hourglass.core.regression.fit import HazardsFit
 
 HEAD = ["", "χ²", "df", "p"]
@@ -12,12 +13,18 @@ KEYS = ["test", "chi_squared", "df", "p"]
 
 
 def model_sections(
-    found: HazardsFit, coded: Design, tests: list[ChiSquared], said: list[str], rows_are: str
+    found: HazardsFit,
+    coded: Design,
+    terms: list[TermReading],
+    tests: list[ChiSquared],
+    said: list[str],
+    rows_are: str,
 ) -> list[Section]:
-    """In words, tests of the whole model and of each term, concordance, fit."""
+    """In words, coefficients, tests of the whole model and of each term, concordance, fit."""
     whole_model = "Tests of the whole model"
     return [
         _in_words(said, rows_are),
+        _coefficients(terms),
         Section(id="tests", title=whole_model, blocks=[test_table(whole_model, tests)]),
         Section(id="terms", title="Tests of each term", part="terms"),
         Section(id="ranking", title="Concordance", part="ranking"),
@@ -39,6 +46,33 @@ def _test(test: ChiSquared) -> list[Cell]:
         Cell(text=str(test.df), raw=test.df),
         figure(wording.p_value(test.p), test.p),
     ]
+
+
+def _coefficients(terms: list[TermReading]) -> Section:
+    """The logarithms of the ratios with their standard errors."""
+    rows = []
+    for term in terms:
+        for c in term.coefficients:
+            r = c.adjusted
+            name = f"{term.name} {c.label}" if term.category else c.label
+            rows.append(
+                [
+                    words(name),
+                    *(figure(digits(value), value) for value in (r.beta, r.standard_error, r.z)),
+                    figure(wording.p_value(r.p), r.p),
+                ]
+            )
+    table = Table(
+        label="Coefficients",
+        head=["", "coefficient", "standard error", "z", "p"],
+        keys=["term", "coefficient", "standard_error", "z", "p"],
+        rows=rows,
+    )
+    about = quiet(
+        "A coefficient is the natural logarithm of its hazard ratio; z is the coefficient "
+        "in standard errors."
+    )
+    return Section(id="coefficients", title="Coefficients", place="main", blocks=[table, about])
 
 
 def _in_words(said: list[str], rows_are: str) -> Section:

@@ -134,3 +134,8 @@ def decimal(key: str, label: str, values: np.ndarray) -> TermColumn:
 def digits(value: float | None) -> str:
     """A number in a formula: seven significant digits."""
     return wording.BLANK if value is None else f"{value:.7g}".replace("-", wording.MINUS, 1)
+
+
+def squared(value: float) -> str:
+    """A number in a formula, squared: one below 0 stands in brackets."""
+    return f"({digits(value)})²" if value < 0 else f"{digits(value)}²"

@@ -6,7 +6,7 @@ The routes are made from the table of stages: a new stage needs none of its own.
 from collections.abc import Callable
 from functools import reduce
 from operator import or_
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Body, Query, Request, Response
@@ -18,6 +18,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
 from hourglass.api.changes import Change
+from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State
@@ -134,6 +135,12 @@ class _Asked(Typed):
     analysis: int | None = None
 
 
+class _AskedFile(_Asked):
+    """And whether it is for a file, or for the clipboard."""
+
+    between: Literal["commas", "tabs"] = "commas"
+
+
 class _AskedPage(_Asked):
     """And the page of terms that is wanted."""
 
@@ -163,15 +170,17 @@ def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
 
 def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]:
     def workings(request: Request, study_id: UUID, asked: Any) -> Response:
+        state: State = request.app.state.hourglass
         found = _worked(request, study_id, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
-        return Response(
-            "\ufeff" + csv_of(list(worked.lines())),
-            media_type="text/csv; charset=utf-8",
-            headers={"Content-Disposition": f'attachment; filename="{figure.key}.csv"'},
-        )
+        lines = list(worked.lines())
+        if asked.between == "tabs":
+            return Response(csv_of(lines, "\t"), media_type="text/tab-separated-values")
+        study = state.keeping.load(study_id).name
+        name = f"{stage.title} {worked.title.partition(':')[0]}.csv"
+        return download("\ufeff" + csv_of(lines), "text/csv", study, name)
 
-    workings.__annotations__["asked"] = _asked_with(figure, stage, _Asked)
+    workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedFile)
     return workings
 
 

@@ -10,6 +10,7 @@ from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import unwatched
+from hourglass.api.downloads import attachment, download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import (
     StageReply,
@@ -65,24 +66,27 @@ def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeR
 def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
     """The baseline table at full precision."""
     state: State = request.app.state.hourglass
-    found = describe(state.ready(study_id)[2], by)
-    return _file(baseline_csv(found), "text/csv", "baseline.csv")
+    study, _, cohort = state.ready(study_id)
+    found = describe(cohort, by)
+    return download(baseline_csv(found), "text/csv", study.name, "baseline.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.csv")
 def prepared(request: Request, study_id: UUID, cells: Cells = "harmless") -> Response:
     """The prepared table, with each row's time and end."""
     state: State = request.app.state.hourglass
-    cohort = state.ready(study_id)[2]
-    return _file(prepared_csv(cohort, cells == "harmless"), "text/csv", "prepared.csv")
+    study, _, cohort = state.ready(study_id)
+    data = prepared_csv(cohort, cells == "harmless")
+    return download(data, "text/csv", study.name, "prepared.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.parquet")
 def prepared_columns(request: Request, study_id: UUID) -> Response:
     """The prepared table in a columnar format, its codebook inside."""
     state: State = request.app.state.hourglass
-    data = prepared_parquet(state.ready(study_id)[2])
-    return _file(data, "application/vnd.apache.parquet", "prepared.parquet")
+    study, _, cohort = state.ready(study_id)
+    data = prepared_parquet(cohort)
+    return download(data, "application/vnd.apache.parquet", study.name, "prepared.parquet")
 
 
 @router.get("/api/studies/{study_id}/codebook.csv")
@@ -90,7 +94,8 @@ def codebook(request: Request, study_id: UUID) -> Response:
     """What every column of the prepared table is."""
     state: State = request.app.state.hourglass
     study, source, cohort = state.ready(study_id)
-    return _file(codebook_csv(cohort, source.table(), study.active), "text/csv", "codebook.csv")
+    data = codebook_csv(cohort, source.table(), study.active)
+    return download(data, "text/csv", study.name, "codebook.csv")
 
 
 @router.get("/api/studies/{study_id}/ledger.{kind}")
@@ -103,8 +108,8 @@ def ledger(request: Request, study_id: UUID, kind: str) -> Response:
     body = state.results.now(study, state.results.of_prepare(study))
     found = PrepareResult.model_validate_json(body)
     if kind == "svg":
-        return _file(ledger_svg(found.ledger).encode(), "image/svg+xml", "rows.svg")
-    return _file(ledger_text(found.ledger).encode(), "text/plain", "rows.txt")
+        return download(ledger_svg(found.ledger), "image/svg+xml", study.name, "rows.svg")
+    return download(ledger_text(found.ledger), "text/plain", study.name, "rows.txt")
 
 
 @router.get(
@@ -134,7 +139,7 @@ def saved_report(request: Request, study_id: UUID) -> Response:
         html,
         media_type="text/html",
         headers={
-            "Content-Disposition": 'attachment; filename="report.html"',
+            "Content-Disposition": attachment(study.name, "report.html"),
             "Content-Security-Policy": SAVED_POLICY,
         },
     )
@@ -150,11 +155,4 @@ def saved_table(request: Request, study_id: UUID, key: str) -> Response:
     table = next((t for t in made if t.key == key), None)
     if table is None:
         raise ProblemError(404, "no-table", "No such table", "There is no such table yet.")
-    return _file(("\ufeff" + to_csv(table)).encode(), "text/csv", f"{key}.csv")
-
-
-def _file(data: bytes, media: str, name: str) -> Response:
-    kind = f"{media}; charset=utf-8" if media.startswith("text/") else media
-    return Response(
-        data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    return download("\ufeff" + to_csv(table), "text/csv", study.name, f"{table.title}.csv")

@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
+from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared.changed_words import changed_slots
@@ -24,9 +25,10 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
-from hourglass.cohort.table import Column, Table
+from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.study.changing import decide, follow
 from hourglass.study.history import NewDecision
+from hourglass.study.source import Source
 from hourglass.study.study import PREPARE
 from hourglass.study.work import WorkReading
 
@@ -36,12 +38,15 @@ router = APIRouter(tags=["prepare"])
 class RowReading(Typed):
     """A row's number in the file and its cells as text.
 
-    ``as_written`` has what the file said of a cell that is shown otherwise, and "" for the others.
+    ``as_written`` has what the file said of a cell that is shown otherwise, and "" for the others;
+    ``time`` and ``status`` are what the statement makes of the row, blank while it has open slots.
     """
 
     number: int
     cells: list[str]
     as_written: list[str]
+    time: str = ""
+    status: str = ""
 
 
 class RowPage(Typed):
@@ -137,17 +142,49 @@ def rows(
 ) -> RowPage:
     """Rows of the table, by place, or those of the given numbers."""
     state: State = request.app.state.hourglass
-    table = state.results.source(state.with_file(study_id)).after_steps()
+    source = state.results.source(state.with_file(study_id))
+    table = source.after_steps()
     chosen = (
         np.arange(first, min(first + most, table.size))
         if numbers is None
         else table.positions(numbers)[first : first + most]
     )
     total = table.size if numbers is None else int(table.positions(numbers).size)
-    return page_of(table, chosen, total)
+    return page_of(table, chosen, total, _times(source))
 
 
-def page_of(table: Table, chosen: Iterable[int], total: int) -> RowPage:
+def _times(source: Source) -> RowTimes | None:
+    """The times of the rows, where nothing of the statement is broken."""
+    try:
+        return source.row_times()
+    except NoSuchColumnError:
+        return None
+
+
+@router.get("/api/studies/{study_id}/rows/{number}")
+def row(request: Request, study_id: UUID, number: int) -> RowFollowUp:
+    """How the time and the end of a row arose: which cells, which rules."""
+    state: State = request.app.state.hourglass
+    study = state.with_file(study_id)
+    source = state.results.source(study)
+    table, times = source.after_steps(), _times(source)
+    at = table.positions([number])
+    if times is None or at.size == 0:
+        raise ProblemError(
+            404, "no-such-row", "No such row", "The row has no time yet, or is not there any more."
+        )
+    raw = source.table() if not _other_layout(source) else table
+    return row_follow_up(raw, table, study.follow_up, times, int(at[0]))
+
+
+def _other_layout(source: Source) -> bool:
+    """Whether steps made other rows of those that were read."""
+    return any(effect.becomes is not None for effect in source.applied()[1])
+
+
+def page_of(
+    table: Table, chosen: Iterable[int], total: int, times: RowTimes | None = None
+) -> RowPage:
     """Some rows of a table, by place."""
     return RowPage(
         columns=[c.name for c in table.columns],
@@ -157,6 +194,8 @@ def page_of(table: Table, chosen: Iterable[int], total: int) -> RowPage:
                 number=int(table.numbers[k]),
                 cells=[c.cell(int(k)) for c in table.columns],
                 as_written=[_as_written(c, int(k)) for c in table.columns],
+                time="" if times is None else times.time(int(k)),
+                status="" if times is None else times.status(int(k)),
             )
             for k in chosen
         ],

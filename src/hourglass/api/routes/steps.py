@@ -10,6 +10,7 @@ from pydantic import Field
 from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
+from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
@@ -113,11 +114,7 @@ def export_plan(request: Request, study_id: UUID) -> Response:
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
     plan = plan_of(study)
-    return Response(
-        plan.model_dump_json(indent=1),
-        media_type="application/json",
-        headers={"Content-Disposition": 'attachment; filename="steps.json"'},
-    )
+    return download(plan.model_dump_json(indent=1), "application/json", study.name, "steps.json")
 
 
 @router.post("/api/studies/{study_id}/plan", status_code=201)

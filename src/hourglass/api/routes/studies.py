@@ -7,6 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
+from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, etag
 from hourglass.api.problems import ProblemError
@@ -15,17 +16,27 @@ from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.study.changing import rename
 from hourglass.study.demos import demos, load_demo
+from hourglass.study.duplicating import duplicate
 from hourglass.study.history import BEGUN
 from hourglass.study.keeping import Headline
 from hourglass.study.results import asked_for
-from hourglass.study.study import PREPARE, REPORT, Analysis, Study
+from hourglass.study.study import PREPARE, REPORT, Analysis, Study, StudyLine
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 
 
+class ResultItem(Typed):
+    """The last result of a stage; ``current`` says whether nothing has been decided since."""
+
+    stage: str
+    title: str
+    headline: str
+    current: bool
+
+
 class StudyItem(Typed):
-    """A study in the list."""
+    """A study in the list, with its last results and the curves of one of them."""
 
     id: UUID
     name: str
@@ -33,6 +44,8 @@ class StudyItem(Typed):
     created_at: datetime
     file_name: str | None
     rows: int | None
+    results: list[ResultItem]
+    thumbnail: Thumbnail | None
 
 
 class DemoItem(Typed):
@@ -125,18 +138,28 @@ def list_studies(request: Request) -> StudyList:
     state: State = request.app.state.hourglass
     found = state.keeping.studies()
     return StudyList(
-        studies=[
-            StudyItem(
-                id=s.id,
-                name=s.name,
-                demo=s.demo is not None,
-                created_at=s.created_at,
-                file_name=s.file_name,
-                rows=s.rows,
-            )
-            for s in found
-        ],
+        studies=[_item(state, line) for line in found],
         demos=[DemoItem(key=k, name=d["name"], about=d["about"]) for k, d in demos().items()],
+    )
+
+
+def _item(state: State, line: StudyLine) -> StudyItem:
+    titles = {PREPARE: "Prepare", **{stage.name: stage.title for stage in state.stages}}
+    made = {one.stage: one for one in line.results if one.stage in titles}
+    pictures = [one.thumbnail for name in reversed(titles) if (one := made.get(name))]
+    return StudyItem(
+        id=line.id,
+        name=line.name,
+        demo=line.demo is not None,
+        created_at=line.created_at,
+        file_name=line.file_name,
+        rows=line.rows,
+        results=[
+            ResultItem(stage=n, title=t, headline=made[n].headline, current=made[n].current)
+            for n, t in titles.items()
+            if n in made
+        ],
+        thumbnail=next((Thumbnail.model_validate(p) for p in pictures if p), None),
     )
 
 
@@ -160,9 +183,24 @@ def rename_study(request: Request, change: Change, new: Renamed) -> None:
 
 @router.delete("/api/studies/{study_id}", status_code=204)
 def delete_study(request: Request, study_id: UUID) -> None:
-    """Delete a study with everything that belongs to it."""
+    """Delete a study with everything that belongs to it; it can be restored for some days."""
     state: State = request.app.state.hourglass
     state.keeping.delete(study_id)
+
+
+@router.post("/api/studies/{study_id}/restore", status_code=204)
+def restore_study(request: Request, study_id: UUID) -> None:
+    """Bring back a study that was deleted."""
+    state: State = request.app.state.hourglass
+    state.keeping.restore(study_id)
+
+
+@router.post("/api/studies/{study_id}/duplicate", status_code=201)
+def duplicate_study(request: Request, study_id: UUID, new: Renamed) -> Created:
+    """A copy of a study under another name, with every decision that stands."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    return Created(id=duplicate(state.keeping, study, new.name.strip()).id)
 
 
 @router.get("/api/studies/{study_id}")

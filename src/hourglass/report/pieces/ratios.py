@@ -10,7 +10,7 @@ from hourglass.analysis.shared.cell import Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 
-FIGURES = ("ratio", "lower", "upper", "p")
+FIGURES = ("ratio", "lower", "upper", "coefficient", "standard_error", "z", "p")
 
 
 def _ratios(found: Findings) -> Printed:
@@ -76,7 +76,10 @@ def ratio_table(model: ModelResult) -> ReportTable:
 
 
 def _raw(reading: RatioReading) -> tuple[Raw, ...]:
-    return (reading.ratio, reading.lower, reading.upper, reading.p)
+    return (
+        reading.ratio, reading.lower, reading.upper, reading.beta, reading.standard_error, reading.z,
+        reading.p,
+    )  # fmt: skip
 
 
 PIECE = Piece(

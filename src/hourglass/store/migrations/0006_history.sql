@@ -10,7 +10,14 @@ alter table decisions
     add column withdraws bigint[] not null default '{}',
     add column state jsonb;
 create index decisions_by_export on decisions (study_id, (state ->> 'export'), id);
-alter table studies add column revision bigint not null default 0;
+alter table studies
+    add column revision bigint not null default 0,
+    add column deleted_at timestamptz;
+
+-- What the list of studies shows of a result, and the revision it was made for.
+alter table results
+    add column thumbnail jsonb,
+    add column revision bigint not null default 0;
 
 -- An analysis that was begun besides the first of its stage is there only while that decision stands.
 alter table analyses add column begun boolean not null default false;

@@ -14,8 +14,11 @@ select body from results
 where analysis_id = %(analysis)s and part = %(part)s and hash = %(hash)s;
 
 -- name: put_result
-insert into results (analysis_id, part, hash, headline, mark, body, drawing_key, drawing)
-select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s, %(drawing_key)s, %(drawing)s
+insert into results (
+    analysis_id, part, hash, headline, mark, body, drawing_key, drawing, thumbnail, revision
+)
+select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s, %(drawing_key)s, %(drawing)s,
+    %(thumbnail)s, %(revision)s
 from analyses a where a.id = %(analysis)s for key share
 on conflict (analysis_id, part) do update set
     hash = excluded.hash,
@@ -24,6 +27,8 @@ on conflict (analysis_id, part) do update set
     body = excluded.body,
     drawing_key = excluded.drawing_key,
     drawing = excluded.drawing,
+    thumbnail = excluded.thumbnail,
+    revision = excluded.revision,
     computed_at = now();
 
 -- name: find_headlines

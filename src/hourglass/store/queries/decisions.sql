@@ -4,7 +4,7 @@ insert into decisions (
 )
 select s.id, %(stage)s, %(about)s, %(choice)s, %(sentence)s, %(reason)s, %(before)s, %(after)s,
     %(undoes)s, %(redoes)s, %(withdraws)s
-from studies s where s.id = %(id)s
+from studies s where s.id = %(id)s and s.deleted_at is null
 returning id;
 
 -- name: keep_decided

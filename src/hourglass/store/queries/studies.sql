@@ -2,12 +2,20 @@
 insert into studies (name, demo) values (%(name)s, %(demo)s) returning id;
 
 -- name: list_studies
-select s.id, s.name, s.demo, s.created_at, f.name as file_name, f.row_count
+select s.id, s.name, s.demo, s.created_at, f.name as file_name, f.row_count,
+    coalesce((
+        select jsonb_agg(jsonb_build_object(
+            'stage', a.stage, 'headline', r.headline, 'thumbnail', r.thumbnail,
+            'current', r.revision = s.revision))
+        from analyses a join results r on r.analysis_id = a.id and r.part = ''
+        where a.study_id = s.id and not a.begun
+    ), '[]') as results
 from studies s left join exports f on f.id = s.export_id
+where s.deleted_at is null
 order by s.created_at, s.id;
 
 -- name: find_study
-select id, demo, revision from studies where id = %(id)s;
+select id, demo, revision from studies where id = %(id)s and deleted_at is null;
 
 -- name: go_to_revision
 -- The name and the export in use are those of the revision; here they save the list of studies work.
@@ -16,4 +24,11 @@ where id = %(id)s and revision = %(seen)s
 returning id;
 
 -- name: delete_study
-delete from studies where id = %(id)s returning id;
+-- Deleted studies can be brought back until the program is started some days later.
+update studies set deleted_at = now() where id = %(id)s and deleted_at is null returning id;
+
+-- name: restore_study
+update studies set deleted_at = null where id = %(id)s and deleted_at is not null returning id;
+
+-- name: purge_studies
+delete from studies where deleted_at < now() - interval '7 days';

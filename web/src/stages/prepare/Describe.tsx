@@ -37,7 +37,7 @@ export function Describe({ study }: { study: string }) {
           ))}
         </TextField>
         <Button onClick={() => void navigator.clipboard.writeText(asText(found))}>Copy</Button>
-        <Button component="a" href={address} download="baseline.csv">
+        <Button component="a" href={address} download>
           Save as CSV
         </Button>
       </div>

@@ -37,7 +37,7 @@ export function Prepare({ study }: { study: string }) {
     <StagePage
       study={study}
       title="Prepare"
-      hint="are opened in the later stages, by choosing an underlined number"
+      hint="choose a row’s time to see how it arose"
       context={
         <FileLine
           overview={overview}

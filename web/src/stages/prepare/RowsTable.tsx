@@ -5,6 +5,7 @@ import { useRowPages } from "../../api/queries";
 import type { ColumnReading, RowReading } from "../../api/types";
 import { grouped } from "../../numbers/format";
 import { type VirtualColumn, VirtualTable } from "../../tables/VirtualTable";
+import { RowWorkings } from "./RowWorkings";
 import "./RowsTable.css";
 
 const ROW_HEIGHT = 27;
@@ -27,7 +28,11 @@ export function RowsTable({
     (first: number, last: number) => setPages((now) => withPages(now, first, last)),
     [],
   );
-  const shown = useMemo(() => [NUMBER, ...columns.map(shownColumn)], [columns]);
+  const [worked, setWorked] = useState<number | null>(null);
+  const shown = useMemo(
+    () => [NUMBER, followUpColumn(setWorked), ...columns.map(shownColumn)],
+    [columns],
+  );
   return (
     <section className="rows" aria-label="Columns and rows">
       <VirtualTable
@@ -40,6 +45,9 @@ export function RowsTable({
         {...(marked ? { rowClass: "marked" } : {})}
         onSight={onSight}
       />
+      {worked === null ? null : (
+        <RowWorkings study={study} row={worked} onClose={() => setWorked(null)} />
+      )}
       <p className="rows-foot">
         <span className="quiet">
           {grouped(total)} {total === 1 ? "row" : "rows"}
@@ -57,6 +65,32 @@ const NUMBER: VirtualColumn<RowReading> = {
   rowHead: true,
   cell: (row) => row.number,
 };
+
+/** What the statement makes of a row; choosing it shows how it arose. */
+function followUpColumn(onWork: (row: number) => void): VirtualColumn<RowReading> {
+  return {
+    key: "follow-up",
+    head: (
+      <div className="column-head">
+        <b>time, end</b>
+        <span className="quiet">by the sentence above</span>
+      </div>
+    ),
+    cell: (row) =>
+      row.time ? (
+        <button
+          type="button"
+          className="worked"
+          aria-label={`Row ${row.number}: ${row.time}, ${row.status}`}
+          onClick={() => onWork(row.number)}
+        >
+          {row.time} <span className="quiet">{row.status}</span>
+        </button>
+      ) : (
+        <span className="quiet">—</span>
+      ),
+  };
+}
 
 function shownColumn(column: ColumnReading, k: number): VirtualColumn<RowReading> {
   return {

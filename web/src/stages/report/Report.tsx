@@ -49,7 +49,7 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
             variant="contained"
             component="a"
             href={`/api/studies/${study}/report.html`}
-            download="report.html"
+            download
           >
             Save the report (HTML)
           </Button>
@@ -78,7 +78,7 @@ function Saves({ study, result }: { study: string; result: ReportResult }) {
             <Button
               component="a"
               href={`/api/studies/${study}/tables/${key}.csv`}
-              download={`${key}.csv`}
+              download
               sx={{ minWidth: 0 }}
             >
               {title}

@@ -132,6 +132,7 @@ function ClauseTest({
           multiple
           freeSolo
           autoSelect
+          clearOnBlur
           size="small"
           options={levels}
           value={clause.values}

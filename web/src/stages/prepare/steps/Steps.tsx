@@ -149,7 +149,7 @@ function PlanInOut({ study }: { study: string }) {
   };
   return (
     <div className="step-acts">
-      <Button component="a" href={`/api/studies/${study}/plan`} download="steps.json">
+      <Button component="a" href={`/api/studies/${study}/plan`} download>
         Save steps
       </Button>
       <Button onClick={() => input.current?.click()}>Apply saved steps</Button>

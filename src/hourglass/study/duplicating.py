@@ -1,0 +1,106 @@
+"""A copy of a study: its files, and every decision that stands, with its reason."""
+
+from dataclasses import replace
+
+from hourglass.cohort.reading.packed import PackedReading
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.history import BEGUN, READ, NewDecision
+from hourglass.study.keeping import Keeping, NewFile
+from hourglass.study.study import Analysis, Decided, Export, Study
+
+
+def duplicate(keeping: Keeping, study: Study, name: str) -> Study:
+    """Make a study of another name in which the same has been decided, in the same order."""
+    with keeping.transaction() as inside:
+        copy = _Copy(inside, study, inside.load(inside.create(name)), name)
+        for decision in study.standing:
+            if decision.whole:
+                copy.take(decision.id, decision)
+        return copy.made
+
+
+class _Copy:
+    """A copy as far as it has got: which of its own ids stand for those of the study."""
+
+    def __init__(self, keeping: Keeping, study: Study, made: Study, name: str) -> None:
+        self.made = made
+        self._keeping, self._study, self._name = keeping, study, name
+        self._decisions: dict[int, int] = {}
+        self._steps: dict[int, PlacedStep] = {}
+        self._exports = {
+            export.id: keeping.add_export(made.id, _as_new(export), waiting=False)
+            for export in study.exports
+            if export.accepted
+        }
+        self._analyses = {
+            a.id: keeping.begin_analysis(made.id, a.stage, a.begun)
+            for a in study.looked_at
+            if a.id is not None
+        }
+
+    def take(self, id: int, decision: NewDecision) -> None:
+        """Decide as in the study."""
+        was = self._keeping.decided_at(self._study.id, id)
+        if decision.choice == BEGUN and was.export is None:
+            return  # a study that has just begun, like the copy
+        entry = NewDecision(
+            stage=decision.stage,
+            about="file" if decision.choice == BEGUN else decision.about,
+            choice=READ if decision.choice == BEGUN else decision.choice,
+            sentence=decision.sentence,
+            reason=decision.reason,
+            before=decision.before,
+            after=decision.after,
+            withdraws=tuple(self._decisions[w] for w in decision.withdraws if w in self._decisions),
+        )
+        self.made = self._keeping.append(self.made, entry, self._decided(was, id))
+        self._decisions[id] = self.made.revision
+        self._steps |= {a.id: b for a, b in zip(was.steps, self.made.steps, strict=True)}
+
+    def _decided(self, was: Decided, id: int) -> Decided:
+        return Decided(
+            name=self._name,
+            export=None if was.export is None else self._exports[was.export],
+            follow_up=was.follow_up,
+            steps=tuple(self._step(placed, id) for placed in was.steps),
+            analyses=tuple(
+                replace(
+                    a,
+                    id=self._analysis(a),
+                    needs={s: self._analyses[n] for s, n in a.needs.items() if n in self._analyses},
+                )
+                for a in was.analyses
+            ),
+            gone=frozenset(self._analyses[g] for g in was.gone if g in self._analyses),
+            figures=was.figures,
+        )
+
+    def _step(self, placed: PlacedStep, id: int) -> PlacedStep:
+        known = self._steps.get(placed.id)
+        if known is not None:
+            return known.model_copy(update={"active": placed.active})
+        made_here = placed.decision == id
+        decision = None if made_here else self._decisions.get(placed.decision or 0)
+        return placed.model_copy(update={"id": 0, "decision": decision})
+
+    def _analysis(self, analysis: Analysis) -> int:
+        assert analysis.id is not None
+        if analysis.id not in self._analyses:
+            made = self._keeping.begin_analysis(self.made.id, analysis.stage, analysis.begun)
+            self._analyses[analysis.id] = made
+        return self._analyses[analysis.id]
+
+
+def _as_new(export: Export) -> NewFile:
+    reading = PackedReading(
+        table=b"",
+        rows=export.rows,
+        columns=(),
+        recipe=export.recipe,
+        how=export.how_read,
+        proposal=FollowUpStatement(),
+        evidence=export.evidence,
+        sheets=export.sheets,
+    )
+    return NewFile(export.name, export.sha256, export.table_sha256, export.size, reading)
