@@ -71,14 +71,21 @@ def test_undo_goes_through_all_stages_and_says_what_it_did(api, study):
     api.put(study, stage="compare", by="older")
     api.client.patch(f"/api/studies/{study}", json={"name": "Renamed"})
     api.client.put(f"/api/studies/{study}/figures/compare", json={"width": 85})
-    moved = [move(api, study, "undo").json() for _ in range(4)]
-    assert [m["stage"] for m in moved] == ["compare", "prepare", "compare", "prepare"]
-    assert moved[2]["sentence"].startswith("Compare by: ")
+    tracks = [{"id": "evidence"}, {"id": "curves", "height": 200}]
+    sent = api.client.put(f"/api/studies/{study}/tracks/compare", json=tracks)
+    assert sent.status_code == 204
+    shown = api.client.get(f"/api/studies/{study}").json()["tracks"]["compare"]
+    assert [(t["id"], t["height"]) for t in shown] == [("evidence", None), ("curves", 200)]
+    moved = [move(api, study, "undo").json() for _ in range(5)]
+    assert [m["stage"] for m in moved] == ["compare", "compare", "prepare", "compare", "prepare"]
+    assert moved[0]["sentence"] == "Tracks shown: evidence, curves"
+    assert moved[3]["sentence"].startswith("Compare by: ")
     overview = api.client.get(f"/api/studies/{study}").json()
     assert overview["name"] == "A study"
     assert overview["redo"] == "Split age at 60"
+    assert overview["tracks"] == {}
     assert "older" not in api.get(study, "rows")["columns"]
-    for _ in range(4):
+    for _ in range(5):
         assert move(api, study, "redo").status_code == 200
     assert move(api, study, "redo").status_code == 409
     assert api.get(study, "compare")["statement"]["by"] == "older"

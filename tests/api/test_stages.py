@@ -62,6 +62,16 @@ def test_a_decision_in_prepare_reaches_every_figure(api, larkmoor):
     assert api.result(larkmoor, "estimate")["cohort"]["rows"] == before + 1
 
 
+def test_the_report_has_its_fonts_inside_and_names_groups_with_their_column(api, client, larkmoor):
+    api.result(larkmoor, "compare")
+    html = api.result(larkmoor, "report")["html"]
+    assert "drops extended" in html
+    assert "events in drops standard where" in html
+    assert html.count("data:font/woff2;base64,") == 5
+    page = client.get(f"/api/studies/{larkmoor}/report.html")
+    assert "font-src data:" in page.headers["content-security-policy"]
+
+
 def test_the_chosen_times_reach_compare_and_report(api, lamps):
     api.put(lamps, stage="estimate", times=[600])
     assert [p["time"] for p in api.result(lamps, "compare")["curves"][0]["points"]] == [600]

@@ -68,6 +68,7 @@ def follow(page, name, file, text):
     page.goto(page.address)
     page.get_by_label("Name of the study").fill(name)
     page.button("Begin").click()
+    page.get_by_text("Give the study its file").wait_for()
     payload = {"name": file, "mimeType": "text/csv", "buffer": text.encode()}
     page.locator("input[type=file]").set_input_files(payload)
     page.slot("meanings").click()

@@ -11,7 +11,7 @@ from hourglass.api.problems import Problem, respond
 SAFE_METHODS = frozenset({"GET", "HEAD", "OPTIONS"})
 POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-    "font-src 'self'; frame-src 'self'; frame-ancestors 'self'; base-uri 'none'; form-action 'self'; "
+    "font-src 'self' data:; frame-src 'self'; frame-ancestors 'self'; base-uri 'none'; form-action 'self'; "
     "object-src 'none'"
 )
 STRANGE_HOST = Problem(

@@ -8,6 +8,7 @@ from markupsafe import Markup
 from hourglass import VERSION
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stages, stage_of
+from hourglass.report.page_fonts import font_faces
 from hourglass.report.pieces.piece import Findings, Pieces, Printed
 from hourglass.report.print.files import inline_svg
 from hourglass.report.print.settings import PrintSettings
@@ -78,6 +79,7 @@ def to_html(found: Findings, statement: ReportStatement, made: tuple[PrintedPiec
     """The whole report as one HTML file without any outside part."""
     return _templates.get_template("report.html.j2").render(
         title=statement.title or found.study,
+        fonts=font_faces(),
         line=found.cohort.line,
         pieces=made,
         shapes=SHAPES,

@@ -28,6 +28,9 @@ def to_json(decided: Decided) -> dict[str, Any]:
             for a in decided.analyses
         ],
         "gone": sorted(decided.gone),
+        "tracks": {
+            view: [dict(track) for track in shown] for view, shown in decided.tracks.items()
+        },
         "figures": {view: dict(settings) for view, settings in decided.figures.items()},
     }
 
@@ -47,4 +50,5 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Deci
         analyses=tuple(Analysis(**a) for a in state["analyses"]),
         gone=frozenset(state["gone"]),
         figures=state["figures"],
+        tracks=state.get("tracks", {}),
     )

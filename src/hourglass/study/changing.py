@@ -290,6 +290,30 @@ def set_figure(keeping: Keeping, study: Study, view: str, settings: Mapping[str,
     return keeping.append(study, entry, replace(study.decided, figures=figures))
 
 
+def set_tracks(
+    keeping: Keeping, study: Study, view: str, shown: Sequence[Mapping[str, Any]]
+) -> Study:
+    """Say which tracks a view shows, in their order, with their heights."""
+    shown = [dict(track) for track in shown]
+    before = study.decided.tracks.get(view)
+    if before == shown:
+        return study
+    entry = NewDecision(
+        view,
+        "tracks",
+        ARRANGED,
+        shortened(f"Tracks shown: {_tracks(shown)}"),
+        before="" if before is None else shortened(_tracks(before)),
+        after=shortened(_tracks(shown)),
+    )
+    tracks = {**study.decided.tracks, view: shown}
+    return keeping.append(study, entry, replace(study.decided, tracks=tracks))
+
+
+def _tracks(shown: Sequence[Mapping[str, Any]]) -> str:
+    return ", ".join(str(track["id"]) for track in shown) or "none"
+
+
 def undo(keeping: Keeping, study: Study) -> Study:
     """Take back the last change that stands.
 

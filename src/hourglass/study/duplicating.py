@@ -74,6 +74,7 @@ class _Copy:
             ),
             gone=frozenset(self._analyses[g] for g in was.gone if g in self._analyses),
             figures=was.figures,
+            tracks=was.tracks,
         )
 
     def _step(self, placed: PlacedStep, id: int) -> PlacedStep:

@@ -1,6 +1,6 @@
 """A study: its exports, steps, decisions and analyses, as they are kept."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, Self
@@ -128,6 +128,7 @@ class Decided:
         analyses: those that somebody wrote, named or began.
         gone: analyses that were deleted.
         figures: how the figure of each view is printed.
+        tracks: which tracks each view shows, in their order, with their heights.
     """
 
     name: str
@@ -137,6 +138,7 @@ class Decided:
     analyses: tuple[Analysis, ...] = ()
     gone: frozenset[int] = frozenset()
     figures: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    tracks: Mapping[str, Sequence[Mapping[str, Any]]] = field(default_factory=dict)
 
     def steps_of(self, decision: int) -> tuple[PlacedStep, ...]:
         """The steps, new ones without a decision being those of this one."""

@@ -89,6 +89,18 @@ export function useRename(study: string) {
   });
 }
 
+/** Say which tracks a view shows. */
+export function useSetTracks(study: string, view: string) {
+  return useChange(study, (body: { id: string; height?: number | null }[]) =>
+    answered(
+      api.PUT("/api/studies/{study_id}/tracks/{view}", {
+        params: { path: { study_id: study, view } },
+        body,
+      }),
+    ),
+  );
+}
+
 /** Keep how the figure of a view is printed. */
 export function useKeepPrintSettings(study: string, view: string) {
   return useChange(study, (body: PrintSettings) =>

@@ -7,7 +7,9 @@ import "./KeysHelp.css";
 
 const KEYS = [
   ["1 … 6", "open a stage, from Prepare to Report"],
-  ["Tab", "to the next slot, figure or number"],
+  ["/", "find a stage, slot, step, export or act by its name"],
+  ["Tab", "to the next part of the page, figure or number"],
+  ["← → ↑ ↓", "among the stages, and among the marked words of the sentence"],
   ["Enter", "open a slot, or the workings of an underlined number"],
   ["← →", "on the sand line: to the previous or next event"],
   ["Shift ← →", "on the sand line: between round times"],

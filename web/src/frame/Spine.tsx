@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { NavLink, useNavigate } from "react-router";
 import { useStudy } from "../api/queries";
 import type { StageLine, StudyOverview } from "../api/types";
+import { useRoving } from "../statement/useRoving";
 import { StudyMenu } from "./StudyMenu";
 import { UndoRedo } from "./UndoRedo";
 import "./Spine.css";
@@ -17,12 +18,15 @@ export function Spine({
   onDecisions,
   onKeys,
   onTheme,
+  onFind,
 }: {
   study: string;
   onDecisions: () => void;
   onKeys: () => void;
   onTheme: () => void;
+  onFind: () => void;
 }) {
+  const roving = useRoving<HTMLElement>("a");
   const overview = useStudy(study).data;
   const navigate = useNavigate();
   return (
@@ -45,7 +49,7 @@ export function Spine({
           ) : null}
         </div>
       </div>
-      <nav aria-label="Stages">
+      <nav aria-label="Stages" {...roving}>
         {overview?.stages.map((line) => (
           <NavLink key={line.stage} to={`/studies/${study}/${line.stage}`} className="spine-stage">
             <span className="spine-name">{line.title}</span>
@@ -58,6 +62,9 @@ export function Spine({
         <UndoRedo study={study} />
         <Button onClick={onDecisions}>Decisions log · {entries(overview)}</Button>
         <div>
+          <Button onClick={onFind} title="Find by name (/)">
+            Find
+          </Button>
           <Button onClick={onTheme}>Theme</Button>
           <Button onClick={onKeys} aria-label="Keys">
             ?

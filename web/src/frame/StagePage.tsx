@@ -38,7 +38,13 @@ export function StagePage(props: Props) {
           {sentence && onSet ? <StatementBar sentence={sentence} onSet={onSet} /> : null}
           <Refused error={error} />
         </header>
-        <main className="stage-main" id="main" aria-busy={changing} data-changing={changing}>
+        <main
+          className="stage-main"
+          id="main"
+          tabIndex={-1}
+          aria-busy={changing}
+          data-changing={changing}
+        >
           {props.children}
         </main>
         <div className="stage-side" data-changing={changing}>

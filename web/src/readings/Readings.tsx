@@ -7,7 +7,7 @@ import "./Readings.css";
 export function Readings({ children }: { children: ReactNode }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard
-    <aside className="readings" aria-label="Readings" tabIndex={0}>
+    <aside id="readings" className="readings" aria-label="Readings" tabIndex={0}>
       {children}
     </aside>
   );

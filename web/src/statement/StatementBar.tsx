@@ -1,6 +1,8 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useLocation } from "react-router";
 import type { Sentence, Slot } from "../api/types";
 import { SlotEditor } from "./SlotEditor";
+import { useRoving } from "./useRoving";
 import "./StatementBar.css";
 
 /** The statement: one sentence that is the analysis, its marked words to be chosen. */
@@ -12,10 +14,21 @@ export function StatementBar({
   onSet: (field: string, value: unknown) => void;
 }) {
   const [open, setOpen] = useState<{ id: string; anchor: HTMLElement } | null>(null);
+  const roving = useRoving<HTMLParagraphElement>("button");
+  const asked = useAskedSlot();
+  useEffect(() => {
+    if (!asked) return;
+    const word = roving.ref.current?.querySelector<HTMLElement>(
+      `[data-slot="${CSS.escape(asked)}"]`,
+    );
+    if (!word) return;
+    word.focus();
+    setOpen({ id: asked, anchor: word });
+  }, [asked, roving.ref]);
   const slot = sentence.parts.find((p) => p.slot?.id === open?.id)?.slot;
   return (
     <>
-      <p className="statement">
+      <p className="statement" id="statement" tabIndex={-1} {...roving}>
         {sentence.parts.map((part, k) =>
           part.slot ? (
             <SlotWord
@@ -41,6 +54,15 @@ export function StatementBar({
       ) : null}
     </>
   );
+}
+
+/** The slot that somebody has asked for by name on the way here; each asking is one of its own. */
+function useAskedSlot(): string | undefined {
+  const { state, key } = useLocation();
+  const [done, setDone] = useState("");
+  const asked = (state as { slot?: string } | null)?.slot;
+  useEffect(() => setDone(key), [key]);
+  return done === key ? asked : undefined;
 }
 
 function SlotWord({ slot, onOpen }: { slot: Slot; onOpen: (anchor: HTMLElement) => void }) {

@@ -39,7 +39,7 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
-  const choice = useTrackChoice(view, figure.tracks);
+  const choice = useTrackChoice(study, view, figure.tracks);
   const shown = choice.shown.map((s) => s.id);
   const part = useWindow(study, figure.low, figure.high);
   const drawn = useDrawn(study, drawing, figure, part.extent, part.zoomed, shown, width);
@@ -183,7 +183,7 @@ const FURNITURE = HEAD + AXIS_HEIGHT + 92;
 
 function heightsOf(
   tracks: readonly Track[],
-  chosen: readonly { id: string; height?: number }[],
+  chosen: readonly { id: string; height?: number | null }[],
   room: number,
 ): number[] {
   const own = tracks.map((track) => {

@@ -1,13 +1,13 @@
-import { useCallback, useState } from "react";
+import { useState } from "react";
+import { useSetTracks } from "../api/changes";
+import { useStudy } from "../api/queries";
 import type { Track } from "../api/types";
 
-/** Which tracks are shown, in which order and how tall: the user's, kept for each view. */
+/** Which tracks are shown, in which order and how tall: decided for each view of a study. */
 export interface Shown {
   id: string;
-  height?: number;
+  height?: number | null;
 }
-
-const KEPT_UNDER = "hourglass.tracks.";
 
 export interface TrackChoice {
   shown: Shown[];
@@ -17,18 +17,18 @@ export interface TrackChoice {
   resize: (id: string, height: number) => void;
 }
 
-export function useTrackChoice(view: string, tracks: readonly Track[]): TrackChoice {
-  const [kept, setKept] = useState<Shown[] | null>(() => readKept(view));
+export function useTrackChoice(study: string, view: string, tracks: readonly Track[]): TrackChoice {
+  const kept = useStudy(study).data?.tracks[view];
+  const set = useSetTracks(study, view);
   const known = new Set(tracks.map((t) => t.id));
   const first = tracks.filter((track) => track.shown).map((track): Shown => ({ id: track.id }));
-  const shown = (kept ?? first).filter((s) => known.has(s.id));
-  const keep = useCallback(
-    (next: Shown[]) => {
-      setKept(next);
-      localStorage.setItem(KEPT_UNDER + view, JSON.stringify(next));
-    },
-    [view],
-  );
+  const [asked, setAsked] = useState<Shown[] | null>(null);
+  const wanted: readonly Shown[] = asked ?? kept ?? first;
+  const shown = wanted.filter((s) => known.has(s.id));
+  const keep = (next: Shown[]) => {
+    setAsked(next);
+    set.mutate(next, { onSettled: () => setAsked(null) });
+  };
   return {
     shown,
     add: (id) => keep([...shown, { id }]),
@@ -45,13 +45,4 @@ function moved(shown: Shown[], id: string, by: -1 | 1): Shown[] {
   const next = [...shown];
   next.splice(to, 0, ...next.splice(from, 1));
   return next;
-}
-
-function readKept(view: string): Shown[] | null {
-  try {
-    const kept: unknown = JSON.parse(localStorage.getItem(KEPT_UNDER + view) ?? "null");
-    return Array.isArray(kept) ? (kept as Shown[]) : null;
-  } catch {
-    return null;
-  }
 }

@@ -43,14 +43,23 @@ class ObservedExpected(Typed):
 
 
 class CompareResult(StageResult):
-    """Curves by group and the test, ``test_name``; without a category to compare by, ``blank``."""
+    """Curves by group and the test, ``test_name``; without a category to compare by, ``blank``.
+
+    ``by`` is the column that makes the groups.
+    """
 
     cohort: CohortSummary
     curves: list[CurveReading] = Field(default_factory=list)
     groups: list[ObservedExpected] = Field(default_factory=list)
+    by: str | None = None
     test_name: str
     test: TestReading
     left_out: int = 0
+
+    def group(self, label: str) -> str:
+        """A group with the column that makes it, as it is named where that is not in sight."""
+        own = self.by is None or label.startswith(f"{self.by} ")
+        return label if own else f"{self.by} {label}"
 
 
 def compare(
@@ -103,6 +112,7 @@ def compare(
             )
             for g, label in enumerate(found.groups.labels)
         ],
+        by=found.groups.column,
         test_name=weight.test,
         test=test,
         left_out=found.left_out,

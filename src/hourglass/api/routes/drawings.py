@@ -26,7 +26,7 @@ from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
 from hourglass.report.tables import csv_of
-from hourglass.study.changing import set_figure
+from hourglass.study.changing import set_figure, set_tracks
 from hourglass.study.results import NoSuchDrawingError
 
 router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
@@ -35,6 +35,13 @@ FOR_GOOD = {"Cache-Control": "private, max-age=31536000, immutable"}
 """An address names its drawing by what is in it, so what it answers never changes."""
 View = Annotated[str, PathParameter(max_length=100)]
 Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
+
+
+class ShownTrack(Typed):
+    """A track that a view shows, and how high somebody has made it."""
+
+    id: Annotated[str, Field(max_length=200)]
+    height: Annotated[float | None, Field(gt=0, le=10_000)] = None
 
 
 class WindowAsked(Typed):
@@ -149,6 +156,19 @@ def put_figure_settings(
     """Keep how the figure of a view is printed."""
     state: State = request.app.state.hourglass
     change.made(set_figure(state.keeping, change.study, view, settings.model_dump(mode="json")))
+
+
+@router.put("/tracks/{view}", status_code=204)
+def put_tracks(
+    request: Request,
+    change: Change,
+    view: View,
+    shown: Annotated[list[ShownTrack], Field(max_length=100)],
+) -> None:
+    """Say which tracks a view shows, in their order, with their heights."""
+    state: State = request.app.state.hourglass
+    tracks = [track.model_dump(exclude_none=True) for track in shown]
+    change.made(set_tracks(state.keeping, change.study, view, tracks))
 
 
 def _drawing(request: Request, study_id: UUID, key: str) -> Drawing:

@@ -37,7 +37,8 @@ router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
 SAVED_POLICY = (
-    "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'self'"
+    "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; "
+    "frame-ancestors 'self'"
 )
 
 

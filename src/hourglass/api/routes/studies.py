@@ -12,6 +12,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, etag
 from hourglass.api.problems import ProblemError
 from hourglass.api.reporting import report_hash
+from hourglass.api.routes.drawings import ShownTrack
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.study.changing import rename
@@ -130,6 +131,7 @@ class StudyOverview(Typed):
     revision: int
     undo: str | None
     redo: str | None
+    tracks: dict[str, list[ShownTrack]]
 
 
 @router.get("/api/studies")
@@ -223,6 +225,10 @@ def overview(request: Request, response: Response, study_id: UUID) -> StudyOverv
         revision=study.revision,
         undo=None if history.undo is None else history.undo.sentence,
         redo=None if history.redo is None else history.redo.sentence,
+        tracks={
+            view: [ShownTrack.model_validate(track) for track in shown]
+            for view, shown in study.decided.tracks.items()
+        },
     )
 
 

@@ -17,13 +17,18 @@ def _groups(found: Findings) -> Printed:
     estimated = cast(EstimateResult | None, found.results.get("estimate"))
     curves = [
         *([] if estimated is None else [estimated.curve]),
-        *([] if compared is None else compared.curves),
+        *([] if compared is None else _named(compared)),
     ]
     table = group_table(found.cohort, curves, found.times)
     if compared is None or compared.blank is not None:
         return Printed(tables=(table,))
     said = comparison_words(compared)
     return Printed(method=compared.sentence.text, paragraphs=(said,), tables=(table,))
+
+
+def _named(compared: CompareResult) -> list[CurveReading]:
+    """The curves of the groups, each named with the column that makes it."""
+    return [c.model_copy(update={"label": compared.group(c.label)}) for c in compared.curves]
 
 
 def comparison_words(compare: CompareResult) -> str:
@@ -33,7 +38,7 @@ def comparison_words(compare: CompareResult) -> str:
         return f"There is no {name} test: {test.blank}."
     seen = wording.listed(
         [
-            f"{wording.grouped(g.observed)} events in {g.label} where "
+            f"{wording.grouped(g.observed)} events in {compare.group(g.label)} where "
             f"{wording.rounded(g.expected, 1)} were expected"
             for g in compare.groups
         ]

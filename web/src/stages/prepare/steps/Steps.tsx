@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import Switch from "@mui/material/Switch";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
+import { useLocation } from "react-router";
 import { useApplyPlan, useArrangeSteps } from "../../../api/changes";
 import { useStepForms } from "../../../api/queries";
 import type { ColumnReading, Plan, StepReading } from "../../../api/types";
@@ -23,7 +24,9 @@ export function Steps({
   const arrange = useArrangeSteps(study);
   const forms = useStepForms().data ?? [];
   const [open, setOpen] = useState<StepReading | "new" | null>(null);
-  const [chosen, setChosen] = useState<number | null>(null);
+  const asked = (useLocation().state as { step?: number } | null)?.step ?? null;
+  const [chosen, setChosen] = useState<number | null>(asked);
+  useEffect(() => setChosen(asked), [asked]);
   const put = (what: string, next: readonly StepReading[]) =>
     arrange.mutate({ what, steps: next.map(({ id, active }) => ({ id, active })) });
   const move = (k: number, by: number) => {
