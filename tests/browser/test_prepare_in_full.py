@@ -199,6 +199,19 @@ def test_a_row_shows_how_its_time_and_end_arose(page):
     worked.wait_for(state="detached")
 
 
+def test_a_wrong_file_is_replaced_while_nothing_depends_on_it(page):
+    begin(page, "Wrong file", "ward_log.csv")
+    page.button("another file").click()
+    page.get_by_text("Another file in place of ward_log.csv").wait_for()
+    send(page, "right.csv", b"id,weeks,died\na,5,1\nb,6,0\nc,9,1\n")
+    page.locator(".context", has_text="right.csv").wait_for()
+    assert page.slot("duration").inner_text() == "the time in weeks"
+    page.slot("unit").click()
+    page.get_by_role("menuitem", name="days").click()
+    page.locator(".slot", has_text="days").wait_for()
+    assert page.button("another file").count() == 0, "the unit was set for this file"
+
+
 def test_pasted_rows_are_read(page):
     begin(page, "Pasted")
     text = "id\tmonths\tevent\n" + "".join(f"p{k}\t{k + 1}\t{k % 2}\n" for k in range(12))

@@ -73,6 +73,11 @@ ALIGNED = [
     ("blank cells and names of two words", b"id   last seen   outcome\np1   2020-01-05  died\n"
      b"p2               lost to view\n", ["id", "last seen", "outcome"],
      [["p1", "2020-01-05", "died"], ["p2", "", "lost to view"]]),
+    ("a title over named columns, units with commas",
+     b"Pump room export\n\nunit   stopped      ran          drug\np1     2020-02-05   1,287 h      NA x\n"
+     b"p2     2020-05-01   12 d\np3     2020-05-02   3 mo 4 d     x\n", ["unit", "stopped", "ran", "drug"],
+     [["p1", "2020-02-05", "1,287 h", "NA x"], ["p2", "2020-05-01", "12 d", ""],
+      ["p3", "2020-05-02", "3 mo 4 d", "x"]]),
     ("a title, and commas in numbers", b"Bench of pumps\n\nid  x    y\n1   2,5  3\n2   3,5  4\n",
      ["id", "x", "y"], [["1", "2.5", "3"], ["2", "3.5", "4"]]),
 ]  # fmt: skip
@@ -99,6 +104,11 @@ def test_words_set_apart_by_spaces_are_no_table(data):
 
 FOOTERS = [
     ("a sum of every column", "id,x,y\n1,5,6\n2,7,8\n3,1,2\nTotal,13,16\n", 1),
+    (
+        "a sum in German",
+        "Patient;x;y\nA1;5;6\nA2;7;8\nA3;1;2\nSumme;;;16\n".replace(";;;", ";13;"),
+        1,
+    ),
     ("means and a note", "id,x,y\n1,5,6\n2,7,8\n3,1,2\nMean,4.3,5.3\nn = 3,,\n", 2),
     ("a level called total", "part,x\ntotal,5\nhalf,7\ntotal,1\n", 0),
 ]

@@ -52,6 +52,16 @@ TIME_WORDS = (
     "zeit", "temps", "lifetime", "life",
 )  # fmt: skip
 NOT_A_CLOCK = ("treatment", "dose", "since_last", "visit", "study_day", "cycle_no", "school")
+NO_OUTCOME = (
+    "sex", "gender", "geschlecht", "arm", "group", "gruppe", "treat", "drug", "dose", "therap", "centre",
+    "center", "site", "side", "eye", "smok", "race", "ethnic", "region", "country", "maker", "batch",
+    "type", "class", "stage", "grade",
+)  # fmt: skip
+"""Names of what is known at the start: two values of them are no outcome."""
+ENTRY_WORDS, EXIT_WORDS = (
+    ("entry", "enter", "start", "tstart", "begin"),
+    ("exit", "stop", "tstop", "end"),
+)
 MOST_CODES = 20
 LOOK = 20_000
 IN_ORDER = 0.95
@@ -93,6 +103,7 @@ def proposal(table: Table) -> Proposal:
     statement = FollowUpStatement(
         clock=clock,
         unit=unit,
+        late_entry=next((r.value for r in reasons if r.field == "late_entry"), None),
         outcome=outcome.value if outcome else None,
         subject=subject.value if subject else None,
     )
@@ -121,7 +132,7 @@ def _clock(table: Table) -> tuple[BetweenDates | Duration, Unit, list[Reason]]:
         clock = BetweenDates(start=start.name, end=end.name)
         return clock, unit, [*reasons, Reason("unit", unit, why)]
     numbers = [c for c in table.columns if isinstance(c, NumberColumn) and c.name not in refused]
-    timed = _duration(numbers)
+    timed = _duration(numbers) or _entry_and_exit(numbers)
     if timed is not None:
         return timed
     if dates and not (refused and len(dates) == 1):
@@ -219,6 +230,25 @@ def _duration(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[Reason]
     return Duration(column=column.name), unit, reasons
 
 
+def _entry_and_exit(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[Reason]] | None:
+    """Two numbers of which one says when a row enters and the other when it leaves."""
+    for entry in (c for c in numbers if _named(c.name, ENTRY_WORDS)):
+        for leave in (c for c in numbers if c is not entry and _named(c.name, EXIT_WORDS)):
+            both = ~entry.missing & ~leave.missing
+            if not both.any():
+                continue
+            order = float((entry.values[both] <= leave.values[both]).mean())
+            if order < IN_ORDER:
+                continue
+            said = f"in {100 * order:.0f} % of rows {entry.name} comes before {leave.name}"
+            reasons = [
+                Reason("clock.column", leave.name, f"its name says that a row leaves then; {said}"),
+                Reason("late_entry", entry.name, f"its name says that a row enters then; {said}"),
+            ]
+            return Duration(column=leave.name), UNSTATED, reasons
+    return None
+
+
 def _outcome(table: Table, spent: set[str]) -> Reason | None:
     """A column named for an outcome, or the only one with two values that could be it."""
     able = [c for c in table.columns if c.name not in spent and _codes(c)]
@@ -230,7 +260,7 @@ def _outcome(table: Table, spent: set[str]) -> Reason | None:
     if len(worded) == 1:
         shown = ", ".join(list(worded[0].counts())[:4])
         return Reason("outcome", worded[0].name, f"its words say how follow-up ended: {shown}")
-    two = [c for c in able if _distinct(c) == 2]
+    two = [c for c in able if _distinct(c) == 2 and not _named(c.name, NO_OUTCOME)]
     if len(two) == 1:
         return Reason("outcome", two[0].name, "the only column with two values")
     digits = [c for c in two if isinstance(c, NumberColumn)]
@@ -242,7 +272,9 @@ def _outcome(table: Table, spent: set[str]) -> Reason | None:
 def could_be_outcome(table: Table, spent: Iterable[str]) -> bool:
     """Whether any column could hold codes of an outcome."""
     own = set(spent)
-    return any(_codes(c) for c in table.columns if c.name not in own)
+    return any(
+        _codes(c) and not _named(c.name, NO_OUTCOME) for c in table.columns if c.name not in own
+    )
 
 
 def _says_how_it_ended(column: TextColumn) -> bool:

@@ -16,7 +16,7 @@ MEANS = {
     "censored": "censored",
     "competing": "a competing event",
     "set aside": "set aside",
-    None: "nothing yet",
+    None: "no meaning yet",
 }
 
 

@@ -15,7 +15,7 @@ from hourglass.api.reporting import report_hash
 from hourglass.api.routes.drawings import ShownTrack
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
-from hourglass.study.changing import rename
+from hourglass.study.changing import depended_on, rename
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.history import BEGUN
@@ -120,7 +120,8 @@ class FileReading(Typed):
 class StudyOverview(Typed):
     """A study with the state of its stages.
 
-    ``undo`` and ``redo`` are what would be undone or redone next.
+    ``undo`` and ``redo`` are what would be undone or redone next; ``replaceable`` says whether
+    another file can take the place of the study's, since nothing depends on it yet.
     """
 
     id: UUID
@@ -132,6 +133,7 @@ class StudyOverview(Typed):
     undo: str | None
     redo: str | None
     tracks: dict[str, list[ShownTrack]]
+    replaceable: bool
 
 
 @router.get("/api/studies")
@@ -225,6 +227,7 @@ def overview(request: Request, response: Response, study_id: UUID) -> StudyOverv
         revision=study.revision,
         undo=None if history.undo is None else history.undo.sentence,
         redo=None if history.redo is None else history.redo.sentence,
+        replaceable=file is not None and not depended_on(study),
         tracks={
             view: [ShownTrack.model_validate(track) for track in shown]
             for view, shown in study.decided.tracks.items()

@@ -40,10 +40,11 @@ def find_alignment(text: str) -> tuple[int, tuple[int, ...]] | None:
     padded = sum(1 for line in lines if re.search(r"\S {2,}\S", line))
     if padded < PADDED * len(lines):
         return None
-    headers = (k for k in starts if len(lines[k].split()) > 1 and not re.search(r"\d", lines[k]))
-    begin = next(headers, 0)
+    headers = [k for k in starts if len(lines[k].split()) > 1 and not re.search(r"\d", lines[k])]
     tried = [
-        _places(lines[begin : len(lines) - last]) for last in range(min(3, len(lines) - begin - 1))
+        _places(lines[begin : len(lines) - last])
+        for begin in headers or [0]
+        for last in range(min(3, len(lines) - begin - 1))
     ]
     best = max(tried, key=len, default=())
     return (len(best), best) if len(best) > 1 else None

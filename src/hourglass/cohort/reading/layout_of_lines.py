@@ -13,16 +13,19 @@ from hourglass.cohort.reading.recipe import DELIMITERS, Evidence
 
 MARKS = tuple(mark for mark in DELIMITERS if mark != SPACES)
 SAMPLE_LINES = 300
+STEADY_ENOUGH = 0.5
+"""A mark that splits fewer lines alike sets no cells apart."""
 MOST_FOOTERS = 12
 VALUE = re.compile(PLAIN + r"|^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}|^[+-]?\d+,\d+$")
 FOOTER = re.compile(
-    r"^\W*(total|sum|mean|end of|source|note|legend|generated|exported|printed|created|"
+    r"^\W*(total|sum|summe|gesamt|somme|mean|end of|source|note|legend|generated|exported|printed|created|"
     r"report|page|data as of|\d+ (rows|records))\b|^\W*(n\s*=|rows?\s*:)",
     re.IGNORECASE,
 )
 
 SUMMARY = re.compile(
-    r"^\W*((grand|sub)?\s*totals?|sum|means?|averages?|median|count|all|overall|n\s*=.*)\W*$",
+    r"^\W*((grand|sub)?\s*totals?|sum|means?|averages?|median|count|all|overall|n\s*=.*"
+    r"|summe|gesamt|insgesamt|mittelwerte?|somme|moyenne|totaux|suma|media)\W*$",
     re.IGNORECASE,
 )
 """A cell that stands for all rows above it."""
@@ -52,8 +55,9 @@ def find_delimiter(text: str) -> tuple[Split, list[Evidence]]:
         if score > best:
             best, chosen, cells = score, delimiter, width
     commas_in_numbers = chosen == "," and not re.search(r"(?<!\d),|,(?!\d)", text)
-    aligned = find_alignment(text) if cells <= 1 or commas_in_numbers else None
-    if aligned is not None and aligned[0] <= cells:
+    steady = best[0] >= STEADY_ENOUGH
+    aligned = find_alignment(text) if cells <= 1 or commas_in_numbers or not steady else None
+    if aligned is not None and steady and aligned[0] <= cells:
         aligned = None
     if aligned is not None:
         where = "by their place in the line" if aligned[1] else "by runs of spaces"

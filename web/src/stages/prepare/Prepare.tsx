@@ -30,6 +30,7 @@ export function Prepare({ study }: { study: string }) {
   const [marked, setMarked] = useState<number[] | null>(null);
   const [view, setView] = useState<View>("rows");
   const [dialog, setDialog] = useState<Dialog | null>(null);
+  const [replacing, setReplacing] = useState(false);
   const fresh = query.data?.reply.result;
   const result = useLast(study, fresh);
   const working = query.data?.reply.work;
@@ -43,6 +44,7 @@ export function Prepare({ study }: { study: string }) {
           overview={overview}
           waiting={query.data?.waiting ?? false}
           onOpen={(which) => setDialog(which)}
+          onReplace={() => setReplacing(true)}
         />
       }
       sentence={result?.sentence}
@@ -55,7 +57,13 @@ export function Prepare({ study }: { study: string }) {
         ) : null
       }
     >
-      {overview && !overview.file ? <Upload study={study} /> : null}
+      {overview && (!overview.file || replacing) ? (
+        <Upload
+          study={study}
+          {...(overview.file ? { instead: overview.file.name } : {})}
+          onTaken={() => setReplacing(false)}
+        />
+      ) : null}
       {working ? <Working work={working} /> : null}
       {result ? (
         <>
@@ -98,10 +106,12 @@ function FileLine({
   overview,
   waiting,
   onOpen,
+  onReplace,
 }: {
   overview: StudyOverview | undefined;
   waiting: boolean;
   onOpen: (which: Dialog) => void;
+  onReplace: () => void;
 }) {
   const file = overview?.file;
   if (!file) return <>no file yet</>;
@@ -115,6 +125,15 @@ function FileLine({
       <button type="button" className="in-line" onClick={() => onOpen("exports")}>
         {waiting ? "a new export waits to be accepted" : "new export"}
       </button>
+      {overview.replaceable ? (
+        <>
+          {" "}
+          ·{" "}
+          <button type="button" className="in-line" onClick={onReplace}>
+            another file
+          </button>
+        </>
+      ) : null}
     </>
   );
 }

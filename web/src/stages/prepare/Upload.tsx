@@ -6,8 +6,17 @@ import { useSending } from "./useSending";
 import "./Upload.css";
 
 /** Choosing, dropping or pasting the study's data, with progress, and with a way to stop. */
-export function Upload({ study }: { study: string }) {
-  const sending = useSending(study, "file");
+export function Upload({
+  study,
+  instead,
+  onTaken,
+}: {
+  study: string;
+  /** The file that this one takes the place of. */
+  instead?: string;
+  onTaken?: () => void;
+}) {
+  const sending = useSending(study, "file", onTaken);
   const [over, setOver] = useState(false);
   const [pasted, setPasted] = useState("");
   const drop = (event: DragEvent) => {
@@ -26,7 +35,7 @@ export function Upload({ study }: { study: string }) {
       onDragLeave={() => setOver(false)}
       onDrop={drop}
     >
-      <h2>Give the study its file</h2>
+      <h2>{instead ? `Another file in place of ${instead}` : "Give the study its file"}</h2>
       <p>
         Drop it here, choose it, or paste its rows: delimited text (CSV, TSV), a spreadsheet (OOXML,
         OpenDocument), Parquet, JSON records or Dataset-JSON, up to {sending.limitInMb} MB. The file

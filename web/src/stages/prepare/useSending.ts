@@ -6,7 +6,7 @@ import { useHealth } from "../../api/queries";
 const MB = 1024 * 1024;
 
 /** Sending a file: how far it has got, what was refused, and a way to stop. */
-export function useSending(study: string, where: "file" | "next-file") {
+export function useSending(study: string, where: "file" | "next-file", onTaken?: () => void) {
   const client = useQueryClient();
   const limit = useHealth().data?.upload_limit ?? 200 * MB;
   const [progress, setProgress] = useState<number | null>(null);
@@ -26,6 +26,7 @@ export function useSending(study: string, where: "file" | "next-file") {
     try {
       await sendFile(study, where, file, setProgress, stop.current.signal);
       await client.invalidateQueries();
+      onTaken?.();
     } catch (error) {
       setRefusal(error instanceof Error ? error.message : String(error));
     } finally {
