@@ -36,9 +36,13 @@ class Camera:
         """A study with a file of its own, opened in Prepare."""
         made = self.http.post("/studies", json={"name": name}).json()["id"]
         self.made.append(made)
-        self.http.put(
-            f"/studies/{made}/file", params={"name": file.name}, content=file.read_bytes()
+        sent = self.http.put(
+            f"/studies/{made}/file",
+            params={"name": file.name},
+            content=file.read_bytes(),
+            headers={"If-Match": "*"},
         )
+        sent.raise_for_status()
         self.page.goto(f"{self.address}/studies/{made}/prepare")
         self.settle()
 
@@ -63,6 +67,11 @@ def codes(camera: Camera) -> None:
 
 def prepare(camera: Camera) -> None:
     camera.open(GRAFTS, "prepare")
+
+
+def row(camera: Camera) -> None:
+    camera.open(GRAFTS, "prepare")
+    camera.page.locator(".rows button.worked").nth(1).click()
 
 
 def estimate(camera: Camera) -> None:
@@ -128,11 +137,13 @@ def exports(camera: Camera) -> None:
     autumn = "\n".join(lines[:-11]).replace("rejected", "R").encode()
     file = {"name": "larkmoor_autumn.csv", "mimeType": "text/csv", "buffer": autumn}
     camera.page.get_by_role("dialog").locator("input[type=file]").set_input_files(file)
-    camera.page.get_by_text("waits to be accepted").wait_for()
+    camera.page.get_by_role("dialog").get_by_text("waits to be accepted").wait_for()
     camera.page.mouse.move(5, 5)
 
 
 def studies(camera: Camera) -> None:
+    for stage in ("estimate", "compare"):
+        camera.open(GRAFTS, stage)
     camera.page.goto(camera.address)
 
 
@@ -151,6 +162,7 @@ PICTURES = (
     findings,
     codes,
     prepare,
+    row,
     estimate,
     compare,
     model,

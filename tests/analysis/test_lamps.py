@@ -291,9 +291,9 @@ def test_workings_of_the_median_name_the_step():
 def test_workings_of_the_log_rank_sum_to_the_statistic():
     sheet = log_rank_workings(comparison(LAMPS, BY_MAKER), WORDS["equal"])
     expected, variance = expected_and_variance()
-    assert sum(column(sheet, "expected_0")) == pytest.approx(float(expected))
-    assert sum(column(sheet, "variance_0")) == pytest.approx(float(variance))
-    assert sum(column(sheet, "events_0")) == 8
+    assert sum(column(sheet, "expected, maker Ostrey")) == pytest.approx(float(expected))
+    assert sum(column(sheet, "variance, maker Ostrey")) == pytest.approx(float(variance))
+    assert sum(column(sheet, "events, maker Ostrey")) == 8
     statistic = float((8 - expected) ** 2 / variance)
     assert f"{statistic:.7g}" in sheet.formula[-1]
 

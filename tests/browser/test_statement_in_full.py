@@ -91,7 +91,7 @@ def test_a_closing_date_is_typed_as_a_date(page):
     page.get_by_text("after the closing date 2021-06-30").first.wait_for()
     page.slot("closing_date").click()
     page.get_by_role("menuitem", name="No closing date").click()
-    page.get_by_text("after the closing date 2021-06-30").wait_for(state="detached")
+    page.get_by_text("after the closing date 2021-06-30").first.wait_for(state="detached")
 
 
 def test_steps_are_saved_and_applied_to_another_file(page):

@@ -174,7 +174,9 @@ def test_workings_open_from_every_underlined_number_and_give_the_focus_back(page
     drawer.get_by_text("hazard ratio = exp(β̂)").wait_for()
     with page.page.expect_download() as saved:
         drawer.get_by_role("link", name="Save as CSV").click()
-    assert saved.value.suggested_filename == "Larkmoor corneal grafts Model extended.csv"
+    assert saved.value.suggested_filename == (
+        "Harbour lamps Model Hazard ratio of Vane against Ostrey.csv"
+    )
 
 
 def test_changing_a_slot_recomputes_and_marks_the_later_stages(page):

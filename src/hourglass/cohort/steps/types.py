@@ -114,7 +114,8 @@ class ReadAsDates(StepBase):
         whole = np.where((column.values >= 1e7) & (column.values < 1e8), column.values, 0).astype(
             int
         )
-        text = pa.array([f"{v // 10_000:04d}-{v // 100 % 100:02d}-{v % 100:02d}" for v in whole])
+        days = [f"{v // 10_000:04d}-{v // 100 % 100:02d}-{v % 100:02d}" for v in whole]
+        text = pa.array(days, pa.string())
         return date_cells(text).instants
 
 
