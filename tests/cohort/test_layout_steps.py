@@ -166,6 +166,13 @@ def test_everybody_at_risk_is_in_some_row(rows, counted):
         assert (of.get(STILL, 0), of.get(UNTOLD, 0)) == (left[arm], missing[arm])
 
 
+@pytest.mark.parametrize("name", ["n", "num", "how many", "Anzahl", "frequency"])
+def test_a_column_of_counts_beside_an_outcome_is_recognised(name):
+    text = "".join(f"{k * 3 + 1},{k % 4 + 2},{k % 2}\n" for k in range(20))
+    guess = recognise(table(f"weeks,{name},died\n{text}"))[0]
+    assert (guess.layout, dict(guess.changes)) == ("counts", {"count": name})
+
+
 @pytest.mark.parametrize(("name", "counted"), [("still running", "after"), ("at risk", "before")])
 def test_numbers_at_risk_in_the_last_line_alone_are_enough(name, counted):
     rows = table(f"weeks,failed,withdrawn,{name}\n1,3,1,\n2,0,2,\n3,5,0,\n4,2,6,30\n")

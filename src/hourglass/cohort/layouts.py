@@ -22,7 +22,11 @@ Layout = Literal[
     "parameters",
 ]  # fmt: skip
 
-COUNT_WORDS = ("count", "freq", "weight", "how_many", "number_of", "n_units", "n_subjects", "units")
+COUNT_WORDS = (
+    "count", "freq", "weight", "how_many", "how many", "number_of", "number of", "n_units", "n_subjects",
+    "units", "anzahl", "qty", "quantit", "effectif",
+)  # fmt: skip
+COUNT_NAMES = ("n", "cases", "number", "num", "nb", "no. of cases")
 TIME_WORDS = ("time", "duration", "day", "week", "month", "year", "hour", "cycle")
 DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
 START_WORDS = (
@@ -317,7 +321,7 @@ def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
 
 def _counts(table: Table) -> Iterator[LayoutGuess]:
     for name in _named(table, *COUNT_WORDS, kind=NumberColumn) + [
-        c.name for c in table.columns if c.name.lower() in ("n", "cases", "number")
+        c.name for c in table.columns if c.name.lower() in COUNT_NAMES
     ]:
         column = table.column(name)
         if (

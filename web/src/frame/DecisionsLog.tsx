@@ -52,6 +52,9 @@ function Entry({ decision, stage }: { decision: Decision; stage: string }) {
   return (
     <div>
       <span className="log-sentence">{decision.sentence}</span>
+      {decision.before && !decision.sentence.includes(decision.before) ? (
+        <span>before: {decision.before}</span>
+      ) : null}
       {decision.reason ? <q>{decision.reason}</q> : null}
       <span className="quiet">
         {stage}, {at(decision.made_at)}
