@@ -1,4 +1,4 @@
-import { useSyncExternalStore } from "react";
+import { sharedValue } from "./sharedValue";
 
 /** A change that was refused because the study was changed meanwhile, until the user answers. */
 export interface Conflict {
@@ -6,33 +6,19 @@ export interface Conflict {
   answer: (again: boolean) => void;
 }
 
-let open: Conflict | null = null;
-const listeners = new Set<() => void>();
-
-function show(conflict: Conflict | null): void {
-  open = conflict;
-  for (const listener of listeners) listener();
-}
+const open = sharedValue<Conflict | null>(null);
 
 /** Ask whether to make the change again; what was changed meanwhile is shown. */
 export function askAgain(changed: readonly string[]): Promise<boolean> {
   return new Promise((resolve) => {
-    show({
+    open.set({
       changed,
       answer: (again) => {
-        show(null);
+        open.set(null);
         resolve(again);
       },
     });
   });
 }
 
-export function useConflict(): Conflict | null {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => open,
-  );
-}
+export const useConflict = open.use;

@@ -1,4 +1,4 @@
-import { useSyncExternalStore } from "react";
+import { sharedValue } from "../api/sharedValue";
 
 /** Something that was done, said at the foot of the page; a deleted study can be brought back from it. */
 export interface Message {
@@ -6,20 +6,7 @@ export interface Message {
   restore?: string;
 }
 
-let shown: Message | null = null;
-const listeners = new Set<() => void>();
+const shown = sharedValue<Message | null>(null);
 
-export function said(message: Message | null): void {
-  shown = message;
-  for (const listener of listeners) listener();
-}
-
-export function useMessage(): Message | null {
-  return useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    () => shown,
-  );
-}
+export const said = shown.set;
+export const useMessage = shown.use;
