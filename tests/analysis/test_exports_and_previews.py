@@ -14,6 +14,7 @@ from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
+from hourglass.cohort.proposal import propose
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.numbers import SplitNumber, Transform
@@ -176,3 +177,21 @@ def test_no_sentence_of_prepare_is_longer_than_can_be_read():
     assert len(said) > 6
     assert max(map(len, said)) <= 700
     assert any(" more" in sentence for sentence in said)
+
+
+def test_what_was_proposed_is_told_with_its_reason_until_it_is_changed():
+    rows = table("lamp,hours,failed\n" + "".join(f"l{k},{k * 9},{k % 2}\n" for k in range(20)))
+    proposed = propose(rows)
+    told = {p.part: (p.value, p.because) for p in prepare(rows, (), proposed, {}).proposed}
+    assert {part: value for part, (value, _) in told.items()} == {
+        "time": "hours", "unit": "hours", "outcome": "failed", "subject": "lamp",
+    }  # fmt: skip
+    assert told["unit"][1] == "from the name of hours"
+    changed = proposed.model_copy(update={"unit": "days"})
+    assert "unit" not in {p.part for p in prepare(rows, (), changed, {}).proposed}
+
+
+def test_a_table_without_an_outcome_is_told_so_and_what_can_be_done():
+    rows = table("hours,weight\n" + "".join(f"{k * 9},{k * 1.7}\n" for k in range(20)))
+    (block,) = [b for b in prepare(rows, (), propose(rows), {}).blocks if b.slot == "outcome"]
+    assert "everyone had the event" in block.sentence

@@ -28,6 +28,16 @@ from hourglass.cohort.words import LONGEST_SENTENCE, cut
 
 MOST_ROWS_LISTED = 400
 LONGEST_TITLE = 300
+PARTS = {
+    "clock.start": "start",
+    "clock.end": "end",
+    "clock.column": "time",
+    "unit": "unit",
+    "late_entry": "late entry",
+    "outcome": "outcome",
+    "subject": "subject",
+}
+"""What a part of the statement that is proposed is called."""
 
 
 class LevelCount(Typed):
@@ -113,7 +123,7 @@ class BlockReading(Typed):
 class ProposedReading(Typed):
     """A part of the statement that still stands as it was proposed, and why."""
 
-    field: str
+    part: str
     value: str
     because: str
 
@@ -211,7 +221,8 @@ def _proposed(table: Table, statement: FollowUpStatement) -> list[ProposedReadin
         for part in reason.field.split("."):
             value = value.get(part) if isinstance(value, Mapping) else None
         if value == reason.value:
-            found.append(ProposedReading.model_validate(reason))
+            part = PARTS[reason.field]
+            found.append(ProposedReading(part=part, value=reason.value, because=reason.because))
     return found
 
 

@@ -193,8 +193,10 @@ function PrepareReadings({
         <Section title="Proposed from the file">
           <dl className="proposed">
             {result.proposed.map((part) => (
-              <div key={part.field}>
-                <dt>{part.value}</dt>
+              <div key={part.part}>
+                <dt>
+                  <span className="quiet">{part.part}</span> {part.value}
+                </dt>
                 <dd className="quiet">{part.because}</dd>
               </div>
             ))}
