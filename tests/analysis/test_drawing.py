@@ -16,6 +16,7 @@ from hourglass.analysis.shared.figure.marks import CountRow, Line, Points, step_
 from hourglass.analysis.shared.figure.series import PAGE, Series
 from hourglass.analysis.shared.figure.table import figure_tables, lines_of, page_of
 from hourglass.analysis.shared.figure.thinning import FEW, kept_of_steps
+from hourglass.analysis.shared.figure.ticks import even_ticks
 from hourglass.analysis.shared.packing import pack, unpack
 from hourglass.analysis.shared.sent import Drawing
 from making import cohort
@@ -200,6 +201,12 @@ class TestTicks:
     def test_an_axis_of_no_length_has_one(self):
         empty = over_follow_up(cohort("t,s\n0,0\n"), "Nobody", [], None)
         assert [t.at for t in drawn(empty).across.ticks[0]] == [0]
+
+    @pytest.mark.parametrize("high", [5e-324, 1e-300, 1e-280, 1e300])
+    def test_an_axis_of_any_length_has_ticks(self, high):
+        levels = even_ticks(0, high, lambda at, decimals: f"{at:.6g}")
+        assert all(0 <= tick.at <= high * (1 + 1e-9) for level in levels for tick in level)
+        assert levels[0]
 
     def test_categories_are_named_where_they_lie(self):
         (track,) = drawn(forest()).tracks

@@ -11,6 +11,8 @@ from hourglass.analysis.shared.typed import Typed
 MOST = (40, 20, 12, 8, 5, 3, 2)
 MONTHS = (1, 2, 3, 6, 12, 24, 36, 60, 120, 240)
 _JUST_OVER = 1e-9
+# Below this, the step between two ticks would no longer be a number with all its digits.
+LEAST_SPAN = 1e-290
 
 
 class Tick(Typed):
@@ -35,7 +37,7 @@ def even_ticks(
         step: the step that somebody asked for, in place of the program's own.
     """
     span = high - low
-    if not span > 0:
+    if not span > LEAST_SPAN:
         return [[Tick(at=low, label=label(low, 0))]]
     if step is not None:
         return [_every(step, low, high, label)]
