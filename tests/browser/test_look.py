@@ -125,15 +125,28 @@ def test_no_figure_grows_with_itself_at_any_width(page):
             assert overflowing(page) == [], f"{stage} at {width}"
 
 
+LEAVING_IS_HELD = "!dispatchEvent(new Event('beforeunload', { cancelable: true }))"
+
+
 def test_tracks_are_added_moved_and_remembered(page):
     page.open("Larkmoor corneal grafts", "compare")
+    held = []
+
+    def hold(route):
+        held.append(route)
+
+    page.route("**/tracks/compare", hold, times=1)
     page.button("Add track").click()
     page.get_by_label("Evidence", exact=True).uncheck()
     page.get_by_label("Each with its interval").check()
     page.button("Move Number at risk up").click()
     page.keyboard.press("Escape")
+    assert page.evaluate(LEAVING_IS_HELD), "two of three changes still wait for their turn"
+    held[0].continue_()
     order = page.locator(".track-title b").all_inner_texts()
     assert order == ["Number at risk", "Free of rejection", "Difference", "Each with its interval"]
+    page.wait_for_function(f"!({LEAVING_IS_HELD})")
+    page.page.wait_for_load_state("networkidle")
     page.reload()
     page.locator(".track-title").first.wait_for()
     assert page.locator(".track-title b").all_inner_texts() == order

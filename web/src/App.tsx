@@ -4,6 +4,7 @@ import { type ComponentType, lazy, type ReactNode, useEffect, useMemo, useState 
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refusal } from "./api/client";
 import { watchRevisions } from "./api/revisions";
+import { guardUnsentChanges } from "./api/unsentChanges";
 import { StageBoundary } from "./frame/StageBoundary";
 import { StudyFrame } from "./frame/StudyFrame";
 import { StudyListPage } from "./frame/StudyListPage";
@@ -22,6 +23,7 @@ const client = new QueryClient({
 });
 
 watchRevisions(client);
+guardUnsentChanges(client);
 
 interface View {
   study: string;
