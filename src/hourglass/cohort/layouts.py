@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice, product
 from typing import Literal
 
 import numpy as np
@@ -261,16 +262,18 @@ def _varies(table: Table, key: np.ndarray, column: TextColumn) -> float:
 
 def _spells(table: Table) -> Iterator[LayoutGuess]:
     """Several rows for each subject, each from an entry to an end that the next begins at."""
-    pairs = [
-        (a, b)
+    # Names are sought first, each once: of many columns there are millions of pairs.
+    pairs = (
+        (table.column(start), table.column(end))
         for kind in (NumberColumn, DateColumn)
-        for a in table.columns
-        for b in table.columns
-        if isinstance(a, kind) and isinstance(b, kind) and a is not b
-        and any(w in a.name.lower() for w in ("start", "begin", "from", "entry", "enter"))
-        and any(w in b.name.lower() for w in ("stop", "end", "until", "to", "exit"))
-    ]  # fmt: skip
-    for a, b in pairs[:20]:
+        for start, end in product(
+            _named(table, "start", "begin", "from", "entry", "enter", kind=kind),
+            _named(table, "stop", "end", "until", "to", "exit", kind=kind),
+        )
+        if start != end
+    )
+    for a, b in islice(pairs, 20):
+        assert not isinstance(a, TextColumn) and not isinstance(b, TextColumn)
         for subject in table.columns[:3]:
             if subject in (a, b) or isinstance(subject, DateColumn):
                 continue
