@@ -273,7 +273,8 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
         if start != end
     )
     for a, b in islice(pairs, 20):
-        assert not isinstance(a, TextColumn) and not isinstance(b, TextColumn)
+        assert not isinstance(a, TextColumn)
+        assert not isinstance(b, TextColumn)
         for subject in table.columns[:3]:
             if subject in (a, b) or isinstance(subject, DateColumn):
                 continue
