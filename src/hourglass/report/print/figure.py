@@ -14,7 +14,8 @@ from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.figure.marks import Area, Line
 from hourglass.analysis.shared.figure.tones import TONES, colour, shade
-from hourglass.report.print.fonts import font, shortened, width, wrapped
+from hourglass.cohort.words import cut
+from hourglass.report.print.fonts import font, width, wrapped
 from hourglass.report.print.layout import (
     LABEL_LETTERS,
     LABEL_LINES,
@@ -223,7 +224,7 @@ class _Page:
         self._write(
             middle,
             placed.top + 0.7 * self.size,
-            shortened(panel.title, letters),
+            cut(panel.title, letters),
             tone=tone,
             weight=600,
             anchor="center",
@@ -266,7 +267,7 @@ class _Page:
         words = [wrapped(line.label, LABEL_LETTERS, LABEL_LINES) for line in lines]
         heights = [LINE * self.size * len(one) for one in words]
         if sum(heights) > placed.height:  # a line each where two have no room
-            words = [[shortened(line.label, LABEL_LETTERS)] for line in lines]
+            words = [[cut(line.label, LABEL_LETTERS)] for line in lines]
             heights = [LINE * self.size] * len(lines)
         bottom = placed.top + placed.height
         wanted = [
@@ -326,7 +327,7 @@ class _Page:
                 self._write(x, y, wording.grouped(int(at[tick.at])), tone=tone, anchor="center")
             if len(track.counts) > 1:
                 self._write(
-                    places.label_left, y, shortened(row.label, LABEL_LETTERS), tone=tone, weight=600
+                    places.label_left, y, cut(row.label, LABEL_LETTERS), tone=tone, weight=600
                 )
 
     def _across(self) -> None:

@@ -8,6 +8,8 @@ from matplotlib import font_manager
 from matplotlib.font_manager import FontProperties
 from matplotlib.textpath import TextToPath
 
+from hourglass.cohort.words import cut
+
 FOLDER = Path(__file__).parent / "fonts"
 FAMILY = "Hourglass Sans"
 FALLBACK = "DejaVu Sans"
@@ -32,11 +34,6 @@ def width(words: str, size: float, weight: int = 400) -> float:
     return float(wide)
 
 
-def shortened(words: str, letters: int) -> str:
-    """Words of at most so many letters, the last an ellipsis where some are left out."""
-    return words if len(words) <= letters else f"{words[: letters - 1].rstrip()}…"
-
-
 def wrapped(words: str, letters: int, lines: int) -> list[str]:
     """Words in at most so many lines of so many letters."""
     found: list[str] = []
@@ -48,4 +45,4 @@ def wrapped(words: str, letters: int, lines: int) -> list[str]:
     if len(found) > lines:
         rest = " ".join(found[lines - 1 :])
         found = [*found[: lines - 1], rest]
-    return [shortened(line, letters) for line in found]
+    return [cut(line, letters) for line in found]
