@@ -7,10 +7,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import asdict, dataclass
 
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import grouped, listed
 
 LONGEST_NAME = 300
-MOST_NAMED = 8
 INVISIBLE = "\u00ad\u200b\u200e\u200f\u2060\ufeff\u202a\u202b\u202c\u202d\u202e"
 """Characters that nobody sees: soft hyphens, spaces of no width, marks of direction."""
 UNSEEN = re.compile(f"[{INVISIBLE}]")
@@ -87,7 +86,7 @@ def mended_names(row: Sequence[str], limits: Limits) -> tuple[list[str], list[Me
             Mended(
                 "names",
                 f"{'A column has' if len(blank) == 1 else f'{len(blank)} columns have'} no name in the "
-                f"header: called {_listed(called)} by their place",
+                f"header: called {listed(called)} by their place",
                 "Name what matters by a label, so that tables and figures say what it is.",
                 columns=tuple(called),
             )
@@ -100,7 +99,7 @@ def mended_names(row: Sequence[str], limits: Limits) -> tuple[list[str], list[Me
         mended.append(
             Mended(
                 "names",
-                f"Several columns are called {_listed([f'“{name}”' for name in repeated])}: "
+                f"Several columns are called {listed([f'“{name}”' for name in repeated])}: "
                 "the later ones have a number after the name now",
                 "Look which of them is the right one before it is used.",
                 columns=tuple(name for name in names if any(name.startswith(r) for r in repeated)),
@@ -119,10 +118,4 @@ def _free(name: str, taken: set[str]) -> str:
 
 
 def _of(noun: str, names: Sequence[str]) -> str:
-    return f"{noun} of {_listed(names)}" if len(names) == 1 else f"{noun}s {_listed(names)}"
-
-
-def _listed(names: Sequence[str]) -> str:
-    shown = ", ".join(names[:MOST_NAMED])
-    more = len(names) - MOST_NAMED
-    return f"{shown} and {more} more" if more > 0 else shown
+    return f"{noun} of {listed(names)}" if len(names) == 1 else f"{noun}s {listed(names)}"
