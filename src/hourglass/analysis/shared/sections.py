@@ -1,6 +1,5 @@
 """Sections: the readings of a stage as data, each number worded once, here."""
 
-from collections.abc import Sequence
 from typing import Annotated, Literal, TypeAlias
 
 from pydantic import Field, JsonValue
@@ -130,8 +129,3 @@ def test_cells(name: Cell, statistic: float | None, df: int, p: float | None) ->
         Cell(text=str(df) if df else wording.BLANK, raw=df),
         figure(wording.p_value(p), p),
     ]
-
-
-def rows_of(cells: Sequence[Sequence[Cell]]) -> list[list[Cell]]:
-    """Rows of a table."""
-    return [list(row) for row in cells]

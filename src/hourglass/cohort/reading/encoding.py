@@ -3,8 +3,6 @@
 from hourglass.cohort.reading.recipe import Encoding, Evidence, UnreadableFileError
 from hourglass.cohort.words import grouped
 
-CODECS: dict[Encoding, str] = {"UTF-8": "utf-8", "UTF-16": "utf-16", "Windows-1252": "cp1252"}
-
 
 def find_encoding(data: bytes) -> tuple[Encoding, Evidence]:
     """The encoding of a text, and why.

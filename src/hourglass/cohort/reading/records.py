@@ -20,7 +20,6 @@ LONG_NUMBER = re.compile(rb"[0-9.eE+-]{%d,}" % (LONGEST_NUMBER + 1))
 TEXT_OR_LONG_NUMBER = re.compile(
     rb'"(?:[^"\\]++|\\.)*+"|([0-9.eE+-]{%d,})' % (LONGEST_NUMBER + 1), re.DOTALL
 )
-ROWS_AT = ("rows.item", "clinicalData.itemGroupData", "records.item", "data.item")
 
 
 def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence]]:

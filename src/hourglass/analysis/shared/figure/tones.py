@@ -5,11 +5,6 @@ from importlib.resources import files
 from typing import Any, Literal
 
 Preset = Literal["house", "grey", "distinct"]
-PRESETS: dict[Preset, str] = {
-    "house": "House tones",
-    "grey": "Greyscale",
-    "distinct": "For colour-blind readers",
-}
 TONES: dict[str, Any] = json.loads(
     files("hourglass.analysis.shared.figure").joinpath("tones.json").read_text("utf-8")
 )
