@@ -1,5 +1,6 @@
 """Answering with a result: at once if it is there within a moment, else with the work that brings it."""
 
+from collections.abc import Mapping
 from concurrent.futures import TimeoutError as StillWorkingError
 from typing import Any, Generic, TypeVar
 from uuid import UUID
@@ -83,7 +84,17 @@ def reply_with(
     statement: BaseModel | None = None,
     analysis: int | None = None,
 ) -> Response:
-    """A reply as JSON, a kept result put in as it is."""
+    """A :class:`StageReply` as JSON, a kept result put in as it is."""
+    return Response(reply_body(study, found, statement, analysis), media_type="application/json")
+
+
+def reply_body(
+    study: Study,
+    found: bytes | WorkReading,
+    statement: BaseModel | None = None,
+    analysis: int | None = None,
+) -> bytes:
+    """The JSON of a :class:`StageReply`: reading a large result only to write it again takes long."""
     fields: dict[str, bytes] = {"result": b"null", "work": b"null", "blocked": b"null"}
     fields["revision"] = str(study.revision).encode()
     fields["analysis"] = b"null" if analysis is None else str(analysis).encode()
@@ -92,8 +103,13 @@ def reply_with(
         fields["work"] = found.model_dump_json().encode()
     else:
         fields["result"] = found
+    return joined(fields)
+
+
+def joined(fields: Mapping[str, bytes]) -> bytes:
+    """A JSON object of fields that are JSON already."""
     body = b",".join(b'"%s":%s' % (name.encode(), value) for name, value in fields.items())
-    return Response(b"{" + body + b"}", media_type="application/json")
+    return b"{" + body + b"}"
 
 
 def blocked_reply(state: State, study: Study) -> Response | None:

@@ -6,6 +6,7 @@ from uuid import UUID
 
 import numpy as np
 from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
 from pydantic import Field
 
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
@@ -15,7 +16,7 @@ from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import StageReply, found_or_under_way
+from hourglass.api.replies import StageReply, found_or_under_way, joined, reply_body
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.derive import outcome_codes
@@ -30,7 +31,6 @@ from hourglass.study.changing import decide, follow
 from hourglass.study.history import NewDecision
 from hourglass.study.source import Source
 from hourglass.study.study import PREPARE
-from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["prepare"])
 
@@ -90,25 +90,23 @@ class FollowUpReply(Typed):
     waiting: bool
 
 
-@router.get("/api/studies/{study_id}/prepare")
-def prepare(request: Request, study_id: UUID) -> FollowUpReply:
+@router.get("/api/studies/{study_id}/prepare", response_model=FollowUpReply)
+def prepare(request: Request, study_id: UUID) -> Response:
     """What Prepare shows besides the rows."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
-    file = study.file
-    reply: StageReply[PrepareResult, None] = StageReply(blocked=[])
-    if file is not None:
+    if study.file is None:
+        reply = StageReply[None, None](blocked=[]).model_dump_json().encode()
+    else:
         found = found_or_under_way(state, study, state.results.of_prepare(study))
-        if isinstance(found, WorkReading):
-            reply = StageReply(work=found)
-        else:
-            reply = StageReply(result=PrepareResult.model_validate_json(found))
-    return FollowUpReply(
-        reply=reply,
-        follow_up=study.follow_up,
-        revision=study.revision,
-        waiting=study.waiting is not None,
-    )
+        reply = reply_body(study, found)
+    fields = {
+        "reply": reply,
+        "follow_up": study.follow_up.model_dump_json().encode(),
+        "revision": str(study.revision).encode(),
+        "waiting": b"false" if study.waiting is None else b"true",
+    }
+    return Response(joined(fields), media_type="application/json")
 
 
 @router.put("/api/studies/{study_id}/follow-up", status_code=204)
