@@ -51,10 +51,10 @@ def inspections(table: Table) -> tuple[str, str] | None:
 
 def is_weight(column: NumberColumn) -> bool:
     """Whether a column holds fractional weights of rows, by its values and its name."""
-    known = column.values[~column.missing]
-    if not _fractional(known) or (known < 0).any():
+    if not WEIGHT.search(column.name.strip().lower()):
         return False
-    return bool(WEIGHT.search(column.name.strip().lower())) and float(np.median(known)) < 20
+    known = column.values[~column.missing]
+    return _fractional(known) and not (known < 0).any() and float(np.median(known)) < 20
 
 
 def unsupported(table: Table, statement: FollowUpStatement) -> Iterator[Block]:

@@ -199,8 +199,7 @@ def _duration(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[Reason]
     rated: list[tuple[int, NumberColumn, Unit, str]] = []
     for column in numbers:
         words = _words(column.name)
-        known = column.values[~column.missing]
-        if known.size == 0 or _named(column.name, NOT_A_CLOCK) or np.unique(known).size < 2:
+        if _named(column.name, NOT_A_CLOCK) or _distinct(column) < 2:
             continue
         unit = next((UNIT_WORDS[w] for w in words if w in UNIT_WORDS), None)
         if column.unit and column.unit in UNIT_WORDS.values():

@@ -1,5 +1,6 @@
 """An executor on other processes, so that a fit never stalls another person's click."""
 
+import gc
 import multiprocessing
 import os
 import threading
@@ -128,6 +129,8 @@ _mine: dict[str, Any] = {}
 def _adopt(told: Any, unwanted: Any) -> None:
     """In a new process: where progress is told, and where it says what is no longer wanted."""
     _mine.update(told=told, unwanted=unwanted)
+    gc.freeze()  # what is loaded stays: looking through it again and again costs a tenth of a task
+    gc.set_threshold(50_000)
     threading.Thread(target=_end_with_parent, daemon=True).start()
 
 

@@ -6,6 +6,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import CodeRow, Entry, Option, Slot
 from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
 
@@ -97,8 +98,8 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
 def _few(column: Column) -> bool:
     if isinstance(column, TextColumn):
         return len(column.levels) <= MOST_CODES
-    sample = np.unique(column.values[~column.missing][:5000])
-    return sample.size <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES
+    distinct = profile_of(column).distinct
+    return distinct <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES
 
 
 def _outcome_option(column: Column, chosen: bool) -> Option:

@@ -1,5 +1,7 @@
 """The follow-up statement as a sentence: from which date to which, and what each code means."""
 
+import numpy as np
+
 from hourglass.analysis.prepare.outcome_slots import event_name, outcome_parts, typed_slot
 from hourglass.analysis.prepare.time_slots import (
     column_option,
@@ -12,7 +14,7 @@ from hourglass.analysis.prepare.time_slots import (
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
-from hourglass.cohort.table import DateColumn, NumberColumn, Table
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
 
 def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
@@ -115,7 +117,7 @@ def _subject_parts(table: Table, statement: FollowUpStatement) -> list[str | Slo
             chosen=c.name == statement.subject and more == several,
         )
         for c in table.columns
-        if not isinstance(c, DateColumn)
+        if c.name == statement.subject or _names(c)
         for more in (False, True)
     ]
     if statement.subject is None:
@@ -133,6 +135,14 @@ def _subject_parts(table: Table, statement: FollowUpStatement) -> list[str | Slo
     known = statement.subject + (", in several rows" if several else "")
     slot = Slot(id="subject", label=known, title="Each is known by", options=[*options, away])
     return ["Each is known by ", slot, ". "]
+
+
+def _names(column: Column) -> bool:
+    """Whether a column may hold names: text, or whole numbers."""
+    if isinstance(column, NumberColumn):
+        known = column.values[~column.missing]
+        return bool((known == np.floor(known)).all())
+    return isinstance(column, TextColumn)
 
 
 def _optional(

@@ -4,6 +4,7 @@ import re
 import unicodedata
 from collections import defaultdict
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 import pyarrow as pa
@@ -32,6 +33,7 @@ EXTREME_QUARTILE_RANGES = 2.5
 """A number further than this many interquartile ranges outside the quartiles is extreme."""
 MOST_LEVELS_TO_RESPELL = 200
 MISSING_CODES = (99.0, 999.0, 9999.0, -1.0, -9.0, -99.0, -999.0, 88.0, 888.0, 777.0)
+CODES = np.array(MISSING_CODES)
 NEVER_BELOW_ZERO = re.compile(
     r"\b(age|weight|height|dose|count|cells|size|length|duration|number)\b|^n_|_n$|(?<![a-z])kg(?![a-z])"
 )
@@ -56,7 +58,7 @@ def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
         return
     dates: list[Finding] = []
     numbers: list[Finding] = []
-    if any(ch.isdigit() for level in levels for ch in level):
+    if any(map(str.isdigit, "".join(levels))):
         cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
         dates = list(_dates(context, column, levels, cells))
         numbers = [] if dates else list(_numbers(context, column, levels, cells))
@@ -97,6 +99,7 @@ def _spellings(context: FindingContext, column: TextColumn) -> Iterator[Finding]
     )
 
 
+@lru_cache(maxsize=20_000)
 def folded(level: str) -> str:
     """A level without what may differ by carelessness: spaces, capitals, accents."""
     plain = unicodedata.normalize("NFKD", " ".join(level.split()).casefold())
@@ -310,8 +313,7 @@ def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Findi
 
 def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = ordered_values(column)
-    codes = np.array(MISSING_CODES)
-    if (np.searchsorted(known, codes) == np.searchsorted(known, codes, "right")).all():
+    if (np.searchsorted(known, CODES) == np.searchsorted(known, CODES, "right")).all():
         return
     distinct, n = np.unique(known, return_counts=True)
     if distinct.size < 3:
@@ -362,15 +364,17 @@ def quartiles(ordered: np.ndarray) -> tuple[float, float]:
 
 
 def _extremes(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
-    known = column.values[~column.missing]
-    if known.size < 8 or profile_of(column).distinct < 8:
+    if profile_of(column).distinct < 8:
         return
-    low, high = quartiles(ordered_values(column))
+    ordered = ordered_values(column)
+    low, high = quartiles(ordered)
     reach = EXTREME_QUARTILE_RANGES * (high - low)
+    if reach == 0 or (ordered[0] >= low - reach and ordered[-1] <= high + reach):
+        return
     with np.errstate(invalid="ignore"):
         extreme = (column.values < low - reach) | (column.values > high + reach)
     # A long tail is a shape, not a fault.
-    if reach == 0 or not extreme.any() or extreme.sum() > max(5, 0.01 * known.size):
+    if extreme.sum() > max(5, 0.01 * ordered.size):
         return
     values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(extreme)[:5])
     one = extreme.sum() == 1

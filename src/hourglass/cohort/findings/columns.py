@@ -17,6 +17,7 @@ from hourglass.cohort.steps.cells import SetAsideMissing, missing_words
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import (
+    MOST_NUMBERS_AS_LEVELS,
     Column,
     DateColumn,
     NumberColumn,
@@ -29,11 +30,11 @@ from hourglass.cohort.words import grouped, listed
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
 FEWEST_EVENTS = 5
-SURE = 3.0
 SAMPLE = 2_000
+SURE = 3.0
+"""Standard errors by which shares must differ before missingness is said to differ."""
 LOOK = 500
 """Rows that settle whether a column can rise in step with the time at all."""
-"""Standard errors by which shares must differ before missingness is said to differ."""
 
 
 def column_findings(context: FindingContext) -> Iterator[Finding]:
@@ -55,7 +56,8 @@ def _few_numbers(context: FindingContext) -> Iterator[Finding]:
     if context.derived is None or not any(context.derived.meanings):
         return
     for column in _others(context):
-        if not isinstance(column, NumberColumn):
+        few = profile_of(column).distinct <= MOST_NUMBERS_AS_LEVELS
+        if not isinstance(column, NumberColumn) or not few:
             continue
         distinct = few_values(column)
         enough = (~column.missing).sum() >= 5 * distinct.size
@@ -119,14 +121,14 @@ def _repeated(context: FindingContext) -> Iterator[Finding]:
     seen: dict[bytes, list[Column]] = {}
     for column in columns:
         part = column if sample is None else column.take(sample)
-        seen.setdefault(_pattern(part), []).append(column)
+        key = _cells(part) if _names_rows(column) else _pattern(part)
+        seen.setdefault(key, []).append(column)
     for family in seen.values():
         for other in family[1:]:
             first = family[0]
-            if _pattern(first) != _pattern(other) or _plain(first):
+            alike = _equal if _names_rows(first) or _names_rows(other) else _same_pattern
+            if _plain(first) or not alike(first, other):
                 continue
-            if not _equal(first, other) and profile_of(first).distinct > context.table.size / 2:
-                continue  # names of rows agree with whatever else differs in every row
             yield Finding(
                 f"repeats: {other.name}",
                 f"{other.name} says the same as {first.name}",
@@ -148,15 +150,37 @@ def _plain(column: Column) -> bool:
     return profile_of(column).distinct < 2
 
 
+def _names_rows(column: Column) -> bool:
+    """Whether most rows have a value of their own: that agrees with whatever else differs in every row."""
+    return profile_of(column).distinct > column.missing.size / 2
+
+
+def _cells(column: Column) -> bytes:
+    """The cells themselves: equal for columns that hold the same."""
+    if isinstance(column, TextColumn):
+        return "\n".join(column.cell(k) for k in range(column.missing.size)).encode()
+    values = column.values + 0.0 if isinstance(column, NumberColumn) else column.values
+    return values.tobytes()
+
+
+def _same_pattern(a: Column, b: Column) -> bool:
+    return _pattern(a) == _pattern(b)
+
+
 @once_for_each
 def _pattern(column: Column) -> bytes:
     """Which rows share a value, whatever the values are called: equal for columns that agree."""
-    data = column.codes if isinstance(column, TextColumn) else column.values
-    _, first, place = np.unique(data, return_index=True, return_inverse=True)
-    rank = np.empty(first.size, dtype=np.int64)
-    rank[np.argsort(first)] = np.arange(first.size)
+    if isinstance(column, TextColumn):
+        place, levels = column.codes.astype(np.intp), len(column.levels)
+    else:
+        distinct, place = np.unique(column.values, return_inverse=True)
+        levels = distinct.size
+    first = np.full(levels + 1, place.size)  # one place more, for what is missing
+    first[place[::-1]] = np.arange(place.size)[::-1]
+    rank = np.empty(levels + 1, dtype=np.int64)
+    rank[np.argsort(first, kind="stable")] = np.arange(levels + 1)
     named = rank[place]
-    return np.where(column.missing, -1, named).astype(np.int64).tobytes()
+    return np.where(column.missing, -1, named).tobytes()
 
 
 def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
@@ -164,6 +188,7 @@ def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[
     events = context.events()
     if events is None or not 0 < events.sum() < events.size or events.size < FEWEST_ROWS:
         return
+    base = min(events.mean(), 1 - events.mean())
     for column in _others(context):
         if isinstance(column, DateColumn):
             told = (~column.missing).astype(np.int64)
@@ -171,16 +196,18 @@ def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[
         else:
             if profile_of(column).distinct > MOST_LEVELS:
                 continue
-            told = keys_of(context.table, [column.name])
+            if isinstance(column, TextColumn):
+                told = column.codes.astype(np.int64)
+            else:
+                told = keys_of(context.table, [column.name])
             what = "its value"
         known = told >= 0
-        levels = np.unique(told[known])
-        if not 2 <= levels.size <= MOST_LEVELS or known.mean() < 0.5:
-            continue
         n = np.bincount(told[known])
+        rows = int(n.sum())
+        if not 2 <= np.count_nonzero(n) <= MOST_LEVELS or rows < 0.5 * events.size:
+            continue
         d = np.bincount(told[known], weights=events[known])
-        mixed = np.minimum(d, n - d).sum() / known.sum()
-        base = min(events.mean(), 1 - events.mean())
+        mixed = np.minimum(d, n - d).sum() / rows
         if base > 0.02 and mixed <= 0.01 * base:
             yield Finding(
                 f"tells the outcome: {column.name}",
@@ -240,6 +267,8 @@ def _without_events(context: FindingContext) -> Iterator[Finding]:
         n = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
         held = column.codes >= 0
         d = np.bincount(column.codes[held], weights=events[held], minlength=len(column.levels))
+        if d[n > 0].all():
+            continue
         # A slip of spelling is no level of its own: it has a finding already.
         family: dict[str, float] = {}
         for level, events_in in zip(column.levels, d, strict=True):
