@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.run import compare

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.core.followup import follow_up
 
 

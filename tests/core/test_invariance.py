@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.stats import rankdata
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve

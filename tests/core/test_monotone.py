@@ -7,7 +7,7 @@ import pytest
 from scipy.optimize import minimize
 from scipy.stats import norm
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.profile import finite_limit

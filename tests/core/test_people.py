@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError

@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 from scipy.stats import chi2, norm, rankdata
 
-from core import literal
+from core.literal import regression as literal
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance

@@ -8,9 +8,10 @@ from numpy.typing import ArrayLike
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
+from hourglass.core.near_ties import NEAR_TIE, chained
 
-NEAR_TIE = 1e-9
-"""Neighbouring times closer than this share of the largest absolute time are one time."""
+MOST = 2.0**53
+"""Counts, and their sum, up to which every whole number is exact."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +23,9 @@ class FollowUp:
         status: (n,) 0 censored, 1 the event, 2, 3, … competing events.
         entry: (n,) entry times, −inf where the row has no late entry; None when no row has one.
         count: (n,) whole number of identical rows that each row stands for.
+        order: (n,) the rows by ascending exit.
         merged: how many distinct times were merged into a smaller near-tie.
+        close: how many neighbouring times that are left apart differ by at most 1e-9 of the larger.
         subject: (n,) a number for whoever each row belongs to; None where each row is one.
         last: (n,) True for the row of a subject with its largest exit, over the whole data; None
             where each row is one.
@@ -32,7 +35,9 @@ class FollowUp:
     status: IntArray
     entry: FloatArray | None
     count: IntArray
+    order: IntArray
     merged: int = 0
+    close: int = 0
     subject: IntArray | None = None
     last: BoolArray | None = None
 
@@ -60,14 +65,32 @@ class FollowUp:
         entry = None if self.entry is None else self.entry[rows]
         if entry is not None and not np.isfinite(entry).any():
             entry = None
+        place = np.cumsum(rows) - 1
         return FollowUp(
             self.exit[rows],
             self.status[rows],
             entry,
             self.count[rows],
+            place[self.order[rows[self.order]]],
             self.merged,
+            self.close,
             None if self.subject is None else self.subject[rows],
             None if self.last is None else self.last[rows],
+        )
+
+    def repeated(self, rows: IntArray, subject: IntArray) -> "FollowUp":
+        """Some rows, possibly several times, each counted once and belonging to a new subject (m,)."""
+        exit, entry = self.exit[rows], None if self.entry is None else self.entry[rows]
+        return FollowUp(
+            exit,
+            self.status[rows],
+            entry,
+            np.ones(rows.size, dtype=np.int64),
+            np.argsort(exit),
+            self.merged,
+            self.close,
+            subject,
+            self.last_rows[rows],
         )
 
 
@@ -77,6 +100,7 @@ def follow_up(
     entry: ArrayLike | None = None,
     count: ArrayLike | None = None,
     subject: ArrayLike | None = None,
+    near_tie: float = NEAR_TIE,
 ) -> FollowUp:
     """Check and chain follow-up times (methods.md, section 1: Data).
 
@@ -86,6 +110,7 @@ def follow_up(
         entry: (n,) entry times, −inf for rows under observation from the start.
         count: (n,) whole numbers ≥ 0; 1 each when absent. Rows with count 0 are dropped.
         subject: (n,) whoever each row belongs to, as a whole number; each row is one when absent.
+        near_tie: the share of a time within which an earlier one is the same time.
 
     Raises:
         RefusedRowsError: naming the rows with a time, status or count that cannot be used, and
@@ -102,14 +127,19 @@ def follow_up(
         raise ValueError("there are no rows to follow")
     t = t[keep]
     late = None if e is None or not np.isfinite(e[keep]).any() else e[keep]
-    merged = _chain_near_ties(t, late)
-    if late is not None and (late >= t).any():
-        rows = np.flatnonzero(keep)[late >= t]
-        raise RefusedRowsError((Refusal("entry is not before exit", rows),))
+    rows = np.flatnonzero(keep)
+    everything = t if late is None else np.concatenate([t, late[np.isfinite(late)]])
+    chain = chained(everything, near_tie)
+    order = chain.order[chain.order < t.size]
+    t = chain.time[: t.size]
+    if late is not None:
+        late[np.isfinite(late)] = chain.time[t.size :]
+        if (late >= t).any():
+            raise RefusedRowsError((Refusal("entry is not before exit", rows[late >= t]),))
     whose = None if subject is None else np.asarray(subject, dtype=np.int64)[keep]
-    last = None if whose is None else _last_rows(t, late, w[keep], whose, np.flatnonzero(keep))
+    last = None if whose is None else _last_rows(t, late, w[keep], whose, rows)
     status_, count_ = s[keep].astype(np.int64), w[keep].astype(np.int64)
-    return FollowUp(t, status_, late, count_, merged, whose, last)
+    return FollowUp(t, status_, late, count_, order, chain.merged, chain.close, whose, last)
 
 
 def _last_rows(
@@ -140,9 +170,11 @@ def _refuse(t: FloatArray, s: FloatArray, e: FloatArray | None, w: FloatArray) -
     checks = [
         ("the time is missing or not a finite number", ~np.isfinite(t)),
         ("the time is negative", np.isfinite(t) & (t < 0)),
-        ("the status has no meaning", ~((s >= 0) & (s == np.floor(s)))),
-        ("the count is negative or not a whole number", ~((w >= 0) & (w == np.floor(w)))),
+        ("the status has no meaning", ~_counts(s)),
+        ("the count is negative, not a whole number, or too large", ~_counts(w)),
     ]
+    if _counts(w).all() and w.sum() >= MOST:
+        checks.append(("the counts add up to more than can be counted with", w > 0))
     if e is not None:
         checks.append(("the entry time is missing or +infinite", np.isnan(e) | (e == np.inf)))
         with np.errstate(invalid="ignore"):
@@ -152,18 +184,6 @@ def _refuse(t: FloatArray, s: FloatArray, e: FloatArray | None, w: FloatArray) -
         raise RefusedRowsError(refusals)
 
 
-def _chain_near_ties(t: FloatArray, e: FloatArray | None) -> int:
-    """Set near-tied times, in place, to the smallest of their chain; returns how many were moved."""
-    finite = None if e is None else np.isfinite(e)
-    everything = t if e is None else np.concatenate([t, e[finite]])
-    distinct, position = np.unique(everything, return_inverse=True)
-    new_chain = np.diff(distinct) >= NEAR_TIE * np.abs(distinct).max()
-    chain = np.concatenate([[0], np.cumsum(new_chain)])
-    merged = int(distinct.size - chain[-1] - 1)
-    if merged:
-        smallest = distinct[np.concatenate([[True], new_chain])]
-        chained = smallest[chain][position]
-        t[:] = chained[: t.size]
-        if e is not None:
-            e[finite] = chained[t.size :]
-    return merged
+def _counts(numbers: FloatArray) -> BoolArray:
+    """(n,) True for whole numbers from 0 that a float holds exactly."""
+    return np.asarray((numbers >= 0) & (numbers < MOST) & (numbers == np.floor(numbers)))

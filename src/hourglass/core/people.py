@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.core.arrays import IntArray
 from hourglass.core.followup import FollowUp
 
 
@@ -60,3 +61,32 @@ def delayed_entry(data: FollowUp) -> bool:
     first = np.concatenate([[True], subject[1:] != subject[:-1]])
     before = np.concatenate([[0.0], data.exit[order][:-1]])
     return bool((entry > np.where(first, 0.0, before)).any())
+
+
+def copies_of_subjects(data: FollowUp) -> tuple[IntArray, IntArray]:
+    """Whom each row belongs to, and how many copies there are of each.
+
+    Returns:
+        (n,) the subject's place in order of first appearance, and (m,) copies by that place;
+        without a subject column each row is one.
+    """
+    if data.subject is None:
+        return np.arange(data.exit.size), data.count
+    _, first, which = np.unique(data.subject, return_index=True, return_inverse=True)
+    appearance = np.argsort(first)
+    place = np.empty(first.size, dtype=np.int64)
+    place[appearance] = np.arange(first.size)
+    return place[which], data.count[first[appearance]]
+
+
+def each_copy(data: FollowUp) -> tuple[IntArray, IntArray]:
+    """The rows of every copy of a subject, copies side by side.
+
+    Returns:
+        (N,) the data row of each, and (N,) its copy, by place in order of first appearance.
+    """
+    place, copies = copies_of_subjects(data)
+    rows = np.repeat(np.arange(data.exit.size), data.count)
+    begins = np.cumsum(data.count) - data.count
+    nth = np.arange(rows.size) - begins[rows]
+    return rows, (np.cumsum(copies) - copies)[place[rows]] + nth

@@ -39,9 +39,9 @@ class AtRisk:
 
 def number_at_risk(data: FollowUp, at: FloatArray) -> IntArray:
     """Rows with entry < t ≤ exit for each t of ``at`` (m,); O((n + m) log n)."""
-    number = _count_from(data.exit, data.count, at)
+    number = _count_from(data.exit, data.order, data.count, at)
     if data.entry is not None:
-        number = number - _count_from(data.entry, data.count, at)
+        number = number - _count_from(data.entry, np.argsort(data.entry), data.count, at)
     return number
 
 
@@ -52,10 +52,13 @@ def risk_table(data: FollowUp, event: BoolArray | None = None) -> RiskTable:
         data: the follow-up of n rows.
         event: (n,) which rows count as events; status 1 when absent.
     """
-    happened = data.event() if event is None else event
-    time, position = np.unique(data.exit[happened], return_inverse=True)
-    events = np.bincount(position, weights=data.count[happened], minlength=time.size)
-    return RiskTable(time, number_at_risk(data, time), events.astype(np.int64), data.end)
+    happened = (data.event() if event is None else event)[data.order]
+    exit, count = data.exit[data.order], data.count[data.order]
+    at = np.flatnonzero(happened)
+    new = np.concatenate([[True], exit[at[1:]] != exit[at[:-1]]])[: at.size]
+    time, opens = exit[at[new]], np.flatnonzero(new)
+    events = np.add.reduceat(count[at], opens) if at.size else count[:0]
+    return RiskTable(time, number_at_risk(data, time), events, data.end)
 
 
 def at_risk_over_time(data: FollowUp) -> AtRisk:
@@ -76,9 +79,8 @@ def person_time(data: FollowUp) -> float:
     return float(((data.exit - start) * data.count).sum())
 
 
-def _count_from(times: FloatArray, count: IntArray, at: FloatArray) -> IntArray:
+def _count_from(times: FloatArray, order: IntArray, count: IntArray, at: FloatArray) -> IntArray:
     """How many rows, counts included, have ``times`` ≥ each ``at``."""
-    order = np.argsort(times, kind="stable")
     from_here = np.concatenate([[0], np.cumsum(count[order])])
     before = from_here[np.searchsorted(times[order], at, side="left")]
     return np.asarray(from_here[-1] - before, dtype=np.int64)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.curves.survival import normal_quantile
+from hourglass.core.normal import normal_quantile
 
 KNOT_SHARES = (0.05, 0.35, 0.65, 0.95)
 

@@ -21,7 +21,7 @@ from hourglass.analysis.shared.workings import (
     whole,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.core.curves.survival import normal_quantile
+from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.score_terms import score_terms
 
 

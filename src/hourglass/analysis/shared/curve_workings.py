@@ -6,7 +6,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curves import Curve, QuantileReading
 from hourglass.analysis.shared.workings import TermColumn, Workings, decimal, digits, whole
 from hourglass.core.curves.quantiles import quantile
-from hourglass.core.curves.survival import normal_quantile
+from hourglass.core.normal import normal_quantile
 
 SOURCE = (
     "Kaplan & Meier (1958); variance by Greenwood (1926); interval on the log–log scale "

@@ -12,9 +12,9 @@ from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared
-from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.columns import Aliased, Columns, usable_columns
 from hourglass.core.regression.likelihood import Likelihood, likelihood
 from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise

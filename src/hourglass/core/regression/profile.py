@@ -7,9 +7,9 @@ import numpy as np
 from scipy.optimize import brentq
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fit import HazardsFit, highest_values
 
 WIDEST_SEARCH = 500.0

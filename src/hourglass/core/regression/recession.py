@@ -100,7 +100,8 @@ def apart_by(data: FollowUp, stratum: IntArray) -> FollowUp:
     entry = np.full(data.exit.size, -np.inf) if data.entry is None else data.entry
     times, place = np.unique(np.concatenate([data.exit, entry]), return_inverse=True)
     ordered = place.reshape(2, -1) + stratum * (times.size + 1.0)
-    return FollowUp(ordered[0], data.status, ordered[1], data.count)
+    exit, entry = ordered
+    return FollowUp(exit, data.status, entry, data.count, np.argsort(exit))
 
 
 def _informative(sets: RiskSets, left: RiskSets, z: FloatArray) -> FloatArray:
