@@ -6,8 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.curves.survival import SurvivalCurve, normal_quantile
+from hourglass.core.curves.survival import SurvivalCurve
 from hourglass.core.followup import FollowUp
+from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import number_at_risk
 
 

@@ -5,6 +5,7 @@ from typing import Protocol
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
+from hourglass.core.spread_ties import reciprocals, squared_reciprocals
 
 
 class Estimator(Protocol):
@@ -19,8 +20,8 @@ class Estimator(Protocol):
         """(K,) S at the event times, from n_j and d_j."""
         ...
 
-    def sigma2(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
-        """(K,) σ² at the event times; infinite once S is 0."""
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        """(K,) what each event time adds to σ²; infinite where it takes S to 0."""
         ...
 
 
@@ -32,11 +33,61 @@ class ProductLimit:
     def survival(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return np.cumprod((at_risk - events) / at_risk, dtype=np.float64)
 
-    def sigma2(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         n, d = at_risk, events
         with np.errstate(divide="ignore"):
-            return np.cumsum(np.where(n > d, d / (n * (n - d)), np.inf))
+            return np.where(n > d, d / n / (n - d), np.inf)
 
 
+class Hazard(Protocol):
+    """An estimate of the cumulative hazard H by its steps and those of its variance."""
+
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        """(K,) what each event time adds to H."""
+        ...
+
+    def variance_steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        """(K,) what each event time adds to Var H."""
+        ...
+
+
+class TiesTogether:
+    """d/n, variance d/n² (Aalen 1978)."""
+
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return events / at_risk
+
+    def variance_steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return events / at_risk / at_risk
+
+
+class TiesSpread:
+    """Tied events one after the other: Σ 1/(n − l), variance Σ 1/(n − l)² (Fleming & Harrington 1984)."""
+
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return reciprocals(at_risk, events)
+
+    def variance_steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return squared_reciprocals(at_risk, events)
+
+
+class FromHazard:
+    """exp(−H), with σ² = Var H."""
+
+    def __init__(self, key: str, hazard: Hazard) -> None:
+        self.key = key
+        self._hazard = hazard
+
+    def survival(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return np.exp(-np.cumsum(self._hazard.steps(at_risk, events)))
+
+    def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return self._hazard.variance_steps(at_risk, events)
+
+
+TIES_TOGETHER = TiesTogether()
+TIES_SPREAD = TiesSpread()
 PRODUCT_LIMIT = ProductLimit()
-ESTIMATORS: tuple[Estimator, ...] = (PRODUCT_LIMIT,)
+FROM_HAZARD = FromHazard("cumulative hazard", TIES_TOGETHER)
+FROM_HAZARD_SPREAD = FromHazard("cumulative hazard, ties spread", TIES_SPREAD)
+ESTIMATORS: tuple[Estimator, ...] = (PRODUCT_LIMIT, FROM_HAZARD, FROM_HAZARD_SPREAD)

@@ -11,7 +11,8 @@ from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.risk_table import risk_table
 
-QUANTILE_TOLERANCE = 1e-12
+EQUAL = 1e-12
+"""S and its limits that come so near to 1 − q are taken to reach it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,17 +31,26 @@ class Quantile:
 
 
 def quantile(curve: SurvivalCurve, q: float) -> Quantile:
-    """The time by which a share q has had the event, interval by inversion (Brookmeyer & Crowley 1982)."""
+    """The time by which a share q has had the event, interval by inversion (Brookmeyer & Crowley 1982).
+
+    Raises:
+        ValueError: when q is not above 0 and at most 1.
+    """
+    if not 0 < q <= 1:
+        raise ValueError("a quantile is asked for a share above 0 and at most 1")
     target = 1 - q
     time, survival = curve.table.time, curve.survival
-    lower, upper = _first(curve.lower <= target, time), _first(curve.upper <= target, time)
-    reached = np.flatnonzero(survival <= target + QUANTILE_TOLERANCE)
+    lower = _first(curve.lower <= target + EQUAL, time)
+    upper = _first(curve.upper <= target + EQUAL, time)
+    reached = np.flatnonzero(survival <= target + EQUAL)
     if reached.size == 0:
         return Quantile(q, None, lower, upper, "not reached")
     j = int(reached[0])
-    on_step = abs(survival[j] - target) <= QUANTILE_TOLERANCE and j + 1 < time.size
-    if on_step:
-        return Quantile(q, float((time[j] + time[j + 1]) / 2), lower, upper, "midpoint")
+    if abs(survival[j] - target) <= EQUAL:
+        drops = np.flatnonzero(survival[j + 1 :] < survival[j])
+        if drops.size:
+            end = time[j + 1 + int(drops[0])]
+            return Quantile(q, float(time[j] + (end - time[j]) / 2), lower, upper, "midpoint")
     return Quantile(q, float(time[j]), lower, upper, "first")
 
 

@@ -1,13 +1,15 @@
 """The survival curve with its pointwise interval (methods.md, section 2: Survival curve)."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
 from hourglass.core.curves.scales import LOG_LOG, IntervalScale, interval
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import RiskTable
 
 
@@ -19,6 +21,7 @@ class SurvivalCurve:
         table: numbers at risk and events.
         survival: (K,) S(t_j).
         sigma2: (K,) σ², so that Var S = S² σ²; NaN once S is 0.
+        steps: (K,) what each event time adds to σ².
         lower, upper: (K,) pointwise interval; NaN once S is 0, where there is none.
         confidence: the interval's level, 1 − α.
     """
@@ -26,6 +29,7 @@ class SurvivalCurve:
     table: RiskTable
     survival: FloatArray
     sigma2: FloatArray
+    steps: FloatArray
     lower: FloatArray
     upper: FloatArray
     confidence: float
@@ -37,13 +41,12 @@ class SurvivalCurve:
         j = int(np.searchsorted(self.table.time, t, side="right")) - 1
         if j < 0:
             return SurvivalAt(1.0, 1.0, 1.0, 0.0, 0)
-        events = int(self.table.events[: j + 1].sum())
         return SurvivalAt(
             float(self.survival[j]),
             _number(self.lower[j]),
             _number(self.upper[j]),
             _number(self.sigma2[j]),
-            events,
+            int(self.table.events[: j + 1].sum()),
         )
 
 
@@ -57,10 +60,18 @@ class SurvivalAt:
     sigma2: float | None
     events: int
 
+    @property
+    def standard_error(self) -> float | None:
+        """√Var S; None once S is 0."""
+        return None if self.sigma2 is None else self.survival * math.sqrt(self.sigma2)
 
-def normal_quantile(confidence: float) -> float:
-    """z = Φ⁻¹(1 − α/2) for an interval of level 1 − α."""
-    return float(ndtri(1 - (1 - confidence) / 2))
+    @property
+    def bars(self) -> tuple[float, float] | None:
+        """S ± 1 standard error, held to [0, 1]: no interval; None once S is 0."""
+        error = self.standard_error
+        if error is None:
+            return None
+        return max(self.survival - error, 0.0), min(self.survival + error, 1.0)
 
 
 def survival_curve(
@@ -77,9 +88,34 @@ def survival_curve(
     """
     n, d = table.at_risk.astype(np.float64), table.events.astype(np.float64)
     survival = estimator.survival(n, d)
-    sigma2 = np.where(survival > 0, estimator.sigma2(n, d), np.nan)
-    lower, upper = interval(survival, sigma2, normal_quantile(confidence), scale)
-    return SurvivalCurve(table, survival, sigma2, lower, upper, confidence)
+    steps = estimator.steps(n, d)
+    sigma2 = np.where(survival > 0, np.cumsum(steps), np.nan)
+    lower, upper = interval(survival, normal_quantile(confidence) * np.sqrt(sigma2), scale)
+    return SurvivalCurve(table, survival, sigma2, steps, lower, upper, confidence)
+
+
+def after(
+    table: RiskTable,
+    start: float,
+    confidence: float = 0.95,
+    estimator: Estimator = PRODUCT_LIMIT,
+    scale: IntervalScale = LOG_LOG,
+) -> SurvivalCurve:
+    """Survival of those free of the event at ``start``: S(t)/S(start), σ² summed from there.
+
+    It is the curve of the rows that are followed beyond ``start``, entries put at it at least.
+
+    Raises:
+        NotEstimableError: when S is 0 by then, or nobody is followed beyond it.
+    """
+    gone = table.time <= start
+    if start >= table.last:
+        raise NotEstimableError("nobody is followed beyond that time")
+    n, d = table.at_risk[gone].astype(np.float64), table.events[gone].astype(np.float64)
+    if gone.any() and estimator.survival(n, d)[-1] == 0:
+        raise NotEstimableError("survival is 0 by that time")
+    left = RiskTable(table.time[~gone], table.at_risk[~gone], table.events[~gone], table.last)
+    return survival_curve(left, confidence, estimator, scale)
 
 
 def _number(value: float) -> float | None:

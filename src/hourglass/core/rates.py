@@ -1,0 +1,61 @@
+"""Events per person-time, and the ratio of two rates (methods.md, section 2: Survival curve)."""
+
+import math
+from dataclasses import dataclass
+
+from scipy.special import betainc, betaincc, betaincinv, gammainccinv, gammaincinv
+
+from hourglass.core.contrast import Contrast, absent
+
+
+@dataclass(frozen=True, slots=True)
+class Rate:
+    """Events per unit of person-time with its exact Poisson interval (Garwood 1936).
+
+    Absent, with ``blank`` saying why, where nobody was followed for any time.
+    """
+
+    events: int
+    person_time: float
+    value: float | None
+    lower: float | None = None
+    upper: float | None = None
+    blank: str | None = None
+
+
+def rate(events: int, person_time: float, confidence: float = 0.95) -> Rate:
+    """The rate of a group; the lower limit is 0 at no events."""
+    if not 0 < person_time < math.inf:
+        why = "nobody was followed for any time" if person_time == 0 else "the times are too large"
+        return Rate(events, person_time, None, blank=why)
+    tail = (1 - confidence) / 2
+    low = float(gammaincinv(events, tail)) if events else 0.0
+    high = float(gammainccinv(events + 1, tail))
+    return Rate(events, person_time, events / person_time, low / person_time, high / person_time)
+
+
+def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:
+    """The rate of B to that of A, given the events of both; infinite where A has none."""
+    if a.value is None or b.value is None:
+        return absent("nobody was followed for any time in one of the groups")
+    if a.events + b.events == 0:
+        return absent("neither group has an event")
+    time = a.person_time / b.person_time
+    estimate = math.inf if a.events == 0 else b.events / a.events * time
+    tail = (1 - confidence) / 2
+    low, high = 0.0, math.inf
+    if b.events:
+        share = float(betaincinv(b.events, a.events + 1, tail))
+        low = share / (1 - share) * time
+    if a.events:
+        rest = float(betaincinv(a.events, b.events + 1, tail))
+        high = (1 - rest) / rest * time
+    return Contrast(estimate, low, high, _p(a, b))
+
+
+def _p(a: Rate, b: Rate) -> float:
+    """Twice the smaller of P(≥ d_B) and P(≤ d_B) where both rates are equal, at most 1."""
+    share = b.person_time / (a.person_time + b.person_time)
+    at_least = float(betainc(b.events, a.events + 1, share)) if b.events else 1.0
+    at_most = float(betaincc(b.events + 1, a.events, share)) if a.events else 1.0
+    return min(1.0, 2 * min(at_least, at_most))
