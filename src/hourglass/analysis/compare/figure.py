@@ -91,11 +91,11 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
     lines: list[Line] = []
     spread = np.zeros(time.size)
     for tone in shown:
-        course, limit = found.log_rank.evidence(tone, confidence)
+        evidence = found.log_rank.evidence(tone, confidence)
         if tone == 0:
-            spread = np.concatenate([[0.0], limit])
+            spread = np.concatenate([[0.0], evidence.limit])
         end = found.curves[tone].data.end
-        course = np.concatenate([[0.0], course])
+        course = np.concatenate([[0.0], evidence.course])
         lines.append(step_line(found.groups.labels[tone], tone, time, course, end))
     low, high = symmetric(spread, *(one.y for one in lines))
     whose = found.reference

@@ -26,7 +26,6 @@ from hourglass.analysis.shared.workings import (
     whole,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison.log_rank import pooled_variance
 
 Statements = Mapping[str, StageStatement]
 
@@ -93,7 +92,7 @@ def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
 def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
     tested, pooled = found.log_rank, found.log_rank.pooled
     n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
-    spread = tested.weight**2 * pooled_variance(pooled)
+    spread = tested.weight**2 * tested.variation
     columns = [
         decimal("time", "time", pooled.time),
         whole("at_risk", "at risk n", pooled.at_risk),

@@ -3,11 +3,16 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.linalg import cho_factor, cho_solve
+from scipy.linalg.lapack import dpstrf
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 from scipy.special import chdtrc
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+
+NO_RANK = 1e-10
+"""A variance that is left below this share of its own, beside the others, adds no rank."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,27 +27,58 @@ class Test:
     blank: str | None = None
 
 
+def no_test(why: str) -> Test:
+    """No test, for a reason."""
+    return Test(None, 0, None, why)
+
+
 def chi_squared(statistic: float, df: int) -> Test:
     """The test of a statistic against chi-squared with ``df`` degrees of freedom."""
     return Test(statistic, df, float(chdtrc(df, statistic)))
 
 
-def quadratic_form(u: FloatArray, v: FloatArray, linked: np.ndarray) -> Test:
-    """Uᵀ V⁻ U, dropping one group of each component of the graph of groups at risk together.
+def components(linked: BoolArray) -> IntArray:
+    """(G,) a label for each group: those linked through others at risk together share one.
+
+    Args:
+        linked: (G, m) which groups are at risk at each event time that counts.
+    """
+    changes = np.ones(linked.shape[1], dtype=bool)
+    changes[1:] = (linked[:, 1:] != linked[:, :-1]).any(axis=0)
+    linked = linked[:, changes].astype(np.float64)
+    together = linked @ linked.T
+    meets = csr_array((together > 0).astype(np.int8))
+    return np.asarray(connected_components(meets, directed=False)[1], dtype=np.int64)
+
+
+def quadratic_form(u: FloatArray, v: FloatArray, label: IntArray) -> Test:
+    """Uᵀ V⁻ U, dropping one group of each component.
 
     Args:
         u: (G,) sums over the event times; ``v``: (G, G) their covariance.
-        linked: (m, G) which groups are at risk at each event time that counts.
+        label: (G,) the component of each group.
     """
-    meets = csr_array((linked.T.astype(np.float64) @ linked) > 0)
-    components, label = connected_components(meets, directed=False)
-    df = u.size - components
+    kept = np.ones(u.size, dtype=bool)
+    kept[np.unique(label, return_index=True)[1]] = False
+    df = int(kept.sum())
     if df == 0:
-        return Test(None, 0, None, "no two groups are at risk together at an event time")
-    first_of_component = np.zeros(u.size, dtype=bool)
-    first_of_component[np.unique(label, return_index=True)[1]] = True
-    kept = ~first_of_component
-    scale = np.sqrt(np.diag(v)[kept])
-    scaled = u[kept] / scale
-    inner = v[np.ix_(kept, kept)] / np.outer(scale, scale)
-    return chi_squared(float(scaled @ np.linalg.solve(inner, scaled)), df)
+        return no_test("no two groups are at risk together at an event time")
+    return chi_squared(_form(u[kept], v[np.ix_(kept, kept)]), df)
+
+
+def of_rank(u: FloatArray, v: FloatArray) -> Test:
+    """Uᵀ V⁻ U with the rank of V as its degrees of freedom."""
+    varies = np.flatnonzero(np.diag(v) > 0)
+    if varies.size == 0:
+        return no_test("nothing in which the groups could differ was seen")
+    scale = np.sqrt(np.diag(v)[varies])
+    inner = v[np.ix_(varies, varies)] / np.outer(scale, scale)
+    _, pivots, rank, _ = dpstrf(inner, tol=NO_RANK)
+    kept = varies[pivots[:rank] - 1]
+    return chi_squared(_form(u[kept], v[np.ix_(kept, kept)]), int(rank))
+
+
+def _form(u: FloatArray, v: FloatArray) -> float:
+    scale = np.sqrt(np.diag(v))
+    scaled = u / scale
+    return float(scaled @ cho_solve(cho_factor(v / np.outer(scale, scale)), scaled))

@@ -6,76 +6,168 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.chi_squared import Test, quadratic_form
+from hourglass.core.comparison.chi_squared import (
+    Test,
+    chi_squared,
+    components,
+    no_test,
+    quadratic_form,
+)
+from hourglass.core.comparison.groups import GroupTable, group_table
 from hourglass.core.comparison.weights import EQUAL, Weight
-from hourglass.core.curves.survival import normal_quantile
 from hourglass.core.followup import FollowUp
-from hourglass.core.risk_table import RiskTable, number_at_risk, risk_table
+from hourglass.core.normal import normal_quantile
+from hourglass.core.risk_table import RiskTable
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """The course of the test of one group over the (m,) distinct event times.
+
+    Attributes:
+        course: (m,) the running sum of W (d − E).
+        limit: (m,) z times the root of its running variance, for one time at a time: a course that
+            leaves ± it somewhere is no test by itself.
+    """
+
+    time: FloatArray
+    course: FloatArray
+    limit: FloatArray
 
 
 @dataclass(frozen=True, slots=True)
 class LogRank:
-    """The weighted log-rank test of G groups over the K pooled event times.
+    """The weighted log-rank test of G groups over the K event times, those of each stratum apart.
 
     Attributes:
-        pooled: the risk table of all groups together.
+        pooled: the risk table of all groups together, one row a pair of stratum and event time.
+        stratum: (K,) the stratum of each.
         weight: (K,) W, what each event time counts for.
+        variation: (K,) d (n − d) / (n − 1), 0 where one is at risk: times share × (1 − share) a
+            group's variance.
         at_risk, events: (K, G) per group.
         observed, expected: (G,) events seen, and expected if the groups did not differ.
         excess: (G,) U, the weighted sum of seen less expected.
         variance: (G, G) its covariance.
+        component: (G,) groups that are linked by being at risk together share a label.
         test: the statistic, degrees of freedom and p.
     """
 
     pooled: RiskTable
+    stratum: IntArray
     weight: FloatArray
+    variation: FloatArray
     at_risk: IntArray
     events: IntArray
     observed: IntArray
     expected: FloatArray
     excess: FloatArray
     variance: FloatArray
+    component: IntArray
     test: Test
 
-    def evidence(self, group: int, confidence: float = 0.95) -> tuple[FloatArray, FloatArray]:
-        """(K,) running sum of W (d − E) of one group, and z times the root of its running variance.
+    def evidence(self, group: int, confidence: float = 0.95) -> Evidence:
+        """The course of one group's excess, strata added up at each time."""
+        order = np.argsort(self.pooled.time, kind="stable")
+        time = self.pooled.time[order]
+        n, d = self.pooled.at_risk[order], self.pooled.events[order]
+        of, own = self.at_risk[order, group], self.events[order, group]
+        excess, share = seen_less_expected(of, own, n, d), of / n
+        weight = self.weight[order]
+        course = np.cumsum(weight * excess)
+        spread = np.cumsum(weight**2 * self.variation[order] * share * ((n - of) / n))
+        last = np.concatenate([time[1:] != time[:-1], [True]])[: time.size]
+        limit = normal_quantile(confidence) * np.sqrt(spread[last])
+        return Evidence(time[last], course[last], limit)
 
-        The limits are pointwise: a course that leaves them somewhere is no test by itself.
+    def trend(self, scores: FloatArray | None = None) -> Test:
+        """(aᵀU)² / aᵀVa on 1 degree of freedom, over groups in order.
+
+        Args:
+            scores: (G,) a, finite; 1, 2, … when absent.
         """
-        share = self.at_risk[:, group] / self.pooled.at_risk
-        course = np.cumsum(self.weight * (self.events[:, group] - share * self.pooled.events))
-        spread = np.cumsum(self.weight**2 * pooled_variance(self.pooled) * share * (1 - share))
-        return course, normal_quantile(confidence) * np.sqrt(spread)
+        a = np.arange(1.0, self.observed.size + 1) if scores is None else scores
+        if not np.isfinite(a).all():
+            raise ValueError("the scores of a trend are finite numbers")
+        by_component = np.argsort(self.component, kind="stable")
+        same = np.diff(self.component[by_component]) == 0
+        if not (same & (np.diff(a[by_component]) != 0)).any():
+            return no_test("groups of different scores are never at risk together at an event time")
+        centred = a - a.mean()
+        share = self.at_risk / self.pooled.at_risk[:, None]
+        mean = share @ centred
+        apart = (share * np.square(centred - mean[:, None])).sum(axis=1)
+        variance = float(self.weight**2 * self.variation @ apart)
+        return chi_squared(float(centred @ self.excess) ** 2 / variance, 1)
 
 
-def log_rank(data: FollowUp, group: IntArray, groups: int, weight: Weight = EQUAL) -> LogRank:
-    """Compare groups coded 0 … groups − 1 in ``group`` (n,); O(groups · n log n)."""
-    pooled = risk_table(data)
-    k = pooled.time.size
-    at_risk = np.zeros((k, groups), dtype=np.int64)
-    events = np.zeros((k, groups), dtype=np.int64)
-    happened = data.event()
-    for g in range(groups):
-        rows = group == g
-        if not rows.any():
-            continue
-        at_risk[:, g] = number_at_risk(data.only(rows), pooled.time)
-        of_group = rows & happened
-        position = np.searchsorted(pooled.time, data.exit[of_group])
-        events[:, g] = np.bincount(position, weights=data.count[of_group], minlength=k)
-    share = at_risk / pooled.at_risk[:, None]
-    observed = events.sum(axis=0)
-    expected = share.T @ pooled.events.astype(np.float64)
-    w = weight.over(pooled)
-    excess = w @ events - share.T @ (w * pooled.events)
-    v = w**2 * pooled_variance(pooled)
-    variance = -(share * v[:, None]).T @ share
-    np.fill_diagonal(variance, (share * (1 - share)).T @ v)
-    test = quadratic_form(excess, variance, share[v > 0] > 0)
-    return LogRank(pooled, w, at_risk, events, observed, expected, excess, variance, test)
+def log_rank(
+    data: FollowUp,
+    group: IntArray,
+    groups: int,
+    weight: Weight = EQUAL,
+    stratum: IntArray | None = None,
+) -> LogRank:
+    """Compare groups coded 0 … groups − 1 in ``group`` (n,); O(n log n + groups · K).
+
+    Args:
+        weight: what an event time counts for, from the stratum's own numbers.
+        stratum: (n,) a code for each row; sums are taken within strata, then added.
+
+    Raises:
+        RefusedRowsError: naming the rows with a group code out of range.
+    """
+    table = group_table(data, group, groups, stratum)
+    n, d = table.all_at_risk, table.all_events
+    w, variation = weigh(table, weight), variation_of(table)
+    v = w**2 * variation
+    share, excess, own = np.empty((groups, n.size)), np.empty(groups), np.empty(groups)
+    for g, (of, seen) in enumerate(zip(table.at_risk.T, table.events.T, strict=True)):
+        np.divide(of, n, out=share[g])
+        excess[g] = seen_less_expected(of, seen, n, d) @ w
+        own[g] = (share[g] * ((n - of) / n)) @ v
+    variance = -(share * v) @ share.T
+    np.fill_diagonal(variance, own)
+    label = components((table.at_risk.T > 0)[:, v > 0])
+    return LogRank(
+        RiskTable(table.pairs.time, n, d, data.end),
+        table.pairs.stratum,
+        w,
+        variation,
+        table.at_risk,
+        table.events,
+        table.events.sum(axis=0),
+        share @ d.astype(np.float64),
+        excess,
+        variance,
+        label,
+        quadratic_form(excess, variance, label),
+    )
 
 
-def pooled_variance(pooled: RiskTable) -> FloatArray:
-    """(K,) d (n − d) / (n − 1), 0 where one is at risk: times share × (1 − share) a group's variance."""
-    n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
+def seen_less_expected(
+    of: IntArray, own: IntArray, at_risk: IntArray, events: IntArray
+) -> FloatArray:
+    """(…, K) d_g − n_g d / n, as a difference of what is large only where both parts are.
+
+    Args:
+        of, own: (…, K) at risk and events of a group; ``at_risk``, ``events``: (K,) of all.
+    """
+    seen = own.astype(np.float64) * (at_risk - of)
+    expected = of.astype(np.float64) * (events - own)
+    return np.asarray((seen - expected) / at_risk)
+
+
+def weigh(table: GroupTable, weight: Weight) -> FloatArray:
+    """(K,) W of each pair, from the numbers of its own stratum."""
+    n, d = table.all_at_risk.astype(np.float64), table.all_events.astype(np.float64)
+    w = np.empty(n.size)
+    for start, end in zip(table.pairs.starts, table.pairs.ends, strict=True):
+        w[start:end] = weight.over(n[start:end], d[start:end])
+    return w
+
+
+def variation_of(table: GroupTable) -> FloatArray:
+    """(K,) d (n − d) / (n − 1), 0 where one is at risk."""
+    n, d = table.all_at_risk.astype(np.float64), table.all_events.astype(np.float64)
     return np.divide(d * (n - d), n - 1, out=np.zeros_like(n), where=n > 1)

@@ -1,11 +1,11 @@
 """What each event time counts for in a test of groups (methods.md, section 3: Comparing groups)."""
 
+from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.risk_table import RiskTable
 
 
 class Weight(Protocol):
@@ -16,8 +16,8 @@ class Weight(Protocol):
         """What it is called in a statement."""
         ...
 
-    def over(self, pooled: RiskTable) -> FloatArray:
-        """(K,) W at the event times of all groups together."""
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        """(K,) W at the event times of a stratum, from n_j and d_j of all groups together."""
         ...
 
 
@@ -26,8 +26,17 @@ class Equal:
 
     key = "equal"
 
-    def over(self, pooled: RiskTable) -> FloatArray:
-        return np.ones(pooled.time.size)
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return np.ones(at_risk.size)
+
+
+class AtRisk:
+    """n: early event times weigh more, also where many were censored (Gehan 1965, Breslow 1970)."""
+
+    key = "at risk"
+
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return at_risk
 
 
 class RootAtRisk:
@@ -35,9 +44,58 @@ class RootAtRisk:
 
     key = "root at risk"
 
-    def over(self, pooled: RiskTable) -> FloatArray:
-        return np.sqrt(pooled.at_risk.astype(np.float64))
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return np.sqrt(at_risk)
+
+
+class ProductSurvival:
+    """Π (1 − d/(n + 1)): an estimate of survival that censoring does not move (Peto & Peto 1972, as
+    Prentice 1978 has it)."""
+
+    key = "survival"
+
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return np.cumprod((at_risk + 1 - events) / (at_risk + 1), dtype=np.float64)
+
+
+class ModifiedSurvival:
+    """The same times n/(n + 1) (Andersen et al. 1982)."""
+
+    key = "modified survival"
+
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        return ProductSurvival().over(at_risk, events) * at_risk / (at_risk + 1)
+
+
+@dataclass(frozen=True, slots=True)
+class EarlyLate:
+    """S(t−)^ρ (1 − S(t−))^γ with the curve of all groups just before t (Fleming & Harrington 1991)."""
+
+    rho: float
+    gamma: float
+
+    @property
+    def key(self) -> str:
+        """Named by its powers."""
+        return f"early {self.rho:g}, late {self.gamma:g}"
+
+    def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
+        left = (at_risk - events) / at_risk
+        # 1 − S(t−) from what each time takes away, so that it keeps its digits while S is near 1.
+        before = np.concatenate([[1.0], np.cumprod(left)])[: left.size]
+        taken = np.cumsum(before * events / at_risk)
+        gone = np.concatenate([[0.0], taken])[: left.size]
+        return np.asarray(before**self.rho * np.clip(gone, 0.0, 1.0) ** self.gamma)
 
 
 EQUAL = Equal()
-WEIGHTS: tuple[Weight, ...] = (EQUAL, RootAtRisk())
+WEIGHTS: tuple[Weight, ...] = (
+    EQUAL,
+    AtRisk(),
+    RootAtRisk(),
+    ProductSurvival(),
+    ModifiedSurvival(),
+    EarlyLate(1, 0),
+    EarlyLate(0, 1),
+    EarlyLate(1, 1),
+)
