@@ -1,11 +1,11 @@
 """Cautions that are said when they are due, in words that fit the figures at hand."""
 
-import math
-
+import mpmath as mp
 import numpy as np
 import pytest
 
-from core.literal import regression as literal
+from core.literal import curves
+from core.literal import data as literal
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.run import compare
@@ -38,10 +38,10 @@ def test_curves_cross_by_the_rule(seed):
     for at in sorted({u for rows in lines for u in literal.event_times(rows)}):
         if min(literal.at_risk(rows, at) for rows in lines) < 10:
             continue
-        (sa, va), (sb, vb) = (literal.survival(rows, at) for rows in lines)
+        (sa, va), (sb, vb) = (curves.at(curves.curve(rows), at) for rows in lines)
         if min(sa, sb) <= 0 or sa == sb == 1:
             continue
-        z = (sb - sa) / math.sqrt(sa**2 * va + sb**2 * vb)
+        z = (sb - sa) / mp.sqrt(sa**2 * va + sb**2 * vb)
         above += [at] if z >= 2.81 else []
         below += [at] if z <= -2.81 else []
     data = [follow_up(*pair) for pair in zip(t, s)]

@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
-from core.literal import regression as literal
+from core.literal import data as literal
 from hourglass.core.followup import follow_up
 
 
 class Sample:
     """The same rows for the program and for the literal transcription."""
 
-    def __init__(self, seed: int, n: int = 60, late: bool = False, counts: bool = False) -> None:
+    def __init__(self, seed: int, n: int = 40, late: bool = False, counts: bool = False) -> None:
         rng = np.random.default_rng(seed)
         self.x = np.column_stack(
             [rng.integers(0, 2, n), rng.normal(60, 12, n), rng.normal(0, 1e-4, n)]
@@ -23,8 +23,10 @@ class Sample:
         self.e = np.where(self.e >= self.t, -np.inf, self.e)
         self.w = rng.integers(1, 4, n) if counts else np.ones(n, dtype=int)
         self.group = rng.integers(0, 3, n)
+        self.stratum = rng.integers(0, 2, n)
         self.data = follow_up(self.t, self.s, self.e, self.w)
         self.literal = literal.rows(self.t, self.s, self.e, self.w)
+        self.literal_strata = literal.rows(self.t, self.s, self.e, self.w, stratum=self.stratum)
 
 
 @pytest.fixture(

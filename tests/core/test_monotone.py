@@ -8,6 +8,7 @@ from scipy.optimize import minimize
 from scipy.stats import norm
 
 from core.literal import regression as literal
+from core.literal.data import rows
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.profile import finite_limit
@@ -160,5 +161,5 @@ def test_the_finite_end_lies_where_the_profile_has_fallen_enough():
         data, column = follow_up(t, s, e), x[:, kept].astype(float)
         found = fit(data, column)
         limit = finite_limit(data, column, found, 0)
-        under = literal.partial_likelihood(literal.rows(t, s, e), column, np.array([limit]))[0]
-        assert found.value - under == pytest.approx(norm.ppf(0.975) ** 2 / 2, rel=1e-8), seed
+        under = literal.partial_likelihood(rows(t, s, e), column, literal.digits([limit]))[0]
+        assert found.value - float(under) == pytest.approx(norm.ppf(0.975) ** 2 / 2, rel=1e-8), seed

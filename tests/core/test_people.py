@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.literal import regression as literal
+from core.literal import curves
+from core.literal import data as literal
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
@@ -75,11 +76,12 @@ def test_people_are_counted_as_a_loop_over_them_counts(persons):
         )
         assert found.before_last == sum(r[5] for r in inside if r[3] == 1 and r[2] != last[r[0]])
         lines = [
-            {"t": r[2], "e": r[1], "w": r[5], "s": int(r[2] == last[r[0]] and r[3] == 0)}
-            for r in inside
+            literal.Row(r[2], int(r[2] == last[r[0]] and r[3] == 0), r[1], r[5]) for r in inside
         ]
         followed = median_follow_up(part)
-        assert (followed.time, followed.lower, followed.upper) == literal.quantile(lines, 0.5)
+        assert (followed.time, followed.lower, followed.upper) == curves.quantile(
+            curves.curve(lines), 0.5
+        )
     assert delayed_entry(data) == any(spell[0] for _, spells in persons for spell in spells)
 
 

@@ -1,13 +1,16 @@
+import mpmath as mp
 import numpy as np
 import pytest
-from scipy.stats import chi2, norm, rankdata
+from scipy.stats import rankdata
 
+from core.close import all_near, near
 from core.literal import regression as literal
-from hourglass.core.errors import NotEstimableError
+from core.literal.data import rows, z_of
+from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
-from hourglass.core.regression.likelihood import likelihood
+from hourglass.core.regression.likelihood import likelihood, seen_at_events
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.risk_sets import risk_sets
@@ -15,81 +18,146 @@ from hourglass.core.regression.ties import TIE_METHODS
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
 
-SHARES = {"Efron": literal.efron_share, "Breslow": literal.breslow_share}
+EXACT = 1e-9
+KEYS = [ties.key for ties in TIE_METHODS if ties.key != "exact"]
 
 
-@pytest.mark.parametrize("ties", TIE_METHODS, ids=lambda ties: ties.key)
-def test_fit_equals_the_definition(sample, ties):
-    found = fit(sample.data, sample.x, ties=ties)
-    share = SHARES[ties.key]
-    beta = literal.newton(sample.literal, sample.x, share=share)
-    value, score, info, _ = literal.partial_likelihood(sample.literal, sample.x, beta, share)
-    zero, score_zero, info_zero, _ = literal.partial_likelihood(
-        sample.literal, sample.x, np.zeros(3), share
-    )
-    covariance = np.linalg.inv(info)
-    assert found.beta == pytest.approx(beta, rel=1e-9)
-    assert found.covariance == pytest.approx(covariance, rel=1e-8)
-    assert found.standard_error == pytest.approx(np.sqrt(np.diag(covariance)), rel=1e-9)
-    assert found.p == pytest.approx(2 * norm.sf(np.abs(beta) / found.standard_error), rel=1e-8)
-    assert (found.value_at_zero, found.value) == pytest.approx((zero, value), rel=1e-9)
+def fits_as_defined(found, rows, x, ties, offset=None):
+    """Coefficients, covariance, values and tests of a fit, against the transcription at its maximum."""
+    p = x.shape[1]
+    beta = literal.newton(rows, x, found.beta, ties, offset)
+    value, _, info, _ = literal.partial_likelihood(rows, x, beta, ties, offset)
+    at_zero = literal.partial_likelihood(rows, x, literal.digits(np.zeros(p)), ties, offset)
+    covariance = literal.inverse(info)
+    all_near(found.beta, list(beta), rel=EXACT)
+    for k in range(p):
+        all_near(found.covariance[k], list(covariance[k]), rel=1e-8)
+        near(found.standard_error[k], mp.sqrt(covariance[k, k]), rel=EXACT)
+    near(found.value_at_zero, at_zero[0])
+    near(found.value, value)
     tests = {
-        "likelihood_ratio": 2 * (value - zero),
+        "likelihood_ratio": 2 * (value - at_zero[0]),
         "wald": beta @ info @ beta,
-        "score": score_zero @ np.linalg.solve(info_zero, score_zero),
+        "score": at_zero[1] @ literal.solve(at_zero[2], at_zero[1]),
     }
     for name, statistic in tests.items():
         test = getattr(found, name)
-        assert test.statistic == pytest.approx(statistic, rel=1e-8), name
-        assert test.p == pytest.approx(chi2.sf(statistic, 3), rel=1e-7)
-    assert np.abs(score / np.sqrt(np.diag(info))).max() < 1e-8
+        near(test.statistic, statistic, rel=EXACT)
+        near(test.p, mp.gammainc(mp.mpf(p) / 2, statistic / 2, mp.inf, regularized=True), rel=1e-8)
+        assert test.df == p
+
+
+@pytest.mark.parametrize("ties", KEYS)
+def test_fit_equals_the_definition(sample, ties):
+    found = fit(sample.data, sample.x, ties=variant(TIE_METHODS, ties))
+    fits_as_defined(found, sample.literal, sample.x, ties)
+
+
+def test_each_stratum_has_risk_sets_of_its_own(sample):
+    offset = sample.x[:, 1] / 40
+    found = fit(sample.data, sample.x[:, :2], offset=offset, stratum=sample.stratum)
+    fits_as_defined(found, sample.literal_strata, sample.x[:, :2], "Efron", offset)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_exact_ties_sum_over_every_set_of_tied_rows(seed):
+    rng = np.random.default_rng(seed)
+    n = 7 if seed == 2 else 14
+    t, s = rng.integers(1, 5, n), (rng.random(n) < 0.7).astype(int)
+    e = np.where(rng.random(n) < 0.3, t - 1.5, -np.inf) if seed % 2 else np.full(n, -np.inf)
+    w, stratum = rng.integers(1, 3, n) if seed == 2 else np.ones(n, int), rng.integers(0, 2, n)
+    x = np.column_stack([rng.normal(50, 3, n), rng.integers(0, 2, n)])
+    strata = None if seed < 3 else stratum
+    found = fit(follow_up(t, s, e, w), x, ties=variant(TIE_METHODS, "exact"), stratum=strata)
+    lines = rows(t, s, e, w, stratum=strata)
+    fits_as_defined(found, lines, x, "exact")
+
+
+def test_exact_ties_of_many_rows_keep_their_size():
+    # A thousand rows, half with the event at once: C(1000, 500) sets, far beyond a float.
+    t, s = np.ones(1000), np.repeat([1, 0], 500)
+    x = np.zeros((1000, 1))
+    x[::2] = 1
+    found = fit(follow_up(t, s), x, ties=variant(TIE_METHODS, "exact"))
+    near(found.value_at_zero, -mp.log(mp.binomial(1000, 500)))
+    many = follow_up([1, 1], [1, 0], count=[2_000_000, 1])
+    with pytest.raises(NotEstimableError, match="drawn one by one"):
+        fit(many, np.array([[0.0], [1.0]]), ties=variant(TIE_METHODS, "exact"))
+
+
+@pytest.mark.parametrize("ties", KEYS)
+def test_ties_of_a_billion_cost_no_more_than_a_few(ties):
+    w = [10**9, 3 * 10**8, 10**9, 5, 2 * 10**9, 7 * 10**8]
+    t, s = [1, 1, 2, 2, 3, 3], [1, 1, 1, 0, 1, 0]
+    x = np.array([[0.0], [1], [1], [0], [0], [1]])
+    small = fit(
+        follow_up(t, s, count=[1000, 300, 1000, 5, 2000, 700]), x, ties=variant(TIE_METHODS, ties)
+    )
+    found = fit(follow_up(t, s, count=w), x, ties=variant(TIE_METHODS, ties))
+    assert found.beta[0] == pytest.approx(small.beta[0], abs=0.02)
+    assert found.standard_error[0] == pytest.approx(small.standard_error[0] / 1000, rel=0.05)
+
+
+@pytest.mark.parametrize("where", ["covariate", "offset"])
+@pytest.mark.parametrize("value", [np.nan, np.inf, -np.inf])
+def test_a_covariate_or_offset_that_is_no_number_is_refused_by_row(where, value):
+    x, offset = np.arange(4.0)[:, None], np.zeros(4)
+    (x[:, 0] if where == "covariate" else offset)[2] = value
+    with pytest.raises(RefusedRowsError, match=where) as refused:
+        fit(follow_up([1, 2, 3, 4], [1, 1, 0, 1]), x, offset=offset)
+    assert refused.value.refusals[0].rows.tolist() == [2]
+
+
+def test_a_column_far_from_zero_keeps_its_digits():
+    rng = np.random.default_rng(4)
+    steps = rng.integers(0, 64, 50) / 64.0
+    data = follow_up(rng.exponential(1, 50), rng.random(50) < 0.7)
+    plain = fit(data, steps[:, None])
+    for shift in (1e6, 1e9, -1e9):
+        moved = fit(data, (steps + shift)[:, None])
+        assert moved.beta[0] == pytest.approx(plain.beta[0], rel=1e-12)
+        residual = [event_residuals(data, x[:, None], f).residual for x, f in
+                    ((steps, plain), (steps + shift, moved))]  # fmt: skip
+        assert residual[1] == pytest.approx(residual[0], abs=1e-12)
 
 
 def test_concordance_equals_all_pairs(sample):
     score = np.round(sample.x[:, 1] / 10)  # coarse, so that scores tie
     value, error = literal.concordance(sample.literal, score)
     found = concordance(sample.data, score)
-    assert (found.value, found.standard_error) == pytest.approx((value, error), rel=1e-9)
+    near(found.value, value)
+    near(found.standard_error, error, rel=1e-10)
 
 
-def test_schoenfeld_residuals_equal_the_definition(sample):
-    fitted = fit(sample.data, sample.x)
+@pytest.mark.parametrize("ties", KEYS)
+def test_schoenfeld_residuals_equal_the_definition(sample, ties):
+    fitted = fit(sample.data, sample.x, ties=variant(TIE_METHODS, ties))
     found = event_residuals(sample.data, sample.x, fitted)
-    wanted = literal.schoenfeld(sample.literal, sample.x, fitted.beta)
+    wanted = literal.schoenfeld(sample.literal, sample.x, literal.digits(fitted.beta), ties)
     assert found.time.tolist() == [t for t, _ in wanted]
-    order = np.lexsort((found.residual[:, 1], found.time))
-    by_hand = np.array([r for _, r in wanted])
-    by_hand_order = np.lexsort((by_hand[:, 1], found.time))
+    by_hand = literal.floats([r for _, r in wanted])
+    order, other = (np.lexsort((r[:, 1], found.time)) for r in (found.residual, by_hand))
     size = np.abs(by_hand).max(axis=0)
-    assert np.abs(found.residual[order] - by_hand[by_hand_order]).max(axis=0) / size == (
-        pytest.approx(0, abs=1e-9)
-    )
+    assert np.abs((found.residual[order] - by_hand[other]) / size).max() < 1e-11
     scaled = fitted.beta + len(by_hand) * by_hand @ fitted.covariance
-    assert found.scaled[order] == pytest.approx(scaled[by_hand_order], rel=1e-7, abs=1e-6)
+    assert found.scaled[order] == pytest.approx(scaled[other], rel=1e-9, abs=1e-9)
 
 
-FUNCTIONS = {
-    "one minus survival": lambda data, times: (
-        lambda t: 1 - min([literal.survival(data, u)[0] for u in times if u < t], default=1.0)
-    ),
-    "time": lambda data, times: lambda t: t,
-    "log time": lambda data, times: np.log,
-    "rank": lambda data, times: lambda t: times.index(t) + 1,
-}
-
-
-@pytest.mark.parametrize("key", FUNCTIONS)
+@pytest.mark.parametrize("key", literal.TIME_FUNCTIONS)
 def test_proportionality_equals_the_definition(sample, key):
-    fitted = fit(sample.data, sample.x)
+    strata = key in {"rank", "one minus survival"}
+    rows_ = sample.literal_strata if strata else sample.literal
+    fitted = fit(sample.data, sample.x, stratum=sample.stratum if strata else None)
     found = proportionality_test(sample.data, sample.x, fitted, variant(TIME_FUNCTIONS, key))
-    g = FUNCTIONS[key](sample.literal, literal.event_times(sample.literal))
-    u, v = literal.proportionality(sample.literal, sample.x, fitted.beta, g)
-    assert found.together.statistic == pytest.approx(u @ np.linalg.solve(v, u), rel=1e-8)
+    g = literal.TIME_FUNCTIONS[key](rows_)
+    u, v = literal.proportionality(rows_, sample.x, literal.digits(fitted.beta), g)
+    near(found.together.statistic, u @ literal.solve(v, u), rel=EXACT)
     for k in range(3):
-        assert found.column[k].statistic == pytest.approx(u[k] ** 2 / v[k, k], rel=1e-8)
+        near(found.column[k].statistic, u[k] ** 2 / v[k, k], rel=EXACT)
     pair = np.array([0, 2])
-    by_hand = u[pair] @ np.linalg.solve(v[np.ix_(pair, pair)], u[pair])
-    assert found.of(pair).statistic == pytest.approx(by_hand, rel=1e-8)
+    near(
+        found.of(pair).statistic, u[pair] @ literal.solve(v[np.ix_(pair, pair)], u[pair]), rel=EXACT
+    )
     assert found.of(pair).df == 2
 
 
@@ -156,7 +224,7 @@ def test_a_coefficient_that_runs_away_is_named_with_the_finite_end_of_its_interv
     x = np.column_stack([np.arange(n) % 2, rng.normal(size=n)]).astype(float)
     t = np.ceil(rng.exponential(10, n))
     s = np.where(x[:, 0] == 1, 0, rng.integers(0, 2, n))
-    data, lines = follow_up(t, s), literal.rows(t, s)
+    data, lines = follow_up(t, s), rows(t, s)
     found = fit(data, x)
     assert found.fate == ("to -infinity", "finite")
     assert found.wald.statistic is None
@@ -164,18 +232,17 @@ def test_a_coefficient_that_runs_away_is_named_with_the_finite_end_of_its_interv
     # With the column at its limit only the rows without it are ever compared.
     only = [r for r, one in zip(lines, x[:, 0], strict=True) if one == 0]
     rest = x[x[:, 0] == 0, 1:]
-    beta = literal.newton(only, rest)
+    beta = literal.newton(only, rest, found.beta[1:])
     value, _, info, _ = literal.partial_likelihood(only, rest, beta)
-    assert found.value == pytest.approx(value, rel=1e-9)
-    assert found.beta[1] == pytest.approx(beta[0], rel=1e-6)
-    assert found.standard_error[1] == pytest.approx(info[0, 0] ** -0.5, rel=1e-6)
-    limit = finite_limit(data, x, found, 0)
+    near(found.value, value)
+    near(found.beta[1], beta[0], rel=EXACT)
+    near(found.standard_error[1], 1 / mp.sqrt(info[0, 0]), rel=EXACT)
     # The profile at the limit lies z²/2 under the supremum.
-    best = max(
-        literal.partial_likelihood(lines, x, np.array([limit, b]))[0]
-        for b in np.linspace(beta[0] - 0.5, beta[0] + 0.5, 201)
-    )
-    assert value - best == pytest.approx(norm.ppf(0.975) ** 2 / 2, abs=1e-4)
+    limit = finite_limit(data, x, found, 0)
+    offset = limit * x[:, 0]
+    under = literal.newton(lines, x[:, 1:], found.beta[1:], offset=offset)
+    below = literal.partial_likelihood(lines, x[:, 1:], under, offset=offset)[0]
+    near(value - below, z_of(0.95) ** 2 / 2, rel=EXACT)
 
 
 def test_a_combination_that_runs_away_is_named_whole():
@@ -209,12 +276,12 @@ def test_late_entry_keeps_its_digits_beside_far_larger_scores():
     t, s = [9, 3, 4, 1, 2, 5, 6], [0, 1, 1, 1, 1, 1, 1]
     e = [8, -np.inf, 2.5, -np.inf, 0.5, 2.2, 5.5]
     sets = risk_sets(follow_up(t, s, e))
-    lines = literal.rows(t, s, e)
-    found = likelihood(sets, x, np.ones(1), np.zeros(7))
-    value, score, info, _ = literal.partial_likelihood(lines, x, np.ones(1))
-    assert found.value == pytest.approx(value, rel=1e-12)
-    assert found.gradient == pytest.approx(score, rel=1e-9)
-    assert found.information[0] == pytest.approx(info[0], rel=1e-9)
+    z = sets.ordered_columns(x.T)
+    found = likelihood(sets, z, seen_at_events(sets, z), np.ones(1), np.zeros(7))
+    value, score, info, _ = literal.partial_likelihood(rows(t, s, e), x, literal.digits([1]))
+    near(found.value, value)
+    near(found.gradient[0], score[0], rel=1e-11)
+    near(found.information[0, 0], info[0, 0], rel=1e-11)
 
 
 def test_a_strong_but_finite_effect_is_not_called_infinite():

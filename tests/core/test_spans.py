@@ -4,20 +4,22 @@ import pytest
 from hourglass.core.regression.spans import spans
 
 
-@pytest.mark.parametrize("size", [1, 2, 3, 8, 37])
+@pytest.mark.parametrize("size", [1, 2, 3, 8, 37, 700])
 def test_spans_add_like_a_loop(size):
     rng = np.random.default_rng(size)
     first = rng.integers(0, size + 1, 60)
     beyond = np.minimum(first + rng.integers(0, size + 1, 60), size)
     cut = spans(first, beyond, size)
-    values, step = rng.normal(size=(60, 2)), rng.normal(size=size)
-    spread = np.zeros((size, 2))
+    values, step = rng.normal(size=60), rng.normal(size=size)
+    rank, largest = rng.permutation(60), np.full(size, -1)
+    spread = np.zeros(size)
     gathered = np.zeros(60)
     for k, (a, b) in enumerate(zip(first, beyond)):
         spread[a:b] += values[k]
+        largest[a:b] = np.maximum(largest[a:b], rank[k])
         gathered[k] = step[a:b].sum()
     assert cut.spread(values) == pytest.approx(spread, abs=1e-12)
-    assert cut.spread(values[:, 0]) == pytest.approx(spread[:, 0], abs=1e-12)
+    assert cut.largest(rank).tolist() == largest.tolist()
     assert cut.gather(step) == pytest.approx(gathered, abs=1e-12)
 
 

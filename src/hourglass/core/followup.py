@@ -23,7 +23,7 @@ class FollowUp:
         status: (n,) 0 censored, 1 the event, 2, 3, … competing events.
         entry: (n,) entry times, −inf where the row has no late entry; None when no row has one.
         count: (n,) whole number of identical rows that each row stands for.
-        order: (n,) the rows by ascending exit.
+        order: (n,) the rows by ascending exit, at each time those with the event first.
         merged: how many distinct times were merged into a smaller near-tie.
         close: how many neighbouring times that are left apart differ by at most 1e-9 of the larger.
         subject: (n,) a number for whoever each row belongs to; None where each row is one.
@@ -86,7 +86,7 @@ class FollowUp:
             self.status[rows],
             entry,
             np.ones(rows.size, dtype=np.int64),
-            np.argsort(exit),
+            _events_first(np.argsort(exit), exit, self.event()[rows]),
             self.merged,
             self.close,
             subject,
@@ -138,8 +138,19 @@ def follow_up(
             raise RefusedRowsError((Refusal("entry is not before exit", rows[late >= t]),))
     whose = None if subject is None else np.asarray(subject, dtype=np.int64)[keep]
     last = None if whose is None else _last_rows(t, late, w[keep], whose, rows)
+    order = _events_first(order, t, s[keep] == 1)
     status_, count_ = s[keep].astype(np.int64), w[keep].astype(np.int64)
     return FollowUp(t, status_, late, count_, order, chain.merged, chain.close, whose, last)
+
+
+def _events_first(order: IntArray, exit: FloatArray, event: BoolArray) -> IntArray:
+    """(n,) the rows in an order by exit, at each time those with the event before all others."""
+    ordered = exit[order]
+    new = ordered[1:] != ordered[:-1]
+    if new.all():
+        return order
+    time = np.concatenate([[0], np.cumsum(new)])
+    return order[np.argsort(2 * time + ~event[order], kind="stable")]
 
 
 def _last_rows(

@@ -1,180 +1,170 @@
-"""Slow, literal transcriptions of methods.md, one loop a formula; data are lists of dicts.
+"""Sections 4 and 6: the partial likelihood, what is made of it, and its residuals.
 
-A row is {"t": exit, "s": status, "e": entry (-inf when none), "w": count}.
+Numbers are of 50 digits, kept in arrays of objects; :func:`floats` makes ordinary ones of them.
 """
 
-import math
-from statistics import NormalDist
+from itertools import combinations
 
+import mpmath as mp
 import numpy as np
+from mpmath import mpf
+
+from core.literal.curves import at, curve
+from core.literal.data import event_times
+
+exp, log, root = (np.vectorize(f, otypes=[object]) for f in (mp.exp, mp.log, mp.sqrt))
 
 
-def rows(t, s, e=None, w=None):
-    n = len(t)
-    e = [-math.inf] * n if e is None else e
-    w = [1] * n if w is None else w
-    return [{"t": float(t[i]), "s": int(s[i]), "e": float(e[i]), "w": int(w[i])} for i in range(n)]
+def digits(values):
+    return np.vectorize(lambda v: mpf(float(v)), otypes=[object])(np.asarray(values))
 
 
-def z_of(level):
-    return NormalDist().inv_cdf(1 - (1 - level) / 2)
+def floats(values):
+    return np.asarray(values, dtype=object).astype(float)
 
 
-def at_risk(data, t):
-    return sum(r["w"] for r in data if r["e"] < t <= r["t"])
+def solve(a, b):
+    found = mp.lu_solve(mp.matrix(a.tolist()), mp.matrix(b.tolist()))
+    return np.array([found[k] for k in range(len(b))], dtype=object)
 
 
-def event_times(data, status=1):
-    return sorted({r["t"] for r in data if r["s"] == status and r["w"] > 0})
+def inverse(a):
+    found = mp.inverse(mp.matrix(a.tolist()))
+    return np.array([[found[i, j] for j in range(len(a))] for i in range(len(a))], dtype=object)
 
 
-def deaths(data, t, status=1):
-    return sum(r["w"] for r in data if r["t"] == t and r["s"] == status)
+def times_of(data):
+    """(stratum, t) of every event time."""
+    return [
+        (k, t)
+        for k in sorted({r.stratum for r in data})
+        for t in event_times([r for r in data if r.stratum == k])
+    ]
 
 
-def survival(data, t, status=1):
-    """S, sigma2 at t."""
-    s, sigma2 = 1.0, 0.0
-    for tj in event_times(data, status):
-        if tj <= t:
-            n, d = at_risk(data, tj), deaths(data, tj, status)
-            s *= 1 - d / n
-            sigma2 = math.inf if n == d else sigma2 + d / (n * (n - d))
-    return s, sigma2
+def at_risk(data, k, t):
+    return [i for i, r in enumerate(data) if r.stratum == k and r.e < t <= r.t and r.w]
 
 
-def log_log(s, sigma2, level):
-    if s == 1:
-        return 1.0, 1.0
-    if s <= 0:
-        return None, None
-    zs = z_of(level) * math.sqrt(sigma2) / math.log(s)
-    return s ** math.exp(-zs), s ** math.exp(zs)
+def tied_at(data, k, t):
+    return [i for i, r in enumerate(data) if r.stratum == k and r.t == t and r.s == 1 and r.w]
 
 
-def quantile(data, q, level=0.95, status=1):
-    times = event_times(data, status)
-    curve = [survival(data, t, status) for t in times]
-    time = None
-    for j, (s, _) in enumerate(curve):
-        if s <= 1 - q + 1e-12:
-            equal = abs(s - (1 - q)) <= 1e-12 and j + 1 < len(times)
-            time = (times[j] + times[j + 1]) / 2 if equal else times[j]
-            break
-    limits = [log_log(s, v, level) for s, v in curve]
-    lower = next((t for t, (lo, _) in zip(times, limits) if lo is not None and lo <= 1 - q), None)
-    upper = next((t for t, (_, up) in zip(times, limits) if up is not None and up <= 1 - q), None)
-    return time, lower, upper
+SHARES = {"Efron": lambda factor, d: mpf(factor) / d, "Breslow": lambda factor, d: mpf(0)}
 
 
-WEIGHTS = {"equal": lambda n: 1.0, "root at risk": math.sqrt}
+def factors(data, x, r, k, t, ties):
+    """φ, x̄ and V of each factor of an event time."""
+    risk, tied = at_risk(data, k, t), tied_at(data, k, t)
+    d = sum(data[i].w for i in tied)
+    out = []
+    for factor in range(d):
+        share = SHARES[ties](factor, d)
+        weights = {i: data[i].w * r[i] * (1 - share if i in tied else 1) for i in risk}
+        phi = sum(weights.values())
+        mean = sum(w * x[i] for i, w in weights.items()) / phi
+        covariance = sum(w * np.outer(x[i] - mean, x[i] - mean) for i, w in weights.items()) / phi
+        out.append((phi, mean, covariance, share))
+    return out
 
 
-def log_rank(data, group, groups, weight=WEIGHTS["equal"]):
-    """U, V, expected; ``weight`` is W from the number at risk."""
-    u, v, expected = np.zeros(groups), np.zeros((groups, groups)), np.zeros(groups)
-    parts = [[r for r, g in zip(data, group) if g == h] for h in range(groups)]
-    for t in event_times(data):
-        n, d = at_risk(data, t), deaths(data, t)
-        ng = [at_risk(part, t) for part in parts]
-        for g in range(groups):
-            u[g] += weight(n) * (deaths(parts[g], t) - ng[g] * d / n)
-            expected[g] += ng[g] * d / n
-            for h in range(groups):
-                if n > 1:
-                    c = weight(n) ** 2 * d * (n - d) / (n - 1)
-                    v[g, h] += c * ng[g] / n * ((g == h) - ng[h] / n)
-    return u, v, expected
-
-
-def efron_share(factor, d):
-    return factor / d
-
-
-def breslow_share(factor, d):
-    return 0.0
-
-
-def partial_likelihood(data, x, beta, share=efron_share):
-    """Log partial likelihood, score and information; and (time, xbar list, V list) per event time."""
-    x, beta = np.asarray(x, float), np.asarray(beta, float)
-    r = np.exp(x @ beta)
-    value, score, info, steps = 0.0, np.zeros(x.shape[1]), np.zeros((x.shape[1],) * 2), []
-    for t in event_times(data):
-        risk = [i for i, row in enumerate(data) if row["e"] < t <= row["t"]]
-        tied = [i for i, row in enumerate(data) if row["t"] == t and row["s"] == 1]
-        d = sum(data[i]["w"] for i in tied)
-        for i in tied:
-            value += data[i]["w"] * float(x[i] @ beta)
-            score += data[i]["w"] * x[i]
-        means, covariances = [], []
-        for factor in range(d):
-            weights = {i: data[i]["w"] * r[i] for i in risk}
-            for i in tied:
-                weights[i] -= share(factor, d) * data[i]["w"] * r[i]
-            phi = sum(weights.values())
-            mean = sum(w * x[i] for i, w in weights.items()) / phi
-            covariance = (
-                sum(w * np.outer(x[i] - mean, x[i] - mean) for i, w in weights.items()) / phi
-            )
-            value -= math.log(phi)
-            score -= mean
-            info += covariance
-            means.append(mean)
-            covariances.append(covariance)
-        steps.append((t, tied, means, covariances))
+def partial_likelihood(data, x, beta, ties="Efron", offset=None):
+    """Log partial likelihood, score and information; and (time, tied, factors) of each event time."""
+    x, beta = digits(x), np.asarray(beta, dtype=object)
+    eta = x @ beta + (0 if offset is None else digits(offset))
+    if ties == "exact":
+        return *_exact(data, x, eta), []
+    r, p = exp(eta), x.shape[1]
+    value, score, info, steps = mpf(0), digits(np.zeros(p)), digits(np.zeros((p, p))), []
+    for k, t in times_of(data):
+        tied, made = tied_at(data, k, t), factors(data, x, r, k, t, ties)
+        value += sum(data[i].w * eta[i] for i in tied) - sum(mp.log(f[0]) for f in made)
+        score = score + sum(data[i].w * x[i] for i in tied) - sum(f[1] for f in made)
+        info = info + sum(f[2] for f in made)
+        steps.append((t, tied, made))
     return value, score, info, steps
 
 
-def newton(data, x, tolerance=1e-13, share=efron_share):
-    beta = np.zeros(np.asarray(x).shape[1])
-    for _ in range(50):
-        value, score, info, _ = partial_likelihood(data, x, beta, share)
-        step = np.linalg.solve(info, score)
-        while partial_likelihood(data, x, beta + step, share)[0] < value - 1e-9:
-            step = step / 2
+def _exact(data, x, eta):
+    """Every set of d copies at risk, one by one."""
+    p = x.shape[1]
+    value, score, info = mpf(0), digits(np.zeros(p)), digits(np.zeros((p, p)))
+    for k, t in times_of(data):
+        copies = [i for i in at_risk(data, k, t) for _ in range(data[i].w)]
+        tied = [i for i in tied_at(data, k, t) for _ in range(data[i].w)]
+        total, first, second = mpf(0), 0, 0
+        for some in combinations(copies, len(tied)):
+            weight, sums = mp.exp(sum(eta[i] for i in some)), sum(x[i] for i in some)
+            total, first = total + weight, first + weight * sums
+            second = second + weight * np.outer(sums, sums)
+        mean = first / total
+        value += sum(eta[i] for i in tied) - mp.log(total)
+        score = score + sum(x[i] for i in tied) - mean
+        info = info + second / total - np.outer(mean, mean)
+    return value, score, info
+
+
+def newton(data, x, start, ties="Efron", offset=None):
+    """β̂ from a start near it, each step doubling the digits."""
+    beta = digits(start)
+    for _ in range(6):
+        _, score, info, _ = partial_likelihood(data, x, beta, ties, offset)
+        step = solve(info, score)
         beta = beta + step
-        if np.abs(step).max() < tolerance * max(1.0, np.abs(beta).max()):
+        if max(abs(s) for s in step) < mpf("1e-40"):
             break
     return beta
 
 
-def schoenfeld(data, x, beta):
+def schoenfeld(data, x, beta, ties="Efron"):
     """(time, residual) of each event, by time."""
-    out = []
-    for t, tied, means, _ in partial_likelihood(data, x, beta)[3]:
-        xbar = np.mean(means, axis=0)
+    x, out = digits(x), []
+    for t, tied, made in partial_likelihood(data, x, beta, ties)[3]:
+        mean = sum(f[1] for f in made) / len(made)
         for i in tied:
-            out += [(t, np.asarray(x[i]) - xbar)] * data[i]["w"]
-    return out
+            out += [(t, x[i] - mean)] * data[i].w
+    return sorted(out, key=lambda pair: pair[0])
 
 
-def proportionality(data, x, beta, g_at):
-    """(U_theta, reduced information), g_at maps a time to g."""
-    p = len(beta)
-    u, bb, bt, tt = np.zeros(p), np.zeros((p, p)), np.zeros((p, p)), np.zeros((p, p))
-    for t, tied, means, covariances in partial_likelihood(data, x, beta)[3]:
-        g, v, xbar = g_at(t), sum(covariances), np.mean(means, axis=0)
+def proportionality(data, x, beta, g_at, ties="Efron"):
+    """U_θ and its reduced information, ``g_at`` maps a time to g."""
+    x, p = digits(x), len(beta)
+    u, bb, bt, tt = digits(np.zeros(p)), 0, 0, 0
+    for t, tied, made in partial_likelihood(data, x, beta, ties)[3]:
+        g, v = g_at(t), sum(f[2] for f in made)
+        mean = sum(f[1] for f in made) / len(made)
         for i in tied:
-            u += g * data[i]["w"] * (np.asarray(x[i]) - xbar)
+            u = u + g * data[i].w * (x[i] - mean)
         bb, bt, tt = bb + v, bt + g * v, tt + g * g * v
-    return u, tt - bt.T @ np.linalg.inv(bb) @ bt
+    return u, tt - bt.T @ inverse(bb) @ bt
+
+
+TIME_FUNCTIONS = {
+    "one minus survival": lambda data: lambda t: 1 - at([p for p in curve(data) if p[0] < t], t)[0],
+    "time": lambda data: mpf,
+    "log time": lambda data: mp.log,
+    "rank": lambda data: lambda t: mpf(event_times(data).index(t) + 1),
+}
 
 
 def concordance(data, score):
-    """Value, and the infinitesimal jackknife's standard error, by all pairs."""
+    """Value, and the infinitesimal jackknife's standard error over subjects, by all pairs of rows."""
     n = len(data)
-    agree, pairs = np.zeros(n), np.zeros(n)
-    for i, a in enumerate(data):
-        for j, b in enumerate(data):
-            if i == j or a["s"] != 1 or not b["e"] < a["t"]:
+    whose = [i if r.subject is None else r.subject for i, r in enumerate(data)]
+    agree, pairs = dict.fromkeys(whose, mpf(0)), dict.fromkeys(whose, mpf(0))
+    total, value = mpf(0), mpf(0)
+    for i in range(n):
+        for j in range(n):
+            a, b = data[i], data[j]
+            if i == j or a.s != 1 or not b.e < a.t or a.stratum != b.stratum:
                 continue
-            if a["t"] < b["t"] or (a["t"] == b["t"] and b["s"] != 1):
-                point = 1.0 if score[i] > score[j] else 0.5 if score[i] == score[j] else 0.0
+            if a.t < b.t or (a.t == b.t and b.s != 1):
+                point = mpf(1) if score[i] > score[j] else mpf(int(score[i] == score[j])) / 2
                 for one, other in ((i, b), (j, a)):
-                    agree[one] += other["w"] * point
-                    pairs[one] += other["w"]
-    w = np.array([r["w"] for r in data])
-    total = (w * pairs).sum() / 2
-    value = (w * agree).sum() / 2 / total
-    return value, math.sqrt((w * ((agree - value * pairs) / total) ** 2).sum())
+                    agree[whose[one]] += other.w * point
+                    pairs[whose[one]] += other.w
+                value, total = value + a.w * b.w * point, total + a.w * b.w
+    value = value / total
+    copies = {s: next(r.w for r, o in zip(data, whose) if o == s) for s in set(whose)}
+    squares = sum(copies[s] * ((agree[s] - value * pairs[s]) / total) ** 2 for s in set(whose))
+    return value, mp.sqrt(squares)

@@ -8,7 +8,8 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.regression.fit import HazardsFit, fit
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.fitted import HazardsFit
 
 
 @dataclass(frozen=True, slots=True)

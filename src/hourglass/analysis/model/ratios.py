@@ -8,7 +8,7 @@ from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.typed import number, ratio_of
-from hourglass.core.regression.fit import Fate, HazardsFit
+from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.profile import finite_limit
 
 RUNNING = ("to +infinity", "to -infinity")

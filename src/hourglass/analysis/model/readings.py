@@ -3,7 +3,7 @@
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.typed import Typed, number
 from hourglass.core.comparison.chi_squared import Test
-from hourglass.core.regression.fit import Fate
+from hourglass.core.regression.fitted import Fate
 
 
 class ChiSquared(Typed):

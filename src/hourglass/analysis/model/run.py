@@ -28,7 +28,8 @@ from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.regression.fit import HazardsFit, fit
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 

@@ -6,7 +6,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.analysis.shared.workings import digits
-from hourglass.core.regression.fit import HazardsFit
+from hourglass.core.regression.fitted import HazardsFit
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]

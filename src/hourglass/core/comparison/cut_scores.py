@@ -6,10 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.groups import EventPairs, group_table
+from hourglass.core.comparison.groups import group_table
 from hourglass.core.comparison.log_rank import variation_of, weigh
 from hourglass.core.comparison.weights import Weight
 from hourglass.core.earlier_lower import earlier_lower
+from hourglass.core.event_pairs import EventPairs
 from hourglass.core.followup import FollowUp
 
 

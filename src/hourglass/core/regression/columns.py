@@ -4,12 +4,19 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.linalg import qr
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.errors import Refusal, RefusedRowsError
+from hourglass.core.regression.likelihood import cross_product
+from hourglass.core.regression.risk_sets import BLOCK, columns_of
 
 ALIASED = 1e-9
 """A column whose part not explained by earlier ones is below this share of it adds nothing."""
-
+IN_DOUBT = 1e-4
+"""Below this share sums of squares do not tell a column from a sum of others."""
+CONSTANT = 1e-13
+"""A standard deviation below this share of the largest value is rounding."""
 WIDEST = 1e140
 """A standard deviation beyond this, or below its inverse, has no square a float can hold."""
 
@@ -27,7 +34,8 @@ class Columns:
     """Centred, scaled columns that carry information of their own.
 
     Attributes:
-        z: (n, q) kept columns with mean 0 and standard deviation 1 (counts included).
+        z: (q, n) kept columns with mean 0 and standard deviation 1 (counts included), rows in the
+            order asked for.
         kept: (q,) their positions in the original matrix; ``scale``: (q,) original SDs.
         aliased: those left out.
     """
@@ -37,34 +45,66 @@ class Columns:
     scale: FloatArray
     aliased: tuple[Aliased, ...]
 
+    def without(self, lost: BoolArray, why: str) -> "Columns":
+        """The columns that are not lost (q,), which are left out for a reason."""
+        if not lost.any():
+            return self
+        more = tuple(Aliased(int(k), why) for k in self.kept[lost])
+        aliased = tuple(sorted(self.aliased + more, key=lambda a: a.column))
+        return Columns(self.z[~lost], self.kept[~lost], self.scale[~lost], aliased)
 
-def usable_columns(x: FloatArray, count: FloatArray) -> Columns:
+
+def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns:
     """Centre and scale ``x`` (n, p), leaving out constant and linearly dependent columns.
 
-    Of columns that depend on each other the earliest stay, so the caller's order decides.
+    Values are centred before they are scaled, by powers of two, so that a column far from 0 keeps
+    its digits. Of columns that depend on each other the earliest stay: the caller's order decides.
+
+    Args:
+        order: (n,) the row at each place; ``count``: (n,) copies of the row at each place.
+
+    Raises:
+        RefusedRowsError: naming rows with a covariate that is missing or infinite.
     """
+    if not np.isfinite(x).all():
+        rows = np.flatnonzero(~np.isfinite(x).all(axis=1))
+        raise RefusedRowsError((Refusal("a covariate is missing or infinite", rows),))
     share = count / count.sum()
-    size = np.abs(x).max(axis=0, initial=0.0)
-    size[size == 0] = 1.0
-    unit = x / size  # so that squares neither overflow nor vanish
-    z = unit - share @ unit
-    scale = np.sqrt(share @ z**2)
-    varies = scale > 1e-13
-    aliased = [Aliased(int(k), "takes one value in all rows") for k in np.flatnonzero(~varies)]
-    spread = scale * size
+    z = columns_of(x, order)
+    spread, varies = np.empty(x.shape[1]), np.empty(x.shape[1], dtype=bool)
+    for k in range(x.shape[1]):
+        exponent = np.frexp(np.abs(z[k]).max())[1]
+        np.ldexp(z[k], -exponent, out=z[k])
+        z[k] -= share @ z[k]
+        z[k] -= share @ z[k]
+        scale = float(np.sqrt(share @ z[k] ** 2))
+        varies[k] = scale > CONSTANT
+        with np.errstate(over="ignore", under="ignore"):
+            spread[k] = np.ldexp(scale, exponent)
+        if varies[k]:
+            z[k] /= scale
     fits = (spread > 1 / WIDEST) & (spread < WIDEST)
+    found = Columns(z, np.arange(x.shape[1]), spread, ())
+    found = found.without(~varies, "takes one value in all rows")
     beyond = "is spread too little or too widely to compute with; rescale it"
-    aliased += [Aliased(int(k), beyond) for k in np.flatnonzero(varies & ~fits)]
-    kept = np.flatnonzero(varies & fits)
-    z = z[:, kept] / scale[kept]
-    if kept.size:
-        r = np.linalg.qr(z * np.sqrt(share)[:, None], mode="r")
-        own = np.abs(np.diag(r))
-        own = np.concatenate([own, np.zeros(kept.size - own.size)])
-        repeats = own < ALIASED
-        why = "is determined by the columns before it"
-        aliased += [Aliased(int(k), why) for k in kept[repeats]]
-        kept, z = kept[~repeats], z[:, ~repeats]
-    return Columns(
-        z, kept, scale[kept] * size[kept], tuple(sorted(aliased, key=lambda a: a.column))
-    )
+    found = found.without(~fits[varies], beyond)
+    if not found.kept.size:
+        return found
+    return found.without(_repeats(found.z, share), "is determined by the columns before it")
+
+
+def _repeats(z: FloatArray, share: FloatArray) -> BoolArray:
+    """(q,) True for a column that is a sum of those before it: by their squares, in doubt by rotations."""
+    try:
+        if np.diag(np.linalg.cholesky(cross_product(z, share))).min() > IN_DOUBT:
+            return np.zeros(z.shape[0], dtype=bool)
+    except np.linalg.LinAlgError:
+        pass
+    r: FloatArray = np.empty((0, z.shape[0]))
+    for start in range(0, share.size, BLOCK):
+        part = z[:, start : start + BLOCK] * np.sqrt(share[start : start + BLOCK])
+        rows = np.vstack([r, part.T])
+        r = np.asarray(qr(rows, mode="r", overwrite_a=True)[0][: z.shape[0]], dtype=np.float64)
+    own = np.zeros(z.shape[0])
+    own[: r.shape[0]] = np.abs(np.diag(r))
+    return np.asarray(own < ALIASED)

@@ -1,12 +1,13 @@
-"""Efron's partial likelihood with its score and information
+"""The partial likelihood with its score and information
 (methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray
-from hourglass.core.regression.risk_sets import RiskSets
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.regression.factors import FactorSums
+from hourglass.core.regression.risk_sets import BLOCK, RiskSets
 
 SMALLEST_TOTAL = 1e-280
 """A risk set whose scores sum to less, beside a largest score of 1, is out of floating point's reach."""
@@ -14,16 +15,30 @@ SMALLEST_TOTAL = 1e-280
 
 @dataclass(frozen=True, slots=True)
 class RiskMoments:
-    """Weighted sums of the risk sets at given coefficients.
+    """Weighted sums of the risk sets at given coefficients, for p columns.
 
     Attributes:
-        score: (n,) r_i, divided by a common factor so that the largest is 1.
-        total: (D,) φ_l; ``mean``: (D, p) x̄_l, one row a factor.
+        linear: (n,) the linear predictor, less the largest of its stratum.
+        score: (n,) w r, r the exponential of that; 0 for rows never at risk at an event time.
+        rest, tied: (K,) Σ w r of those at risk without the event, and with it.
+        sums: sums over the factors.
+        mean: (p, K) the mean of each column in each risk set.
+        apart: (p, T) Σ_D w r (x − mean) at the times whose factors differ, ``factors.tied``.
     """
 
+    linear: FloatArray
     score: FloatArray
-    total: FloatArray
+    rest: FloatArray
+    tied: FloatArray
+    sums: FactorSums
     mean: FloatArray
+    apart: FloatArray
+
+    @property
+    def finite(self) -> bool:
+        """Whether no risk set is out of floating point's reach."""
+        total = self.rest + self.tied
+        return bool(np.isfinite(total).all() and (total > SMALLEST_TOTAL).all())
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,39 +51,100 @@ class Likelihood:
 
 
 def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
-    """φ_l and x̄_l of every factor, for columns ``x`` (n, p) and linear predictor (n,)."""
-    with np.errstate(invalid="ignore", under="ignore"):
-        r = np.exp(linear - linear.max())
-    stacked = np.column_stack([r, x * r[:, None]])
-    at_risk, tied = sets.over_risk(stacked), sets.over_events(stacked)
-    factors = at_risk[sets.factor_time] - sets.factor_share[:, None] * tied[sets.factor_time]
+    """The sums of all risk sets, for columns ``x`` (p, n) and linear predictor (n,) in their order."""
+    with np.errstate(invalid="ignore", under="ignore", over="ignore"):
+        linear = linear - _highest(sets, linear)
+        score = np.exp(linear)
+        score *= sets.count
+    if sets.ever is not None:
+        score[~sets.ever] = 0.0
+    rest, tied = sets.over(score)
+    total, index = rest + tied, sets.factors.tied
+    mean = np.empty((x.shape[0], total.size))
+    apart = np.empty((x.shape[0], index.size))
     with np.errstate(divide="ignore", invalid="ignore"):
-        return RiskMoments(r, factors[:, 0], factors[:, 1:] / factors[:, :1])
+        for k, column in enumerate(x):
+            of_rest, of_tied = sets.over(score * column)
+            np.divide(of_rest + of_tied, total, out=mean[k])
+            apart[k] = of_tied[index] - mean[k, index] * tied[index]
+    return RiskMoments(linear, score, rest, tied, sets.factors.sums(rest, tied), mean, apart)
 
 
-def likelihood(sets: RiskSets, x: FloatArray, beta: FloatArray, offset: FloatArray) -> Likelihood:
-    """Evaluate at ``beta`` (p,); ``offset`` (n,) is added to the linear predictor.
+def _highest(sets: RiskSets, linear: FloatArray) -> FloatArray | float:
+    """The largest linear predictor of each row's stratum, among those ever at risk."""
+    if sets.starts.size == 1:
+        return float((linear if sets.ever is None else linear[sets.ever]).max())
+    own = np.searchsorted(sets.starts, sets.last, side="right") - 1
+    highest = np.full(sets.starts.size, -np.inf)
+    ever = slice(None) if sets.ever is None else sets.ever
+    np.maximum.at(highest, own[ever], linear[ever])
+    return highest[own]
+
+
+def likelihood(
+    sets: RiskSets, x: FloatArray, seen: FloatArray, beta: FloatArray, offset: FloatArray
+) -> Likelihood:
+    """Evaluate at ``beta`` (p,), for columns (p, n) and offset (n,) in the order of the risk sets.
+
+    ``seen`` (p,) is what :func:`seen_at_events` finds in the columns.
 
     Where the scores are too far apart for floating point the value is −∞: a step too far.
     """
-    linear = x @ beta + offset
+    linear = beta @ x + offset
     m = moments(sets, x, linear)
-    if not (np.isfinite(linear).all() and (m.total > SMALLEST_TOTAL).all()):
+    if not (np.isfinite(linear).all() and m.finite):
         nowhere = np.zeros((beta.size, beta.size))
         return Likelihood(-np.inf, np.zeros(beta.size), nowhere)
-    rows, weight = sets.event_rows, sets.count[sets.event_rows]
-    value = float(weight @ (linear[rows] - linear.max()) - np.log(m.total).sum())
-    gradient = x[rows].T @ weight - m.mean.sum(axis=0)
-    return Likelihood(value, gradient, information(sets, x, m, np.ones(sets.time.size)))
+    rows = sets.event_rows
+    counts = sets.count[rows] * (sets.factors.events[sets.event_time] > 0)
+    value = float(counts @ m.linear[rows] - m.sums.log.sum())
+    return Likelihood(value, seen - expected(sets, m), information(sets, x, m))
 
 
-def information(sets: RiskSets, x: FloatArray, m: RiskMoments, weight: FloatArray) -> FloatArray:
+def seen_at_events(sets: RiskSets, x: FloatArray) -> FloatArray:
+    """(p,) Σ x over the events of columns (p, n)."""
+    weight = sets.count[sets.event_rows]
+    return np.array([weight @ column[sets.event_rows] for column in x])
+
+
+def expected(sets: RiskSets, m: RiskMoments) -> FloatArray:
+    """(p,) Σ_j Σ_l x̄_l."""
+    return np.asarray(m.mean @ sets.factors.events - m.apart @ m.sums.left_out[sets.factors.tied])
+
+
+def means_over_factors(sets: RiskSets, m: RiskMoments) -> FloatArray:
+    """(p, K) Σ_l x̄_l at each event time."""
+    found, index = m.mean * sets.factors.events, sets.factors.tied
+    found[:, index] -= m.apart * m.sums.left_out[index]
+    return found
+
+
+def information(
+    sets: RiskSets, x: FloatArray, m: RiskMoments, weight: FloatArray | None = None
+) -> FloatArray:
     """Σ_j weight_j V_j (p, p), V_j the covariance of the columns summed over the factors at t_j.
 
-    One weighted cross-product of the rows less one of the means: never a matrix per risk set.
+    With x̄_l = x̄ − f E/φ_l, E what the tied events are apart from the mean, the squares of the means
+    need sums over the factors only, and the rows one weighted cross-product: never a matrix per
+    risk set, nor a row of means per factor.
     """
-    step = sets.over_factors(1 / m.total) * weight
-    tied = sets.over_factors(sets.factor_share / m.total) * weight
-    rows = sets.while_at_risk(step, tied) * m.score * sets.count
-    mean = m.mean * weight[sets.factor_time, None]
-    return (x * rows[:, None]).T @ x - mean.T @ m.mean
+    one: FloatArray | float = 1.0 if weight is None else weight
+    rows = m.score * sets.while_at_risk(m.sums.inverse * one, m.sums.kept * one)
+    squares = cross_product(x, rows)
+    squares -= cross_product(m.mean, sets.factors.events * one)
+    index: IntArray = sets.factors.tied
+    if index.size:
+        mean, apart = m.mean[:, index], m.apart
+        mixed = (mean * (m.sums.left_out * one)[index]) @ apart.T
+        squares += mixed + mixed.T
+        squares -= (apart * (m.sums.left_out_squared * one)[index]) @ apart.T
+    return squares
+
+
+def cross_product(x: FloatArray, weight: FloatArray) -> FloatArray:
+    """(p, p) Σ_i weight_i x_i x_iᵀ of columns (p, n); weights of either sign, block by block."""
+    total = np.zeros((x.shape[0], x.shape[0]))
+    for start in range(0, weight.size, BLOCK):
+        part, own = x[:, start : start + BLOCK], weight[start : start + BLOCK]
+        total += (part * own) @ part.T
+    return total

@@ -10,7 +10,8 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
-from hourglass.core.regression.fit import HazardsFit, highest_values
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.supremum import highest_values
 
 WIDEST_SEARCH = 500.0
 """Units of linear predictor, across the column's range, beyond which no limit is looked for."""
@@ -37,7 +38,7 @@ def finite_limit(
     scale = float(np.ptp(x[:, column])) or 1.0
 
     try:
-        highest = highest_values(data, x[:, others], fitted.ties)
+        highest = highest_values(data, x[:, others], fitted.ties, fitted.stratum)
 
         def excess(scaled: float) -> float:
             offset = x[:, column] * (scaled / scale)

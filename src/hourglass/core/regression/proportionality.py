@@ -9,9 +9,10 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit
-from hourglass.core.regression.likelihood import information, moments
-from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.likelihood import information, means_over_factors, moments
+from hourglass.core.regression.risk_sets import RiskSets, columns_of, risk_sets
+from hourglass.core.regression.ties import EXACT
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 
 
@@ -35,7 +36,7 @@ class ProportionalityTest:
     """Score test of β(t) = β + θ g(t) at θ = 0, β free (Grambsch & Therneau 1994).
 
     Attributes:
-        time, g: (K,) event times and the function of time at them.
+        time, g: (K,) event times, those of each stratum apart, and the function of time at them.
         together: all columns at once; ``column``: one test a column.
         contribution: (p,) U_θ; ``variance``: (p, p) I_θθ − I_θβ I_ββ⁻¹ I_βθ.
     """
@@ -60,16 +61,24 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
         NotEstimableError: when a coefficient has no finite estimate.
     """
     _require_finite(fitted)
-    sets = risk_sets(data, fitted.ties)
-    m = moments(sets, x, fitted.linear)
-    mean = (sets.over_factors(m.mean).T / sets.events).T
-    order = np.argsort(sets.event_time, kind="stable")
-    copies = data.count[sets.event_rows[order]]
-    row = np.repeat(sets.event_rows[order], copies)
-    j = np.repeat(sets.event_time[order], copies)
-    residual = x[row] - mean[j]
-    scaled = fitted.beta + row.size * residual @ fitted.covariance
-    return EventResiduals(row, sets.time[j], residual, scaled)
+    sets = risk_sets(data, fitted.ties, fitted.stratum)
+    z = _centred(sets, x)
+    m = moments(sets, z, sets.ordered(fitted.linear))
+    mean = means_over_factors(sets, m) / sets.events
+    in_time = np.argsort(sets.time[sets.event_time], kind="stable")
+    place = sets.event_rows[in_time]
+    copies = data.count[sets.order[place]]
+    place, j = np.repeat(place, copies), np.repeat(sets.event_time[in_time], copies)
+    residual = (z[:, place] - mean[:, j]).T
+    scaled = fitted.beta + place.size * residual @ fitted.covariance
+    return EventResiduals(sets.order[place], sets.time[j], residual, scaled)
+
+
+def _centred(sets: RiskSets, x: FloatArray) -> FloatArray:
+    """(p, n) columns in the order of the risk sets, less their means: their differences keep all digits."""
+    columns = columns_of(x, sets.order)
+    columns -= columns.mean(axis=1)[:, None]
+    return columns
 
 
 def proportionality_test(
@@ -85,14 +94,17 @@ def proportionality_test(
             time is not defined at an event.
     """
     _require_finite(fitted)
-    sets = risk_sets(data, fitted.ties)
-    g = time_function.at(data, sets.time)
-    spread = np.std(x, axis=0)
-    z = (x - x.mean(axis=0)) / spread
-    m = moments(sets, z, fitted.linear)
-    residual = sets.over_events(z) - sets.over_factors(m.mean)
+    sets = risk_sets(data, fitted.ties, fitted.stratum)
+    times, place = np.unique(sets.time, return_inverse=True)
+    g = time_function.at(data, times)[place]
+    z = _centred(sets, x)
+    spread = np.array([np.sqrt(np.square(column).mean()) for column in z])
+    z /= spread[:, None]
+    m = moments(sets, z, sets.ordered(fitted.linear))
+    seen = np.array([sets.over_events(column * sets.count) for column in z])
+    residual = (seen - means_over_factors(sets, m)).T
     centred = g - np.average(g, weights=sets.events)  # leaves the test as it is, and rounding small
-    beta_beta = information(sets, z, m, np.ones_like(g))
+    beta_beta = information(sets, z, m)
     beta_theta = information(sets, z, m, centred)
     theta_theta = information(sets, z, m, centred**2)
     contribution = centred @ residual
@@ -113,6 +125,8 @@ def proportionality_test(
 
 
 def _require_finite(fitted: HazardsFit) -> None:
+    if fitted.ties is EXACT:
+        raise NotEstimableError("with exact ties there is no baseline, so there are no residuals")
     if any(f != "finite" for f in fitted.fate):
         raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
 

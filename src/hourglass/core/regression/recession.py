@@ -41,21 +41,24 @@ class Recession:
 
     Attributes:
         rank: (n,) the order of the rows along a direction inside the cone, equal where it ties them.
-        left: follow-up in which rows of different ranks are never at risk together.
+        stratum: (n,) strata within which rows of different ranks are never at risk together.
         basis: (q, q − m) directions in which the likelihood that is left is not constant.
     """
 
     rank: IntArray
-    left: FollowUp
+    stratum: IntArray
     basis: FloatArray
 
 
-def recession(data: FollowUp, sets: RiskSets, z: FloatArray) -> Recession | None:
+def recession(
+    data: FollowUp, sets: RiskSets, z: FloatArray, stratum: IntArray | None
+) -> Recession | None:
     """The recession of a likelihood, or None where the likelihood has a maximum.
 
     Args:
-        data, sets: follow-up of n rows and its risk sets.
-        z: (n, q) scaled columns, none of them constant, or the sum of others, in all risk sets.
+        data, sets, stratum: follow-up of n rows, its risk sets, and the strata these are made in.
+        z: (q, n) scaled columns in the order of the risk sets, none of them constant, or the sum of
+            others, in all of them.
 
     Raises:
         UndecidedError: when rounding leaves it open.
@@ -63,17 +66,20 @@ def recession(data: FollowUp, sets: RiskSets, z: FloatArray) -> Recession | None
     cone = _Cone(sets, z)
     if cone.strict(cone.farthest(cone.inward())) is None:
         return None
-    rank, left = np.zeros(z.shape[0], dtype=np.int64), data
+    by_row = sets.columns_by_row(z)
+    rank = np.zeros(z.shape[1], dtype=np.int64)
+    left = rank if stratum is None else stratum
     within = cone
-    for _ in range(z.shape[1]):
-        direction = within.farthest(within.inward())
-        along = within.strict(direction)
+    for _ in range(z.shape[0]):
+        along = within.strict(within.farthest(within.inward()))
         if along is None:
             break
-        rank = np.unique(rank * (along.max() + 1) + along, return_inverse=True)[1]
-        left = apart_by(data, rank)
-        within = _Cone(risk_sets(left), z)
-    return Recession(rank, left, _informative(sets, within.sets, z))
+        rank = _together(rank, within.sets.by_row(along))
+        left = rank if stratum is None else _together(stratum, rank)
+        apart = risk_sets(data, stratum=left)
+        within = _Cone(apart, apart.ordered_columns(by_row))
+    basis = _informative(cone, within)
+    return Recession(rank, left, basis)
 
 
 def ways_out(sets: RiskSets, z: FloatArray) -> tuple[BoolArray, BoolArray]:
@@ -85,34 +91,22 @@ def ways_out(sets: RiskSets, z: FloatArray) -> tuple[BoolArray, BoolArray]:
         UndecidedError: when rounding leaves it open.
     """
     cone = _Cone(sets, z)
-    rises, falls = np.zeros(z.shape[1], dtype=bool), np.zeros(z.shape[1], dtype=bool)
-    for k, axis in enumerate(np.eye(z.shape[1])):
+    rises, falls = np.zeros(z.shape[0], dtype=bool), np.zeros(z.shape[0], dtype=bool)
+    for k, axis in enumerate(np.eye(z.shape[0])):
         rises[k] = cone.farthest(axis)[k] > STRICT
         falls[k] = cone.farthest(-axis)[k] < -STRICT
     return rises, falls
 
 
-def apart_by(data: FollowUp, stratum: IntArray) -> FollowUp:
-    """Follow-up in which rows of different strata (n,) are never at risk together.
-
-    Each stratum is given a stretch of time of its own, in which the order of times is kept.
-    """
-    entry = np.full(data.exit.size, -np.inf) if data.entry is None else data.entry
-    times, place = np.unique(np.concatenate([data.exit, entry]), return_inverse=True)
-    ordered = place.reshape(2, -1) + stratum * (times.size + 1.0)
-    exit, entry = ordered
-    return FollowUp(exit, data.status, entry, data.count, np.argsort(exit))
+def _together(a: IntArray, b: IntArray) -> IntArray:
+    """(n,) a code for each pair of codes, in order of the first, then the second."""
+    return np.unique(a * (b.max() + 1) + b, return_inverse=True)[1]
 
 
-def _informative(sets: RiskSets, left: RiskSets, z: FloatArray) -> FloatArray:
+def _informative(all_: "_Cone", left: "_Cone") -> FloatArray:
     """(q, q − m) the directions of which the risk sets that are left still tell something."""
-    share, vectors = eigh(_at_zero(left, z), _at_zero(sets, z))
+    share, vectors = eigh(left.at_zero(), all_.at_zero())
     return np.asarray(vectors[:, share > CONSTANT])
-
-
-def _at_zero(sets: RiskSets, z: FloatArray) -> FloatArray:
-    m = moments(sets, z, np.zeros(z.shape[0]))
-    return information(sets, z, m, np.ones(sets.time.size))
 
 
 class _Cone:
@@ -121,16 +115,23 @@ class _Cone:
     def __init__(self, sets: RiskSets, z: FloatArray) -> None:
         self.sets = sets
         self._z = z
-        self._constraints = np.empty((0, z.shape[1]))
+        self._constraints = np.empty((0, z.shape[0]))
+
+    def at_zero(self) -> FloatArray:
+        """(q, q) the information where all coefficients are 0."""
+        m = moments(self.sets, self._z, np.zeros(self._z.shape[1]))
+        return information(self.sets, self._z, m)
 
     def inward(self) -> FloatArray:
         """(q,) an aim that grows along every direction of the cone that parts a risk set."""
+        m = moments(self.sets, self._z, np.zeros(self._z.shape[1]))
         rows = self.sets.event_rows
-        ones = np.ones((self._z.shape[0], 1))
-        total = self.sets.over_risk(np.hstack([ones, self._z]))
-        mean = total[:, 1:] / total[:, :1]
-        return np.asarray(
-            (self._z[rows] - mean[self.sets.event_time]).T @ self.sets.count[rows], np.float64
+        count = self.sets.count[rows]
+        return np.array(
+            [
+                (column[rows] - mean[self.sets.event_time]) @ count
+                for column, mean in zip(self._z, m.mean, strict=True)
+            ]
         )
 
     def farthest(self, aim: FloatArray) -> FloatArray:
@@ -162,18 +163,21 @@ class _Cone:
 
     def _missed(self, direction: FloatArray) -> FloatArray:
         """(m, q) constraints that the direction does not fulfil: event row less a row at risk."""
-        along = self._z @ direction
-        highest = self.sets.highest_at_risk(along)[self.sets.event_time]
-        apart = self._z[self.sets.event_rows] - self._z[highest]
+        along = direction @ self._z
+        rows, time = self.sets.event_rows, self.sets.event_time
+        highest = self.sets.highest_at_risk(along)[time]
+        short = along[rows] - along[highest]
+        short_ones = np.flatnonzero(short < 0)
+        apart = (self._z[:, rows[short_ones]] - self._z[:, highest[short_ones]]).T
         length = np.sqrt(np.square(apart).sum(axis=1))
-        short = along[self.sets.event_rows] - along[highest]
-        missed = np.flatnonzero((length > 0) & (short < -FEASIBLE * length))
-        worst = missed[np.argsort(short[missed] / length[missed])][:MOST_ADDED]
+        missed = np.flatnonzero((length > 0) & (short[short_ones] < -FEASIBLE * length))
+        by_angle = np.argsort(short[short_ones][missed] / length[missed])
+        worst = missed[by_angle][:MOST_ADDED]
         return np.asarray(apart[worst] / length[worst, None])
 
     def strict(self, direction: FloatArray) -> IntArray | None:
         """(n,) the order of the rows along a direction; None if no risk set is parted by it."""
-        along = self._z @ direction
+        along = direction @ self._z
         lowest = self.sets.highest_at_risk(-along)[self.sets.event_time]
         parted = along[self.sets.event_rows] - along[lowest]
         if parted.max() <= STRICT:

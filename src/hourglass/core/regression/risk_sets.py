@@ -1,130 +1,234 @@
-"""Sums over risk sets, and over the factors of the likelihood, without visiting each risk set."""
+"""Sums over risk sets without visiting each of them: rows in order of time are added up once."""
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.event_pairs import event_pairs
 from hourglass.core.followup import FollowUp
+from hourglass.core.regression.factors import Factors
 from hourglass.core.regression.spans import Spans, spans
 from hourglass.core.regression.ties import EFRON, TieMethod
+
+N = TypeVar("N", np.float64, np.int64)
+
+BLOCK = 1 << 15
+"""Rows that are taken at a time, so that they stay near the processor."""
 
 
 @dataclass(frozen=True, slots=True)
 class RiskSets:
-    """Where each of n rows enters and leaves the risk sets of the K event times.
+    """The risk sets of the K event times, those of each stratum apart; rows stand in order of exit.
 
-    A time with d events gives d factors; factor l = 0 … d−1 leaves out a share of the tied events.
+    Values of rows are given, and returned, in that order: see :meth:`ordered`.
 
     Attributes:
-        time: (K,) distinct event times; ``events``: (K,) d_j.
+        order: (n,) the data row at each place.
         count: (n,) rows each stands for.
-        event_rows: rows with the event; ``event_time``: the index j of each one's time.
-        factor_time: (D,) the index j of each factor; ``factor_share``: (D,) the share it leaves out.
-        exit_time: (n,) number of event times ≤ exit.
-        late: (m,) the rows that enter late, and ``late_spans`` when each is at risk.
+        time, stratum: (K,) the event times; ``starts``, ``ends``: where each stratum's begin and end.
+        events: (K,) d_j; ``factors``: what they give.
+        event_rows: places of the rows with the event; ``event_time``: the event time of each.
+        ever: (n,) True for rows at risk at some event time; None where all are.
+        last: (n,) the last event time of its stratum up to each row's exit; below ``first`` if none.
+        first: (n,) the first event time after each row's entry.
     """
 
-    time: FloatArray
-    events: IntArray
+    order: IntArray
     count: FloatArray
+    time: FloatArray
+    stratum: IntArray
+    starts: IntArray
+    ends: IntArray
+    events: FloatArray
+    factors: Factors
     event_rows: IntArray
     event_time: IntArray
-    factor_time: IntArray
-    factor_share: FloatArray
-    exit_time: IntArray
-    late: IntArray
-    late_spans: Spans | None
-    _sequence: IntArray
-    _last: IntArray
+    ever: BoolArray | None
+    last: IntArray
+    first: IntArray
+    _edges: IntArray
+    _places: IntArray
+    _empty: IntArray
+    _event_opens: IntArray
+    _early: BoolArray | None
+    _late: IntArray
+    _late_events: BoolArray
+    _spans: Spans | None
 
-    def over_risk(self, values: FloatArray) -> FloatArray:
-        """(K, …) sum of ``values`` (n, …) over each risk set, counts included.
+    def ordered(self, values: NDArray[N]) -> NDArray[N]:
+        """(n,) values of data rows by the order of the risk sets."""
+        return values[self.order]
 
-        Rows at risk from the start are added up from the last time to the first; those that
-        enter late by their spans. Nothing is subtracted, so a risk set of small scores keeps
-        its digits beside one of large scores.
+    def by_row(self, values: NDArray[N]) -> NDArray[N]:
+        """(n,) values in the order of the risk sets by data row."""
+        found = np.empty_like(values)
+        found[self.order] = values
+        return found
+
+    def ordered_columns(self, x: FloatArray) -> FloatArray:
+        """(p, n) columns of data rows by the order of the risk sets."""
+        return columns_of(x.T, self.order)
+
+    def columns_by_row(self, x: FloatArray) -> FloatArray:
+        """(p, n) columns in the order of the risk sets by data row."""
+        found = np.empty_like(x)
+        found[:, self.order] = x
+        return found
+
+    def over(self, values: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """(K,) sums of ``values`` (n,) over those at risk without the event, and over those with it.
+
+        Nothing is subtracted, so that a risk set of small scores keeps its digits beside a large one.
         """
-        weighted = (values.T * self.count).T
-        total = np.zeros((self.time.size, *values.shape[1:]))
-        leaving = self._last
-        if leaving.size:
-            # Sums over the rows that leave between one event time and the next.
-            starts = np.concatenate([[0], np.flatnonzero(np.diff(leaving)) + 1])
-            total[leaving[starts] - 1] = np.add.reduceat(weighted[self._sequence], starts, axis=0)
-        total = np.cumsum(total[::-1], axis=0)[::-1]
-        if self.late_spans is not None:
-            total = total + self.late_spans.spread(weighted[self.late])
+        early = values if self._early is None else values * self._early
+        if self.event_rows.size == self.time.size:
+            # One event at each time: every row is a step of the sum, and no block needs one of its own.
+            tied, rest = values[self.event_rows], self._after_events(early)
+        else:
+            own, rest = self._blocks(early)
+            tied = own if self._spans is None else self.over_events(values)
+            staying = rest + own
+            for start, end in zip(self.starts, self.ends, strict=True):
+                rest[start : end - 1] += np.cumsum(staying[end - 1 : start : -1])[::-1]
+        if self._spans is not None:
+            rest = rest + self._spans.spread(values[self._late])
+        return rest, tied
+
+    def _after_events(self, values: FloatArray) -> FloatArray:
+        """(K,) the sum of a stratum's rows that come after each row with the event."""
+        total = np.zeros(values.size + 1)
+        found = np.empty(self.time.size)
+        bounds = np.append(self.event_rows[self.starts], values.size)
+        for k, (start, end) in enumerate(zip(self.starts, self.ends, strict=True)):
+            part = total[bounds[k] : bounds[k + 1] + 1]
+            np.cumsum(values[bounds[k] : bounds[k + 1]][::-1], out=part[-2::-1])
+            part[-1] = 0.0
+            found[start:end] = part[self.event_rows[start:end] - bounds[k] + 1]
+        return found
+
+    def _blocks(self, values: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """(K,) sums of the rows with the event at each time, and of those after it up to the next time.
+
+        The former are at risk at their own time as tied, at the ones before as everybody else.
+        """
+        sums = np.zeros(self._edges.size)
+        sums[: self._places.size] = np.add.reduceat(values, self._places)
+        sums[self._empty] = 0.0
+        return sums[0::2], sums[1::2]
+
+    def over_events(self, values: FloatArray) -> FloatArray:
+        """(K,) the sum of ``values`` (n,) over the rows with the event at each time."""
+        own = values[self.event_rows]
+        if own.size == self.time.size:
+            return own
+        return np.add.reduceat(own, self._event_opens)
+
+    def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
+        """(n,) the sum of ``step`` (K,) over the event times a row is at risk at without the event,
+        and of ``tied_step`` (K,) at its own event time.
+        """
+        blocks = np.zeros(2 * step.size + 1)
+        for start, end in zip(self.starts, self.ends, strict=True):
+            blocks[2 * start + 2 : 2 * end + 1 : 2] = np.cumsum(step[start:end])
+            blocks[2 * start + 3 : 2 * end : 2] = blocks[2 * start + 2 : 2 * end - 1 : 2]
+        blocks[1::2] += tied_step
+        total = np.repeat(blocks, np.diff(self._edges, prepend=0, append=self.order.size))
+        if self._early is not None:
+            total *= self._early
+        if self._spans is not None:
+            late = self._spans.gather(step)
+            late[self._late_events] += tied_step[self.last[self._late[self._late_events]]]
+            total[self._late] = late
         return total
 
+    def at_risk(self, j: int) -> tuple[IntArray, IntArray]:
+        """The places of the rows at risk at an event time, and of those with the event."""
+        there = np.flatnonzero((self.first <= j) & (j <= self.last))
+        return there, self.event_rows[self.event_time == j]
+
     def highest_at_risk(self, values: FloatArray) -> IntArray:
-        """(K,) the row with the largest of ``values`` (n,) in each risk set."""
+        """(K,) the place of the row with the largest of ``values`` (n,) in each risk set."""
         order = np.argsort(values, kind="stable")
         rank = np.empty(order.size, dtype=np.int64)
         rank[order] = np.arange(order.size)
-        highest = np.full(self.time.size, -1, dtype=np.int64)
-        np.maximum.at(highest, self._last - 1, rank[self._sequence])
-        highest = np.maximum.accumulate(highest[::-1])[::-1]
-        if self.late_spans is not None:
-            highest = np.maximum(highest, self.late_spans.largest(rank[self.late]))
-        return np.asarray(order[highest])
-
-    def over_events(self, values: FloatArray) -> FloatArray:
-        """(K, …) sum of ``values`` (n, …) over the rows with the event at each time."""
-        rows = self.event_rows
-        weighted = (values[rows].T * self.count[rows]).T
-        ordered = np.argsort(self.event_time, kind="stable")
-        starts = np.searchsorted(self.event_time[ordered], np.arange(self.time.size))
-        return np.add.reduceat(weighted[ordered], starts, axis=0)
-
-    def over_factors(self, values: FloatArray) -> FloatArray:
-        """(K, …) sum of ``values`` (D, …) over the factors of each event time."""
-        starts = np.concatenate([[0], np.cumsum(self.events)[:-1]])
-        return np.add.reduceat(values, starts, axis=0)
-
-    def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
-        """(n,) sum of ``step`` (K,) over the event times a row is at risk at.
-
-        A row with the event takes ``step − tied_step`` at its own time: it stands in the tied set
-        with the share that its factor does not leave out.
-        """
-        running = np.concatenate([[0.0], np.cumsum(step)])
-        total = running[self.exit_time]
-        if self.late_spans is not None:
-            total[self.late] = self.late_spans.gather(step)
-        total[self.event_rows] -= tied_step[self.event_time]
-        return total
+        early = rank if self._early is None else np.where(self._early, rank, -1)
+        highest = np.maximum.reduceat(early, self._edges[0::2])
+        for start, end in zip(self.starts, self.ends, strict=True):
+            part = highest[start:end][::-1]
+            highest[start:end] = np.maximum.accumulate(part)[::-1]
+        if self._spans is not None:
+            late = self._spans.largest(rank[self._late])
+            highest = np.maximum(highest, late)
+        own = np.maximum.reduceat(rank[self.event_rows], self._event_opens)
+        return np.asarray(order[np.maximum(highest, own)])
 
 
-def risk_sets(data: FollowUp, ties: TieMethod = EFRON) -> RiskSets:
-    """Index the risk sets of status-1 events; O(n log n). There must be at least one event."""
-    event_rows = np.flatnonzero(data.event())
-    time, event_time = np.unique(data.exit[event_rows], return_inverse=True)
-    events = np.bincount(event_time, weights=data.count[event_rows]).astype(np.int64)
-    factor_time = np.repeat(np.arange(time.size), events)
-    first = np.cumsum(events) - events
-    place = np.arange(factor_time.size) - first[factor_time]
-    factor_share = ties.share(place, events[factor_time])
-    exit_time = np.searchsorted(time, data.exit, side="right")
-    late = np.empty(0, dtype=np.int64)
-    late_spans = None
-    if data.entry is not None:
-        late = np.flatnonzero(np.isfinite(data.entry))
-        entry_time = np.searchsorted(time, data.entry[late], side="right")
-        late_spans = spans(entry_time, exit_time[late], time.size)
-    early = np.setdiff1d(np.flatnonzero(exit_time > 0), late, assume_unique=True)
-    sequence = early[np.argsort(exit_time[early], kind="stable")]
+def columns_of(x: FloatArray, order: IntArray) -> FloatArray:
+    """(p, n) the columns of ``x`` (n, p) side by side, rows in an order."""
+    found = np.empty((x.shape[1], order.size))
+    for start in range(0, order.size, BLOCK):
+        found[:, start : start + BLOCK] = x[order[start : start + BLOCK]].T
+    return found
+
+
+def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None = None) -> RiskSets:
+    """Index the risk sets of status-1 events; O(n log n). There must be at least one event.
+
+    Args:
+        ties: how events at one time enter the likelihood.
+        stratum: (n,) a code for each row; each stratum has risk sets of its own.
+    """
+    pairs = event_pairs(data, stratum)
+    order, happened, last = pairs.order, pairs.happened, pairs.last
+    count = data.count[order].astype(np.float64)
+    event_rows = np.flatnonzero(happened)
+    event_time = last[event_rows]
+    event_opens = np.flatnonzero(np.diff(event_time, prepend=-1))
+    events = np.add.reduceat(count[event_rows], event_opens)
+    edges = np.empty(2 * pairs.time.size, dtype=np.int64)
+    edges[0::2] = pairs.opens
+    edges[1::2] = pairs.opens + np.diff(event_opens, append=event_rows.size)
+    empty = np.flatnonzero(np.diff(edges, append=order.size) == 0)
+    places = edges[edges < order.size]  # the last block may hold nobody
+    first = np.zeros(order.size, dtype=np.int64)
+    if stratum is not None:
+        first = np.searchsorted(pairs.stratum, stratum[order], side="left")
+    early: BoolArray | None = None if stratum is None else last >= first
+    late, late_spans = np.empty(0, dtype=np.int64), None
+    if pairs.late.size:
+        place = np.empty(order.size, dtype=np.int64)
+        place[order] = np.arange(order.size)
+        late = place[pairs.late]
+        first[late] = np.maximum(first[late], pairs.entered + 1)
+        in_order = np.argsort(late)
+        late = late[in_order]
+        early = last >= first if early is None else early
+        early[late] = False
+        late_spans = spans(first[late], last[late] + 1 - happened[late], pairs.time.size)
+    ever = last >= first
     return RiskSets(
-        time,
+        order,
+        count,
+        pairs.time,
+        pairs.stratum,
+        pairs.starts,
+        pairs.ends,
         events,
-        data.count.astype(np.float64),
+        ties.factors(events),
         event_rows,
         event_time,
-        factor_time,
-        factor_share,
-        exit_time,
+        None if ever.all() else ever,
+        last,
+        first,
+        edges,
+        places,
+        empty,
+        event_opens,
+        early,
         late,
+        happened[late],
         late_spans,
-        sequence,
-        exit_time[sequence],
     )

@@ -6,10 +6,9 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fit import HazardsFit
-from hourglass.core.regression.likelihood import moments
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.likelihood import means_over_factors, moments
 from hourglass.core.regression.risk_sets import risk_sets
-from hourglass.core.risk_table import number_at_risk
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,18 +33,23 @@ class ScoreTerms:
 def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) -> ScoreTerms:
     """Terms of one column of ``x`` (n, p) at the fitted coefficients
     (methods.md, section 4: Proportional hazards regression)."""
-    sets = risk_sets(data, fitted.ties)
+    sets = risk_sets(data, fitted.ties, fitted.stratum)
     origin = float(x[:, column].mean())
-    values = x[:, column] - origin  # centred, so that squares keep their digits
-    m = moments(sets, np.column_stack([values, values**2]), fitted.linear)
-    means = sets.over_factors(m.mean[:, 0])
-    total = sets.over_events(values)
+    values = sets.ordered(x[:, column] - origin)  # centred, so that squares keep their digits
+    m = moments(sets, np.array([values, values**2]), sets.ordered(fitted.linear))
+    means, squares = means_over_factors(sets, m)
+    mean, apart, tied = m.mean[0], m.apart[0], sets.factors.tied
+    square_of_means = sets.events * mean**2
+    square_of_means[tied] += apart * (
+        m.sums.left_out_squared[tied] * apart - 2 * m.sums.left_out[tied] * mean[tied]
+    )
+    total = sets.over_events(values * sets.count)
     return ScoreTerms(
         sets.time,
-        sets.events,
-        number_at_risk(data, sets.time),
+        sets.events.astype(np.int64),
+        np.add(*sets.over(sets.count)).astype(np.int64),
         total + sets.events * origin,
         means / sets.events + origin,
         total - means,
-        sets.over_factors(m.mean[:, 1] - m.mean[:, 0] ** 2),
+        squares - square_of_means,
     )

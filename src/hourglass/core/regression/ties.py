@@ -5,29 +5,30 @@ from typing import Protocol
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import FloatArray
+from hourglass.core.regression.factors import Factors, efron_factors, whole_factors
 
 
 class TieMethod(Protocol):
-    """The share of the tied events' scores that each of a time's d factors leaves out."""
+    """The factors φ_l = Σ_R r − f_l Σ_D r, l = 0 … d − 1, of a time with d events."""
 
     @property
     def key(self) -> str:
         """What it is called in a statement."""
         ...
 
-    def share(self, place: IntArray, events: IntArray) -> FloatArray:
-        """(D,) the share left out by factor l = 0 … d − 1 (``place``) of a time with d ``events``."""
+    def factors(self, events: FloatArray) -> Factors:
+        """The shares f_l that the factors of each time with ``events`` (K,) leave out."""
         ...
 
 
 class Efron:
-    """l/d (Efron 1977)."""
+    """f_l = l/d (Efron 1977)."""
 
     key = "Efron"
 
-    def share(self, place: IntArray, events: IntArray) -> FloatArray:
-        return np.asarray(place / events)
+    def factors(self, events: FloatArray) -> Factors:
+        return efron_factors(events)
 
 
 class Breslow:
@@ -35,9 +36,21 @@ class Breslow:
 
     key = "Breslow"
 
-    def share(self, place: IntArray, events: IntArray) -> FloatArray:
-        return np.zeros(place.size)
+    def factors(self, events: FloatArray) -> Factors:
+        return whole_factors(events)
 
 
-EFRON = Efron()
-TIE_METHODS: tuple[TieMethod, ...] = (EFRON, Breslow())
+class Exact:
+    """The chance of these d rows among all sets of d at risk (Cox 1972): one factor for them all.
+
+    Times with one event have one factor; the sums over sets of several events are taken elsewhere.
+    """
+
+    key = "exact"
+
+    def factors(self, events: FloatArray) -> Factors:
+        return whole_factors(np.where(events == 1, 1.0, 0.0))
+
+
+EFRON, BRESLOW, EXACT = Efron(), Breslow(), Exact()
+TIE_METHODS: tuple[TieMethod, ...] = (EFRON, BRESLOW, EXACT)

@@ -1,0 +1,135 @@
+"""The exact partial likelihood of tied events: these d rows among all sets of d at risk (Cox 1972;
+methods.md, section 4: Proportional hazards regression)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.regression.likelihood import Likelihood, likelihood
+from hourglass.core.regression.risk_sets import RiskSets
+
+AT_ONCE = 2_048
+"""Rows whose sums are multiplied together at a time."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Sums:
+    """Sums over the k-subsets, k = 0 … K, of each of m sets of rows, times 2^−``exponent`` (m,).
+
+    Attributes:
+        product: (K + 1, m) of Π r over the subset; ``first``: (K + 1, m, p) of that times Σ z;
+            ``second``: (K + 1, m, p, p) of that times (Σ z)(Σ z)ᵀ.
+    """
+
+    exponent: IntArray
+    product: FloatArray
+    first: FloatArray
+    second: FloatArray
+
+
+def exact_likelihood(
+    sets: RiskSets, x: FloatArray, seen: FloatArray, beta: FloatArray, offset: FloatArray
+) -> Likelihood:
+    """As :func:`likelihood`; event times with one event are summed there, the others one by one here.
+
+    The sums over all subsets of a risk set follow from those of its parts (Gail, Lubin & Rubinstein
+    1981), as do those of the subsets' covariates and their squares.
+    """
+    alone = likelihood(sets, x, seen, beta, offset)
+    if not np.isfinite(alone.value):
+        return alone
+    linear = beta @ x + offset
+    value, gradient, information = alone.value, alone.gradient, alone.information
+    for j in np.flatnonzero(sets.events > 1):
+        at_risk, events = sets.at_risk(int(j))
+        rows = np.repeat(at_risk, sets.count[at_risk].astype(np.int64))
+        d = int(sets.events[j])
+        tied = np.repeat(events, sets.count[events].astype(np.int64))
+        highest = linear[rows].max()
+        r = np.exp(linear[rows] - highest)
+        scale = d / r.sum()
+        mean = (r @ x[:, rows].T) * (scale / d)
+        log, first, second = _of_size(r * scale, x[:, rows].T - mean, d)
+        value += float((linear[tied] - highest).sum()) + d * np.log(scale) - log
+        gradient = gradient - first - d * mean
+        information = information + second
+    return Likelihood(float(value), gradient, information)
+
+
+def _of_size(r: FloatArray, z: FloatArray, d: int) -> tuple[float, FloatArray, FloatArray]:
+    """ln Σ Π r over the subsets of d rows, and the mean (p,) and covariance (p, p) of their Σ z."""
+    found: _Sums | None = None
+    for start in range(0, r.size, AT_ONCE):
+        part = _all_together(r[start : start + AT_ONCE], z[start : start + AT_ONCE], d)
+        found = part if found is None else _united(found, part, d)
+    assert found is not None
+    total = found.product[d, 0]
+    mean = found.first[d, 0] / total
+    covariance = found.second[d, 0] / total - np.outer(mean, mean)
+    return float(np.log(total) + found.exponent[0] * np.log(2.0)), mean, covariance
+
+
+def _all_together(r: FloatArray, z: FloatArray, d: int) -> _Sums:
+    """The sums of one set of rows, from those of single rows by pairs."""
+    m, p = z.shape
+    product, first, second = np.ones((2, m)), np.zeros((2, m, p)), np.zeros((2, m, p, p))
+    product[1], first[1] = r, r[:, None] * z
+    second[1] = first[1][:, :, None] * z[:, None, :]
+    found = _Sums(np.zeros(m, dtype=np.int64), product, first, second)
+    while (size := found.product.shape[1]) > 1:
+        even = size // 2 * 2
+        united = _united(_some(found, slice(0, even, 2)), _some(found, slice(1, even, 2)), d)
+        found = united if even == size else _joined(united, _some(found, slice(even, size)))
+    return found
+
+
+def _some(of: _Sums, sets: slice) -> _Sums:
+    return _Sums(of.exponent[sets], of.product[:, sets], of.first[:, sets], of.second[:, sets])
+
+
+def _joined(a: _Sums, b: _Sums) -> _Sums:
+    """Both side by side, up to subsets of the larger size."""
+    more = a.product.shape[0] - b.product.shape[0]
+
+    def longer(values: FloatArray) -> FloatArray:
+        return np.pad(values, [(0, more)] + [(0, 0)] * (values.ndim - 1))
+
+    return _Sums(
+        np.concatenate([a.exponent, b.exponent]),
+        np.concatenate([a.product, longer(b.product)], axis=1),
+        np.concatenate([a.first, longer(b.first)], axis=1),
+        np.concatenate([a.second, longer(b.second)], axis=1),
+    )
+
+
+def _united(a: _Sums, b: _Sums, d: int) -> _Sums:
+    """The sums of pairs of sets taken together, up to subsets of d."""
+    of_a, of_b = a.product.shape[0] - 1, b.product.shape[0] - 1
+    most = min(of_a + of_b, d)
+    shape = (most + 1, *a.first.shape[1:])
+    product, first = np.zeros(shape[:2]), np.zeros(shape)
+    second = np.zeros((*shape, shape[-1]))
+    for k in range(of_a + 1):
+        taken = min(of_b, most - k) + 1
+        if taken <= 0:
+            break
+        into = slice(k, k + taken)
+        own, first_a = a.product[k], a.first[k]
+        of, first_b = b.product[:taken], b.first[:taken]
+        product[into] += own * of
+        first[into] += own[:, None] * first_b + of[:, :, None] * first_a
+        crossed = first_a[:, :, None] * first_b[:, :, None, :]
+        second[into] += (
+            own[:, None, None] * b.second[:taken]
+            + of[:, :, None, None] * a.second[k]
+            + crossed
+            + np.swapaxes(crossed, -1, -2)
+        )
+    exponent = np.frexp(product.max(axis=0))[1]
+    return _Sums(
+        a.exponent + b.exponent + exponent,
+        np.ldexp(product, -exponent),
+        np.ldexp(first, -exponent[:, None]),
+        np.ldexp(second, -exponent[:, None, None]),
+    )

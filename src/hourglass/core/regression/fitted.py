@@ -1,0 +1,102 @@
+"""A fitted proportional hazards model: coefficients, their errors, tests of all together
+(methods.md, section 4: Proportional hazards regression)."""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.special import ndtr
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.normal import normal_quantile
+from hourglass.core.regression.columns import Aliased
+from hourglass.core.regression.ties import EFRON, TieMethod
+
+Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
+
+
+@dataclass(frozen=True, slots=True)
+class HazardsFit:
+    """A fitted model of p columns.
+
+    Attributes:
+        beta: (p,) log hazard ratios; NaN where ``fate`` is not "finite".
+        covariance: (p, p) inverse information; NaN in rows and columns without a finite estimate.
+        fate: per column, whether it has an estimate, runs away, is left undetermined by those that do,
+            or was left out as aliased.
+        aliased: the columns left out, with reasons.
+        value_at_zero, value: log partial likelihood at 0 and at the maximum (the supremum when a
+            coefficient runs away).
+        likelihood_ratio, wald, score: tests of all coefficients together.
+        size, events: rows and events fitted, counts included.
+        iterations, decrement, condition: how the solver ended; the condition number is that of
+            the information of the scaled columns.
+        linear: (n,) the linear predictor x β̂ + offset, up to a constant; where a coefficient runs
+            away it only orders the rows.
+        ties: how events at one time entered the likelihood; ``stratum``: (n,) whose risk sets a row is in.
+    """
+
+    beta: FloatArray
+    covariance: FloatArray
+    fate: tuple[Fate, ...]
+    aliased: tuple[Aliased, ...]
+    value_at_zero: float
+    value: float
+    likelihood_ratio: Test
+    wald: Test
+    score: Test
+    size: int
+    events: int
+    iterations: int
+    decrement: float
+    condition: float
+    linear: FloatArray
+    ties: TieMethod = EFRON
+    stratum: IntArray | None = None
+
+    @property
+    def standard_error(self) -> FloatArray:
+        """(p,) standard errors of beta; NaN where there is none."""
+        return np.sqrt(np.diag(self.covariance))
+
+    @property
+    def estimated(self) -> int:
+        """How many columns were not left out."""
+        return sum(f != "aliased" for f in self.fate)
+
+    @property
+    def minus_two_log_likelihood(self) -> float:
+        """−2ℓ."""
+        return -2 * self.value
+
+    @property
+    def aic(self) -> float:
+        """Akaike's criterion."""
+        return -2 * self.value + 2 * self.estimated
+
+    @property
+    def bic(self) -> float:
+        """The Bayesian criterion, with the number of events (Volinsky & Raftery 2000)."""
+        return -2 * self.value + self.estimated * math.log(self.events)
+
+    def interval(self, confidence: float = 0.95) -> tuple[FloatArray, FloatArray]:
+        """(p,) Wald limits of beta."""
+        half = normal_quantile(confidence) * self.standard_error
+        return self.beta - half, self.beta + half
+
+    @property
+    def p(self) -> FloatArray:
+        """(p,) two-sided Wald p-values."""
+        return np.asarray(2 * ndtr(-np.abs(self.beta) / self.standard_error))
+
+    def wald_of(self, columns: IntArray) -> Test:
+        """Wald test of some columns together."""
+        finite = columns[np.array([self.fate[k] == "finite" for k in columns], dtype=bool)]
+        if finite.size < sum(self.fate[k] != "aliased" for k in columns):
+            return Test(None, 0, None, "a coefficient runs to infinity")
+        if finite.size == 0:
+            return Test(None, 0, None, "its columns were left out")
+        beta, cov = self.beta[finite], self.covariance[np.ix_(finite, finite)]
+        return chi_squared(float(beta @ np.linalg.solve(cov, beta)), finite.size)

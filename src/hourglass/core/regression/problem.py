@@ -1,0 +1,91 @@
+"""What a fit maximises: risk sets, scaled columns and an offset, and its value at coefficients of 0."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
+from hourglass.core.followup import FollowUp
+from hourglass.core.regression.columns import Columns, usable_columns
+from hourglass.core.regression.exact import exact_likelihood
+from hourglass.core.regression.factors import whole_factors
+from hourglass.core.regression.likelihood import Likelihood, likelihood, seen_at_events
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
+from hourglass.core.regression.ties import EXACT, TieMethod
+from hourglass.core.streams import refuse_too_many
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """What is maximised; ``offset`` (n,) stands in the order of the risk sets."""
+
+    data: FollowUp
+    sets: RiskSets
+    columns: Columns
+    offset: FloatArray
+    ties: TieMethod
+    stratum: IntArray | None
+
+    def evaluate(self) -> Callable[[FloatArray], Likelihood]:
+        """The likelihood as a function of the coefficients of the scaled columns."""
+        return evaluation(self.sets, self.columns.z, self.offset, self.ties)
+
+    @property
+    def whole(self) -> RiskSets:
+        """Risk sets with factors for all events: whether a maximum is finite goes by the order of scores."""
+        exact = self.ties is EXACT
+        return replace(self.sets, factors=whole_factors(self.sets.events)) if exact else self.sets
+
+
+def prepare(
+    data: FollowUp,
+    x: FloatArray,
+    offset: FloatArray | None,
+    ties: TieMethod,
+    stratum: IntArray | None,
+) -> tuple[Problem, Likelihood]:
+    """What is maximised, and the likelihood where all coefficients are 0."""
+    added = np.zeros(data.exit.size) if offset is None else offset
+    strange = np.flatnonzero(~np.isfinite(added))
+    if strange.size:
+        raise RefusedRowsError((Refusal("the offset is missing or infinite", strange),))
+    if ties is EXACT:
+        refuse_too_many(data.size)
+    sets = risk_sets(data, ties, stratum)
+    columns = usable_columns(x, sets.order, sets.count)
+    problem = Problem(data, sets, columns, sets.ordered(added), ties, stratum)
+    at_zero = problem.evaluate()(np.zeros(columns.kept.size))
+    if not np.isfinite(at_zero.value):
+        raise NotEstimableError("the offsets are too far apart to compute with")
+    informative = _informative(at_zero.information, float(sets.events.sum()))
+    why = "does not vary, beyond the columns before it, among the rows at risk at any event time"
+    left = columns.without(~informative, why)
+    at_zero = Likelihood(
+        at_zero.value,
+        at_zero.gradient[informative],
+        at_zero.information[np.ix_(informative, informative)],
+    )
+    return replace(problem, columns=left), at_zero
+
+
+def evaluation(
+    sets: RiskSets, z: FloatArray, offset: FloatArray, ties: TieMethod
+) -> Callable[[FloatArray], Likelihood]:
+    """The likelihood of columns (q, n), beside an offset (n,), as a function of their coefficients."""
+    seen = seen_at_events(sets, z)
+    of = exact_likelihood if ties is EXACT else likelihood
+    return lambda b: of(sets, z, seen, b, offset)
+
+
+def _informative(information: FloatArray, events: float) -> BoolArray:
+    """(q,) False for columns that never differ, beyond those before, among those at risk at an event."""
+    informative = np.ones(information.shape[0], dtype=bool)
+    for k in range(informative.size):
+        before = np.flatnonzero(informative[:k])
+        inner = information[np.ix_(before, before)]
+        cross = information[before, k]
+        explained = cross @ np.linalg.solve(inner, cross) if before.size else 0.0
+        informative[k] = information[k, k] - explained > 1e-12 * events
+    return informative

@@ -1,0 +1,111 @@
+"""Where the likelihood is highest, be it at infinity
+(methods.md, section 4: Proportional hazards regression)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.linalg import eigh
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.followup import FollowUp
+from hourglass.core.regression.likelihood import Likelihood
+from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
+from hourglass.core.regression.problem import Problem, evaluation, prepare
+from hourglass.core.regression.recession import Recession, recession
+from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.ties import TieMethod
+
+SUSPECT = 1e-3
+"""Where a direction keeps less than this share of its information, the maximum may be at infinity."""
+
+
+@dataclass(frozen=True, slots=True)
+class Supremum:
+    """The highest value; where it is only approached, ``away`` and a maximum in its basis."""
+
+    found: Maximum
+    away: Recession | None
+
+
+def supremum(
+    problem: Problem, at_zero: Likelihood, watch: Callable[[int], None] = lambda iteration: None
+) -> Supremum:
+    """Where the likelihood is highest, be it at infinity."""
+    z = problem.columns.z
+    found = maximise(problem.evaluate(), z, watch, WIDEST, at_zero)
+    if not _suspect(found, at_zero, problem.data.exit.size):
+        return Supremum(found, None)
+    away = _away(problem)
+    if away is None:
+        if not found.converged:
+            found = maximise(problem.evaluate(), z, watch, at_zero=at_zero)
+    else:
+        sets = risk_sets(problem.data, problem.ties, away.stratum)
+        inner = sets.ordered_columns(problem.sets.columns_by_row(away.basis.T @ z))
+        offset = sets.ordered(problem.sets.by_row(problem.offset))
+        found = maximise(evaluation(sets, inner, offset, problem.ties), inner, watch)
+    if not found.converged:
+        raise NotEstimableError(
+            f"the search for the coefficients did not settle in {found.iterations} steps"
+        )
+    return Supremum(found, away)
+
+
+def highest_values(
+    data: FollowUp, x: FloatArray, ties: TieMethod, stratum: IntArray | None
+) -> Callable[[FloatArray], float]:
+    """The supremum of the log partial likelihood over the coefficients of ``x``, beside any offset.
+
+    Whether a maximum is only approached does not depend on the offset, so it is decided once.
+
+    Args:
+        data, x, ties, stratum: as for :func:`fit`.
+
+    Returns:
+        a function of an offset (n,).
+
+    Raises:
+        NotEstimableError: when it cannot be decided, or (from the function) when the search does
+            not converge.
+    """
+    problem, _ = prepare(data, x, None, ties, stratum)
+    z, sets = problem.columns.z, problem.sets
+    away = _away(problem) if z.shape[0] else None
+    if away is not None:
+        columns = away.basis.T @ z
+        sets = risk_sets(data, ties, away.stratum)
+        z = sets.ordered_columns(problem.sets.columns_by_row(columns))
+
+    def highest(offset: FloatArray) -> float:
+        own = sets.ordered(offset)
+        found = maximise(evaluation(sets, z, own, ties), z)
+        if not found.converged:
+            raise NotEstimableError("the search for the coefficients did not settle")
+        return found.at.value
+
+    return highest
+
+
+def _away(problem: Problem) -> Recession | None:
+    return recession(problem.data, problem.whole, problem.columns.z, problem.stratum)
+
+
+def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
+    """Whether the maximum may be at infinity.
+
+    Where it is, the search ends with a decrement ε (1 + |ℓ|) or none at all, and along the way the
+    information is at most that times the square of the widest gap, against 1/(2n) of that square
+    at 0: the share that is left is under 2n ε (1 + |ℓ|).
+    """
+    if not found.converged:
+        return True
+    if found.beta.size == 0:
+        return False
+    try:
+        share = eigh(found.at.information, at_zero.information, eigvals_only=True)
+    except np.linalg.LinAlgError:
+        return True
+    bound = 4 * rows * DECREMENT_TOLERANCE * (1 + abs(found.at.value))
+    return bool(share[0] < max(SUSPECT, bound))
