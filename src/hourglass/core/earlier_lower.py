@@ -1,4 +1,4 @@
-"""For every item of a sequence, what stands earlier and lower: O(n log n), by passes in order."""
+"""For every item of a sequence, what stands before it and below, or after it and above: O(n log n)."""
 
 import numpy as np
 
@@ -8,41 +8,59 @@ from hourglass.core.arrays import FloatArray, IntArray
 def earlier_lower(rank: IntArray, weight: FloatArray) -> FloatArray:
     """(c, n) for each item the weight of those earlier in the sequence with a lower rank.
 
-    The sequence is parted by the bits of the ranks, the highest first: whoever has a bit is above
-    those before it in its block that have not. Parting keeps the order, so memory is read in order.
-
     Args:
         rank: (n,) 0 … n − 1, each once, in the order of the sequence.
         weight: (c, n) several weights of each item.
     """
+    return both_sides(rank, weight, weight[:0])[0]
+
+
+def both_sides(
+    rank: IntArray, earlier: FloatArray, later: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """For each item the weights of those earlier and lower (c, n), and of those later and higher (d, n).
+
+    The sequence is parted by the bits of the ranks, the highest first: whoever has a bit is above
+    those of its block that have not. Parting keeps the order, so memory is read in order.
+
+    Args:
+        rank: (n,) 0 … n − 1, each once, in the order of the sequence.
+        earlier: (c, n) weights that count for those later and higher; ``later``: (d, n) weights that
+            count for those earlier and lower.
+    """
     n = rank.size
-    r, w = rank, list(weight)
-    found = [np.zeros(n) for _ in w]
+    r, w, v = rank, list(earlier), list(later)
+    below, above = [np.zeros(n) for _ in w], [np.zeros(n) for _ in v]
     block = np.zeros(1, dtype=np.int64)  # the higher bits of each block, in the order they lie
     for bit in reversed(range((n - 1).bit_length())):
         has_bit = (r >> bit) & 1
-        one = np.flatnonzero(has_bit)
-        zero = np.flatnonzero(has_bit == 0)
+        one, zero = np.flatnonzero(has_bit), np.flatnonzero(has_bit == 0)
         zeros = np.clip(n - (2 * block << bit), 0, 1 << bit)
         ones = np.clip(n - (2 * block + 1 << bit), 0, 1 << bit)
-        opens = np.cumsum(zeros) - zeros  # zeros before each block
-        before = one - np.arange(one.size)  # zeros before each one
+        zeros_before = one - np.arange(one.size)
+        block_zeros = np.repeat(np.cumsum(zeros) - zeros, ones)
         for k, own in enumerate(w):
             low = own[zero]
             sums = np.concatenate([[0.0], np.cumsum(low)])
-            above = found[k][one] + (sums[before] - np.repeat(sums[opens], ones))
-            found[k] = np.concatenate([found[k][zero], above])
+            more = sums[zeros_before] - sums[block_zeros]
+            below[k] = np.concatenate([below[k][zero], below[k][one] + more])
             w[k] = np.concatenate([low, own[one]])
+        if v:
+            ones_before = zero - np.arange(zero.size)
+            block_ones = np.repeat(np.cumsum(ones), zeros)
+        for k, own in enumerate(v):
+            high = own[one]
+            sums = np.concatenate([[0.0], np.cumsum(high)])
+            more = sums[block_ones] - sums[ones_before]
+            above[k] = np.concatenate([above[k][zero] + more, above[k][one]])
+            v[k] = np.concatenate([own[zero], high])
         r = np.concatenate([r[zero], r[one]])
         block = np.concatenate([2 * block[zeros > 0], 2 * block[ones > 0] + 1])
-    by_rank = np.empty((len(found), n))
-    by_rank[:, r] = found
+    return _in_sequence(below, r, rank), _in_sequence(above, r, rank)
+
+
+def _in_sequence(found: list[FloatArray], parted: IntArray, rank: IntArray) -> FloatArray:
+    by_rank = np.empty((len(found), rank.size))
+    for k, own in enumerate(found):
+        by_rank[k, parted] = own
     return by_rank[:, rank]
-
-
-def ranks(values: FloatArray) -> IntArray:
-    """(n,) the place of each value, ascending; of equal values the earlier one comes first."""
-    order = np.argsort(values, kind="stable")
-    place = np.empty(order.size, dtype=np.int64)
-    place[order] = np.arange(order.size)
-    return place

@@ -5,12 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.earlier_lower import both_sides
+from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.prefix_ranks import PrefixRanks
-
-SAME_SCORE = 1e-12
-"""Scores closer than this share of their range differ only by rounding."""
+from hourglass.core.people import copies_of_subjects
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,80 +25,118 @@ class Concordance:
     blank: str | None = None
 
 
-def concordance(data: FollowUp, score: FloatArray) -> Concordance:
-    """Concordance of ``score`` (n,) with the order of events; O(n log n).
+def concordance(data: FollowUp, score: FloatArray, stratum: IntArray | None = None) -> Concordance:
+    """Concordance of ``score`` (n,) with the order of events, within strata (n,); O(n log n).
 
-    The standard error is the infinitesimal jackknife over rows.
+    The standard error is the infinitesimal jackknife over subjects. Scores are equal only where
+    they are the same number.
+
+    Raises:
+        RefusedRowsError: naming rows whose score is missing or infinite.
     """
-    rank = _ranks(score)
-    weight = data.count.astype(np.float64)
-    happened = data.event()
-    agree, pairs = np.zeros(rank.size), np.zeros(rank.size)
-
-    # Row i with the event, against those followed longer (or censored at the same time).
-    i = np.flatnonzero(happened)
-    later = np.lexsort((happened, -data.exit))  # by falling time, the censored of a time first
-    place = _place(data.exit[later], happened[later], data.exit[i])
-    after = PrefixRanks(rank[later], weight[later])
-    _add(agree, pairs, i, after, place, rank[i], lower_agrees=True)
+    strange = np.flatnonzero(~np.isfinite(score))
+    if strange.size:
+        raise RefusedRowsError((Refusal("the score is missing or infinite", strange),))
+    event, weight = data.event(), data.count.astype(np.float64)
+    part = np.zeros(score.size, dtype=np.int64) if stratum is None else stratum
+    falling = data.order[::-1]
+    agree, pairs = _compared(_Rows(data.exit, event, score, part, weight, weight * event), falling)
     if data.entry is not None:
-        entered = np.argsort(-data.entry, kind="stable")
-        not_yet = np.searchsorted(-data.entry[entered], -data.exit[i], side="right")
-        late = PrefixRanks(rank[entered], weight[entered])
-        _add(agree, pairs, i, late, not_yet, rank[i], lower_agrees=True, sign=-1.0)
-
-    # Row j, against the events before it (or at the same time, if j is censored).
-    events = i[np.argsort(data.exit[i], kind="stable")]
-    event_time = data.exit[events]
-    everyone = np.arange(rank.size)
-    before = np.where(
-        happened,
-        np.searchsorted(event_time, data.exit, side="left"),
-        np.searchsorted(event_time, data.exit, side="right"),
-    )
-    earlier = PrefixRanks(rank[events], weight[events])
-    _add(agree, pairs, everyone, earlier, before, rank, lower_agrees=False)
-    if data.entry is not None:
-        unseen = np.searchsorted(event_time, data.entry, side="right")
-        _add(agree, pairs, everyone, earlier, unseen, rank, lower_agrees=False, sign=-1.0)
-
+        # Pairs with a row that enters only later are taken out: for those it ends at its entry.
+        late = np.flatnonzero(np.isfinite(data.entry))
+        rows = np.concatenate([np.flatnonzero(event), late])
+        first = np.arange(rows.size) < rows.size - late.size
+        time = np.where(first, data.exit[rows], data.entry[rows])
+        own = weight[rows]
+        unseen = _Rows(time, first, score[rows], part[rows], own * ~first, own * first)
+        lost = _compared(unseen, np.lexsort((first, -time)))
+        np.subtract.at(agree, rows, lost[0])
+        np.subtract.at(pairs, rows, lost[1])
     total = float(weight @ pairs) / 2
     if total == 0:
         return Concordance(None, None, 0.0, "no two rows can be put in order")
     value = float(weight @ agree) / 2 / total
-    influence = (agree - value * pairs) / total
-    return Concordance(value, float(np.sqrt(weight @ influence**2)), total)
+    subject, copies = copies_of_subjects(data)
+    influence = np.bincount(subject, (agree - value * pairs) / total)
+    return Concordance(value, float(np.sqrt(copies @ influence**2)), total)
 
 
-def _add(
-    agree: FloatArray,
-    pairs: FloatArray,
-    rows: IntArray,
-    others: PrefixRanks,
-    first: IntArray,
-    rank: IntArray,
-    *,
-    lower_agrees: bool,
-    sign: float = 1.0,
-) -> None:
-    """Add to ``rows`` their pairs with the first ``first`` of the others, ties counting ½."""
-    total = others.total(first)
-    lower, not_higher = others.below(first, rank), others.below(first, rank + 1)
-    wins = lower if lower_agrees else total - not_higher
-    agree[rows] += sign * (wins + (not_higher - lower) / 2)
-    pairs[rows] += sign * total
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    """Rows to be compared: an event with all that end later, or at its time without an event.
+
+    Attributes:
+        time, event, score, part: (n,) when each ends, whether with the event, its score and stratum.
+        as_later: (n,) what it counts for beside an event; ``as_event``: and for those that end later.
+    """
+
+    time: FloatArray
+    event: BoolArray
+    score: FloatArray
+    part: IntArray
+    as_later: FloatArray
+    as_event: FloatArray
 
 
-def _place(exit: FloatArray, happened: np.ndarray, at: FloatArray) -> IntArray:
-    """How many of the sequence (falling time, censored first) come after an event at ``at``."""
-    censored_too = np.searchsorted(-exit, -at, side="right")
-    events_of_time = np.concatenate([[0], np.cumsum(happened)])
-    longer = np.searchsorted(-exit, -at, side="left")
-    events_then = events_of_time[censored_too] - events_of_time[longer]
-    return np.asarray(censored_too - events_then, dtype=np.int64)
+def _compared(rows: _Rows, falling: IntArray) -> tuple[FloatArray, FloatArray]:
+    """(n,) what agrees among each row's pairs, and all of them.
+
+    Args:
+        falling: (n,) the rows by falling time, at each time those without the event first.
+    """
+    n = falling.size
+    order = falling
+    if rows.part.any():
+        order = falling[np.argsort(rows.part[falling], kind="stable")]
+    time, event, part = rows.time[order], rows.event[order], rows.part[order]
+    opens = np.ones(n, dtype=bool)
+    opens[1:] = (time[1:] != time[:-1]) | (part[1:] != part[:-1]) | (event[1:] != event[:-1])
+    run = np.cumsum(opens) - 1
+    _, code = np.unique(rows.score, return_inverse=True)
+    codes = int(code.max()) + 1
+    # Events at one time are no pairs: among them the higher score comes first, and counts for none.
+    tied = np.flatnonzero(event & (np.bincount(run)[run] > 1))
+    within = np.argsort(run[tied] * codes + (codes - 1 - code[order[tied]]))
+    order = order.copy()
+    order[tied] = order[tied[within]]
+    c = code[order]
+    # Strata in falling order, so that nobody of an earlier one is lower; of equal scores the earlier
+    # one is higher, so that it is not lower than the other.
+    place = np.arange(n)
+    strata = int(part.max()) - part
+    by_score = np.argsort((strata * codes + c) * n + (n - 1 - place))
+    rank = np.empty(n, dtype=np.int64)
+    rank[by_score] = place
+    later, first = rows.as_later[order], rows.as_event[order]
+    lower, higher = both_sides(rank, later[None], first[None])
+    agree = (lower[0] + _equal(by_score[::-1], run, strata * codes + c, later) / 2) * event
+    ends_later = later > 0
+    agree += (higher[0] + _equal(by_score, run, strata * codes + c, first) / 2) * ends_later
+    starts = np.flatnonzero(np.diff(part, prepend=part[0] - 1))
+    turned = n - np.append(starts[1:], n)[::-1]
+    after = _before_run(first[::-1], run[-1] - run[::-1], turned)[::-1]
+    pairs = _before_run(later, run, starts) * event + after * ends_later
+    by_row = np.empty((2, n))
+    by_row[:, order] = agree, pairs
+    return by_row[0], by_row[1]
 
 
-def _ranks(score: FloatArray) -> IntArray:
-    distinct, position = np.unique(score, return_inverse=True)
-    apart = np.diff(distinct) > SAME_SCORE * max(np.abs(distinct).max(), np.ptp(distinct))
-    return np.asarray(np.concatenate([[0], np.cumsum(apart)])[position], dtype=np.int64)
+def _before_run(weight: FloatArray, run: IntArray, starts: IntArray) -> FloatArray:
+    """(n,) the weight from a stratum's start up to the run that each place is in."""
+    before = np.concatenate([[0.0], np.cumsum(weight)])
+    opens = np.flatnonzero(np.diff(run, prepend=-1))
+    own = starts[np.searchsorted(starts, opens, side="right") - 1]
+    return np.asarray((before[opens] - before[own])[run])
+
+
+def _equal(by_score: IntArray, run: IntArray, score: IntArray, weight: FloatArray) -> FloatArray:
+    """(n,) the weight of those of the same score that come before each place's run in an order by score."""
+    before = np.concatenate([[0.0], np.cumsum(weight[by_score])])
+    group, part = score[by_score], run[by_score]
+    opens = np.flatnonzero(np.concatenate([[True], group[1:] != group[:-1]]))
+    parts = np.concatenate([[True], (group[1:] != group[:-1]) | (part[1:] != part[:-1])])
+    start = np.flatnonzero(parts)
+    own = opens[np.searchsorted(opens, start, side="right") - 1]
+    found = np.empty(run.size)
+    found[by_score] = (before[start] - before[own])[np.cumsum(parts) - 1]
+    return found
