@@ -88,15 +88,20 @@ def intervals(points, scale, level):
     return [limits(s, None if s == 0 else z * sqrt(v), scale) for *_, s, v, _ in points]
 
 
-def quantile(points, q, scale="log-log", level=0.95):
-    """t, and the limits; None for "not reached"."""
+def quantile_of(points, q):
+    """The time of a quantile by the rule; None for "not reached"."""
     target, near = 1 - mpf(q), mpf("1e-12")
-    time = None
     for j, (t, _, _, s, _, _) in enumerate(points):
         if s <= target + near:
             later = [p[0] for p in points[j + 1 :] if p[3] < s]
-            time = (mpf(t) + later[0]) / 2 if abs(s - target) <= near and later else mpf(t)
-            break
+            return (mpf(t) + later[0]) / 2 if abs(s - target) <= near and later else mpf(t)
+    return None
+
+
+def quantile(points, q, scale="log-log", level=0.95):
+    """t, and the limits; None for "not reached"."""
+    target, near = 1 - mpf(q), mpf("1e-12")
+    time = quantile_of(points, q)
     found = intervals(points, scale, level)
     ends = []
     for side in (0, 1):

@@ -168,3 +168,56 @@ def concordance(data, score):
     copies = {s: next(r.w for r, o in zip(data, whose) if o == s) for s in set(whose)}
     squares = sum(copies[s] * ((agree[s] - value * pairs[s]) / total) ** 2 for s in set(whose))
     return value, mp.sqrt(squares)
+
+
+def hazard_of(data, x, beta, i, ties="Efron", offset=None):
+    """Λ_i and ∫ (x_i − x̄) dM_i of row i, one copy."""
+    x, beta = digits(x), np.asarray(beta, dtype=object)
+    r = exp(x @ beta + (0 if offset is None else digits(offset)))
+    total, score = mpf(0), digits(np.zeros(x.shape[1]))
+    for k, t in times_of(data):
+        if i not in at_risk(data, k, t):
+            continue
+        tied, made = tied_at(data, k, t), factors(data, x, r, k, t, ties)
+        for phi, mean, _, share in made:
+            part = r[i] * (1 - share if i in tied else 1) / phi
+            total += part
+            score = score - part * (x[i] - mean)
+            if i in tied:
+                score = score + (x[i] - mean) / len(made)
+    return total, score
+
+
+def dfbetas(data, x, beta, ties="Efron", offset=None):
+    """dfbeta of every row, one copy."""
+    info = partial_likelihood(data, x, beta, ties, offset)[2]
+    v = inverse(info)
+    return [hazard_of(data, x, beta, i, ties, offset)[1] @ v for i in range(len(data))]
+
+
+def baseline(data, x, beta, k, ties="Efron", offset=None):
+    """(t, Λ0, Σ 1/φ², Σ x̄/φ) of stratum k, for covariates 0."""
+    x, beta = digits(x), np.asarray(beta, dtype=object)
+    r = exp(x @ beta + (0 if offset is None else digits(offset)))
+    level, squares, means, out = mpf(0), mpf(0), digits(np.zeros(x.shape[1])), []
+    for own, t in times_of(data):
+        if own != k:
+            continue
+        for phi, mean, _, _ in factors(data, x, r, k, t, ties):
+            level, squares, means = level + 1 / phi, squares + 1 / phi**2, means + mean / phi
+        out.append((t, level, squares, means))
+    return out
+
+
+def predicted(steps, v, beta, profile, z):
+    """(t, Λ, Var Λ, S, lower, upper) of a profile."""
+    profile, out = digits(profile), []
+    score = mp.exp(profile @ beta)
+    for t, level, squares, means in steps:
+        h = profile * level - means
+        variance = score**2 * (squares + h @ v @ h)
+        cumulative = score * level
+        apart = mp.exp(z * mp.sqrt(variance) / cumulative)
+        survival = mp.exp(-cumulative)
+        out.append((t, cumulative, variance, survival, survival**apart, survival ** (1 / apart)))
+    return out

@@ -38,10 +38,20 @@ def quantile(curve: SurvivalCurve, q: float) -> Quantile:
     """
     if not 0 < q <= 1:
         raise ValueError("a quantile is asked for a share above 0 and at most 1")
+    return of_steps(curve.table.time, curve.survival, curve.lower, curve.upper, q)
+
+
+def of_steps(
+    time: FloatArray,
+    survival: FloatArray,
+    lower_limit: FloatArray,
+    upper_limit: FloatArray,
+    q: float,
+) -> Quantile:
+    """The quantile of any curve that falls in steps at ``time`` (K,), from it and its limits (K,)."""
     target = 1 - q
-    time, survival = curve.table.time, curve.survival
-    lower = _first(curve.lower <= target + EQUAL, time)
-    upper = _first(curve.upper <= target + EQUAL, time)
+    lower = _first(lower_limit <= target + EQUAL, time)
+    upper = _first(upper_limit <= target + EQUAL, time)
     reached = np.flatnonzero(survival <= target + EQUAL)
     if reached.size == 0:
         return Quantile(q, None, lower, upper, "not reached")

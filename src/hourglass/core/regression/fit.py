@@ -68,6 +68,7 @@ def _nothing_to_estimate(
         0.0,
         1.0,
         problem.sets.by_row(problem.offset),
+        problem.sets.by_row(problem.offset),
         problem.ties,
         problem.stratum,
     )
@@ -129,6 +130,7 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
         found.decrement,
         float(np.linalg.cond(information)) if information.size else 1.0,
         problem.sets.by_row(linear + problem.offset),
+        problem.sets.by_row(problem.offset),
         problem.ties,
         problem.stratum,
     )

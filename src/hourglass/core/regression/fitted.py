@@ -34,7 +34,7 @@ class HazardsFit:
         iterations, decrement, condition: how the solver ended; the condition number is that of
             the information of the scaled columns.
         linear: (n,) the linear predictor x β̂ + offset, up to a constant; where a coefficient runs
-            away it only orders the rows.
+            away it only orders the rows. ``offset``: (n,) what was added to it.
         ties: how events at one time entered the likelihood; ``stratum``: (n,) whose risk sets a row is in.
     """
 
@@ -53,6 +53,7 @@ class HazardsFit:
     decrement: float
     condition: float
     linear: FloatArray
+    offset: FloatArray
     ties: TieMethod = EFRON
     stratum: IntArray | None = None
 

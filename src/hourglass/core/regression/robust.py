@@ -1,0 +1,45 @@
+"""Errors that hold where rows of a cluster belong together (Lin & Wei 1989;
+methods.md, section 4: Proportional hazards regression)."""
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import Refusal, RefusedRowsError
+from hourglass.core.followup import FollowUp
+from hourglass.core.people import copies_of_subjects
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.residuals import at_estimate, changes_without, score_residuals
+
+
+def robust_covariance(
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, cluster: IntArray | None = None
+) -> FloatArray:
+    """(p, p) Σ_c D_c D_cᵀ, D_c the sum of the cluster's dfbetas.
+
+    Each copy of a row or subject that is its own cluster is one; in a larger cluster copies belong
+    together.
+
+    Args:
+        data, x, fitted: a fit and what it was made of.
+        cluster: (n,) a code for each row; each subject is one when absent.
+
+    Raises:
+        RefusedRowsError: naming rows of a subject with several rows in different clusters.
+        NotEstimableError: as for :func:`at_estimate`.
+    """
+    changes = changes_without(fitted, score_residuals(data, at_estimate(data, x, fitted)))
+    subject, copies = copies_of_subjects(data)
+    of_subject = np.column_stack([np.bincount(subject, d, copies.size) for d in changes.T])
+    if cluster is None:
+        return np.asarray((of_subject.T * copies) @ of_subject)
+    own = np.zeros(copies.size, dtype=cluster.dtype)
+    own[subject] = cluster
+    apart = np.flatnonzero(own[subject] != cluster)
+    if apart.size:
+        raise RefusedRowsError((Refusal("the cluster changes within a subject", apart),))
+    codes, place, members = np.unique(own, return_inverse=True, return_counts=True)
+    alone = members[place] == 1
+    total = (of_subject[alone].T * copies[alone]) @ of_subject[alone]
+    weighted = of_subject[~alone] * copies[~alone, None]
+    sums = np.column_stack([np.bincount(place[~alone], d, codes.size) for d in weighted.T])
+    return np.asarray(total + sums.T @ sums)
