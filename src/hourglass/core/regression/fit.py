@@ -27,6 +27,16 @@ def fit(
 ) -> HazardsFit:
     """Fit the proportional hazards model by Newton's method.
 
+    What goes together, beside strata, offsets, counts, late entry and rows (start, stop], which
+    go with everything:
+
+    | | Efron, Breslow | exact ties | a coefficient at infinity |
+    |---|---|---|---|
+    | coefficients, errors, tests, profile intervals | yes | yes | the finite ones; its finite end |
+    | penalty (:mod:`.firth`) | yes | refused | made finite |
+    | robust errors, residuals, checks, baseline, predictions | yes | refused | refused |
+    | copies over 2·10⁶ | yes | refused | yes |
+
     Args:
         data: follow-up of n rows, status 1 the event.
         x: (n, p) covariates on their original scale, all finite.
