@@ -70,7 +70,7 @@ def test_an_interval_that_never_ends_is_infinite():
 @pytest.mark.parametrize("ties", ["Efron", "Breslow"])
 @pytest.mark.parametrize("late", [False, True])
 def test_the_penalised_maximum_has_no_slope_left(ties, late):
-    sample = Sample(3, n=30, late=late, counts=True)
+    sample = Sample(3, n=14, late=late, counts=True)
     x = sample.x[:, :2]
     found = fit_penalised(sample.data, x, ties=variant(TIE_METHODS, ties))
     lines, beta = sample.literal, literal.digits(found.beta)

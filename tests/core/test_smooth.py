@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from hourglass.core.regression.prefix_ranks import PrefixRanks
+from hourglass.core.earlier_lower import both_sides
 from hourglass.core.smooth import spline_smooth
 
 
@@ -42,12 +42,13 @@ def test_too_few_places_give_no_smooth_and_few_a_line():
     assert found.y == pytest.approx([3.0])
 
 
-@pytest.mark.parametrize("n", [1, 7, 200])
-def test_prefix_ranks_count_like_a_loop(n):
+@pytest.mark.parametrize("n", [1, 2, 3, 17, 64, 65, 200])
+def test_both_sides_of_every_item_count_like_a_loop(n):
     rng = np.random.default_rng(n)
-    rank, weight = rng.integers(0, max(n // 3, 1), n), rng.integers(0, 4, n).astype(float)
-    first, below = rng.integers(0, n + 1, 50), rng.integers(0, n + 3, 50)
-    asked = PrefixRanks(rank, weight)
-    by_loop = [weight[:m][rank[:m] < r].sum() for m, r in zip(first, below)]
-    assert asked.below(first, below).tolist() == by_loop
-    assert asked.total(first).tolist() == [weight[:m].sum() for m in first]
+    rank, weight = rng.permutation(n), rng.integers(0, 4, (3, n)).astype(float)
+    below, above = both_sides(rank, weight[:2], weight[2:])
+    for k in range(n):
+        lower = [weight[c, :k][rank[:k] < rank[k]].sum() for c in (0, 1)]
+        higher = weight[2, k + 1 :][rank[k + 1 :] > rank[k]].sum()
+        assert below[:, k].tolist() == lower
+        assert above[0, k] == higher

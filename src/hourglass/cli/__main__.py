@@ -56,15 +56,23 @@ def bench(
     browser: Annotated[
         bool, typer.Option(help="Measure the page instead, with a tenth of so many times a group.")
     ] = False,
+    growth: Annotated[
+        bool, typer.Option(help="Measure how a Newton step grows with rows and columns instead.")
+    ] = False,
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
-    from hourglass.cli.bench import run_bench
+    from hourglass.cli.bench_core import run_core_bench, run_growth_bench
     from hourglass.cli.bench_page import run_large_page_bench, run_page_bench
+    from hourglass.cli.bench_reading import run_reading_bench
 
     if browser:
         run_large_page_bench(rows // 10)
         return
-    run_bench(rows)
+    if growth:
+        run_growth_bench()
+        return
+    run_core_bench(rows)
+    run_reading_bench(rows)
     run_page_bench()
 
 

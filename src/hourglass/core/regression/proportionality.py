@@ -65,7 +65,8 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     z = _centred(sets, x)
     m = moments(sets, z, sets.ordered(fitted.linear))
     mean = means_over_factors(sets, m) / sets.events
-    in_time = np.argsort(sets.time[sets.event_time], kind="stable")
+    # At one time in the order of the data, whatever order the risk sets keep.
+    in_time = np.lexsort((sets.order[sets.event_rows], sets.time[sets.event_time]))
     place = sets.event_rows[in_time]
     copies = data.count[sets.order[place]]
     place, j = np.repeat(place, copies), np.repeat(sets.event_time[in_time], copies)

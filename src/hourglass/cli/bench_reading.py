@@ -1,4 +1,4 @@
-"""Measuring the core against the floor of the same machine in the same run."""
+"""Measuring how a file is read and looked at, against a bare reader in the same run."""
 
 import io
 import time
@@ -13,58 +13,19 @@ from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.reading.read import read
-from hourglass.core.comparison.log_rank import log_rank
-from hourglass.core.curves.quantiles import quantile
-from hourglass.core.curves.survival import survival_curve
-from hourglass.core.followup import follow_up
-from hourglass.core.regression.concordance import concordance
-from hourglass.core.regression.fit import fit
-from hourglass.core.regression.proportionality import event_residuals, proportionality_test
-from hourglass.core.risk_table import at_risk_over_time, risk_table
 
 COLUMNS = 10
 REPEATS = 3
 
 
-def run_bench(rows: int) -> None:
+def run_reading_bench(rows: int) -> None:
     """Print seconds, and how many times the floor each piece of work takes."""
     rng = np.random.default_rng(7)
     x = rng.normal(size=(rows, COLUMNS))
-    rate = np.exp(x @ np.linspace(-0.4, 0.4, COLUMNS))
-    t = np.ceil(rng.exponential(1 / rate) * 365) / 365
+    t = np.ceil(rng.exponential(size=rows) * 365) / 365
     status = (rng.random(rows) < 0.6).astype(np.int64)
     group = rng.integers(0, 3, rows)
-
-    sort = _best(lambda: np.sort(t))
-    product = _best(lambda: x.T @ x)
-    print(f"{rows:,} rows, {COLUMNS} columns, best of {REPEATS}")
-    print(f"floor: one sort {sort:.4f} s, one matrix product {product:.4f} s\n")
-    print(f"{'work':<46}{'seconds':>10}  times the floor")
-
-    data = follow_up(t, status)
-    _line("check times and chain near-ties", lambda: follow_up(t, status), sort, "sort")
-    _line(
-        "survival curve, interval, median",
-        lambda: quantile(survival_curve(risk_table(data)), 0.5),
-        sort,
-        "sort",
-    )
-    _line("numbers at risk", lambda: at_risk_over_time(data), sort, "sort")
-    _line("log-rank of three groups", lambda: log_rank(data, group, 3), sort, "sort")
-    fitted = fit(data, x)
-    name = f"hazards regression, {fitted.iterations} steps"
-    _line(name, lambda: fit(data, x), product, "matrix product")
-    _line("concordance with its error", lambda: concordance(data, fitted.linear), sort, "sort")
-    _line(
-        "Schoenfeld residuals", lambda: event_residuals(data, x, fitted), product, "matrix product"
-    )
-    _line(
-        "test of proportional hazards",
-        lambda: proportionality_test(data, x, fitted),
-        product,
-        "matrix product",
-    )
-
+    print(f"\nreading, best of {REPEATS}")
     text = _csv_text(t, status, group, x)
     reader = _best(lambda: arrow_csv.read_csv(pa.BufferReader(text)))
     table = read(text).table
