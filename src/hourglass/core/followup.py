@@ -78,6 +78,28 @@ class FollowUp:
             None if self.last is None else self.last[rows],
         )
 
+    def parted(
+        self,
+        rows: IntArray,
+        entry: FloatArray,
+        exit: FloatArray,
+        status: IntArray,
+        subject: IntArray,
+        ends: BoolArray,
+    ) -> "FollowUp":
+        """Pieces (m,) of rows, each with its own entry, exit and status; ``ends`` marks a row's last."""
+        return FollowUp(
+            exit,
+            status,
+            entry if np.isfinite(entry).any() else None,
+            self.count[rows],
+            _events_first(np.argsort(exit), exit, status == 1),
+            self.merged,
+            self.close,
+            subject,
+            self.last_rows[rows] & ends,
+        )
+
     def repeated(self, rows: IntArray, subject: IntArray) -> "FollowUp":
         """Some rows, possibly several times, each counted once and belonging to a new subject (m,)."""
         exit, entry = self.exit[rows], None if self.entry is None else self.entry[rows]

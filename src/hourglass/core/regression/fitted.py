@@ -9,7 +9,7 @@ import numpy as np
 from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.columns import Aliased
 from hourglass.core.regression.ties import EFRON, TieMethod
@@ -91,6 +91,33 @@ class HazardsFit:
     def p(self) -> FloatArray:
         """(p,) two-sided Wald p-values."""
         return np.asarray(2 * ndtr(-np.abs(self.beta) / self.standard_error))
+
+    def variance_inflation(self, columns: IntArray) -> float | None:
+        """det I_TT · det [I⁻¹]_TT of some columns (Fox & Monette 1992); None where one has no estimate."""
+        estimated = np.array([k for k, f in enumerate(self.fate) if f != "aliased"], dtype=np.int64)
+        if any(self.fate[k] != "finite" for k in (*columns, *estimated)):
+            return None
+        error = self.standard_error
+        correlation = self.covariance / np.outer(error, error)
+        place = np.flatnonzero(np.isin(estimated, columns))
+        inverse = np.linalg.inv(correlation[np.ix_(estimated, estimated)])
+        of = np.linalg.det(inverse[np.ix_(place, place)])
+        return float(of * np.linalg.det(correlation[np.ix_(columns, columns)]))
+
+    def against(self, smaller: "HazardsFit") -> Test:
+        """The likelihood ratio test against a model of the same rows with some columns fewer.
+
+        Raises:
+            ValueError: when the two do not start from the same likelihood: other rows, ties or offset.
+        """
+        apart = abs(self.value_at_zero - smaller.value_at_zero)
+        alike = self.events == smaller.events and self.ties is smaller.ties
+        if not alike or apart > 1e-9 * (1 + abs(self.value_at_zero)):
+            raise ValueError("nested models are of the same rows and ties")
+        df = self.estimated - smaller.estimated
+        if df <= 0:
+            return no_test("no estimable column is tested")
+        return chi_squared(max(2 * (self.value - smaller.value), 0.0), df)
 
     def wald_of(self, columns: IntArray) -> Test:
         """Wald test of some columns together."""

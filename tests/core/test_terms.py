@@ -1,0 +1,158 @@
+"""Columns of terms, rows parted in time, and what is told of several columns together."""
+
+import mpmath as mp
+import numpy as np
+import pytest
+
+from core.close import near
+from core.conftest import Sample
+from core.literal import regression as literal
+from core.literal.data import Row, sample_quantile
+from core.literal.data import event_times as literal_times
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.followup import follow_up
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.splitting import along_time, by_period, event_times, split
+from hourglass.core.regression.terms import (
+    cubic_columns,
+    level_columns,
+    powers,
+    products,
+    sample_knots,
+    trend_column,
+)
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
+
+FIT = 1e-9
+
+
+@pytest.mark.parametrize("knots", [3, 4, 5])
+def test_restricted_cubic_terms_equal_the_definition_and_are_linear_outside(knots):
+    rng = np.random.default_rng(knots)
+    x, w = rng.normal(50, 10, 40), rng.integers(1, 4, 40)
+    shares = {3: (10, 50, 90), 4: (5, 35, 65, 95), 5: (5, 27.5, 50, 72.5, 95)}[knots]
+    at = sample_knots(x, w, knots)
+    for found, share in zip(at, shares):
+        near(
+            found, mp.mpf(sample_quantile(np.repeat(x, w).tolist(), mp.mpf(share) / 100)), rel=1e-13
+        )
+    a, b = mp.mpf(at[0]), mp.mpf(at[-1])
+
+    def plus(v):
+        return max(v, mp.mpf(0)) ** 3
+
+    for row, value in zip(cubic_columns(x, at), x):
+        assert row[0] == value
+        for found, k in zip(row[1:], at[1:-1]):
+            share = (b - k) / (b - a)
+            whole = plus(value - k) - share * plus(value - a) - (1 - share) * plus(value - b)
+            near(found, whole / (b - a) ** 2, rel=1e-9, small=mp.mpf("1e-9"))
+    outside = cubic_columns(np.array([at[0] - 9, at[0] - 6, at[0] - 3]), at)
+    assert (outside[:, 1:] == 0).all()
+    beyond = cubic_columns(at[-1] + np.array([1.0, 2, 3]), at)
+    assert np.diff(beyond, 2, axis=0) == pytest.approx(0, abs=1e-8)
+    with pytest.raises(NotEstimableError, match="equal"):
+        cubic_columns(x, np.array([1.0, 2, 2, 3]))
+
+
+def test_columns_of_levels_scores_powers_and_products():
+    code = np.array([0, 2, 1, 2])
+    assert level_columns(code, 3, 1).tolist() == [[1, 0], [0, 1], [0, 0], [0, 1]]
+    assert trend_column(code, np.array([0.0, 1, 5])).ravel().tolist() == [0, 5, 1, 5]
+    assert powers(np.array([2.0, -1]), 3).tolist() == [[2, 4, 8], [-1, 1, -1]]
+    assert products(np.array([[1.0, 2]]), np.array([[3.0, 5]])).tolist() == [[3, 5, 6, 10]]
+
+
+def pieces_by_hand(lines, cuts):
+    """(row, piece) of rows parted one by one."""
+    out = []
+    for i, r in enumerate(lines):
+        start = r.e
+        inside = [c for c in cuts if max(r.e, 0 if r.e == -np.inf else r.e) < c < r.t]
+        for stop in [*inside, r.t]:
+            out.append(
+                (i, Row(r.t if stop == r.t else stop, r.s if stop == r.t else 0, start, r.w))
+            )
+            start = stop
+    return out
+
+
+@pytest.mark.parametrize("late", [False, True])
+def test_rows_are_parted_at_every_cut_within_them(late):
+    sample = Sample(5, n=25, late=late, counts=True)
+    cuts = np.array([-1.0, 0.0, 2.0, 2.5, 9.0, 500.0])
+    found = split(sample.data, cuts)
+    wanted = pieces_by_hand(sample.literal, cuts.tolist())
+    assert found.row.tolist() == [i for i, _ in wanted]
+    assert found.data.exit.tolist() == [r.t for _, r in wanted]
+    assert found.data.status.tolist() == [r.s for _, r in wanted]
+    entry = np.full(found.row.size, -np.inf) if found.data.entry is None else found.data.entry
+    assert entry.tolist() == [r.e for _, r in wanted]
+    assert found.period.tolist() == [sum(c < r.t for c in cuts) for _, r in wanted]
+    assert split(sample.data, np.empty(0)).row.tolist() == list(range(25))
+
+
+@pytest.mark.parametrize("late", [False, True])
+def test_effects_by_period_are_those_of_parted_rows(late):
+    sample = Sample(6, n=30, late=late)
+    x, cuts = sample.x[:, :1], np.array([6.0])
+    pieces = split(sample.data, cuts)
+    found = fit(pieces.data, by_period(x, pieces, 2))
+    lines = pieces_by_hand(sample.literal, [6.0])
+    columns = np.array([[x[i, 0] * (r.t <= 6), x[i, 0] * (r.t > 6)] for i, r in lines])
+    beta = literal.newton([r for _, r in lines], columns, found.beta)
+    for k in range(2):
+        near(found.beta[k], beta[k], rel=FIT)
+    tested = found.against(fit(sample.data, x))
+    assert tested.df == 1
+    value = literal.partial_likelihood([r for _, r in lines], columns, beta)[0]
+    alone = literal.newton(sample.literal, x, fit(sample.data, x).beta)
+    under = literal.partial_likelihood(sample.literal, x, alone)[0]
+    near(tested.statistic, 2 * (value - under), rel=1e-8)
+
+
+@pytest.mark.parametrize("key", ["time", "one minus survival"])
+def test_an_effect_along_time_takes_its_value_at_each_event(key):
+    sample = Sample(7, n=25, counts=True)
+    x = sample.x[:, :1]
+    times = event_times(sample.data)
+    assert times.tolist() == literal_times(sample.literal)
+    pieces = split(sample.data, times)
+    more = along_time(x, pieces, sample.data, variant(TIME_FUNCTIONS, key))
+    found = fit(pieces.data, np.column_stack([x[pieces.row], more]))
+    g = literal.TIME_FUNCTIONS[key](sample.literal)
+    events = [r for r in sample.literal if r.s == 1]
+    centre = sum(r.w * g(r.t) for r in events) / sum(r.w for r in events)
+    lines = pieces_by_hand(sample.literal, times.tolist())
+    columns = np.array([[x[i, 0], float(x[i, 0] * (g(r.t) - centre))] for i, r in lines])
+    beta = literal.newton([r for _, r in lines], columns, found.beta)
+    for k in range(2):
+        near(found.beta[k], beta[k], rel=1e-8)
+
+
+def test_variance_inflation_of_a_term_does_not_depend_on_its_reference():
+    rng = np.random.default_rng(3)
+    n = 300
+    code, z = rng.integers(0, 3, n), rng.normal(size=n)
+    other = z + 0.7 * (code == 1) + rng.normal(size=n)
+    data = follow_up(rng.exponential(1, n), rng.random(n) < 0.8)
+    found = []
+    for reference in (0, 2):
+        x = np.column_stack([level_columns(code, 3, reference), z * 1e6, other])
+        fitted = fit(data, x)
+        found.append(fitted.variance_inflation(np.array([0, 1])))
+        info = np.linalg.inv(fitted.covariance[2:, 2:])
+        one = fitted.variance_inflation(np.array([3]))
+        whole = np.linalg.inv(fitted.covariance / np.outer(*[fitted.standard_error] * 2))
+        assert one == pytest.approx(whole[3, 3], rel=1e-9)
+        assert one > 1
+        assert info.shape == (2, 2)
+    assert found[0] == pytest.approx(found[1], rel=1e-9)
+    alone = fit(data, z[:, None])
+    assert alone.variance_inflation(np.array([0])) == pytest.approx(1)
+    away = fit(follow_up([1, 2, 3], [1, 0, 0]), np.array([[1.0], [0], [0]]))
+    assert away.variance_inflation(np.array([0])) is None
+    with pytest.raises(ValueError, match="same rows"):
+        alone.against(away)
+    assert alone.against(alone).blank
