@@ -1,7 +1,7 @@
 """Follow-up data: who was watched from when to when, and how it ended
 (methods.md, section 1: Data)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -77,6 +77,12 @@ class FollowUp:
             None if self.subject is None else self.subject[rows],
             None if self.last is None else self.last[rows],
         )
+
+    def counted(self, rows: IntArray, count: IntArray) -> "FollowUp":
+        """Some rows (m,), each with another count, in the order they stand here."""
+        inside = np.zeros(self.exit.size, dtype=bool)
+        inside[rows] = True
+        return replace(self.only(inside), count=count)
 
     def parted(
         self,

@@ -15,10 +15,10 @@ from hourglass.core.followup import FollowUp
 
 TOGETHER = (EarlyLate(0, 0), EarlyLate(1, 0), EarlyLate(0, 1), EarlyLate(1, 1))
 NO_RANK = 1e-10
-ACCURACY = 1e-8
-"""Two finenesses of the quadrature that agree to this share of p end it."""
-FINEST = 4
-NODES = 10
+ACCURACY = 1e-7
+"""Two numbers of points that agree to this share of p end the quadrature."""
+POINTS_OF_HEIGHT = (5, 8, 12, 20, 40)
+POINTS_OF_ANGLE = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,8 +90,8 @@ def _beyond(loading: FloatArray, m: float) -> float:
         return min(float(_around(loading, np.zeros(1), m, 1.0)[0]), 1.0)
     edges = _turns(loading)
     before, p = math.inf, 0.0
-    for fineness in range(FINEST + 1):
-        place, weight = _panels(np.zeros(1), np.ones(1), 2**fineness)
+    for points in POINTS_OF_HEIGHT:
+        place, weight = _points(np.zeros(1), np.ones(1), points)
         # Points lie close together at both ends of a stretch, where a corner comes in like a root.
         eased, slope = place[0] ** 2 * (3 - 2 * place[0]), 6 * place[0] * (1 - place[0])
         width = np.diff(edges)[:, None]
@@ -138,7 +138,7 @@ def _around(loading: FloatArray, height: FloatArray, m: float, half_rank: float)
         middle = np.arctan2(y, x)
         corners += [(middle + apart) % (2 * math.pi), (middle - apart) % (2 * math.pi)]
     edges = np.sort(np.hstack(corners), axis=1)
-    angle, weight = _panels(edges[:, :-1].ravel(), edges[:, 1:].ravel(), 1)
+    angle, weight = _points(edges[:, :-1].ravel(), edges[:, 1:].ravel(), POINTS_OF_ANGLE)
     cosine, sine = (f(angle).reshape(height.size, -1) for f in (np.cos, np.sin))
     largest = np.zeros_like(cosine)
     for one in range(loading.shape[0]):
@@ -149,11 +149,8 @@ def _around(loading: FloatArray, height: FloatArray, m: float, half_rank: float)
     return np.asarray((chance * weight.reshape(cosine.shape)).sum(axis=1) / (2 * math.pi))
 
 
-def _panels(low: FloatArray, high: FloatArray, panels: int) -> tuple[FloatArray, FloatArray]:
-    """(m, …) Gauss–Legendre points and weights on each stretch, cut into equal panels."""
-    node, weight = leggauss(NODES)
-    width = (high - low)[:, None] / panels
-    left = low[:, None] + width * np.arange(panels)
-    points = left[:, :, None] + width[:, :, None] * (node + 1) / 2
-    weights = np.broadcast_to(width[:, :, None] * weight / 2, points.shape)
-    return points.reshape(low.size, -1), weights.reshape(low.size, -1)
+def _points(low: FloatArray, high: FloatArray, points: int) -> tuple[FloatArray, FloatArray]:
+    """(m, points) Gauss–Legendre points and weights on each stretch."""
+    node, weight = leggauss(points)
+    half = (high - low)[:, None] / 2
+    return low[:, None] + half * (node + 1), half * weight

@@ -1,11 +1,11 @@
 """The baseline hazard, and survival of a profile
 (methods.md, section 4: Proportional hazards regression)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.curves.quantiles import Quantile, of_steps
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
@@ -38,6 +38,23 @@ class Baseline:
     def cumulative(self, profile: FloatArray | None = None, offset: float = 0.0) -> FloatArray:
         """(K,) Λ at covariates ``profile`` (p,) on their original scale; at 0 of all when absent."""
         return np.cumsum(self.steps) * self._score(profile, offset)
+
+    def hazard_at(self, time: FloatArray) -> FloatArray:
+        """(m,) Λ at times, for the columns' means; held after the last event."""
+        upto = np.concatenate([[0.0], np.cumsum(self.steps)])
+        return np.asarray(upto[np.searchsorted(self.time, time, side="right")])
+
+    def scores(self, x: FloatArray, offset: FloatArray) -> FloatArray:
+        """(n,) what the hazard of each row (n, p) is multiplied with."""
+        return np.asarray(np.exp((x - self.centre) @ self.beta + offset - self.shift))
+
+    def among(self, kept: BoolArray) -> "Baseline":
+        """The same baseline for all columns, of which it knows those kept: the others' coefficient is 0."""
+        centre, beta = np.zeros(kept.size), np.zeros(kept.size)
+        centre[kept], beta[kept] = self.centre, self.beta
+        means, covariance = np.zeros((kept.size, self.time.size)), np.zeros((kept.size, kept.size))
+        means[kept], covariance[np.ix_(kept, kept)] = self.means, self.covariance
+        return replace(self, centre=centre, beta=beta, means=means, covariance=covariance)
 
     def survival(
         self, profile: FloatArray, confidence: float = 0.95, offset: float = 0.0

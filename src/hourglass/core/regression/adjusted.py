@@ -1,0 +1,128 @@
+"""Survival adjusted for other covariates, by the levels of a factor
+(methods.md, section 4: Proportional hazards regression, "Adjusted curves")."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import Refusal, RefusedRowsError
+from hourglass.core.followup import FollowUp
+from hourglass.core.people import copies_of_subjects
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.prediction import Baseline, baselines
+from hourglass.core.regression.refits import MOST_LEFT_OUT, Sample, refits
+from hourglass.core.regression.residuals import at_estimate
+from hourglass.core.sample_quantiles import sample_quantiles
+from hourglass.core.watch import Watch, unwatched
+
+SECTION = 4
+SAMPLES = 500
+AT_ONCE = 1 << 22
+"""So many values of curves are held at a time."""
+
+
+@dataclass(frozen=True, slots=True)
+class AdjustedCurves:
+    """Survival by level at (m,) times up to the smallest of the strata's largest.
+
+    Attributes:
+        survival, lower, upper: (levels, m) the mean over all subjects, with percentile limits of
+            the refits; limits NaN where over a tenth of them had to be left out.
+        left_out: how many refits were.
+    """
+
+    time: FloatArray
+    survival: FloatArray
+    lower: FloatArray
+    upper: FloatArray
+    left_out: int
+
+
+def adjusted_curves(
+    data: FollowUp,
+    x: FloatArray,
+    fitted: HazardsFit,
+    levels: Sequence[FloatArray],
+    at: FloatArray,
+    seed: int,
+    confidence: float = 0.95,
+    samples: int = SAMPLES,
+    watch: Watch = unwatched,
+) -> AdjustedCurves:
+    """mean_i exp(−Λ0(t) r_i) over all subjects, everybody put at each level in turn.
+
+    Args:
+        data, x, fitted: a fit and what it was made of.
+        levels: for each level the columns (n, p) with the factor, and its products, set to it.
+        at: (m,) times; those past the smallest of the strata's largest observed times are dropped.
+
+    Raises:
+        RefusedRowsError: naming rows of a subject in which another covariate changes.
+        NotEstimableError: as for :func:`at_estimate`, or for more copies than can be drawn.
+    """
+    subject, copies = copies_of_subjects(data)
+    first = np.empty(copies.size, dtype=np.int64)
+    first[subject[::-1]] = np.arange(subject.size)[::-1]
+    for columns in levels:
+        changes = (columns != columns[first[subject]]).any(axis=1)
+        if changes.any():
+            why = "another covariate changes within a subject"
+            raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
+    stratum = (
+        np.zeros(first.size, dtype=np.int64) if fitted.stratum is None else fitted.stratum[first]
+    )
+    made = baselines(data, fitted, at_estimate(data, x, fitted))
+    last = min(baseline.last for baseline in made.values())
+    time = at[at <= last]
+    people = _People([columns[first] for columns in levels], fitted.offset[first], stratum)
+    survival = people.mean(made, copies, time)
+    drawn, left_out = [], 0
+    for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
+        if sample is None:
+            left_out += 1
+        else:
+            drawn.append(people.mean(_of(sample, x), sample.copies, time))
+    nothing = np.full_like(survival, np.nan)
+    if left_out > MOST_LEFT_OUT * samples or not drawn:
+        return AdjustedCurves(time, survival, nothing, nothing, left_out)
+    tail = np.array([(1 - confidence) / 2, 1 - (1 - confidence) / 2])
+    found, one_each = np.array(drawn), np.ones(len(drawn), dtype=np.int64)
+    limits = np.array(
+        [[sample_quantiles(found[:, g, k], one_each, tail) for k in range(time.size)]
+         for g in range(len(levels))]
+    )  # fmt: skip
+    return AdjustedCurves(time, survival, limits[..., 0], limits[..., 1], left_out)
+
+
+def _of(sample: Sample, x: FloatArray) -> Mapping[int, Baseline]:
+    """The baselines of a refit, a column that is aliased in it taken out."""
+    kept = np.array([f == "finite" for f in sample.fitted.fate], dtype=bool)
+    own = sample.fitted.only(kept)
+    made = baselines(sample.data, own, at_estimate(sample.data, x[sample.rows][:, kept], own))
+    return {code: baseline.among(kept) for code, baseline in made.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class _People:
+    """The columns of each subject at each level, its offset and its stratum."""
+
+    levels: list[FloatArray]
+    offset: FloatArray
+    stratum: IntArray
+
+    def mean(self, made: Mapping[int, Baseline], copies: IntArray, time: FloatArray) -> FloatArray:
+        """(levels, m) the mean survival over subjects, each as often as its copies."""
+        found = np.zeros((len(self.levels), time.size))
+        for code, baseline in made.items():
+            inside = np.flatnonzero((self.stratum == code) & (copies > 0))
+            hazard = baseline.hazard_at(time)
+            for g, columns in enumerate(self.levels):
+                score = baseline.scores(columns[inside], self.offset[inside])
+                step = max(AT_ONCE // max(time.size, 1), 1)
+                for start in range(0, inside.size, step):
+                    part = slice(start, start + step)
+                    curves = np.exp(-np.multiply.outer(score[part], hazard))
+                    found[g] += copies[inside[part]] @ curves
+        return np.asarray(found / copies.sum())

@@ -1,0 +1,128 @@
+"""Adjusted curves and optimism: the mean over everybody, and refits on samples drawn by hand."""
+
+import mpmath as mp
+import numpy as np
+import pytest
+
+from core.close import near
+from core.conftest import Sample
+from core.literal import data as literal_data
+from core.literal import regression as literal
+from hourglass.core.errors import RefusedRowsError
+from hourglass.core.followup import follow_up
+from hourglass.core.regression.adjusted import adjusted_curves
+from hourglass.core.regression.concordance import concordance
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.optimism import optimism
+
+
+def made(counts):
+    sample = Sample(11, n=40, counts=counts)
+    x = sample.x[:, :2]
+    return sample, x, fit(sample.data, x, sample.x[:, 2] * 1e3, stratum=sample.stratum)
+
+
+def drawn(sample, seed, section, b):
+    """How often each row is in sample b, one copy after the other."""
+    copies = [i for i, w in enumerate(sample.w) for _ in range(w)]
+    raw = np.random.PCG64(np.random.SeedSequence(seed, spawn_key=(section, b))).random_raw(
+        len(copies)
+    )
+    found = np.zeros(len(sample.w), dtype=int)
+    for word in raw.tolist():
+        found[copies[int(len(copies) * (((word >> 12) + 0.5) / 2**52))]] += 1
+    return found
+
+
+@pytest.mark.parametrize("counts", [False, True])
+def test_adjusted_curves_are_the_mean_over_everybody_put_at_each_level(counts):
+    sample, x, fitted = made(counts)
+    levels = [np.column_stack([np.full(40, level), x[:, 1]]) for level in (0.0, 1.0)]
+    at = np.array([0.5, 2.0, 6.0, 1e9])
+    found = adjusted_curves(sample.data, x, fitted, levels, at, seed=3, samples=30)
+    assert found.time.tolist() == [0.5, 2.0, 6.0]
+    offset, lines = sample.x[:, 2] * 1e3, sample.literal_strata
+    beta = literal.newton(lines, x, fitted.beta, offset=offset)
+    steps = {k: literal.baseline(lines, x, beta, k, offset=offset) for k in (0, 1)}
+
+    def at_time(k, t):
+        return max((s[1] for s in steps[k] if s[0] <= t), default=mp.mpf(0))
+
+    for g, columns in enumerate(levels):
+        for j, t in enumerate(found.time):
+            total = sum(
+                r.w * mp.exp(-at_time(r.stratum, t)
+                             * mp.exp(literal.digits(columns[i]) @ beta + mp.mpf(float(offset[i]))))
+                for i, r in enumerate(lines)
+            )  # fmt: skip
+            near(found.survival[g, j], total / sum(r.w for r in lines), rel=1e-9)
+    # One sample's curve by hand: refitted with each row as often as it was drawn.
+    curves = []
+    for b in range(30):
+        times = drawn(sample, 3, 4, b)
+        rows = np.flatnonzero(times)
+        again = fit(follow_up(sample.t[rows], sample.s[rows], count=times[rows]), x[rows], offset[rows],
+                    stratum=sample.stratum[rows])  # fmt: skip
+        part = literal_data.rows(sample.t, sample.s, w=times, stratum=sample.stratum)
+        near_steps = {k: literal.baseline(part, x, literal.digits(again.beta), k, offset=offset)
+                      for k in (0, 1)} if b < 3 else None  # fmt: skip
+        if near_steps is None:
+            continue
+        value = sum(
+            times[i] * mp.exp(-max((s[1] for s in near_steps[r.stratum] if s[0] <= 2.0), default=0)
+                              * mp.exp(literal.digits(levels[1][i]) @ literal.digits(again.beta)
+                                       + mp.mpf(float(offset[i]))))
+            for i, r in enumerate(part)
+        ) / int(times.sum())  # fmt: skip
+        curves.append(float(value))
+    three = adjusted_curves(sample.data, x, fitted, levels, at, seed=3, samples=3, confidence=0.5)
+    limits = [literal_data.sample_quantile(curves, p) for p in (0.25, 0.75)]
+    assert (three.lower[1, 1], three.upper[1, 1]) == pytest.approx(
+        [float(v) for v in limits], rel=1e-9
+    )
+    assert (found.lower <= found.survival + 0.05).all()
+    assert found.left_out == 0
+
+
+def test_another_covariate_that_changes_within_a_subject_is_refused():
+    data = follow_up([1, 2, 3, 4], [0, 1, 1, 1], [0, 1, 0, 0], subject=[0, 0, 1, 2])
+    x = np.array([[0.0, 1], [0, 2], [1, 3], [0, 1]])
+    fitted = fit(data, x[:, :1])
+    with pytest.raises(RefusedRowsError, match="another covariate") as refused:
+        adjusted_curves(data, x[:, :1], fitted, [x[:, 1:]], np.array([1.0]), seed=1)
+    assert refused.value.refusals[0].rows.tolist() == [1]
+
+
+def test_limits_are_blank_where_over_a_tenth_of_the_refits_fail():
+    t, s = np.arange(1.0, 13), np.array([1] * 6 + [0] * 6)
+    x = np.zeros((12, 1))
+    x[[2, 8], 0] = 1  # often not in a sample, or only without the event
+    data = follow_up(t, s)
+    found = adjusted_curves(
+        data, x, fit(data, x), [x * 0, x * 0 + 1], np.array([3.0]), seed=1, samples=60
+    )
+    assert found.left_out > 6
+    assert np.isnan(found.lower).all()
+    assert np.isfinite(found.survival).all()
+
+
+@pytest.mark.parametrize("counts", [False, True])
+def test_optimism_is_the_mean_fall_from_the_sample_to_the_rows(counts):
+    sample, x, fitted = made(counts)
+    found = optimism(sample.data, x, fitted, seed=5, samples=12)
+    offset, falls = sample.x[:, 2] * 1e3, []
+    for b in range(12):
+        times = drawn(sample, 5, 9, b)
+        rows = np.repeat(np.arange(40), times)
+        part = follow_up(sample.t[rows], sample.s[rows])
+        again = fit(part, x[rows], offset[rows], stratum=sample.stratum[rows])
+        inside = concordance(part, again.linear, sample.stratum[rows]).value
+        outside = concordance(sample.data, x @ again.beta + offset, sample.stratum).value
+        falls.append(inside - outside)
+    assert found.optimism == pytest.approx(np.mean(falls), rel=1e-9)
+    assert found.error == pytest.approx(np.std(falls, ddof=1) / np.sqrt(12), rel=1e-9)
+    assert found.corrected == pytest.approx(found.apparent - np.mean(falls), rel=1e-9)
+    nothing = follow_up([1, 1], [1, 1])
+    assert optimism(
+        nothing, np.array([[0.0], [1]]), fit(nothing, np.array([[0.0], [1]])), seed=1
+    ).blank
