@@ -149,7 +149,7 @@ def test_a_row_s_change_is_what_leaving_it_out_would_nearly_do():
     t, s = rng.exponential(np.exp(-x[:, 0])), rng.random(n) < 0.7
     data = follow_up(t, s)
     found = fit(data, x)
-    change = changes_without(found, score_residuals(data, at_estimate(data, x, found)))
+    change = changes_without(data, at_estimate(data, x, found))
     for i in np.abs(change).max(axis=1).argsort()[-3:]:
         left = np.arange(n) != i
         without = fit(follow_up(t[left], s[left]), x[left])
@@ -167,3 +167,19 @@ def test_events_of_one_subject_in_several_rows_are_summed():
     wanted = [literal.hazard_of(lines, np.zeros((4, 0)), [], i)[0] for i in range(4)]
     all_near(summed.expected, [sum(wanted[:3]), wanted[3]])
     assert summed.events.tolist() == [2, 0]
+
+
+def test_a_column_left_out_leaves_residuals_and_predictions_as_they_are_without_it(sample):
+    x = sample.x[:, :2]
+    wide = np.column_stack([x[:, 0], x[:, 0] * 2 + 1, x[:, 1]])
+    fits = fit(sample.data, x), fit(sample.data, wide)
+    assert fits[1].fate == ("finite", "aliased", "finite")
+    ats = [at_estimate(sample.data, columns, f) for columns, f in zip((x, wide), fits)]
+    assert expected_events(ats[1]) == pytest.approx(expected_events(ats[0]), rel=1e-9)
+    errors = [robust_covariance(sample.data, c, f) for c, f in zip((x, wide), fits)]
+    assert errors[1][np.ix_([0, 2], [0, 2])] == pytest.approx(errors[0], rel=1e-8)
+    assert np.isnan(errors[1][1]).all()
+    curves = [baselines(sample.data, f, at)[0] for f, at in zip(fits, ats)]
+    one, two = curves[0].survival(x[0]), curves[1].survival(wide[0])
+    assert two.survival == pytest.approx(one.survival, rel=1e-9)
+    assert two.variance == pytest.approx(one.variance, rel=1e-8)

@@ -12,7 +12,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines
-from hourglass.core.regression.refits import MOST_LEFT_OUT, Sample, refits
+from hourglass.core.regression.refits import MOST_LEFT_OUT, refits
 from hourglass.core.regression.residuals import at_estimate
 from hourglass.core.sample_quantiles import sample_quantiles
 from hourglass.core.watch import Watch, unwatched
@@ -73,7 +73,7 @@ def adjusted_curves(
     stratum = (
         np.zeros(first.size, dtype=np.int64) if fitted.stratum is None else fitted.stratum[first]
     )
-    made = baselines(data, fitted, at_estimate(data, x, fitted))
+    made = _baselines(data, x, fitted)
     last = min(baseline.last for baseline in made.values())
     time = at[at <= last]
     people = _People([columns[first] for columns in levels], fitted.offset[first], stratum)
@@ -83,7 +83,11 @@ def adjusted_curves(
         if sample is None:
             left_out += 1
         else:
-            drawn.append(people.mean(_of(sample, x), sample.copies, time))
+            drawn.append(
+                people.mean(
+                    _baselines(sample.data, x[sample.rows], sample.fitted), sample.copies, time
+                )
+            )
     nothing = np.full_like(survival, np.nan)
     if left_out > MOST_LEFT_OUT * samples or not drawn:
         return AdjustedCurves(time, survival, nothing, nothing, left_out)
@@ -96,12 +100,8 @@ def adjusted_curves(
     return AdjustedCurves(time, survival, limits[..., 0], limits[..., 1], left_out)
 
 
-def _of(sample: Sample, x: FloatArray) -> Mapping[int, Baseline]:
-    """The baselines of a refit, a column that is aliased in it taken out."""
-    kept = np.array([f == "finite" for f in sample.fitted.fate], dtype=bool)
-    own = sample.fitted.only(kept)
-    made = baselines(sample.data, own, at_estimate(sample.data, x[sample.rows][:, kept], own))
-    return {code: baseline.among(kept) for code, baseline in made.items()}
+def _baselines(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> Mapping[int, Baseline]:
+    return baselines(data, fitted, at_estimate(data, x, fitted))
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,13 +2,13 @@
 (methods.md, section 4: Proportional hazards regression)."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from scipy.special import ndtr
 
-from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.columns import Aliased
@@ -91,15 +91,6 @@ class HazardsFit:
     def p(self) -> FloatArray:
         """(p,) two-sided Wald p-values."""
         return np.asarray(2 * ndtr(-np.abs(self.beta) / self.standard_error))
-
-    def only(self, kept: BoolArray) -> "HazardsFit":
-        """The same fit told of some columns (p,), the others being aliased."""
-        return replace(
-            self,
-            beta=self.beta[kept],
-            covariance=self.covariance[np.ix_(kept, kept)],
-            fate=tuple(f for f, one in zip(self.fate, kept, strict=True) if one),
-        )
 
     def variance_inflation(self, columns: IntArray) -> float | None:
         """det I_TT · det [I⁻¹]_TT of some columns (Fox & Monette 1992); None where one has no estimate."""

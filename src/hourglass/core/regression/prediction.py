@@ -135,7 +135,7 @@ def baselines(data: FollowUp, fitted: HazardsFit, at: AtEstimate) -> dict[int, B
             means[:, start:end],
             float(at.linear[place] - m.linear[place]),
             at.centre,
-            fitted.beta,
-            fitted.covariance,
-        )
+            at.beta,
+            at.covariance,
+        ).among(at.kept)
     return found

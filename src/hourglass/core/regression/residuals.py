@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
@@ -20,10 +20,15 @@ class AtEstimate:
     """Risk sets of a fitted model with their sums.
 
     Attributes:
-        x: (p, n) its columns in the order of the risk sets, each less its mean ``centre`` (p,).
+        kept: (p,) False for columns that were left out as aliased; q are not.
+        beta: (q,) and ``covariance``: (q, q) of the others.
+        x: (q, n) these columns in the order of the risk sets, each less its mean ``centre`` (q,).
         linear: (n,) the linear predictor in that order, 0 at the columns' means and no offset.
     """
 
+    kept: BoolArray
+    beta: FloatArray
+    covariance: FloatArray
     sets: RiskSets
     x: FloatArray
     centre: FloatArray
@@ -40,14 +45,17 @@ def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate
     """
     if fitted.ties is EXACT:
         raise NotEstimableError("with exact ties there is no baseline, so there are no residuals")
-    if any(f != "finite" for f in fitted.fate):
+    if any(f not in {"finite", "aliased"} for f in fitted.fate):
         raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
+    kept = np.array([f == "finite" for f in fitted.fate], dtype=bool)
+    beta, covariance = fitted.beta[kept], fitted.covariance[np.ix_(kept, kept)]
     sets = risk_sets(data, fitted.ties, fitted.stratum)
-    columns = columns_of(x, sets.order)
+    columns = columns_of(x[:, kept], sets.order)
     centre = columns.mean(axis=1)
     columns -= centre[:, None]  # their differences keep all digits
-    linear = fitted.beta @ columns + sets.ordered(fitted.offset)
-    return AtEstimate(sets, columns, centre, linear, moments(sets, columns, linear))
+    linear = beta @ columns + sets.ordered(fitted.offset)
+    m = moments(sets, columns, linear)
+    return AtEstimate(kept, beta, covariance, sets, columns, centre, linear, m)
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +109,7 @@ def by_subject(data: FollowUp, at: AtEstimate) -> BySubject:
 
 
 def score_residuals(data: FollowUp, at: AtEstimate) -> FloatArray:
-    """(n, p) ∫ (x_i − x̄) dM_i of each row, one copy: what it adds to the score; Σ w of it is 0.
+    """(n, q) ∫ (x_i − x̄) dM_i of each row, one copy: what it adds to the score; Σ w of it is 0.
 
     Under Efron x̄_l stands beside each factor's share of dM.
     """
@@ -123,6 +131,6 @@ def score_residuals(data: FollowUp, at: AtEstimate) -> FloatArray:
     return found
 
 
-def changes_without(fitted: HazardsFit, score: FloatArray) -> FloatArray:
-    """(n, p) dfbeta: how far a copy of each row moves each coefficient, to first order."""
-    return score @ fitted.covariance
+def changes_without(data: FollowUp, at: AtEstimate) -> FloatArray:
+    """(n, q) dfbeta: how far a copy of each row moves each coefficient, to first order."""
+    return score_residuals(data, at) @ at.covariance

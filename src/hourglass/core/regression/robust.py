@@ -8,13 +8,13 @@ from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.residuals import at_estimate, changes_without, score_residuals
+from hourglass.core.regression.residuals import at_estimate, changes_without
 
 
 def robust_covariance(
     data: FollowUp, x: FloatArray, fitted: HazardsFit, cluster: IntArray | None = None
 ) -> FloatArray:
-    """(p, p) Σ_c D_c D_cᵀ, D_c the sum of the cluster's dfbetas.
+    """(p, p) Σ_c D_c D_cᵀ, D_c the sum of the cluster's dfbetas; NaN for columns left out.
 
     Each copy of a row or subject that is its own cluster is one; in a larger cluster copies belong
     together.
@@ -27,7 +27,14 @@ def robust_covariance(
         RefusedRowsError: naming rows of a subject with several rows in different clusters.
         NotEstimableError: as for :func:`at_estimate`.
     """
-    changes = changes_without(fitted, score_residuals(data, at_estimate(data, x, fitted)))
+    at = at_estimate(data, x, fitted)
+    found = np.full((at.kept.size, at.kept.size), np.nan)
+    found[np.ix_(at.kept, at.kept)] = _over_clusters(data, changes_without(data, at), cluster)
+    return found
+
+
+def _over_clusters(data: FollowUp, changes: FloatArray, cluster: IntArray | None) -> FloatArray:
+    """(q, q) from the dfbetas (n, q) of the columns that were not left out."""
     subject, copies = copies_of_subjects(data)
     of_subject = np.column_stack([np.bincount(subject, d, copies.size) for d in changes.T])
     if cluster is None:
