@@ -1,19 +1,24 @@
 """Adjusted curves and optimism: the mean over everybody, and refits on samples drawn by hand."""
 
+from dataclasses import replace
+
 import mpmath as mp
 import numpy as np
 import pytest
 
-from core.close import near
+from core.close import all_near, near
 from core.conftest import Sample
+from core.literal import curves as literal_curves
 from core.literal import data as literal_data
 from core.literal import regression as literal
-from hourglass.core.errors import RefusedRowsError
+from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.adjusted import adjusted_curves
+from hourglass.core.regression.calibration import calibration
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.optimism import optimism
+from hourglass.core.regression.terms import cubic_columns, sample_knots
 
 
 def made(counts):
@@ -126,3 +131,70 @@ def test_optimism_is_the_mean_fall_from_the_sample_to_the_rows(counts):
     assert optimism(
         nothing, np.array([[0.0], [1]]), fit(nothing, np.array([[0.0], [1]])), seed=1
     ).blank
+
+
+@pytest.mark.parametrize("counts", [False, True])
+def test_calibration_sets_each_tenth_beside_its_curve_and_smooths(counts):
+    sample, x, fitted = made(counts)
+    found = calibration(sample.data, x, fitted, 3.0, 0.9)
+    offset, lines = sample.x[:, 2] * 1e3, sample.literal_strata
+    beta = literal.newton(lines, x, fitted.beta, offset=offset)
+    steps = {k: literal.baseline(lines, x, beta, k, offset=offset) for k in (0, 1)}
+    predicted = [
+        mp.exp(-max(s[1] for s in steps[r.stratum] if s[0] <= 3.0)
+               * mp.exp(literal.digits(x[i]) @ beta + mp.mpf(float(offset[i]))))
+        for i, r in enumerate(lines)
+    ]  # fmt: skip
+    all_near(found.predicted, predicted, rel=1e-9)
+    everyone = [p for p, r in zip(found.predicted.tolist(), lines) for _ in range(r.w)]
+    edges = [literal_data.sample_quantile(everyone, mp.mpf(k) / 10) for k in range(1, 10)]
+    parts = {}
+    for i, p in enumerate(found.predicted):
+        parts.setdefault(sum(p > q for q in edges), []).append(i)
+    assert [t.subjects for t in found.tenths] == [
+        sum(lines[i].w for i in parts[k]) for k in sorted(parts)
+    ]
+    for tenth, k in zip(found.tenths, sorted(parts)):
+        own = [lines[i] for i in parts[k]]
+        near(tenth.predicted, sum(r.w * predicted[i] for i, r in zip(parts[k], own))
+             / sum(r.w for r in own), rel=1e-9)  # fmt: skip
+        if max(r.t for r in own) < 3.0:
+            assert tenth.seen is None
+            continue
+        s, v = literal_curves.at(literal_curves.curve(own), 3.0)
+        near(tenth.seen.survival, s)
+        if 0 < s < 1:
+            limits = literal_curves.limits(s, literal_data.z_of(0.9) * mp.sqrt(v), "log-log")
+            all_near((tenth.seen.lower, tenth.seen.upper), limits)
+    v = np.log(-np.log(found.predicted))
+    knots = sample_knots(v, sample.w, 3)
+    columns = cubic_columns(v, knots)
+    again = fit(sample.data, columns)
+    curved = literal.newton(lines_without_strata(lines), columns, again.beta)
+    level = max(s[1] for s in literal.baseline(lines_without_strata(lines), columns, curved, 0)
+                if s[0] <= 3.0)  # fmt: skip
+    seen = [mp.exp(-level * mp.exp(literal.digits(row) @ curved)) for row in columns]
+    all_near(found.smoothed.seen, seen, rel=1e-7)
+    apart = [abs(float(s) - p) for s, p in zip(seen, found.predicted)]
+    copies = [a for a, r in zip(apart, lines) for _ in range(r.w)]
+    assert found.smoothed.mean == pytest.approx(np.mean(copies), rel=1e-6)
+    for value, p in ((found.smoothed.median, 0.5), (found.smoothed.ninth_tenth, 0.9)):
+        assert value == pytest.approx(float(literal_data.sample_quantile(copies, p)), rel=1e-6)
+
+
+def lines_without_strata(lines):
+    return [replace(r, stratum=0) for r in lines]
+
+
+def test_calibration_is_refused_or_blank_where_it_is_not_known():
+    data = follow_up([1, 2, 3, 4], [0, 1, 1, 1], [0, 1, 0, 0], subject=[0, 0, 1, 2])
+    x = np.array([[0.0], [0.5], [1], [0]])
+    with pytest.raises(RefusedRowsError, match="within a subject"):
+        calibration(data, x, fit(data, x), 2.0)
+    sample, x, fitted = made(False)
+    with pytest.raises(NotEstimableError, match="past the end"):
+        calibration(sample.data, x, fitted, 1e6)
+    before = calibration(sample.data, x, fitted, 0.01)
+    assert before.smoothed is None
+    assert before.blank
+    assert before.predicted.tolist() == [1.0] * 40

@@ -14,7 +14,6 @@ from hourglass.core.regression.spans import Spans, spans
 from hourglass.core.regression.ties import EFRON, TieMethod
 
 N = TypeVar("N", np.float64, np.int64)
-
 BLOCK = 1 << 15
 """Rows that are taken at a time, so that they stay near the processor."""
 
@@ -34,6 +33,11 @@ class RiskSets:
         ever: (n,) True for rows at risk at some event time; None where all are.
         last: (n,) the last event time of its stratum up to each row's exit; below ``first`` if none.
         first: (n,) the first event time after each row's entry.
+
+    Rows of one stratum stand in blocks: those with the event at a time, then those that leave before
+    the next time. ``_edges`` (2K,) is where blocks begin, ``_places`` those that hold a row at all,
+    ``_empty`` the blocks that hold none. Rows that enter late (``_late``) are added up by ``_spans``,
+    all others that are ever at risk (``_early``, None for all) by running sums from the end.
     """
 
     order: IntArray

@@ -1,0 +1,137 @@
+"""Predicted survival against what was seen (methods.md, section 9: Validation of a model).
+
+In-sample: the same rows made the predictions, so it flatters.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.curves.survival import SurvivalAt, survival_curve
+from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
+from hourglass.core.followup import FollowUp
+from hourglass.core.people import copies_of_subjects
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.prediction import baselines
+from hourglass.core.regression.residuals import at_estimate
+from hourglass.core.regression.terms import cubic_columns, sample_knots
+from hourglass.core.risk_table import risk_table
+from hourglass.core.sample_quantiles import sample_quantiles, value_opens
+
+TENTHS = np.arange(1, 10) / 10
+KNOTS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Tenth:
+    """Subjects of like prediction: how many, the mean prediction, and the curve at the time.
+
+    ``seen`` is None past the largest observed time among them.
+    """
+
+    subjects: int
+    predicted: float
+    seen: SurvivalAt | None
+
+
+@dataclass(frozen=True, slots=True)
+class Smoothed:
+    """Predictions against a smooth of what was seen (Austin, Harrell & van Klaveren 2020).
+
+    Attributes:
+        seen: (m,) the smooth for each subject, in order of first appearance.
+        mean, median, ninth_tenth: of the absolute differences, copies included.
+    """
+
+    seen: FloatArray
+    mean: float
+    median: float
+    ninth_tenth: float
+
+
+@dataclass(frozen=True, slots=True)
+class Calibration:
+    """Predicted survival at a time, by tenths and smoothed.
+
+    Attributes:
+        predicted: (m,) Ŝ of each subject, in order of first appearance.
+        tenths: ascending; equal predictions are together, empty ones left out.
+        smoothed: None, with ``blank`` saying why.
+    """
+
+    time: float
+    predicted: FloatArray
+    tenths: tuple[Tenth, ...]
+    smoothed: Smoothed | None
+    blank: str | None = None
+
+
+def calibration(
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, time: float, confidence: float = 0.95
+) -> Calibration:
+    """Compare each subject's predicted survival at ``time`` with what was seen.
+
+    Raises:
+        RefusedRowsError: naming rows of a subject whose covariates, offset or stratum change.
+        NotEstimableError: as for :func:`at_estimate`, or past the end of a stratum.
+    """
+    subject, copies = copies_of_subjects(data)
+    predicted = _predicted(data, x, fitted, subject, copies.size, time)
+    edges = sample_quantiles(predicted, copies, TENTHS)
+    tenth = np.searchsorted(edges, predicted, side="left")
+    tenths = []
+    for k in np.unique(tenth):
+        inside = tenth == k
+        curve = survival_curve(risk_table(data.only(inside[subject])), confidence)
+        weight = copies[inside]
+        mean = float(weight @ predicted[inside] / weight.sum())
+        tenths.append(Tenth(int(weight.sum()), mean, curve.at(time)))
+    if ((predicted <= 0) | (predicted >= 1)).any():
+        why = "a predicted survival is 0 or 1, which has no place on the scale of the smooth"
+        return Calibration(time, predicted, tuple(tenths), None, why)
+    try:
+        smoothed = _smoothed(data, predicted, subject, copies, time)
+    except NotEstimableError as error:
+        return Calibration(time, predicted, tuple(tenths), None, str(error))
+    return Calibration(time, predicted, tuple(tenths), smoothed)
+
+
+def _predicted(
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, subject: IntArray, size: int, time: float
+) -> FloatArray:
+    stratum = np.zeros(subject.size) if fitted.stratum is None else fitted.stratum
+    given = np.column_stack([x, fitted.offset, stratum])
+    own = np.empty((size, given.shape[1]))
+    own[subject] = given
+    changes = (own[subject] != given).any(axis=1)
+    if changes.any():
+        why = "a covariate changes within a subject, who then has no one prediction"
+        raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
+    found = np.ones(size)
+    for code, baseline in baselines(data, fitted, at_estimate(data, x, fitted)).items():
+        inside = own[:, -1] == code
+        if not 0 <= time <= baseline.last:
+            raise NotEstimableError("that time lies past the end of follow-up of a stratum")
+        score = baseline.scores(own[inside, :-2], own[inside, -2])
+        found[inside] = np.exp(-score * baseline.hazard_at(np.array([time]))[0])
+    return found
+
+
+def _smoothed(
+    data: FollowUp, predicted: FloatArray, subject: IntArray, copies: IntArray, time: float
+) -> Smoothed:
+    """A regression on ln(−ln Ŝ), curved, and what it predicts at the time."""
+    v = np.log(-np.log(predicted))[subject]
+    used = value_opens(data, v)
+    columns = cubic_columns(v, sample_knots(v[used], data.count[used], KNOTS))
+    again = fit(data, columns)
+    (baseline,) = baselines(data, again, at_estimate(data, columns, again)).values()
+    of_subject = np.empty((copies.size, columns.shape[1]))
+    of_subject[subject] = columns
+    score = baseline.scores(of_subject, np.zeros(copies.size))
+    seen = np.exp(-score * baseline.hazard_at(np.array([time]))[0])
+    apart = np.abs(seen - predicted)
+    median, ninth = sample_quantiles(apart, copies, np.array([0.5, 0.9]))
+    return Smoothed(seen, float(copies @ apart / copies.sum()), float(median), float(ninth))
