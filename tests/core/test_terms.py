@@ -1,5 +1,7 @@
 """Columns of terms, rows parted in time, and what is told of several columns together."""
 
+from dataclasses import replace
+
 import mpmath as mp
 import numpy as np
 import pytest
@@ -13,6 +15,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.splitting import along_time, by_period, event_times, split
+from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.regression.terms import (
     cubic_columns,
     level_columns,
@@ -156,3 +159,52 @@ def test_variance_inflation_of_a_term_does_not_depend_on_its_reference():
     with pytest.raises(ValueError, match="same rows"):
         alone.against(away)
     assert alone.against(alone).blank
+
+
+def test_an_effect_within_levels_is_that_of_products_in_place_of_the_column():
+    sample = Sample(8, n=40, counts=True)
+    x, code = sample.x[:, :2], np.arange(40) % 3
+    found = subgroups(sample.data, x, [0], code, 3, stratum=sample.stratum)
+    lines = sample.literal_strata
+    levels = [(code == k).astype(float) for k in range(3)]
+    beside = [x[:, 1], levels[1], levels[2]]
+    divided = np.column_stack([*beside, *(x[:, 0] * one for one in levels)])
+    undivided = np.column_stack([*beside, x[:, 0]])
+    assert found.place.tolist() == [[3], [4], [5]]
+    beta = literal.newton(lines, divided, found.divided.beta)
+    for k in range(6):
+        near(found.divided.beta[k], beta[k], rel=FIT)
+    under = literal.newton(
+        lines, undivided, fit(sample.data, undivided, stratum=sample.stratum).beta
+    )
+    fall = (
+        literal.partial_likelihood(lines, divided, beta)[0]
+        - literal.partial_likelihood(lines, undivided, under)[0]
+    )
+    near(found.test.statistic, 2 * fall, rel=1e-8)
+    assert found.test.df == 2
+    assert [t.rows for t in found.levels] == [int(sample.w[code == k].sum()) for k in range(3)]
+    assert [t.events for t in found.levels] == [
+        int(sample.w[(code == k) & (sample.s == 1)].sum()) for k in range(3)
+    ]
+
+
+def test_a_level_in_which_the_column_is_aliased_has_no_effect_of_its_own():
+    t, s = np.arange(1, 13), np.ones(12)
+    x = np.array([[0.0], [1], [0], [1], [1], [0], [1], [0], [0], [0], [0], [0]])
+    found = subgroups(follow_up(t, s), x, [0], np.repeat([0, 1], [8, 4]), 3)
+    fates = [found.divided.fate[k] for k in found.place.ravel()]
+    assert fates[0] == "finite"
+    assert fates[1:] == ["aliased", "aliased"]
+    assert found.levels[2].rows == 0
+    assert found.test.blank
+
+
+@pytest.mark.parametrize("cause", [1, 2])
+def test_each_cause_is_fitted_with_the_others_as_censorings(cause):
+    sample = Sample(9, n=40, late=True)
+    found = fit(sample.data.of_cause(cause), sample.x[:, :2])
+    lines = [replace(r, s=int(r.s == cause)) for r in sample.literal]
+    beta = literal.newton(lines, sample.x[:, :2], found.beta)
+    for k in range(2):
+        near(found.beta[k], beta[k], rel=FIT)

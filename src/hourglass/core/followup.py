@@ -78,6 +78,15 @@ class FollowUp:
             None if self.last is None else self.last[rows],
         )
 
+    def of_cause(self, cause: int) -> "FollowUp":
+        """The same rows with one cause as the event, status 1, and all others as censorings."""
+        happened = self.event(cause)
+        return replace(
+            self,
+            status=happened.astype(np.int64),
+            order=_events_first(self.order, self.exit, happened),
+        )
+
     def counted(self, rows: IntArray, count: IntArray) -> "FollowUp":
         """Some rows (m,), each with another count, in the order they stand here."""
         inside = np.zeros(self.exit.size, dtype=bool)
