@@ -17,7 +17,7 @@ def run_checks(folder: Path) -> list[Outcome]:
     """
     environment = npm_packages()
     python = [sys.executable, "-m"]
-    code = ["src", "tests", "demo"]
+    code = ["src", "tests", "bench", "demo"]
     told = folder / "vitest.xml"
     unit_tests = [
         "npm",
