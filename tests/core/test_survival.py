@@ -25,6 +25,7 @@ from hourglass.core.curves.estimators import (
     TIES_TOGETHER,
 )
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
+from hourglass.core.curves.log_log import log_log_line
 from hourglass.core.curves.quantiles import median_follow_up, quantile
 from hourglass.core.curves.restricted_mean import mean_difference, mean_ratio, restricted_mean
 from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG, LOGIT
@@ -330,3 +331,10 @@ def test_counts_give_exactly_what_repeated_rows_give(rows):
     assert counted.survival.tolist() == repeated.survival.tolist()
     np.testing.assert_array_equal(counted.lower, repeated.lower)
     assert (np.diff(counted.survival) <= 0).all()
+
+
+def test_the_line_of_a_group_leaves_out_time_zero_and_survival_zero():
+    curve = survival_curve(risk_table(follow_up([0, 1, 2, 3], [1, 1, 0, 1])))
+    found = log_log_line(curve)
+    all_near(found.log_time, [mp.mpf(0)])
+    all_near(found.height, [mp.log(-mp.log(mp.mpf(1) / 2))])

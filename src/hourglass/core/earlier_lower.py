@@ -1,8 +1,13 @@
 """For every item of a sequence, what stands before it and below, or after it and above: O(n log n)."""
 
+from typing import Any, TypeVar
+
 import numpy as np
+from numpy.typing import NDArray
 
 from hourglass.core.arrays import FloatArray, IntArray
+
+W = TypeVar("W", np.float64, np.int32)
 
 
 def earlier_lower(rank: IntArray, weight: FloatArray) -> FloatArray:
@@ -16,8 +21,8 @@ def earlier_lower(rank: IntArray, weight: FloatArray) -> FloatArray:
 
 
 def both_sides(
-    rank: IntArray, earlier: FloatArray, later: FloatArray
-) -> tuple[FloatArray, FloatArray]:
+    rank: IntArray, earlier: NDArray[W], later: NDArray[W]
+) -> tuple[NDArray[W], NDArray[W]]:
     """For each item the weights of those earlier and lower (c, n), and of those later and higher (d, n).
 
     The sequence is parted by the bits of the ranks, the highest first: whoever has a bit is above
@@ -26,11 +31,14 @@ def both_sides(
     Args:
         rank: (n,) 0 … n − 1, each once, in the order of the sequence.
         earlier: (c, n) weights that count for those later and higher; ``later``: (d, n) weights that
-            count for those earlier and lower.
+            count for those earlier and lower. Whole numbers whose sum fits their type stay exact,
+            and small ones take less memory.
     """
     n = rank.size
-    r, w, v = rank, list(earlier), list(later)
-    below, above = [np.zeros(n) for _ in w], [np.zeros(n) for _ in v]
+    r, w, v = rank.astype(np.int32), list(earlier), list(later)
+    kind = earlier.dtype
+    nothing = np.zeros(1, dtype=kind)
+    below, above = [np.zeros(n, dtype=kind) for _ in w], [np.zeros(n, dtype=kind) for _ in v]
     block = np.zeros(1, dtype=np.int64)  # the higher bits of each block, in the order they lie
     for bit in reversed(range((n - 1).bit_length())):
         has_bit = (r >> bit) & 1
@@ -41,7 +49,7 @@ def both_sides(
         block_zeros = np.repeat(np.cumsum(zeros) - zeros, ones)
         for k, own in enumerate(w):
             low = own[zero]
-            sums = np.concatenate([[0.0], np.cumsum(low)])
+            sums = np.concatenate([nothing, np.cumsum(low, dtype=kind)])
             more = sums[zeros_before] - sums[block_zeros]
             below[k] = np.concatenate([below[k][zero], below[k][one] + more])
             w[k] = np.concatenate([low, own[one]])
@@ -50,7 +58,7 @@ def both_sides(
             block_ones = np.repeat(np.cumsum(ones), zeros)
         for k, own in enumerate(v):
             high = own[one]
-            sums = np.concatenate([[0.0], np.cumsum(high)])
+            sums = np.concatenate([nothing, np.cumsum(high, dtype=kind)])
             more = sums[block_ones] - sums[ones_before]
             above[k] = np.concatenate([above[k][zero] + more, above[k][one]])
             v[k] = np.concatenate([own[zero], high])
@@ -59,8 +67,8 @@ def both_sides(
     return _in_sequence(below, r, rank), _in_sequence(above, r, rank)
 
 
-def _in_sequence(found: list[FloatArray], parted: IntArray, rank: IntArray) -> FloatArray:
-    by_rank = np.empty((len(found), rank.size))
+def _in_sequence(found: list[NDArray[W]], parted: NDArray[Any], rank: IntArray) -> NDArray[W]:
+    by_rank = np.empty((len(found), rank.size), dtype=found[0].dtype if found else np.float64)
     for k, own in enumerate(found):
         by_rank[k, parted] = own
     return by_rank[:, rank]

@@ -11,6 +11,9 @@ from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
 
+SMALL = 2**31
+"""Counts that add up to less are added as small whole numbers, in half the memory."""
+
 
 @dataclass(frozen=True, slots=True)
 class Concordance:
@@ -108,7 +111,11 @@ def _compared(rows: _Rows, falling: IntArray) -> tuple[FloatArray, FloatArray]:
     rank = np.empty(n, dtype=np.int64)
     rank[by_score] = place
     later, first = rows.as_later[order], rows.as_event[order]
-    lower, higher = both_sides(rank, later[None], first[None])
+    if later.sum() < SMALL:
+        few = np.array([later, first], dtype=np.int32)
+        lower, higher = (side.astype(np.float64) for side in both_sides(rank, few[:1], few[1:]))
+    else:
+        lower, higher = both_sides(rank, later[None], first[None])
     agree = (lower[0] + _equal(by_score[::-1], run, strata * codes + c, later) / 2) * event
     ends_later = later > 0
     agree += (higher[0] + _equal(by_score, run, strata * codes + c, first) / 2) * ends_later
