@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.core.arrays import FloatArray
 from hourglass.core.contrast import Contrast, absent, difference, ratio
 from hourglass.core.curves.survival import SurvivalCurve
 from hourglass.core.errors import NotEstimableError
@@ -27,16 +28,25 @@ def restricted_mean(curve: SurvivalCurve, limit: float) -> RestrictedMean:
     Raises:
         NotEstimableError: when the limit is not above 0, or lies past the largest observed time.
     """
-    if not 0 < limit <= curve.table.last:
-        raise NotEstimableError("the mean is restricted to a time past the end of follow-up")
-    within = curve.table.time <= limit
-    edges = np.concatenate([[0.0], curve.table.time[within], [limit]])
-    area = np.concatenate([[1.0], curve.survival[within]]) * np.diff(edges)
+    area = areas(curve.table.time, curve.survival, curve.table.last, limit)
     left = np.cumsum(area[::-1])[::-1]
-    beyond, steps = left[1:] / limit, curve.steps[within]
+    beyond, steps = left[1:] / limit, curve.steps[: area.size - 1]
     counts = beyond > 0  # where S is 0 nothing is left, and the step is infinite
     error = math.sqrt(float((np.square(beyond[counts]) * steps[counts]).sum()))
     return RestrictedMean(limit, float(left[0]), error * limit)
+
+
+def areas(time: FloatArray, survival: FloatArray, last: float, limit: float) -> FloatArray:
+    """The areas under a curve's steps (K,) from 0 up to ``limit``, one more than event times up to it.
+
+    Raises:
+        NotEstimableError: when the limit is not above 0, or lies past ``last``.
+    """
+    if not 0 < limit <= last:
+        raise NotEstimableError("the mean is restricted to a time past the end of follow-up")
+    within = time <= limit
+    edges = np.concatenate([[0.0], time[within], [limit]])
+    return np.asarray(np.concatenate([[1.0], survival[within]]) * np.diff(edges))
 
 
 def mean_difference(a: RestrictedMean, b: RestrictedMean, confidence: float = 0.95) -> Contrast:

@@ -64,7 +64,7 @@ class Factors:
                 np.zeros(at_risk.size),
             )
             if self.tied.size:
-                phi = self._phi(rest, events)
+                phi = self.phi(rest, events)
                 part = self.weight / phi
                 found.log[self.tied] = self._add(self.weight * np.log(phi))
                 found.inverse[self.tied] = self._add(part)
@@ -77,12 +77,13 @@ class Factors:
         """(K,) Σ 1/φ² and Σ f/φ²."""
         whole, left_out = self.events / (rest + events) ** 2, np.zeros(rest.size)
         if self.tied.size:
-            phi = self._phi(rest, events)
+            phi = self.phi(rest, events)
             whole[self.tied] = self._add(self.weight / phi**2)
             left_out[self.tied] = self._add(self.share * self.weight / phi**2)
         return whole, left_out
 
-    def _phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:
+    def phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:
+        """(L,) φ of each factor that is listed."""
         return np.asarray(rest[self.tied][self.time] + self.kept * events[self.tied][self.time])
 
     def _add(self, values: FloatArray) -> FloatArray:

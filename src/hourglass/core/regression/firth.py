@@ -1,7 +1,7 @@
 """The fit with Firth's penalty, finite also where the likelihood rises for ever (Firth 1993;
 Heinze & Schemper 2001; methods.md, section 4: Proportional hazards regression)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,9 +11,11 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Aliased
 from hourglass.core.regression.likelihood import (
+    Likelihood,
     RiskMoments,
     information,
-    likelihood,
+    likelihood_of,
+    means_over_hazard,
     moments,
     seen_at_events,
 )
@@ -38,16 +40,13 @@ def penalty_gradient(
     that of one more column, the second needs what each row has gathered of I⁻¹ x̄_l while at risk.
     """
     q = np.einsum("pn,pq,qn->n", x, inverse, x)
-    wide = np.vstack([x, q[None] - q.mean()])
-    first = information(sets, wide, moments(sets, wide, m.linear))[:-1, -1]
-    _, left_out = sets.factors.squares(m.rest, m.tied)
-    tied = sets.factors.tied
-    gathered = np.empty_like(x)
-    for k in range(x.shape[0]):
-        whole, kept = m.mean[k] * m.sums.inverse, m.mean[k] * m.sums.kept
-        whole[tied] -= m.apart[k] * left_out[tied]
-        kept[tied] -= m.apart[k] * (left_out - m.sums.left_out_squared)[tied]
-        gathered[k] = sets.while_at_risk(whole, kept)
+    one_more = np.vstack([x, q - q.mean()])
+    of_q = moments(sets, one_more[-1:], m.linear)
+    wide = replace(m, mean=np.vstack([m.mean, of_q.mean]), apart=np.vstack([m.apart, of_q.apart]))
+    first = information(sets, one_more, wide)[:-1, -1]
+    gathered = np.array(
+        [sets.while_at_risk(*both) for both in zip(*means_over_hazard(sets, m), strict=True)]
+    )
     along = np.einsum("pn,pq,qn->n", x, inverse, gathered)
     second = x @ (m.score * along)
     means, weight = _all_means(sets, m)
@@ -60,18 +59,8 @@ def _all_means(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, FloatArray]:
     f = sets.factors
     single = np.ones(f.events.size, dtype=bool)
     single[f.tied] = False
-    phi = m.rest[f.tied][f.time] + f.kept * m.tied[f.tied][f.time]
-    listed = m.mean[:, f.tied][:, f.time] - f.share / phi * m.apart[:, f.time]
+    listed = m.mean[:, f.tied][:, f.time] - f.share / f.phi(m.rest, m.tied) * m.apart[:, f.time]
     return (np.hstack([m.mean[:, single], listed]), np.concatenate([f.events[single], f.weight]))
-
-
-@dataclass(frozen=True, slots=True)
-class Penalised:
-    """The penalised likelihood at given coefficients: its gradient (p,) and the plain information (p, p)."""
-
-    value: float
-    gradient: FloatArray
-    information: FloatArray
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,18 +70,19 @@ class _Search:
     problem: Problem
     seen: FloatArray
 
-    def at(self, beta: FloatArray) -> Penalised:
-        sets, z, offset = self.problem.sets, self.problem.columns.z, self.problem.offset
-        plain = likelihood(sets, z, self.seen, beta, offset)
+    def at(self, beta: FloatArray) -> Likelihood:
+        """The penalised likelihood with its gradient, and the information without the penalty."""
+        sets, z = self.problem.sets, self.problem.columns.z
+        m = moments(sets, z, beta @ z + self.problem.offset)
+        plain = likelihood_of(sets, z, self.seen, m)
         sign, log = np.linalg.slogdet(plain.information)
         if not np.isfinite(plain.value) or sign <= 0:
-            return Penalised(-np.inf, plain.gradient, plain.information)
-        m = moments(sets, z, beta @ z + offset)
+            return Likelihood(-np.inf, plain.gradient, plain.information)
         inverse = np.asarray(np.linalg.inv(plain.information), dtype=np.float64)
         more = penalty_gradient(sets, z, m, inverse)
-        return Penalised(plain.value + log / 2, plain.gradient + more, plain.information)
+        return Likelihood(plain.value + log / 2, plain.gradient + more, plain.information)
 
-    def highest(self, start: FloatArray, free: BoolArray) -> tuple[FloatArray, Penalised, int]:
+    def highest(self, start: FloatArray, free: BoolArray) -> tuple[FloatArray, Likelihood, int]:
         """The coefficients that are free at their best, the others as in ``start`` (q,).
 
         Raises:

@@ -36,9 +36,10 @@ class RiskMoments:
 
     @property
     def finite(self) -> bool:
-        """Whether no risk set is out of floating point's reach."""
+        """Whether no row and no risk set is out of floating point's reach."""
         total = self.rest + self.tied
-        return bool(np.isfinite(total).all() and (total > SMALLEST_TOTAL).all())
+        within = np.isfinite(total).all() and (total > SMALLEST_TOTAL).all()
+        return bool(within and np.isfinite(self.linear).all())
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,11 +91,13 @@ def likelihood(
 
     Where the scores are too far apart for floating point the value is −∞: a step too far.
     """
-    linear = beta @ x + offset
-    m = moments(sets, x, linear)
-    if not (np.isfinite(linear).all() and m.finite):
-        nowhere = np.zeros((beta.size, beta.size))
-        return Likelihood(-np.inf, np.zeros(beta.size), nowhere)
+    return likelihood_of(sets, x, seen, moments(sets, x, beta @ x + offset))
+
+
+def likelihood_of(sets: RiskSets, x: FloatArray, seen: FloatArray, m: RiskMoments) -> Likelihood:
+    """The same from the sums of the risk sets."""
+    if not m.finite:
+        return Likelihood(-np.inf, np.zeros(seen.size), np.zeros((seen.size, seen.size)))
     rows = sets.event_rows
     counts = sets.count[rows] * (sets.factors.events[sets.event_time] > 0)
     value = float(counts @ m.linear[rows] - m.sums.log.sum())
@@ -117,6 +120,16 @@ def means_over_factors(sets: RiskSets, m: RiskMoments) -> FloatArray:
     found, index = m.mean * sets.factors.events, sets.factors.tied
     found[:, index] -= m.apart * m.sums.left_out[index]
     return found
+
+
+def means_over_hazard(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, FloatArray]:
+    """(p, K) Σ_l x̄_l/φ_l at each event time, and Σ_l (1 − f_l) x̄_l/φ_l: what a row with the event keeps."""
+    index = sets.factors.tied
+    _, left_out = sets.factors.squares(m.rest, m.tied)
+    whole, kept = m.mean * m.sums.inverse, m.mean * m.sums.kept
+    whole[:, index] -= m.apart * left_out[index]
+    kept[:, index] -= m.apart * (left_out - m.sums.left_out_squared)[index]
+    return whole, kept
 
 
 def information(

@@ -7,10 +7,11 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.curves.quantiles import Quantile, of_steps
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.curves.restricted_mean import areas
 from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.regression.likelihood import means_over_hazard
 from hourglass.core.regression.residuals import AtEstimate
 
 
@@ -44,8 +45,8 @@ class Baseline:
         upto = np.concatenate([[0.0], np.cumsum(self.steps)])
         return np.asarray(upto[np.searchsorted(self.time, time, side="right")])
 
-    def scores(self, x: FloatArray, offset: FloatArray) -> FloatArray:
-        """(n,) what the hazard of each row (n, p) is multiplied with."""
+    def scores(self, x: FloatArray, offset: FloatArray | float) -> FloatArray:
+        """What the hazard of each row (n, p), or of one (p,), is multiplied with."""
         return np.asarray(np.exp((x - self.centre) @ self.beta + offset - self.shift))
 
     def among(self, kept: BoolArray) -> "Baseline":
@@ -79,7 +80,7 @@ class Baseline:
 
     def _score(self, profile: FloatArray | None, offset: float) -> float:
         at = np.zeros(self.beta.size) if profile is None else profile
-        return float(np.exp((at - self.centre) @ self.beta + offset - self.shift))
+        return float(self.scores(at, offset))
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,19 +110,14 @@ class Predicted:
         Raises:
             NotEstimableError: when the limit is not above 0, or past the largest observed time.
         """
-        if not 0 < limit <= self.last:
-            raise NotEstimableError("the mean is restricted to a time past the end of follow-up")
-        within = self.time <= limit
-        edges = np.concatenate([[0.0], self.time[within], [limit]])
-        return float(np.concatenate([[1.0], self.survival[within]]) @ np.diff(edges))
+        return float(areas(self.time, self.survival, self.last, limit).sum())
 
 
 def baselines(data: FollowUp, fitted: HazardsFit, at: AtEstimate) -> dict[int, Baseline]:
     """The baseline of each stratum that has an event, by its code (0 without strata)."""
     sets, m = at.sets, at.m
-    squares, left_out = sets.factors.squares(m.rest, m.tied)
-    means = m.mean * m.sums.inverse
-    means[:, sets.factors.tied] -= m.apart * left_out[sets.factors.tied]
+    squares, _ = sets.factors.squares(m.rest, m.tied)
+    means, _ = means_over_hazard(sets, m)
     found = {}
     for start, end in zip(sets.starts, sets.ends, strict=True):
         code = int(sets.stratum[start])

@@ -10,7 +10,12 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.likelihood import RiskMoments, means_over_factors, moments
+from hourglass.core.regression.likelihood import (
+    RiskMoments,
+    means_over_factors,
+    means_over_hazard,
+    moments,
+)
 from hourglass.core.regression.risk_sets import RiskSets, columns_of, risk_sets
 from hourglass.core.regression.ties import EXACT
 
@@ -115,17 +120,12 @@ def score_residuals(data: FollowUp, at: AtEstimate) -> FloatArray:
     """
     sets, m = at.sets, at.m
     mean = means_over_factors(sets, m) / sets.events
-    _, left_out = sets.factors.squares(m.rest, m.tied)
-    tied = sets.factors.tied
+    whole, kept = means_over_hazard(sets, m)
     own = m.score / sets.count
     hazard = sets.while_at_risk(m.sums.inverse, m.sums.kept)
     found = np.empty((sets.order.size, at.x.shape[0]))
     for k, column in enumerate(at.x):
-        # Σ_l x̄_l/φ_l, and the same with the shares that a row with the event keeps.
-        whole, kept = m.mean[k] * m.sums.inverse, m.mean[k] * m.sums.kept
-        whole[tied] -= m.apart[k] * left_out[tied]
-        kept[tied] -= m.apart[k] * (left_out - m.sums.left_out_squared)[tied]
-        residual = -own * (column * hazard - sets.while_at_risk(whole, kept))
+        residual = -own * (column * hazard - sets.while_at_risk(whole[k], kept[k]))
         residual[sets.event_rows] += column[sets.event_rows] - mean[k, sets.event_time]
         found[sets.order, k] = residual
     return found

@@ -14,7 +14,7 @@ from hourglass.core.regression.likelihood import Likelihood
 from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
 from hourglass.core.regression.problem import Problem, evaluation, prepare
 from hourglass.core.regression.recession import Recession, recession
-from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.ties import TieMethod
 
 SUSPECT = 1e-3
@@ -42,8 +42,7 @@ def supremum(
         if not found.converged:
             found = maximise(problem.evaluate(), z, watch, at_zero=at_zero)
     else:
-        sets = risk_sets(problem.data, problem.ties, away.stratum)
-        inner = sets.ordered_columns(problem.sets.columns_by_row(away.basis.T @ z))
+        sets, inner = _left(problem, away)
         offset = sets.ordered(problem.sets.by_row(problem.offset))
         found = maximise(evaluation(sets, inner, offset, problem.ties), inner, watch)
     if not found.converged:
@@ -74,9 +73,7 @@ def highest_values(
     z, sets = problem.columns.z, problem.sets
     away = _away(problem) if z.shape[0] else None
     if away is not None:
-        columns = away.basis.T @ z
-        sets = risk_sets(data, ties, away.stratum)
-        z = sets.ordered_columns(problem.sets.columns_by_row(columns))
+        sets, z = _left(problem, away)
 
     def highest(offset: FloatArray) -> float:
         own = sets.ordered(offset)
@@ -86,6 +83,13 @@ def highest_values(
         return found.at.value
 
     return highest
+
+
+def _left(problem: Problem, away: Recession) -> tuple[RiskSets, FloatArray]:
+    """The risk sets of the likelihood that is left, and the columns in whose directions it varies."""
+    sets = risk_sets(problem.data, problem.ties, away.stratum)
+    columns = problem.sets.columns_by_row(away.basis.T @ problem.columns.z)
+    return sets, sets.ordered_columns(columns)
 
 
 def _away(problem: Problem) -> Recession | None:
