@@ -30,7 +30,7 @@ from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.ties import BRESLOW, EFRON
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.risk_table import person_time, risk_table
-from hourglass.core.streams import uniforms
+from hourglass.core.streams import exponentials, uniforms
 
 SEED = 2026
 STUDIES = 10_000
@@ -56,13 +56,12 @@ class Study:
 
 def simulated(study: int, effect: float) -> Study:
     """Study number ``study``; the group changes the rate by exp(``effect``)."""
-    u = [uniforms(SUBJECTS, SEED, 8, study, column) for column in range(5)]
-    group = (u[0] < 0.5).astype(np.int64)
-    stratum = (u[1] < 0.4).astype(np.int64)
-    event = -np.log1p(-u[2]) / (np.exp(effect * group) * np.where(stratum == 1, 1.5, 1.0))
-    end = 0.2 + 2.3 * u[3]
+    half, part, leave, other = (uniforms(SUBJECTS, SEED, 8, study, k) for k in (0, 1, 3, 4))
+    group, stratum = (half < 0.5).astype(np.int64), (part < 0.4).astype(np.int64)
+    rate_of = np.exp(effect * group) * np.where(stratum == 1, 1.5, 1.0)
+    event, end = exponentials(SUBJECTS, SEED, 8, study, 2) / rate_of, 0.2 + 2.3 * leave
     time, status = np.minimum(event, end), (event <= end).astype(np.int64)
-    status[(status == 1) & (u[4] >= SHARE_OF_CAUSE)] = 2
+    status[(status == 1) & (other >= SHARE_OF_CAUSE)] = 2
     return Study(follow_up(time, status), group, stratum, group[:, None].astype(np.float64))
 
 

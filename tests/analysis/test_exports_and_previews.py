@@ -9,7 +9,6 @@ from hourglass.analysis.prepare.run import open_findings, prepare
 from hourglass.analysis.prepare.step_preview import preview_step
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.watch import unwatched
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
@@ -21,6 +20,7 @@ from hourglass.cohort.steps.numbers import SplitNumber, Transform
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.cohort.steps.tallies import SpreadTallies
+from hourglass.core.watch import unwatched
 from hourglass.report.ledger_out import ledger_lines, ledger_svg, ledger_text
 from making import table, timed
 

@@ -30,7 +30,7 @@ from hourglass.analysis.model.statement import CategoryTerm, ModelStatement
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
 from hourglass.analysis.shared.curves import curve_of
-from hourglass.analysis.shared.watch import unwatched
+from hourglass.core.watch import unwatched
 from making import all_cells, demo_cohort, timed_table
 
 # At each event time: Ostrey at risk and failing, Vane at risk and failing.

@@ -6,12 +6,13 @@ import time
 
 import pytest
 
-from hourglass.analysis.shared.watch import CancelledError, unwatched
+from hourglass.analysis.shared.watch import CancelledError
 from hourglass.api.reading_process import FileReader
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
+from hourglass.core.watch import unwatched
 from making import shared_text
 
 MIB = 2**20

@@ -7,6 +7,7 @@ import pytest
 from core.cases import CASES, both
 from core.close import all_near, near
 from core.literal import comparison as literal
+from core.literal.data import sample_quantile
 from hourglass.core.comparison.adjustments import ADJUSTMENTS, adjusted
 from hourglass.core.comparison.combined import combined
 from hourglass.core.comparison.log_rank import log_rank
@@ -224,7 +225,7 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
     assert [s.test.p for s in found[:3]] == sorted(s.test.p for s in found[:3])
     known = [k for k in range(x.size) if not np.isnan(x[k])]
     values = sorted(v for k in known for v in [x[k]] * rows[k].w)
-    thirds = [quantile_of(values, p) for p in (mp.mpf(1) / 3, mp.mpf(2) / 3)]
+    thirds = [sample_quantile(values, p) for p in (mp.mpf(1) / 3, mp.mpf(2) / 3)]
     for s in found[:3]:
         keep = known if s.place > 1 else [k for k in range(x.size) if group[k] > 0]
         for k in keep:
@@ -235,12 +236,6 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
         assert s.rows == sum(r.w for r in part)
         u, v, _, df = literal.log_rank(part, literal.weights_of("equal"))
         near(s.test.statistic, literal.statistic(u, v, df), rel=1e-11)
-
-
-def quantile_of(values, p):
-    at = (len(values) - 1) * p
-    k = int(at)
-    return values[k] + (at - k) * (mp.mpf(values[min(k + 1, len(values) - 1)]) - values[k])
 
 
 @pytest.mark.parametrize("name", ["competing events", "competing events, late", "ties", "emptied midway",

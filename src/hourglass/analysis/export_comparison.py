@@ -17,7 +17,6 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.carry import row_keys
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -26,6 +25,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import StepEffect, made_by_steps
 from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import Watch
 
 MOST_ROWS_LISTED = 2_000
 

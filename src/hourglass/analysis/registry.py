@@ -20,10 +20,10 @@ from hourglass.analysis.model.sentence import first_model, model_sentence
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.stage import Stage, Statements
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
+from hourglass.core.watch import Watch
 
 
 def _estimate(cohort: Cohort, asked: Statements, watch: Watch) -> EstimateResult:

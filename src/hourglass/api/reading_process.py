@@ -10,11 +10,11 @@ from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import find_recipe, read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
+from hourglass.core.watch import Watch
 
 MIB = 2**20
 LOOK_EVERY = 0.1

@@ -8,9 +8,9 @@ from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.watch import Watch
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
 from hourglass.report.document import report_of
 from hourglass.report.pieces.piece import Findings, LoggedDecision
 from hourglass.report.statement import ReportStatement

@@ -8,10 +8,11 @@ from uuid import uuid4
 from fastapi import Request
 from starlette.requests import ClientDisconnect
 
-from hourglass.analysis.shared.watch import CancelledError, Watch
+from hourglass.analysis.shared.watch import CancelledError
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.words import grouped
+from hourglass.core.watch import Watch
 
 V = TypeVar("V")
 LOOK_EVERY = 0.1

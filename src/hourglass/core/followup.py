@@ -87,11 +87,9 @@ class FollowUp:
             order=_events_first(self.order, self.exit, happened),
         )
 
-    def counted(self, rows: IntArray, count: IntArray) -> "FollowUp":
-        """Some rows (m,), each with another count, in the order they stand here."""
-        inside = np.zeros(self.exit.size, dtype=bool)
-        inside[rows] = True
-        return replace(self.only(inside), count=count)
+    def counted(self, count: IntArray) -> "FollowUp":
+        """The same rows with other counts (n,); those with none are left out."""
+        return replace(self.only(count > 0), count=count[count > 0])
 
     def parted(
         self,

@@ -2,11 +2,15 @@
 (methods.md, section 2: Survival curve)."""
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
-from hourglass.core.arrays import IntArray
+from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.followup import FollowUp
+
+V = TypeVar("V", np.float64, np.int64)
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +81,22 @@ def copies_of_subjects(data: FollowUp) -> tuple[IntArray, IntArray]:
     place = np.empty(first.size, dtype=np.int64)
     place[appearance] = np.arange(first.size)
     return place[which], data.count[first[appearance]]
+
+
+def one_for_each(subject: IntArray, values: NDArray[V]) -> tuple[NDArray[V], BoolArray]:
+    """What each subject has in its first row, and in which rows it has something else.
+
+    Args:
+        subject: (n,) the subject's place of each row, from 0.
+        values: (n,) or (n, k).
+
+    Returns:
+        (m,) or (m, k), and (n,) True for rows in which a value differs from the subject's first.
+    """
+    own = np.empty((int(subject.max()) + 1, *values.shape[1:]), dtype=values.dtype)
+    own[subject[::-1]] = values[::-1]
+    differs = own[subject] != values
+    return own, differs if values.ndim == 1 else differs.any(axis=1)
 
 
 def each_copy(data: FollowUp) -> tuple[IntArray, IntArray]:

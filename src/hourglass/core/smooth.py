@@ -6,8 +6,9 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.normal import normal_quantile
+from hourglass.core.regression.terms import KNOT_SHARES, cubic_columns
 
-KNOT_SHARES = (0.05, 0.35, 0.65, 0.95)
+KNOTS = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +37,7 @@ def spline_smooth(
     """
     if np.unique(x).size < 3:
         return None
-    knots = np.unique(np.quantile(x, KNOT_SHARES))
+    knots = np.unique(np.quantile(x, KNOT_SHARES[KNOTS]))
     if x.size < knots.size or not _determined(_basis(x, knots)):
         knots = knots[[0, -1]]  # too few points for a curve: a straight line
     wanted = _basis(at, knots)
@@ -56,11 +57,4 @@ def _basis(x: FloatArray, knots: FloatArray) -> FloatArray:
     """(n, max(len(knots), 2)) 1, x and the restricted cubic terms, on the knots' own scale."""
     low, width = knots[0], (knots[-1] - knots[0]) or 1.0
     u, k = (x - low) / width, (knots - low) / width
-    columns = [np.ones_like(u), u]
-    if k.size > 2:
-        cube = np.maximum(u[:, None] - k, 0.0) ** 3
-        gap = k[-1] - k[-2]
-        for j in range(k.size - 2):
-            tail = cube[:, -2] * (k[-1] - k[j]) - cube[:, -1] * (k[-2] - k[j])
-            columns.append(cube[:, j] - tail / gap)
-    return np.column_stack(columns)
+    return np.column_stack([np.ones_like(u), u if k.size < 3 else cubic_columns(u, k)])

@@ -12,7 +12,8 @@ from contextlib import suppress
 from multiprocessing.queues import SimpleQueue
 from typing import Any
 
-from hourglass.analysis.shared.watch import CancelledError, Watch
+from hourglass.analysis.shared.watch import CancelledError
+from hourglass.core.watch import Watch
 from hourglass.study.work import Task, Wanted
 
 PLACES = 256

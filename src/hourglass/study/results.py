@@ -15,8 +15,8 @@ from hourglass.analysis.shared.packing import unpack
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes, Computed, Keeping
 from hourglass.study.recent import Recent

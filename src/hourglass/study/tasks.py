@@ -18,12 +18,12 @@ from hourglass.analysis.shared.figure.thumbnail import thumbnail
 from hourglass.analysis.shared.sent import Drawing, kept, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.watch import Watch
 from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.core.watch import Watch
 from hourglass.study.keeping import Computed
 from hourglass.study.source import Source
 

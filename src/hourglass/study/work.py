@@ -8,7 +8,8 @@ from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import CancelledError, Watch
+from hourglass.analysis.shared.watch import CancelledError
+from hourglass.core.watch import Watch
 
 V = TypeVar("V")
 MOST_KEPT = 200

@@ -19,7 +19,6 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, course, doubtful, verdict, weakest
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.comparison.chi_squared import Test
@@ -27,6 +26,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
+from hourglass.core.watch import Watch, unwatched
 
 LARGEST_LOG_RATIO = 300.0
 HINT = "each dot is one event: the ratio it speaks for by itself"

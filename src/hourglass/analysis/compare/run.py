@@ -16,9 +16,9 @@ from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import crossing, curve_difference
+from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 

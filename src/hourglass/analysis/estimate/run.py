@@ -8,8 +8,8 @@ from hourglass.analysis.shared import cautions
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curves import CurveReading, curve_of, reading
 from hourglass.analysis.shared.result import StageResult
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 from hourglass.analysis.model.design import Design, design
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
+from hourglass.core.watch import Watch, unwatched
 
 
 @dataclass(frozen=True, slots=True)

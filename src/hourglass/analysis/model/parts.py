@@ -15,11 +15,11 @@ from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
+from hourglass.core.watch import Watch
 
 Statements = Mapping[str, StageStatement]
 

@@ -24,7 +24,6 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import number
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
@@ -32,6 +31,7 @@ from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
+from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose an underlined hazard ratio to see the sums it solves, event time by event time"
 

@@ -16,9 +16,9 @@ from hourglass.analysis.shared.groups import (
     levels_of,
 )
 from hourglass.analysis.shared.typed import Typed, number
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+from hourglass.core.watch import Watch, unwatched
 
 MOST_LEVELS_LISTED = 30
 LARGE_DIFFERENCE = 0.1

@@ -12,7 +12,6 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import Watch, unwatched
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -25,6 +24,7 @@ from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Kind, Table
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
+from hourglass.core.watch import Watch, unwatched
 
 MOST_ROWS_LISTED = 400
 LONGEST_TITLE = 300

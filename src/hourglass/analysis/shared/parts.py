@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.watch import Watch
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,9 +8,9 @@ from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.watch import Watch
 from hourglass.analysis.shared.workings import WorkedFigure
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
 
 Statements = Mapping[str, StageStatement]
 

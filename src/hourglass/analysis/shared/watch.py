@@ -1,8 +1,4 @@
-"""How long work tells its progress, and is cancelled."""
-
-from hourglass.core.watch import Watch, unwatched
-
-__all__ = ["CancelledError", "Watch", "unwatched"]
+"""What ends long work when it is no longer wanted."""
 
 
 class CancelledError(Exception):

@@ -8,7 +8,6 @@ from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import Watch
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import within_a_moment
@@ -19,6 +18,7 @@ from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.table import Table
+from hourglass.core.watch import Watch
 from hourglass.study.changing import attach_file, read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of

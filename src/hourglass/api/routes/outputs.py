@@ -9,7 +9,6 @@ from fastapi.responses import Response
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import unwatched
 from hourglass.api.downloads import attachment, download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import (
@@ -22,6 +21,7 @@ from hourglass.api.replies import (
 )
 from hourglass.api.reporting import findings_of, report_statement, wanted_report
 from hourglass.api.state import State
+from hourglass.core.watch import unwatched
 from hourglass.report.baseline import baseline_csv
 from hourglass.report.document import printed, tables, to_html
 from hourglass.report.ledger_out import ledger_svg, ledger_text

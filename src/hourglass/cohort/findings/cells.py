@@ -32,8 +32,7 @@ from hourglass.cohort.words import cut, grouped, listed
 EXTREME_QUARTILE_RANGES = 2.5
 """A number further than this many interquartile ranges outside the quartiles is extreme."""
 MOST_LEVELS_TO_RESPELL = 200
-MISSING_CODES = (99.0, 999.0, 9999.0, -1.0, -9.0, -99.0, -999.0, 88.0, 888.0, 777.0)
-CODES = np.array(MISSING_CODES)
+MISSING_CODES = np.array([99.0, 999.0, 9999.0, -1.0, -9.0, -99.0, -999.0, 88.0, 888.0, 777.0])
 NEVER_BELOW_ZERO = re.compile(
     r"\b(age|weight|height|dose|count|cells|size|length|duration|number)\b|^n_|_n$|(?<![a-z])kg(?![a-z])"
 )
@@ -313,7 +312,8 @@ def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Findi
 
 def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
     known = ordered_values(column)
-    if (np.searchsorted(known, CODES) == np.searchsorted(known, CODES, "right")).all():
+    below, up_to = (np.searchsorted(known, MISSING_CODES, side) for side in ("left", "right"))
+    if (below == up_to).all():
         return
     distinct, n = np.unique(known, return_counts=True)
     if distinct.size < 3:

@@ -9,7 +9,7 @@ from scipy.special import gammaincc, ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.groups import group_table
-from hourglass.core.comparison.log_rank import log_rank, weigh
+from hourglass.core.comparison.log_rank import seen_less_expected, variation_of, weigh
 from hourglass.core.comparison.weights import EarlyLate
 from hourglass.core.followup import FollowUp
 
@@ -46,9 +46,9 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
         RefusedRowsError: naming the rows with another code.
     """
     table = group_table(data, group, 2, stratum)
-    found = log_rank(data, group, 2, stratum=stratum)
-    share = found.at_risk[:, 1] / found.pooled.at_risk
-    v = found.variation * share * (1 - share)
+    n, d = table.all_at_risk, table.all_events
+    of, seen = table.at_risk[:, 1], table.events[:, 1]
+    v = variation_of(table) * (of / n) * ((n - of) / n)
     w = np.array([weigh(table, weight) for weight in TOGETHER])
     varies = np.flatnonzero((w**2 * v).sum(axis=1) > 0)
     if varies.size == 0:
@@ -56,7 +56,7 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
         return Combined((), (), None, None, None, why)
     w = w[varies]
     error = np.sqrt((w**2 * v).sum(axis=1))
-    z = w @ (found.events[:, 1] - share * found.pooled.events) / error
+    z = w @ seen_less_expected(of, seen, n, d) / error
     largest = float(np.abs(z).max())
     weights = tuple(TOGETHER[k] for k in varies)
     loading = _loading((w * v) @ w.T / np.outer(error, error))

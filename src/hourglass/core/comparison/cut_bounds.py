@@ -3,7 +3,7 @@
 import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
-from hourglass.core.comparison.cut_scores import CutScores
+from hourglass.core.comparison.cut_scores import ROUNDING, CutScores
 from hourglass.core.comparison.cuts import Cuts
 
 COARSE = (192, 768)
@@ -12,8 +12,6 @@ FINE = (48, 8192)
 cuts that are then still open."""
 LOOKS = 24
 """Cuts that are looked at one by one before V is worked out at all that are open."""
-ROUNDING = 1e-12
-"""A variance below this share of its first sum is nothing but rounding."""
 
 
 class Moved:
@@ -115,11 +113,8 @@ class _Bins:
 
 def _bin_of_pair(scores: CutScores, bins: int) -> IntArray:
     """(K,) the bin of each pair."""
-    everyone = np.bincount(scores.pair, scores.weight, minlength=scores.kappa.size)
-    at_risk = np.cumsum(everyone[::-1])[::-1]
-    for start, end in zip(scores.starts[:-1], scores.ends[:-1], strict=True):
-        at_risk[start:end] -= at_risk[end]
-    mass = np.cumsum(scores.kappa * at_risk**2)
+    everyone = np.ones(scores.excess.size, dtype=bool)
+    mass = np.cumsum(scores.kappa * scores.at_risk(everyone) ** 2)
     share = np.floor(mass / max(mass[-1], np.finfo(float).tiny) * bins)
     opens = np.diff(share, prepend=-1) != 0
     opens[scores.starts] = True

@@ -5,13 +5,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.comparison.groups import group_table
 from hourglass.core.comparison.log_rank import variation_of, weigh
 from hourglass.core.comparison.weights import Weight
 from hourglass.core.earlier_lower import earlier_lower
 from hourglass.core.event_pairs import EventPairs
 from hourglass.core.followup import FollowUp
+
+ROUNDING = 1e-12
+"""A variance below this share of its first sum is nothing but rounding."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +65,16 @@ class CutScores:
         """V of the group of these subjects; O(m + K)."""
         inside = np.zeros(self.excess.size, dtype=bool)
         inside[members] = True
+        return float(self.linear[inside].sum() - self.kappa @ self.at_risk(inside) ** 2)
+
+    def at_risk(self, inside: BoolArray) -> FloatArray:
+        """(K,) how many of the subjects ``inside`` (m,) are at risk at each pair."""
         here = inside[self.subject]
         ending = np.bincount(self.pair[here], self.weight[here], minlength=self.kappa.size)
-        at_risk = np.cumsum(ending[::-1])[::-1]
+        number = np.cumsum(ending[::-1])[::-1]
         for start, end in zip(self.starts[:-1], self.ends[:-1], strict=True):
-            at_risk[start:end] -= at_risk[end]
-        return float(self.linear[inside].sum() - self.kappa @ at_risk**2)
+            number[start:end] -= number[end]
+        return np.asarray(number, dtype=np.float64)
 
 
 def cut_scores(

@@ -8,12 +8,12 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.cut_bounds import Moved
-from hourglass.core.comparison.cut_scores import cut_scores
+from hourglass.core.comparison.cut_scores import ROUNDING, cut_scores
 from hourglass.core.comparison.cuts import cuts_of
 from hourglass.core.comparison.weights import EQUAL, Weight
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, each_copy
+from hourglass.core.people import copies_of_subjects, each_copy, one_for_each
 from hourglass.core.streams import ascending, refuse_too_many, uniforms
 from hourglass.core.watch import Watch, unwatched
 
@@ -57,7 +57,7 @@ def threshold_profile(
         NotEstimableError: when no cut is admissible, or none has a test.
     """
     subject, copies = copies_of_subjects(data)
-    value = _of_subjects(data, subject, x, stratum)
+    value = _of_subjects(subject, x, stratum)
     cuts = cuts_of(value, copies)
     scores = cut_scores(data, subject, weight, stratum)
     admissible = cuts.ends[cuts.enough_events(scores.events[cuts.order])]
@@ -65,8 +65,7 @@ def threshold_profile(
         raise NotEstimableError("no cut leaves a tenth of the subjects and 5 events on each side")
     u = np.cumsum(scores.excess[cuts.order])[admissible]
     v = scores.variance(cuts.order)[admissible]
-    # Where nothing varies rounding is all that is left of V.
-    varies = v > 1e-12 * np.cumsum(scores.linear[cuts.order])[admissible]
+    varies = v > ROUNDING * np.cumsum(scores.linear[cuts.order])[admissible]
     statistic = np.divide(u**2, v, out=np.full(u.size, np.nan), where=varies)
     if not varies.any():
         raise NotEstimableError("at no event time are both sides of an admissible cut at risk")
@@ -104,11 +103,11 @@ def threshold_p(
     one_each = data.repeated(rows, copy)
     part = None if stratum is None else stratum[rows]
     subject, copies = copies_of_subjects(one_each)
-    value = _of_subjects(one_each, subject, x[rows], part)
+    value = _of_subjects(subject, x[rows], part)
     moved = Moved(cuts_of(value, copies), cut_scores(one_each, subject, weight, part))
     of_subject = np.zeros(copies.size, dtype=np.int64)
     if part is not None:
-        of_subject[subject] = part
+        of_subject, _ = one_for_each(subject, part)
     strata = [np.flatnonzero(of_subject == code) for code in np.unique(of_subject)]
     bar = (1 - SAME) * profile.largest
 
@@ -134,22 +133,17 @@ def threshold_p(
     return (1 + reached) / (permutations + 1)
 
 
-def _of_subjects(
-    data: FollowUp, subject: IntArray, x: FloatArray, stratum: IntArray | None
-) -> FloatArray:
+def _of_subjects(subject: IntArray, x: FloatArray, stratum: IntArray | None) -> FloatArray:
     """(m,) each subject's value; rows without one, or among which it changes, are refused."""
     strange = ~np.isfinite(x)
     refusals = [Refusal("the variable that is cut is missing or infinite", np.flatnonzero(strange))]
-    value = np.zeros(int(subject.max()) + 1)
-    value[subject] = x
-    changes = (value[subject] != x) & ~strange
+    value, changes = one_for_each(subject, x)
+    changes &= ~strange
     refusals.append(
         Refusal("the variable that is cut changes within a subject", np.flatnonzero(changes))
     )
     if stratum is not None:
-        part = np.zeros(value.size, dtype=np.int64)
-        part[subject] = stratum
-        moves = np.flatnonzero(part[subject] != stratum)
+        moves = np.flatnonzero(one_for_each(subject, stratum)[1])
         refusals.append(Refusal("the stratum changes within a subject", moves))
     refused = tuple(r for r in refusals if r.rows.size)
     if refused:

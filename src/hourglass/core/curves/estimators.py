@@ -5,7 +5,7 @@ from typing import Protocol
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.spread_ties import reciprocals, squared_reciprocals
+from hourglass.core.factors import efron_factors
 
 
 class Estimator(Protocol):
@@ -65,10 +65,10 @@ class TiesSpread:
     """Tied events one after the other: Σ 1/(n − l), variance Σ 1/(n − l)² (Fleming & Harrington 1984)."""
 
     def steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
-        return reciprocals(at_risk, events)
+        return efron_factors(events).sums(at_risk - events, events).inverse
 
     def variance_steps(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
-        return squared_reciprocals(at_risk, events)
+        return efron_factors(events).squares(at_risk - events, events)[0]
 
 
 class FromHazard:

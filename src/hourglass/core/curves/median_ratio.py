@@ -6,19 +6,16 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.contrast import Contrast, absent
-from hourglass.core.curves.quantiles import EQUAL, quantile
+from hourglass.core.curves.quantiles import quantile, reached
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
+from hourglass.core.resampling import MOST_LEFT_OUT, owners, percentile_limits, times_drawn
 from hourglass.core.risk_table import risk_table
-from hourglass.core.sample_quantiles import sample_quantiles
-from hourglass.core.streams import places, refuse_too_many
 from hourglass.core.watch import Watch, unwatched
 
 SAMPLES = 1_000
 SECTION = 2
-MOST_LEFT_OUT = 0.1
-"""No limits where more than this share of the samples has no ratio."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,24 +54,20 @@ def median_ratio(
     known = ratios[~np.isnan(ratios)]
     if samples - known.size > MOST_LEFT_OUT * samples:
         return Contrast(estimate, blank="in over a tenth of the samples the ratio is not known")
-    tail = (1 - confidence) / 2
-    limits = sample_quantiles(known, np.ones(known.size, np.int64), np.array([tail, 1 - tail]))
-    return Contrast(estimate, float(limits[0]), float(limits[1]))
+    lower, upper = percentile_limits(known, confidence)
+    return Contrast(estimate, float(lower), float(upper))
 
 
 def bootstrap_medians(arm: Arm, seed: int, samples: int, watch: Watch) -> FloatArray:
     """(samples,) the median of each bootstrap sample of a group's subjects; infinite if not reached."""
     data = arm.data
     subject, copies = copies_of_subjects(data)
-    total = int(copies.sum())
-    refuse_too_many(total)
-    owner = np.repeat(np.arange(copies.size), copies)
+    owner = owners(copies)
     resampled = _Resampled(data, subject)
     found = np.empty(samples)
     for k in range(samples):
         watch("drawing samples of each group", k / samples)
-        drawn = owner[places(total, total, seed, SECTION, k, arm.place)]
-        found[k] = resampled.median(np.bincount(drawn, minlength=copies.size))
+        found[k] = resampled.median(times_drawn(owner, seed, SECTION, k, arm.place))
     return found
 
 
@@ -104,14 +97,8 @@ class _Resampled:
         d = np.add.reduceat(weight[self._event], self._opens)
         there = d > 0
         time, n, d = self._time[there], n[there], d[there]
-        survival = np.cumprod((n - d) / n)
-        reached = np.flatnonzero(survival <= 0.5 + EQUAL)
-        if reached.size == 0:
-            return np.inf
-        j = int(reached[0])
-        if abs(survival[j] - 0.5) <= EQUAL and j + 1 < time.size:
-            return float(time[j] + (time[j + 1] - time[j]) / 2)
-        return float(time[j])
+        found, _ = reached(time, np.cumprod((n - d) / n, dtype=np.float64), 0.5)
+        return np.inf if found is None else found
 
 
 def _from_here(weight: IntArray) -> IntArray:

@@ -11,6 +11,7 @@ from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.risk_table import risk_table
 
+Rule = Literal["first", "midpoint", "not reached"]
 EQUAL = 1e-12
 """S and its limits that come so near to 1 − q are taken to reach it."""
 
@@ -27,7 +28,7 @@ class Quantile:
     time: float | None
     lower: float | None
     upper: float | None
-    rule: Literal["first", "midpoint", "not reached"]
+    rule: Rule
 
 
 def quantile(curve: SurvivalCurve, q: float) -> Quantile:
@@ -49,19 +50,24 @@ def of_steps(
     q: float,
 ) -> Quantile:
     """The quantile of any curve that falls in steps at ``time`` (K,), from it and its limits (K,)."""
-    target = 1 - q
-    lower = _first(lower_limit <= target + EQUAL, time)
-    upper = _first(upper_limit <= target + EQUAL, time)
-    reached = np.flatnonzero(survival <= target + EQUAL)
-    if reached.size == 0:
-        return Quantile(q, None, lower, upper, "not reached")
-    j = int(reached[0])
+    found, rule = reached(time, survival, 1 - q)
+    lower = _first(lower_limit <= 1 - q + EQUAL, time)
+    upper = _first(upper_limit <= 1 - q + EQUAL, time)
+    return Quantile(q, found, lower, upper, rule)
+
+
+def reached(time: FloatArray, survival: FloatArray, target: float) -> tuple[float | None, Rule]:
+    """The time at which a curve of steps (K,) has fallen to a target, and by which rule."""
+    there = np.flatnonzero(survival <= target + EQUAL)
+    if there.size == 0:
+        return None, "not reached"
+    j = int(there[0])
     if abs(survival[j] - target) <= EQUAL:
         drops = np.flatnonzero(survival[j + 1 :] < survival[j])
         if drops.size:
             end = time[j + 1 + int(drops[0])]
-            return Quantile(q, float(time[j] + (end - time[j]) / 2), lower, upper, "midpoint")
-    return Quantile(q, float(time[j]), lower, upper, "first")
+            return float(time[j] + (end - time[j]) / 2), "midpoint"
+    return float(time[j]), "first"
 
 
 def median_follow_up(data: FollowUp) -> Quantile:

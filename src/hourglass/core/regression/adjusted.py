@@ -9,12 +9,12 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
+from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines
-from hourglass.core.regression.refits import MOST_LEFT_OUT, refits
+from hourglass.core.regression.refits import refits
 from hourglass.core.regression.residuals import at_estimate
-from hourglass.core.sample_quantiles import sample_quantiles
+from hourglass.core.resampling import MOST_LEFT_OUT, percentile_limits
 from hourglass.core.watch import Watch, unwatched
 
 SECTION = 4
@@ -63,38 +63,34 @@ def adjusted_curves(
         NotEstimableError: as for :func:`at_estimate`, or for more copies than can be drawn.
     """
     subject, copies = copies_of_subjects(data)
-    first = np.empty(copies.size, dtype=np.int64)
-    first[subject[::-1]] = np.arange(subject.size)[::-1]
+    of_subjects = []
     for columns in levels:
-        changes = (columns != columns[first[subject]]).any(axis=1)
+        own, changes = one_for_each(subject, columns)
+        of_subjects.append(own)
         if changes.any():
             why = "another covariate changes within a subject"
             raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
-    stratum = (
-        np.zeros(first.size, dtype=np.int64) if fitted.stratum is None else fitted.stratum[first]
-    )
+    stratum = np.zeros(copies.size, dtype=np.int64)
+    if fitted.stratum is not None:
+        stratum, _ = one_for_each(subject, fitted.stratum)
     made = _baselines(data, x, fitted)
     last = min(baseline.last for baseline in made.values())
     time = at[at <= last]
-    people = _People([columns[first] for columns in levels], fitted.offset[first], stratum)
+    people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum)
     survival = people.mean(made, copies, time)
     drawn, left_out = [], 0
     for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
         if sample is None:
             left_out += 1
         else:
-            drawn.append(
-                people.mean(
-                    _baselines(sample.data, x[sample.rows], sample.fitted), sample.copies, time
-                )
-            )
+            again = _baselines(sample.data, x[sample.rows], sample.fitted)
+            drawn.append(people.mean(again, sample.copies, time))
     nothing = np.full_like(survival, np.nan)
     if left_out > MOST_LEFT_OUT * samples or not drawn:
         return AdjustedCurves(time, survival, nothing, nothing, left_out)
-    tail = np.array([(1 - confidence) / 2, 1 - (1 - confidence) / 2])
-    found, one_each = np.array(drawn), np.ones(len(drawn), dtype=np.int64)
+    found = np.array(drawn)
     limits = np.array(
-        [[sample_quantiles(found[:, g, k], one_each, tail) for k in range(time.size)]
+        [[percentile_limits(found[:, g, k], confidence) for k in range(time.size)]
          for g in range(len(levels))]
     )  # fmt: skip
     return AdjustedCurves(time, survival, limits[..., 0], limits[..., 1], left_out)

@@ -11,7 +11,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.curves.survival import SurvivalAt, survival_curve
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
+from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import baselines
@@ -78,7 +78,7 @@ def calibration(
         NotEstimableError: as for :func:`at_estimate`, or past the end of a stratum.
     """
     subject, copies = copies_of_subjects(data)
-    predicted = _predicted(data, x, fitted, subject, copies.size, time)
+    predicted = _predicted(data, x, fitted, subject, time)
     edges = sample_quantiles(predicted, copies, TENTHS)
     tenth = np.searchsorted(edges, predicted, side="left")
     tenths = []
@@ -99,17 +99,16 @@ def calibration(
 
 
 def _predicted(
-    data: FollowUp, x: FloatArray, fitted: HazardsFit, subject: IntArray, size: int, time: float
+    data: FollowUp, x: FloatArray, fitted: HazardsFit, subject: IntArray, time: float
 ) -> FloatArray:
-    stratum = np.zeros(subject.size) if fitted.stratum is None else fitted.stratum
-    given = np.column_stack([x, fitted.offset, stratum])
-    own = np.empty((size, given.shape[1]))
-    own[subject] = given
-    changes = (own[subject] != given).any(axis=1)
+    stratum = np.zeros(subject.size)
+    if fitted.stratum is not None:
+        stratum = fitted.stratum.astype(np.float64)
+    own, changes = one_for_each(subject, np.column_stack([x, fitted.offset, stratum]))
     if changes.any():
         why = "a covariate changes within a subject, who then has no one prediction"
         raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
-    found = np.ones(size)
+    found = np.ones(own.shape[0])
     for code, baseline in baselines(data, fitted, at_estimate(data, x, fitted)).items():
         inside = own[:, -1] == code
         if not 0 <= time <= baseline.last:
@@ -128,8 +127,7 @@ def _smoothed(
     columns = cubic_columns(v, sample_knots(v[used], data.count[used], KNOTS))
     again = fit(data, columns)
     (baseline,) = baselines(data, again, at_estimate(data, columns, again)).values()
-    of_subject = np.empty((copies.size, columns.shape[1]))
-    of_subject[subject] = columns
+    of_subject, _ = one_for_each(subject, columns)
     score = baseline.scores(of_subject, np.zeros(copies.size))
     seen = np.exp(-score * baseline.hazard_at(np.array([time]))[0])
     apart = np.abs(seen - predicted)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.regression.factors import FactorSums
+from hourglass.core.factors import FactorSums
 from hourglass.core.regression.risk_sets import BLOCK, RiskSets
 
 SMALLEST_TOTAL = 1e-280

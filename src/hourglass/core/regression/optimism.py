@@ -9,7 +9,8 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.refits import MOST_LEFT_OUT, coefficients, refits
+from hourglass.core.regression.refits import coefficients, refits
+from hourglass.core.resampling import MOST_LEFT_OUT
 from hourglass.core.watch import Watch, unwatched
 
 SECTION = 9

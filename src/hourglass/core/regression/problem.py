@@ -7,10 +7,10 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
+from hourglass.core.factors import whole_factors
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Columns, usable_columns
 from hourglass.core.regression.exact import exact_likelihood
-from hourglass.core.regression.factors import whole_factors
 from hourglass.core.regression.likelihood import Likelihood, likelihood, seen_at_events
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.ties import EXACT, TieMethod

@@ -12,11 +12,8 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.streams import places, refuse_too_many
+from hourglass.core.resampling import owners, times_drawn
 from hourglass.core.watch import Watch, unwatched
-
-MOST_LEFT_OUT = 0.1
-"""No limits where more than this share of the samples has no finite fit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,15 +47,13 @@ def refits(
         NotEstimableError: when there are more copies than can be drawn.
     """
     subject, copies = copies_of_subjects(data)
-    total = int(copies.sum())
-    refuse_too_many(total)
-    owner = np.repeat(np.arange(copies.size), copies)
+    owner = owners(copies)
     wanted = _strata_with_events(data, fitted.stratum)
     for b in range(samples):
         watch("fitting the model again on samples", b / samples)
-        drawn = np.bincount(owner[places(total, total, seed, section, b)], minlength=copies.size)
-        rows = np.flatnonzero(drawn[subject] > 0)
-        part = data.counted(rows, drawn[subject[rows]])
+        drawn = times_drawn(owner, seed, section, b)
+        rows = np.flatnonzero(drawn[subject])
+        part = data.counted(drawn[subject])
         stratum = None if fitted.stratum is None else fitted.stratum[rows]
         try:
             if not np.isin(wanted, _strata_with_events(part, stratum)).all():

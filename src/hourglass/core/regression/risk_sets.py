@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.event_pairs import event_pairs
+from hourglass.core.factors import Factors
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.factors import Factors
 from hourglass.core.regression.spans import Spans, spans
 from hourglass.core.regression.ties import EFRON, TieMethod
 

@@ -6,7 +6,7 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
+from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.residuals import at_estimate, changes_without
 
@@ -39,11 +39,10 @@ def _over_clusters(data: FollowUp, changes: FloatArray, cluster: IntArray | None
     of_subject = np.column_stack([np.bincount(subject, d, copies.size) for d in changes.T])
     if cluster is None:
         return np.asarray((of_subject.T * copies) @ of_subject)
-    own = np.zeros(copies.size, dtype=cluster.dtype)
-    own[subject] = cluster
-    apart = np.flatnonzero(own[subject] != cluster)
-    if apart.size:
-        raise RefusedRowsError((Refusal("the cluster changes within a subject", apart),))
+    own, apart = one_for_each(subject, cluster)
+    if apart.any():
+        why = "the cluster changes within a subject"
+        raise RefusedRowsError((Refusal(why, np.flatnonzero(apart)),))
     codes, place, members = np.unique(own, return_inverse=True, return_counts=True)
     alone = members[place] == 1
     total = (of_subject[alone].T * copies[alone]) @ of_subject[alone]

@@ -6,7 +6,7 @@ from typing import Protocol
 import numpy as np
 
 from hourglass.core.arrays import FloatArray
-from hourglass.core.regression.factors import Factors, efron_factors, whole_factors
+from hourglass.core.factors import Factors, efron_factors, whole_factors
 
 
 class TieMethod(Protocol):

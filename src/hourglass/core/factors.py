@@ -1,5 +1,5 @@
 """Sums over the d factors of an event time, at a cost that does not grow with d
-(methods.md, section 4: Proportional hazards regression)."""
+(methods.md, section 2: Survival curve; section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
 from functools import lru_cache

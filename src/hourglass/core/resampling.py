@@ -1,0 +1,33 @@
+"""Bootstrap samples of subjects, and limits from them (methods.md, section 1: Data)."""
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.sample_quantiles import sample_quantiles
+from hourglass.core.streams import places, refuse_too_many
+
+MOST_LEFT_OUT = 0.1
+"""No limits where more than this share of the samples tells nothing."""
+
+
+def owners(copies: IntArray) -> IntArray:
+    """(N,) the subject that each copy is of, copies side by side, from the copies (m,) of each.
+
+    Raises:
+        NotEstimableError: when there are more copies than can be drawn.
+    """
+    refuse_too_many(int(copies.sum()))
+    return np.repeat(np.arange(copies.size), copies)
+
+
+def times_drawn(owner: IntArray, seed: int, *key: int) -> IntArray:
+    """(m,) how often each subject is in a sample of as many draws as there are copies."""
+    drawn = owner[places(owner.size, owner.size, seed, *key)]
+    return np.bincount(drawn, minlength=int(owner[-1]) + 1)
+
+
+def percentile_limits(values: FloatArray, confidence: float) -> FloatArray:
+    """(2,) the sample quantiles at α/2 and 1 − α/2 of what the samples gave."""
+    tail = (1 - confidence) / 2
+    one_each = np.ones(values.size, dtype=np.int64)
+    return sample_quantiles(values, one_each, np.array([tail, 1 - tail]))
