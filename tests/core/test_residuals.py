@@ -12,6 +12,7 @@ from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.prediction import baselines
+from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.residuals import (
     at_estimate,
     by_subject,
@@ -179,6 +180,13 @@ def test_a_column_left_out_leaves_residuals_and_predictions_as_they_are_without_
     errors = [robust_covariance(sample.data, c, f) for c, f in zip((x, wide), fits)]
     assert errors[1][np.ix_([0, 2], [0, 2])] == pytest.approx(errors[0], rel=1e-8)
     assert np.isnan(errors[1][1]).all()
+    checks = [proportionality_test(sample.data, c, f) for c, f in zip((x, wide), fits)]
+    assert checks[1].together.statistic == pytest.approx(checks[0].together.statistic, rel=1e-9)
+    assert checks[1].column[1].blank == checks[1].of(np.array([1])).blank
+    assert checks[1].of(np.array([0, 1])).p == pytest.approx(checks[0].column[0].p, rel=1e-9)
+    of_events = [event_residuals(sample.data, c, f) for c, f in zip((x, wide), fits)]
+    assert of_events[1].scaled[:, [0, 2]] == pytest.approx(of_events[0].scaled, rel=1e-8)
+    assert np.isnan(of_events[1].residual[:, 1]).all()
     curves = [baselines(sample.data, f, at)[0] for f, at in zip(fits, ats)]
     one, two = curves[0].survival(x[0]), curves[1].survival(wide[0])
     assert two.survival == pytest.approx(one.survival, rel=1e-9)

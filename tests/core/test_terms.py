@@ -9,12 +9,10 @@ import pytest
 from core.close import near
 from core.conftest import Sample
 from core.literal import regression as literal
-from core.literal.data import Row, sample_quantile
-from core.literal.data import event_times as literal_times
+from core.literal.data import sample_quantile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.fit import fit
-from hourglass.core.regression.splitting import along_time, by_period, event_times, split
 from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.regression.terms import (
     cubic_columns,
@@ -24,8 +22,6 @@ from hourglass.core.regression.terms import (
     sample_knots,
     trend_column,
 )
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
 
 FIT = 1e-9
 
@@ -65,73 +61,6 @@ def test_columns_of_levels_scores_powers_and_products():
     assert trend_column(code, np.array([0.0, 1, 5])).ravel().tolist() == [0, 5, 1, 5]
     assert powers(np.array([2.0, -1]), 3).tolist() == [[2, 4, 8], [-1, 1, -1]]
     assert products(np.array([[1.0, 2]]), np.array([[3.0, 5]])).tolist() == [[3, 5, 6, 10]]
-
-
-def pieces_by_hand(lines, cuts):
-    """(row, piece) of rows parted one by one."""
-    out = []
-    for i, r in enumerate(lines):
-        start = r.e
-        inside = [c for c in cuts if max(r.e, 0 if r.e == -np.inf else r.e) < c < r.t]
-        for stop in [*inside, r.t]:
-            out.append(
-                (i, Row(r.t if stop == r.t else stop, r.s if stop == r.t else 0, start, r.w))
-            )
-            start = stop
-    return out
-
-
-@pytest.mark.parametrize("late", [False, True])
-def test_rows_are_parted_at_every_cut_within_them(late):
-    sample = Sample(5, n=25, late=late, counts=True)
-    cuts = np.array([-1.0, 0.0, 2.0, 2.5, 9.0, 500.0])
-    found = split(sample.data, cuts)
-    wanted = pieces_by_hand(sample.literal, cuts.tolist())
-    assert found.row.tolist() == [i for i, _ in wanted]
-    assert found.data.exit.tolist() == [r.t for _, r in wanted]
-    assert found.data.status.tolist() == [r.s for _, r in wanted]
-    entry = np.full(found.row.size, -np.inf) if found.data.entry is None else found.data.entry
-    assert entry.tolist() == [r.e for _, r in wanted]
-    assert found.period.tolist() == [sum(c < r.t for c in cuts) for _, r in wanted]
-    assert split(sample.data, np.empty(0)).row.tolist() == list(range(25))
-
-
-@pytest.mark.parametrize("late", [False, True])
-def test_effects_by_period_are_those_of_parted_rows(late):
-    sample = Sample(6, n=30, late=late)
-    x, cuts = sample.x[:, :1], np.array([6.0])
-    pieces = split(sample.data, cuts)
-    found = fit(pieces.data, by_period(x, pieces, 2))
-    lines = pieces_by_hand(sample.literal, [6.0])
-    columns = np.array([[x[i, 0] * (r.t <= 6), x[i, 0] * (r.t > 6)] for i, r in lines])
-    beta = literal.newton([r for _, r in lines], columns, found.beta)
-    for k in range(2):
-        near(found.beta[k], beta[k], rel=FIT)
-    tested = found.against(fit(sample.data, x))
-    assert tested.df == 1
-    value = literal.partial_likelihood([r for _, r in lines], columns, beta)[0]
-    alone = literal.newton(sample.literal, x, fit(sample.data, x).beta)
-    under = literal.partial_likelihood(sample.literal, x, alone)[0]
-    near(tested.statistic, 2 * (value - under), rel=1e-8)
-
-
-@pytest.mark.parametrize("key", ["time", "one minus survival"])
-def test_an_effect_along_time_takes_its_value_at_each_event(key):
-    sample = Sample(7, n=25, counts=True)
-    x = sample.x[:, :1]
-    times = event_times(sample.data)
-    assert times.tolist() == literal_times(sample.literal)
-    pieces = split(sample.data, times)
-    more = along_time(x, pieces, sample.data, variant(TIME_FUNCTIONS, key))
-    found = fit(pieces.data, np.column_stack([x[pieces.row], more]))
-    g = literal.TIME_FUNCTIONS[key](sample.literal)
-    events = [r for r in sample.literal if r.s == 1]
-    centre = sum(r.w * g(r.t) for r in events) / sum(r.w for r in events)
-    lines = pieces_by_hand(sample.literal, times.tolist())
-    columns = np.array([[x[i, 0], float(x[i, 0] * (g(r.t) - centre))] for i, r in lines])
-    beta = literal.newton([r for _, r in lines], columns, found.beta)
-    for k in range(2):
-        near(found.beta[k], beta[k], rel=1e-8)
 
 
 def test_variance_inflation_of_a_term_does_not_depend_on_its_reference():

@@ -31,3 +31,15 @@ def percentile_limits(values: FloatArray, confidence: float) -> FloatArray:
     tail = (1 - confidence) / 2
     one_each = np.ones(values.size, dtype=np.int64)
     return sample_quantiles(values, one_each, np.array([tail, 1 - tail]))
+
+
+def limits_of_samples(
+    drawn: list[FloatArray], samples: int, confidence: float, like: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Percentile limits of each value (…) over the samples that told one; NaN if over a tenth did not."""
+    if samples - len(drawn) > MOST_LEFT_OUT * samples or not drawn:
+        nothing = np.full_like(like, np.nan)
+        return nothing, nothing
+    found = np.array(drawn).reshape(len(drawn), -1)
+    limits = np.array([percentile_limits(values, confidence) for values in found.T])
+    return limits[:, 0].reshape(like.shape), limits[:, 1].reshape(like.shape)

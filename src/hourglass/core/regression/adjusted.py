@@ -10,11 +10,12 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
+from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines
 from hourglass.core.regression.refits import refits
 from hourglass.core.regression.residuals import at_estimate
-from hourglass.core.resampling import MOST_LEFT_OUT, percentile_limits
+from hourglass.core.resampling import limits_of_samples
 from hourglass.core.watch import Watch, unwatched
 
 SECTION = 4
@@ -50,13 +51,16 @@ def adjusted_curves(
     confidence: float = 0.95,
     samples: int = SAMPLES,
     watch: Watch = unwatched,
+    over_time: OverTime | None = None,
 ) -> AdjustedCurves:
     """mean_i exp(−Λ0(t) r_i) over all subjects, everybody put at each level in turn.
 
     Args:
         data, x, fitted: a fit and what it was made of.
-        levels: for each level the columns (n, p) with the factor, and its products, set to it.
+        levels: for each level the columns (n, p) with the factor, and its products, set to it; with
+            changing effects the values that these are made of.
         at: (m,) times; those past the smallest of the strata's largest observed times are dropped.
+        over_time: how columns come from values, where an effect changes.
 
     Raises:
         RefusedRowsError: naming rows of a subject in which another covariate changes.
@@ -76,24 +80,15 @@ def adjusted_curves(
     made = _baselines(data, x, fitted)
     last = min(baseline.last for baseline in made.values())
     time = at[at <= last]
-    people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum)
+    people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
     survival = people.mean(made, copies, time)
-    drawn, left_out = [], 0
+    drawn = []
     for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
-        if sample is None:
-            left_out += 1
-        else:
+        if sample is not None:
             again = _baselines(sample.data, x[sample.rows], sample.fitted)
             drawn.append(people.mean(again, sample.copies, time))
-    nothing = np.full_like(survival, np.nan)
-    if left_out > MOST_LEFT_OUT * samples or not drawn:
-        return AdjustedCurves(time, survival, nothing, nothing, left_out)
-    found = np.array(drawn)
-    limits = np.array(
-        [[percentile_limits(found[:, g, k], confidence) for k in range(time.size)]
-         for g in range(len(levels))]
-    )  # fmt: skip
-    return AdjustedCurves(time, survival, limits[..., 0], limits[..., 1], left_out)
+    lower, upper = limits_of_samples(drawn, samples, confidence, survival)
+    return AdjustedCurves(time, survival, lower, upper, samples - len(drawn))
 
 
 def _baselines(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> Mapping[int, Baseline]:
@@ -102,23 +97,25 @@ def _baselines(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> Mapping[int
 
 @dataclass(frozen=True, slots=True)
 class _People:
-    """The columns of each subject at each level, its offset and its stratum."""
+    """The columns of each subject at each level, or their values, its offset and its stratum."""
 
     levels: list[FloatArray]
     offset: FloatArray
     stratum: IntArray
+    over_time: OverTime | None
 
     def mean(self, made: Mapping[int, Baseline], copies: IntArray, time: FloatArray) -> FloatArray:
         """(levels, m) the mean survival over subjects, each as often as its copies."""
         found = np.zeros((len(self.levels), time.size))
         for code, baseline in made.items():
             inside = np.flatnonzero((self.stratum == code) & (copies > 0))
-            hazard = baseline.hazard_at(time)
-            for g, columns in enumerate(self.levels):
-                score = baseline.scores(columns[inside], self.offset[inside])
-                step = max(AT_ONCE // max(time.size, 1), 1)
-                for start in range(0, inside.size, step):
-                    part = slice(start, start + step)
-                    curves = np.exp(-np.multiply.outer(score[part], hazard))
-                    found[g] += copies[inside[part]] @ curves
+            wide = time.size + (0 if self.over_time is None else baseline.time.size)
+            step = max(AT_ONCE // max(wide, 1), 1)
+            for start in range(0, inside.size, step):
+                some = inside[start : start + step]
+                for g, columns in enumerate(self.levels):
+                    hazards = baseline.hazards(
+                        columns[some], self.offset[some], time, self.over_time
+                    )
+                    found[g] += copies[some] @ np.exp(-hazards)
         return np.asarray(found / copies.sum())

@@ -10,6 +10,7 @@ from hourglass.core.curves.quantiles import Quantile, of_steps
 from hourglass.core.curves.restricted_mean import areas
 from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
+from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import means_over_hazard
 from hourglass.core.regression.residuals import AtEstimate
@@ -37,17 +38,35 @@ class Baseline:
     covariance: FloatArray
 
     def cumulative(self, profile: FloatArray | None = None, offset: float = 0.0) -> FloatArray:
-        """(K,) Λ at covariates ``profile`` (p,) on their original scale; at 0 of all when absent."""
-        return np.cumsum(self.steps) * self._score(profile, offset)
+        """(K,) Λ at covariates on their original scale: ``profile`` (p,), or (K, p) where they change
+        over the event times; at 0 of all when absent."""
+        at = np.zeros(self.beta.size) if profile is None else profile
+        return np.cumsum(self.steps * self.scores(at, offset))
 
     def hazard_at(self, time: FloatArray) -> FloatArray:
         """(m,) Λ at times, for the columns' means; held after the last event."""
-        upto = np.concatenate([[0.0], np.cumsum(self.steps)])
-        return np.asarray(upto[np.searchsorted(self.time, time, side="right")])
+        return self._upto(np.cumsum(self.steps), time)
 
     def scores(self, x: FloatArray, offset: FloatArray | float) -> FloatArray:
         """What the hazard of each row (n, p), or of one (p,), is multiplied with."""
         return np.asarray(np.exp((x - self.centre) @ self.beta + offset - self.shift))
+
+    def hazards(
+        self, x: FloatArray, offset: FloatArray, time: FloatArray, over_time: OverTime | None = None
+    ) -> FloatArray:
+        """(n, m) Λ of rows at times; with changing effects from the values ``x`` (n, p) of the rows."""
+        if over_time is None:
+            return np.multiply.outer(self.scores(x, offset), self.hazard_at(time))
+        effects = np.zeros((x.shape[1], self.time.size))
+        np.add.at(effects, over_time.source, (over_time.at(self.time) * self.beta).T)
+        linear = x @ effects + (offset - self.centre @ self.beta - self.shift)[:, None]
+        return self._upto(np.cumsum(self.steps * np.exp(linear), axis=1), time)
+
+    def _upto(self, hazard: FloatArray, time: FloatArray) -> FloatArray:
+        """(…, m) a hazard (…, K) at times, held after the last event."""
+        before = np.zeros((*hazard.shape[:-1], 1))
+        place = np.searchsorted(self.time, time, side="right")
+        return np.concatenate([before, hazard], axis=-1)[..., place]
 
     def among(self, kept: BoolArray) -> "Baseline":
         """The same baseline for all columns, of which it knows those kept: the others' coefficient is 0."""
@@ -60,13 +79,16 @@ class Baseline:
     def survival(
         self, profile: FloatArray, confidence: float = 0.95, offset: float = 0.0
     ) -> "Predicted":
-        """Survival exp(−Λ) of a profile, with its interval on the log–log scale."""
-        score = self._score(profile, offset)
-        hazard = np.cumsum(self.steps)
-        apart = np.multiply.outer(profile - self.centre, hazard) - np.cumsum(self.means, axis=1)
+        """Survival exp(−Λ) of a profile (p,) or (K, p), with its interval on the log–log scale.
+
+        Var Λ = Σ_j r² Σ_l 1/φ_l² + hᵀ Var(β̂) h, h = Σ_j r Σ_l (x − x̄_l)/φ_l, r and x at each time.
+        """
+        score = np.broadcast_to(self.scores(profile, offset), self.time.shape)
+        away = np.broadcast_to(profile - self.centre, (self.time.size, self.beta.size)).T
+        apart = np.cumsum(score * (away * self.steps - self.means), axis=1)
         own = np.einsum("pk,pq,qk->k", apart, self.covariance, apart)
-        variance = score**2 * (np.cumsum(self.squares) + own)
-        cumulative = score * hazard
+        variance = np.cumsum(score**2 * self.squares) + own
+        cumulative = self.cumulative(profile, offset)
         stretch = np.exp(normal_quantile(confidence) * np.sqrt(variance) / cumulative)
         return Predicted(
             self.time,
@@ -77,10 +99,6 @@ class Baseline:
             np.exp(-cumulative / stretch),
             self.last,
         )
-
-    def _score(self, profile: FloatArray | None, offset: float) -> float:
-        at = np.zeros(self.beta.size) if profile is None else profile
-        return float(self.scores(at, offset))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,15 +5,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import information, means_over_factors, moments
+from hourglass.core.regression.residuals import estimated
 from hourglass.core.regression.risk_sets import RiskSets, columns_of, risk_sets
-from hourglass.core.regression.ties import EXACT
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
+
+LEFT_OUT = "its columns were left out"
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +24,8 @@ class EventResiduals:
 
     Attributes:
         row: (D,) the data row of each; ``time``: (D,) its event time, ascending.
-        residual: (D, p) Schoenfeld (1982) residuals; ``scaled``: (D, p) β̂ + D Var(β̂) s.
+        residual: (D, p) Schoenfeld (1982) residuals; ``scaled``: (D, p) β̂ + D Var(β̂) s; NaN for a
+            column that was left out as aliased.
     """
 
     row: IntArray
@@ -38,7 +41,8 @@ class ProportionalityTest:
     Attributes:
         time, g: (K,) event times, those of each stratum apart, and the function of time at them.
         together: all columns at once; ``column``: one test a column.
-        contribution: (p,) U_θ; ``variance``: (p, p) I_θθ − I_θβ I_ββ⁻¹ I_βθ.
+        contribution: (p,) U_θ; ``variance``: (p, p) I_θθ − I_θβ I_ββ⁻¹ I_βθ; NaN for a column that
+            was left out as aliased.
     """
 
     time: FloatArray
@@ -50,8 +54,10 @@ class ProportionalityTest:
 
     def of(self, columns: IntArray) -> Test:
         """The test of some columns together, as one term."""
-        inner = self.variance[np.ix_(columns, columns)]
-        return _quadratic(self.contribution[columns], inner)
+        known = columns[np.isfinite(self.contribution[columns])]
+        if not known.size:
+            return no_test(LEFT_OUT)
+        return _quadratic(self.contribution[known], self.variance[np.ix_(known, known)])
 
 
 def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventResiduals:
@@ -60,9 +66,9 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     Raises:
         NotEstimableError: when a coefficient has no finite estimate.
     """
-    _require_finite(fitted)
+    kept = estimated(fitted)
     sets = risk_sets(data, fitted.ties, fitted.stratum)
-    z = _centred(sets, x)
+    z = _centred(sets, x[:, kept])
     m = moments(sets, z, sets.ordered(fitted.linear))
     mean = means_over_factors(sets, m) / sets.events
     # At one time in the order of the data, whatever order the risk sets keep.
@@ -71,8 +77,18 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     copies = data.count[sets.order[place]]
     place, j = np.repeat(place, copies), np.repeat(sets.event_time[in_time], copies)
     residual = (z[:, place] - mean[:, j]).T
-    scaled = fitted.beta + place.size * residual @ fitted.covariance
-    return EventResiduals(sets.order[place], sets.time[j], residual, scaled)
+    covariance = fitted.covariance[np.ix_(kept, kept)]
+    scaled = fitted.beta[kept] + place.size * residual @ covariance
+    return EventResiduals(
+        sets.order[place], sets.time[j], _beside(residual, kept), _beside(scaled, kept)
+    )
+
+
+def _beside(values: FloatArray, kept: BoolArray) -> FloatArray:
+    """(D, p) columns (D, q) of those kept, NaN for the others."""
+    found = np.full((values.shape[0], kept.size), np.nan)
+    found[:, kept] = values
+    return found
 
 
 def _centred(sets: RiskSets, x: FloatArray) -> FloatArray:
@@ -94,11 +110,13 @@ def proportionality_test(
         NotEstimableError: when a coefficient has no finite estimate, or the function of
             time is not defined at an event.
     """
-    _require_finite(fitted)
+    kept = estimated(fitted)
+    if not kept.any():
+        raise NotEstimableError("every column was left out, so there is no ratio to test")
     sets = risk_sets(data, fitted.ties, fitted.stratum)
     times, place = np.unique(sets.time, return_inverse=True)
     g = time_function.at(data, times)[place]
-    z = _centred(sets, x)
+    z = _centred(sets, x[:, kept])
     spread = np.array([np.sqrt(np.square(column).mean()) for column in z])
     z /= spread[:, None]
     m = moments(sets, z, sets.ordered(fitted.linear))
@@ -111,25 +129,13 @@ def proportionality_test(
     contribution = centred @ residual
     variance = theta_theta - beta_theta.T @ np.linalg.solve(beta_beta, beta_theta)
     floor = np.diag(theta_theta)
-    column = tuple(
-        _quadratic(contribution[[k]], variance[np.ix_([k], [k])], floor[[k]])
-        for k in range(x.shape[1])
-    )
-    return ProportionalityTest(
-        sets.time,
-        g,
-        _quadratic(contribution, variance, floor),
-        column,
-        contribution * spread,
-        variance * np.outer(spread, spread),
-    )
-
-
-def _require_finite(fitted: HazardsFit) -> None:
-    if fitted.ties is EXACT:
-        raise NotEstimableError("with exact ties there is no baseline, so there are no residuals")
-    if any(f != "finite" for f in fitted.fate):
-        raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
+    column = [no_test(LEFT_OUT)] * kept.size
+    for k, place_of in enumerate(np.flatnonzero(kept)):
+        column[place_of] = _quadratic(contribution[[k]], variance[np.ix_([k], [k])], floor[[k]])
+    u, v = np.full(kept.size, np.nan), np.full((kept.size, kept.size), np.nan)
+    u[kept], v[np.ix_(kept, kept)] = contribution * spread, variance * np.outer(spread, spread)
+    together = _quadratic(contribution, variance, floor)
+    return ProportionalityTest(sets.time, g, together, tuple(column), u, v)
 
 
 def _quadratic(u: FloatArray, v: FloatArray, floor: FloatArray | None = None) -> Test:

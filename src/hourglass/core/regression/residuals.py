@@ -41,8 +41,8 @@ class AtEstimate:
     m: RiskMoments
 
 
-def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate:
-    """What residuals and baselines are made of, for columns ``x`` (n, p).
+def estimated(fitted: HazardsFit) -> BoolArray:
+    """(p,) False for columns that were left out as aliased.
 
     Raises:
         NotEstimableError: with exact ties, which have no baseline, or when a coefficient has no
@@ -52,7 +52,17 @@ def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate
         raise NotEstimableError("with exact ties there is no baseline, so there are no residuals")
     if any(f not in {"finite", "aliased"} for f in fitted.fate):
         raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
-    kept = np.array([f == "finite" for f in fitted.fate], dtype=bool)
+    return np.array([f == "finite" for f in fitted.fate], dtype=bool)
+
+
+def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate:
+    """What residuals and baselines are made of, for columns ``x`` (n, p).
+
+    Raises:
+        NotEstimableError: with exact ties, which have no baseline, or when a coefficient has no
+            finite estimate.
+    """
+    kept = estimated(fitted)
     beta, covariance = fitted.beta[kept], fitted.covariance[np.ix_(kept, kept)]
     sets = risk_sets(data, fitted.ties, fitted.stratum)
     columns = columns_of(x[:, kept], sets.order)

@@ -1,5 +1,4 @@
-"""Effects that change over time, by rows parted in time
-(methods.md, section 4: Proportional hazards regression, "Changing effects")."""
+"""Rows parted in time (methods.md, section 1: Data)."""
 
 from dataclasses import dataclass
 
@@ -9,7 +8,6 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
-from hourglass.core.regression.time_functions import TimeFunction
 
 MOST_PIECES = 20_000_000
 """So many pieces of rows are made, and no more."""
@@ -17,16 +15,15 @@ MOST_PIECES = 20_000_000
 
 @dataclass(frozen=True, slots=True)
 class Pieces:
-    """Rows parted at cuts: follow-up of the (m,) pieces, each one's data row and period.
+    """Rows parted at cuts.
 
     Attributes:
-        data: the pieces, those of a row one subject's.
-        row: (m,) the data row; ``period``: (m,) how many cuts lie before a piece's end.
+        data: follow-up of the (m,) pieces, those of a row one subject's.
+        row: (m,) the data row of each.
     """
 
     data: FollowUp
     row: IntArray
-    period: IntArray
 
 
 def split(data: FollowUp, cuts: FloatArray) -> Pieces:
@@ -58,36 +55,4 @@ def split(data: FollowUp, cuts: FloatArray) -> Pieces:
     begins[ends & (nth > 0)] = at[last[row][ends & (nth > 0)] - 1]
     status = np.where(ends, data.status[row], 0)
     subject, _ = copies_of_subjects(data)
-    return Pieces(
-        data.parted(row, begins, exit, status, subject[row], ends),
-        row,
-        np.searchsorted(cuts, exit, side="left"),
-    )
-
-
-def by_period(x: FloatArray, pieces: Pieces, periods: int) -> FloatArray:
-    """(m, p · periods) for each column of ``x`` (n, p), one a period: x within it, 0 outside."""
-    inside = (pieces.period[:, None] == np.arange(periods)).astype(np.float64)
-    parted = x[pieces.row][:, :, None] * inside[:, None, :]
-    return np.asarray(parted.reshape(pieces.row.size, -1))
-
-
-def event_times(data: FollowUp) -> FloatArray:
-    """(K,) the distinct event times of all strata: split there, each risk set has values of its own."""
-    return np.asarray(np.unique(data.exit[data.event()]), dtype=np.float64)
-
-
-def along_time(x: FloatArray, pieces: Pieces, data: FollowUp, function: TimeFunction) -> FloatArray:
-    """(m, p) x (g(t) − g₀) of rows split at all event times, g₀ the mean of g over the events, copies too.
-
-    Raises:
-        NotEstimableError: when the function is not defined at an event.
-    """
-    times = event_times(data)
-    g = function.at(data, times)
-    happened = data.event()
-    place = np.searchsorted(times, data.exit[happened])
-    centre = np.average(g[place], weights=data.count[happened])
-    # A piece that ends at no event is in no risk set: its value tells nothing.
-    at = np.minimum(np.searchsorted(times, pieces.data.exit), times.size - 1)
-    return x[pieces.row] * (g[at] - centre)[:, None]
+    return Pieces(data.parted(row, begins, exit, status, subject[row], ends), row)
