@@ -422,3 +422,19 @@ def test_followed_thinly_is_for_good():
     assert at([20, 12, 9, 3]) == 2.0
     assert at([4, 2]) == 0.0
     assert at([3, 12, 20, 5]) == 3.0, "late entry can fill a thin start"
+
+
+def test_a_term_that_repeats_another_is_told_and_the_others_are_checked():
+    lines = simulated().splitlines()
+    twice = "\n".join(
+        [lines[0] + ",y", *(f"{line},{2 * float(line.split(',')[3]):g}" for line in lines[1:])]
+    )
+    asked = ModelStatement(
+        terms=(NumberTerm(column="x"), NumberTerm(column="y"), CategoryTerm(column="g"))
+    )
+    found = check(cohort(twice), asked, CheckStatement(), unwatched)
+    assert [t.verdict for t in found.terms][1] == "unknown"
+    assert "left out" in found.terms[1].words
+    assert found.together.df == 2
+    assert len(found.figure.tracks) >= 2
+    assert "NaN" not in found.model_dump_json()

@@ -63,18 +63,23 @@ def check(
         of, own = asked.terms[k], list[Course]()
         category = isinstance(of, CategoryTerm)
         for c in map(int, fitted.design.of_term(k)):
+            if fitted.fit.fate[c] == "aliased":
+                continue
             name = fitted.design.columns[c].label if category else found.label
             own.append(course_of(fitted, residuals, tested, c, name, asked.confidence))
             single = verdict(tested.column[c].p)
             said = _said(single, course(own[-1].smooth), tested.column[c].blank)
             tracks.append(course_track(own[-1], residuals, numbers, single, said))
-        strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
+        moves = ""
+        if own:
+            strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
+            moves = course(strongest.smooth)
         term = TermCheck(
             label=found.label,
             name=of.column,
             test=chi_squared_reading(found.label, found.test),
             verdict=found.verdict,
-            words=_said(found.verdict, course(strongest.smooth), found.test.blank),
+            words=_said(found.verdict, moves, found.test.blank),
         )
         terms.append(term)
         courses += own
