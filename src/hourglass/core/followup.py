@@ -1,7 +1,7 @@
 """Follow-up data: who was watched from when to when, and how it ended
 (methods.md, section 1: Data)."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -29,6 +29,7 @@ class FollowUp:
         subject: (n,) a number for whoever each row belongs to; None where each row is one.
         last: (n,) True for the row of a subject with its largest exit, over the whole data; None
             where each row is one.
+        entering: (m,) the rows that enter late, by ascending entry.
     """
 
     exit: FloatArray
@@ -40,6 +41,7 @@ class FollowUp:
     close: int = 0
     subject: IntArray | None = None
     last: BoolArray | None = None
+    entering: IntArray = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
     @property
     def size(self) -> int:
@@ -76,6 +78,7 @@ class FollowUp:
             self.close,
             None if self.subject is None else self.subject[rows],
             None if self.last is None else self.last[rows],
+            place[self.entering[rows[self.entering]]],
         )
 
     def of_cause(self, cause: int) -> "FollowUp":
@@ -111,6 +114,7 @@ class FollowUp:
             self.close,
             subject,
             self.last_rows[rows] & ends,
+            _by_entry(entry),
         )
 
     def repeated(self, rows: IntArray, subject: IntArray) -> "FollowUp":
@@ -126,6 +130,7 @@ class FollowUp:
             self.close,
             subject,
             self.last_rows[rows],
+            _by_entry(entry),
         )
 
 
@@ -166,16 +171,20 @@ def follow_up(
     everything = t if late is None else np.concatenate([t, late[np.isfinite(late)]])
     chain = chained(everything, near_tie)
     order = chain.order[chain.order < t.size]
-    t = chain.time[: t.size]
+    t, entering = chain.time[: t.size], np.empty(0, dtype=np.int64)
     if late is not None:
-        late[np.isfinite(late)] = chain.time[t.size :]
+        entering = np.flatnonzero(np.isfinite(late))
+        late[entering] = chain.time[t.size :]
+        entering = entering[chain.order[chain.order >= t.size] - t.size]
         if (late >= t).any():
             raise RefusedRowsError((Refusal("entry is not before exit", rows[late >= t]),))
     whose = None if subject is None else np.asarray(subject, dtype=np.int64)[keep]
     last = None if whose is None else _last_rows(t, late, w[keep], whose, rows)
     order = _events_first(order, t, s[keep] == 1)
     status_, count_ = s[keep].astype(np.int64), w[keep].astype(np.int64)
-    return FollowUp(t, status_, late, count_, order, chain.merged, chain.close, whose, last)
+    return FollowUp(
+        t, status_, late, count_, order, chain.merged, chain.close, whose, last, entering
+    )
 
 
 def _events_first(order: IntArray, exit: FloatArray, event: BoolArray) -> IntArray:
@@ -186,6 +195,14 @@ def _events_first(order: IntArray, exit: FloatArray, event: BoolArray) -> IntArr
         return order
     time = np.concatenate([[0], np.cumsum(new)])
     return order[np.argsort(2 * time + ~event[order], kind="stable")]
+
+
+def _by_entry(entry: FloatArray | None) -> IntArray:
+    """(m,) the rows that enter late, by ascending entry."""
+    if entry is None:
+        return np.empty(0, dtype=np.int64)
+    late = np.flatnonzero(np.isfinite(entry))
+    return late[np.argsort(entry[late])]
 
 
 def _last_rows(

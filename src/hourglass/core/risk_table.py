@@ -41,7 +41,7 @@ def number_at_risk(data: FollowUp, at: FloatArray) -> IntArray:
     """Rows with entry < t ≤ exit for each t of ``at`` (m,); O((n + m) log n)."""
     number = _count_from(data.exit, data.order, data.count, at)
     if data.entry is not None:
-        number = number - _count_from(data.entry, np.argsort(data.entry), data.count, at)
+        number = number - _count_from(data.entry, data.entering, data.count, at)
     return number
 
 
@@ -58,7 +58,12 @@ def risk_table(data: FollowUp, event: BoolArray | None = None) -> RiskTable:
     new = np.concatenate([[True], exit[at[1:]] != exit[at[:-1]]])[: at.size]
     time, opens = exit[at[new]], np.flatnonzero(new)
     events = np.add.reduceat(count[at], opens) if at.size else count[:0]
-    return RiskTable(time, number_at_risk(data, time), events, data.end)
+    # At each time those with the event stand first, so they tell where it begins.
+    begins = at[new] if event is None else np.searchsorted(exit, time, side="left")
+    number = _from(count, begins)
+    if data.entry is not None:
+        number -= _count_from(data.entry, data.entering, data.count, time)
+    return RiskTable(time, number, events, data.end)
 
 
 def at_risk_over_time(data: FollowUp) -> AtRisk:
@@ -81,6 +86,10 @@ def person_time(data: FollowUp) -> float:
 
 def _count_from(times: FloatArray, order: IntArray, count: IntArray, at: FloatArray) -> IntArray:
     """How many rows, counts included, have ``times`` ≥ each ``at``."""
-    from_here = np.concatenate([[0], np.cumsum(count[order])])
-    before = from_here[np.searchsorted(times[order], at, side="left")]
-    return np.asarray(from_here[-1] - before, dtype=np.int64)
+    return _from(count[order], np.searchsorted(times[order], at, side="left"))
+
+
+def _from(count: IntArray, places: IntArray) -> IntArray:
+    """(m,) the sum of ``count`` (n,) from each of some places on."""
+    before = np.concatenate([[0], np.cumsum(count)])
+    return np.asarray(before[-1] - before[places], dtype=np.int64)

@@ -37,12 +37,17 @@ def chi_squared(statistic: float, df: int) -> Test:
     return Test(statistic, df, float(chdtrc(df, statistic)))
 
 
-def components(linked: BoolArray) -> IntArray:
+def components(at_risk: IntArray, counts: BoolArray) -> IntArray:
     """(G,) a label for each group: those linked through others at risk together share one.
 
     Args:
-        linked: (G, m) which groups are at risk at each event time that counts.
+        at_risk: (G, K) how many of each group are at risk at each event time.
+        counts: (K,) which event times count.
     """
+    first = int(np.argmax(counts)) if counts.size else 0
+    if counts.any() and (at_risk[:, first] > 0).all():
+        return np.zeros(at_risk.shape[0], dtype=np.int64)
+    linked = (at_risk > 0)[:, counts]
     changes = np.ones(linked.shape[1], dtype=bool)
     changes[1:] = (linked[:, 1:] != linked[:, :-1]).any(axis=0)
     linked = linked[:, changes].astype(np.float64)

@@ -46,8 +46,8 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
         RefusedRowsError: naming the rows with another code.
     """
     table = group_table(data, group, 2, stratum)
-    n, d = table.all_at_risk, table.all_events
-    of, seen = table.at_risk[:, 1], table.events[:, 1]
+    n, d = table.all_at_risk.astype(np.float64), table.all_events.astype(np.float64)
+    of, seen = table.at_risk[:, 1].astype(np.float64), table.events[:, 1].astype(np.float64)
     v = variation_of(table) * (of / n) * ((n - of) / n)
     w = np.array([weigh(table, weight) for weight in TOGETHER])
     varies = np.flatnonzero((w**2 * v).sum(axis=1) > 0)

@@ -37,22 +37,18 @@ def group_table(
     """
     refuse_codes_out_of_range(group, groups)
     pairs = event_pairs(data, stratum)
-    whose, count = group[pairs.order], data.count[pairs.order]
-    happened = pairs.happened
-    events = pairs.sums(pairs.last[happened], whose[happened], count[happened], groups)
-    if not pairs.time.size:
-        return GroupTable(pairs, events.T, events.T, events[0], events[0])
-
-    def at_risk(last: IntArray, rows: IntArray, of: IntArray, copies: IntArray) -> IntArray:
-        there = pairs.inside(last, None if stratum is None else stratum[rows])
-        if not there.all():
-            last, of, copies = last[there], of[there], copies[there]
-        return pairs.at_risk(last, of, copies, groups)
-
-    number = at_risk(pairs.last, pairs.order, whose, count)
-    if pairs.late.size:
-        late = pairs.late
-        number -= at_risk(pairs.entered, late, group[late], data.count[late])
+    whose, late = group[pairs.order], group[pairs.late]
+    number = np.empty((groups, pairs.time.size), dtype=np.int64)
+    events = np.empty_like(number)
+    several = data.size > data.exit.size
+    if several:
+        count, late_count = data.count[pairs.order], data.count[pairs.late]
+    for g in range(groups):
+        own, of_late = whose == g, late == g
+        if several:
+            own, of_late = count * own, late_count * of_late
+        number[g] = pairs.at_risk(own, of_late)
+        events[g] = pairs.at_events(own)
     return GroupTable(pairs, number.T, events.T, number.sum(axis=0), events.sum(axis=0))
 
 

@@ -19,6 +19,9 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import RiskTable
 
+BLOCK = 1 << 13
+"""So many pairs are taken at a time, so that they stay near the processor."""
+
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
@@ -70,8 +73,15 @@ class LogRank:
         """The course of one group's excess, strata added up at each time."""
         order = np.argsort(self.pooled.time, kind="stable")
         time = self.pooled.time[order]
-        n, d = self.pooled.at_risk[order], self.pooled.events[order]
-        of, own = self.at_risk[order, group], self.events[order, group]
+        n, d, of, own = (
+            numbers[order].astype(np.float64)
+            for numbers in (
+                self.pooled.at_risk,
+                self.pooled.events,
+                self.at_risk[:, group],
+                self.events[:, group],
+            )
+        )
         excess, share = seen_less_expected(of, own, n, d), of / n
         weight = self.weight[order]
         course = np.cumsum(weight * excess)
@@ -121,14 +131,13 @@ def log_rank(
     n, d = table.all_at_risk, table.all_events
     w, variation = weigh(table, weight), variation_of(table)
     v = w**2 * variation
-    share, excess, own = np.empty((groups, n.size)), np.empty(groups), np.empty(groups)
-    for g, (of, seen) in enumerate(zip(table.at_risk.T, table.events.T, strict=True)):
-        np.divide(of, n, out=share[g])
-        excess[g] = seen_less_expected(of, seen, n, d) @ w
-        own[g] = (share[g] * ((n - of) / n)) @ v
-    variance = -(share * v) @ share.T
+    sums = [
+        _sums(table, w, v, slice(start, start + BLOCK)) for start in range(0, max(n.size, 1), BLOCK)
+    ]
+    excess, expected, own, between = (sum(parts) for parts in zip(*sums, strict=True))
+    variance = -np.asarray(between)
     np.fill_diagonal(variance, own)
-    label = components((table.at_risk.T > 0)[:, v > 0])
+    label = components(table.at_risk.T, v > 0)
     return LogRank(
         RiskTable(table.pairs.time, n, d, data.end),
         table.pairs.stratum,
@@ -137,25 +146,39 @@ def log_rank(
         table.at_risk,
         table.events,
         table.events.sum(axis=0),
-        share @ d.astype(np.float64),
-        excess,
+        np.asarray(expected),
+        np.asarray(excess),
         variance,
         label,
-        quadratic_form(excess, variance, label),
+        quadratic_form(np.asarray(excess), variance, label),
+    )
+
+
+def _sums(
+    table: GroupTable, w: FloatArray, v: FloatArray, part: slice
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Over some pairs: (G,) U, E and the variances of the groups; (G, G) Σ v of products of shares."""
+    n, d = (of[part].astype(np.float64) for of in (table.all_at_risk, table.all_events))
+    of, seen = (own.T[:, part].astype(np.float64) for own in (table.at_risk, table.events))
+    share = of / n
+    left = (n - of) / n
+    return (
+        seen_less_expected(of, seen, n, d) @ w[part],
+        share @ d,
+        (share * left) @ v[part],
+        (share * v[part]) @ share.T,
     )
 
 
 def seen_less_expected(
-    of: IntArray, own: IntArray, at_risk: IntArray, events: IntArray
+    of: FloatArray, own: FloatArray, at_risk: FloatArray, events: FloatArray
 ) -> FloatArray:
     """(…, K) d_g − n_g d / n, as a difference of what is large only where both parts are.
 
     Args:
         of, own: (…, K) at risk and events of a group; ``at_risk``, ``events``: (K,) of all.
     """
-    seen = own.astype(np.float64) * (at_risk - of)
-    expected = of.astype(np.float64) * (events - own)
-    return np.asarray((seen - expected) / at_risk)
+    return np.asarray((own * (at_risk - of) - of * (events - own)) / at_risk)
 
 
 def weigh(table: GroupTable, weight: Weight) -> FloatArray:

@@ -188,9 +188,8 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
     pairs = event_pairs(data, stratum)
     order, happened, last = pairs.order, pairs.happened, pairs.last
     count = data.count[order].astype(np.float64)
-    event_rows = np.flatnonzero(happened)
+    event_rows, event_opens = pairs.event_rows, pairs.event_opens
     event_time = last[event_rows]
-    event_opens = np.flatnonzero(np.diff(event_time, prepend=-1))
     events = np.add.reduceat(count[event_rows], event_opens)
     edges = np.empty(2 * pairs.time.size, dtype=np.int64)
     edges[0::2] = pairs.opens
