@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.normal import normal_quantile
-from hourglass.core.regression.terms import KNOT_SHARES, cubic_columns
+from hourglass.core.regression.terms import cubic_columns, sample_knots
 
 KNOTS = 4
 
@@ -23,7 +23,12 @@ class Smooth:
 
 
 def spline_smooth(
-    x: FloatArray, y: FloatArray, at: FloatArray, variance: float, confidence: float = 0.95
+    x: FloatArray,
+    y: FloatArray,
+    at: FloatArray,
+    variance: float,
+    confidence: float = 0.95,
+    count: IntArray | None = None,
 ) -> Smooth | None:
     """Least squares on a restricted cubic spline of x, linear beyond the outer knots.
 
@@ -31,18 +36,20 @@ def spline_smooth(
         x, y: (n,) points; ``at``: (m,) where the line is wanted.
         variance: the variance of one y around the line.
         confidence: of the pointwise band.
+        count: (n,) copies of each point; 1 when absent.
 
     Returns:
         None when fewer than three distinct x leave nothing to smooth.
     """
     if np.unique(x).size < 3:
         return None
-    knots = np.unique(np.quantile(x, KNOT_SHARES[KNOTS]))
+    copies = np.ones(x.size, dtype=np.int64) if count is None else count
+    knots = np.unique(sample_knots(x, copies, KNOTS))
     if x.size < knots.size or not _determined(_basis(x, knots)):
         knots = knots[[0, -1]]  # too few points for a curve: a straight line
-    wanted = _basis(at, knots)
-    q, r = np.linalg.qr(_basis(x, knots))
-    line = wanted @ np.linalg.solve(r, q.T @ y)
+    wanted, root = _basis(at, knots), np.sqrt(copies)
+    q, r = np.linalg.qr(_basis(x, knots) * root[:, None])
+    line = wanted @ np.linalg.solve(r, q.T @ (root * y))
     leverage = np.square(np.linalg.solve(r.T, wanted.T)).sum(axis=0)
     half = normal_quantile(confidence) * np.sqrt(variance * leverage)
     return Smooth(at, line, line - half, line + half, knots)

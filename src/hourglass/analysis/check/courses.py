@@ -43,9 +43,9 @@ def course_of(
 ) -> Course:
     """The smooth of a column's scaled residuals against g(t), at the grid's event times."""
     g = tested.g[np.searchsorted(tested.time, residuals.time)]
-    variance = residuals.row.size * float(fitted.fit.covariance[column, column])
-    grid = _grid(tested.time.size)
-    smooth = spline_smooth(g, residuals.scaled[:, column], tested.g[grid], variance, confidence)
+    variance = int(residuals.count.sum()) * float(fitted.fit.covariance[column, column])
+    grid, y = _grid(tested.time.size), residuals.scaled[:, column]
+    smooth = spline_smooth(g, y, tested.g[grid], variance, confidence, residuals.count)
     time = np.empty(0) if smooth is None else tested.time[grid]
     beta = float(fitted.fit.beta[column])
     return Course(column, fitted.design.columns[column], name, time, smooth, beta)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
@@ -20,16 +20,18 @@ LEFT_OUT = "its columns were left out"
 
 @dataclass(frozen=True, slots=True)
 class EventResiduals:
-    """Residuals of a fitted model, one row for each event (repeated by its count).
+    """Residuals of a fitted model, one for each of m rows with the event: those of one copy.
 
     Attributes:
-        row: (D,) the data row of each; ``time``: (D,) its event time, ascending.
-        residual: (D, p) Schoenfeld (1982) residuals; ``scaled``: (D, p) β̂ + D Var(β̂) s; NaN for a
+        row: (m,) the data row of each; ``time``: (m,) its event time, ascending; ``count``: (m,) its
+            copies, D in all.
+        residual: (m, p) Schoenfeld (1982) residuals; ``scaled``: (m, p) β̂ + D Var(β̂) s; NaN for a
             column that was left out as aliased.
     """
 
     row: IntArray
     time: FloatArray
+    count: IntArray
     residual: FloatArray
     scaled: FloatArray
 
@@ -72,23 +74,18 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     m = moments(sets, z, sets.ordered(fitted.linear))
     mean = means_over_factors(sets, m) / sets.events
     # At one time in the order of the data, whatever order the risk sets keep.
-    in_time = np.lexsort((sets.order[sets.event_rows], sets.time[sets.event_time]))
-    place = sets.event_rows[in_time]
-    copies = data.count[sets.order[place]]
-    place, j = np.repeat(place, copies), np.repeat(sets.event_time[in_time], copies)
-    residual = (z[:, place] - mean[:, j]).T
-    covariance = fitted.covariance[np.ix_(kept, kept)]
-    scaled = fitted.beta[kept] + place.size * residual @ covariance
-    return EventResiduals(
-        sets.order[place], sets.time[j], _beside(residual, kept), _beside(scaled, kept)
-    )
-
-
-def _beside(values: FloatArray, kept: BoolArray) -> FloatArray:
-    """(D, p) columns (D, q) of those kept, NaN for the others."""
-    found = np.full((values.shape[0], kept.size), np.nan)
-    found[:, kept] = values
-    return found
+    row = sets.order[sets.event_rows]
+    _, when = np.unique(sets.time, return_inverse=True)
+    in_time = np.argsort(when[sets.event_time] * sets.order.size + row)
+    row, place, j = row[in_time], sets.event_rows[in_time], sets.event_time[in_time]
+    count = data.count[row]
+    residual = np.full((kept.size, row.size), np.nan)
+    for k, column, means in zip(np.flatnonzero(kept), z, mean, strict=True):
+        residual[k] = column[place] - means[j]
+    scaled = np.full_like(residual, np.nan)
+    covariance = count.sum() * fitted.covariance[np.ix_(kept, kept)]
+    scaled[kept] = fitted.beta[kept, None] + covariance @ residual[kept]
+    return EventResiduals(row, sets.time[j], count, residual.T, scaled.T)
 
 
 def _centred(sets: RiskSets, x: FloatArray) -> FloatArray:

@@ -11,7 +11,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import Likelihood
-from hourglass.core.regression.newton import DECREMENT_TOLERANCE, WIDEST, Maximum, maximise
+from hourglass.core.regression.newton import WIDEST, Maximum, maximise
 from hourglass.core.regression.problem import Problem, evaluation, prepare
 from hourglass.core.regression.recession import Recession, recession
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
@@ -99,9 +99,9 @@ def _away(problem: Problem) -> Recession | None:
 def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
     """Whether the maximum may be at infinity.
 
-    Where it is, the search ends with a decrement ε (1 + |ℓ|) or none at all, and along the way the
-    information is at most that times the square of the widest gap, against 1/(2n) of that square
-    at 0: the share that is left is under 2n ε (1 + |ℓ|).
+    Where it is, the search ends with some decrement, and along the way the information is at most
+    that times the square of the widest gap, against 1/(2n) of that square at 0: the share that is
+    left is under 2n times the decrement.
     """
     if not found.converged:
         return True
@@ -111,5 +111,4 @@ def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
         share = eigh(found.at.information, at_zero.information, eigvals_only=True)
     except np.linalg.LinAlgError:
         return True
-    bound = 4 * rows * DECREMENT_TOLERANCE * (1 + abs(found.at.value))
-    return bool(share[0] < max(SUSPECT, bound))
+    return bool(share[0] < max(SUSPECT, 4 * rows * found.decrement))
