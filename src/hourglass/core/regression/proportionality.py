@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
@@ -70,7 +70,7 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     """
     kept = estimated(fitted)
     sets = risk_sets(data, fitted.ties, fitted.stratum)
-    z = _centred(sets, x[:, kept])
+    z = _centred(sets, x, kept)
     m = moments(sets, z, sets.ordered(fitted.linear))
     mean = means_over_factors(sets, m) / sets.events
     # At one time in the order of the data, whatever order the risk sets keep.
@@ -79,18 +79,29 @@ def event_residuals(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> EventR
     in_time = np.argsort(when[sets.event_time] * sets.order.size + row)
     row, place, j = row[in_time], sets.event_rows[in_time], sets.event_time[in_time]
     count = data.count[row]
-    residual = np.full((kept.size, row.size), np.nan)
-    for k, column, means in zip(np.flatnonzero(kept), z, mean, strict=True):
-        residual[k] = column[place] - means[j]
-    scaled = np.full_like(residual, np.nan)
+    residual = np.empty((z.shape[0], row.size))
+    for k, column in enumerate(z):
+        np.subtract(column[place], mean[k][j], out=residual[k])
     covariance = count.sum() * fitted.covariance[np.ix_(kept, kept)]
-    scaled[kept] = fitted.beta[kept, None] + covariance @ residual[kept]
-    return EventResiduals(row, sets.time[j], count, residual.T, scaled.T)
+    scaled = covariance @ residual
+    scaled += fitted.beta[kept, None]
+    return EventResiduals(
+        row, sets.time[j], count, _beside(residual, kept).T, _beside(scaled, kept).T
+    )
 
 
-def _centred(sets: RiskSets, x: FloatArray) -> FloatArray:
-    """(p, n) columns in the order of the risk sets, less their means: their differences keep all digits."""
-    columns = columns_of(x, sets.order)
+def _beside(values: FloatArray, kept: BoolArray) -> FloatArray:
+    """(p, m) columns (q, m) of those kept, NaN for the others."""
+    if kept.all():
+        return values
+    found = np.full((kept.size, values.shape[1]), np.nan)
+    found[kept] = values
+    return found
+
+
+def _centred(sets: RiskSets, x: FloatArray, kept: BoolArray) -> FloatArray:
+    """(q, n) columns in the order of the risk sets, less their means: their differences keep all digits."""
+    columns = columns_of(x, sets.order, kept)
     columns -= columns.mean(axis=1)[:, None]
     return columns
 
@@ -113,7 +124,7 @@ def proportionality_test(
     sets = risk_sets(data, fitted.ties, fitted.stratum)
     times, place = np.unique(sets.time, return_inverse=True)
     g = time_function.at(data, times)[place]
-    z = _centred(sets, x[:, kept])
+    z = _centred(sets, x, kept)
     spread = np.array([np.sqrt(np.square(column).mean()) for column in z])
     z /= spread[:, None]
     m = moments(sets, z, sets.ordered(fitted.linear))

@@ -65,7 +65,7 @@ def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate
     kept = estimated(fitted)
     beta, covariance = fitted.beta[kept], fitted.covariance[np.ix_(kept, kept)]
     sets = risk_sets(data, fitted.ties, fitted.stratum)
-    columns = columns_of(x[:, kept], sets.order)
+    columns = columns_of(x, sets.order, kept)
     centre = columns.mean(axis=1)
     columns -= centre[:, None]  # their differences keep all digits
     linear = beta @ columns + sets.ordered(fitted.offset)

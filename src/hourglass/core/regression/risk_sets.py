@@ -16,6 +16,8 @@ from hourglass.core.regression.ties import EFRON, TieMethod
 N = TypeVar("N", np.float64, np.int64)
 BLOCK = 1 << 15
 """Rows that are taken at a time, so that they stay near the processor."""
+FEW = 1 << 12
+"""Rows that are turned into columns at a time."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,11 +172,16 @@ class RiskSets:
         return np.asarray(order[np.maximum(highest, own)])
 
 
-def columns_of(x: FloatArray, order: IntArray) -> FloatArray:
-    """(p, n) the columns of ``x`` (n, p) side by side, rows in an order."""
-    found = np.empty((x.shape[1], order.size))
-    for start in range(0, order.size, BLOCK):
-        found[:, start : start + BLOCK] = x[order[start : start + BLOCK]].T
+def columns_of(x: FloatArray, order: IntArray, kept: BoolArray | None = None) -> FloatArray:
+    """(q, n) the columns of ``x`` (n, p), or those kept, side by side, rows in an order."""
+    some = slice(None) if kept is None or kept.all() else np.flatnonzero(kept)
+    x = np.asarray(x, dtype=np.float64)
+    taken = np.empty((min(FEW, order.size), x.shape[1]))
+    found = np.empty((x[:1, some].shape[1], order.size))
+    for start in range(0, order.size, FEW):
+        rows = order[start : start + FEW]
+        part = np.take(x, rows, axis=0, out=taken[: rows.size], mode="clip")
+        found[:, start : start + FEW] = part[:, some].T
     return found
 
 
