@@ -106,7 +106,7 @@ def _measure(made: Made, rng: np.random.Generator) -> None:
     _peak(
         "peak of concordance, over the times",
         lambda: concordance(data, score, stratum),
-        8 * score.size,
+        data.exit.nbytes + (0 if data.entry is None else data.entry.nbytes),
     )
 
 

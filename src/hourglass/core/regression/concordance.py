@@ -127,6 +127,8 @@ def _compared(rows: _Rows, falling: IntArray, ties: bool) -> tuple[FloatArray, F
         by_score = np.argsort(own * n + np.arange(n)[::-1])
         rank = np.empty(n, dtype=np.int32)
         rank[by_score] = np.arange(n, dtype=np.int32)
+        if not ties:
+            del own, by_score
     else:
         rank = c
     later, first = rows.as_later[order], rows.as_event[order]

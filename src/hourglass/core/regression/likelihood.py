@@ -63,9 +63,10 @@ def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
     total, index = rest + tied, sets.factors.tied
     mean = np.empty((x.shape[0], total.size))
     apart = np.empty((x.shape[0], index.size))
+    differ = sets.differences_hold(score, total)
     with np.errstate(divide="ignore", invalid="ignore"):
         for k, column in enumerate(x):
-            of_rest, of_tied = sets.over(score * column)
+            of_rest, of_tied = sets.over(score * column, differ)
             np.divide(of_rest + of_tied, total, out=mean[k])
             apart[k] = of_tied[index] - mean[k, index] * tied[index]
     return RiskMoments(linear, score, rest, tied, sets.factors.sums(rest, tied), mean, apart)

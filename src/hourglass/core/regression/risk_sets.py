@@ -16,6 +16,8 @@ from hourglass.core.regression.ties import EFRON, TieMethod
 N = TypeVar("N", np.float64, np.int64)
 BLOCK = 1 << 15
 """Rows that are taken at a time, so that they stay near the processor."""
+MOST_YET_TO_ENTER = 1e3
+"""Times those at risk: beyond, a difference of sums would lose more digits than a fit can spare."""
 FEW = 1 << 12
 """Rows that are turned into columns at a time."""
 
@@ -39,7 +41,8 @@ class RiskSets:
     Rows of one stratum stand in blocks: those with the event at a time, then those that leave before
     the next time. ``_edges`` (2K,) is where blocks begin, ``_places`` those that hold a row at all,
     ``_empty`` the blocks that hold none. Rows that enter late (``_late``) are added up by ``_spans``,
-    all others that are ever at risk (``_early``, None for all) by running sums from the end.
+    all others that are ever at risk (``_early``, None for all) by running sums from the end. Late
+    rows in order of entry are ``_entering``; those from ``_waiting`` (K,) on enter at that time or later.
     """
 
     order: IntArray
@@ -63,6 +66,8 @@ class RiskSets:
     _late: IntArray
     _late_events: BoolArray
     _spans: Spans | None
+    _entering: IntArray
+    _waiting: IntArray
 
     def ordered(self, values: NDArray[N]) -> NDArray[N]:
         """(n,) values of data rows by the order of the risk sets."""
@@ -84,24 +89,41 @@ class RiskSets:
         found[:, self.order] = x
         return found
 
-    def over(self, values: FloatArray) -> tuple[FloatArray, FloatArray]:
+    def over(
+        self, values: FloatArray, by_difference: bool = False
+    ) -> tuple[FloatArray, FloatArray]:
         """(K,) sums of ``values`` (n,) over those at risk without the event, and over those with it.
 
-        Nothing is subtracted, so that a risk set of small scores keeps its digits beside a large one.
+        Nothing is subtracted, so that a risk set of small scores keeps its digits beside a large one;
+        unless sums ``by_difference`` are asked for: everybody who stays, less those yet to enter.
         """
-        early = values if self._early is None else values * self._early
+        early = values if self._early is None or by_difference else values * self._early
         if self.event_rows.size == self.time.size:
             # One event at each time: every row is a step of the sum, and no block needs one of its own.
             tied, rest = values[self.event_rows], self._after_events(early)
         else:
             own, rest = self._blocks(early)
-            tied = own if self._spans is None else self.over_events(values)
+            tied = own if self._spans is None or by_difference else self.over_events(values)
             staying = rest + own
             for start, end in zip(self.starts, self.ends, strict=True):
                 rest[start : end - 1] += np.cumsum(staying[end - 1 : start : -1])[::-1]
-        if self._spans is not None:
+        if by_difference:
+            rest = rest - self._yet_to_enter(values)
+        elif self._spans is not None:
             rest = rest + self._spans.spread(values[self._late])
         return rest, tied
+
+    def differences_hold(self, score: FloatArray, total: FloatArray) -> bool:
+        """Whether sums by difference keep their digits: ``total`` (K,) of scores at risk, 0 where never."""
+        if self._spans is None or self.starts.size > 1:
+            return False
+        return bool((self._yet_to_enter(score) <= MOST_YET_TO_ENTER * total).all())
+
+    def _yet_to_enter(self, values: FloatArray) -> FloatArray:
+        """(K,) the sum of ``values`` (n,) over those who enter at each event time or later."""
+        from_here = np.zeros(self._entering.size + 1)
+        np.cumsum(values[self._entering[::-1]], out=from_here[-2::-1])
+        return from_here[self._waiting]
 
     def _after_events(self, values: FloatArray) -> FloatArray:
         """(K,) the sum of a stratum's rows that come after each row with the event."""
@@ -207,11 +229,12 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
     if stratum is not None:
         first = np.searchsorted(pairs.stratum, stratum[order], side="left")
     early: BoolArray | None = None if stratum is None else last >= first
-    late, late_spans = np.empty(0, dtype=np.int64), None
+    entering = late = np.empty(0, dtype=np.int64)
+    late_spans = None
     if pairs.late.size:
         place = np.empty(order.size, dtype=np.int64)
         place[order] = np.arange(order.size)
-        late = place[pairs.late]
+        entering = late = place[pairs.late]
         first[late] = np.maximum(first[late], pairs.entered + 1)
         in_order = np.argsort(late)
         late = late[in_order]
@@ -241,4 +264,6 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         late,
         happened[late],
         late_spans,
+        entering,
+        pairs.waiting,
     )
