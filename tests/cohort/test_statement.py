@@ -136,9 +136,9 @@ def figures(rows, **changes):
 
 def dots(points):
     """Where there is a dot: those of copies lie apart by rounding at most."""
-    places = sorted(zip(points["x"], points["y"], strict=True))
-    kept = places[:1]
-    for place in places[1:]:
+    places = [p for p in zip(points["x"], points["y"], strict=True) if None not in p]
+    kept = sorted(places)[:1]
+    for place in sorted(places):
         if place != pytest.approx(kept[-1], rel=1e-7, abs=1e-9):
             kept.append(place)
     return [list(place) for place in kept]

@@ -13,6 +13,7 @@ from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.regression.proportionality import EventResiduals
+from hourglass.core.sample_quantiles import sample_quantiles
 
 NOTE = (
     "Dots: scaled Schoenfeld residuals, one an event. Line: a restricted cubic spline through them "
@@ -36,9 +37,9 @@ def course_track(
     ``numbers`` (D,) are the rows of the residuals, as the table numbers them.
     """
     scaled = residuals.scaled[:, course.column]
-    low, high = _domain(scaled, course)
+    low, high = _domain(scaled, residuals.count, course)
     inside = (scaled >= low) & (scaled <= high)
-    outside = int(scaled.size - inside.sum())
+    outside = int(residuals.count[~inside].sum())
     dots = Points(
         label="events",
         glyph="dot",
@@ -76,13 +77,14 @@ def _smooth(course: Course, low: float, high: float) -> list[AnyMark]:
     ]
 
 
-def _domain(scaled: FloatArray, course: Course) -> tuple[float, float]:
+def _domain(scaled: FloatArray, count: IntArray, course: Course) -> tuple[float, float]:
     """Log-ratio limits that show the smooth whole and most dots, but not the farthest."""
     beta = course.beta
-    ends = [*np.quantile(scaled, [0.03, 0.97]), beta - 0.2, beta + 0.2]
+    least, low, high, most = sample_quantiles(scaled, count, np.array([0.03, 0.1, 0.9, 0.97]))
+    ends = [float(least), float(most), beta - 0.2, beta + 0.2]
     if course.smooth is not None:
         ends += [float(course.smooth.lower.min()), float(course.smooth.upper.max())]
         # A smooth that is all tail must not flatten the rest.
-        reach = 4 * float(np.ptp(np.quantile(scaled, [0.1, 0.9]))) + 1
+        reach = 4 * float(high - low) + 1
         ends = [float(np.clip(e, beta - reach, beta + reach)) for e in ends]
     return max(min(ends), -600.0), min(max(ends), 600.0)
