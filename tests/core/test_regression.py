@@ -320,3 +320,19 @@ def test_no_comparable_pair_is_said_in_words():
     found = concordance(follow_up([1, 1], [1, 1]), np.array([0.0, 1.0]))
     assert found.value is None
     assert found.blank
+
+
+def test_a_search_for_an_end_meets_scores_far_below_the_root_of_the_smallest_number():
+    """Two tied events are left of a risk set whose scores are e^−600 of the largest."""
+    data = follow_up([0, 0, 1, 9, 9], [0, 0, 1, 1, 1])
+    for offset in (0.0, 300.0, 600.0):
+        sets = risk_sets(data)
+        z = np.array([[-1.0, -1, -1, 1.5, 1.5], [0.1, 0.1, 2, 0.2, -0.4]])
+        linear = np.array([0, 0, offset, 0, 0.0])
+        found = likelihood(sets, z, seen_at_events(sets, z), np.zeros(2), linear)
+        lines = rows([0, 0, 1, 9, 9], [0, 0, 1, 1, 1])
+        value, score, info, _ = literal.partial_likelihood(lines, z.T, [0, 0], offset=linear)
+        near(found.value, value, rel=1e-9)
+        for k in range(2):
+            near(found.gradient[k], score[k], rel=1e-9, small=1e-20)
+            near(found.information[k, k], info[k, k], rel=1e-9, small=1e-20)

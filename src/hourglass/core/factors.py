@@ -23,7 +23,8 @@ class FactorSums:
     Attributes:
         log: (K,) Σ ln φ.
         inverse: (K,) Σ 1/φ; ``kept``: (K,) Σ (1 − f)/φ.
-        left_out: (K,) Σ f/φ; ``left_out_squared``: (K,) Σ f²/φ².
+        left_out: (K,) Σ f T/φ, T the sum of all at risk; ``left_out_squared``: (K,) Σ f² T²/φ²: of one
+            size whatever the scores are.
     """
 
     log: FloatArray
@@ -64,22 +65,25 @@ class Factors:
                 np.zeros(at_risk.size),
             )
             if self.tied.size:
-                phi = self.phi(rest, events)
+                total = at_risk[self.tied]
+                phi = self.phi(rest, events) / total[self.time]
                 part = self.weight / phi
-                found.log[self.tied] = self._add(self.weight * np.log(phi))
-                found.inverse[self.tied] = self._add(part)
-                found.kept[self.tied] = self._add(self.kept * part)
+                found.log[self.tied] += self._add(self.weight * np.log(phi))
+                found.inverse[self.tied] = self._add(part) / total
+                found.kept[self.tied] = self._add(self.kept * part) / total
                 found.left_out[self.tied] = self._add(self.share * part)
                 found.left_out_squared[self.tied] = self._add(self.share**2 * part / phi)
         return found
 
     def squares(self, rest: FloatArray, events: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """(K,) Σ 1/φ² and Σ f/φ²."""
-        whole, left_out = self.events / (rest + events) ** 2, np.zeros(rest.size)
+        """(K,) Σ 1/φ² and Σ f T/φ²."""
+        at_risk = rest + events
+        whole, left_out = self.events / at_risk**2, np.zeros(rest.size)
         if self.tied.size:
-            phi = self.phi(rest, events)
-            whole[self.tied] = self._add(self.weight / phi**2)
-            left_out[self.tied] = self._add(self.share * self.weight / phi**2)
+            total = at_risk[self.tied]
+            phi = self.phi(rest, events) / total[self.time]
+            whole[self.tied] = self._add(self.weight / phi**2) / total**2
+            left_out[self.tied] = self._add(self.share * self.weight / phi**2) / total
         return whole, left_out
 
     def phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:

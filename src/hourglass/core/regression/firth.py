@@ -59,7 +59,8 @@ def _all_means(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, FloatArray]:
     f = sets.factors
     single = np.ones(f.events.size, dtype=bool)
     single[f.tied] = False
-    listed = m.mean[:, f.tied][:, f.time] - f.share / f.phi(m.rest, m.tied) * m.apart[:, f.time]
+    share = f.share * (m.rest + m.tied)[f.tied][f.time] / f.phi(m.rest, m.tied)
+    listed = m.mean[:, f.tied][:, f.time] - share * m.apart[:, f.time]
     return (np.hstack([m.mean[:, single], listed]), np.concatenate([f.events[single], f.weight]))
 
 

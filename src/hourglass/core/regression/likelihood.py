@@ -23,7 +23,8 @@ class RiskMoments:
         rest, tied: (K,) Σ w r of those at risk without the event, and with it.
         sums: sums over the factors.
         mean: (p, K) the mean of each column in each risk set.
-        apart: (p, T) Σ_D w r (x − mean) at the times whose factors differ, ``factors.tied``.
+        apart: (p, T) Σ_D w r (x − mean) as a share of Σ w r, at the times whose factors differ,
+            ``factors.tied``.
     """
 
     linear: FloatArray
@@ -68,7 +69,7 @@ def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
         for k, column in enumerate(x):
             of_rest, of_tied = sets.over(score * column, differ)
             np.divide(of_rest + of_tied, total, out=mean[k])
-            apart[k] = of_tied[index] - mean[k, index] * tied[index]
+            apart[k] = (of_tied[index] - mean[k, index] * tied[index]) / total[index]
     return RiskMoments(linear, score, rest, tied, sets.factors.sums(rest, tied), mean, apart)
 
 
@@ -129,7 +130,8 @@ def means_over_hazard(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, Float
     _, left_out = sets.factors.squares(m.rest, m.tied)
     whole, kept = m.mean * m.sums.inverse, m.mean * m.sums.kept
     whole[:, index] -= m.apart * left_out[index]
-    kept[:, index] -= m.apart * (left_out - m.sums.left_out_squared)[index]
+    total = (m.rest + m.tied)[index]
+    kept[:, index] -= m.apart * (left_out[index] - m.sums.left_out_squared[index] / total)
     return whole, kept
 
 
@@ -138,9 +140,9 @@ def information(
 ) -> FloatArray:
     """Σ_j weight_j V_j (p, p), V_j the covariance of the columns summed over the factors at t_j.
 
-    With x̄_l = x̄ − f E/φ_l, E what the tied events are apart from the mean, the squares of the means
-    need sums over the factors only, and the rows one weighted cross-product: never a matrix per
-    risk set, nor a row of means per factor.
+    With x̄_l = x̄ − f T/φ_l E, E what the tied events are apart from the mean as a share of T, the
+    squares of the means need sums over the factors only, and the rows one weighted cross-product:
+    never a matrix per risk set, nor a row of means per factor.
     """
     one: FloatArray | float = 1.0 if weight is None else weight
     rows = m.score * sets.while_at_risk(m.sums.inverse * one, m.sums.kept * one)
