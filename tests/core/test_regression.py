@@ -334,5 +334,5 @@ def test_a_search_for_an_end_meets_scores_far_below_the_root_of_the_smallest_num
         value, score, info, _ = literal.partial_likelihood(lines, z.T, [0, 0], offset=linear)
         near(found.value, value, rel=1e-9)
         for k in range(2):
-            near(found.gradient[k], score[k], rel=1e-9, small=1e-20)
-            near(found.information[k, k], info[k, k], rel=1e-9, small=1e-20)
+            near(found.gradient[k], score[k], rel=1e-9, small=1e-12)
+            near(found.information[k, k], info[k, k], rel=1e-9, small=1e-12)
