@@ -34,8 +34,9 @@ def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) 
     """Terms of one column of ``x`` (n, p) at the fitted coefficients
     (methods.md, section 4: Proportional hazards regression)."""
     sets = risk_sets(data, fitted.ties, fitted.stratum)
-    origin = float(x[:, column].mean())
-    values = sets.ordered(x[:, column] - origin)  # centred, so that squares keep their digits
+    # About the median one far value leaves the squares of all others their digits.
+    origin = float(np.median(x[:, column]))
+    values = sets.ordered(x[:, column] - origin)
     m = moments(sets, np.array([values, values**2]), sets.ordered(fitted.linear))
     means, squares = means_over_factors(sets, m)
     mean, apart, tied = m.mean[0], m.apart[0], sets.factors.tied
