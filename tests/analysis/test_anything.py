@@ -28,7 +28,7 @@ from hourglass.analysis.model.statement import (
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
+from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
@@ -158,7 +158,10 @@ def test_workings_answer_for_any_cohort(text, t):
     with contextlib.suppress(NotEstimableError):
         groups = comparison(cohort, CompareStatement(by="g"))
     for curve in groups.curves if groups else ():
-        for sheet in (survival_workings(curve, t, "months"), median_workings(curve, "months", 1)):
+        for sheet in (
+            survival_workings(curve, t, "months"),
+            quantile_workings(curve, 0.5, "months", 1),
+        ):
             page = without_nan(sheet.page())
             assert all(len(line) == len(sheet.columns) for line in page.rows)
     if groups and len(groups.curves) > 1:

@@ -28,8 +28,8 @@ from hourglass.analysis.model.parts import ranking
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import CategoryTerm, ModelStatement
 from hourglass.analysis.model.workings import hazard_ratio_workings
-from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
-from hourglass.analysis.shared.curves import curve_of
+from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
+from hourglass.analysis.shared.curves import CurveForm, curve_of
 from hourglass.core.watch import unwatched
 from making import all_cells, demo_cohort, timed_table
 
@@ -261,7 +261,7 @@ def column(sheet, key):
 
 
 def test_workings_of_survival_show_the_product():
-    curve = curve_of(LAMPS.follow_up, 0.95, "everyone", -1)
+    curve = curve_of(LAMPS.follow_up, CurveForm(0.95), "everyone", -1)
     sheet = survival_workings(curve, 750, "hours")
     assert "(1 − 1/24) × (1 − 3/23) × (1 − 1/20) = 0.7916667" in sheet.formula[1]
     s, sigma2 = everyone(750)
@@ -274,14 +274,14 @@ def test_workings_of_survival_show_the_product():
 
 
 def test_workings_at_the_edges_of_the_curve():
-    curve = curve_of(LAMPS.follow_up, 0.95, "everyone", -1)
+    curve = curve_of(LAMPS.follow_up, CurveForm(0.95), "everyone", -1)
     assert survival_workings(curve, 5, "hours").marked is None
     assert "ends at 1200" in survival_workings(curve, 1300, "hours").formula[0]
 
 
 def test_workings_of_the_median_name_the_step():
     found = comparison(LAMPS, BY_MAKER)
-    ostrey, vane = (median_workings(c, "hours", 1) for c in found.curves)
+    ostrey, vane = (quantile_workings(c, 0.5, "hours", 1) for c in found.curves)
     assert "880" in ostrey.formula[1]
     assert column(ostrey, "time")[ostrey.marked] == 880
     assert "not reached" in vane.title

@@ -67,7 +67,7 @@ def keys(result):
 class TestEstimate:
     def test_figure_and_readings_tell_the_same_curve(self):
         found = estimate(LARKMOOR, EstimateStatement(times=(12, 24)))
-        survival, at_risk = found.figure.tracks
+        survival, at_risk = (found.figure.track(id) for id in ("survival", "at_risk"))
         (line,) = marks_of(survival, "line")
         curve, numbers = timed_table(found).series
         assert (line.x[1:] == curve.time).all()

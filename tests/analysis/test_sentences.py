@@ -76,8 +76,8 @@ def test_many_unknown_codes_are_ended_early():
 def test_estimate_reads_as_a_sentence():
     found = estimate_sentence(cohort(ROWS), EstimateStatement(confidence=0.9, times=(1, 2.5)))
     assert found.text == (
-        "Estimate the share of rows still free of the event, with 90% log–log intervals, "
-        "read at 1 and 2.5 months."
+        "Estimate the share of rows still free of the event, for everyone, with 90% pointwise "
+        "intervals on the log–log scale, by product limit, read at 1 and 2.5 months."
     )
     assert slots(found)["times"].entry.value == "1, 2.5"
     assert set_by(slots(found)["confidence"], "99%") == ("confidence", 0.99)

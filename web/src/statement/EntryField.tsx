@@ -50,14 +50,26 @@ const READERS: Record<Entry["kind"], (text: string) => Read> = {
   },
   date: (text) =>
     /^\d{4}-\d{2}-\d{2}$/.test(text) ? text : { wrong: "Write a date such as 2021-04-30." },
+  numbers: (text) => {
+    const found = numbersIn(text);
+    if (!found.every(Number.isFinite)) return { wrong: "Write numbers, set apart by commas." };
+    if (found.length > 5) return { wrong: "At most five thresholds." };
+    return [...new Set(found)].sort((a, b) => a - b);
+  },
   times: (text) => {
-    const times = text
-      .split(/[\s;,]+/)
-      .filter(Boolean)
-      .map(Number);
+    const times = numbersIn(text);
     if (times.some((t) => !Number.isFinite(t) || t < 0))
       return { wrong: "Write times of 0 or more, set apart by commas." };
     if (times.length > 12) return { wrong: "At most twelve times." };
     return [...new Set(times)].sort((a, b) => a - b);
   },
 };
+
+/** Numbers set apart by commas, semicolons or spaces; a minus may be the typographic one. */
+function numbersIn(text: string): number[] {
+  return text
+    .replace(/−/g, "-")
+    .split(/[\s;,]+/)
+    .filter(Boolean)
+    .map(Number);
+}

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.shared.curves import Curve, curve_of
+from hourglass.analysis.shared.curves import Curve, CurveForm, curve_of
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.log_rank import LogRank, log_rank
@@ -52,7 +52,7 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
     data = cohort.follow_up if known.all() else cohort.follow_up.only(known)
     code = groups.code[known]
     curves = tuple(
-        curve_of(data, statement.confidence, label, tone, code == tone)
+        curve_of(data, CurveForm(statement.confidence), label, tone, code == tone)
         for tone, label in enumerate(groups.labels)
     )
     test = log_rank(data, code, len(groups.labels), variant(WEIGHTS, statement.weight))

@@ -10,7 +10,7 @@ from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curve_workings import median_workings, survival_workings
+from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
@@ -133,7 +133,9 @@ def _survival(cohort: Cohort, asked: Statements, about: GroupAtTime) -> Workings
 
 
 def _median(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
-    return median_workings(_curve(cohort, asked, about), cohort.statement.unit, cohort.decimals)
+    return quantile_workings(
+        _curve(cohort, asked, about), 0.5, cohort.statement.unit, cohort.decimals
+    )
 
 
 def _log_rank(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:

@@ -1,32 +1,297 @@
-"""The figure of Estimate: the curve of everyone and the number at risk."""
+"""The figure of Estimate: a table of tracks over the follow-up."""
 
+from collections.abc import Callable
+
+import numpy as np
+
+from hourglass.analysis.estimate.causes import cause_names, incidence_tracks
+from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curves import (
-    Curve,
-    censoring_marks,
-    count_row,
-    curve_line,
-    interval_area,
+from hourglass.analysis.shared.curve_tracks import (
+    SHARE,
+    apart_track,
+    at_risk_track,
+    difference_track,
 )
+from hourglass.analysis.shared.curve_words import INTERVAL_WORDS, NO_INTERVAL, SCALE_WORDS
+from hourglass.analysis.shared.curves import Curve, censoring_marks, curve_line, interval_area
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.description import Figure, Track
-from hourglass.cohort.followup import Cohort
+from hourglass.analysis.shared.figure.description import Figure, Handle, Track
+from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line, Rule, step_area, step_line
+from hourglass.core.arrays import FloatArray
+from hourglass.core.curves.difference import curve_difference
+from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
+from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
+from hourglass.core.errors import NotEstimableError
+
+GRID = 240
+"""Places at which a smoothed hazard is drawn."""
 
 
-def estimate_figure(cohort: Cohort, curve: Curve, name: str, start: float | None) -> Figure:
-    """Tracks of survival and of the number at risk."""
-    line = curve_line(curve).model_copy(update={"named": False})
-    confidence = wording.level_percent(curve.estimate.confidence)
-    tracks = [
+def estimate_figure(found: Estimated, name: str) -> Figure:
+    """The curves and the number at risk; every other track is offered."""
+    tracks = [track for make in TRACKS for track in make(found)]
+    start = next(iter(found.statement.times), None)
+    return over_follow_up(found.cohort, name, tracks, start)
+
+
+def _survival(found: Estimated) -> list[Track]:
+    event, one = found.cohort.statement.event_name, len(found.curves) == 1
+    since = found.statement.start
+    given = "" if since is None else f", given free at {wording.plain(since)}"
+    lines = [curve_line(c).model_copy(update={"named": not one}) for c in found.curves]
+    areas, note = _intervals(found)
+    upright: list[AnyMark] = []
+    if since is not None:
+        upright = [Rule(at=since, upright=True, dashed=True, label=f"free at {since:g}")]
+    return [
         Track(
             id="survival",
-            title=f"Free of {cohort.statement.event_name}",
-            axis=Axis(low=0, high=1, form="percent"),
+            title=f"Free of {event}{given}",
+            axis=SHARE,
             height="room",
-            marks=[interval_area(curve), censoring_marks(curve), line],
-            note=f"Shaded: pointwise {confidence} interval, log–log scale. Ticks: censored.",
-        ),
-        Track(id="at_risk", title="Number at risk", counts=[count_row(curve)]),
+            marks=[*areas, *(censoring_marks(c) for c in found.curves), *lines, *upright],
+            handles=_limit_handle(found),
+            note=f"{note} Ticks: censored.".strip(),
+        )
     ]
-    return over_follow_up(cohort, name, tracks, start)
+
+
+def _intervals(found: Estimated) -> tuple[list[Area], str]:
+    """What is shaded, and the sentence that says what it is."""
+    statement = found.statement
+    if statement.intervals == NO_INTERVAL:
+        return [], ""
+    level = wording.level_percent(statement.confidence)
+    scale = SCALE_WORDS[statement.scale].name
+    bands = [found.band(curve) for curve in found.curves]
+    refused = next((band for band in bands if isinstance(band, str)), None)
+    if refused is not None:
+        return [], f"No {level} {INTERVAL_WORDS[statement.intervals].name}: {refused}."
+    areas, simultaneous = [], False
+    for curve, band in zip(found.curves, bands, strict=True):
+        if band is None or isinstance(band, str):
+            areas.append(interval_area(curve))
+        else:
+            simultaneous = True
+            areas.append(
+                step_area(
+                    f"band of {curve.label}",
+                    curve.tone,
+                    band.time,
+                    band.lower,
+                    band.upper,
+                    curve.data.end,
+                )
+            )
+    told = INTERVAL_WORDS[statement.intervals].name
+    covers = " The whole curve lies in it, at that level." if simultaneous else ""
+    return areas, f"Shaded: {level} {told}, {scale} scale.{covers}"
+
+
+def _limit_handle(found: Estimated) -> list[Handle]:
+    if found.statement.limit is None or found.limit > found.cohort.follow_up.end:
+        return []
+    return [Handle(label="mean up to here", at=found.limit, field="limit")]
+
+
+def _apart(found: Estimated) -> list[Track]:
+    if len(found.curves) == 1:
+        return []
+    return [apart_track(found.curves, intervals=found.statement.intervals != NO_INTERVAL)]
+
+
+def _at_risk(found: Estimated) -> list[Track]:
+    return [at_risk_track(found.curves)]
+
+
+def _probability(found: Estimated) -> list[Track]:
+    """1 − S, with what it is not where there are competing events."""
+    note = ""
+    if found.cohort.competing:
+        note = (
+            "With competing events this is not the share that comes to "
+            f"{found.cohort.statement.event_name}: see its cumulative incidence."
+        )
+    marks: list[AnyMark] = []
+    for curve in found.curves:
+        lower = np.concatenate([[0.0], 1 - curve.estimate.upper])
+        upper = np.concatenate([[0.0], 1 - curve.estimate.lower])
+        if found.statement.intervals != NO_INTERVAL:
+            marks.append(
+                step_area(
+                    f"interval of {curve.label}",
+                    curve.tone,
+                    curve.time,
+                    lower,
+                    upper,
+                    curve.data.end,
+                )
+            )
+        marks.append(
+            step_line(curve.label, curve.tone, curve.time, 1 - curve.survival, curve.data.end)
+        )
+    return [
+        Track(
+            id="event_probability",
+            title="Cumulative event probability",
+            subtitle="1 − S",
+            axis=SHARE,
+            shown=False,
+            height="room",
+            marks=marks,
+            note=note,
+        )
+    ]
+
+
+def _incidence(found: Estimated) -> list[Track]:
+    if not found.cohort.competing or found.statement.start is not None:
+        return []
+    return incidence_tracks(found, cause_names(found.cohort))
+
+
+def _hazard_so_far(found: Estimated) -> list[Track]:
+    spread = found.statement.estimator == FROM_HAZARD_SPREAD.key
+    marks: list[AnyMark] = []
+    top = 0.0
+    for curve in found.curves:
+        hazard = cumulative_hazard(
+            curve.estimate.table,
+            found.statement.confidence,
+            TIES_SPREAD if spread else TIES_TOGETHER,
+        )
+        if found.statement.intervals != NO_INTERVAL:
+            marks.append(
+                step_area(
+                    f"interval of {curve.label}",
+                    curve.tone,
+                    hazard.time,
+                    hazard.lower,
+                    hazard.upper,
+                    curve.data.end,
+                )
+            )
+        height = np.concatenate([[0.0], hazard.value])
+        marks.append(step_line(curve.label, curve.tone, curve.time, height, curve.data.end))
+        top = max(top, float(height[-1]))
+    return [
+        Track(
+            id="cumulative_hazard",
+            title="Cumulative hazard",
+            axis=Axis(low=0, high=1.1 * top or 1.0, form="number"),
+            shown=False,
+            marks=marks,
+            note="A sum of rates, no share of people: it may pass 1.",
+        )
+    ]
+
+
+def _smooth_hazard(found: Estimated) -> list[Track]:
+    unit = found.cohort.statement.unit
+    lines: list[AnyMark] = []
+    top, width, why = 0.0, None, ""
+    for curve in found.curves:
+        data = curve.data
+        first = 0.0 if data.entry is None else max(float(data.entry.min()), 0.0)
+        at = np.linspace(first, data.end, GRID)
+        try:
+            smooth = smoothed_hazard(data, at, found.statement.bandwidth)
+        except NotEstimableError as reason:
+            why = f"{curve.label}: {reason}. "
+            continue
+        width = smooth.bandwidth if width is None else width
+        top = max(top, float(smooth.value.max()))
+        lines.append(
+            Line(label=curve.label, tone=curve.tone, x=at, y=smooth.value, step=False, named=True)
+        )
+    told = (
+        ""
+        if width is None
+        else f"Smoothed over {wording.rounded(width, found.cohort.decimals + 1)} "
+    )
+    told += "" if width is None else f"{unit} to either side; what is drawn depends on that choice."
+    return [
+        Track(
+            id="hazard",
+            title="Hazard, smoothed",
+            subtitle=f"events per {unit.removesuffix('s')} at risk",
+            axis=Axis(low=0, high=1.1 * top or 1.0, form="number"),
+            shown=False,
+            marks=lines,
+            handles=[Handle(label="bandwidth", at=width, field="bandwidth")]
+            if width is not None
+            else [],
+            note=f"{why}{told}",
+        )
+    ]
+
+
+def _log_log(found: Estimated) -> list[Track]:
+    """ln(−ln S): at each time as far apart as on a logarithmic axis of time."""
+    lines = [_log_log_line(curve) for curve in found.curves]
+    heights = np.concatenate([line.y for line in lines])
+    low, high = (float(heights.min()), float(heights.max())) if heights.size else (-1.0, 1.0)
+    air = 0.05 * (high - low) or 1.0
+    return [
+        Track(
+            id="log_log",
+            title="ln(−ln S)",
+            axis=Axis(low=low - air, high=high + air, form="number"),
+            shown=False,
+            marks=list(lines),
+            note="Under proportional hazards the lines are everywhere equally far apart.",
+        )
+    ]
+
+
+def _log_log_line(curve: Curve) -> Line:
+    time, s = curve.estimate.table.time, curve.estimate.survival
+    shown = (time > 0) & (s > 0)
+    height = np.log(-np.log(s[shown]))
+    return step_line(curve.label, curve.tone, time[shown], height, curve.data.end)
+
+
+def _censored(found: Estimated) -> list[Track]:
+    lines = [_censored_line(curve) for curve in found.curves]
+    top = max(float(line.y[-1]) for line in lines)
+    return [
+        Track(
+            id="censored",
+            title="Censored so far",
+            axis=Axis(low=0, high=1.08 * top or 1.0, form="number"),
+            shown=False,
+            marks=list(lines),
+        )
+    ]
+
+
+def _censored_line(curve: Curve) -> Line:
+    data = curve.data
+    left = data.order[(data.last_rows & data.event(0))[data.order]]
+    time: FloatArray = np.concatenate([[0.0], data.exit[left]])
+    so_far = np.concatenate([[0.0], np.cumsum(data.count[left], dtype=np.float64)])
+    return step_line(curve.label, curve.tone, time, so_far, data.end)
+
+
+def _difference(found: Estimated) -> list[Track]:
+    if len(found.curves) != 2 or found.statement.start is not None:
+        return []
+    a, b = found.curves
+    return [difference_track(a, b, curve_difference(a.estimate, b.estimate), shown=False)]
+
+
+TRACKS: tuple[Callable[[Estimated], list[Track]], ...] = (
+    _survival,
+    _apart,
+    _at_risk,
+    _probability,
+    _incidence,
+    _hazard_so_far,
+    _smooth_hazard,
+    _log_log,
+    _censored,
+    _difference,
+)
+"""The tracks of Estimate, in the order in which they are offered."""

@@ -1,51 +1,86 @@
-"""Estimate: survival of everyone (methods.md, section 2: Survival curve)."""
+"""Estimate: survival of everyone, or by group (methods.md, section 2: Survival curve)."""
 
+from pydantic import Field
+
+from hourglass.analysis.estimate.curves import Estimated, estimated
 from hourglass.analysis.estimate.figure import estimate_figure
 from hourglass.analysis.estimate.sections import estimate_sections
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import cautions
+from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curves import CurveReading, curve_of, reading
+from hourglass.analysis.shared.curves import CurveForm, CurveReading, curve_of, reading
+from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 
 
 class EstimateResult(StageResult):
-    """The curve of everyone."""
+    """The curve of everyone, and those of the groups that are shown."""
 
     cohort: CohortSummary
     curve: CurveReading
+    curves: list[CurveReading] = Field(default_factory=list)
 
 
 def estimate(
     cohort: Cohort, statement: EstimateStatement, watch: Watch = unwatched
 ) -> EstimateResult:
-    """Estimate survival free of the event for the whole cohort."""
+    """Estimate survival free of the event, for the whole cohort or for each group."""
     watch("estimating survival", 0.1)
     words, summary = estimate_sentence(cohort, statement), summarise(cohort)
-    curve = curve_of(cohort.follow_up, statement.confidence, "everyone", -1)
-    read = reading(curve, statement.times)
-    first = int(curve.estimate.table.at_risk[0]) if curve.estimate.table.time.size else 10
-    median = read.median
-    told = median.worded(cohort.decimals)
+    whole = curve_of(cohort.follow_up, CurveForm(statement.confidence), "everyone", INK)
+    everyone = reading(whole, statement.times)
+    try:
+        found = estimated(cohort, statement)
+    except NotEstimableError as reason:
+        return EstimateResult(
+            line=summary.line,
+            sentence=words,
+            blank=_sentence(str(reason)),
+            headline="no curves",
+            hint=HINT,
+            cohort=summary,
+            curve=everyone,
+        )
+    read = [reading(curve, statement.times) for curve in found.curves]
+    watch("drawing", 0.7)
     return EstimateResult(
         line=summary.line,
         sentence=words,
-        figure=estimate_figure(cohort, curve, words.text, next(iter(statement.times), None)),
-        sections=estimate_sections(summary, curve, read),
-        cautions=[
-            *cautions.made_by_decision(cohort),
-            *cautions.several_rows(cohort),
-            *cautions.late_entry(cohort, first),
-            *cautions.competing(cohort, "curve"),
-            *cautions.few_at_risk(cohort, [("everyone", read.thin_from)]),
-        ],
-        headline=f"median {told}" + ("" if median.time is None else f" {cohort.statement.unit}"),
+        figure=estimate_figure(found, words.text),
+        sections=estimate_sections(summary, found, read),
+        cautions=_cautions(cohort, found, read),
+        headline=_headline(summary, read),
         hint=HINT,
         cohort=summary,
-        curve=read,
+        curve=everyone,
+        curves=read,
     )
+
+
+def _sentence(reason: str) -> str:
+    return f"{reason[0].upper()}{reason[1:]}".rstrip(".") + "."
+
+
+def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> list[cautions.Caution]:
+    first = [int(c.estimate.table.at_risk[0]) for c in found.curves if c.estimate.table.time.size]
+    return [
+        *cautions.made_by_decision(cohort),
+        *cautions.several_rows(cohort),
+        *cautions.late_entry(cohort, min(first, default=10)),
+        *cautions.competing(cohort, "curve"),
+        *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
+    ]
+
+
+def _headline(summary: CohortSummary, read: list[CurveReading]) -> str:
+    medians = [one.median.worded(summary.decimals) for one in read]
+    if len(medians) > 3:
+        return f"{len(medians)} groups"
+    unit = "" if all(one.median.time is None for one in read) else f" {summary.unit}"
+    return f"median {wording.listed(medians)}{unit}"

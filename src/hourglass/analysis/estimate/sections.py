@@ -1,27 +1,48 @@
 """The readings of Estimate."""
 
+from hourglass.analysis.estimate.curves import Estimated
+from hourglass.analysis.estimate.ignoring import ignoring_section
+from hourglass.analysis.estimate.means import mean_section
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
-from hourglass.analysis.shared.sections import Cautions, Section, Table
+from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
+from hourglass.core.curves.chosen_time import difference_at
+from hourglass.core.curves.quantiles import median_follow_up
+from hourglass.core.people import tally
+from hourglass.core.rates import rate
+from hourglass.core.risk_table import person_time
 
 QUARTERS = ((0.25, "a quarter"), (0.5, "half: median"), (0.75, "three quarters"))
 
 
-def estimate_sections(cohort: CohortSummary, curve: Curve, read: CurveReading) -> list[Section]:
-    """At the sand line, quartiles, chosen times, follow-up."""
-    timed = at_the_sand_line((curve,), cohort.rows_are, events=True, grouped=False)
-    return [
-        Section(id="at-time", blocks=[timed]),
-        Section(
-            id="quartiles",
-            title=f"Time to {cohort.event_name}, {cohort.unit}",
-            blocks=[_quartiles(read, cohort.decimals)],
-        ),
-        Section(id="chosen-times", title="At chosen times", blocks=[_chosen_times(cohort, read)]),
-        Section(id="follow-up", title="Follow-up", blocks=[_follow_up(cohort), Cautions()]),
+def estimate_sections(
+    cohort: CohortSummary, found: Estimated, read: list[CurveReading]
+) -> list[Section]:
+    """At the sand line, quartiles, restricted means, chosen times, follow-up."""
+    timed = at_the_sand_line(
+        found.curves, cohort.rows_are, events=not found.grouped, grouped=found.grouped
+    )
+    title = f"Time to {cohort.event_name}, {cohort.unit}"
+    quartiles: list[Block] = [
+        _by_group(read, cohort.decimals) if found.grouped else _quartiles(read[0], cohort.decimals)
     ]
+    sections = [
+        Section(id="at-time", blocks=[timed]),
+        Section(id="quartiles", title=title, blocks=quartiles),
+        mean_section(cohort, found),
+        Section(
+            id="chosen-times", title="At chosen times", blocks=_chosen_times(cohort, found, read)
+        ),
+    ]
+    if found.statement.ignoring:
+        sections.append(ignoring_section(cohort, found, read))
+    sections.append(
+        Section(id="follow-up", title="Follow-up", blocks=[_follow_up(cohort), Cautions()])
+    )
+    sections.append(_groups(cohort, found))
+    return sections
 
 
 def _quartiles(read: CurveReading, decimals: int) -> Table:
@@ -32,11 +53,7 @@ def _quartiles(read: CurveReading, decimals: int) -> Table:
         rows.append(
             [
                 words(name, strong=median),
-                figure(
-                    found.worded(decimals),
-                    found.time,
-                    workings=WorkingsOf(figure="median") if median else None,
-                ),
+                figure(found.worded(decimals), found.time, workings=_opens("quantile", read, q=q)),
                 words(found.interval(decimals)),
             ]
         )
@@ -48,28 +65,102 @@ def _quartiles(read: CurveReading, decimals: int) -> Table:
     )
 
 
-def _chosen_times(cohort: CohortSummary, read: CurveReading) -> Table:
+def _by_group(read: list[CurveReading], decimals: int) -> Table:
+    """A line a group: its quartiles, each with its limits under it."""
     return Table(
-        label="At chosen times",
-        head=[cohort.unit, "free", "interval", "at risk"],
-        keys=["time", "free", "interval", "at_risk"],
+        label="Quartiles by group",
+        head=["", "a quarter", "median", "three quarters"],
+        keys=["group", "first_quartile", "median", "third_quartile"],
         rows=[
             [
-                figure(wording.plain(p.time), p.time),
-                _free(p),
-                words(share_interval(p.lower, p.upper)),
-                whole(p.at_risk),
+                words(one.label, tone=one.tone),
+                *(
+                    figure(
+                        q.worded(decimals),
+                        q.time,
+                        below=q.interval(decimals),
+                        workings=_opens("quantile", one, q=q.q),
+                    )
+                    for q in one.quartiles
+                ),
             ]
-            for p in read.points
+            for one in read
         ],
     )
 
 
-def _free(p: CurvePoint) -> Cell:
+def _opens(name: str, read: CurveReading, **about: float) -> WorkingsOf:
+    return WorkingsOf(figure=name, about={"group": max(read.tone, 0), **about})
+
+
+def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> list[Block]:
+    if not found.statement.times:
+        return [quiet("No times are chosen in the sentence above.")]
+    blocks: list[Block] = [
+        Table(
+            label="At chosen times",
+            head=[
+                cohort.unit,
+                *(["group"] if found.grouped else []),
+                "free",
+                "interval",
+                "at risk",
+            ],
+            keys=["time", *(["group"] if found.grouped else []), "free", "interval", "at_risk"],
+            rows=[
+                [
+                    figure(wording.plain(one.points[k].time) if g == 0 else "", one.points[k].time),
+                    *([words(one.label, tone=one.tone)] if found.grouped else []),
+                    _free(one.points[k], one),
+                    words(share_interval(one.points[k].lower, one.points[k].upper)),
+                    whole(one.points[k].at_risk),
+                ]
+                for k in range(len(found.statement.times))
+                for g, one in enumerate(read)
+            ],
+        )
+    ]
+    if len(found.curves) == 2:
+        blocks += _differences(cohort, found)
+    return blocks
+
+
+def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
+    a, b = found.curves
+    rows = []
+    for t in found.statement.times:
+        apart = difference_at(a.estimate, b.estimate, t)
+        limits = "none"
+        if apart.lower is not None and apart.upper is not None:
+            limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
+        rows.append(
+            [
+                figure(wording.plain(t), t),
+                figure(wording.points(apart.estimate), apart.estimate),
+                words(limits),
+                figure(wording.p_value(apart.p), apart.p),
+            ]
+        )
+    return [
+        Table(
+            label="Differences at chosen times",
+            head=[cohort.unit, "difference, points", "interval", "p"],
+            keys=["time", "difference", "interval", "p"],
+            rows=rows,
+        ),
+        quiet(
+            f"{b.label} less {a.label}. The interval is plain, the p-value on the log–log scale: close "
+            "to 0.05 they may part ways."
+        ),
+    ]
+
+
+def _free(p: CurvePoint, read: CurveReading) -> Cell:
     if p.survival is None:
-        return words("not so long")
-    opens = WorkingsOf(figure="survival", about={"t": p.time})
-    return figure(wording.percent(p.survival), p.survival, workings=opens)
+        return words("not read there")
+    return figure(
+        wording.percent(p.survival), p.survival, workings=_opens("survival", read, t=p.time)
+    )
 
 
 def share_interval(lower: float | None, upper: float | None) -> str:
@@ -97,3 +188,81 @@ def _follow_up(cohort: CohortSummary) -> Table:
     if cohort.near_ties:
         rows.append([words("times merged as near-ties"), whole(cohort.near_ties)])
     return Table(label="Follow-up", keys=["what", "number"], rows=rows)
+
+
+def _groups(cohort: CohortSummary, found: Estimated) -> Section:
+    """A line a group: who was followed, for how long, what came of it, and the survival table."""
+    blocks: list[Block] = [
+        Table(
+            label="Groups" if found.grouped else "Everyone",
+            head=[
+                "",
+                cohort.rows_are,
+                "events",
+                "censored",
+                *(["competing"] if cohort.competing else []),
+                f"followed in all, {cohort.unit}",
+                f"events per 100 {cohort.unit}",
+                f"median follow-up, {cohort.unit}",
+            ],
+            keys=[
+                "group",
+                "subjects",
+                "events",
+                "censored",
+                *(["competing"] if cohort.competing else []),
+                "person_time",
+                "rate",
+                "median_follow_up",
+            ],
+            rows=[_group_row(cohort, curve, grouped=found.grouped) for curve in found.curves],
+        ),
+        quiet(
+            "Choose a number of events for the survival table: every event time with the number at risk, "
+            "those censored before the next, and the running arithmetic."
+        ),
+    ]
+    if found.left_out:
+        blocks.append(
+            Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
+        )
+    return Section(
+        id="groups", title="Groups" if found.grouped else "Everyone", place="main", blocks=blocks
+    )
+
+
+def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:
+    people, time = tally(curve.data), person_time(curve.data)
+    told, followed = rate(people.events, time), median_follow_up(curve.data)
+    share = people.censored / people.subjects if people.subjects else 0.0
+    about = {"group": max(curve.tone, 0)}
+    return [
+        words(curve.label, tone=curve.tone if grouped else None),
+        whole(people.subjects),
+        whole(people.events, workings=WorkingsOf(figure="table", about=dict(about))),
+        figure(
+            f"{wording.grouped(people.censored)} ({wording.percent(share)})", float(people.censored)
+        ),
+        *([whole(people.competing)] if cohort.competing else []),
+        figure(wording.rounded(time, 0), time),
+        _rate(told.value, told.lower, told.upper, about),
+        figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
+    ]
+
+
+def _rate(
+    value: float | None, lower: float | None, upper: float | None, about: dict[str, int]
+) -> Cell:
+    if value is None or lower is None or upper is None:
+        return words(wording.BLANK)
+    return figure(
+        per_100(value),
+        value,
+        below=wording.interval(per_100(lower), per_100(upper)),
+        workings=WorkingsOf(figure="rate", about=dict(about)),
+    )
+
+
+def per_100(rate: float) -> str:
+    """A rate in events per 100 units of time."""
+    return wording.INFINITE if 100 * rate > 1e300 else wording.fixed(100 * rate, 2)

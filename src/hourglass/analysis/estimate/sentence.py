@@ -1,7 +1,18 @@
-"""Survival of everyone, as a sentence."""
+"""The statement of Estimate as a sentence."""
+
+from collections.abc import Mapping
 
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared.sentence import Sentence, sentence
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_words import (
+    ESTIMATOR_WORDS,
+    INTERVAL_WORDS,
+    NO_INTERVAL,
+    SCALE_WORDS,
+    ChoiceWords,
+)
+from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots
+from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.analysis.shared.slots import confidence_slot, times_slot
 from hourglass.cohort.followup import Cohort
 
@@ -9,11 +20,123 @@ from hourglass.cohort.followup import Cohort
 def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
     """The statement in words."""
     unit = cohort.statement.unit
-    return sentence(
-        f"Estimate the share of {cohort.rows_are} still free of "
-        f"{cohort.statement.event_name}, with ",
-        confidence_slot(statement.confidence),
-        " log–log intervals, read at ",
+    parts: list[str | Slot] = [
+        f"Estimate the share of {cohort.rows_are} still free of {cohort.statement.event_name}, for ",
+        *group_slots(cohort, statement, _by_slot(cohort, statement)),
+        *_start(statement, unit),
+        ", with ",
+        *_intervals(statement),
+        ", by ",
+        choice_slot("estimator", "Estimator", ESTIMATOR_WORDS, statement.estimator),
+        ", read at ",
         times_slot(statement.times, unit),
-        f" {unit}.",
+        f" {unit}",
+        *_limit(statement, unit),
+        ".",
+        *_more(statement),
+    ]
+    return sentence(*parts)
+
+
+def _by_slot(cohort: Cohort, statement: EstimateStatement) -> Slot:
+    everyone = Option(
+        label="everyone",
+        note="one curve",
+        field="",
+        value=statement.model_copy(update={"by": None, **FORGOTTEN}).model_dump(mode="json"),
+        chosen=statement.by is None,
+    )
+    named = "everyone" if statement.by is None else f"each group of {statement.by}"
+    return Slot(
+        id="by", label=named, title="Curves for", options=[everyone, *by_options(cohort, statement)]
+    )
+
+
+def _start(statement: EstimateStatement, unit: str) -> list[str | Slot]:
+    written = "" if statement.start is None else wording.plain(statement.start)
+    slot = Slot(
+        id="start",
+        label=written or "Add given free at",
+        title="Given free of the event at",
+        state="filled" if written else "add",
+        entry=Entry(kind="number", field="start", label=f"Free until, in {unit}", value=written),
+        options=[
+            Option(
+                label="from the beginning",
+                note="everybody counts",
+                field="start",
+                value=None,
+                chosen=not written,
+            )
+        ],
+    )
+    return [", given free at ", slot, f" {unit}"] if written else [" ", slot]
+
+
+def _intervals(statement: EstimateStatement) -> list[str | Slot]:
+    kind = choice_slot("intervals", "Intervals", INTERVAL_WORDS, statement.intervals)
+    if statement.intervals == NO_INTERVAL:
+        return [kind]
+    scale = choice_slot("scale", "Scale of intervals", SCALE_WORDS, statement.scale)
+    return [confidence_slot(statement.confidence), " ", kind, " on the ", scale, " scale"]
+
+
+def _limit(statement: EstimateStatement, unit: str) -> list[str | Slot]:
+    written = "" if statement.limit is None else wording.plain(statement.limit)
+    slot = Slot(
+        id="limit",
+        label=written or "Add a mean up to a time",
+        title="Mean restricted to",
+        state="filled" if written else "add",
+        entry=Entry(kind="number", field="limit", label=f"Mean up to, in {unit}", value=written),
+        options=[
+            Option(
+                label="the shortest group's follow-up",
+                note="as far as every group is followed",
+                field="limit",
+                value=None,
+                chosen=not written,
+            )
+        ],
+    )
+    return [", mean up to ", slot, f" {unit}"] if written else [" ", slot]
+
+
+def _more(statement: EstimateStatement) -> list[str | Slot]:
+    return [
+        " ",
+        Slot(
+            id="ignoring",
+            label="beside it what ignoring censoring would have said"
+            if statement.ignoring
+            else "Add what ignoring censoring would have said",
+            title="What ignoring censoring would have said",
+            state="filled" if statement.ignoring else "add",
+            options=[
+                Option(
+                    label=label,
+                    note=note,
+                    field="ignoring",
+                    value=value,
+                    chosen=value == statement.ignoring,
+                )
+                for label, note, value in (
+                    ("beside the right figures", "the wrong ones, and why they are wrong", True),
+                    ("not shown", "the right figures alone", False),
+                )
+            ],
+        ),
+    ]
+
+
+def choice_slot(field: str, title: str, words: Mapping[str, ChoiceWords], chosen: str) -> Slot:
+    """One of a table of choices."""
+    return Slot(
+        id=field,
+        label=words[chosen].name,
+        title=title,
+        options=[
+            Option(label=told.name, note=told.note, field=field, value=key, chosen=key == chosen)
+            for key, told in words.items()
+        ],
     )

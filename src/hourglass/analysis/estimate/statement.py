@@ -1,11 +1,20 @@
 """The statement of Estimate."""
 
 import math
-from typing import Literal
+from collections.abc import Mapping
+from typing import Annotated, Literal, Self
 
-from hourglass.analysis.shared.statement import Confidence, StageStatement, Times, renamed
+from pydantic import Field
+
+from hourglass.analysis.shared.curve_words import INTERVALS, POINTWISE
+from hourglass.analysis.shared.curves import CurveForm
+from hourglass.analysis.shared.grouping import GroupedStatement
+from hourglass.analysis.shared.statement import Confidence, Times, one_of, renamed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
+from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT
+from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
+from hourglass.core.variants import variant
 
 ROUND = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000, 50000, 100000)
 STEPS: dict[Unit, tuple[float, ...]] = {
@@ -15,16 +24,49 @@ STEPS: dict[Unit, tuple[float, ...]] = {
     "months": (1, 3, 6, 12, 24, 60),
     "years": (0.25, 0.5, 1, 2, 5, 10),
 }
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
-class EstimateStatement(StageStatement):
-    """Survival of everyone; ``confidence`` is the level of its intervals."""
+class EstimateStatement(GroupedStatement):
+    """Survival of everyone, or of each group.
 
-    upgrades = (renamed(2, level="confidence"),)
+    Attributes:
+        confidence: the level of intervals; ``intervals``: their kind; ``scale``: what they are made on.
+        estimator: how survival is estimated.
+        times: at which it is read; ``limit``: up to where a mean is restricted.
+        start: curves are those of subjects free of the event then; None from the beginning.
+        bandwidth: of the smoothed hazard; None for a sixth of the follow-up.
+        ignoring: whether what ignoring censoring would have said stands beside.
+    """
+
+    upgrades = (renamed(2, level="confidence"), renamed(3))
     stage: Literal["estimate"] = "estimate"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     confidence: Confidence = 0.95
+    intervals: one_of(INTERVALS) = POINTWISE  # type: ignore[valid-type]
+    scale: one_of(s.key for s in INTERVAL_SCALES) = LOG_LOG.key  # type: ignore[valid-type]
+    estimator: one_of(e.key for e in ESTIMATORS) = PRODUCT_LIMIT.key  # type: ignore[valid-type]
     times: Times = ()
+    limit: Positive | None = None
+    start: Positive | None = None
+    bandwidth: Positive | None = None
+    ignoring: bool = False
+
+    def references(self) -> Mapping[str, str]:
+        return {self.by: self.reference} if self.by and self.reference else {}
+
+    def without_references(self) -> Self:
+        return self.model_copy(update={"reference": None})
+
+    @property
+    def form(self) -> CurveForm:
+        """How its curves are estimated."""
+        return CurveForm(
+            self.confidence,
+            variant(ESTIMATORS, self.estimator),
+            variant(INTERVAL_SCALES, self.scale),
+            self.start,
+        )
 
 
 def first_estimate(cohort: Cohort) -> EstimateStatement:

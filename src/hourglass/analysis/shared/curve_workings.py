@@ -1,76 +1,190 @@
-"""Workings of survival at a time, and of a median."""
+"""Workings of survival at a time, of quantiles, and the survival table."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_words import ESTIMATOR_WORDS
 from hourglass.analysis.shared.curves import Curve, QuantileReading
 from hourglass.analysis.shared.workings import TermColumn, Workings, decimal, digits, whole
+from hourglass.core.arrays import FloatArray
+from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
 from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
 from hourglass.core.normal import normal_quantile
 
-SOURCE = (
-    "Kaplan & Meier (1958); variance by Greenwood (1926); interval on the log–log scale "
-    "(Borgan & Liestøl 1990). A row censored at a time is at risk for events at that time."
-)
+AT_RISK = "A row censored at a time is at risk for events at that time."
+SHARES = {0.25: "A quarter", 0.5: "Median", 0.75: "Three quarters"}
+
+
+@dataclass(frozen=True, slots=True)
+class EstimatorWorkings:
+    """How an estimator's figure is written out.
+
+    Attributes:
+        formula: the definition; ``part``: one event time's, from its events and number at risk.
+        joint: what stands between parts; ``around``: what stands around them.
+        sigma2: the definition of σ²; ``source``: where both come from.
+    """
+
+    formula: str
+    part: Callable[[int, int], str]
+    joint: str
+    around: str
+    sigma2: str
+    source: str
+
+
+OF_ESTIMATORS = {
+    PRODUCT_LIMIT.key: EstimatorWorkings(
+        "S(t) = Π (1 − d/n), over the event times up to t",
+        lambda d, n: f"(1 − {d}/{n})",
+        " × ",
+        "{}",
+        "σ² = Σ d / (n (n − d))",
+        "Kaplan & Meier (1958); variance by Greenwood (1926).",
+    ),
+    FROM_HAZARD.key: EstimatorWorkings(
+        "S(t) = exp(−H), H = Σ d/n over the event times up to t",
+        lambda d, n: f"{d}/{n}",
+        " + ",
+        "exp(−({}))",
+        "σ² = Var H = Σ d / n²",
+        "Nelson–Aalen; variance by Aalen (1978).",
+    ),
+    FROM_HAZARD_SPREAD.key: EstimatorWorkings(
+        "S(t) = exp(−H), H = Σ (1/n + 1/(n − 1) + … + 1/(n − d + 1)) over the event times up to t",
+        lambda d, n: f"1/{n}" if d == 1 else f"(1/{n} + … + 1/{n - d + 1})",
+        " + ",
+        "exp(−({}))",
+        "σ² = Var H = Σ (1/n² + … + 1/(n − d + 1)²)",
+        "Fleming & Harrington (1984), tied events one after the other.",
+    ),
+}
+assert set(OF_ESTIMATORS) == set(ESTIMATOR_WORDS)
+
+OF_SCALES: dict[str, tuple[str, Callable[[str, str, str], str], str]] = {
+    LOG_LOG.key: (
+        "S ^ exp(± z σ / ln S)",
+        lambda s, z, sigma: f"{s} ^ exp(± {z} × {sigma} / ln {s})",
+        "Interval on the log–log scale (Borgan & Liestøl 1990).",
+    ),
+    LINEAR.key: (
+        "S ± z S σ",
+        lambda s, z, sigma: f"{s} ± {z} × {s} × {sigma}",
+        "Plain interval, held to 0 and 1.",
+    ),
+    LOG.key: (
+        "S exp(± z σ)",
+        lambda s, z, sigma: f"{s} × exp(± {z} × {sigma})",
+        "Interval on the log scale, held to 1.",
+    ),
+    LOGIT.key: (
+        "o / (1 + o), o = S/(1 − S) × exp(± z σ / (1 − S))",
+        lambda s, z, sigma: f"o = {s} / (1 − {s}) × exp(± {z} × {sigma} / (1 − {s})), o / (1 + o)",
+        "Interval by the odds.",
+    ),
+    ARCSINE.key: (
+        "sin²(asin √S ± ½ z σ √(S / (1 − S))), the angle held to 0 and a right one",
+        lambda s, z, sigma: f"sin²(asin √{s} ± ½ × {z} × {sigma} × √({s} / (1 − {s})))",
+        "Interval by the angle.",
+    ),
+}
+assert set(OF_SCALES) == {scale.key for scale in INTERVAL_SCALES}
 
 
 def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event") -> Workings:
-    """S(t) as the product over the event times up to t."""
-    estimate = curve.estimate
+    """S(t) from the event times up to t."""
+    estimate, told = curve.estimate, OF_ESTIMATORS[curve.form.estimator.key]
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
-    at = estimate.at(t)
-    when = f"{wording.plain(t)} {unit}"
-    if at is None:
-        formula = [f"Nobody is followed to {when}: the curve ends at {digits(curve.data.end)}."]
-        value = "not defined"
+    at = estimate.at(t) if t >= curve.begins else None
+    when, value, formula = f"{wording.plain(t)} {unit}", "not defined", list[str]()
+    if t < curve.begins:
+        formula.append(f"The curve begins at {digits(curve.begins)} {unit}.")
+    elif at is None:
+        formula.append(f"Nobody is followed to {when}: the curve ends at {digits(curve.data.end)}.")
     else:
         value = wording.percent(at.survival)
         n, d = estimate.table.at_risk[:up_to], estimate.table.events[:up_to]
-        shown = [f"(1 − {e}/{r})" for r, e in zip(n, d, strict=True)]
+        shown = [told.part(int(e), int(r)) for r, e in zip(n, d, strict=True)]
         if len(shown) > 8:
             shown = [*shown[:4], "…", *shown[-3:]]
-        formula = [
-            "S(t) = Π (1 − d/n), over the event times up to t",
-            f"S({wording.plain(t)}) = {' × '.join(shown) or '1'} = {digits(at.survival)}",
-        ]
+        made = told.around.format(told.joint.join(shown)) if shown else "1"
+        formula += [told.formula, f"S({wording.plain(t)}) = {made} = {digits(at.survival)}"]
+        if curve.form.start is not None:
+            formula.append(
+                f"Given free at {digits(curve.begins)} {unit}: only event times after it count."
+            )
         formula += _interval_lines(curve, at.survival, at.sigma2, at.lower, at.upper)
     return Workings(
         title=f"Free of {event} at {when}, {curve.label}: {value}",
         formula=tuple(formula),
         columns=_terms(curve),
         marked=up_to - 1 if up_to else None,
-        note=SOURCE,
+        note=f"{told.source} {OF_SCALES[curve.form.scale.key][2]} {AT_RISK}",
     )
 
 
-def median_workings(curve: Curve, unit: str, decimals: int) -> Workings:
-    """The median with its interval, read off the curve and its limits."""
-    found = quantile(curve.estimate, 0.5)
+def quantile_workings(curve: Curve, q: float, unit: str, decimals: int) -> Workings:
+    """A quantile with its interval, read off the curve and its limits."""
+    found = quantile(curve.estimate, q)
     value = QuantileReading.model_validate(found).worded(decimals)
-    formula = ["median = the first time at which S(t) ≤ 0.5"]
+    name, left = SHARES.get(q, wording.percent(q)), digits(1 - q)
+    formula = [f"{name.lower()} = the first time at which S(t) ≤ {left}"]
     if found.rule == "midpoint":
         formula.append(
-            "S equals 0.5 over a whole step, so the median is the midpoint of that step: "
+            f"S equals {left} over a whole step, so it is the midpoint of that step: "
             f"{digits(found.time)}"
         )
     elif found.time is None:
-        formula.append(f"S never falls to 0.5 within {digits(curve.data.end)} {unit}: not reached")
+        formula.append(
+            f"S never falls to {left} within {digits(curve.data.end)} {unit}: not reached"
+        )
     else:
-        formula.append(f"S first reaches 0.5 or less at {digits(found.time)}")
+        formula.append(f"S first reaches {left} or less at {digits(found.time)}")
     formula += [
-        f"lower limit = the first time at which the lower limit of S ≤ 0.5: "
+        f"lower limit = the first time at which the lower limit of S ≤ {left}: "
         f"{'not reached' if found.lower is None else digits(found.lower)}",
-        f"upper limit = the first time at which the upper limit of S ≤ 0.5: "
+        f"upper limit = the first time at which the upper limit of S ≤ {left}: "
         f"{'not reached' if found.upper is None else digits(found.upper)}",
     ]
-    marked = np.flatnonzero(curve.estimate.survival <= 0.5 + 1e-12)
+    marked = np.flatnonzero(curve.estimate.survival <= 1 - q + 1e-12)
     return Workings(
-        title=f"Median, {curve.label}: {value}{'' if found.time is None else ' ' + unit}",
+        title=f"{name}, {curve.label}: {value}{'' if found.time is None else ' ' + unit}",
         formula=tuple(formula),
         columns=_terms(curve),
         marked=int(marked[0]) if marked.size else None,
-        note="It is the median over everyone followed, not over those who had the event alone. "
+        note="It is over everyone followed, not over those who had the event alone. "
         "Interval by inverting the pointwise interval (Brookmeyer & Crowley 1982).",
+    )
+
+
+def table_workings(curve: Curve, unit: str) -> Workings:
+    """The survival table: every event time, who is at risk, who leaves, and the curve after it."""
+    told = OF_ESTIMATORS[curve.form.estimator.key]
+    time = curve.estimate.table.time
+    last = curve.data.last_rows & ~curve.data.event()
+    place = np.searchsorted(time, curve.data.exit[last], side="right")
+    left = np.bincount(place, weights=curve.data.count[last], minlength=time.size + 1)
+    terms = list(_terms(curve))
+    terms.insert(3, whole("left_before_next", "left before the next", left[1:].astype(np.int64)))
+    error = curve.estimate.survival * np.sqrt(curve.estimate.sigma2)
+    terms.append(decimal("standard_error", "standard error of S", error))
+    before = int(left[0])
+    return Workings(
+        title=f"Survival table, {curve.label}",
+        formula=(
+            told.formula,
+            told.sigma2,
+            f"{before} left before the first event time."
+            if before
+            else "Nobody left before the first event time.",
+        ),
+        columns=tuple(terms),
+        note=f"Left before the next: without the event, at or after a time and before the next "
+        f"event time, in {unit}. {told.source} {OF_SCALES[curve.form.scale.key][2]}",
     )
 
 
@@ -81,28 +195,31 @@ def _interval_lines(
         return ["S is 0 here, where there is no interval."]
     if s == 1:
         return ["Before the first event the interval is 1 to 1."]
-    z = normal_quantile(curve.estimate.confidence)
-    exponent = z * np.sqrt(sigma2) / abs(np.log(s))
+    z = digits(normal_quantile(curve.form.confidence))
+    definition, filled, _ = OF_SCALES[curve.form.scale.key]
     return [
-        f"σ² = Σ d / (n (n − d)) = {digits(sigma2)}",
-        f"limits = S ^ exp(± z σ / ln S), z = {digits(z)}: "
-        f"{digits(s)} ^ exp(± {digits(float(exponent))}) = {digits(lower)} to {digits(upper)}",
+        f"{OF_ESTIMATORS[curve.form.estimator.key].sigma2} = {digits(sigma2)}, "
+        f"σ = {digits(float(np.sqrt(sigma2)))}",
+        f"limits = {definition}, z = {z}: {filled(digits(s), z, digits(float(np.sqrt(sigma2))))} "
+        f"= {digits(lower)} to {digits(upper)}",
     ]
 
 
 def _terms(curve: Curve) -> tuple[TermColumn, ...]:
     estimate = curve.estimate
     n, d = estimate.table.at_risk, estimate.table.events
-    with np.errstate(divide="ignore"):
-        term = np.where(n > d, d / (n * (n - d).astype(np.float64)), np.nan)
     return (
         decimal("time", "time", estimate.table.time),
         whole("at_risk", "at risk n", n),
         whole("events", "events d", d),
         decimal("factor", "1 − d/n", (n - d) / n),
         decimal("survival", "S", estimate.survival),
-        decimal("term", "d / (n (n − d))", term),
+        decimal("term", "term of σ²", _finite(estimate.steps)),
         decimal("sigma2", "σ²", estimate.sigma2),
         decimal("lower", "lower limit", estimate.lower),
         decimal("upper", "upper limit", estimate.upper),
     )
+
+
+def _finite(values: FloatArray) -> FloatArray:
+    return np.where(np.isfinite(values), values, np.nan)

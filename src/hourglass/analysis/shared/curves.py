@@ -18,9 +18,11 @@ from hourglass.analysis.shared.figure.marks import (
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.sections import Few, TimedCell, TimedRow, TimedTable
 from hourglass.analysis.shared.typed import Typed, number
-from hourglass.core.arrays import BoolArray
+from hourglass.core.arrays import BoolArray, FloatArray
+from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
 from hourglass.core.curves.quantiles import quantile
-from hourglass.core.curves.survival import SurvivalCurve, survival_curve
+from hourglass.core.curves.scales import LOG_LOG, IntervalScale
+from hourglass.core.curves.survival import SurvivalCurve, after, survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import tally
 from hourglass.core.risk_table import AtRisk, at_risk_over_time, number_at_risk, risk_table
@@ -99,16 +101,47 @@ class Curve:
     data: FollowUp
     estimate: SurvivalCurve
     at_risk: AtRisk
+    form: "CurveForm"
+
+    @property
+    def begins(self) -> float:
+        """Where the curve begins at 1: at time 0, or where it is given."""
+        return 0.0 if self.form.start is None else self.form.start
+
+    @property
+    def time(self) -> FloatArray:
+        """(K + 1,) where the curve begins, and the event times."""
+        return np.concatenate([[self.begins], self.estimate.table.time])
+
+    @property
+    def survival(self) -> FloatArray:
+        """(K + 1,) S from each of these times on."""
+        return np.concatenate([[1.0], self.estimate.survival])
+
+
+@dataclass(frozen=True, slots=True)
+class CurveForm:
+    """How curves are estimated: level and scale of their intervals, and since when free of the event."""
+
+    confidence: float
+    estimator: Estimator = PRODUCT_LIMIT
+    scale: IntervalScale = LOG_LOG
+    start: float | None = None
 
 
 def curve_of(
-    data: FollowUp, confidence: float, label: str, tone: int, rows: BoolArray | None = None
+    data: FollowUp, form: CurveForm, label: str, tone: int, rows: BoolArray | None = None
 ) -> Curve:
-    """Estimate the curve of some rows, or of all."""
+    """Estimate the curve of some rows, or of all.
+
+    Raises:
+        NotEstimableError: when it is to start where nobody is free of the event any more.
+    """
     part = data if rows is None else data.only(rows)
-    return Curve(
-        label, tone, part, survival_curve(risk_table(part), confidence), at_risk_over_time(part)
-    )
+    table, how = risk_table(part), (form.confidence, form.estimator, form.scale)
+    start = form.start
+    estimate = survival_curve(table, *how) if start is None else after(table, start, *how)
+    return Curve(label, tone, part, estimate, at_risk_over_time(part), form)
 
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
@@ -131,10 +164,10 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
 
 def point(curve: Curve, t: float) -> CurvePoint:
     """The curve at one time."""
-    at = curve.estimate.at(t)
+    at = None if t < curve.begins else curve.estimate.at(t)
     at_risk = int(number_at_risk(curve.data, np.array([t]))[0])
     if at is None:
-        events = int(curve.estimate.table.events.sum())
+        events = int(curve.estimate.table.events[curve.estimate.table.time <= t].sum())
         return CurvePoint(
             time=t, survival=None, lower=None, upper=None, at_risk=at_risk, events=events
         )
@@ -150,25 +183,25 @@ def point(curve: Curve, t: float) -> CurvePoint:
 
 def curve_line(curve: Curve) -> Line:
     """The curve as a step line from 1 at time 0 to its largest observed time."""
-    x = np.concatenate([[0.0], curve.estimate.table.time])
-    y = np.concatenate([[1.0], curve.estimate.survival])
-    return step_line(curve.label, curve.tone, x, y, curve.data.end)
+    return step_line(curve.label, curve.tone, curve.time, curve.survival, curve.data.end)
 
 
 def interval_area(curve: Curve) -> Area:
     """The pointwise interval as a band."""
-    x = np.concatenate([[0.0], curve.estimate.table.time])
     lower = np.concatenate([[1.0], curve.estimate.lower])
     upper = np.concatenate([[1.0], curve.estimate.upper])
-    return step_area(f"interval of {curve.label}", curve.tone, x, lower, upper, curve.data.end)
+    return step_area(
+        f"interval of {curve.label}", curve.tone, curve.time, lower, upper, curve.data.end
+    )
 
 
 def censoring_marks(curve: Curve) -> Points:
     """A tick on the curve at every distinct time at which a subject left without the event."""
     left = curve.data.last_rows & (curve.data.status != 1)
     times = np.unique(curve.data.exit[left])
+    times = times[times >= curve.begins]
     at = np.searchsorted(curve.estimate.table.time, times, side="right")
-    survival = np.concatenate([[1.0], curve.estimate.survival])[at]
+    survival = curve.survival[at]
     label = f"censored, {curve.label}"
     return Points(label=label, tone=curve.tone, glyph="tick", x=times, y=survival)
 
@@ -185,14 +218,17 @@ def curve_series(curve: Curve) -> list[Series]:
     estimate, at_risk = curve.estimate, curve.at_risk
     so_far = np.cumsum(estimate.table.events).astype(np.float64)
     number = np.asarray(at_risk.number, dtype=np.float64)
+    columns = [estimate.survival, estimate.lower, estimate.upper, so_far]
+    first: list[float | None] = [1.0, 1.0, 1.0, 0.0]
+    time = estimate.table.time
+    if curve.form.start is not None:  # there is nothing to read before it begins
+        time, columns = (
+            curve.time,
+            [np.append(at, own) for at, own in zip(first, columns, strict=True)],
+        )
+        first = [None] * 4
     return [
-        Series(
-            rule="from",
-            time=estimate.table.time,
-            columns=[estimate.survival, estimate.lower, estimate.upper, so_far],
-            before=[1.0, 1.0, 1.0, 0.0],
-            end=curve.data.end,
-        ),
+        Series(rule="from", time=time, columns=columns, before=first, end=curve.data.end),
         Series(rule="until", time=at_risk.time, columns=[number], before=[None]),
     ]
 

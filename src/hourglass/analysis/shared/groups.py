@@ -38,6 +38,15 @@ def as_text(column: NumberColumn) -> TextColumn:
     )
 
 
+def numbers(cohort: Cohort) -> list[str]:
+    """Number columns that can be split at a threshold: neither the outcome nor the clock."""
+    return [
+        c.name
+        for c in cohort.table.columns
+        if isinstance(c, NumberColumn) and c.name not in cohort.statement.spent
+    ]
+
+
 def level_value(column: Column, label: str) -> str:
     """The value of a column that a level's label stands for."""
     return (

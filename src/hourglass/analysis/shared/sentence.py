@@ -25,7 +25,7 @@ class Option(Typed):
 class Entry(Typed):
     """A value to be typed into a slot."""
 
-    kind: Literal["text", "number", "times", "date"]
+    kind: Literal["text", "number", "numbers", "times", "date"]
     field: str
     label: str
     value: str

@@ -1,0 +1,71 @@
+"""The curves of Estimate: of everyone, or of each group."""
+
+from dataclasses import dataclass
+
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.shared.curve_words import NO_INTERVAL, POINTWISE
+from hourglass.analysis.shared.curves import Curve, curve_of
+from hourglass.analysis.shared.figure.marks import INK
+from hourglass.analysis.shared.grouping import grouped
+from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.bands import BANDS, SimultaneousBand, simultaneous_band
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.variants import variant
+
+
+@dataclass(frozen=True, slots=True)
+class Estimated:
+    """What Estimate is computed from; shared by the result and its workings.
+
+    Attributes:
+        statement: as asked, without what cannot be had of these data.
+        curves: of everyone, or of each group.
+        left_out: rows without a group.
+    """
+
+    cohort: Cohort
+    statement: EstimateStatement
+    curves: tuple[Curve, ...]
+    left_out: int = 0
+
+    @property
+    def grouped(self) -> bool:
+        """Whether the curves are those of groups."""
+        return self.statement.by is not None
+
+    @property
+    def limit(self) -> float:
+        """Up to where means are restricted: what was asked, or as far as every group is followed."""
+        shortest = min(curve.data.end for curve in self.curves)
+        return shortest if self.statement.limit is None else self.statement.limit
+
+    def band(self, curve: Curve) -> SimultaneousBand | str | None:
+        """The simultaneous band that was asked for, or why there is none; None where none was."""
+        if self.statement.intervals in {POINTWISE, NO_INTERVAL}:
+            return None
+        form = self.statement.form
+        if form.start is not None:
+            return "a band over the whole curve begins at time 0"
+        try:
+            kind = variant(BANDS, self.statement.intervals)
+            return simultaneous_band(curve.data, curve.estimate, kind, form.scale)
+        except NotEstimableError as reason:
+            return str(reason)
+
+
+def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
+    """The curves that are asked for, rows without a group left out.
+
+    Raises:
+        NotEstimableError: when there are no such groups, or nobody is free of the event any more
+            where the curves are to begin.
+    """
+    data, form = cohort.follow_up, statement.form
+    if statement.by is None:
+        return Estimated(cohort, statement, (curve_of(data, form, "everyone", INK),))
+    groups = grouped(cohort, statement)
+    curves = tuple(
+        curve_of(data, form, label, tone, groups.code == tone)
+        for tone, label in enumerate(groups.labels)
+    )
+    return Estimated(cohort, statement, curves, int((groups.code < 0).sum()))

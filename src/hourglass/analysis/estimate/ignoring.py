@@ -1,0 +1,77 @@
+"""What ignoring censoring would have said, beside what is right: shown when it is asked for."""
+
+import numpy as np
+
+from hourglass.analysis.estimate.curves import Estimated
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curves import Curve, CurveReading
+from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.core.sample_quantiles import sample_quantiles
+
+WHY = (
+    "Never report the right-hand column. A median over those who had the event leaves out everybody who "
+    "was still waiting, so it is too short. Counting whoever left early as free of the event to the end "
+    "makes the share free too high; and counting only those whose outcome is known throws away what the "
+    "others' follow-up says."
+)
+
+
+def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> Section:
+    """The median among events only, and the share free were the censored taken as free."""
+    rows: list[list[Cell]] = []
+    for curve, one in zip(found.curves, read, strict=True):
+        tone = curve.tone if found.grouped else None
+        wrong = median_among_events(curve)
+        rows.append(
+            [
+                words(f"{curve.label}: median", tone=tone),
+                figure(one.median.worded(cohort.decimals), one.median.time),
+                figure(wording.computed_time(wrong, cohort.decimals), wrong)
+                if wrong is not None
+                else words("no event"),
+                words("among events only"),
+            ]
+        )
+        for point in one.points:
+            if point.survival is None:
+                continue
+            naive = free_if_censored_are_free(curve, point.time)
+            rows.append(
+                [
+                    words(f"free at {wording.plain(point.time)} {cohort.unit}", tone=tone),
+                    figure(wording.percent(point.survival), point.survival),
+                    figure(wording.percent(naive), naive),
+                    words("censored taken as free"),
+                ]
+            )
+    return Section(
+        id="ignoring",
+        title="What ignoring censoring would have said",
+        blocks=[
+            Table(
+                label="What ignoring censoring would have said",
+                head=["", "right", "wrong", "how"],
+                keys=["what", "right", "wrong", "how"],
+                rows=rows,
+            ),
+            quiet(WHY),
+        ],
+    )
+
+
+def median_among_events(curve: Curve) -> float | None:
+    """The median time of those who had the event: too short, for the others were still waiting."""
+    event = curve.data.event()
+    if not event.any():
+        return None
+    half = np.array([0.5])
+    return float(sample_quantiles(curve.data.exit[event], curve.data.count[event], half)[0])
+
+
+def free_if_censored_are_free(curve: Curve, t: float) -> float:
+    """The share without the event by t, were everybody censored before t taken as free of it."""
+    data = curve.data
+    happened = data.event() & (data.exit <= t)
+    return 1 - float(data.count[happened].sum() / data.count[data.last_rows].sum())

@@ -1,0 +1,110 @@
+"""Restricted means of Estimate, with their differences and ratios."""
+
+from hourglass.analysis.estimate.curves import Estimated
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.core.curves.restricted_mean import (
+    RestrictedMean,
+    mean_difference,
+    mean_ratio,
+    restricted_mean,
+)
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.normal import normal_quantile
+
+
+def mean_section(cohort: CohortSummary, found: Estimated) -> Section:
+    """The mean time free of the event up to a limit, of each curve, and how the groups differ in it."""
+    limit = found.limit
+    until = wording.computed_time(limit, cohort.decimals)
+    title = f"Mean up to {until} {cohort.unit}"
+    short = [c.label for c in found.curves if c.data.end < limit]
+    if short:
+        said = (
+            f"No mean up to {until} {cohort.unit}: {wording.listed(short)} "
+            f"{'is' if len(short) == 1 else 'are'} not followed so long."
+        )
+        return Section(id="mean", title=title, blocks=[Words(text=said)])
+    try:
+        means = [restricted_mean(c.estimate, limit) for c in found.curves]
+    except NotEstimableError as reason:
+        return Section(id="mean", title=title, blocks=[Words(text=f"No mean: {reason}.")])
+    blocks: list[Block] = [_means(cohort, found, means)]
+    if found.grouped and len(means) > 1:
+        blocks += _contrasts(cohort, found, means)
+    blocks.append(
+        quiet(
+            f"The area under the curve up to that time: the mean time free of {cohort.event_name} within "
+            "it. It says nothing of what comes after."
+        )
+    )
+    return Section(id="mean", title=title, blocks=blocks)
+
+
+def _means(cohort: CohortSummary, found: Estimated, means: list[RestrictedMean]) -> Table:
+    z = normal_quantile(found.statement.confidence)
+    return Table(
+        label="Restricted means",
+        head=["", "mean", "interval"],
+        keys=["group", "mean", "interval"],
+        rows=[
+            [
+                words(curve.label, tone=curve.tone if found.grouped else None),
+                figure(
+                    wording.computed_time(mean.mean, cohort.decimals),
+                    mean.mean,
+                    workings=WorkingsOf(figure="mean", about={"group": max(curve.tone, 0)}),
+                ),
+                words(
+                    wording.interval(
+                        wording.computed_time(mean.mean - z * mean.standard_error, cohort.decimals),
+                        wording.computed_time(mean.mean + z * mean.standard_error, cohort.decimals),
+                    )
+                ),
+            ]
+            for curve, mean in zip(found.curves, means, strict=True)
+        ],
+    )
+
+
+def _contrasts(cohort: CohortSummary, found: Estimated, means: list[RestrictedMean]) -> list[Block]:
+    rows = [
+        row
+        for curve, mean in zip(found.curves[1:], means[1:], strict=True)
+        for row in _contrast(cohort, found, curve, means[0], mean)
+    ]
+    return [
+        Table(
+            label="Differences of restricted means",
+            head=[f"against {found.curves[0].label}", "", "interval", "p"],
+            keys=["group", "estimate", "interval", "p"],
+            rows=rows,
+        )
+    ]
+
+
+def _contrast(
+    cohort: CohortSummary, found: Estimated, curve: Curve, a: RestrictedMean, b: RestrictedMean
+) -> list[list[Cell]]:
+    confidence = found.statement.confidence
+    apart, times = mean_difference(a, b, confidence), mean_ratio(a, b, confidence)
+    rows = []
+    for name, told, word in (
+        (f"{curve.label}, longer by", apart, lambda v: wording.computed_time(v, cohort.decimals)),
+        (f"{curve.label}, times as long", times, wording.ratio),
+    ):
+        if told.estimate is None or told.lower is None or told.upper is None:
+            rows.append([words(name, tone=curve.tone), words(f"{told.blank}", wordy=True)])
+            continue
+        rows.append(
+            [
+                words(name, tone=curve.tone),
+                figure(word(told.estimate), told.estimate),
+                words(wording.interval(word(told.lower), word(told.upper))),
+                figure(wording.p_value(told.p), told.p),
+            ]
+        )
+    return rows

@@ -1,0 +1,232 @@
+"""Estimate in full: groups, intervals, tracks, means, and the workings of each."""
+
+import numpy as np
+import pytest
+
+from hourglass.analysis.estimate.curves import estimated
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.sentence import estimate_sentence
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.estimate.workings import WORKINGS
+from hourglass.analysis.shared.figure.drawing import Window, drawn
+from hourglass.analysis.shared.workings import NoWorkingsError
+from hourglass.core.curves.estimators import ESTIMATORS
+from hourglass.core.curves.scales import INTERVAL_SCALES
+from making import all_cells, cohort, demo_cohort, marks_of, timed_table
+
+LARKMOOR = demo_cohort("larkmoor")
+
+
+def made(n=240, seed=3, competing=False, late=False):
+    random = np.random.default_rng(seed)
+    g, x = random.integers(0, 3, n), random.normal(50, 10, n).round(1)
+    t = np.ceil(random.exponential(20 / np.exp(0.4 * (g == 2)), n) * 2) / 2
+    s = random.choice([0, 1, 2] if competing else [0, 1, 1], n)
+    h = random.integers(0, 2, n)
+    lines = [f"{a:g},{b},{'abc'[c]},{d},{'uv'[e]}" for a, b, c, d, e in zip(t, s, g, x, h)]
+    return "t,s,g,x,h\n" + "\n".join(lines) + "\n"
+
+
+def section(found, id):
+    return next(one for one in found.sections if one.id == id)
+
+
+def text(found):
+    return " ".join(cell.text for cell in all_cells(found))
+
+
+def sheet(figure, rows, statement, **about):
+    worked = next(one for one in WORKINGS if one.key == figure)
+    return worked.work(rows, {"estimate": statement}, worked.about.model_validate(about))
+
+
+def column(found, key):
+    return next(c.values for c in found.columns if c.key == key)
+
+
+ROWS = cohort(made())
+
+
+def test_each_group_has_its_curve_and_its_row():
+    found = estimate(ROWS, EstimateStatement(by="g", times=(5, 10)))
+    assert [c.label for c in found.curves] == ["a", "b", "c"]
+    assert [line.label for line in marks_of(found.figure.track("survival"), "line")] == [
+        "a",
+        "b",
+        "c",
+    ]
+    assert len(found.figure.track("apart").panels) == 3
+    assert sum(c.subjects for c in found.curves) == found.cohort.subjects
+    assert [row.label for row in timed_table(found).rows] == ["a", "b", "c"]
+    assert len(section(found, "groups").blocks[0].rows) == 3
+    assert "for each group of g" in found.sentence.text
+
+
+def test_a_reference_group_comes_first_and_crossed_categories_part_each_other():
+    found = estimate(ROWS, EstimateStatement(by="g", reference="c", crossed="h"))
+    assert found.curves[0].label == "c, u"
+    assert len(found.curves) == 6
+    assert "each parted by h" in found.sentence.text
+
+
+@pytest.mark.parametrize(
+    ("thresholds", "labels"),
+    [
+        ((), ["x ≤ {m}", "x > {m}"]),
+        ((45.0,), ["x ≤ 45.0", "x > 45.0"]),
+        ((60.0, 45.0), ["x ≤ 45.0", "x > 45.0, ≤ 60.0", "x > 60.0"]),
+    ],
+)
+def test_a_number_is_split_at_thresholds_or_at_its_median(thresholds, labels):
+    found = estimate(ROWS, EstimateStatement(by="x", thresholds=thresholds))
+    values = ROWS.table.column("x").values
+    median = ROWS.table.column("x").written(float(np.median(values)))
+    assert [c.label for c in found.curves] == [one.format(m=median) for one in labels]
+    edges = np.sort(thresholds or [np.median(values)])
+    place = np.array([np.sum(v > edges) for v in values])
+    assert [c.subjects for c in found.curves] == np.bincount(place).tolist()
+
+
+def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
+    pointwise = estimate(ROWS, EstimateStatement())
+    for kind in ("Hall–Wellner", "equal precision"):
+        found = estimate(ROWS, EstimateStatement(intervals=kind))
+        (area,) = marks_of(found.figure.track("survival"), "area")
+        (narrow,) = marks_of(pointwise.figure.track("survival"), "area")
+        middle = np.searchsorted(narrow.x, area.x[len(area.x) // 2])
+        assert area.low[len(area.x) // 2] < narrow.low[middle]
+        assert "whole curve" in found.figure.track("survival").note
+    refused = estimate(ROWS, EstimateStatement(intervals="Hall–Wellner", scale="logit"))
+    assert not marks_of(refused.figure.track("survival"), "area")
+    assert "logit" in refused.figure.track("survival").note
+    assert not marks_of(
+        estimate(ROWS, EstimateStatement(intervals="none")).figure.track("survival"), "area"
+    )
+
+
+def test_given_free_at_a_time_the_curve_begins_there():
+    since = EstimateStatement(start=10, times=(5, 20))
+    found, whole = estimate(ROWS, since), estimate(ROWS, EstimateStatement(times=(10, 20)))
+    early, late = found.curves[0].points
+    assert early.survival is None
+    at_10, at_20 = whole.curve.points
+    assert late.survival == pytest.approx(at_20.survival / at_10.survival, rel=1e-12)
+    (line,) = marks_of(found.figure.track("survival"), "line")
+    assert (line.x[0], line.y[0]) == (10, 1)
+    curve = timed_table(found).series[0]
+    assert (curve.before, curve.time[0]) == ([None] * 4, 10)
+    assert "given free at 10 months" in found.sentence.text
+    assert estimate(ROWS, EstimateStatement(start=1e6)).blank.startswith("Nobody is followed")
+
+
+def test_a_mean_is_restricted_to_what_every_group_is_followed_to():
+    found = estimate(ROWS, EstimateStatement(by="g"))
+    shortest = min(c.last for c in found.curves)
+    assert section(found, "mean").title == f"Mean up to {shortest:.1f} months".replace(
+        ".0 ", " "
+    ) or (str(shortest) in section(found, "mean").title)
+    short = next(c for c in found.curves if c.last == shortest)
+    beyond = estimate(ROWS, EstimateStatement(by="g", limit=shortest + 1))
+    assert short.label in section(beyond, "mean").blocks[0].text
+    (handle,) = estimate(ROWS, EstimateStatement(limit=12)).figure.track("survival").handles
+    assert (handle.at, handle.field) == (12, "limit")
+
+
+def test_the_area_adds_up_to_the_mean_and_its_terms_to_the_variance():
+    statement = EstimateStatement(by="g", limit=15)
+    found = sheet("mean", ROWS, statement, group=1)
+    curve = estimated(ROWS, statement).curves[1]
+    assert f"{column(found, 'area').sum():.7g}" in found.formula[0]
+    error = np.sqrt(column(found, "variance_term").sum())
+    assert f"{error:.7g}" in found.formula[1]
+    assert column(found, "from")[1] == curve.estimate.table.time[0]
+
+
+@pytest.mark.parametrize("estimator", [e.key for e in ESTIMATORS])
+@pytest.mark.parametrize("scale", [s.key for s in INTERVAL_SCALES])
+def test_survival_is_worked_out_as_it_was_estimated(estimator, scale):
+    statement = EstimateStatement(by="g", estimator=estimator, scale=scale, times=(8,))
+    point = estimate(ROWS, statement).curves[0].points[0]
+    found = sheet("survival", ROWS, statement, group=0, t=8)
+    assert found.formula[1].endswith(f"= {point.survival:.7g}")
+    assert found.formula[-1].endswith(f"= {point.lower:.7g} to {point.upper:.7g}")
+    assert column(found, "survival")[found.marked] == point.survival
+
+
+def test_the_survival_table_counts_everybody_who_leaves():
+    found = sheet("table", ROWS, EstimateStatement())
+    before = int(found.formula[2].split()[0]) if found.formula[2][0].isdigit() else 0
+    left = column(found, "left_before_next").sum() + before
+    assert left + column(found, "events").sum() == 240
+    n, d = column(found, "at_risk"), column(found, "events")
+    left = column(found, "left_before_next")
+    assert (n[1:] == n[:-1] - d[:-1] - left[:-1]).all()
+    with pytest.raises(NoWorkingsError):
+        sheet("table", ROWS, EstimateStatement(by="g"), group=9)
+
+
+def test_rates_are_events_over_the_time_at_risk():
+    found = sheet("rate", ROWS, EstimateStatement(by="h"), group=1)
+    rows = ROWS.table.column("h").cell
+    mine = np.array([rows(k) == "v" for k in range(240)])
+    data = ROWS.follow_up
+    wanted = data.event()[mine].sum() / data.exit[mine].sum()
+    assert column(found, "event").sum() / column(found, "time").sum() == pytest.approx(wanted)
+    assert f"{100 * wanted:.2f}" in found.title
+
+
+def test_causes_and_those_free_of_all_add_up():
+    rows = cohort(made(competing=True))
+    found = estimate(rows, EstimateStatement())
+    whole = drawn(
+        found.figure, Window(0, found.figure.high, tracks=["incidence", "incidence_stacked"])
+    )
+    stacked = marks_of(found.figure.track("incidence_stacked"), "area")
+    apart = marks_of(found.figure.track("incidence"), "line")
+    assert [one.label for one in apart] == ["the event", "something else"]
+    assert stacked[1].high[-1] == pytest.approx(apart[0].y[-1] + apart[1].y[-1])
+    probability = marks_of(found.figure.track("event_probability"), "line")[0]
+    assert probability.y[-1] > apart[0].y[-1]
+    assert "not the share" in found.figure.track("event_probability").note
+    assert whole.track("incidence").drawn
+    groups = estimate(rows, EstimateStatement(by="g"))
+    assert len(groups.figure.track("incidence_stacked").panels) == 3
+    assert estimate(ROWS, EstimateStatement()).figure.track("incidence") is None
+
+
+def test_every_other_track_is_offered_and_drawn():
+    found = estimate(ROWS, EstimateStatement(by="h"))
+    offered = [t.id for t in found.figure.tracks if not t.shown]
+    assert offered == [
+        "apart",
+        "event_probability",
+        "cumulative_hazard",
+        "hazard",
+        "log_log",
+        "censored",
+        "difference",
+    ]
+    censored = marks_of(found.figure.track("censored"), "line")
+    told = section(found, "groups").blocks[0].rows
+    assert [line.y[-1] for line in censored] == [row[3].raw for row in told]
+    assert found.figure.track("hazard").handles[0].field == "bandwidth"
+    smoother = estimate(ROWS, EstimateStatement(bandwidth=9.0))
+    assert "9.0 months" in smoother.figure.track("hazard").note
+
+
+def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
+    assert "ignoring" not in [s.id for s in estimate(ROWS, EstimateStatement()).sections]
+    found = estimate(ROWS, EstimateStatement(ignoring=True, times=(10,)))
+    median, free = section(found, "ignoring").blocks[0].rows
+    data = ROWS.follow_up
+    assert median[2].raw == pytest.approx(np.median(data.exit[data.event()]))
+    assert free[2].raw == pytest.approx(1 - (data.event() & (data.exit <= 10)).mean())
+    assert free[1].raw == found.curve.points[0].survival
+    assert median[2].raw < median[1].raw
+    assert free[2].raw > free[1].raw
+
+
+def test_a_column_that_is_gone_is_told():
+    found = estimate(ROWS, EstimateStatement(by="nothing"))
+    assert "no column “nothing”" in found.blank
+    assert "every" in estimate_sentence(ROWS, EstimateStatement()).text
