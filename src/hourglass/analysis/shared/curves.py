@@ -222,11 +222,10 @@ def curve_series(curve: Curve) -> list[Series]:
     first: list[float | None] = [1.0, 1.0, 1.0, 0.0]
     time = estimate.table.time
     if curve.form.start is not None:  # there is nothing to read before it begins
-        time, columns = (
-            curve.time,
-            [np.append(at, own) for at, own in zip(first, columns, strict=True)],
-        )
-        first = [None] * 4
+        columns = [
+            np.append(at, own) for at, own in zip((1.0, 1.0, 1.0, 0.0), columns, strict=True)
+        ]
+        time, first = curve.time, [None] * 4
     return [
         Series(rule="from", time=time, columns=columns, before=first, end=curve.data.end),
         Series(rule="until", time=at_risk.time, columns=[number], before=[None]),
