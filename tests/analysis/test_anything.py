@@ -124,7 +124,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
     assert estimated.cohort.rows == cohort.follow_up.size
     survival = [s for s in timed_table(estimated).series[0].columns[0] if s is not None]
     assert survival == sorted(survival, reverse=True)
-    compared = without_nan(compare(cohort, CompareStatement(by="g"), first.times))
+    compared = without_nan(compare(cohort, CompareStatement(by="g"), first))
     if compared.blank is None:
         assert (compared.test.p is None) == (compared.test.blank is not None)
     for terms in (TERMS, TERMS[:1], TERMS[1:2], ()):

@@ -85,7 +85,7 @@ def estimated():
 
 @pytest.fixture(scope="module")
 def compared():
-    return compare(LAMPS, BY_MAKER, (500, 750, 1000))
+    return compare(LAMPS, BY_MAKER, EstimateStatement(times=(500, 750, 1000)))
 
 
 @pytest.fixture(scope="module")

@@ -126,7 +126,7 @@ def figures(rows, **changes):
     asked = ModelStatement(terms=terms)
     said = [
         estimate(formed, times),
-        compare(formed, CompareStatement(by="g"), times.times),
+        compare(formed, CompareStatement(by="g"), times),
         model(formed, asked),
         check(formed, asked, CheckStatement()),
         describe(formed, "g"),
@@ -193,7 +193,7 @@ def test_a_unit_changes_no_rank_and_no_test(rows):
     for unit in ("hours", "days", "weeks", "months", "years"):
         formed = form_cohort(made, dated(unit=unit))
         ranks.append(np.unique(formed.follow_up.exit, return_inverse=True)[1].tolist())
-        found = compare(formed, CompareStatement(by="g"), ())
+        found = compare(formed, CompareStatement(by="g"))
         tests.append(None if found.test is None else found.test.p)
     assert all(r == ranks[0] for r in ranks)
     assert all(

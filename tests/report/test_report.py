@@ -41,7 +41,7 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
         cohort=summarise(rows),
         results={
             "estimate": estimate(rows, EstimateStatement(times=TIMES)),
-            "compare": compare(rows, CompareStatement(by=by), TIMES),
+            "compare": compare(rows, CompareStatement(by=by), EstimateStatement(times=TIMES)),
             "model": model(rows, ModelStatement(terms=terms)),
             "check": check(rows, ModelStatement(terms=terms), CheckStatement()),
         },

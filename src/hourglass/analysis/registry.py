@@ -6,6 +6,7 @@ from hourglass.analysis.check.run import CheckResult, check
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare import workings as compare_workings
+from hourglass.analysis.compare.parts import PARTS as COMPARE_PARTS
 from hourglass.analysis.compare.run import CompareResult, compare
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
@@ -31,8 +32,8 @@ def _estimate(cohort: Cohort, asked: Statements, watch: Watch) -> EstimateResult
 
 
 def _compare(cohort: Cohort, asked: Statements, watch: Watch) -> CompareResult:
-    times = cast(EstimateStatement, asked["estimate"]).times
-    return compare(cohort, cast(CompareStatement, asked["compare"]), times, watch)
+    of_curves = cast(EstimateStatement, asked["estimate"])
+    return compare(cohort, cast(CompareStatement, asked["compare"]), of_curves, watch)
 
 
 def _model(cohort: Cohort, asked: Statements, watch: Watch) -> ModelResult:
@@ -93,6 +94,7 @@ STAGES: tuple[Stage, ...] = (
         default=first_comparison,
         run=_compare,
         says=_says_compare,
+        parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
     ),
     Stage(

@@ -13,7 +13,7 @@ export function fetchWorkings(study: string, asked: Asked, first: number) {
   const address = `/api/studies/{study_id}/${asked.stage}/workings/${asked.figure}`;
   const query = { ...asked.about, first, most: PAGE };
   return answered(
-    api.GET(address as "/api/studies/{study_id}/estimate/workings/median", {
+    api.GET(address as "/api/studies/{study_id}/estimate/workings/table", {
       params: { path: { study_id: study }, query },
     }),
   ) as Promise<{ result?: WorkingsPage | null; work?: Work | null }>;

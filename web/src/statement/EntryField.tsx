@@ -40,7 +40,7 @@ export function EntryField({ entry, onSet }: { entry: Entry; onSet: (value: unkn
   );
 }
 
-type Read = string | number | number[] | { wrong: string };
+type Read = string | number | number[] | { size: number; at: number } | { wrong: string };
 
 const READERS: Record<Entry["kind"], (text: string) => Read> = {
   text: (text) => text.trim() || { wrong: "Write a word or two." },
@@ -55,6 +55,18 @@ const READERS: Record<Entry["kind"], (text: string) => Read> = {
     if (!found.every(Number.isFinite)) return { wrong: "Write numbers, set apart by commas." };
     if (found.length > 5) return { wrong: "At most five thresholds." };
     return [...new Set(found)].sort((a, b) => a - b);
+  },
+  scores: (text) => {
+    const found = numbersIn(text);
+    return found.length > 1 && found.every(Number.isFinite)
+      ? found
+      : { wrong: "Write a number for each group, set apart by commas." };
+  },
+  pair: (text) => {
+    const [points = Number.NaN, at = Number.NaN, ...more] = numbersIn(text);
+    if (!(points > 0 && points < 100 && at > 0) || more.length)
+      return { wrong: "Write percentage points and a time, such as 5, 24." };
+    return { size: points / 100, at };
   },
   times: (text) => {
     const times = numbersIn(text);

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, useId, useRef } from "react";
 import type { Tick, TimeLine } from "../api/types";
 import { nextTime, pageAt } from "../numbers/atTime";
 import { timeText } from "../numbers/format";
@@ -20,6 +20,8 @@ interface Props {
   x: Scale;
   right: number;
   height: number;
+  /** Where the line is drawn: the tracks over the common axis. */
+  clear: readonly { top: number; height: number }[];
   say: (t: number) => string;
 }
 
@@ -28,7 +30,7 @@ interface Props {
  * that hovers reads the time under it without moving the line.
  */
 export function SandLine(props: Props) {
-  const { study, drawing, time, end, extent, ticks, x, right, height, say } = props;
+  const { study, drawing, time, end, extent, ticks, x, right, height, clear, say } = props;
   const t = useSandTime(study, end, time.start);
   const hovered = useHoveredTime(study);
   const dragging = useRef(false);
@@ -58,8 +60,14 @@ export function SandLine(props: Props) {
     else void toNextEvent(study, drawing, time, t, by, end);
   };
   const inSight = t >= extent[0] && t <= extent[1];
+  const clip = useId();
   return (
     <g className="sand">
+      <clipPath id={clip}>
+        {clear.map(({ top, height: tall }) => (
+          <rect key={top} x={0} y={top} width={right + LEFT} height={tall} />
+        ))}
+      </clipPath>
       <rect
         x={LEFT}
         y={0}
@@ -80,7 +88,14 @@ export function SandLine(props: Props) {
         }}
       />
       {hovered === null || hovered > end ? null : (
-        <line x1={x(hovered)} x2={x(hovered)} y1={16} y2={height} className="hover-line" />
+        <line
+          x1={x(hovered)}
+          x2={x(hovered)}
+          y1={16}
+          y2={height}
+          className="hover-line"
+          clipPath={`url(#${clip})`}
+        />
       )}
       <g
         role="slider"
@@ -93,7 +108,11 @@ export function SandLine(props: Props) {
         onKeyDown={key}
         className="sand-line"
       >
-        {inSight ? <Flag t={t} time={time} x={x} right={right} height={height} /> : null}
+        {inSight ? (
+          <g clipPath={`url(#${clip})`}>
+            <Flag t={t} time={time} x={x} right={right} height={height} />
+          </g>
+        ) : null}
       </g>
     </g>
   );

@@ -61,6 +61,8 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
     bottom += height + 1;
     return { track, top, height };
   });
+  // Panels have axes of their own, which the sand line does not cross.
+  const clear = [{ top: 0, height: HEAD }, ...placed.filter(({ track }) => !track.panels.length)];
   return (
     <figure className="tracks" ref={frame} aria-label={figure.name}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}
@@ -111,6 +113,7 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
               x={x}
               right={right}
               height={bottom}
+              clear={clear}
               say={say}
             />
           ) : null}

@@ -5,7 +5,8 @@ import numpy as np
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curves import censoring_marks, count_row, curve_line, interval_area
+from hourglass.analysis.shared.curve_tracks import apart_track, at_risk_track, difference_track
+from hourglass.analysis.shared.curves import censoring_marks, curve_line
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track, symmetric
 from hourglass.analysis.shared.figure.marks import INK, Line, Rule, step_area, step_line
@@ -20,20 +21,8 @@ def compare_figure(
     curves = found.curves
     tracks = [
         _survival(cohort, found, apart),
-        Track(
-            id="intervals",
-            title="Each with its interval",
-            axis=Axis(low=0, high=1, form="percent"),
-            shown=False,
-            height="room",
-            marks=[
-                *(interval_area(curve) for curve in curves),
-                *(curve_line(curve) for curve in curves),
-            ],
-            note="Intervals of two curves may overlap where the curves differ: "
-            "read the difference, not the overlap.",
-        ),
-        Track(id="at_risk", title="Number at risk", counts=[count_row(curve) for curve in curves]),
+        apart_track(curves, intervals=True),
+        at_risk_track(curves),
         _evidence(cohort, found),
         _difference(found, apart),
     ]
@@ -66,32 +55,26 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
 
 
 def _difference(found: Comparison, apart: CurveDifference) -> Track:
-    low, high = symmetric(apart.lower, apart.upper)
-    tone, end = found.contrast, found.end
-    return Track(
-        id="difference",
-        title="Difference",
-        subtitle=f"{found.contrasted} − {found.reference}, percentage points",
-        axis=Axis(low=low, high=high, form="points"),
-        marks=[
-            Rule(at=0, label="no difference"),
-            step_area(
-                "interval of the difference", tone, apart.time, apart.lower, apart.upper, end
-            ),
-            Line(label="difference", tone=tone, x=apart.time, y=apart.difference, end=end),
-        ],
-    )
+    track = difference_track(found.curves[0], found.curves[found.contrast], apart)
+    margin = found.statement.margin
+    if margin is None or track.axis is None:
+        return track
+    rule = Rule(at=-margin.size, label="margin", dashed=True)
+    low = min(track.axis.low, -1.2 * margin.size)
+    axis = track.axis.between(low, max(track.axis.high, -low))
+    note = f"Dashed: the margin of {wording.points(-margin.size)} points."
+    return track.model_copy(update={"axis": axis, "marks": [*track.marks, rule], "note": note})
 
 
 def _evidence(cohort: Cohort, found: Comparison) -> Track:
     """Excess events of the reference group as they add up (of every group, when more than two)."""
     confidence = found.curves[0].estimate.confidence
     shown = range(1) if len(found.curves) == 2 else range(len(found.curves))
-    time = np.concatenate([[0.0], found.log_rank.pooled.time])
     lines: list[Line] = []
-    spread = np.zeros(time.size)
+    time = spread = np.zeros(1)
     for tone in shown:
         evidence = found.log_rank.evidence(tone, confidence)
+        time = np.concatenate([[0.0], evidence.time])
         if tone == 0:
             spread = np.concatenate([[0.0], evidence.limit])
         end = found.curves[tone].data.end

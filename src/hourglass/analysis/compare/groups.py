@@ -2,24 +2,41 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curves import Curve, CurveForm, curve_of
+from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
+from hourglass.core.arrays import IntArray
 from hourglass.core.comparison.log_rank import LogRank, log_rank
-from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.comparison.weights import WEIGHTS, Weight
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.followup import FollowUp
 from hourglass.core.variants import variant
 
 
 @dataclass(frozen=True, slots=True)
 class Comparison:
-    """Curves of the groups with their test; shared by the result and its workings."""
+    """Curves of the groups with their test; shared by the result and its workings.
 
+    Attributes:
+        data, code, stratum: the rows that are compared, the group of each and its stratum.
+        left_out: rows without a group; ``without_stratum``: others without a stratum.
+        contrast: the place of the group whose difference from the reference is drawn.
+    """
+
+    statement: CompareStatement
     groups: Groups
+    data: FollowUp
+    code: IntArray
+    stratum: IntArray | None
     curves: tuple[Curve, ...]
     log_rank: LogRank
     left_out: int
+    without_stratum: int
     contrast: int
 
     @property
@@ -37,30 +54,77 @@ class Comparison:
         """The label of the group whose difference is drawn."""
         return self.groups.labels[self.contrast]
 
+    @property
+    def weight(self) -> Weight:
+        """The weight of the planned test."""
+        return variant(WEIGHTS, self.statement.weight)
+
+    def tested(self, weight: Weight) -> LogRank:
+        """The test with a weight."""
+        return log_rank(self.data, self.code, len(self.groups.labels), weight, self.stratum)
+
 
 def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
-    """Curves and test by the statement's category, rows without one left out.
+    """Curves and test by the statement's groups, rows without one, or without a stratum, left out.
 
     Raises:
-        NotEstimableError: when no row has a group.
+        NotEstimableError: when there are no such groups, no row has one, or there is only one.
     """
-    assert statement.by is not None
-    groups = group_by(cohort.table, statement.by, statement.reference)
-    known = groups.code >= 0
+    groups = grouped(cohort, statement)
+    stratum = _strata(cohort, statement)
+    has_group = groups.code >= 0
+    known = has_group & (stratum >= 0)
     if not known.any():
-        raise NotEstimableError(f"no row has a value of {statement.by}")
+        raise NotEstimableError("No row has both a group and a stratum.")
+    if len(groups.labels) < 2:
+        raise NotEstimableError(
+            f"All rows that have one are in one group, {groups.labels[0]}: there is nothing to compare."
+        )
     data = cohort.follow_up if known.all() else cohort.follow_up.only(known)
     code = groups.code[known]
+    strata = stratum[known] if statement.within else None
+    form = CurveForm(statement.confidence)
     curves = tuple(
-        curve_of(data, CurveForm(statement.confidence), label, tone, code == tone)
+        curve_of(data, form, label, tone, code == tone)
         for tone, label in enumerate(groups.labels)
+        if (code == tone).any()
     )
-    test = log_rank(data, code, len(groups.labels), variant(WEIGHTS, statement.weight))
+    if len(curves) < len(groups.labels):
+        raise NotEstimableError("A group has no row with a stratum.")
+    weight = variant(WEIGHTS, statement.weight)
     return Comparison(
-        groups, curves, test, int((~known).sum()), contrast_of(groups, statement.contrast)
+        statement,
+        groups,
+        data,
+        code,
+        strata,
+        curves,
+        log_rank(data, code, len(groups.labels), weight, strata),
+        int((~has_group).sum()),
+        int((has_group & ~known).sum()),
+        contrast_of(groups, statement.contrast),
     )
+
+
+def _strata(cohort: Cohort, statement: CompareStatement) -> IntArray:
+    """(n,) a code for each row's stratum, −1 where a value is missing."""
+    code = np.zeros(cohort.follow_up.exit.size, dtype=np.int64)
+    for name in statement.within:
+        require_column(cohort, name)
+        levels = group_by(cohort.table, name, None)
+        missing = (code < 0) | (levels.code < 0)
+        code = np.where(missing, -1, code * len(levels.labels) + levels.code)
+    return code
 
 
 def contrast_of(groups: Groups, wanted: str | None) -> int:
     """The place of the group whose difference from the reference is drawn."""
     return groups.labels.index(wanted) if wanted in groups.labels[1:] else 1
+
+
+def strata_in_words(found: Comparison) -> str:
+    """Over how many strata of what sums are added up; blank without strata."""
+    if found.stratum is None:
+        return ""
+    strata = int(np.unique(found.stratum).size)
+    return f"{wording.count(strata, 'strata')} of {wording.listed(list(found.statement.within))}"

@@ -9,15 +9,16 @@ from hourglass.analysis.compare.sections import compare_sections
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curves import CurveReading, reading
-from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import crossing, curve_difference
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
@@ -65,24 +66,20 @@ class CompareResult(StageResult):
 def compare(
     cohort: Cohort,
     statement: CompareStatement,
-    times: tuple[float, ...] = (),
+    asked: EstimateStatement | None = None,
     watch: Watch = unwatched,
 ) -> CompareResult:
-    """Compare groups; ``times`` are those at which curves are read, besides the sand line."""
+    """Compare groups; ``asked`` is what Estimate says of chosen times and of the limit of means."""
+    of_curves = asked or EstimateStatement()
+    times = of_curves.times
     words, summary = compare_sentence(cohort, statement), summarise(cohort)
     if statement.by is None:
         return _blank(summary, words, statement)
-    if not cohort.table.has(statement.by):
-        gone = (
-            f"There is no column “{statement.by}” now. Bring back the step in Prepare that made it, or "
-            "choose another category in the sentence above."
-        )
-        return _blank(summary, words, statement, gone)
     watch("comparing groups", 0.1)
-    levels = group_by(cohort.table, statement.by, statement.reference).labels
-    if not 2 <= len(levels) <= MOST_LEVELS:
-        return _blank(summary, words, statement)
-    found = comparison(cohort, statement)
+    try:
+        found = comparison(cohort, statement)
+    except NotEstimableError as reason:
+        return _blank(summary, words, statement, str(reason))
     watch("drawing", 0.7)
     apart = curve_difference(found.curves[0].estimate, found.curves[found.contrast].estimate)
     read = [reading(curve, times) for curve in found.curves]
@@ -92,7 +89,7 @@ def compare(
         line=summary.line,
         sentence=words,
         figure=compare_figure(cohort, found, apart, words.text, next(iter(times), None)),
-        sections=compare_sections(summary, found, apart, read, weight),
+        sections=compare_sections(cohort, summary, found, apart, read, of_curves),
         cautions=[
             *cautions.made_by_decision(cohort),
             *cautions.several_rows(cohort),
@@ -135,7 +132,7 @@ NO_CATEGORY = (
 def _blank(
     summary: CohortSummary, words: Sentence, statement: CompareStatement, blank: str = NO_CATEGORY
 ) -> CompareResult:
-    why = f"choose a category with 2 to {MOST_LEVELS} levels"
+    why = "no groups are compared"
     return CompareResult(
         line=summary.line,
         sentence=words,

@@ -1,12 +1,21 @@
 """The readings of Compare."""
 
-from hourglass.analysis.compare.groups import Comparison
-from hourglass.analysis.compare.weight_words import WeightWords
+from hourglass.analysis.compare.contrasts import chosen_times_section, margin_section, rates_section
+from hourglass.analysis.compare.groups import Comparison, strata_in_words
+from hourglass.analysis.compare.other_tests import (
+    incidence_section,
+    pairs_section,
+    trend_blocks,
+    weights_section,
+)
+from hourglass.analysis.compare.weight_words import WORDS, WeightWords
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
 from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.mean_section import Means, mean_section
 from hourglass.analysis.shared.sections import (
     Block,
     Cautions,
@@ -18,6 +27,7 @@ from hourglass.analysis.shared.sections import (
     Words,
     quiet,
 )
+from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import CurveDifference
 
 EXPECTED = (
@@ -28,19 +38,34 @@ EXPECTED = (
 
 
 def compare_sections(
+    rows: Cohort,
     cohort: CohortSummary,
     found: Comparison,
     apart: CurveDifference,
     read: list[CurveReading],
-    weight: WeightWords,
+    asked: EstimateStatement,
 ) -> list[Section]:
-    """At the sand line, the whole follow-up, the test."""
+    """At the sand line, the whole follow-up, the test; under the figure all other contrasts.
+
+    ``asked`` is what Estimate says of times and limits.
+    """
+    weight = WORDS[found.statement.weight]
     timed = at_the_sand_line(found.curves, cohort.rows_are, events=False, grouped=True)
-    return [
+    means = Means(found.curves, found.statement.confidence, asked.limit)
+    sections = [
         Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),
         Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read)),
         Section(id="test", title=f"{weight.heading} test", blocks=_test(found, weight)),
+        margin_section(cohort, found),
+        incidence_section(rows, found),
+        pairs_section(found),
+        weights_section(found),
+        mean_section(cohort, means, "main"),
+        chosen_times_section(cohort, found, asked.times),
+        rates_section(cohort, found),
+        Section(id="medians", title="Ratio of medians", place="main", part="medians"),
     ]
+    return [section for section in sections if section is not None]
 
 
 def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifference) -> TimedTable:
@@ -137,9 +162,19 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
                 ],
             )
         )
+    blocks += trend_blocks(found)
+    strata = strata_in_words(found)
+    if strata:
+        blocks.append(quiet(f"Sums are taken within {strata}, then added up."))
     blocks.append(quiet(EXPECTED))
     if found.left_out:
         blocks.append(
             Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
+        )
+    if found.without_stratum:
+        blocks.append(
+            Words(
+                text=f"{wording.count(found.without_stratum, 'rows')} without a stratum left out."
+            )
         )
     return [*blocks, Cautions()]

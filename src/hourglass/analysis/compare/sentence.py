@@ -4,65 +4,78 @@ from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.groups import Groups, categories, group_by, level_counts
-from hourglass.analysis.shared.sentence import Option, Sentence, Slot, sentence
+from hourglass.analysis.shared.group_slots import by_options, group_slots, reference_slot
+from hourglass.analysis.shared.grouping import grouped, is_split
+from hourglass.analysis.shared.groups import Groups, categories
+from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.analysis.shared.slots import confidence_slot
 from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.adjustments import ADJUSTMENTS, NO_ADJUSTMENT
+from hourglass.core.errors import NotEstimableError
+
+ADJUSTMENT_NOTES = {
+    "none": "each p as if it were the only one",
+    "Bonferroni": "p times the number of pairs",
+    "Šidák": "exact for independent tests",
+    "Holm": "as sure as Bonferroni, never less able",
+    "Hochberg": "for tests that do not depend on each other against one another",
+    "Benjamini–Hochberg": "the share of false ones among those found",
+}
 
 
 def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     """The statement in words."""
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
-    if statement.by is None or not cohort.table.has(statement.by):
+    try:
+        if statement.by is None:
+            return sentence(start, by, ".")
+        groups = grouped(cohort, statement)
+    except NotEstimableError:
         return sentence(start, by, ".")
-    groups = group_by(cohort.table, statement.by, statement.reference)
-    parts: list[str | Slot] = [start, by, ", against ", _reference_slot(cohort, statement, groups)]
-    if len(groups.labels) > 2:
+    made = group_slots(cohort, statement, by)
+    parts: list[str | Slot] = [start, *made.parts]
+    if statement.crossed is None and not is_split(cohort, statement):
+        parts += [", against ", reference_slot(cohort, statement, groups)]
+    else:
+        parts.append(f", against {groups.labels[0]}")
+    several = len(groups.labels) > 2
+    if several:
         parts += [", showing the difference for ", _contrast_slot(groups, statement)]
     parts += [", weighting ", _weight_slot(statement)]
-    return sentence(*parts, ", with ", confidence_slot(statement.confidence), " intervals.")
+    optional = [*made.optional, *_optional(cohort, statement, groups, several=several)]
+    for slot in optional[len(made.optional) :]:
+        if slot.state == "filled":
+            parts += [LEADS[slot.id], slot]
+            if slot.id == "pairs":
+                parts += [", adjusted by ", _adjustment_slot(statement)]
+    parts += [", with ", confidence_slot(statement.confidence), " intervals."]
+    for slot in optional:
+        if slot.state == "add":
+            parts += [" ", slot]
+    return sentence(*parts)
+
+
+LEADS = {"within": ", within ", "ordered": ", ", "pairs": ", ", "margin": ", not worse than "}
+"""What stands before an optional slot that is filled."""
+
+
+def _optional(
+    cohort: Cohort, statement: CompareStatement, groups: Groups, *, several: bool
+) -> list[Slot]:
+    slots = [_within_slot(cohort, statement)]
+    if several:
+        slots += [_ordered_slot(statement, groups), _pairs_slot(statement, groups)]
+    return [*slots, _margin_slot(cohort, statement)]
 
 
 def _by_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
-    kept = statement.model_copy(update={"reference": None, "contrast": None})
-    options = [
-        Option(
-            label=name,
-            note=" · ".join(
-                f"{v} {wording.grouped(n)}" for v, n in level_counts(cohort, name).items()
-            ),
-            field="",
-            value=kept.model_copy(update={"by": name}).model_dump(mode="json"),
-            chosen=name == statement.by,
-        )
-        for name in categories(cohort)
-    ]
     return Slot(
         id="by",
         label=statement.by or "a category",
         title="Compare by",
         state="filled" if statement.by and cohort.table.has(statement.by) else "open",
-        options=options,
-    )
-
-
-def _reference_slot(cohort: Cohort, statement: CompareStatement, groups: Groups) -> Slot:
-    reference = groups.labels[0] if groups.labels else None
-    return Slot(
-        id="reference",
-        label=reference or "nothing",
-        title="Reference group",
-        options=[
-            Option(
-                label=level,
-                note=wording.count(n, cohort.rows_are),
-                field="reference",
-                value=level,
-                chosen=level == reference,
-            )
-            for level, n in level_counts(cohort, statement.by or "").items()
-        ],
+        options=by_options(cohort, statement),
     )
 
 
@@ -89,5 +102,150 @@ def _weight_slot(statement: CompareStatement) -> Slot:
                 chosen=key == statement.weight,
             )
             for key, told in WORDS.items()
+        ],
+    )
+
+
+def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
+    """Strata: choosing a category adds it, or takes it out again."""
+    options = [
+        Option(
+            label="no strata",
+            note="all rows together",
+            field="within",
+            value=[],
+            chosen=not statement.within,
+        )
+    ]
+    for name in categories(cohort):
+        if name in (statement.by, statement.crossed):
+            continue
+        inside = name in statement.within
+        value = [w for w in statement.within if w != name] if inside else [*statement.within, name]
+        if len(value) > 3:
+            continue
+        options.append(
+            Option(
+                label=name,
+                note="take out" if inside else "sums are taken within its levels, then added up",
+                field="within",
+                value=list(value),
+                chosen=inside,
+            )
+        )
+    named = [f"strata of {wording.listed(list(statement.within))}"] if statement.within else []
+    return Slot(
+        id="within",
+        label=named[0] if named else "Add strata",
+        title="Strata",
+        state="filled" if named else "add",
+        options=options,
+    )
+
+
+def _ordered_slot(statement: CompareStatement, groups: Groups) -> Slot:
+    scores = statement.scores or tuple(range(1, len(groups.labels) + 1))
+    told = ", ".join(wording.plain(float(s)) for s in scores)
+    return Slot(
+        id="ordered",
+        label=f"in order with scores {told}" if statement.ordered else "Add an order",
+        title="Order of the groups",
+        state="filled" if statement.ordered else "add",
+        entry=Entry(
+            kind="scores", field="scores", label=f"Scores of {', '.join(groups.labels)}", value=told
+        )
+        if statement.ordered
+        else None,
+        options=[
+            Option(
+                label=label,
+                note=note,
+                field="ordered",
+                value=value,
+                chosen=value == statement.ordered,
+            )
+            for label, note, value in (
+                (
+                    "in their order",
+                    "a test of trend on 1 degree of freedom beside the planned one",
+                    True,
+                ),
+                ("in no order", "the planned test alone", False),
+            )
+        ],
+    )
+
+
+def _pairs_slot(statement: CompareStatement, groups: Groups) -> Slot:
+    choices = (
+        ("none", "no pairs", "all groups at once"),
+        (
+            "all",
+            "all pairs",
+            wording.count(len(groups.labels) * (len(groups.labels) - 1) // 2, "tests"),
+        ),
+        (
+            "reference",
+            f"each against {groups.labels[0]}",
+            wording.count(len(groups.labels) - 1, "tests"),
+        ),
+    )
+    return Slot(
+        id="pairs",
+        label=next(label for key, label, _ in choices if key == statement.pairs)
+        if statement.pairs != "none"
+        else "Add pairs",
+        title="Pairs of groups",
+        state="add" if statement.pairs == "none" else "filled",
+        options=[
+            Option(label=label, note=note, field="pairs", value=key, chosen=key == statement.pairs)
+            for key, label, note in choices
+        ],
+    )
+
+
+def _adjustment_slot(statement: CompareStatement) -> Slot:
+    plain = statement.adjustment == NO_ADJUSTMENT.key
+    return Slot(
+        id="adjustment",
+        label="nothing" if plain else statement.adjustment,
+        title="Adjustment of the p-values of pairs",
+        options=[
+            Option(
+                label="nothing" if one.key == NO_ADJUSTMENT.key else one.key,
+                note=ADJUSTMENT_NOTES.get(one.key, ""),
+                field="adjustment",
+                value=one.key,
+                chosen=one.key == statement.adjustment,
+            )
+            for one in ADJUSTMENTS
+        ],
+    )
+
+
+def _margin_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
+    margin, unit = statement.margin, cohort.statement.unit
+    written = ""
+    if margin is not None:
+        written = f"{wording.points(-margin.size)} points at {wording.plain(margin.at)} {unit}"
+    return Slot(
+        id="margin",
+        label=written or "Add a margin",
+        title="Margin: how much worse is still not worse",
+        state="filled" if written else "add",
+        entry=Entry(
+            kind="pair",
+            field="margin",
+            label=f"Percentage points, and at which time in {unit}",
+            value="" if margin is None else f"{100 * margin.size:g}, {margin.at:g}",
+        ),
+        options=[
+            Option(
+                label="no margin",
+                note="a test of difference",
+                field="margin",
+                value=None,
+                chosen=not written,
+            )
         ],
     )

@@ -1,29 +1,55 @@
 """The statement of Compare."""
 
 from collections.abc import Mapping
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
+from pydantic import Field
+
+from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
-from hourglass.analysis.shared.statement import Confidence, StageStatement, one_of, renamed
+from hourglass.analysis.shared.statement import Confidence, one_of, renamed
+from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.adjustments import ADJUSTMENTS, HOLM
 from hourglass.core.comparison.weights import EQUAL, WEIGHTS
 
+Pairs = Literal["none", "all", "reference"]
+Score = Annotated[float, Field(allow_inf_nan=False)]
 
-class CompareStatement(StageStatement):
-    """Survival by the levels of a category, against a reference level.
 
-    ``reference`` asks for another reference level than the column's own; ``contrast`` is the level
-    whose difference from the reference is drawn; ``weight`` is the test's.
+class Margin(Typed):
+    """How much less may be free of the event at a time, and the group is still not worse."""
+
+    size: Annotated[float, Field(gt=0, lt=1)]
+    at: Annotated[float, Field(gt=0, allow_inf_nan=False)]
+
+
+class CompareStatement(GroupedStatement):
+    """Survival by group, against a reference group.
+
+    Attributes:
+        contrast: the group whose difference from the reference is drawn.
+        weight: the weight of the planned test; ``confidence``: the level of intervals.
+        within: categories whose levels are strata.
+        ordered: whether the groups stand in an order; ``scores``: theirs, 1, 2, … when absent.
+        pairs: which groups are tested two by two; ``adjustment``: of their p-values.
+        margin: of a test of "not worse".
+        seed: of what is drawn.
     """
 
-    upgrades = (renamed(2, level="confidence"),)
+    upgrades = (renamed(2, level="confidence"), renamed(3))
     stage: Literal["compare"] = "compare"
-    version: Literal[2] = 2
-    by: str | None = None
-    reference: str | None = None
+    version: Literal[3] = 3
     contrast: str | None = None
     weight: one_of(w.key for w in WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
     confidence: Confidence = 0.95
+    within: Annotated[tuple[str, ...], Field(max_length=3)] = ()
+    ordered: bool = False
+    scores: Annotated[tuple[Score, ...], Field(max_length=60)] = ()
+    pairs: Pairs = "none"
+    adjustment: one_of(a.key for a in ADJUSTMENTS) = HOLM.key  # type: ignore[valid-type]
+    margin: Margin | None = None
+    seed: Annotated[int, Field(ge=0, lt=2**32)] = 1
 
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}

@@ -9,9 +9,12 @@ from pydantic import Field
 from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.mean_section import Means
+from hourglass.analysis.shared.mean_workings import mean_workings
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
@@ -26,6 +29,7 @@ from hourglass.analysis.shared.workings import (
     whole,
 )
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import NotEstimableError
 
 Statements = Mapping[str, StageStatement]
 
@@ -117,7 +121,14 @@ def _compared(cohort: Cohort, asked: Statements) -> tuple[Comparison, CompareSta
     statement = cast(CompareStatement, asked["compare"])
     if statement.by is None:
         raise NoWorkingsError("no groups are compared")
-    return comparison(cohort, statement), statement
+    try:
+        return comparison(cohort, statement), statement
+    except NotEstimableError as reason:
+        raise NoWorkingsError(str(reason)) from None
+
+
+def _of_estimate(asked: Statements) -> EstimateStatement:
+    return cast(EstimateStatement, asked["estimate"])
 
 
 def _curve(cohort: Cohort, asked: Statements, about: OfGroup) -> Curve:
@@ -138,6 +149,49 @@ def _median(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
     )
 
 
+def _mean(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
+    found = _compared(cohort, asked)[0]
+    limit = Means(found.curves, found.statement.confidence, _of_estimate(asked).limit).limit
+    curve = _curve(cohort, asked, about)
+    return mean_workings(curve, limit, cohort.statement.unit, cohort.decimals)
+
+
+def trend_workings(found: Comparison) -> Workings:
+    """(aᵀU)² / aᵀVa, group by group."""
+    tested, statement = found.log_rank, found.statement
+    scores = np.array(statement.scores or range(1, len(found.groups.labels) + 1), dtype=np.float64)
+    if scores.size != tested.excess.size:
+        raise NoWorkingsError("there is not one score a group")
+    test = tested.trend(scores)
+    product, variance = float(scores @ tested.excess), float(scores @ tested.variance @ scores)
+    return Workings(
+        title=f"Trend: χ² {wording.statistic(test.statistic)}",
+        formula=(
+            "χ² = (Σ a U)² / Σ Σ a V a, a the scores, on 1 degree of freedom",
+            f"Σ a U = {digits(product)}, Σ Σ a V a = {digits(variance)}",
+            f"χ² = {squared(product)} / {digits(variance)} = {digits(test.statistic)}, "
+            f"{wording.p_phrase(test.p)}",
+        ),
+        columns=(
+            whole("group", "group", np.arange(1, scores.size + 1)),
+            decimal("score", "score a", scores),
+            whole("observed", "observed", tested.observed),
+            decimal("expected", "expected", tested.expected),
+            decimal("excess", "U", tested.excess),
+            decimal("product", "a U", scores * tested.excess),
+            *(
+                decimal(f"variance, {label}", f"V with {label}", tested.variance[:, g])
+                for g, label in enumerate(found.groups.labels)
+            ),
+        ),
+        note="Linear in the scores: groups in an order are tested for one that rises or falls along it.",
+    )
+
+
+def _trend(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
+    return trend_workings(_compared(cohort, asked)[0])
+
+
 def _log_rank(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
     found, statement = _compared(cohort, asked)
     return log_rank_workings(found, WORDS[statement.weight])
@@ -147,4 +201,6 @@ WORKINGS = (
     WorkedFigure("survival", GroupAtTime, _survival),
     WorkedFigure("median", OfGroup, _median),
     WorkedFigure("log-rank", Nothing, _log_rank),
+    WorkedFigure("trend", Nothing, _trend),
+    WorkedFigure("mean", OfGroup, _mean),
 )

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.curve_words import NO_INTERVAL, POINTWISE
 from hourglass.analysis.shared.curves import Curve, curve_of
 from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.grouping import grouped
+from hourglass.analysis.shared.mean_section import Means
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.bands import BANDS, SimultaneousBand, simultaneous_band
 from hourglass.core.errors import NotEstimableError
@@ -34,10 +35,10 @@ class Estimated:
         return self.statement.by is not None
 
     @property
-    def limit(self) -> float:
-        """Up to where means are restricted: what was asked, or as far as every group is followed."""
-        shortest = min(curve.data.end for curve in self.curves)
-        return shortest if self.statement.limit is None else self.statement.limit
+    def means(self) -> Means:
+        """What is told of restricted means."""
+        asked = self.statement
+        return Means(self.curves, asked.confidence, asked.limit, self.grouped)
 
     def band(self, curve: Curve) -> SimultaneousBand | str | None:
         """The simultaneous band that was asked for, or why there is none; None where none was."""

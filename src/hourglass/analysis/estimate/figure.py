@@ -19,7 +19,6 @@ from hourglass.analysis.shared.curves import Curve, censoring_marks, curve_line,
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line, Rule, step_area, step_line
-from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
@@ -91,9 +90,9 @@ def _intervals(found: Estimated) -> tuple[list[Area], str]:
 
 
 def _limit_handle(found: Estimated) -> list[Handle]:
-    if found.statement.limit is None or found.limit > found.cohort.follow_up.end:
+    if found.statement.limit is None or found.means.limit > found.cohort.follow_up.end:
         return []
-    return [Handle(label="mean up to here", at=found.limit, field="limit")]
+    return [Handle(label="mean up to here", at=found.means.limit, field="limit")]
 
 
 def _apart(found: Estimated) -> list[Track]:
@@ -269,9 +268,11 @@ def _censored(found: Estimated) -> list[Track]:
 
 def _censored_line(curve: Curve) -> Line:
     data = curve.data
-    left = data.order[(data.last_rows & data.event(0))[data.order]]
-    time: FloatArray = np.concatenate([[0.0], data.exit[left]])
-    so_far = np.concatenate([[0.0], np.cumsum(data.count[left], dtype=np.float64)])
+    left = data.last_rows & data.event(0)
+    times, place = np.unique(data.exit[left], return_inverse=True)
+    number = np.bincount(place, weights=data.count[left], minlength=times.size)
+    time = np.concatenate([[0.0], times])
+    so_far = np.concatenate([[0.0], np.cumsum(number)])
     return step_line(curve.label, curve.tone, time, so_far, data.end)
 
 

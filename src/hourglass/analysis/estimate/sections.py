@@ -1,12 +1,14 @@
 """The readings of Estimate."""
 
+from typing import Literal
+
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.ignoring import ignoring_section
-from hourglass.analysis.estimate.means import mean_section
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
+from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.curves.quantiles import median_follow_up
@@ -28,12 +30,16 @@ def estimate_sections(
     quartiles: list[Block] = [
         _by_group(read, cohort.decimals) if found.grouped else _quartiles(read[0], cohort.decimals)
     ]
+    place: Literal["side", "main"] = "main" if found.grouped else "side"
     sections = [
         Section(id="at-time", blocks=[timed]),
-        Section(id="quartiles", title=title, blocks=quartiles),
-        mean_section(cohort, found),
+        Section(id="quartiles", title=title, place=place, blocks=quartiles),
+        mean_section(cohort, found.means),
         Section(
-            id="chosen-times", title="At chosen times", blocks=_chosen_times(cohort, found, read)
+            id="chosen-times",
+            title="At chosen times",
+            place=place,
+            blocks=_chosen_times(cohort, found, read),
         ),
     ]
     if found.statement.ignoring:
@@ -99,24 +105,23 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
     blocks: list[Block] = [
         Table(
             label="At chosen times",
-            head=[
-                cohort.unit,
-                *(["group"] if found.grouped else []),
-                "free",
-                "interval",
-                "at risk",
-            ],
-            keys=["time", *(["group"] if found.grouped else []), "free", "interval", "at_risk"],
+            head=[*(["", ""] if found.grouped else [cohort.unit]), "free", "interval", "at risk"],
+            keys=[*(["group"] if found.grouped else []), "time", "free", "interval", "at_risk"],
             rows=[
                 [
-                    figure(wording.plain(one.points[k].time) if g == 0 else "", one.points[k].time),
                     *([words(one.label, tone=one.tone)] if found.grouped else []),
+                    figure(
+                        f"at {wording.plain(one.points[k].time)} {cohort.unit}"
+                        if found.grouped
+                        else wording.plain(one.points[k].time),
+                        one.points[k].time,
+                    ),
                     _free(one.points[k], one),
                     words(share_interval(one.points[k].lower, one.points[k].upper)),
                     whole(one.points[k].at_risk),
                 ]
                 for k in range(len(found.statement.times))
-                for g, one in enumerate(read)
+                for one in read
             ],
         )
     ]

@@ -20,10 +20,16 @@ from hourglass.cohort.followup import Cohort
 def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
     """The statement in words."""
     unit = cohort.statement.unit
+    groups = group_slots(cohort, statement, _by_slot(cohort, statement))
+    optional = (*groups.optional, _start(statement, unit), _limit(statement, unit))
+    said = {slot.id: slot for slot in optional if slot.state == "filled"}
     parts: list[str | Slot] = [
         f"Estimate the share of {cohort.rows_are} still free of {cohort.statement.event_name}, for ",
-        *group_slots(cohort, statement, _by_slot(cohort, statement)),
-        *_start(statement, unit),
+        *groups.parts,
+    ]
+    if "start" in said:
+        parts += [", given free at ", said["start"], f" {unit}"]
+    parts += [
         ", with ",
         *_intervals(statement),
         ", by ",
@@ -31,10 +37,12 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
         ", read at ",
         times_slot(statement.times, unit),
         f" {unit}",
-        *_limit(statement, unit),
-        ".",
-        *_more(statement),
     ]
+    if "limit" in said:
+        parts += [", mean up to ", said["limit"], f" {unit}"]
+    parts.append(".")
+    for slot in (*(slot for slot in optional if slot.id not in said), _ignoring(statement)):
+        parts += [" ", slot]
     return sentence(*parts)
 
 
@@ -52,9 +60,9 @@ def _by_slot(cohort: Cohort, statement: EstimateStatement) -> Slot:
     )
 
 
-def _start(statement: EstimateStatement, unit: str) -> list[str | Slot]:
+def _start(statement: EstimateStatement, unit: str) -> Slot:
     written = "" if statement.start is None else wording.plain(statement.start)
-    slot = Slot(
+    return Slot(
         id="start",
         label=written or "Add given free at",
         title="Given free of the event at",
@@ -70,7 +78,6 @@ def _start(statement: EstimateStatement, unit: str) -> list[str | Slot]:
             )
         ],
     )
-    return [", given free at ", slot, f" {unit}"] if written else [" ", slot]
 
 
 def _intervals(statement: EstimateStatement) -> list[str | Slot]:
@@ -81,9 +88,9 @@ def _intervals(statement: EstimateStatement) -> list[str | Slot]:
     return [confidence_slot(statement.confidence), " ", kind, " on the ", scale, " scale"]
 
 
-def _limit(statement: EstimateStatement, unit: str) -> list[str | Slot]:
+def _limit(statement: EstimateStatement, unit: str) -> Slot:
     written = "" if statement.limit is None else wording.plain(statement.limit)
-    slot = Slot(
+    return Slot(
         id="limit",
         label=written or "Add a mean up to a time",
         title="Mean restricted to",
@@ -99,34 +106,25 @@ def _limit(statement: EstimateStatement, unit: str) -> list[str | Slot]:
             )
         ],
     )
-    return [", mean up to ", slot, f" {unit}"] if written else [" ", slot]
 
 
-def _more(statement: EstimateStatement) -> list[str | Slot]:
-    return [
-        " ",
-        Slot(
-            id="ignoring",
-            label="beside it what ignoring censoring would have said"
-            if statement.ignoring
-            else "Add what ignoring censoring would have said",
-            title="What ignoring censoring would have said",
-            state="filled" if statement.ignoring else "add",
-            options=[
-                Option(
-                    label=label,
-                    note=note,
-                    field="ignoring",
-                    value=value,
-                    chosen=value == statement.ignoring,
-                )
-                for label, note, value in (
-                    ("beside the right figures", "the wrong ones, and why they are wrong", True),
-                    ("not shown", "the right figures alone", False),
-                )
-            ],
-        ),
-    ]
+def _ignoring(statement: EstimateStatement) -> Slot:
+    shown = statement.ignoring
+    return Slot(
+        id="ignoring",
+        label="What ignoring censoring would have said is shown"
+        if shown
+        else "Add what ignoring censoring would have said",
+        title="What ignoring censoring would have said",
+        state="add",
+        options=[
+            Option(label=label, note=note, field="ignoring", value=value, chosen=value == shown)
+            for label, note, value in (
+                ("beside the right figures", "the wrong ones, and why they are wrong", True),
+                ("not shown", "the right figures alone", False),
+            )
+        ],
+    )
 
 
 def choice_slot(field: str, title: str, words: Mapping[str, ChoiceWords], chosen: str) -> Slot:

@@ -85,7 +85,7 @@ def _table(cohort: Cohort, asked: Statements, about: OfCurve) -> Workings:
 def _mean(cohort: Cohort, asked: Statements, about: OfCurve) -> Workings:
     found = _found(cohort, asked)
     curve = _curve(cohort, asked, about)
-    return mean_workings(curve, found.limit, cohort.statement.unit, cohort.decimals)
+    return mean_workings(curve, found.means.limit, cohort.statement.unit, cohort.decimals)
 
 
 def _rate(cohort: Cohort, asked: Statements, about: OfCurve) -> Workings:

@@ -1,5 +1,6 @@
 """Slots of a sentence that say which groups there are."""
 
+from dataclasses import dataclass
 from typing import cast
 
 from hourglass.analysis.shared import wording
@@ -14,16 +15,25 @@ FORGOTTEN = {"reference": None, "crossed": None, "thresholds": ()}
 """What is asked of one column has no meaning for another."""
 
 
-def group_slots(cohort: Cohort, statement: GroupedStatement, by: Slot) -> list[str | Slot]:
+@dataclass(frozen=True, slots=True)
+class GroupSlots:
+    """What makes the groups, in words and slots, and what may be added to it after the sentence."""
+
+    parts: list[str | Slot]
+    optional: tuple[Slot, ...] = ()
+
+
+def group_slots(cohort: Cohort, statement: GroupedStatement, by: Slot) -> GroupSlots:
     """The choice of what makes the groups, with what belongs to it."""
     parts: list[str | Slot] = [by]
     if statement.by is None or not cohort.table.has(statement.by):
-        return parts
+        return GroupSlots(parts)
     if is_split(cohort, statement):
         parts += [" at ", threshold_slot(cohort, statement)]
     crossed = crossed_slot(cohort, statement)
-    parts += [", each parted by " if crossed.state == "filled" else " ", crossed]
-    return parts
+    if crossed.state == "filled":
+        parts += [", each parted by ", crossed]
+    return GroupSlots(parts, (crossed,))
 
 
 def by_options(cohort: Cohort, statement: GroupedStatement) -> list[Option]:

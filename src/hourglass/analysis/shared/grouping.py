@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.groups import MOST_GROUPS, Groups, group_by, levels_of
+from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, levels_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
@@ -41,22 +41,31 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
     """
     names = [name for name in (statement.by, statement.crossed) if name is not None]
     for name in names:
-        if not cohort.table.has(name):
-            raise NotEstimableError(
-                f"There is no column “{name}” now. Bring back the step in Prepare that made it, or "
-                "choose another in the sentence above."
-            )
+        require_column(cohort, name)
     parts = [_of_column(cohort, statement, names[0])]
     parts += [group_by(cohort.table, name, None) for name in names[1:]]
     found = _there(parts[0] if len(parts) == 1 else _crossed(*parts))
     if not found.labels:
         raise NotEstimableError(f"No row has a value of {wording.listed(names)}.")
-    if len(found.labels) > MOST_GROUPS:
+    if len(found.labels) > MOST_LEVELS:
         raise NotEstimableError(
             f"{wording.listed(names)} would make {len(found.labels)} groups; at most "
-            f"{MOST_GROUPS} are compared. Merge levels in Prepare, or choose another column."
+            f"{MOST_LEVELS} are compared. Merge levels in Prepare, or choose another column."
         )
     return found
+
+
+def require_column(cohort: Cohort, name: str) -> None:
+    """Refuse what is said of a column that is gone.
+
+    Raises:
+        NotEstimableError: saying what to do.
+    """
+    if not cohort.table.has(name):
+        raise NotEstimableError(
+            f"There is no column “{name}” now. Bring back the step in Prepare that made it, or "
+            "choose another category in the sentence above."
+        )
 
 
 def is_split(cohort: Cohort, statement: GroupedStatement) -> bool:

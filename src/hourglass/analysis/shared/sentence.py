@@ -23,9 +23,13 @@ class Option(Typed):
 
 
 class Entry(Typed):
-    """A value to be typed into a slot."""
+    """A value to be typed into a slot.
 
-    kind: Literal["text", "number", "numbers", "times", "date"]
+    ``kind`` says how it is read: numbers are set in order, scores are left as they are written, and
+    a pair is a margin, in percentage points, and a time.
+    """
+
+    kind: Literal["text", "number", "numbers", "scores", "pair", "times", "date"]
     field: str
     label: str
     value: str

@@ -1,6 +1,8 @@
-"""Restricted means of Estimate, with their differences and ratios."""
+"""Restricted means of curves, with their differences and ratios."""
 
-from hourglass.analysis.estimate.curves import Estimated
+from dataclasses import dataclass
+from typing import Literal
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
@@ -16,7 +18,25 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 
 
-def mean_section(cohort: CohortSummary, found: Estimated) -> Section:
+@dataclass(frozen=True, slots=True)
+class Means:
+    """Curves whose means are told: up to a limit, or as far as all are followed."""
+
+    curves: tuple[Curve, ...]
+    confidence: float
+    asked: float | None
+    grouped: bool = True
+
+    @property
+    def limit(self) -> float:
+        """Up to where means are restricted."""
+        shortest = min(curve.data.end for curve in self.curves)
+        return shortest if self.asked is None else self.asked
+
+
+def mean_section(
+    cohort: CohortSummary, found: Means, place: Literal["side", "main"] = "side"
+) -> Section:
     """The mean time free of the event up to a limit, of each curve, and how the groups differ in it."""
     limit = found.limit
     until = wording.computed_time(limit, cohort.decimals)
@@ -27,11 +47,13 @@ def mean_section(cohort: CohortSummary, found: Estimated) -> Section:
             f"No mean up to {until} {cohort.unit}: {wording.listed(short)} "
             f"{'is' if len(short) == 1 else 'are'} not followed so long."
         )
-        return Section(id="mean", title=title, blocks=[Words(text=said)])
+        return Section(id="mean", title=title, place=place, blocks=[Words(text=said)])
     try:
         means = [restricted_mean(c.estimate, limit) for c in found.curves]
     except NotEstimableError as reason:
-        return Section(id="mean", title=title, blocks=[Words(text=f"No mean: {reason}.")])
+        return Section(
+            id="mean", title=title, place=place, blocks=[Words(text=f"No mean: {reason}.")]
+        )
     blocks: list[Block] = [_means(cohort, found, means)]
     if found.grouped and len(means) > 1:
         blocks += _contrasts(cohort, found, means)
@@ -41,11 +63,11 @@ def mean_section(cohort: CohortSummary, found: Estimated) -> Section:
             "it. It says nothing of what comes after."
         )
     )
-    return Section(id="mean", title=title, blocks=blocks)
+    return Section(id="mean", title=title, place=place, blocks=blocks)
 
 
-def _means(cohort: CohortSummary, found: Estimated, means: list[RestrictedMean]) -> Table:
-    z = normal_quantile(found.statement.confidence)
+def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> Table:
+    z = normal_quantile(found.confidence)
     return Table(
         label="Restricted means",
         head=["", "mean", "interval"],
@@ -70,7 +92,7 @@ def _means(cohort: CohortSummary, found: Estimated, means: list[RestrictedMean])
     )
 
 
-def _contrasts(cohort: CohortSummary, found: Estimated, means: list[RestrictedMean]) -> list[Block]:
+def _contrasts(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> list[Block]:
     rows = [
         row
         for curve, mean in zip(found.curves[1:], means[1:], strict=True)
@@ -79,22 +101,22 @@ def _contrasts(cohort: CohortSummary, found: Estimated, means: list[RestrictedMe
     return [
         Table(
             label="Differences of restricted means",
-            head=[f"against {found.curves[0].label}", "", "interval", "p"],
-            keys=["group", "estimate", "interval", "p"],
+            head=[f"against {found.curves[0].label}", "", "p"],
+            keys=["group", "estimate", "p"],
             rows=rows,
         )
     ]
 
 
 def _contrast(
-    cohort: CohortSummary, found: Estimated, curve: Curve, a: RestrictedMean, b: RestrictedMean
+    cohort: CohortSummary, found: Means, curve: Curve, a: RestrictedMean, b: RestrictedMean
 ) -> list[list[Cell]]:
-    confidence = found.statement.confidence
+    confidence = found.confidence
     apart, times = mean_difference(a, b, confidence), mean_ratio(a, b, confidence)
     rows = []
     for name, told, word in (
-        (f"{curve.label}, longer by", apart, lambda v: wording.computed_time(v, cohort.decimals)),
-        (f"{curve.label}, times as long", times, wording.ratio),
+        (f"{curve.label}, difference", apart, lambda v: wording.computed_time(v, cohort.decimals)),
+        (f"{curve.label}, ratio", times, wording.ratio),
     ):
         if told.estimate is None or told.lower is None or told.upper is None:
             rows.append([words(name, tone=curve.tone), words(f"{told.blank}", wordy=True)])
@@ -102,8 +124,11 @@ def _contrast(
         rows.append(
             [
                 words(name, tone=curve.tone),
-                figure(word(told.estimate), told.estimate),
-                words(wording.interval(word(told.lower), word(told.upper))),
+                figure(
+                    word(told.estimate),
+                    told.estimate,
+                    below=wording.interval(word(told.lower), word(told.upper)),
+                ),
                 figure(wording.p_value(told.p), told.p),
             ]
         )

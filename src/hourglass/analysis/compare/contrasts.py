@@ -1,0 +1,173 @@
+"""How groups differ by other measures than the test: at chosen times, in rates, in medians."""
+
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.core.contrast import Contrast
+from hourglass.core.curves.chosen_time import NumberNeeded, difference_at, number_needed
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.people import tally
+from hourglass.core.rates import Rate, rate, rate_ratio
+from hourglass.core.risk_table import person_time
+
+NUMBER_NEEDED = (
+    "Number needed: how many must have the group instead of the reference for one more to be free of the "
+    "event by then; for harm, for one more to have it. It holds for that time alone."
+)
+
+
+def chosen_times_section(
+    cohort: CohortSummary, found: Comparison, times: tuple[float, ...]
+) -> Section:
+    """Differences at chosen times, with the number needed to treat where it is known."""
+    if not times:
+        return Section(
+            id="chosen-times",
+            title="At chosen times",
+            place="main",
+            blocks=[quiet("No times are chosen in Estimate.")],
+        )
+    rows = [_at(cohort, found, curve, t) for t in times for curve in found.curves[1:]]
+    return Section(
+        id="chosen-times",
+        title="Differences at chosen times",
+        place="main",
+        blocks=[
+            Table(
+                label="Differences at chosen times",
+                head=[
+                    f"against {found.reference}",
+                    cohort.unit,
+                    "points",
+                    "interval",
+                    "p",
+                    "number needed",
+                ],
+                keys=["group", "time", "difference", "interval", "p", "number_needed"],
+                rows=rows,
+            ),
+            quiet(
+                f"{NUMBER_NEEDED} The interval is plain, the p-value on the log–log scale: close to 0.05 "
+                "they may part ways."
+            ),
+        ],
+    )
+
+
+def _at(cohort: CohortSummary, found: Comparison, curve: Curve, t: float) -> list[Cell]:
+    reference = found.curves[0]
+    apart = difference_at(reference.estimate, curve.estimate, t)
+    limits = words(wording.BLANK)
+    if apart.lower is not None and apart.upper is not None:
+        limits = words(wording.interval(wording.points(apart.lower), wording.points(apart.upper)))
+    return [
+        words(curve.label, tone=curve.tone),
+        figure(wording.plain(t), t),
+        figure(wording.points(apart.estimate), apart.estimate),
+        limits,
+        figure(wording.p_value(apart.p), apart.p),
+        _needed(found, reference, curve, t),
+    ]
+
+
+def _needed(found: Comparison, reference: Curve, curve: Curve, t: float) -> Cell:
+    try:
+        needed = number_needed(found.data, reference.estimate, curve.estimate, t)
+    except NotEstimableError:
+        return words(wording.BLANK)
+    below = _course(needed)
+    if needed.estimate is None:
+        return words("no difference", below=below)
+    kind = "for harm" if needed.estimate < 0 else ""
+    return figure(
+        f"{wording.rounded(abs(needed.estimate), 1)} {kind}".strip(), needed.estimate, below=below
+    )
+
+
+def _course(needed: NumberNeeded) -> str:
+    """Its limits in words; they are those of the difference, turned over."""
+    one, other = (_limit(v) for v in (needed.at_upper, needed.at_lower))
+    match needed.course:
+        case "benefit":
+            return f"{one} to {other}"
+        case "harm":
+            return f"{_limit(needed.at_lower)} to {_limit(needed.at_upper)}, for harm"
+        case _:
+            return f"benefit from {one} through no difference to harm from {other}"
+
+
+def _limit(value: float | None) -> str:
+    return "no difference" if value is None else wording.rounded(abs(value), 1)
+
+
+def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
+    """Events over the time at risk, and the ratio of each group's rate to the reference's."""
+    confidence = found.statement.confidence
+    rates = [rate(tally(c.data).events, person_time(c.data), confidence) for c in found.curves]
+    rows = []
+    for curve, own in zip(found.curves, rates, strict=True):
+        ratio = Contrast(None, blank="reference")
+        if curve.tone:
+            ratio = rate_ratio(rates[0], own, confidence)
+        rows.append([words(curve.label, tone=curve.tone), _rate(own), *_ratio(ratio)])
+    blocks: list[Block] = [
+        Table(
+            label="Rates and their ratios",
+            head=["", f"events per 100 {cohort.unit}", "ratio", "p"],
+            keys=["group", "rate", "ratio", "p"],
+            rows=rows,
+        ),
+        quiet("Exact intervals, were the rate the same throughout the follow-up of a group."),
+    ]
+    return Section(id="rates", title="Rates", place="main", blocks=blocks)
+
+
+def _rate(own: Rate) -> Cell:
+    if own.value is None or own.lower is None or own.upper is None:
+        return words(own.blank or wording.BLANK)
+    low, high = (wording.fixed(100 * v, 2) for v in (own.lower, own.upper))
+    return figure(wording.fixed(100 * own.value, 2), own.value, below=wording.interval(low, high))
+
+
+def _ratio(ratio: Contrast) -> list[Cell]:
+    if ratio.estimate is None or ratio.lower is None or ratio.upper is None:
+        return [words(ratio.blank or wording.BLANK), words("")]
+    return [
+        figure(
+            wording.ratio(ratio.estimate),
+            ratio.estimate,
+            below=wording.interval(wording.ratio(ratio.lower), wording.ratio(ratio.upper)),
+        ),
+        figure(wording.p_value(ratio.p), ratio.p),
+    ]
+
+
+def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
+    """Whether the contrasted group is not worse than the reference by more than the margin."""
+    margin = found.statement.margin
+    if margin is None:
+        return None
+    apart = difference_at(
+        found.curves[0].estimate, found.curves[found.contrast].estimate, margin.at
+    )
+    at = f"{wording.plain(margin.at)} {cohort.unit}"
+    if apart.estimate is None or apart.lower is None or apart.upper is None:
+        said = f"Nothing can be said at {at}: {apart.blank}."
+    else:
+        level = wording.level_percent(found.statement.confidence)
+        limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
+        told = (
+            f"At {at} {found.contrasted} less {found.reference} is {wording.points(apart.estimate)} points "
+            f"({level} interval {limits})."
+        )
+        size = wording.points(-margin.size)
+        if apart.lower > -margin.size:
+            said = f"{told} The interval lies above the margin of {size}: not worse by that margin."
+        elif apart.upper < -margin.size:
+            said = f"{told} The interval lies below the margin of {size}: worse by more than the margin."
+        else:
+            said = f"{told} The interval holds the margin of {size}: “not worse” is not shown."
+    return Section(id="margin", title="Margin", blocks=[Words(text=said)])

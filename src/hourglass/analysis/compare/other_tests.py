@@ -1,0 +1,158 @@
+"""Tests beside the planned one: in order, in pairs, with other weights, of cumulative incidence."""
+
+import numpy as np
+
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
+from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.adjustments import ADJUSTMENTS
+from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.comparison.combined import combined
+from hourglass.core.comparison.pairs import Pair, pairs
+from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.competing.gray import gray_test
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.variants import variant
+
+TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
+
+
+def weights_section(found: Comparison) -> Section:
+    """The same comparison with every weight, the planned one marked."""
+    rows = []
+    for weight in WEIGHTS:
+        told, planned = WORDS[weight.key], weight.key == found.statement.weight
+        test = found.log_rank.test if planned else found.tested(weight).test
+        name = words(told.heading, strong=planned, below=f"weighting {told.weighting}")
+        rows.append(_test_row(name, test))
+    blocks: list[Block] = [
+        Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
+    ]
+    if len(found.groups.labels) == 2:
+        several = combined(found.data, found.code, found.stratum)
+        if several.p is None:
+            blocks.append(quiet(f"No test by several weights at once: {several.blank}."))
+        else:
+            blocks.append(
+                Words(
+                    text="By the largest of early-weighted, log-rank, late-weighted and middle-weighted, as "
+                    f"one test: {wording.p_phrase(several.p)}."
+                )
+            )
+    blocks.append(
+        quiet(
+            "The planned test is the one in the sentence, printed bold. The others show how far the answer "
+            "depends on when differences count; choosing among them by their p makes that p too small."
+        )
+    )
+    return Section(
+        id="weights",
+        title="How far the answer depends on the weighting",
+        place="main",
+        blocks=blocks,
+    )
+
+
+def _test_row(name: Cell, test: Test) -> list[Cell]:
+    if test.p is None:
+        return [name, words(test.blank or wording.BLANK, wordy=True)]
+    return test_cells(name, test.statistic, test.df, test.p)
+
+
+def trend_blocks(found: Comparison) -> list[Block]:
+    """The test of trend, where the groups stand in an order."""
+    if not found.statement.ordered:
+        return []
+    groups, given = len(found.groups.labels), found.statement.scores
+    if given and len(given) != groups:
+        return [
+            Words(
+                text=f"There are {groups} groups and {wording.count(len(given), 'scores')}: write one score "
+                "for each group in the sentence above."
+            )
+        ]
+    test = found.log_rank.trend(np.array(given) if given else None)
+    if test.p is None:
+        return [Words(text=f"There is no test of trend: {test.blank}.")]
+    row = test_cells(words("Trend", strong=True), test.statistic, test.df, test.p)
+    row[1] = row[1].model_copy(update={"workings": WorkingsOf(figure="trend")})
+    return [Table(label="Test of trend", head=TEST_HEAD, keys=TEST_KEYS, rows=[row])]
+
+
+def pairs_section(found: Comparison) -> Section | None:
+    """Groups two by two: the adjusted p over the raw one, as a matrix."""
+    asked = found.statement
+    labels = found.groups.labels
+    if asked.pairs == "none" or len(labels) < 3:
+        return None
+    tested = pairs(
+        found.data,
+        found.code,
+        len(labels),
+        found.weight,
+        found.stratum,
+        reference=0 if asked.pairs == "reference" else None,
+        adjustment=variant(ADJUSTMENTS, asked.adjustment),
+    )
+    cells = {(pair.a, pair.b): _pair_cell(pair) for pair in tested}
+    columns = range(1, len(labels))
+    rows = [
+        [words(labels[a], tone=a), *(cells.get((a, b), words("")) for b in columns)]
+        for a in range(len(labels) - 1)
+        if any((a, b) in cells for b in columns)
+    ]
+    return Section(
+        id="pairs",
+        title="Pairs",
+        place="main",
+        blocks=[
+            Table(
+                label="Pairs of groups",
+                head=["", *(labels[b] for b in columns)],
+                keys=["group", *(f"against {labels[b]}" for b in columns)],
+                rows=rows,
+            ),
+            quiet(
+                f"p adjusted ({asked.adjustment}) over {wording.count(len(tested), 'tests')}, the raw p "
+                "under it. Each pair is tested on its own rows alone."
+            ),
+        ],
+    )
+
+
+def _pair_cell(pair: Pair) -> Cell:
+    if pair.test.p is None:
+        return words(wording.BLANK, below=pair.test.blank or "")
+    return figure(wording.p_value(pair.p), pair.p, below=f"raw {wording.p_value(pair.test.p)}")
+
+
+def incidence_section(cohort: Cohort, found: Comparison) -> Section | None:
+    """With competing events, the test of cumulative incidence beside the cause-specific one."""
+    if not cohort.competing:
+        return None
+    event = cohort.statement.event_name
+    name, blocks = WORDS[found.statement.weight].heading, list[Block]()
+    rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test)]
+    try:
+        gray = gray_test(found.data, found.code, len(found.groups.labels)).test
+        rows.append(_test_row(words("Gray, cumulative incidence", strong=True), gray))
+    except NotEstimableError as reason:
+        blocks.append(Words(text=f"No test of cumulative incidence: {reason}."))
+    return Section(
+        id="incidence",
+        title="With competing events",
+        place="main",
+        blocks=[
+            Table(label="Two tests", head=TEST_HEAD, keys=TEST_KEYS, rows=rows),
+            *blocks,
+            quiet(
+                f"The first asks whether the rate of {event} differs among those still free of all causes; "
+                f"the second whether the share that comes to {event} differs. A group may have a higher rate "
+                "and a lower share, where something else happens first."
+                + (" The second takes no account of strata." if found.stratum is not None else "")
+            ),
+        ],
+    )

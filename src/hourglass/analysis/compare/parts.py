@@ -1,0 +1,68 @@
+"""Parts of Compare that take their time: what is drawn again and again."""
+
+from typing import cast
+
+from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.sections import Section, Table, Words, quiet
+from hourglass.analysis.shared.stage import Statements
+from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.median_ratio import SAMPLES, Arm, median_ratio
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import Watch
+
+
+class MedianRatios(PartResult):
+    """Each group's median over the reference's."""
+
+
+def median_ratios(cohort: Cohort, asked: Statements, watch: Watch) -> MedianRatios:
+    """Ratios of medians, with percentile limits of bootstrap samples within each group."""
+    statement = cast(CompareStatement, asked["compare"])
+    try:
+        found = comparison(cohort, statement)
+        rows = [_ratio(found, tone, watch) for tone in range(1, len(found.curves))]
+    except NotEstimableError as reason:
+        return MedianRatios(sections=[_section(Words(text=f"No ratio of medians: {reason}."))])
+    table = Table(
+        label="Ratio of medians",
+        head=[f"against {found.reference}", "ratio", "interval"],
+        keys=["group", "ratio", "interval"],
+        rows=rows,
+    )
+    return MedianRatios(
+        sections=[
+            _section(
+                table,
+                quiet(
+                    f"Limits from {wording.grouped(SAMPLES)} samples drawn within each group, seed "
+                    f"{statement.seed}: percentiles, for a median has no error of its own."
+                ),
+            )
+        ]
+    )
+
+
+def _section(*blocks: Table | Words) -> Section:
+    return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
+
+
+def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
+    reference, own = (Arm(found.curves[k].data, k) for k in (0, tone))
+    statement = found.statement
+    told = median_ratio(reference, own, statement.seed, statement.confidence, SAMPLES, watch)
+    name = words(found.curves[tone].label, tone=tone)
+    if told.estimate is None:
+        return [name, words(told.blank or wording.BLANK, wordy=True)]
+    limits = words(told.blank or wording.BLANK)
+    if told.lower is not None and told.upper is not None:
+        high = wording.NOT_REACHED if told.upper == float("inf") else wording.ratio(told.upper)
+        limits = words(wording.interval(wording.ratio(told.lower), high))
+    return [name, figure(wording.ratio(told.estimate), told.estimate), limits]
+
+
+PARTS = (Part("medians", "Ratio of medians", MedianRatios, median_ratios),)

@@ -1,0 +1,163 @@
+"""Compare in full: strata, order, pairs, weights, means, chosen times, rates, margins, competing events."""
+
+import numpy as np
+import pytest
+
+from hourglass.analysis.compare.groups import comparison
+from hourglass.analysis.compare.parts import median_ratios
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.sentence import compare_sentence
+from hourglass.analysis.compare.statement import CompareStatement, Margin
+from hourglass.analysis.compare.workings import WORKINGS
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.watch import unwatched
+from making import all_cells, cohort, marks_of
+
+
+def made(n=300, seed=5, competing=False):
+    random = np.random.default_rng(seed)
+    g, h = random.integers(0, 3, n), random.integers(0, 2, n)
+    t = np.ceil(random.exponential(20 / np.exp(0.5 * (g == 2) + 0.6 * h), n) * 2) / 2
+    s = random.choice([0, 1, 1, 2] if competing else [0, 1, 1], n)
+    lines = [f"{a:g},{b},{'abc'[c]},{'uv'[e]}" for a, b, c, e in zip(t, s, g, h)]
+    return "t,s,g,h\n" + "\n".join(lines) + "\n"
+
+
+ROWS = cohort(made())
+TIMES = EstimateStatement(times=(6, 12))
+
+
+def section(found, id):
+    return next((one for one in found.sections if one.id == id), None)
+
+
+def cells(found, id):
+    return section(found, id).blocks[0].rows
+
+
+def test_strata_are_added_up_and_named():
+    found = compare(ROWS, CompareStatement(by="g", within=("h",)), TIMES)
+    data = ROWS.follow_up
+    codes = {name: np.array([ROWS.table.column(name).cell(k) for k in range(300)]) for name in "gh"}
+    group = np.searchsorted(["a", "b", "c"], codes["g"])
+    wanted = log_rank(data, group, 3, stratum=(codes["h"] == "v").astype(int)).test
+    assert found.test.statistic == pytest.approx(wanted.statistic)
+    assert "within strata of h" in found.sentence.text
+    evidence = drawn(found.figure, whole=True).track("evidence")
+    assert marks_of(evidence, "line")[0].y[-1] == pytest.approx(
+        comparison(ROWS, CompareStatement(by="g", within=("h",))).log_rank.excess[0]
+    )
+    words = " ".join(b.text for b in section(found, "test").blocks if b.kind == "words")
+    assert "2 strata of h" in words
+    alone = compare(ROWS, CompareStatement(by="g"), TIMES)
+    assert alone.test.statistic != pytest.approx(found.test.statistic)
+
+
+def test_a_row_without_a_stratum_is_left_out_and_counted():
+    text = made().replace(",u\n", ",\n", 3)
+    found = compare(cohort(text), CompareStatement(by="g", within=("h",)))
+    assert "3 rows without a stratum left out." in [
+        b.text for b in section(found, "test").blocks if b.kind == "words"
+    ]
+
+
+def test_the_order_of_groups_has_a_test_that_its_workings_add_up_to():
+    statement = CompareStatement(by="g", ordered=True, scores=(0, 1, 5))
+    found = compare(ROWS, statement)
+    (row,) = next(
+        b for b in section(found, "test").blocks if getattr(b, "label", "") == "Test of trend"
+    ).rows
+    worked = next(w for w in WORKINGS if w.key == "trend")
+    sheet = worked.work(ROWS, {"compare": statement, "estimate": TIMES}, worked.about())
+    product = next(c.values for c in sheet.columns if c.key == "product").sum()
+    scores = np.array([0, 1, 5])
+    variance = np.column_stack([c.values for c in sheet.columns if c.key.startswith("variance")])
+    assert product**2 / (scores @ variance @ scores) == pytest.approx(row[1].raw)
+    assert row[2].raw == 1
+    short = compare(ROWS, statement.model_copy(update={"scores": (1, 2)}))
+    assert any("write one score" in getattr(b, "text", "") for b in section(short, "test").blocks)
+
+
+@pytest.mark.parametrize(("kind", "tests"), [("all", 3), ("reference", 2)])
+def test_pairs_stand_in_a_matrix_with_raw_and_adjusted_p(kind, tests):
+    found = compare(ROWS, CompareStatement(by="g", pairs=kind, adjustment="Bonferroni"))
+    filled = [c for row in cells(found, "pairs") for c in row[1:] if c.text]
+    assert len(filled) == tests
+    for cell in filled:
+        raw = float(cell.below.removeprefix("raw ").replace("< ", ""))
+        assert cell.raw == pytest.approx(min(1, tests * raw), abs=tests * 0.0011)
+    assert section(compare(ROWS, CompareStatement(by="g")), "pairs") is None
+
+
+def test_every_weight_stands_beside_the_planned_one():
+    found = compare(ROWS, CompareStatement(by="h", weight="survival"))
+    rows = cells(found, "weights")
+    assert len(rows) == len(WEIGHTS)
+    (planned,) = [row for row in rows if row[0].strong]
+    assert planned[0].text == "Peto–Peto"
+    assert planned[3].raw == found.test.p
+    assert "as one test" in section(found, "weights").blocks[1].text
+
+
+def test_differences_means_and_rates_are_told_against_the_reference():
+    found = compare(ROWS, CompareStatement(by="h"), EstimateStatement(times=(6, 12), limit=15))
+    six, twelve = cells(found, "chosen-times")
+    first, second = (c.points[0].survival for c in found.curves)
+    assert six[2].raw == pytest.approx(second - first)
+    assert six[5].raw == pytest.approx(1 / (second - first))
+    assert "for harm" in six[5].text
+    assert twelve[1].raw == 12
+    assert section(found, "mean").title == "Mean up to 15.0 months"
+    (a, b) = cells(found, "rates")
+    assert b[2].raw == pytest.approx(b[1].raw / a[1].raw)
+    assert a[2].text == "reference"
+
+
+@pytest.mark.parametrize(
+    ("size", "said"),
+    [(0.6, "not worse by that margin"), (0.02, "worse by more"), (0.2, "is not shown")],
+)
+def test_a_margin_is_a_line_and_a_sentence(size, said):
+    found = compare(ROWS, CompareStatement(by="h", margin=Margin(size=size, at=12)))
+    assert said in section(found, "margin").blocks[0].text
+    rules = marks_of(found.figure.track("difference"), "rule")
+    assert [r.at for r in rules] == [0, -size]
+    assert "not worse than" in found.sentence.text
+
+
+def test_with_competing_events_both_tests_stand_side_by_side():
+    rows = cohort(made(competing=True))
+    found = compare(rows, CompareStatement(by="g"))
+    rates, incidence = cells(found, "incidence")
+    assert rates[1].raw == found.test.statistic
+    assert incidence[0].text == "Gray, cumulative incidence"
+    assert incidence[1].raw > 0
+    assert section(found, "chosen-times") is not None
+    assert section(compare(ROWS, CompareStatement(by="g")), "incidence") is None
+
+
+def test_a_ratio_of_medians_has_limits_from_what_is_drawn():
+    asked = {"compare": CompareStatement(by="h"), "estimate": TIMES}
+    found = median_ratios(ROWS, asked, unwatched)
+    ((name, ratio, limits),) = found.sections[0].blocks[0].rows
+    medians = [c.median.time for c in compare(ROWS, CompareStatement(by="h")).curves]
+    assert name.text == "v"
+    assert ratio.raw == pytest.approx(medians[1] / medians[0])
+    assert " to " in limits.text
+    gone = median_ratios(ROWS, {**asked, "compare": CompareStatement(by="zz")}, unwatched)
+    assert "no column" in gone.sections[0].blocks[0].text
+
+
+def test_a_number_is_compared_at_thresholds_and_crossed_with_a_category():
+    found = compare(ROWS, CompareStatement(by="g", crossed="h", contrast="b, u"))
+    assert len(found.curves) == 6
+    assert (
+        comparison(ROWS, CompareStatement(by="g", crossed="h", contrast="b, u")).contrasted
+        == "b, u"
+    )
+    slots = {p.slot.id for p in compare_sentence(ROWS, CompareStatement(by="g")).parts if p.slot}
+    assert {"within", "ordered", "pairs", "margin", "crossed"} <= slots
+    assert all(cell.text is not None for cell in all_cells(found))
