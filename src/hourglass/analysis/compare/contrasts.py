@@ -30,7 +30,15 @@ def chosen_times_section(
             place="main",
             blocks=[quiet("No times are chosen in Estimate.")],
         )
-    rows = [_at(cohort, found, curve, t) for t in times for curve in found.curves[1:]]
+    compete = bool((found.data.status > 1).any())
+    rows = [_at(found, curve, t, needed=not compete) for t in times for curve in found.curves[1:]]
+    needed = [] if compete else ["number needed"]
+    notes = [
+        "With competing events no number needed is told: 1 − S is not the share that comes to the event."
+        if compete
+        else NUMBER_NEEDED,
+        "The interval is plain, the p-value on the log–log scale: close to 0.05 they may part ways.",
+    ]
     return Section(
         id="chosen-times",
         title="Differences at chosen times",
@@ -44,20 +52,17 @@ def chosen_times_section(
                     "points",
                     "interval",
                     "p",
-                    "number needed",
+                    *needed,
                 ],
-                keys=["group", "time", "difference", "interval", "p", "number_needed"],
+                keys=["group", "time", "difference", "interval", "p", *needed],
                 rows=rows,
             ),
-            quiet(
-                f"{NUMBER_NEEDED} The interval is plain, the p-value on the log–log scale: close to 0.05 "
-                "they may part ways."
-            ),
+            quiet(" ".join(notes)),
         ],
     )
 
 
-def _at(cohort: CohortSummary, found: Comparison, curve: Curve, t: float) -> list[Cell]:
+def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell]:
     reference = found.curves[0]
     apart = difference_at(reference.estimate, curve.estimate, t)
     limits = words(wording.BLANK)
@@ -69,7 +74,7 @@ def _at(cohort: CohortSummary, found: Comparison, curve: Curve, t: float) -> lis
         figure(wording.points(apart.estimate), apart.estimate),
         limits,
         figure(wording.p_value(apart.p), apart.p),
-        _needed(found, reference, curve, t),
+        *([_needed(found, reference, curve, t)] if needed else []),
     ]
 
 
