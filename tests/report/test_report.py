@@ -114,8 +114,21 @@ def test_the_page_holds_every_piece_in_words(larkmoor):
         "Competing events.",
     ):
         assert piece in words
-    assert page.tags.count("table") == 4
+    assert page.tags.count("table") == len(tables(larkmoor))
     assert page.tags.count("svg") == 1
+
+
+def test_what_stands_under_a_figure_is_printed_and_exported(larkmoor):
+    made = {t.key: t for t in tables(larkmoor)}
+    assert {"compare-weights", "compare-mean", "compare-rates", "estimate-groups"} <= set(made)
+    assert "compare-pairs" not in made
+    assert len(made) == len(tables(larkmoor))
+    weights = list(csv.DictReader(io.StringIO(to_csv(made["compare-weights"]))))
+    assert len(weights) == 8
+    assert float(weights[0]["p"]) == larkmoor.results["compare"].test.p
+    _, words = read(report(larkmoor))
+    assert "How far the groups differ" in words
+    assert "choosing among them by their p" in words
 
 
 def test_the_page_needs_nothing_from_outside(larkmoor):

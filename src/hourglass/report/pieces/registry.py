@@ -9,6 +9,7 @@ from hourglass.report.pieces import (
     groups,
     ratios,
     rows,
+    sections,
 )
 from hourglass.report.pieces.piece import Pieces
 
@@ -17,6 +18,10 @@ PIECES: Pieces = (
     follow_up.PIECE,
     groups.PIECE,
     curves.PIECE,
+    sections.EVERYONE,
+    sections.CONTRASTS,
+    sections.TESTS,
+    sections.WEIGHTS,
     ratios.PIECE,
     checks.PIECE,
     cautions.PIECE,

@@ -1,0 +1,98 @@
+"""Pieces that print what stands under the figure of a stage: its tables and what is said of them."""
+
+from collections.abc import Callable, Iterable
+
+from hourglass.analysis.shared.cell import Cell
+from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.sections import Section, Table, Words
+from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.tables import ReportRow, ReportTable
+
+
+def sections_printed(stage: str, ids: tuple[str, ...]) -> Callable[[Findings], Printed]:
+    """What prints some sections of a stage, those of its parts among them, where they are there."""
+
+    def render(found: Findings) -> Printed:
+        result = found.results.get(stage)
+        if not isinstance(result, StageResult) or result.blank is not None:
+            return Printed()
+        there = [s for s in _sections(found, stage, result) if s.id in ids and s.blocks]
+        there.sort(key=lambda section: ids.index(section.id))
+        return Printed(
+            paragraphs=tuple(_said(there, quiet=False)),
+            tables=tuple(table for section in there for table in _tables(stage, section)),
+            note=" ".join(_said(there, quiet=True)),
+        )
+
+    return render
+
+
+def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]:
+    of_parts = [
+        section
+        for key, part in found.results.items()
+        if key.startswith(f"{stage}/") and isinstance(part, PartResult)
+        for section in part.sections
+    ]
+    return [*result.sections, *of_parts]
+
+
+def _said(sections: Iterable[Section], *, quiet: bool) -> list[str]:
+    blocks = [block for section in sections for block in section.blocks]
+    return [b.text for b in blocks if isinstance(b, Words) and b.text and b.quiet == quiet]
+
+
+def _tables(stage: str, section: Section) -> list[ReportTable]:
+    return [
+        ReportTable(
+            f"{stage}-{section.id}" + (f"-{k}" if k else ""),
+            block.label if block.label == section.title or k else section.title,
+            tuple(block.head or [""] * len(block.keys)),
+            tuple(block.keys),
+            tuple(_row(row, len(block.keys)) for row in block.rows),
+        )
+        for k, block in enumerate(b for b in section.blocks if isinstance(b, Table))
+    ]
+
+
+def _row(cells: list[Cell], columns: int) -> ReportRow:
+    """A row as wide as its table: what stands under a cell follows it in brackets."""
+    shown = [
+        cell.model_copy(update={"text": f"{cell.text} ({cell.below})", "below": ""})
+        if cell.below
+        else cell
+        for cell in cells
+    ]
+    shown += [Cell(text="")] * (columns - len(shown))
+    return ReportRow(tuple(shown), tuple(cell.raw for cell in shown))
+
+
+TESTS = Piece(
+    "tests",
+    "Tests beside the planned one",
+    "tests in pairs, of a margin and of cumulative incidence",
+    sections_printed("compare", ("margin", "incidence", "pairs")),
+    needs=("compare",),
+)
+WEIGHTS = Piece(
+    "weights",
+    "Other weights of the test",
+    "the test with other weights",
+    sections_printed("compare", ("weights",)),
+    needs=("compare",),
+)
+CONTRASTS = Piece(
+    "contrasts",
+    "How far the groups differ",
+    "means, differences, rates and medians of the groups",
+    sections_printed("compare", ("mean", "chosen-times", "rates", "medians")),
+    needs=("compare",),
+    parts=("compare/medians",),
+)
+EVERYONE = Piece(
+    "estimates",
+    "Survival in figures",
+    "quartiles, means and rates",
+    sections_printed("estimate", ("quartiles", "mean", "groups")),
+    needs=("estimate",),
+)
