@@ -8,6 +8,7 @@ from hourglass.analysis.compare.parts import median_ratios
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
+from hourglass.analysis.compare.threshold import thresholds_part
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.figure.drawing import drawn
@@ -161,3 +162,54 @@ def test_a_number_is_compared_at_thresholds_and_crossed_with_a_category():
     slots = {p.slot.id for p in compare_sentence(ROWS, CompareStatement(by="g")).parts if p.slot}
     assert {"within", "ordered", "pairs", "margin", "crossed"} <= slots
     assert all(cell.text is not None for cell in all_cells(found))
+
+
+def numbered(n=160, seed=9):
+    random = np.random.default_rng(seed)
+    x = random.normal(50, 10, n).round(1)
+    t = np.ceil(random.exponential(20 / np.exp(0.8 * (x > 58)), n) * 4) / 4
+    lines = [f"{a:g},{b},{c},{'uv'[d]}" for a, b, c, d in
+             zip(t, random.choice([0, 1, 1], n), x, random.integers(0, 2, n))]  # fmt: skip
+    return cohort("t,s,x,h\n" + "\n".join(lines) + "\n")
+
+
+NUMBERED = numbered()
+
+
+def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
+    statement = CompareStatement(by="x", thresholds=(50,))
+    found = compare(NUMBERED, statement)
+    assert "threshold" in [c.key for c in found.cautions]
+    assert section(found, "threshold").part == "threshold"
+    assert "threshold" not in [c.key for c in compare(NUMBERED, CompareStatement(by="x")).cautions]
+    asked = {"compare": statement, "estimate": TIMES}
+    ours, largest = thresholds_part(NUMBERED, asked, unwatched).sections[0].blocks[0].rows
+    assert ours[2].raw == found.test.statistic
+    assert largest[2].raw >= ours[2].raw
+    data, x = NUMBERED.follow_up, NUMBERED.table.column("x").values
+    at_best = log_rank(data, (x > largest[1].raw).astype(int), 2).test
+    assert largest[2].raw == pytest.approx(at_best.statistic)
+    assert at_best.p < largest[3].raw
+    worked = next(w for w in WORKINGS if w.key == "thresholds")
+    sheet = worked.work(NUMBERED, asked, worked.about())
+    assert np.nanmax(sheet.columns[1].values) == largest[2].raw
+    assert section(compare(NUMBERED, CompareStatement(by="h")), "threshold") is None
+
+
+def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
+    found = compare(NUMBERED, CompareStatement(each=True, adjustment="Bonferroni"))
+    rows = cells(found, "screening")
+    assert [row[0].text for row in rows] == ["x", "h"]
+    raw = [row[4].raw for row in rows]
+    assert raw == sorted(raw)
+    assert [row[5].raw for row in rows] == pytest.approx([min(1, 2 * p) for p in raw])
+    assert rows[0][3].raw == 2
+    (track,) = found.figure.tracks
+    assert [p.title.split(",")[0] for p in track.panels] == ["x", "h"]
+    assert len(marks_of(track, "line")) == 0
+    assert "each variable in turn" in found.sentence.text
+    first = section(found, "screening-actions").blocks[0]
+    assert CompareStatement.read(first.statement).by == "x"
+    assert "screen" in [c.key for c in found.cautions]
+    nothing = compare(cohort("t,s\n1,1\n2,0\n"), CompareStatement(each=True))
+    assert "no variable" in nothing.blank

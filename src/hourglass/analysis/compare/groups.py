@@ -10,7 +10,7 @@ from hourglass.analysis.shared.curves import Curve, CurveForm, curve_of
 from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
-from hourglass.core.arrays import IntArray
+from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.comparison.log_rank import LogRank, log_rank
 from hourglass.core.comparison.weights import WEIGHTS, Weight
 from hourglass.core.errors import NotEstimableError
@@ -23,13 +23,15 @@ class Comparison:
     """Curves of the groups with their test; shared by the result and its workings.
 
     Attributes:
-        data, code, stratum: the rows that are compared, the group of each and its stratum.
+        rows: which of the cohort's rows are compared; ``data``, ``code``, ``stratum``: those rows, the
+            group of each and its stratum.
         left_out: rows without a group; ``without_stratum``: others without a stratum.
         contrast: the place of the group whose difference from the reference is drawn.
     """
 
     statement: CompareStatement
     groups: Groups
+    rows: BoolArray
     data: FollowUp
     code: IntArray
     stratum: IntArray | None
@@ -95,6 +97,7 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
     return Comparison(
         statement,
         groups,
+        known,
         data,
         code,
         strata,

@@ -4,6 +4,7 @@ from typing import cast
 
 from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.parts import Part
@@ -65,4 +66,7 @@ def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
     return [name, figure(wording.ratio(told.estimate), told.estimate), limits]
 
 
-PARTS = (Part("medians", "Ratio of medians", MedianRatios, median_ratios),)
+PARTS = (
+    Part("medians", "Ratio of medians", MedianRatios, median_ratios),
+    Part("threshold", TITLE, Thresholds, thresholds_part),
+)

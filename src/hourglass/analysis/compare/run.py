@@ -5,9 +5,11 @@ from pydantic import Field
 
 from hourglass.analysis.compare.figure import compare_figure
 from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.screening import screening, screening_figure, screening_sections
 from hourglass.analysis.compare.sections import compare_sections
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold import chosen_for_its_p
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
@@ -73,6 +75,8 @@ def compare(
     of_curves = asked or EstimateStatement()
     times = of_curves.times
     words, summary = compare_sentence(cohort, statement), summarise(cohort)
+    if statement.each:
+        return _screened(cohort, statement, summary, words, watch)
     if statement.by is None:
         return _blank(summary, words, statement)
     watch("comparing groups", 0.1)
@@ -96,6 +100,7 @@ def compare(
             *cautions.competing(cohort, "curve"),
             *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
             *cautions.crossing(cohort, _crossing(found), test.p),
+            *chosen_for_its_p(cohort, statement),
         ],
         headline="no test" if test.p is None else f"{weight.test} {wording.p_phrase(test.p)}",
         hint=HINT,
@@ -114,6 +119,40 @@ def compare(
         test=test,
         left_out=found.left_out,
     )
+
+
+def _screened(
+    cohort: Cohort,
+    statement: CompareStatement,
+    summary: CohortSummary,
+    words: Sentence,
+    watch: Watch,
+) -> CompareResult:
+    """Each variable in turn, in place of one comparison."""
+    found = screening(cohort, statement, watch)
+    if not found.found:
+        return _blank(summary, words, statement, "There is no variable that could make groups.")
+    watch("drawing", 0.7)
+    below = sum(one.p is not None and one.p < wording.ALPHA for one in found.found)
+    return CompareResult(
+        line=summary.line,
+        sentence=words,
+        figure=screening_figure(cohort, found, words.text),
+        sections=screening_sections(summary, found),
+        cautions=[*cautions.made_by_decision(cohort), SCREEN],
+        headline=f"{below} of {len(found.found)} variables below {wording.ALPHA}",
+        hint=HINT,
+        cohort=summary,
+        test_name=WORDS[statement.weight].test,
+        test=TestReading(statistic=None, df=0, p=None, blank="each variable is tested in turn"),
+    )
+
+
+SCREEN = cautions.Caution(
+    key="screen",
+    lead="A screen.",
+    sentence="Many variables were tested. The adjusted p counts them; nothing is confirmed by it.",
+)
 
 
 def _crossing(found: Comparison) -> cautions.Crossed | None:

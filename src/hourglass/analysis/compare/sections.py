@@ -8,6 +8,7 @@ from hourglass.analysis.compare.other_tests import (
     trend_blocks,
     weights_section,
 )
+from hourglass.analysis.compare.threshold import TITLE, split_by_one
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
@@ -57,6 +58,9 @@ def compare_sections(
         Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read)),
         Section(id="test", title=f"{weight.heading} test", blocks=_test(found, weight)),
         margin_section(cohort, found),
+        Section(id="threshold", title=TITLE, place="main", part="threshold")
+        if split_by_one(rows, found.statement)
+        else None,
         incidence_section(rows, found),
         pairs_section(found),
         weights_section(found),

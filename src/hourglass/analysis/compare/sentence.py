@@ -4,7 +4,7 @@ from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.group_slots import by_options, group_slots, reference_slot
+from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots, reference_slot
 from hourglass.analysis.shared.grouping import grouped, is_split
 from hourglass.analysis.shared.groups import Groups, categories
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
@@ -13,9 +13,10 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import ADJUSTMENTS, NO_ADJUSTMENT
 from hourglass.core.errors import NotEstimableError
 
+EACH = "each variable in turn"
 ADJUSTMENT_NOTES = {
     "none": "each p as if it were the only one",
-    "Bonferroni": "p times the number of pairs",
+    "Bonferroni": "p times the number of tests",
     "Šidák": "exact for independent tests",
     "Holm": "as sure as Bonferroni, never less able",
     "Hochberg": "for tests that do not depend on each other against one another",
@@ -27,6 +28,9 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     """The statement in words."""
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
+    if statement.each:
+        weight, adjustment = _weight_slot(statement), _adjustment_slot(statement)
+        return sentence(start, by, ", weighting ", weight, ", adjusted by ", adjustment, ".")
     try:
         if statement.by is None:
             return sentence(start, by, ".")
@@ -70,12 +74,23 @@ def _optional(
 
 
 def _by_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
+    known = statement.each or (statement.by is not None and cohort.table.has(statement.by))
+    in_turn = Option(
+        label=EACH,
+        note="small multiples ordered by evidence, p adjusted",
+        field="",
+        value=statement.model_copy(update={"each": True, "by": None, **FORGOTTEN}).model_dump(
+            mode="json"
+        ),
+        chosen=statement.each,
+    )
+    one = statement.model_copy(update={"each": False})
     return Slot(
         id="by",
-        label=statement.by or "a category",
+        label=EACH if statement.each else statement.by or "a category",
         title="Compare by",
-        state="filled" if statement.by and cohort.table.has(statement.by) else "open",
-        options=by_options(cohort, statement),
+        state="filled" if known else "open",
+        options=[*by_options(cohort, one), in_turn],
     )
 
 
@@ -209,7 +224,7 @@ def _adjustment_slot(statement: CompareStatement) -> Slot:
     return Slot(
         id="adjustment",
         label="nothing" if plain else statement.adjustment,
-        title="Adjustment of the p-values of pairs",
+        title="Adjustment of p-values",
         options=[
             Option(
                 label="nothing" if one.key == NO_ADJUSTMENT.key else one.key,

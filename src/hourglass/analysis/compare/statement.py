@@ -28,6 +28,7 @@ class CompareStatement(GroupedStatement):
     """Survival by group, against a reference group.
 
     Attributes:
+        each: whether each variable is tested in turn, in place of one comparison.
         contrast: the group whose difference from the reference is drawn.
         weight: the weight of the planned test; ``confidence``: the level of intervals.
         within: categories whose levels are strata.
@@ -40,6 +41,7 @@ class CompareStatement(GroupedStatement):
     upgrades = (renamed(2, level="confidence"), renamed(3))
     stage: Literal["compare"] = "compare"
     version: Literal[3] = 3
+    each: bool = False
     contrast: str | None = None
     weight: one_of(w.key for w in WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
     confidence: Confidence = 0.95

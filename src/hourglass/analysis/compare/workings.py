@@ -8,6 +8,7 @@ from pydantic import Field
 
 from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold import threshold_workings
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
@@ -192,6 +193,10 @@ def _trend(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
     return trend_workings(_compared(cohort, asked)[0])
 
 
+def _thresholds(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
+    return threshold_workings(cohort, _compared(cohort, asked)[0])
+
+
 def _log_rank(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
     found, statement = _compared(cohort, asked)
     return log_rank_workings(found, WORDS[statement.weight])
@@ -202,5 +207,6 @@ WORKINGS = (
     WorkedFigure("median", OfGroup, _median),
     WorkedFigure("log-rank", Nothing, _log_rank),
     WorkedFigure("trend", Nothing, _trend),
+    WorkedFigure("thresholds", Nothing, _thresholds),
     WorkedFigure("mean", OfGroup, _mean),
 )

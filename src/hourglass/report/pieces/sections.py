@@ -71,8 +71,9 @@ TESTS = Piece(
     "tests",
     "Tests beside the planned one",
     "tests in pairs, of a margin and of cumulative incidence",
-    sections_printed("compare", ("margin", "incidence", "pairs")),
+    sections_printed("compare", ("margin", "incidence", "pairs", "threshold", "screening")),
     needs=("compare",),
+    parts=("compare/threshold",),
 )
 WEIGHTS = Piece(
     "weights",

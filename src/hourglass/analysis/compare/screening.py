@@ -1,0 +1,174 @@
+"""Each variable in turn: small multiples ordered by evidence, and a table with adjusted p."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
+from hourglass.analysis.shared.curve_tracks import SHARE
+from hourglass.analysis.shared.curves import CurveForm, curve_line, curve_of
+from hourglass.analysis.shared.figure.description import Figure, Panel, Track
+from hourglass.analysis.shared.figure.marks import INK, AnyMark, Inset
+from hourglass.analysis.shared.groups import categories, group_by, numbers
+from hourglass.analysis.shared.sections import Action, Block, Section, Table, quiet
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NumberColumn
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.comparison.adjustments import ADJUSTMENTS
+from hourglass.core.comparison.screening import Candidate, Category, Screened, Tertiles, screen
+from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.variants import variant
+from hourglass.core.watch import Watch
+
+MOST = 24
+"""So many variables are drawn, and no more; all are tested."""
+ABREAST = 3
+THIRDS = ("lower third", "middle third", "upper third")
+NOTHING_CONFIRMED = (
+    "A screen confirms nothing: of twenty variables without any effect one is expected below 0.05 by its raw "
+    "p. What is found here needs other data, or a plan made before these were seen."
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Variable:
+    """A variable of the screen: the labels of its groups, and how the core forms them."""
+
+    name: str
+    labels: tuple[str, ...]
+    candidate: Candidate
+
+    @property
+    def split(self) -> bool:
+        """Whether a number is parted into thirds."""
+        return isinstance(self.candidate, Tertiles)
+
+
+@dataclass(frozen=True, slots=True)
+class Screening:
+    """All variables, and what was found of each, the strongest first."""
+
+    statement: CompareStatement
+    variables: tuple[Variable, ...]
+    found: tuple[Screened, ...]
+
+
+def screening(cohort: Cohort, statement: CompareStatement, watch: Watch) -> Screening:
+    """Every category by its levels, every other number by its tertiles."""
+    named = categories(cohort)
+    variables = [_category(cohort, name) for name in named]
+    variables += [_thirds(cohort, name) for name in numbers(cohort) if name not in named]
+    watch("testing each variable", 0.2)
+    found = screen(
+        cohort.follow_up,
+        [v.candidate for v in variables],
+        variant(WEIGHTS, statement.weight),
+        adjustment=variant(ADJUSTMENTS, statement.adjustment),
+    )
+    return Screening(statement, tuple(variables), found)
+
+
+def _category(cohort: Cohort, name: str) -> Variable:
+    groups = group_by(cohort.table, name, None)
+    return Variable(name, groups.labels, Category(groups.code))
+
+
+def _thirds(cohort: Cohort, name: str) -> Variable:
+    column = cohort.table.column(name)
+    values: FloatArray = column.values if isinstance(column, NumberColumn) else np.empty(0)
+    return Variable(name, THIRDS, Tertiles(values))
+
+
+def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
+    """Three variables abreast, the strongest first, each with its curves and its adjusted p."""
+    shown = found.found[:MOST]
+    tracks = [
+        Track(
+            id=f"screen-{k // ABREAST}",
+            title=f"{k + 1} to {min(k + ABREAST, len(shown))}",
+            axis=SHARE,
+            panels=[_panel(cohort, found, one) for one in shown[k : k + ABREAST]],
+        )
+        for k in range(0, len(shown), ABREAST)
+    ]
+    return over_follow_up(cohort, name, tracks, None)
+
+
+def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
+    variable = found.variables[one.place]
+    p = wording.p_phrase(one.p) if one.p is not None else "no test"
+    marks: list[AnyMark] = []
+    complete = variable.candidate.complete
+    if complete.any():
+        data = cohort.follow_up.only(complete)
+        code: IntArray = variable.candidate.groups(data)
+        form = CurveForm(found.statement.confidence)
+        curves = [
+            curve_of(data, form, label, tone, code == tone)
+            for tone, label in enumerate(variable.labels)
+            if (code == tone).any()
+        ]
+        marks += [curve_line(curve) for curve in curves]
+        marks += [
+            Inset(label=c.label, tone=c.tone, x=c.data.end, y=float(c.survival[-1]), anchor="end")
+            for c in curves
+        ]
+    return Panel(title=f"{variable.name}, {p}", tone=INK, marks=marks)
+
+
+def screening_sections(summary: CohortSummary, found: Screening) -> list[Section]:
+    """The table of all variables, and the way from each to its comparison."""
+    told = WORDS[found.statement.weight]
+    rows = [_row(found, one) for one in found.found]
+    table = Table(
+        label="Each variable in turn",
+        head=["", summary.rows_are, "χ²", "df", "raw p", f"p, {found.statement.adjustment}"],
+        keys=["variable", "subjects", "chi_squared", "df", "p", "adjusted_p"],
+        rows=rows,
+    )
+    actions: list[Block] = [
+        _action(found, one) for one in found.found[:MOST] if one.test.p is not None
+    ]
+    return [
+        Section(
+            id="screening",
+            title=f"Each variable in turn, {told.test} test",
+            place="main",
+            blocks=[table, quiet(NOTHING_CONFIRMED)],
+        ),
+        Section(id="screening-actions", title="Compare by one of them", blocks=actions),
+    ]
+
+
+def _row(found: Screening, one: Screened) -> list[Cell]:
+    variable = found.variables[one.place]
+    below = "in thirds" if variable.split else wording.count(len(variable.labels), "levels")
+    name = words(variable.name, below=below)
+    if one.test.p is None:
+        return [name, whole(one.rows), words(one.test.blank or wording.BLANK, wordy=True)]
+    return [
+        name,
+        whole(one.rows),
+        figure(wording.statistic(one.test.statistic), one.test.statistic),
+        Cell(text=str(one.test.df), raw=one.test.df),
+        figure(wording.p_value(one.test.p), one.test.p),
+        figure(wording.p_value(one.p), one.p, strong=True),
+    ]
+
+
+def _action(found: Screening, one: Screened) -> Action:
+    name = found.variables[one.place].name
+    statement = found.statement.model_copy(
+        update={"each": False, "by": name, "reference": None, "crossed": None, "thresholds": ()}
+    )
+    return Action(
+        sentence=f"{name}: {wording.p_phrase(one.p)} adjusted",
+        label="Compare",
+        do="state",
+        stage="compare",
+        statement=statement.model_dump(mode="json"),
+    )

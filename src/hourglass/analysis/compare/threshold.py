@@ -1,0 +1,138 @@
+"""The test over all thresholds of a number, and the p of the threshold that gave the most."""
+
+from typing import cast
+
+import numpy as np
+
+from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.grouping import is_split
+from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.sections import Section, Table, Words, quiet
+from hourglass.analysis.shared.stage import Statements
+from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, digits
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NumberColumn
+from hourglass.core.arrays import FloatArray
+from hourglass.core.comparison.thresholds import (
+    PERMUTATIONS,
+    ThresholdProfile,
+    threshold_p,
+    threshold_profile,
+)
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import Watch
+
+TITLE = "All thresholds"
+
+
+class Thresholds(PartResult):
+    """The largest statistic over all thresholds, and its p."""
+
+
+def split_by_one(cohort: Cohort, statement: CompareStatement) -> bool:
+    """Whether the groups are the two sides of one threshold of a number."""
+    return (
+        is_split(cohort, statement) and statement.crossed is None and len(statement.thresholds) < 2
+    )
+
+
+def chosen_for_its_p(cohort: Cohort, statement: CompareStatement) -> list[Caution]:
+    """A threshold that was stated: its p holds only if the data did not choose it."""
+    if not statement.thresholds or not is_split(cohort, statement):
+        return []
+    return [
+        Caution(
+            key="threshold",
+            lead="A threshold.",
+            sentence=f"The p-value holds if the threshold of {statement.by} was chosen before these data "
+            "were seen. If it was chosen because it parts the curves well, use the p-value of the maximum "
+            "over all thresholds, below the figure.",
+        )
+    ]
+
+
+def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Thresholds:
+    """The profile over all admissible thresholds with the p of its maximum, by permutations."""
+    statement = cast(CompareStatement, asked["compare"])
+    try:
+        found = comparison(cohort, statement)
+        x = _values(cohort, found)
+        profile = threshold_profile(found.data, x, found.weight, found.stratum)
+        p = threshold_p(
+            found.data, x, profile, statement.seed, found.weight, found.stratum, watch=watch
+        )
+    except NotEstimableError as reason:
+        return Thresholds(sections=[_section(Words(text=f"No profile: {reason}."))])
+    column = cast(NumberColumn, cohort.table.column(found.groups.column))
+    name = WORDS[statement.weight].heading
+    table = Table(
+        label=TITLE,
+        head=["", "threshold", "χ²", "p"],
+        keys=["which", "threshold", "chi_squared", "p"],
+        rows=[
+            [
+                words("in the sentence"),
+                words(found.groups.labels[0]),
+                figure(
+                    wording.statistic(found.log_rank.test.statistic), found.log_rank.test.statistic
+                ),
+                figure(wording.p_value(found.log_rank.test.p), found.log_rank.test.p),
+            ],
+            [
+                words("the largest of all", strong=True),
+                figure(f"≤ {column.written(profile.best)}", profile.best),
+                figure(
+                    wording.statistic(profile.largest),
+                    profile.largest,
+                    workings=WorkingsOf(figure="thresholds"),
+                ),
+                figure(wording.p_value(p), p, strong=True),
+            ],
+        ],
+    )
+    cuts = wording.count(profile.cut.size, "thresholds")
+    said = quiet(
+        f"{name} at each of {cuts} that leave a tenth of the subjects and 5 events on each side. The p of "
+        f"the largest: how often {found.groups.column}, moved among the subjects "
+        f"{wording.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
+    )
+    return Thresholds(sections=[_section(table, said)])
+
+
+def _section(*blocks: Table | Words) -> Section:
+    return Section(id="threshold", title=TITLE, place="main", blocks=list(blocks))
+
+
+def _values(cohort: Cohort, found: Comparison) -> FloatArray:
+    column = cohort.table.column(found.groups.column)
+    if not isinstance(column, NumberColumn):
+        raise NotEstimableError(f"{found.groups.column} is no number")
+    return column.values[found.rows]
+
+
+def threshold_workings(cohort: Cohort, found: Comparison) -> Workings:
+    """The statistic at every threshold."""
+    try:
+        profile: ThresholdProfile = threshold_profile(
+            found.data, _values(cohort, found), found.weight, found.stratum
+        )
+    except NotEstimableError as reason:
+        raise NoWorkingsError(str(reason)) from None
+    return Workings(
+        title=f"All thresholds of {found.groups.column}: largest χ² {wording.statistic(profile.largest)}",
+        formula=(
+            "at each threshold c the rows with x ≤ c are set against those with x > c",
+            f"the largest is {digits(profile.largest)}, at {digits(profile.best)}",
+        ),
+        columns=(
+            decimal("threshold", "threshold c", profile.cut),
+            decimal("statistic", "χ², 1 df", profile.statistic),
+        ),
+        marked=int(np.flatnonzero(profile.cut == profile.best)[0]),
+        note="Its own p-value, on 1 degree of freedom, is too small for the largest of many.",
+    )
