@@ -27,6 +27,8 @@ from hourglass.core.watch import Watch
 MOST = 24
 """So many variables are drawn, and no more; all are tested."""
 ABREAST = 3
+MOST_NAMED = 5
+"""So many groups find room for their names in a panel."""
 THIRDS = ("lower third", "middle third", "upper third")
 NOTHING_CONFIRMED = (
     "A screen confirms nothing: of twenty variables without any effect one is expected below 0.05 by its raw "
@@ -113,9 +115,10 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
             if (code == tone).any()
         ]
         marks += [curve_line(curve) for curve in curves]
+        # The lower left is where curves of survival are not.
         marks += [
-            Inset(label=c.label, tone=c.tone, x=c.data.end, y=float(c.survival[-1]), anchor="end")
-            for c in curves
+            Inset(label=c.label, tone=c.tone, x=0.02 * data.end, y=0.06 + 0.17 * k)
+            for k, c in enumerate(reversed(curves[:MOST_NAMED]))
         ]
     return Panel(title=f"{variable.name}, {p}", tone=INK, marks=marks)
 
