@@ -28,7 +28,7 @@ def large(api):
         unit="months",
     )
     assert given.status_code == 204
-    api.put(study, stage="compare", version=2, by="g")
+    api.put(study, stage="compare", version=3, by="g")
     return study
 
 
@@ -114,7 +114,7 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
 
 def test_a_figure_that_was_replaced_is_said_to_be(api, larkmoor):
     old = api.result(larkmoor, "estimate")["drawing"]
-    api.put(larkmoor, stage="estimate", version=2, confidence=0.9)
+    api.put(larkmoor, stage="estimate", version=3, confidence=0.9)
     assert api.result(larkmoor, "estimate")["drawing"] != old
     gone = api.client.get(f"/api/studies/{larkmoor}/drawings/{old}/table", params={"tracks": []})
     assert gone.status_code in (200, 410), "it may be remembered for a little"

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Slot } from "../api/types";
 import { CodesEditor } from "./CodesEditor";
 import { EntryField } from "./EntryField";
+import { SpreadField } from "./SpreadField";
 import "./SlotEditor.css";
 
 const SEARCH_FROM = 9;
@@ -20,7 +21,8 @@ export function SlotEditor({
   slot: Slot;
   anchor: HTMLElement;
   onClose: () => void;
-  onSet: (field: string, value: unknown) => void;
+  /** Something was chosen; the editor closes unless more is to be tried, as a threshold is. */
+  onSet: (field: string, value: unknown, stay?: boolean) => void;
 }) {
   const [search, setSearch] = useState("");
   const options = slot.options;
@@ -41,6 +43,12 @@ export function SlotEditor({
       ) : null}
       {slot.entry ? (
         <EntryField entry={slot.entry} onSet={(v) => onSet(slot.entry?.field ?? "", v)} />
+      ) : null}
+      {slot.spread ? (
+        <SpreadField
+          spread={slot.spread}
+          onSet={(value) => onSet(slot.spread?.field ?? "", value, true)}
+        />
       ) : null}
       {searching ? (
         <TextField

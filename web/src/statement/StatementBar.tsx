@@ -46,8 +46,8 @@ export function StatementBar({
           slot={slot}
           anchor={open.anchor}
           onClose={() => setOpen(null)}
-          onSet={(field, value) => {
-            setOpen(null);
+          onSet={(field, value, stay) => {
+            if (!stay) setOpen(null);
             onSet(field, value);
           }}
         />

@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 from typing import cast
 
+import numpy as np
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped, is_split, splits_of
 from hourglass.analysis.shared.groups import Groups, categories, group_by, level_counts, numbers
-from hourglass.analysis.shared.sentence import Entry, Option, Slot
+from hourglass.analysis.shared.sentence import Entry, Option, Slot, Spread
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.errors import NotEstimableError
@@ -75,6 +77,7 @@ def threshold_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
             label=f"Thresholds, up to and with each{f' ({column.unit})' if column.unit else ''}",
             value=", ".join(written),
         ),
+        spread=_spread(cohort, column, at),
         options=[
             Option(
                 label=title,
@@ -85,6 +88,29 @@ def threshold_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
             )
             for title, edges in splits
         ],
+    )
+
+
+BARS = 40
+"""Bars of the picture of a number in its slot."""
+
+
+def _spread(cohort: Cohort, column: NumberColumn, at: tuple[float, ...]) -> Spread | None:
+    """The picture of a number, each row as often as it is counted."""
+    known = np.isfinite(column.values)
+    if not known.any():
+        return None
+    low, high = float(column.values[known].min()), float(column.values[known].max())
+    if not np.isfinite(high - low) or high == low:
+        return None
+    weights = cohort.follow_up.count[known]
+    heights, edges = np.histogram(column.values[known], BARS, (low, high), weights=weights)
+    return Spread(
+        field="thresholds",
+        edges=edges,
+        heights=heights.astype(np.float64),
+        at=list(at),
+        decimals=column.decimals,
     )
 
 

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.typed import Typed, Values
 
 
 class Option(Typed):
@@ -33,6 +33,16 @@ class Entry(Typed):
     field: str
     label: str
     value: str
+
+
+class Spread(Typed):
+    """How a number is spread, with the thresholds that are dragged on it: they go into ``field``."""
+
+    field: str
+    edges: Values
+    heights: Values
+    at: list[float]
+    decimals: int
 
 
 class CodeRow(Typed):
@@ -64,6 +74,7 @@ class Slot(Typed):
     state: Literal["filled", "open", "add"] = "filled"
     options: list[Option] = Field(default_factory=list)
     entry: Entry | None = None
+    spread: Spread | None = None
     codes: list[CodeRow] = Field(default_factory=list)
 
 
