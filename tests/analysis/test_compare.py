@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.compare.groups import comparison
-from hourglass.analysis.compare.parts import median_ratios
+from hourglass.analysis.compare.parts import median_ratios, other_weights
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
@@ -94,13 +94,16 @@ def test_pairs_stand_in_a_matrix_with_raw_and_adjusted_p(kind, tests):
 
 
 def test_every_weight_stands_beside_the_planned_one():
-    found = compare(ROWS, CompareStatement(by="h", weight="survival"))
-    rows = cells(found, "weights")
+    statement = CompareStatement(by="h", weight="survival")
+    found = compare(ROWS, statement)
+    assert section(found, "weights").part == "weights"
+    brought = other_weights(ROWS, {"compare": statement, "estimate": TIMES}, unwatched)
+    rows = cells(brought, "weights")
     assert len(rows) == len(WEIGHTS)
     (planned,) = [row for row in rows if row[0].strong]
     assert planned[0].text == "Peto–Peto"
     assert planned[3].raw == found.test.p
-    assert "as one test" in section(found, "weights").blocks[1].text
+    assert "as one test" in section(brought, "weights").blocks[1].text
 
 
 def test_differences_means_and_rates_are_told_against_the_reference():

@@ -10,6 +10,7 @@ import pytest
 
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.parts import other_weights
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.run import estimate
@@ -20,6 +21,7 @@ from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.core.watch import unwatched
 from hourglass.report import document
 from hourglass.report.pieces.piece import Findings, LoggedDecision
 from hourglass.report.pieces.registry import PIECES
@@ -44,6 +46,11 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
             "compare": compare(rows, CompareStatement(by=by), EstimateStatement(times=TIMES)),
             "model": model(rows, ModelStatement(terms=terms)),
             "check": check(rows, ModelStatement(terms=terms), CheckStatement()),
+            "compare/weights": other_weights(
+                rows,
+                {"compare": CompareStatement(by=by), "estimate": EstimateStatement()},
+                unwatched,
+            ),
         },
         decisions=decisions,
         times=TIMES,

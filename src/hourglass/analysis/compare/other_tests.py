@@ -17,6 +17,7 @@ from hourglass.core.competing.gray import gray_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.variants import variant
 
+WEIGHTS_TITLE = "How far the answer depends on the weighting"
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
@@ -48,12 +49,7 @@ def weights_section(found: Comparison) -> Section:
             "depends on when differences count; choosing among them by their p makes that p too small."
         )
     )
-    return Section(
-        id="weights",
-        title="How far the answer depends on the weighting",
-        place="main",
-        blocks=blocks,
-    )
+    return Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=blocks)
 
 
 def _test_row(name: Cell, test: Test) -> list[Cell]:

@@ -3,6 +3,7 @@
 from typing import cast
 
 from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_section
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
@@ -48,6 +49,22 @@ def median_ratios(cohort: Cohort, asked: Statements, watch: Watch) -> MedianRati
     )
 
 
+class OtherWeights(PartResult):
+    """The test with every weight."""
+
+
+def other_weights(cohort: Cohort, asked: Statements, watch: Watch) -> OtherWeights:
+    """The same comparison with every weight, and by four at once."""
+    watch("testing with other weights", 0.2)
+    try:
+        found = comparison(cohort, cast(CompareStatement, asked["compare"]))
+    except NotEstimableError as reason:
+        said = Words(text=f"No other tests: {reason}.")
+        blank = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[said])
+        return OtherWeights(sections=[blank])
+    return OtherWeights(sections=[weights_section(found)])
+
+
 def _section(*blocks: Table | Words) -> Section:
     return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
 
@@ -67,6 +84,7 @@ def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
 
 
 PARTS = (
+    Part("weights", "Other weights", OtherWeights, other_weights),
     Part("medians", "Ratio of medians", MedianRatios, median_ratios),
     Part("threshold", TITLE, Thresholds, thresholds_part),
 )

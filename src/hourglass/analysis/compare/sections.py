@@ -3,10 +3,10 @@
 from hourglass.analysis.compare.contrasts import chosen_times_section, margin_section, rates_section
 from hourglass.analysis.compare.groups import Comparison, strata_in_words
 from hourglass.analysis.compare.other_tests import (
+    WEIGHTS_TITLE,
     incidence_section,
     pairs_section,
     trend_blocks,
-    weights_section,
 )
 from hourglass.analysis.compare.threshold import TITLE, split_by_one
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
@@ -63,7 +63,7 @@ def compare_sections(
         else None,
         incidence_section(rows, found),
         pairs_section(found),
-        weights_section(found),
+        Section(id="weights", title=WEIGHTS_TITLE, place="main", part="weights"),
         mean_section(cohort, means, "main"),
         chosen_times_section(cohort, found, asked.times),
         rates_section(cohort, found),

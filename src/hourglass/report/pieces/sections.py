@@ -81,6 +81,7 @@ WEIGHTS = Piece(
     "the test with other weights",
     sections_printed("compare", ("weights",)),
     needs=("compare",),
+    parts=("compare/weights",),
 )
 CONTRASTS = Piece(
     "contrasts",
