@@ -42,7 +42,11 @@ export function SlotEditor({
         <CodesEditor codes={slot.codes} onSet={(value) => onSet("meanings", value)} />
       ) : null}
       {slot.entry ? (
-        <EntryField entry={slot.entry} onSet={(v) => onSet(slot.entry?.field ?? "", v)} />
+        <EntryField
+          key={slot.entry.value}
+          entry={slot.entry}
+          onSet={(v) => onSet(slot.entry?.field ?? "", v)}
+        />
       ) : null}
       {slot.spread ? (
         <SpreadField

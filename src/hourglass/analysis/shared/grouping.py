@@ -40,6 +40,8 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
         NotEstimableError: when a column is gone, nobody has a value, or the groups are too many.
     """
     names = [name for name in (statement.by, statement.crossed) if name is not None]
+    if statement.by is None:
+        raise NotEstimableError("No category is chosen.")
     for name in names:
         require_column(cohort, name)
     parts = [_of_column(cohort, statement, names[0])]
