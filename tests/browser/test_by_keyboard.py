@@ -113,7 +113,7 @@ def test_tabs_are_few_and_arrows_go_among_what_is_alike(page):
     page.keyboard.press("ArrowRight")
     assert focused(page).startswith("Reference group")
     page.keyboard.press("End")
-    assert focused(page).startswith("Level of intervals")
+    assert focused(page).startswith("Margin")
     assert tabs_until(page, "Sand line", 6) <= 6
     nav = page.get_by_role("navigation", name="Stages").get_by_role("link")
     assert sum(link.get_attribute("tabindex") == "0" for link in nav.all()) == 1

@@ -138,13 +138,13 @@ def test_tracks_are_added_moved_and_remembered(page):
     page.route("**/tracks/compare", hold, times=1)
     page.button("Add track").click()
     page.get_by_label("Evidence", exact=True).uncheck()
-    page.get_by_label("Each with its interval").check()
+    page.get_by_label("Each group apart").check()
     page.button("Move Number at risk up").click()
     page.keyboard.press("Escape")
     assert page.evaluate(LEAVING_IS_HELD), "two of three changes still wait for their turn"
     held[0].continue_()
     order = page.locator(".track-title b").all_inner_texts()
-    assert order == ["Number at risk", "Free of rejection", "Difference", "Each with its interval"]
+    assert order == ["Number at risk", "Free of rejection", "Difference", "Each group apart"]
     page.wait_for_function(f"!({LEAVING_IS_HELD})")
     page.page.wait_for_load_state("networkidle")
     page.reload()

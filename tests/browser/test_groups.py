@@ -1,0 +1,84 @@
+"""Curves by group and their comparison, in the browser: from the sentence to the figures and their workings."""
+
+import re
+
+import pytest
+
+STUDY = "Larkmoor corneal grafts"
+
+
+def choose(page, slot, option):
+    page.slot(slot).click()
+    page.get_by_role("menuitem", name=re.compile(f"^{re.escape(option)}")).click()
+    page.locator("main[data-changing='false']").wait_for()
+
+
+def add(page, title, option):
+    page.button(title).click()
+    page.get_by_role("menuitem", name=re.compile(f"^{re.escape(option)}")).click()
+    page.locator("main[data-changing='false']").wait_for()
+
+
+def test_curves_by_group_are_chosen_in_the_sentence_and_worked_out(page):
+    page.open(STUDY, "estimate")
+    choose(page, "by", "vessels")
+    quartiles = page.table("Quartiles by group")
+    quartiles.wait_for()
+    assert quartiles.locator("tbody tr").count() == 3
+    quartiles.get_by_role("button").first.click()
+    drawer = page.get_by_role("table", name=re.compile("A quarter, none"))
+    drawer.wait_for()
+    page.keyboard.press("Escape")
+    choose(page, "intervals", "simultaneous bands (Hall")
+    page.get_by_text(re.compile("not known with delayed entry")).wait_for()
+    add(page, "What ignoring censoring would have said", "beside the right figures")
+    page.table("What ignoring censoring would have said").wait_for()
+    assert page.axe() == []
+
+
+def test_a_threshold_is_moved_on_its_histogram_by_the_keyboard(page):
+    page.open(STUDY, "estimate")
+    choose(page, "by", "age")
+    page.slot("thresholds").click()
+    handle = page.get_by_role("slider", name="Threshold 1")
+    before = float(handle.get_attribute("aria-valuenow"))
+    handle.focus()
+    page.keyboard.press("PageUp")
+    page.wait_for_function(
+        "before => Number(document.querySelector('.spread-handle').getAttribute('aria-valuenow')) > before",
+        arg=before,
+    )
+    assert page.axe() == []
+    page.keyboard.press("Escape")
+    after = page.slot("thresholds").inner_text()
+    page.get_by_role("row", name=re.compile(f"age > {after}")).first.wait_for()
+
+
+def test_a_comparison_within_strata_in_pairs_and_each_variable_in_turn(page):
+    page.open(STUDY, "compare")
+    choose(page, "by", "vessels")
+    add(page, "Strata", "centre")
+    add(page, "Pairs of groups", "all pairs")
+    page.table("Pairs of groups").wait_for()
+    page.get_by_text("Sums are taken within 5 strata of centre").wait_for()
+    page.table("The test with other weights").wait_for()
+    page.table("Ratio of medians").wait_for()
+    assert page.axe() == []
+    choose(page, "by", "each variable in turn")
+    screen = page.table("Each variable in turn")
+    screen.wait_for()
+    assert screen.locator("tbody tr").count() == 8
+    page.get_by_text("vessels: p < 0.001 adjusted").wait_for()
+    page.button("Compare").first.click()
+    page.slot("by").get_by_text("vessels").wait_for()
+
+
+@pytest.mark.parametrize("study", ["Harbour lamps"])
+def test_a_margin_is_typed_and_told(page, study):
+    page.open(study, "compare")
+    page.table("Log-rank test").wait_for()
+    page.button("Margin: how much worse is still not worse").click()
+    page.get_by_label(re.compile("^Percentage points")).fill("20, 800")
+    page.button("Set").click()
+    page.get_by_role("heading", name="Margin").wait_for()
+    page.get_by_text(re.compile("the margin of −20.0")).first.wait_for()
