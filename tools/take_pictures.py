@@ -25,11 +25,10 @@ class Camera:
         self.http = httpx.Client(base_url=f"{address}/api", timeout=60)
         self.address = address
         self.made: list[str] = []
+        self.changed: list[tuple[str, object]] = []
 
     def open(self, study: str, stage: str) -> None:
-        listed = self.http.get("/studies").json()["studies"]
-        found = next(one["id"] for one in listed if one["name"] == study)
-        self.page.goto(f"{self.address}/studies/{found}/{stage}")
+        self.page.goto(f"{self.address}/studies/{self.id(study)}/{stage}")
         self.settle()
 
     def begin(self, name: str, file: Path) -> None:
@@ -46,6 +45,29 @@ class Camera:
         self.page.goto(f"{self.address}/studies/{made}/prepare")
         self.settle()
 
+    def stated(self, study: str, stage: str, **fields: object) -> None:
+        """Change a statement, until the picture is taken."""
+        id = self.id(study)
+        now = self.http.get(f"/studies/{id}/{stage}").json()["statement"]
+        self.changed.append((id, now))
+        self._put(id, {**now, **fields})
+
+    def tracks(self, study: str, view: str, tracks: list[str]) -> None:
+        """Say which tracks a view shows."""
+        body = [{"id": track} for track in tracks]
+        sent = self.http.put(
+            f"/studies/{self.id(study)}/tracks/{view}", json=body, headers={"If-Match": "*"}
+        )
+        sent.raise_for_status()
+
+    def _put(self, id: str, statement: object) -> None:
+        sent = self.http.put(f"/studies/{id}/statement", json=statement, headers={"If-Match": "*"})
+        sent.raise_for_status()
+
+    def id(self, study: str) -> str:
+        listed = self.http.get("/studies").json()["studies"]
+        return str(next(one["id"] for one in listed if one["name"] == study))
+
     def settle(self) -> None:
         self.page.wait_for_load_state("networkidle")
         self.page.wait_for_timeout(700)
@@ -53,16 +75,14 @@ class Camera:
     def away(self) -> None:
         for study in self.made:
             self.http.delete(f"/studies/{study}")
+        for study, statement in self.changed:
+            self._put(study, statement)
         self.made.clear()
+        self.changed.clear()
 
 
 def findings(camera: Camera) -> None:
     camera.open(RECEIVED, "prepare")
-
-
-def codes(camera: Camera) -> None:
-    camera.open(RECEIVED, "prepare")
-    camera.page.locator("[data-slot='meanings']").click()
 
 
 def prepare(camera: Camera) -> None:
@@ -80,6 +100,23 @@ def estimate(camera: Camera) -> None:
 
 def compare(camera: Camera) -> None:
     camera.open(GRAFTS, "compare")
+
+
+def groups(camera: Camera) -> None:
+    camera.stated(GRAFTS, "estimate", by="vessels", limit=60)
+    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk", "hazard", "cumulative_hazard"])
+    camera.open(GRAFTS, "estimate")
+
+
+def screening(camera: Camera) -> None:
+    camera.stated(GRAFTS, "compare", each=True, by=None)
+    camera.open(GRAFTS, "compare")
+
+
+def threshold(camera: Camera) -> None:
+    camera.stated(GRAFTS, "compare", each=False, by="donor_cells", thresholds=[2300])
+    camera.open(GRAFTS, "compare")
+    camera.page.locator("[data-slot='thresholds']").click()
 
 
 def model(camera: Camera) -> None:
@@ -111,15 +148,6 @@ def describe(camera: Camera) -> None:
     camera.page.get_by_role("table", name="Baseline table").wait_for()
 
 
-def step(camera: Camera) -> None:
-    camera.open(GRAFTS, "prepare")
-    camera.page.get_by_role("button", name="Add step").click()
-    camera.page.get_by_role("menuitem", name="Split a number").click()
-    camera.page.get_by_label("Column of numbers", exact=True).last.fill("age")
-    camera.page.get_by_role("option", name="age", exact=True).click()
-    camera.page.get_by_label("Points, such as 45, 65").fill("45, 65")
-
-
 def reading(camera: Camera) -> None:
     camera.begin("Clinic", ROOT / "demo" / "imports" / "clinic_semicolons.csv")
     camera.page.get_by_role("button", name="read as Windows-1252").click()
@@ -141,12 +169,6 @@ def exports(camera: Camera) -> None:
     camera.page.mouse.move(5, 5)
 
 
-def studies(camera: Camera) -> None:
-    for stage in ("estimate", "compare"):
-        camera.open(GRAFTS, stage)
-    camera.page.goto(camera.address)
-
-
 def dark(camera: Camera) -> None:
     camera.page.evaluate("localStorage.setItem('hourglass.theme', 'dark')")
     camera.open(GRAFTS, "compare")
@@ -160,7 +182,6 @@ def narrow(camera: Camera) -> None:
 
 PICTURES = (
     findings,
-    codes,
     prepare,
     row,
     estimate,
@@ -168,14 +189,15 @@ PICTURES = (
     model,
     check,
     report,
+    groups,
+    screening,
+    threshold,
     workings,
     figure,
     describe,
-    step,
     reading,
     layout,
     exports,
-    studies,
     dark,
     narrow,
 )

@@ -27,7 +27,7 @@ from hourglass.core.watch import Watch
 MOST = 24
 """So many variables are drawn, and no more; all are tested."""
 ABREAST = 3
-MOST_NAMED = 5
+MOST_NAMED = 3
 """So many groups find room for their names in a panel."""
 THIRDS = ("lower third", "middle third", "upper third")
 NOTHING_CONFIRMED = (
@@ -97,7 +97,8 @@ def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
         )
         for k in range(0, len(shown), ABREAST)
     ]
-    return over_follow_up(cohort, name, tracks, None)
+    # Each panel has an axis of its own: no time is read across all of them.
+    return over_follow_up(cohort, name, tracks, None).model_copy(update={"time": None})
 
 
 def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
@@ -118,7 +119,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
         # The lower left is where curves of survival are not.
         marks += [
             Inset(label=c.label, tone=c.tone, x=0.02 * data.end, y=0.06 + 0.17 * k)
-            for k, c in enumerate(reversed(curves[:MOST_NAMED]))
+            for k, c in enumerate(reversed(curves if len(curves) <= MOST_NAMED else []))
         ]
     return Panel(title=f"{variable.name}, {p}", tone=INK, marks=marks)
 

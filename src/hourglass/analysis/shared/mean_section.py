@@ -39,7 +39,8 @@ def mean_section(
 ) -> Section:
     """The mean time free of the event up to a limit, of each curve, and how the groups differ in it."""
     limit = found.limit
-    until = wording.computed_time(limit, cohort.decimals)
+    stated = found.asked is not None
+    until = wording.plain(limit) if stated else wording.computed_time(limit, cohort.decimals)
     title = f"Mean up to {until} {cohort.unit}"
     short = [c.label for c in found.curves if c.data.end < limit]
     if short:
