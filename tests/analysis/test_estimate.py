@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.estimate.curves import estimated
+from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -12,6 +13,7 @@ from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.curves.estimators import ESTIMATORS
 from hourglass.core.curves.scales import INTERVAL_SCALES
+from hourglass.report.prepared import prepared_table
 from making import all_cells, cohort, demo_cohort, marks_of, timed_table
 
 LARKMOOR = demo_cohort("larkmoor")
@@ -224,6 +226,33 @@ def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
     assert free[1].raw == found.curve.points[0].survival
     assert median[2].raw < median[1].raw
     assert free[2].raw > free[1].raw
+
+
+def test_each_row_has_the_values_of_its_own_curve_at_its_own_time():
+    statement = EstimateStatement(by="g")
+    group, *values = curve_columns(ROWS, statement)
+    curves = estimated(ROWS, statement).curves
+    data = ROWS.follow_up
+    for row in (0, 17, 201):
+        curve = next(c for c in curves if c.label == group.cell(row))
+        at = curve.estimate.at(data.exit[row])
+        survival, error, hazard, at_risk, rank = (c.values[row] for c in values)
+        assert survival == at.survival
+        assert error == pytest.approx(at.standard_error)
+        mine = [k for k in range(240) if group.cell(k) == curve.label]
+        assert at_risk == sum(data.exit[k] >= data.exit[row] for k in mine)
+        times = sorted({data.exit[k] for k in mine if data.status[k] == 1})
+        before = [t for t in times if t <= data.exit[row]]
+        steps = [
+            sum(data.exit[k] == t and data.status[k] == 1 for k in mine)
+            / sum(data.exit[k] >= t for k in mine)
+            for t in before
+        ]
+        assert hazard == pytest.approx(sum(steps))
+        assert rank == len(before) if data.status[row] == 1 else np.isnan(rank)
+    beside = prepared_table(ROWS, curve_columns(ROWS, EstimateStatement()))
+    assert beside.columns[-1].name == "rank among event times"
+    assert len(beside.columns) == len(prepared_table(ROWS).columns) + 5
 
 
 def test_a_column_that_is_gone_is_told():

@@ -318,6 +318,10 @@ def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
     assert exact[3]["note"] == harmless[3]["note"][1:] == "=1+1"
     assert [float(r["time followed"]) for r in exact] == [k % 17 + 1 for k in range(40)]
     assert exact[1]["how it ended"] == "the event"
+    beside = get(f"/api/studies/{study}/prepared.csv?values=curve").text
+    read_off = list(csv.DictReader(io.StringIO(beside)))
+    assert all(0 <= float(row["survival at its own time"]) <= 1 for row in read_off)
+    assert len(read_off) == len(harmless)
     data = get(f"/api/studies/{study}/prepared.parquet").content
     kept = parquet.read_table(pa.BufferReader(data))
     assert kept.num_rows == 40

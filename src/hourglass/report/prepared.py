@@ -3,6 +3,7 @@
 import csv
 import io
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import pyarrow as pa
@@ -19,8 +20,8 @@ MARKED = (*DANGEROUS, "'")
 TIME, ENTRY, END, TIMES = "time followed", "time of entry", "how it ended", "stands for"
 
 
-def prepared_table(cohort: Cohort) -> Table:
-    """The cohort's table, with each row's time, entry, end and count as it is analysed."""
+def prepared_table(cohort: Cohort, more: Sequence[Column] = ()) -> Table:
+    """The cohort's table, with each row's time, entry, end and count as it is analysed, and more."""
     data, table = cohort.follow_up, cohort.table
     unit = cohort.statement.unit
     ends = ("censored", cohort.statement.event_name, *cohort.competing)
@@ -33,6 +34,7 @@ def prepared_table(cohort: Cohort) -> Table:
     made.append(TextColumn(_free(table, END), place[data.status], levels))
     if cohort.statement.count is not None:
         made.append(NumberColumn(_free(table, TIMES), data.count.astype(np.float64)))
+    made += [replace(column, name=_free(table, column.name)) for column in more]
     return Table((*table.columns, *made), table.numbers)
 
 
@@ -42,13 +44,13 @@ def _free(table: Table, name: str) -> str:
     return name
 
 
-def prepared_csv(cohort: Cohort, harmless: bool) -> bytes:
+def prepared_csv(cohort: Cohort, harmless: bool, more: Sequence[Column] = ()) -> bytes:
     """Comma-separated text in UTF-8.
 
     With ``harmless``, every text cell that a spreadsheet might run as a formula, and every one
     that begins with an apostrophe, gets an apostrophe in front: taking one off gives the cell back.
     """
-    table = prepared_table(cohort)
+    table = prepared_table(cohort, more)
     arrays, names = [], []
     for column in table.columns:
         names.append(_harmless(column.name) if harmless else column.name)
@@ -81,10 +83,10 @@ def _cells(column: Column, harmless: bool) -> pa.Array:
     return pa.DictionaryArray.from_arrays(codes, pa.array(levels, pa.string())).cast(pa.string())
 
 
-def prepared_parquet(cohort: Cohort) -> bytes:
+def prepared_parquet(cohort: Cohort, more: Sequence[Column] = ()) -> bytes:
     """The same table, typed, with label, unit and order of levels in each field's metadata."""
     arrays, fields = [], []
-    for column in prepared_table(cohort).columns:
+    for column in prepared_table(cohort, more).columns:
         if isinstance(column, NumberColumn):
             array = pa.array(column.values, mask=column.missing)
         elif isinstance(column, DateColumn):

@@ -1,11 +1,13 @@
 """Describe, and what can be taken away: the prepared table, its codebook, the ledger, the report."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, cast
 from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from hourglass.analysis.estimate.row_values import curve_columns
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
@@ -21,6 +23,9 @@ from hourglass.api.replies import (
 )
 from hourglass.api.reporting import findings_of, report_statement, wanted_report
 from hourglass.api.state import State
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import Column
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import unwatched
 from hourglass.report.baseline import baseline_csv
 from hourglass.report.document import printed, tables, to_html
@@ -29,13 +34,14 @@ from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parqu
 from hourglass.report.report_result import ReportResult
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
-from hourglass.study.study import REPORT
+from hourglass.study.study import REPORT, Study
 from hourglass.study.tasks import RunDescribe
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
+Beside = Literal["none", "curve"]
 SAVED_POLICY = (
     "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; "
     "frame-ancestors 'self'"
@@ -73,21 +79,34 @@ def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
 
 
 @router.get("/api/studies/{study_id}/prepared.csv")
-def prepared(request: Request, study_id: UUID, cells: Cells = "harmless") -> Response:
-    """The prepared table, with each row's time and end."""
+def prepared(
+    request: Request, study_id: UUID, cells: Cells = "harmless", values: Beside = "none"
+) -> Response:
+    """The prepared table, with each row's time and end; beside them the curve's values at that time."""
     state: State = request.app.state.hourglass
     study, _, cohort = state.ready(study_id)
-    data = prepared_csv(cohort, cells == "harmless")
+    data = prepared_csv(cohort, cells == "harmless", _beside(state, study, cohort, values))
     return download(data, "text/csv", study.name, "prepared.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.parquet")
-def prepared_columns(request: Request, study_id: UUID) -> Response:
+def prepared_columns(request: Request, study_id: UUID, values: Beside = "none") -> Response:
     """The prepared table in a columnar format, its codebook inside."""
     state: State = request.app.state.hourglass
     study, _, cohort = state.ready(study_id)
-    data = prepared_parquet(cohort)
+    data = prepared_parquet(cohort, _beside(state, study, cohort, values))
     return download(data, "application/vnd.apache.parquet", study.name, "prepared.parquet")
+
+
+def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple[Column, ...]:
+    """The columns that were asked for beside the prepared ones."""
+    if values == "none":
+        return ()
+    statement = state.results.statement(study, study.analysis("estimate"), cohort)
+    try:
+        return curve_columns(cohort, cast(EstimateStatement, statement))
+    except NotEstimableError as reason:
+        raise ProblemError(409, "no-curve", "No curve", str(reason)) from None
 
 
 @router.get("/api/studies/{study_id}/codebook.csv")

@@ -14,6 +14,11 @@ const FILES = [
     "Prepared table, CSV, cells as they are",
     "not to be opened in a spreadsheet if you do not trust the file",
   ],
+  [
+    "prepared.csv?values=curve",
+    "Prepared table with the curve's values, CSV",
+    "survival, its error, hazard and number at risk at each row's own time",
+  ],
   ["prepared.parquet", "Prepared table, Parquet", "typed, with labels and units inside"],
   ["codebook.csv", "Codebook", "names, labels, units, levels, and where each column comes from"],
   ["ledger.svg", "Where the rows went, as a figure", "SVG"],
