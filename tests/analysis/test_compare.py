@@ -140,6 +140,8 @@ def test_with_competing_events_both_tests_stand_side_by_side():
     assert incidence[0].text == "Gray, cumulative incidence"
     assert incidence[1].raw > 0
     assert section(found, "chosen-times") is not None
+    assert len(marks_of(found.figure.track("incidence"), "line")) == 3
+    assert not found.figure.track("incidence").shown
     assert section(compare(ROWS, CompareStatement(by="g")), "incidence") is None
 
 

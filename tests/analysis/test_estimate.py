@@ -106,6 +106,19 @@ def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
     )
 
 
+def test_bars_at_chosen_times_are_one_standard_error_and_said_to_be_no_interval():
+    statement = EstimateStatement(by="h", intervals="standard-error bars", times=(5, 10, 1e5))
+    found = estimate(ROWS, statement)
+    survival = found.figure.track("survival")
+    first, _ = marks_of(survival, "bars")
+    at = [estimated(ROWS, statement).curves[0].estimate.at(t) for t in (5, 10)]
+    assert first.at.tolist() == [5, 10]
+    assert first.low.tolist() == [one.survival - one.standard_error for one in at]
+    assert "no interval" in survival.note
+    assert not marks_of(survival, "area")
+    assert "standard-error bars at the chosen times" in found.sentence.text
+
+
 def test_given_free_at_a_time_the_curve_begins_there():
     since = EstimateStatement(start=10, times=(5, 20))
     found, whole = estimate(ROWS, since), estimate(ROWS, EstimateStatement(times=(10, 20)))

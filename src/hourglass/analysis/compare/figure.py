@@ -3,6 +3,9 @@
 import numpy as np
 
 from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.estimate.causes import cause_names, incidence_tracks
+from hourglass.analysis.estimate.curves import Estimated
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_tracks import apart_track, at_risk_track, difference_track
@@ -25,6 +28,7 @@ def compare_figure(
         at_risk_track(curves),
         _evidence(cohort, found),
         _difference(found, apart),
+        *_incidence(cohort, found),
     ]
     return over_follow_up(cohort, name, tracks, start)
 
@@ -52,6 +56,14 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
         note=f"Shaded: {found.contrasted} and {found.reference} lie outside it wherever the "
         f"{confidence} interval of their difference leaves out 0, one time at a time.",
     )
+
+
+def _incidence(cohort: Cohort, found: Comparison) -> list[Track]:
+    """With competing events, the cumulative incidence by group is offered."""
+    if not cohort.competing:
+        return []
+    asked = EstimateStatement(by=found.groups.column, confidence=found.statement.confidence)
+    return incidence_tracks(Estimated(cohort, asked, found.curves), cause_names(cohort))
 
 
 def _difference(found: Comparison, apart: CurveDifference) -> Track:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared.curve_words import NO_INTERVAL, POINTWISE
+from hourglass.analysis.shared.curve_words import BARS, NO_INTERVAL
 from hourglass.analysis.shared.curves import Curve, curve_of
 from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.grouping import grouped
@@ -35,6 +35,11 @@ class Estimated:
         return self.statement.by is not None
 
     @property
+    def shades(self) -> bool:
+        """Whether curves have bands: bars and nothing have none."""
+        return self.statement.intervals not in {BARS, NO_INTERVAL}
+
+    @property
     def means(self) -> Means:
         """What is told of restricted means."""
         asked = self.statement
@@ -42,7 +47,7 @@ class Estimated:
 
     def band(self, curve: Curve) -> SimultaneousBand | str | None:
         """The simultaneous band that was asked for, or why there is none; None where none was."""
-        if self.statement.intervals in {POINTWISE, NO_INTERVAL}:
+        if self.statement.intervals not in {band.key for band in BANDS}:
             return None
         form = self.statement.form
         if form.start is not None:

@@ -14,11 +14,11 @@ from hourglass.analysis.shared.curve_tracks import (
     at_risk_track,
     difference_track,
 )
-from hourglass.analysis.shared.curve_words import INTERVAL_WORDS, NO_INTERVAL, SCALE_WORDS
+from hourglass.analysis.shared.curve_words import BARS, INTERVAL_WORDS, NO_INTERVAL, SCALE_WORDS
 from hourglass.analysis.shared.curves import Curve, censoring_marks, curve_line, interval_area
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
-from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Rule, step_area, step_line
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
@@ -57,18 +57,39 @@ def _survival(found: Estimated) -> list[Track]:
     ]
 
 
-def _intervals(found: Estimated) -> tuple[list[Area], str]:
+def _bars(found: Estimated) -> list[AnyMark]:
+    """± 1 standard error of every curve at the chosen times; none once it is at 0."""
+    marks: list[AnyMark] = []
+    for curve in found.curves:
+        read = [(t, curve.estimate.at(t)) for t in found.statement.times if t >= curve.begins]
+        bars = [(t, at.bars) for t, at in read if at is not None and at.bars is not None]
+        marks.append(
+            Bars(
+                label=f"± 1 standard error, {curve.label}",
+                tone=curve.tone,
+                at=np.array([t for t, _ in bars]),
+                low=np.array([low for _, (low, _) in bars]),
+                high=np.array([high for _, (_, high) in bars]),
+            )
+        )
+    return marks
+
+
+def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
     """What is shaded, and the sentence that says what it is."""
     statement = found.statement
     if statement.intervals == NO_INTERVAL:
         return [], ""
+    if statement.intervals == BARS:
+        return _bars(found), "Bars: S ± 1 standard error at the chosen times, which is no interval."
     level = wording.level_percent(statement.confidence)
     scale = SCALE_WORDS[statement.scale].name
     bands = [found.band(curve) for curve in found.curves]
     refused = next((band for band in bands if isinstance(band, str)), None)
     if refused is not None:
         return [], f"No {level} {INTERVAL_WORDS[statement.intervals].name}: {refused}."
-    areas, simultaneous = [], False
+    areas: list[AnyMark] = []
+    simultaneous = False
     for curve, band in zip(found.curves, bands, strict=True):
         if band is None or isinstance(band, str):
             areas.append(interval_area(curve))
@@ -98,7 +119,7 @@ def _limit_handle(found: Estimated) -> list[Handle]:
 def _apart(found: Estimated) -> list[Track]:
     if len(found.curves) == 1:
         return []
-    return [apart_track(found.curves, intervals=found.statement.intervals != NO_INTERVAL)]
+    return [apart_track(found.curves, intervals=found.shades)]
 
 
 def _at_risk(found: Estimated) -> list[Track]:
@@ -117,7 +138,7 @@ def _probability(found: Estimated) -> list[Track]:
     for curve in found.curves:
         lower = np.concatenate([[0.0], 1 - curve.estimate.upper])
         upper = np.concatenate([[0.0], 1 - curve.estimate.lower])
-        if found.statement.intervals != NO_INTERVAL:
+        if found.shades:
             marks.append(
                 step_area(
                     f"interval of {curve.label}",
@@ -161,7 +182,7 @@ def _hazard_so_far(found: Estimated) -> list[Track]:
             found.statement.confidence,
             TIES_SPREAD if spread else TIES_TOGETHER,
         )
-        if found.statement.intervals != NO_INTERVAL:
+        if found.shades:
             marks.append(
                 step_area(
                     f"interval of {curve.label}",

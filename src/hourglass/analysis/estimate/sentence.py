@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_words import (
+    BARS,
     ESTIMATOR_WORDS,
     INTERVAL_WORDS,
     NO_INTERVAL,
@@ -82,7 +83,7 @@ def _start(statement: EstimateStatement, unit: str) -> Slot:
 
 def _intervals(statement: EstimateStatement) -> list[str | Slot]:
     kind = choice_slot("intervals", "Intervals", INTERVAL_WORDS, statement.intervals)
-    if statement.intervals == NO_INTERVAL:
+    if statement.intervals in (BARS, NO_INTERVAL):
         return [kind]
     scale = choice_slot("scale", "Scale of intervals", SCALE_WORDS, statement.scale)
     return [confidence_slot(statement.confidence), " ", kind, " on the ", scale, " scale"]

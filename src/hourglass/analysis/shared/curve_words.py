@@ -11,8 +11,8 @@ from hourglass.core.curves.estimators import (
 )
 from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
 
-POINTWISE, NO_INTERVAL = "pointwise", "none"
-INTERVALS = (POINTWISE, *(band.key for band in BANDS), NO_INTERVAL)
+POINTWISE, BARS, NO_INTERVAL = "pointwise", "standard-error bars", "none"
+INTERVALS = (POINTWISE, *(band.key for band in BANDS), BARS, NO_INTERVAL)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +52,10 @@ INTERVAL_WORDS = {
     EQUAL_PRECISION.key: ChoiceWords(
         "simultaneous bands (equal precision)",
         "the whole curve at once; a pointwise interval widened everywhere alike (Nair 1984)",
+    ),
+    BARS: ChoiceWords(
+        "standard-error bars at the chosen times",
+        "S ± 1 standard error, held to 0 and 100%: no interval, and narrower than one",
     ),
     NO_INTERVAL: ChoiceWords("no intervals", "the curves alone"),
 }
