@@ -2,6 +2,7 @@ import csv
 import io
 import json
 import re
+from dataclasses import replace
 from datetime import datetime
 from html.parser import HTMLParser
 from pathlib import Path
@@ -145,6 +146,17 @@ def test_the_page_needs_nothing_from_outside(larkmoor):
     assert "script" not in page.tags
     assert all(at.startswith(("data:font/", "#")) for at in re.findall(r"url\(([^)]*)", html))
     assert "@import" not in html
+
+
+def test_a_screen_is_printed_with_the_curves_of_everyone(larkmoor):
+    screened = compare(
+        demo_cohort("larkmoor"), CompareStatement(each=True), EstimateStatement(times=TIMES)
+    )
+    found = replace(larkmoor, results={**larkmoor.results, "compare": screened})
+    page, words = read(report(found))
+    assert page.tags.count("svg") == 1
+    assert "A screen confirms nothing" in words
+    assert "each variable is tested in turn" in words
 
 
 def test_pieces_left_out_are_left_out(larkmoor):

@@ -107,7 +107,7 @@ def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
         columns.append(decimal("weight", "weight W", tested.weight))
     by = found.groups.column
     for g, level in enumerate(found.groups.labels):
-        label = f"{by} {level}"
+        label = level if level.startswith(f"{by} ") else f"{by} {level}"
         share = tested.at_risk[:, g] / n
         columns += [
             whole(f"at risk, {label}", f"at risk, {label}", tested.at_risk[:, g]),
