@@ -121,7 +121,7 @@ def test_what_can_be_taken_out_is_one_menu_away(page):
     page.open("Larkmoor corneal grafts", "prepare")
     page.button("Export …").click()
     items = page.get_by_role("menuitem")
-    assert items.count() == 6
+    assert items.count() == 7
     for words, name in (
         ("Prepared table, CSV text", "prepared.csv"),
         ("Codebook", "codebook.csv"),

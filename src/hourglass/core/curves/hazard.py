@@ -55,7 +55,8 @@ def smoothed_hazard(
         bandwidth: b, up to half of that range; a sixth when absent.
 
     Raises:
-        NotEstimableError: without a range to smooth over, or with a bandwidth beyond half of it.
+        NotEstimableError: without a range to smooth over, with a bandwidth beyond half of it, or where
+            a rate is too large for a number.
         ValueError: for a time outside the range.
     """
     table = risk_table(data)
@@ -76,7 +77,10 @@ def smoothed_hazard(
     for k, t in enumerate(at.tolist()):
         z = (t - table.time[low[k] : high[k]]) / b
         kernel = _kernel(z, (t - first) / b, (last - t) / b)
-        value[k] = kernel @ jumps[low[k] : high[k]] / b
+        with np.errstate(over="ignore"):
+            value[k] = kernel @ jumps[low[k] : high[k]] / b
+    if not np.isfinite(value).all():
+        raise NotEstimableError("the times are so small that a rate per unit has no number")
     return SmoothedHazard(at, np.maximum(value, 0.0), b)
 
 
