@@ -241,6 +241,16 @@ def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
     assert free[2].raw > free[1].raw
 
 
+def test_ignoring_censoring_is_told_of_the_same_people_as_the_curve():
+    found = estimate(ROWS, EstimateStatement(ignoring=True, times=(20,), start=10))
+    median, free = section(found, "ignoring").blocks[0].rows
+    data = ROWS.follow_up
+    left = data.exit > 10
+    assert median[2].raw == pytest.approx(np.median(data.exit[left & data.event()]))
+    assert free[2].raw == pytest.approx(1 - (data.event() & (data.exit <= 20))[left].mean())
+    assert free[2].raw > free[1].raw
+
+
 def test_each_row_has_the_values_of_its_own_curve_at_its_own_time():
     statement = EstimateStatement(by="g")
     group, *values = curve_columns(ROWS, statement)

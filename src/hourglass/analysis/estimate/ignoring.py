@@ -8,6 +8,7 @@ from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import Curve, CurveReading
 from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.core.arrays import BoolArray
 from hourglass.core.sample_quantiles import sample_quantiles
 
 WHY = (
@@ -49,6 +50,7 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
     return Section(
         id="ignoring",
         title="What ignoring censoring would have said",
+        place="main" if found.grouped else "side",
         blocks=[
             Table(
                 label="What ignoring censoring would have said",
@@ -63,7 +65,7 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
 
 def median_among_events(curve: Curve) -> float | None:
     """The median time of those who had the event: too short, for the others were still waiting."""
-    event = curve.data.event()
+    event = curve.data.event() & _followed(curve)
     if not event.any():
         return None
     half = np.array([0.5])
@@ -72,6 +74,13 @@ def median_among_events(curve: Curve) -> float | None:
 
 def free_if_censored_are_free(curve: Curve, t: float) -> float:
     """The share without the event by t, were everybody censored before t taken as free of it."""
-    data = curve.data
-    happened = data.event() & (data.exit <= t)
-    return 1 - float(data.count[happened].sum() / data.count[data.last_rows].sum())
+    data, followed = curve.data, _followed(curve)
+    happened = data.event() & followed & (data.exit <= t)
+    return 1 - float(data.count[happened].sum() / data.count[data.last_rows & followed].sum())
+
+
+def _followed(curve: Curve) -> BoolArray:
+    """(n,) True for rows that are followed beyond where the curve begins."""
+    if curve.form.start is None:
+        return np.ones(curve.data.exit.size, dtype=bool)
+    return np.asarray(curve.data.exit > curve.form.start)
