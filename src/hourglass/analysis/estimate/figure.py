@@ -22,6 +22,7 @@ from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Rule, st
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
+from hourglass.core.curves.log_log import log_log_line
 from hourglass.core.errors import NotEstimableError
 
 GRID = 240
@@ -226,12 +227,11 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
         lines.append(
             Line(label=curve.label, tone=curve.tone, x=at, y=smooth.value, step=False, named=True)
         )
-    told = (
-        ""
-        if width is None
-        else f"Smoothed over {wording.rounded(width, found.cohort.decimals + 1)} "
-    )
-    told += "" if width is None else f"{unit} to either side; what is drawn depends on that choice."
+    told, handles = "", list[Handle]()
+    if width is not None:
+        shown = wording.rounded(width, found.cohort.decimals + 1)
+        told = f"Smoothed over {shown} {unit} to either side; what is drawn depends on that choice."
+        handles.append(Handle(label="bandwidth", at=width, field="bandwidth"))
     return [
         Track(
             id="hazard",
@@ -240,9 +240,7 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
             axis=Axis(low=0, high=1.1 * top or 1.0, form="number"),
             shown=False,
             marks=lines,
-            handles=[Handle(label="bandwidth", at=width, field="bandwidth")]
-            if width is not None
-            else [],
+            handles=handles,
             note=f"{why}{told}",
         )
     ]
@@ -267,10 +265,8 @@ def _log_log(found: Estimated) -> list[Track]:
 
 
 def _log_log_line(curve: Curve) -> Line:
-    time, s = curve.estimate.table.time, curve.estimate.survival
-    shown = (time > 0) & (s > 0)
-    height = np.log(-np.log(s[shown]))
-    return step_line(curve.label, curve.tone, time[shown], height, curve.data.end)
+    line = log_log_line(curve.estimate)
+    return step_line(curve.label, curve.tone, line.time, line.height, curve.data.end)
 
 
 def _censored(found: Estimated) -> list[Track]:

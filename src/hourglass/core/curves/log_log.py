@@ -10,13 +10,21 @@ from hourglass.core.curves.survival import SurvivalCurve
 
 @dataclass(frozen=True, slots=True)
 class LogLogLine:
-    """ln(−ln S) against ln t at (m,) event times: lines of groups are parallel under proportional hazards."""
+    """ln(−ln S) at (m,) event times.
 
-    log_time: FloatArray
+    Against ln t the lines of groups are parallel under proportional hazards.
+    """
+
+    time: FloatArray
     height: FloatArray
+
+    @property
+    def log_time(self) -> FloatArray:
+        """(m,) ln t."""
+        return np.log(self.time)
 
 
 def log_log_line(curve: SurvivalCurve) -> LogLogLine:
     """The line of one group, over event times above 0 up to the last with S > 0."""
     shown = (curve.table.time > 0) & (curve.survival > 0)
-    return LogLogLine(np.log(curve.table.time[shown]), np.log(-np.log(curve.survival[shown])))
+    return LogLogLine(curve.table.time[shown], np.log(-np.log(curve.survival[shown])))

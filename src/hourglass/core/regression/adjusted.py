@@ -12,9 +12,8 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.prediction import Baseline, baselines
+from hourglass.core.regression.prediction import Baseline, baselines_of
 from hourglass.core.regression.refits import refits
-from hourglass.core.regression.residuals import at_estimate
 from hourglass.core.resampling import limits_of_samples
 from hourglass.core.watch import Watch, unwatched
 
@@ -77,7 +76,7 @@ def adjusted_curves(
     stratum = np.zeros(copies.size, dtype=np.int64)
     if fitted.stratum is not None:
         stratum, _ = one_for_each(subject, fitted.stratum)
-    made = _baselines(data, x, fitted)
+    made = baselines_of(data, x, fitted)
     last = min(baseline.last for baseline in made.values())
     time = at[at <= last]
     people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
@@ -85,14 +84,10 @@ def adjusted_curves(
     drawn = []
     for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
         if sample is not None:
-            again = _baselines(sample.data, x[sample.rows], sample.fitted)
+            again = baselines_of(sample.data, x[sample.rows], sample.fitted)
             drawn.append(people.mean(again, sample.copies, time))
     lower, upper = limits_of_samples(drawn, samples, confidence, survival)
     return AdjustedCurves(time, survival, lower, upper, samples - len(drawn))
-
-
-def _baselines(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> Mapping[int, Baseline]:
-    return baselines(data, fitted, at_estimate(data, x, fitted))
 
 
 @dataclass(frozen=True, slots=True)

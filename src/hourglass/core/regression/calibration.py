@@ -14,8 +14,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.prediction import baselines
-from hourglass.core.regression.residuals import at_estimate
+from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.risk_table import risk_table
 from hourglass.core.sample_quantiles import sample_quantiles, value_opens
@@ -109,12 +108,12 @@ def _predicted(
         why = "a covariate changes within a subject, who then has no one prediction"
         raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
     found = np.ones(own.shape[0])
-    for code, baseline in baselines(data, fitted, at_estimate(data, x, fitted)).items():
+    for code, baseline in baselines_of(data, x, fitted).items():
         inside = own[:, -1] == code
         if not 0 <= time <= baseline.last:
             raise NotEstimableError("that time lies past the end of follow-up of a stratum")
-        score = baseline.scores(own[inside, :-2], own[inside, -2])
-        found[inside] = np.exp(-score * baseline.hazard_at(np.array([time]))[0])
+        hazards = baseline.hazards(own[inside, :-2], own[inside, -2], np.array([time]))
+        found[inside] = np.exp(-hazards[:, 0])
     return found
 
 
@@ -126,10 +125,10 @@ def _smoothed(
     used = value_opens(data, v)
     columns = cubic_columns(v, sample_knots(v[used], data.count[used], KNOTS))
     again = fit(data, columns)
-    (baseline,) = baselines(data, again, at_estimate(data, columns, again)).values()
+    (baseline,) = baselines_of(data, columns, again).values()
     of_subject, _ = one_for_each(subject, columns)
-    score = baseline.scores(of_subject, np.zeros(copies.size))
-    seen = np.exp(-score * baseline.hazard_at(np.array([time]))[0])
+    hazards = baseline.hazards(of_subject, np.zeros(copies.size), np.array([time]))
+    seen = np.exp(-hazards[:, 0])
     apart = np.abs(seen - predicted)
     median, ninth = sample_quantiles(apart, copies, np.array([0.5, 0.9]))
     return Smoothed(seen, float(copies @ apart / copies.sum()), float(median), float(ninth))

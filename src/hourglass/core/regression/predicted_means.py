@@ -13,9 +13,8 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.regression.adjusted import SAMPLES, SECTION
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.prediction import Baseline, baselines
+from hourglass.core.regression.prediction import Baseline, baselines_of
 from hourglass.core.regression.refits import refits
-from hourglass.core.regression.residuals import at_estimate
 from hourglass.core.resampling import limits_of_samples
 from hourglass.core.watch import Watch, unwatched
 
@@ -77,7 +76,7 @@ def predicted_means(
     def means(
         part: FollowUp, columns: FloatArray, one: HazardsFit, last: float | None
     ) -> FloatArray:
-        made = baselines(part, one, at_estimate(part, columns, one))
+        made = baselines_of(part, columns, one)
         return np.array([_mean(made.get(p.stratum), p, limit, last, over_time) for p in profiles])
 
     mean = means(data, x, fitted, None)

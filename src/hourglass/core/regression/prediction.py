@@ -13,7 +13,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import means_over_hazard
-from hourglass.core.regression.residuals import AtEstimate
+from hourglass.core.regression.residuals import AtEstimate, at_estimate
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +129,15 @@ class Predicted:
             NotEstimableError: when the limit is not above 0, or past the largest observed time.
         """
         return float(areas(self.time, self.survival, self.last, limit).sum())
+
+
+def baselines_of(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> dict[int, Baseline]:
+    """The same from the columns (n, p) that were fitted.
+
+    Raises:
+        NotEstimableError: as for :func:`at_estimate`.
+    """
+    return baselines(data, fitted, at_estimate(data, x, fitted))
 
 
 def baselines(data: FollowUp, fitted: HazardsFit, at: AtEstimate) -> dict[int, Baseline]:
