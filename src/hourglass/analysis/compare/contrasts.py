@@ -4,13 +4,14 @@ from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.chosen_time import NumberNeeded, difference_at, number_needed
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.people import tally
-from hourglass.core.rates import Rate, rate, rate_ratio
+from hourglass.core.rates import rate, rate_ratio
 from hourglass.core.risk_table import person_time
 
 NUMBER_NEEDED = (
@@ -65,15 +66,10 @@ def chosen_times_section(
 def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell]:
     reference = found.curves[0]
     apart = difference_at(reference.estimate, curve.estimate, t)
-    limits = words(wording.BLANK)
-    if apart.lower is not None and apart.upper is not None:
-        limits = words(wording.interval(wording.points(apart.lower), wording.points(apart.upper)))
     return [
         words(curve.label, tone=curve.tone),
         figure(wording.plain(t), t),
-        figure(wording.points(apart.estimate), apart.estimate),
-        limits,
-        figure(wording.p_value(apart.p), apart.p),
+        *difference_cells(apart),
         *([_needed(found, reference, curve, t)] if needed else []),
     ]
 
@@ -117,7 +113,7 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
         ratio = Contrast(None, blank="reference")
         if curve.tone:
             ratio = rate_ratio(rates[0], own, confidence)
-        rows.append([words(curve.label, tone=curve.tone), _rate(own), *_ratio(ratio)])
+        rows.append([words(curve.label, tone=curve.tone), rate_cell(own), *_ratio(ratio)])
     blocks: list[Block] = [
         Table(
             label="Rates and their ratios",
@@ -128,13 +124,6 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
         quiet("Exact intervals, were the rate the same throughout the follow-up of a group."),
     ]
     return Section(id="rates", title="Rates", place="main", blocks=blocks)
-
-
-def _rate(own: Rate) -> Cell:
-    if own.value is None or own.lower is None or own.upper is None:
-        return words(own.blank or wording.BLANK)
-    low, high = (wording.fixed(100 * v, 2) for v in (own.lower, own.upper))
-    return figure(wording.fixed(100 * own.value, 2), own.value, below=wording.interval(low, high))
 
 
 def _ratio(ratio: Contrast) -> list[Cell]:

@@ -1,8 +1,7 @@
 """Each variable in turn: small multiples ordered by evidence, and a table with adjusted p."""
 
 from dataclasses import dataclass
-
-import numpy as np
+from typing import cast
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
@@ -17,7 +16,7 @@ from hourglass.analysis.shared.groups import categories, group_by, numbers
 from hourglass.analysis.shared.sections import Action, Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import IntArray
 from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.screening import Candidate, Category, Screened, Tertiles, screen
 from hourglass.core.comparison.weights import WEIGHTS
@@ -80,9 +79,8 @@ def _category(cohort: Cohort, name: str) -> Variable:
 
 
 def _thirds(cohort: Cohort, name: str) -> Variable:
-    column = cohort.table.column(name)
-    values: FloatArray = column.values if isinstance(column, NumberColumn) else np.empty(0)
-    return Variable(name, THIRDS, Tertiles(values))
+    column = cast(NumberColumn, cohort.table.column(name))
+    return Variable(name, THIRDS, Tertiles(column.values))
 
 
 def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:

@@ -47,14 +47,14 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
     if several:
         parts += [", showing the difference for ", _contrast_slot(groups, statement)]
     parts += [", weighting ", _weight_slot(statement)]
-    optional = [*made.optional, *_optional(cohort, statement, groups, several=several)]
-    for slot in optional[len(made.optional) :]:
+    own = _optional(cohort, statement, groups, several=several)
+    for slot in own:
         if slot.state == "filled":
             parts += [LEADS[slot.id], slot]
             if slot.id == "pairs":
                 parts += [", adjusted by ", _adjustment_slot(statement)]
     parts += [", with ", confidence_slot(statement.confidence), " intervals."]
-    for slot in optional:
+    for slot in (*made.optional, *own):
         if slot.state == "add":
             parts += [" ", slot]
     return sentence(*parts)

@@ -1,6 +1,5 @@
 """The workings of Compare: curves of groups, and the test's statistic."""
 
-from collections.abc import Mapping
 from typing import Annotated, cast
 
 import numpy as np
@@ -16,7 +15,7 @@ from hourglass.analysis.shared.curve_workings import quantile_workings, survival
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import Means
 from hourglass.analysis.shared.mean_workings import mean_workings
-from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     Nothing,
@@ -31,8 +30,6 @@ from hourglass.analysis.shared.workings import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
-
-Statements = Mapping[str, StageStatement]
 
 
 class OfGroup(Typed):
@@ -128,12 +125,11 @@ def _compared(cohort: Cohort, asked: Statements) -> tuple[Comparison, CompareSta
         raise NoWorkingsError(str(reason)) from None
 
 
-def _of_estimate(asked: Statements) -> EstimateStatement:
-    return cast(EstimateStatement, asked["estimate"])
-
-
 def _curve(cohort: Cohort, asked: Statements, about: OfGroup) -> Curve:
-    curves = _compared(cohort, asked)[0].curves
+    return _of(_compared(cohort, asked)[0].curves, about)
+
+
+def _of(curves: tuple[Curve, ...], about: OfGroup) -> Curve:
     if about.group >= len(curves):
         raise NoWorkingsError(f"there is no group {about.group}")
     return curves[about.group]
@@ -152,8 +148,9 @@ def _median(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
 
 def _mean(cohort: Cohort, asked: Statements, about: OfGroup) -> Workings:
     found = _compared(cohort, asked)[0]
-    limit = Means(found.curves, found.statement.confidence, _of_estimate(asked).limit).limit
-    curve = _curve(cohort, asked, about)
+    asked_limit = cast(EstimateStatement, asked["estimate"]).limit
+    limit = Means(found.curves, found.statement.confidence, asked_limit).limit
+    curve = _of(found.curves, about)
     return mean_workings(curve, limit, cohort.statement.unit, cohort.decimals)
 
 

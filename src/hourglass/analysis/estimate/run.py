@@ -33,8 +33,6 @@ def estimate(
     """Estimate survival free of the event, for the whole cohort or for each group."""
     watch("estimating survival", 0.1)
     words, summary = estimate_sentence(cohort, statement), summarise(cohort)
-    whole = curve_of(cohort.follow_up, CurveForm(statement.confidence), "everyone", INK)
-    everyone = reading(whole, statement.times)
     try:
         found = estimated(cohort, statement)
     except NotEstimableError as reason:
@@ -45,7 +43,7 @@ def estimate(
             headline="no curves",
             hint=HINT,
             cohort=summary,
-            curve=everyone,
+            curve=_everyone(cohort, statement),
         )
     read = [reading(curve, statement.times) for curve in found.curves]
     watch("drawing", 0.7)
@@ -58,9 +56,20 @@ def estimate(
         headline=_headline(summary, read),
         hint=HINT,
         cohort=summary,
-        curve=everyone,
+        curve=read[0] if _is_everyone(statement) else _everyone(cohort, statement),
         curves=read,
     )
+
+
+def _is_everyone(statement: EstimateStatement) -> bool:
+    """Whether the one curve that is asked for is that of everyone in its usual form."""
+    return statement.by is None and statement.form == CurveForm(statement.confidence)
+
+
+def _everyone(cohort: Cohort, statement: EstimateStatement) -> CurveReading:
+    """The curve of everyone in its usual form, which the report tells beside any groups."""
+    usual = CurveForm(statement.confidence)
+    return reading(curve_of(cohort.follow_up, usual, "everyone", INK), statement.times)
 
 
 def _sentence(reason: str) -> str:

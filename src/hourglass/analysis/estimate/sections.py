@@ -7,6 +7,7 @@ from hourglass.analysis.estimate.ignoring import ignoring_section
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
@@ -132,20 +133,11 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
 
 def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
     a, b = found.curves
-    rows = []
-    for t in found.statement.times:
-        apart = difference_at(a.estimate, b.estimate, t)
-        limits = "none"
-        if apart.lower is not None and apart.upper is not None:
-            limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
-        rows.append(
-            [
-                figure(wording.plain(t), t),
-                figure(wording.points(apart.estimate), apart.estimate),
-                words(limits),
-                figure(wording.p_value(apart.p), apart.p),
-            ]
-        )
+    rows = [
+        [figure(wording.plain(t), t), *difference_cells(difference_at(a.estimate, b.estimate, t))]
+        for t in found.statement.times
+        if t >= a.begins
+    ]
     return [
         Table(
             label="Differences at chosen times",
@@ -238,7 +230,7 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
 
 def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:
     people, time = tally(curve.data), person_time(curve.data)
-    told, followed = rate(people.events, time), median_follow_up(curve.data)
+    followed = median_follow_up(curve.data)
     share = people.censored / people.subjects if people.subjects else 0.0
     about = {"group": max(curve.tone, 0)}
     return [
@@ -250,24 +242,6 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
         ),
         *([whole(people.competing)] if cohort.competing else []),
         figure(wording.rounded(time, 0), time),
-        _rate(told.value, told.lower, told.upper, about),
+        rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
         figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
     ]
-
-
-def _rate(
-    value: float | None, lower: float | None, upper: float | None, about: dict[str, int]
-) -> Cell:
-    if value is None or lower is None or upper is None:
-        return words(wording.BLANK)
-    return figure(
-        per_100(value),
-        value,
-        below=wording.interval(per_100(lower), per_100(upper)),
-        workings=WorkingsOf(figure="rate", about=dict(about)),
-    )
-
-
-def per_100(rate: float) -> str:
-    """A rate in events per 100 units of time."""
-    return wording.INFINITE if 100 * rate > 1e300 else wording.fixed(100 * rate, 2)

@@ -1,15 +1,14 @@
 """The workings of Estimate: survival at a time, quantiles, means, rates, and the survival table."""
 
-from collections.abc import Mapping
 from typing import Annotated, cast
 
 import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.estimate.curves import Estimated, estimated
-from hourglass.analysis.estimate.sections import per_100
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.contrast_cells import per_100
 from hourglass.analysis.shared.curve_workings import (
     quantile_workings,
     survival_workings,
@@ -17,7 +16,7 @@ from hourglass.analysis.shared.curve_workings import (
 )
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_workings import mean_workings
-from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
@@ -32,8 +31,6 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.people import tally
 from hourglass.core.rates import rate
 from hourglass.core.risk_table import person_time
-
-Statements = Mapping[str, StageStatement]
 
 
 class OfCurve(Typed):
@@ -62,7 +59,10 @@ def _found(cohort: Cohort, asked: Statements) -> Estimated:
 
 
 def _curve(cohort: Cohort, asked: Statements, about: OfCurve) -> Curve:
-    curves = _found(cohort, asked).curves
+    return _of(_found(cohort, asked).curves, about)
+
+
+def _of(curves: tuple[Curve, ...], about: OfCurve) -> Curve:
     if about.group >= len(curves):
         raise NoWorkingsError(f"there is no group {about.group}")
     return curves[about.group]
@@ -84,7 +84,7 @@ def _table(cohort: Cohort, asked: Statements, about: OfCurve) -> Workings:
 
 def _mean(cohort: Cohort, asked: Statements, about: OfCurve) -> Workings:
     found = _found(cohort, asked)
-    curve = _curve(cohort, asked, about)
+    curve = _of(found.curves, about)
     return mean_workings(curve, found.means.limit, cohort.statement.unit, cohort.decimals)
 
 

@@ -1,6 +1,5 @@
 """The parts of Model that take their time: the test of leaving out each term, and concordance."""
 
-from collections.abc import Mapping
 from typing import cast
 
 import numpy as np
@@ -14,14 +13,12 @@ from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
-from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.watch import Watch
-
-Statements = Mapping[str, StageStatement]
 
 
 class TermTests(PartResult):

@@ -1,0 +1,31 @@
+"""Cells of rates and of differences of curves, as every table tells them."""
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.core.contrast import Contrast
+from hourglass.core.rates import Rate
+
+
+def difference_cells(apart: Contrast) -> list[Cell]:
+    """A difference of shares in points, its interval, its p."""
+    limits = "none"
+    if apart.lower is not None and apart.upper is not None:
+        limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
+    return [
+        figure(wording.points(apart.estimate), apart.estimate),
+        words(limits),
+        figure(wording.p_value(apart.p), apart.p),
+    ]
+
+
+def rate_cell(own: Rate, workings: WorkingsOf | None = None) -> Cell:
+    """A rate in events per 100 units of time, its interval under it."""
+    if own.value is None or own.lower is None or own.upper is None:
+        return words(own.blank or wording.BLANK)
+    limits = wording.interval(per_100(own.lower), per_100(own.upper))
+    return figure(per_100(own.value), own.value, below=limits, workings=workings)
+
+
+def per_100(rate: float) -> str:
+    """A rate in events per 100 units of time."""
+    return wording.INFINITE if 100 * rate > 1e300 else wording.fixed(100 * rate, 2)
