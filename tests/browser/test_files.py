@@ -136,7 +136,7 @@ def test_a_study_is_renamed_duplicated_deleted_and_brought_back(page):
     act_on(page, "Lamps by the sea, copy", "Delete")
     page.get_by_text("Deleted “Lamps by the sea, copy”.").wait_for()
     assert page.get_by_role("link", name="Lamps by the sea, copy").count() == 0
-    page.button("Undo").click()
+    page.get_by_role("alert").get_by_role("button", name="Undo").click()
     page.get_by_role("link", name="Lamps by the sea, copy").wait_for()
     page.get_by_label("Search by name or file").fill("sea, copy")
     page.get_by_role("link", name="Lamps by the sea", exact=True).wait_for(state="detached")
