@@ -214,6 +214,8 @@ def test_every_other_track_is_offered_and_drawn():
     offered = [t.id for t in found.figure.tracks if not t.shown]
     assert offered == [
         "apart",
+        "events_so_far",
+        "censored_so_far",
         "event_probability",
         "cumulative_hazard",
         "hazard",
@@ -224,6 +226,12 @@ def test_every_other_track_is_offered_and_drawn():
     censored = marks_of(found.figure.track("censored"), "line")
     told = section(found, "groups").blocks[0].rows
     assert [line.y[-1] for line in censored] == [row[3].raw for row in told]
+    counted = {
+        id: [row.number[-1] for row in found.figure.track(id).counts]
+        for id in ("events_so_far", "censored_so_far")
+    }
+    assert counted["censored_so_far"] == [row[3].raw for row in told]
+    assert counted["events_so_far"] == [row[2].raw for row in told]
     assert found.figure.track("hazard").handles[0].field == "bandwidth"
     smoother = estimate(ROWS, EstimateStatement(bandwidth=9.0))
     assert "9.00 months" in smoother.figure.track("hazard").note

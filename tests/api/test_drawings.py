@@ -149,3 +149,80 @@ def test_a_figure_goes_out_as_a_file(api, lamps, form, begins):
     assert files[0].status_code == 200
     assert files[0].content.startswith(begins)
     assert files[0].content == files[1].content
+
+
+def test_axes_are_drawn_as_asked(api, drawing):
+    _, address = drawing
+    whole = {"low": 0, "high": 50, "tracks": ["survival"]}
+    asked = {**whole, "proportion": ["survival"], "fitted": ["survival"], "every": 7}
+    found = api.client.get(f"{address}/figure", params=asked).json()
+    assert [tick["at"] for tick in found["across"]["ticks"][0]][:3] == [0, 7, 14]
+    assert found["tracks"][0]["axis"]["form"] == "number"
+    plain = api.client.get(f"{address}/figure", params=whole).json()
+    assert plain["tracks"][0]["axis"]["form"] == "percent"
+    refused = api.client.get(f"{address}/figure", params={**whole, "every": 0})
+    assert refused.status_code == 422
+
+
+def test_a_look_is_kept_in_the_study_undone_and_printed(api, large, drawing):
+    found, _ = drawing
+    group = found["figure"]["groups"][1]
+    assert (group["label"], group["levels"]) == ("b", [{"column": "g", "level": "b"}])
+
+    def printed():
+        settings = api.client.get(f"/api/studies/{large}/figures/compare").json()
+        figure = {"drawing": found["drawing"], "settings": settings | {"tracks": ["survival"]}}
+        made = api.client.post(
+            f"/api/studies/{large}/figures", json={"form": "svg", "figures": [figure]}
+        )
+        assert made.status_code == 200
+        return made.text
+
+    assert "#1F6A73".lower() in printed().lower()
+    look = {"group": group["key"], "tone": 4, "hidden": ["compare"]}
+    assert api.client.put(f"/api/studies/{large}/looks/compare", json=look).status_code == 204
+    kept = api.client.get(f"/api/studies/{large}").json()["looks"]
+    assert kept == [{**look, "front": [], "bare": []}]
+    assert "#1F6A73".lower() not in printed().lower()
+    assert api.client.post(f"/api/studies/{large}/undo").status_code in (200, 204)
+    assert api.client.get(f"/api/studies/{large}").json()["looks"] == []
+
+
+def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
+    found, _ = drawing
+    before = api.client.get(f"/api/studies/{large}").json()["revision"]
+    statement = {"stage": "estimate", "version": 3, "by": "t", "thresholds": [10.0]}
+    tried = api.client.post(f"/api/studies/{large}/trial", json=statement)
+    assert tried.status_code == 200, tried.text
+    assert [group["label"] for group in tried.json()["groups"]] == [
+        "t ≤ 10.000000",
+        "t > 10.000000",
+    ]
+    assert api.client.get(f"/api/studies/{large}").json()["revision"] == before
+    own = api.client.post(
+        f"/api/studies/{large}/trial", json={"stage": "compare", "version": 3, "by": "g"}
+    ).json()
+    lines = [m for m in own["tracks"][0]["marks"] if m["kind"] == "line"]
+    whole = [m for m in found["figure"]["tracks"][0]["marks"] if m["kind"] == "line"]
+    assert [line["y"] for line in lines] == [line["y"] for line in whole]
+    gone = api.client.post(f"/api/studies/{large}/trial", json={**statement, "by": "u"})
+    assert (gone.status_code, gone.json()["title"]) == (422, "Not estimable")
+
+
+def test_a_level_is_named_once_for_all_stages(api):
+    study = api.new(demo="lamps")
+    groups = api.result(study, "compare")["figure"]["groups"]
+    level = groups[0]["levels"][0]
+    named = {**level, "name": "of the old make"}
+    url = f"/api/studies/{study}/level-names"
+    assert api.client.post(url, json=named).status_code == 201
+    again = api.result(study, "compare")["figure"]["groups"]
+    assert [g["label"] for g in again] == ["of the old make", groups[1]["label"]]
+    twice = {"column": level["column"], "level": "of the old make", "name": groups[1]["label"]}
+    refused = api.client.post(url, json=twice)
+    assert refused.status_code == 422
+    assert "merged in Prepare" in refused.json()["detail"]
+    shorter = {"column": level["column"], "level": "of the old make", "name": "old"}
+    assert api.client.post(url, json=shorter).status_code == 201
+    steps = [s for s in api.prepare(study)["steps"] if "respell" in str(s["step"])]
+    assert len(steps) == 1

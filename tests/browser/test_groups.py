@@ -85,3 +85,67 @@ def test_a_margin_is_typed_and_told(page, study):
     page.button("Set").click()
     page.get_by_role("heading", name="Margin").wait_for()
     page.get_by_text(re.compile("the margin of −20.0")).first.wait_for()
+
+
+def test_a_group_is_named_hidden_and_given_a_tone_at_the_end_of_its_curve(page):
+    page.open("Harbour lamps", "compare")
+    labels = page.locator(".track-survival .end-label.choice")
+    labels.first.wait_for()
+    menu = page.get_by_role("dialog")
+    labels.nth(1).focus()
+    page.keyboard.press("Enter")
+    menu.get_by_role("radio", name="oxblood").click()
+    page.locator(".numbers .tone-5").first.wait_for()
+    menu.get_by_role("textbox").fill("of the new make")
+    page.keyboard.press("Enter")
+    menu.get_by_role("heading", name="of the new make").wait_for()
+    assert page.axe() == []
+    menu.get_by_role("checkbox", name="Shown").click()
+    page.get_by_text("Not shown: of the new make.").wait_for()
+    assert labels.count() == 1
+    page.open("Harbour lamps", "estimate")
+    choose(page, "by", "maker")
+    page.button("How of the new make is drawn").wait_for()
+    page.open("Harbour lamps", "compare")
+    page.button("Show", exact=True).click()
+    page.button("How of the new make is drawn").wait_for()
+
+
+def test_curves_follow_a_threshold_while_it_is_dragged(page):
+    page.open(STUDY, "estimate")
+    choose(page, "by", "age")
+    page.slot("thresholds").click()
+    box = page.get_by_role("slider", name="Threshold 1").bounding_box()
+    before = page.slot("thresholds").inner_text()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y, steps=5)
+    moved = page.locator(".spread-handle text").first.text_content()
+    page.locator(".track-survival .end-label", has_text=f"age > {moved}").first.wait_for()
+    assert page.slot("thresholds").inner_text() == before
+    page.mouse.up()
+    page.wait_for_function(
+        "before => document.querySelector('[data-slot=thresholds]').innerText !== before",
+        arg=before,
+    )
+
+
+def test_an_axis_from_the_data_says_where_it_begins(page):
+    page.open(STUDY, "estimate")
+    choose(page, "by", "everyone")
+    choose(page, "intervals", "no intervals")
+    numbers = page.locator(".track-at_risk .counts").first.locator("text")
+    before = numbers.count()
+    page.button("Add track").click()
+    page.get_by_role("checkbox", name="Axis from the data").first.click()
+    page.locator(".track-survival").get_by_text(re.compile(r"axis from \d+%")).wait_for()
+    page.get_by_role("checkbox", name="As proportions").first.click()
+    page.locator(".track-survival").get_by_text(re.compile(r"axis from 0\.\d+")).wait_for()
+    page.get_by_role("textbox", name="Ticks every").first.fill("48")
+    page.keyboard.press("Enter")
+    page.wait_for_function(
+        "before => document.querySelectorAll('.track-at_risk .counts text').length < before / 2",
+        arg=before,
+    )
+    assert page.axe() == []

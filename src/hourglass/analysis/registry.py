@@ -19,8 +19,12 @@ from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
 from hourglass.analysis.model.run import ModelResult, model
 from hourglass.analysis.model.sentence import first_model, model_sentence
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.curve_words import NO_INTERVAL
+from hourglass.analysis.shared.curves import CurveForm
+from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.stage import Stage, Statements
+from hourglass.analysis.shared.tried_curves import tried_curves
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
@@ -55,6 +59,16 @@ def _says_compare(cohort: Cohort, asked: Statements) -> Sentence:
     return compare_sentence(cohort, cast(CompareStatement, asked["compare"]))
 
 
+def _try_estimate(cohort: Cohort, statement: EstimateStatement) -> Figure:
+    return tried_curves(
+        cohort, statement, statement.form, shaded=statement.intervals != NO_INTERVAL
+    )
+
+
+def _try_compare(cohort: Cohort, statement: CompareStatement) -> Figure:
+    return tried_curves(cohort, statement, CurveForm(statement.confidence), shaded=False)
+
+
 def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
     return model_sentence(cohort, cast(ModelStatement, asked["model"]))
 
@@ -82,6 +96,7 @@ STAGES: tuple[Stage, ...] = (
         default=first_estimate,
         run=_estimate,
         says=_says_estimate,
+        tries=_try_estimate,
         workings=estimate_workings.WORKINGS,
     ),
     Stage(
@@ -94,6 +109,7 @@ STAGES: tuple[Stage, ...] = (
         default=first_comparison,
         run=_compare,
         says=_says_compare,
+        tries=_try_compare,
         parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
     ),

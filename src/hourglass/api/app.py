@@ -27,6 +27,7 @@ from hourglass.api.routes import (
     prepare,
     steps,
     studies,
+    trials,
     work,
 )
 from hourglass.api.settings import NAMES, Settings
@@ -60,6 +61,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     for part in (health, studies, files, prepare, steps, decisions, drawings, outputs, work):
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
+    app.include_router(trials.router(stages))
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(Guard, names=NAMES, origins=settings.origins)

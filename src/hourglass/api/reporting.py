@@ -49,7 +49,8 @@ def report_hash(state: State, study: Study, analysis: Analysis) -> str:
     prepared = "" if study.file is None else results.of_prepare(study).hash
     pieces = [piece.key for piece in state.pieces]
     own = report_statement(analysis).model_dump(mode="json")
-    return hash_of(REPORT, prepared, kept, study.name, asked, said, pieces, own)
+    looks = [dict(look) for look in study.decided.looks.values()]
+    return hash_of(REPORT, prepared, kept, study.name, asked, said, pieces, own, looks)
 
 
 def wanted_report(state: State, study: Study, analysis: Analysis) -> Wanted:
@@ -89,6 +90,7 @@ def findings_of(state: State, study: Study, watch: Watch) -> Findings:
             for d in reported(study.standing, PREPARE)
         ),
         times=cast(EstimateStatement, estimate).times,
+        looks=study.looks,
     )
 
 

@@ -1,5 +1,6 @@
 """The report as one page that reads like a results section, self-contained and printable."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
@@ -7,9 +8,11 @@ from markupsafe import Markup
 
 from hourglass import VERSION
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.page_fonts import font_faces
 from hourglass.report.pieces.piece import Findings, Pieces, Printed
+from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import inline_svg
 from hourglass.report.print.settings import PrintSettings
 from hourglass.report.report_result import NamedTable, Offer, ReportResult
@@ -59,15 +62,16 @@ def printed(
             body = piece.render(found)
             if body.empty:
                 continue
-            made.append(PrintedPiece(piece.key, piece.title, body, _drawn(body)))
+            made.append(PrintedPiece(piece.key, piece.title, body, _drawn(body, found.looks)))
     return tuple(made)
 
 
-def _drawn(body: Printed) -> Markup | None:
+def _drawn(body: Printed, looks: Sequence[GroupLook]) -> Markup | None:
     if body.figure is None:
         return None
     settings = PrintSettings(tracks=list(body.figure.tracks), width=PAGE_WIDTH)
-    return Markup(inline_svg(body.figure.figure, settings))  # noqa: S704 (escaped there)
+    made = inline_svg(Printable(body.figure.figure, settings, looks))
+    return Markup(made)  # noqa: S704 (escaped there)
 
 
 def tables(made: tuple[PrintedPiece, ...]) -> tuple[ReportTable, ...]:

@@ -32,6 +32,7 @@ def to_json(decided: Decided) -> dict[str, Any]:
             view: [dict(track) for track in shown] for view, shown in decided.tracks.items()
         },
         "figures": {view: dict(settings) for view, settings in decided.figures.items()},
+        "looks": {group: dict(look) for group, look in decided.looks.items()},
     }
 
 
@@ -51,4 +52,5 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Deci
         gone=frozenset(state["gone"]),
         figures=state["figures"],
         tracks=state.get("tracks", {}),
+        looks=state.get("looks", {}),
     )

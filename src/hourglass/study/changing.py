@@ -8,11 +8,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from hourglass.analysis.level_names import naming_steps, respelled_again
 from hourglass.analysis.references import asked_references, reference_step
 from hourglass.analysis.shared.changed_words import ChangedWords, shortened
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.plan import PlacedStep, Plan, PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.study.history import (
@@ -281,37 +283,29 @@ def rename(keeping: Keeping, study: Study, name: str) -> Study:
     return keeping.append(study, entry, replace(study.decided, name=name))
 
 
-def set_figure(keeping: Keeping, study: Study, view: str, settings: Mapping[str, Any]) -> Study:
-    """Keep how the figure of a view is printed."""
-    if study.decided.figures.get(view) == settings:
-        return study
-    entry = NewDecision(view, "figure", ARRANGED, "How the figure is printed was changed")
-    figures = {**study.decided.figures, view: dict(settings)}
-    return keeping.append(study, entry, replace(study.decided, figures=figures))
-
-
-def set_tracks(
-    keeping: Keeping, study: Study, view: str, shown: Sequence[Mapping[str, Any]]
+def name_level(
+    keeping: Keeping, study: Study, table: Table, column: str, level: str, name: str
 ) -> Study:
-    """Say which tracks a view shows, in their order, with their heights."""
-    shown = [dict(track) for track in shown]
-    before = study.decided.tracks.get(view)
-    if before == shown:
-        return study
-    entry = NewDecision(
-        view,
-        "tracks",
-        ARRANGED,
-        shortened(f"Tracks shown: {_tracks(shown)}"),
-        before="" if before is None else shortened(_tracks(before)),
-        after=shortened(_tracks(shown)),
+    """Give a level of a category another name, as a step in Prepare, so that all stages share it.
+
+    Raises:
+        BrokenStepError: when there is no such level, or another is called that.
+    """
+    steps = naming_steps(table, column, level, name)
+    last = study.steps[-1] if study.steps else None
+    decision = NewDecision(
+        PREPARE,
+        "step",
+        "name of a level",
+        f"{column}: “{level}” is called “{name}”",
+        before=shortened(level),
+        after=shortened(name),
     )
-    tracks = {**study.decided.tracks, view: shown}
-    return keeping.append(study, entry, replace(study.decided, tracks=tracks))
-
-
-def _tracks(shown: Sequence[Mapping[str, Any]]) -> str:
-    return ", ".join(str(track["id"]) for track in shown) or "none"
+    if last is not None and last.active and isinstance(last.step, RespellLevels):
+        again = respelled_again(last.step, steps)
+        if again is not None:
+            return decide(keeping, study, decision, [again], instead_of=last.id)
+    return decide(keeping, study, decision, steps)
 
 
 def undo(keeping: Keeping, study: Study) -> Study:

@@ -75,6 +75,7 @@ class _Copy:
             gone=frozenset(self._analyses[g] for g in was.gone if g in self._analyses),
             figures=was.figures,
             tracks=was.tracks,
+            looks=was.looks,
         )
 
     def _step(self, placed: PlacedStep, id: int) -> PlacedStep:

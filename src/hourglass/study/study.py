@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any, Self
 from uuid import UUID
 
+from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -129,6 +130,7 @@ class Decided:
         gone: analyses that were deleted.
         figures: how the figure of each view is printed.
         tracks: which tracks each view shows, in their order, with their heights.
+        looks: how groups are drawn, by the group.
     """
 
     name: str
@@ -139,6 +141,7 @@ class Decided:
     gone: frozenset[int] = frozenset()
     figures: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     tracks: Mapping[str, Sequence[Mapping[str, Any]]] = field(default_factory=dict)
+    looks: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
 
     def steps_of(self, decision: int) -> tuple[PlacedStep, ...]:
         """The steps, new ones without a decision being those of this one."""
@@ -184,6 +187,11 @@ class Study:
     def steps(self) -> tuple[PlacedStep, ...]:
         """The steps of the current export, switched off ones included."""
         return self.decided.steps
+
+    @property
+    def looks(self) -> tuple[GroupLook, ...]:
+        """How groups are drawn."""
+        return tuple(GroupLook.model_validate(look) for look in self.decided.looks.values())
 
     @property
     def revision(self) -> int:

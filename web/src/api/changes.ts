@@ -6,11 +6,13 @@ import { setAt } from "./setAt";
 import type {
   FindingDecision,
   FollowUp,
+  GroupLook,
   NewDecision,
   Plan,
   PrintSettings,
   Recipe,
   Reply,
+  ShownTrack,
   Statement,
   StepBody,
 } from "./types";
@@ -91,13 +93,32 @@ export function useRename(study: string) {
 
 /** Say which tracks a view shows. */
 export function useSetTracks(study: string, view: string) {
-  return useChange(study, (body: { id: string; height?: number | null }[]) =>
+  return useChange(study, (body: ShownTrack[]) =>
     answered(
       api.PUT("/api/studies/{study_id}/tracks/{view}", {
         params: { path: { study_id: study, view } },
         body,
       }),
     ),
+  );
+}
+
+/** Say how a group is drawn. */
+export function useSetLook(study: string, view: string) {
+  return useChange(study, (body: GroupLook) =>
+    answered(
+      api.PUT("/api/studies/{study_id}/looks/{view}", {
+        params: { path: { study_id: study, view } },
+        body,
+      }),
+    ),
+  );
+}
+
+/** Give a level of a category another name, in every view. */
+export function useNameLevel(study: string) {
+  return useChange(study, (body: { column: string; level: string; name: string }) =>
+    answered(api.POST("/api/studies/{study_id}/level-names", { ...path(study), body })),
   );
 }
 

@@ -6,6 +6,9 @@ interface Part {
   high: number;
   columns: number;
   tracks: string[];
+  proportion: string[];
+  fitted: string[];
+  every: number | null;
 }
 
 const path = (study: string, drawing: string) => ({ study_id: study, drawing });

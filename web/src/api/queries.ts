@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
 import { fromPages, PAGE } from "./pages";
 import { revisionOf } from "./revisions";
-import type { PartResult, Recipe, Reply, RowPage, StepBody } from "./types";
+import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody } from "./types";
 
 const ASK_AGAIN_MS = 300;
 
@@ -15,6 +15,13 @@ export function useStudies() {
 
 export function useHealth() {
   return useQuery({ queryKey: ["health"], queryFn: () => answered(api.GET("/api/health")) });
+}
+
+/** The curves of a statement that is only tried. */
+export function fetchTrial(study: string, body: Statement) {
+  return answered(
+    api.POST("/api/studies/{study_id}/trial", { ...path(study), body: body as never }),
+  );
 }
 
 export function useStudy(study: string) {

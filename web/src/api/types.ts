@@ -63,6 +63,9 @@ export type WorkingsPage = Schemas["WorkingsPage"];
 
 export type Figure = Schemas["Figure"];
 export type Track = Schemas["Track"];
+export type ShownTrack = Schemas["ShownTrack-Output"];
+export type FigureGroup = Schemas["FigureGroup"];
+export type GroupLook = Schemas["GroupLook-Output"];
 export type TimeLine = Schemas["TimeLine"];
 export type Axis = Schemas["Axis"];
 export type Tick = Schemas["Tick"];

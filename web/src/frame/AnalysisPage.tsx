@@ -1,15 +1,18 @@
-import { useEffect } from "react";
+import { useEffect, useMemo } from "react";
 import { usePutStatement } from "../api/changes";
 import { useStage, useStudy } from "../api/queries";
-import type { StageResult, TimedTable } from "../api/types";
+import type { Figure, StageResult, TimedTable } from "../api/types";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
+import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
 import { CategoryFigure } from "../tracks/CategoryFigure";
+import { chosenTones } from "../tracks/dressed";
 import { TrackFigure } from "../tracks/TrackFigure";
 import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
 import { CellText } from "./sections/TableBlock";
 import { sayTimed } from "./sections/TimedBlock";
+import { useTrial } from "./useTrial";
 
 /**
  * The page of a stage that analyses: asks for its result, shows what blocks it or works on it, else
@@ -18,33 +21,43 @@ import { sayTimed } from "./sections/TimedBlock";
 export function AnalysisPage({ study, stage }: { study: string; stage: string }) {
   const query = useStage<StageResult>(study, stage);
   const put = usePutStatement(study, stage);
-  const title = useStudy(study).data?.stages.find((line) => line.stage === stage)?.title ?? "";
+  const overview = useStudy(study).data;
+  const title = overview?.stages.find((line) => line.stage === stage)?.title ?? "";
   const reply = query.data;
   const result = reply?.result;
+  const groups = result?.figure?.groups;
+  const tones = useMemo(
+    () => chosenTones(groups ?? [], overview?.looks ?? []),
+    [groups, overview?.looks],
+  );
+  const { tried, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
   const onSet: OnSet = (field, value) => put.mutate({ field, value });
   return (
-    <StagePage
-      study={study}
-      title={title}
-      hint={result?.hint ?? ""}
-      context={result?.line}
-      sentence={result?.sentence}
-      onSet={onSet}
-      changing={put.isPending || (query.isFetching && !query.isLoading)}
-      error={put.error ?? query.error}
-      readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
-    >
-      {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
-      {reply?.work ? <Working work={reply.work} /> : null}
-      {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
-      {result?.blank ? <p className="notice">{result.blank}</p> : null}
-      {result && !result.blank ? (
-        <>
-          <Tracks study={study} stage={stage} result={result} onSet={onSet} />
-          <Sections study={study} stage={stage} result={result} place="main" />
-        </>
-      ) : null}
-    </StagePage>
+    <ChosenTones.Provider value={tones}>
+      <StagePage
+        study={study}
+        title={title}
+        hint={result?.hint ?? ""}
+        context={result?.line}
+        sentence={result?.sentence}
+        onSet={onSet}
+        onTry={onTry}
+        changing={put.isPending || (query.isFetching && !query.isLoading)}
+        error={put.error ?? query.error}
+        readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
+      >
+        {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
+        {reply?.work ? <Working work={reply.work} /> : null}
+        {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
+        {result?.blank ? <p className="notice">{result.blank}</p> : null}
+        {result && !result.blank ? (
+          <>
+            <Tracks study={study} stage={stage} result={result} tried={tried} onSet={onSet} />
+            <Sections study={study} stage={stage} result={result} place="main" />
+          </>
+        ) : null}
+      </StagePage>
+    </ChosenTones.Provider>
   );
 }
 
@@ -56,7 +69,13 @@ interface Shown {
   result: StageResult;
 }
 
-function Tracks({ study, stage, result, onSet }: Shown & { onSet: OnSet }) {
+function Tracks({
+  study,
+  stage,
+  result,
+  tried,
+  onSet,
+}: Shown & { tried: Figure | null; onSet: OnSet }) {
   const pageOf = usePageOf(study, result.drawing);
   useEffect(() => {
     const series = result.sections.flatMap((section) =>
@@ -85,6 +104,7 @@ function Tracks({ study, stage, result, onSet }: Shown & { onSet: OnSet }) {
       view={stage}
       figure={result.figure}
       drawing={result.drawing}
+      tried={tried}
       say={(t) => sayTimed(timed, t, pageOf)}
       onSet={onSet}
     />

@@ -17,6 +17,7 @@ interface Props {
   context?: ReactNode;
   sentence?: Sentence | undefined;
   onSet?: (field: string, value: unknown) => void;
+  onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
   changing?: boolean;
   error?: Error | null | undefined;
@@ -28,14 +29,16 @@ interface Props {
 
 /** The frame all stages share: statement on top, figure, readings at the right, workings below. */
 export function StagePage(props: Props) {
-  const { study, title, context, sentence, onSet, changing, error, readings, hint } = props;
+  const { study, title, context, sentence, onSet, onTry, changing, error, readings, hint } = props;
   return (
     <WorkingsProvider key={title}>
       <div className="stage">
         <header className="stage-head">
           <h1 className="sr">{title}</h1>
           <p className="context">{context}</p>
-          {sentence && onSet ? <StatementBar sentence={sentence} onSet={onSet} /> : null}
+          {sentence && onSet ? (
+            <StatementBar sentence={sentence} onSet={onSet} onTry={onTry} />
+          ) : null}
           <Refused error={error} />
         </header>
         <main

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
 import { VERDICTS } from "../theme/tones";
+import { useToneClass } from "./chosenTones";
 import "./Readings.css";
 
 /** The quiet column of numbers at the right, words first. */
@@ -40,6 +41,7 @@ export function Numbers({
   head?: readonly string[];
   rows: readonly (readonly (ReactNode | Cell)[])[];
 }) {
+  const toneClass = useToneClass();
   return (
     <table className="numbers" aria-label={label}>
       {head ? (
@@ -59,7 +61,7 @@ export function Numbers({
             {row.map((cell, k) => {
               const shown = asCell(cell);
               const name = [
-                shown.tone === undefined ? "" : `tone-${shown.tone}`,
+                shown.tone === undefined ? "" : toneClass(shown.tone),
                 shown.strong ? "strong" : "",
               ].join(" ");
               return k === 0 ? (

@@ -17,12 +17,14 @@ export function SlotEditor({
   anchor,
   onClose,
   onSet,
+  onTry,
 }: {
   slot: Slot;
   anchor: HTMLElement;
   onClose: () => void;
   /** Something was chosen; the editor closes unless more is to be tried, as a threshold is. */
   onSet: (field: string, value: unknown, stay?: boolean) => void;
+  onTry: (field: string, value: unknown) => void;
 }) {
   const [search, setSearch] = useState("");
   const options = slot.options;
@@ -52,6 +54,7 @@ export function SlotEditor({
         <SpreadField
           spread={slot.spread}
           onSet={(value) => onSet(slot.spread?.field ?? "", value, true)}
+          onTry={(value) => onTry(slot.spread?.field ?? "", value)}
         />
       ) : null}
       {searching ? (

@@ -13,9 +13,12 @@ const STEP = 0.1;
 export function SpreadField({
   spread,
   onSet,
+  onTry,
 }: {
   spread: Spread;
   onSet: (value: number[]) => void;
+  /** A threshold is being dragged: what it would come to is shown meanwhile. */
+  onTry: (value: number[]) => void;
 }) {
   const [held, setHeld] = useState<{ place: number; at: number } | null>(null);
   const edges = spread.edges as number[];
@@ -32,8 +35,8 @@ export function SpreadField({
     return rounded(low + share * (high - low));
   };
   const at = spread.at.map((value, place) => (held?.place === place ? held.at : value));
-  const put = (place: number, value: number) =>
-    onSet([...new Set(at.map((other, k) => (k === place ? value : other)))].sort((a, b) => a - b));
+  const moved = (place: number, value: number) =>
+    [...new Set(at.map((other, k) => (k === place ? value : other)))].sort((a, b) => a - b);
   return (
     <svg
       viewBox={`0 -14 ${WIDTH} ${HEIGHT + 14}`}
@@ -67,17 +70,21 @@ export function SpreadField({
             setHeld({ place, at: under(event) });
           }}
           onPointerMove={(event) => {
-            if (held?.place === place) setHeld({ place, at: under(event) });
+            if (held?.place !== place) return;
+            const value = under(event);
+            if (value === held.at) return;
+            setHeld({ place, at: value });
+            onTry(moved(place, value));
           }}
           onPointerUp={() => {
-            if (held) put(place, held.at);
+            if (held) onSet(moved(place, held.at));
             setHeld(null);
           }}
           onKeyDown={(event) => {
             const by = MOVES[event.key];
             if (by === undefined) return;
             event.preventDefault();
-            put(place, rounded(value + by * STEP * (high - low)));
+            onSet(moved(place, rounded(value + by * STEP * (high - low))));
           }}
         >
           <rect x={x(value) - 8} y={-14} width={16} height={HEIGHT + 14} />

@@ -9,9 +9,12 @@ import "./StatementBar.css";
 export function StatementBar({
   sentence,
   onSet,
+  onTry,
 }: {
   sentence: Sentence;
   onSet: (field: string, value: unknown) => void;
+  /** Something is being tried, and not chosen yet. */
+  onTry?: ((field: string, value: unknown) => void) | undefined;
 }) {
   const [open, setOpen] = useState<{ id: string; anchor: HTMLElement } | null>(null);
   const roving = useRoving<HTMLParagraphElement>("button");
@@ -50,6 +53,7 @@ export function StatementBar({
             if (!stay) setOpen(null);
             onSet(field, value);
           }}
+          onTry={(field, value) => onTry?.(field, value)}
         />
       ) : null}
     </>

@@ -12,6 +12,8 @@ export function setTones(mode: Mode): void {
   for (const [k, group] of GROUPS.entries()) style.setProperty(`--tone-${k}`, group[mode]);
 }
 
+export const GROUP_TONES: readonly string[] = GROUPS.map((group) => group.name);
+
 export function toneColour(tone: number): string {
   return tone < 0 ? "var(--tone-ink)" : `var(--tone-${tone % GROUPS.length})`;
 }

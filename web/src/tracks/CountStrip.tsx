@@ -4,7 +4,12 @@ import { grouped } from "../numbers/format";
 import { toneColour } from "../theme/tones";
 import { atRisk } from "./atRisk";
 import { COUNT_ROW, LABEL_GAP, LABEL_LETTERS } from "./layout";
-import { shortened } from "./measure";
+import { shortened, widthOf } from "./measure";
+
+/** Whether a number in the middle under its tick would reach into the labels at the right. */
+function reaches(at: number, number: number, right: number): boolean {
+  return at + widthOf(grouped(number)) / 2 > right + LABEL_GAP - 4;
+}
 
 /** The numbers at risk at the ticks; at any other time the readings say them. */
 export const CountStrip = memo(function CountStrip({
@@ -24,7 +29,12 @@ export const CountStrip = memo(function CountStrip({
       {ticks.map((tick) => {
         const number = atRisk(row, tick.at);
         return number === null ? null : (
-          <text key={tick.at} x={x(tick.at)} y={18 + r * COUNT_ROW} textAnchor="middle">
+          <text
+            key={tick.at}
+            x={x(tick.at)}
+            y={18 + r * COUNT_ROW}
+            textAnchor={reaches(x(tick.at), number, right) ? "end" : "middle"}
+          >
             {grouped(number)}
           </text>
         );

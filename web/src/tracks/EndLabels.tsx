@@ -1,6 +1,8 @@
+import { type KeyboardEvent, type MouseEvent, useContext } from "react";
 import type { MarkOf, Track } from "../api/types";
 import { toneColour } from "../theme/tones";
 import { apart } from "./apart";
+import { GroupLabelsContext } from "./groupLooks";
 import { LABEL_GAP, LABEL_LETTERS, LABEL_LINE, LABEL_LINES } from "./layout";
 import type { Place } from "./marks/drawing";
 import { shortened, wrapped } from "./measure";
@@ -11,12 +13,30 @@ export function namedLines(track: Track): MarkOf<"line">[] {
   return track.marks.filter((mark): mark is MarkOf<"line"> => mark.kind === "line" && mark.named);
 }
 
+/** What makes a label one that can be chosen, by pointer and by keys. */
+function asButton(label: string, open: (anchor: Element) => void) {
+  return {
+    className: "end-label choice",
+    role: "button",
+    tabIndex: 0,
+    "aria-haspopup": "dialog" as const,
+    "aria-label": label,
+    onClick: (event: MouseEvent) => open(event.currentTarget as Element),
+    onKeyDown: (event: KeyboardEvent) => {
+      if (event.key !== "Enter" && event.key !== " ") return;
+      event.preventDefault();
+      open(event.currentTarget as Element);
+    },
+  };
+}
+
 /** Each curve's name at its end, moved apart where they would overlap. */
 export function EndLabels({ track, place }: { track: Track; place: Place }) {
   const ends = namedLines(track).flatMap((line) => {
     const end = lineEnd(line, line.y);
     return end ? [{ line, at: place.y(end[1]) }] : [];
   });
+  const groups = useContext(GroupLabelsContext);
   const room = place.bottom - place.top;
   let words = ends.map(({ line }) => wrapped(line.label, LABEL_LETTERS, LABEL_LINES));
   // A line each where two have no room.
@@ -29,7 +49,13 @@ export function EndLabels({ track, place }: { track: Track; place: Place }) {
     place.bottom + LABEL_LINE / 2,
   );
   return ends.map(({ line }, k) => (
-    <text key={`${k}${line.label}`} className="end-label" fill={toneColour(line.tone)}>
+    <text
+      key={k} // a name can be changed in the menu that stands at it
+      fill={toneColour(line.tone)}
+      {...(track.grouped && groups?.known(line.label)
+        ? asButton(`How ${line.label} is drawn`, (anchor) => groups.open(line.label, anchor))
+        : { className: "end-label" })}
+    >
       <title>{line.label}</title>
       {words[k]?.map((word, w) => (
         <tspan

@@ -3,8 +3,10 @@ import { type ComponentProps, useMemo, useRef } from "react";
 import type { Figure, Tick, Track } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
 import { CountStrip } from "./CountStrip";
+import { dressed } from "./dressed";
 import { FigureActions } from "./FigureActions";
 import { fittingTicks } from "./fittingTicks";
+import { GroupLabelsContext } from "./groupLooks";
 import { Handles } from "./Handles";
 import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, rightOf } from "./layout";
 import { PanelStrip } from "./PanelStrip";
@@ -16,6 +18,7 @@ import { TrackMenu } from "./TrackMenu";
 import { TrackTitle } from "./TrackTitle";
 import { useTrackChoice } from "./trackChoice";
 import { useDrawn } from "./useDrawn";
+import { useGroupLooks } from "./useGroupLooks";
 import { useRoom } from "./useRoom";
 import { useWindow } from "./useWindow";
 import { useWheel, zoomByKey } from "./useZooming";
@@ -28,6 +31,8 @@ interface Props {
   figure: Figure;
   /** What more of the figure is asked by. */
   drawing: string;
+  /** What its tracks would be with what is being tried in the statement. */
+  tried: Figure | null;
   /** What is read at a time, in words, for those who cannot see the figure. */
   say: (t: number) => string;
   /** A handle was let go: its place in the statement. */
@@ -35,14 +40,19 @@ interface Props {
 }
 
 /** Tracks stacked over one horizontal axis; over time, crossed by the sand line. */
-export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props) {
+export function TrackFigure({ study, view, figure, drawing, tried, say, onSet }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
   const choice = useTrackChoice(study, view, figure.tracks);
   const shown = choice.shown.map((s) => s.id);
   const part = useWindow(study, figure.low, figure.high);
-  const drawn = useDrawn(study, drawing, figure, part.extent, part.zoomed, shown, width);
+  const sent = useDrawn(study, drawing, figure, part.extent, part.zoomed, choice.shown, width);
+  const looks = useGroupLooks(study, view, figure);
+  const drawn = useMemo(
+    () => dressed(tried ? withTried(sent, tried) : sent, looks.all, view),
+    [sent, tried, looks.all, view],
+  );
   const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
   const heights = heightsOf(tracks, choice.shown, room);
   const right = width - rightOf(tracks, width);
@@ -64,83 +74,111 @@ export function TrackFigure({ study, view, figure, drawing, say, onSet }: Props)
   // Panels have axes of their own, which the sand line does not cross.
   const clear = [{ top: 0, height: HEAD }, ...placed.filter(({ track }) => !track.panels.length)];
   return (
-    <figure className="tracks" ref={frame} aria-label={figure.name}>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}
-      <div
-        ref={layers}
-        className="layers"
-        onKeyDown={(event) =>
-          zoomByKey(event, part, () => sandTimeNow(study, figure.high, figure.time?.start ?? null))
-        }
-        onDoubleClick={part.reset}
-      >
-        <svg
-          width={width}
-          height={bottom + AXIS_HEIGHT}
-          role="group"
-          aria-label={`${figure.name} Tracks over time.`}
+    <GroupLabelsContext.Provider value={looks.labels}>
+      <figure className="tracks" ref={frame} aria-label={figure.name}>
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}
+        <div
+          ref={layers}
+          className="layers"
+          onKeyDown={(event) =>
+            zoomByKey(event, part, () =>
+              sandTimeNow(study, figure.high, figure.time?.start ?? null),
+            )
+          }
+          onDoubleClick={part.reset}
         >
-          <Hatching />
-          {placed.map(({ track, top, height }) => (
-            <g key={track.id} transform={`translate(0 ${top})`} className={`track-${track.id}`}>
-              <line x1={0} x2={width} y1={0} y2={0} className="edge" />
-              <AnyStrip
-                track={track}
-                across={across}
+          <svg
+            width={width}
+            height={bottom + AXIS_HEIGHT}
+            role="group"
+            aria-label={`${figure.name} Tracks over time.`}
+          >
+            <Hatching />
+            {placed.map(({ track, top, height }) => (
+              <g key={track.id} transform={`translate(0 ${top})`} className={`track-${track.id}`}>
+                <line x1={0} x2={width} y1={0} y2={0} className="edge" />
+                <AnyStrip
+                  track={track}
+                  across={across}
+                  ticks={ticks}
+                  x={x}
+                  right={right}
+                  height={height}
+                  zoomed={part.zoomed}
+                />
+                <foreignObject x={14} y={4} width={LEFT - 58} height={Math.max(height - 4, 0)}>
+                  <TrackTitle track={track} />
+                </foreignObject>
+              </g>
+            ))}
+            <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
+          </svg>
+          {/* A layer of its own: while the line moves, what lies under it is not painted again. */}
+          <svg width={width} height={bottom} className="moving" role="group" aria-label="Cursor">
+            {figure.time ? (
+              <SandLine
+                study={study}
+                drawing={drawing}
+                time={figure.time}
+                end={figure.high}
+                extent={part.extent}
                 ticks={ticks}
                 x={x}
                 right={right}
-                height={height}
-                zoomed={part.zoomed}
+                height={bottom}
+                clear={clear}
+                say={say}
               />
-              <foreignObject x={14} y={4} width={LEFT - 58} height={Math.max(height - 4, 0)}>
-                <TrackTitle track={track} />
-              </foreignObject>
-            </g>
+            ) : null}
+            {placed.map(({ track, top, height }) =>
+              track.handles.length ? (
+                <g key={track.id} transform={`translate(0 ${top})`}>
+                  <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
+                </g>
+              ) : null,
+            )}
+          </svg>
+        </div>
+        <figcaption>
+          <TrackMenu
+            tracks={figure.tracks}
+            choice={choice}
+            heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
+          />
+          <FigureActions
+            study={study}
+            view={view}
+            figure={figure}
+            drawing={drawing}
+            tracks={shown}
+          />
+          {part.zoomed ? <Button onClick={part.reset}>Whole axis</Button> : null}
+          {tracks.map((track) => (
+            <TrackNote key={track.id} track={track} named={tracks.length > 1} />
           ))}
-          <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
-        </svg>
-        {/* A layer of its own: while the line moves, what lies under it is not painted again. */}
-        <svg width={width} height={bottom} className="moving" role="group" aria-label="Cursor">
-          {figure.time ? (
-            <SandLine
-              study={study}
-              drawing={drawing}
-              time={figure.time}
-              end={figure.high}
-              extent={part.extent}
-              ticks={ticks}
-              x={x}
-              right={right}
-              height={bottom}
-              clear={clear}
-              say={say}
-            />
-          ) : null}
-          {placed.map(({ track, top, height }) =>
-            track.handles.length ? (
-              <g key={track.id} transform={`translate(0 ${top})`}>
-                <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
-              </g>
-            ) : null,
-          )}
-        </svg>
-      </div>
-      <figcaption>
-        <TrackMenu
-          tracks={figure.tracks}
-          choice={choice}
-          heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
-        />
-        <FigureActions study={study} view={view} figure={figure} drawing={drawing} tracks={shown} />
-        {part.zoomed ? <Button onClick={part.reset}>Whole axis</Button> : null}
-        {tracks.map((track) => (
-          <TrackNote key={track.id} track={track} named={tracks.length > 1} />
-        ))}
-        {figure.note ? <p className="quiet">{figure.note}</p> : null}
-      </figcaption>
-    </figure>
+          {figure.note ? <p className="quiet">{figure.note}</p> : null}
+          {looks.hidden.map((group) => (
+            <p key={group.key} className="quiet">
+              Not shown: {group.label}. <Button onClick={() => looks.show(group)}>Show</Button>
+            </p>
+          ))}
+        </figcaption>
+        {looks.menu}
+      </figure>
+    </GroupLabelsContext.Provider>
   );
+}
+
+/** A figure with the tracks that are tried in the place of its own. */
+function withTried(figure: Figure, tried: Figure): Figure {
+  return {
+    ...figure,
+    groups: tried.groups,
+    tracks: figure.tracks.map((own) => {
+      const other = tried.tracks.find((track) => track.id === own.id);
+      return other && own.drawn ? { ...own, marks: other.marks, counts: other.counts } : own;
+    }),
+  };
 }
 
 /** A track as what it holds: numbers under the ticks, panels side by side, or one strip. */

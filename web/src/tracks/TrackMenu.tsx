@@ -3,6 +3,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import IconButton from "@mui/material/IconButton";
 import Popover from "@mui/material/Popover";
+import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Track } from "../api/types";
 import { LEAST_HEIGHT } from "./layout";
@@ -65,24 +66,87 @@ export function TrackMenu({
                     </Act>
                     <Act
                       label={`Make ${track.title} lower`}
-                      act={() => choice.resize(track.id, Math.max(height - TALLER, LEAST_HEIGHT))}
+                      act={() =>
+                        choice.change(track.id, { height: Math.max(height - TALLER, LEAST_HEIGHT) })
+                      }
                     >
                       −
                     </Act>
                     <Act
                       label={`Make ${track.title} taller`}
-                      act={() => choice.resize(track.id, height + TALLER)}
+                      act={() => choice.change(track.id, { height: height + TALLER })}
                     >
                       +
                     </Act>
                   </span>
                 ) : null}
+                {on ? <AxisChoices track={track} choice={choice} /> : null}
               </li>
             );
           })}
         </ul>
       </Popover>
     </>
+  );
+}
+
+/** What the axes of a track tell: proportions or percent, from the data or all that there could be. */
+function AxisChoices({ track, choice }: { track: Track; choice: TrackChoice }) {
+  const shown = choice.shown.find((s) => s.id === track.id);
+  const form = track.axis?.form;
+  if (!shown) return null;
+  return (
+    <div className="axis-choices">
+      {form === "percent" ? (
+        <AxisChoice
+          label="As proportions"
+          on={shown.proportion}
+          set={(proportion) => choice.change(track.id, { proportion })}
+        />
+      ) : null}
+      {form === "percent" || form === "points" || form === "number" ? (
+        <AxisChoice
+          label="Axis from the data"
+          on={shown.fitted}
+          set={(fitted) => choice.change(track.id, { fitted })}
+        />
+      ) : null}
+      {track.counts.length ? (
+        <TextField
+          label="Ticks every"
+          defaultValue={shown.every ?? ""}
+          placeholder="as fits"
+          sx={{ width: 110 }}
+          onBlur={(event) => {
+            const every = Number(event.target.value.replace(",", "."));
+            const wanted = every > 0 ? every : null;
+            if (wanted !== (shown.every ?? null)) choice.change(track.id, { every: wanted });
+          }}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") (event.target as HTMLElement).blur();
+          }}
+        />
+      ) : null}
+    </div>
+  );
+}
+
+function AxisChoice({
+  label,
+  on,
+  set,
+}: {
+  label: string;
+  on: boolean;
+  set: (on: boolean) => void;
+}) {
+  return (
+    <FormControlLabel
+      label={label}
+      control={
+        <Checkbox size="small" checked={on} onChange={(event) => set(event.target.checked)} />
+      }
+    />
   );
 }
 

@@ -1,44 +1,43 @@
 import { useState } from "react";
 import { useSetTracks } from "../api/changes";
 import { useStudy } from "../api/queries";
-import type { Track } from "../api/types";
+import type { ShownTrack, Track } from "../api/types";
 
-/** Which tracks are shown, in which order and how tall: decided for each view of a study. */
-export interface Shown {
-  id: string;
-  height?: number | null;
-}
-
+/** Which tracks are shown, in which order, how tall, on which axes: decided for each view of a study. */
 export interface TrackChoice {
-  shown: Shown[];
+  shown: ShownTrack[];
   add: (id: string) => void;
   remove: (id: string) => void;
   move: (id: string, by: -1 | 1) => void;
-  resize: (id: string, height: number) => void;
+  change: (id: string, part: Partial<ShownTrack>) => void;
 }
 
 export function useTrackChoice(study: string, view: string, tracks: readonly Track[]): TrackChoice {
   const kept = useStudy(study).data?.tracks[view];
   const set = useSetTracks(study, view);
   const known = new Set(tracks.map((t) => t.id));
-  const first = tracks.filter((track) => track.shown).map((track): Shown => ({ id: track.id }));
-  const [asked, setAsked] = useState<Shown[] | null>(null);
-  const wanted: readonly Shown[] = asked ?? kept ?? first;
+  const first = tracks.filter((track) => track.shown).map((track) => shownAsIs(track.id));
+  const [asked, setAsked] = useState<ShownTrack[] | null>(null);
+  const wanted: readonly ShownTrack[] = asked ?? kept ?? first;
   const shown = wanted.filter((s) => known.has(s.id));
-  const keep = (next: Shown[]) => {
+  const keep = (next: ShownTrack[]) => {
     setAsked(next);
     set.mutate(next, { onSettled: () => setAsked(null) });
   };
   return {
     shown,
-    add: (id) => keep([...shown, { id }]),
+    add: (id) => keep([...shown, shownAsIs(id)]),
     remove: (id) => keep(shown.filter((s) => s.id !== id)),
     move: (id, by) => keep(moved(shown, id, by)),
-    resize: (id, height) => keep(shown.map((s) => (s.id === id ? { id, height } : s))),
+    change: (id, part) => keep(shown.map((s) => (s.id === id ? { ...s, ...part } : s))),
   };
 }
 
-function moved(shown: Shown[], id: string, by: -1 | 1): Shown[] {
+function shownAsIs(id: string): ShownTrack {
+  return { id, height: null, proportion: false, fitted: false, every: null };
+}
+
+function moved(shown: ShownTrack[], id: string, by: -1 | 1): ShownTrack[] {
   const from = shown.findIndex((s) => s.id === id);
   const to = from + by;
   if (from < 0 || to < 0 || to >= shown.length) return shown;

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { fetchDrawn } from "../api/drawings";
-import type { Figure } from "../api/types";
+import type { Figure, ShownTrack } from "../api/types";
 import type { Extent } from "./extent";
 
 const SETTLED_MS = 120;
@@ -16,15 +16,23 @@ export function useDrawn(
   figure: Figure,
   extent: Extent,
   zoomed: boolean,
-  shown: readonly string[],
+  shown: readonly ShownTrack[],
   columns: number,
 ): Figure {
   const [low, high] = useSettled(extent);
   const there = (id: string) => figure.tracks.some((track) => track.id === id && track.drawn);
-  const wanted = drawing !== "" && (zoomed || !shown.every(there));
+  const ids = (of: (track: ShownTrack) => unknown) => shown.filter(of).map((track) => track.id);
+  const tracks = ids(() => true);
+  const axes = {
+    proportion: ids((track) => track.proportion),
+    fitted: ids((track) => track.fitted),
+    every: shown.find((track) => track.every)?.every ?? null,
+  };
+  const otherAxes = axes.proportion.length > 0 || axes.fitted.length > 0 || axes.every !== null;
+  const wanted = drawing !== "" && (zoomed || otherAxes || !tracks.every(there));
   const found = useQuery({
-    queryKey: ["drawing", study, drawing, low, high, shown, columns],
-    queryFn: () => fetchDrawn(study, drawing, { low, high, columns, tracks: [...shown] }),
+    queryKey: ["drawing", study, drawing, low, high, tracks, axes, columns],
+    queryFn: () => fetchDrawn(study, drawing, { low, high, columns, tracks, ...axes }),
     enabled: wanted,
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,

@@ -8,7 +8,7 @@ from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curve_tracks import apart_track, at_risk_track, difference_track
+from hourglass.analysis.shared.curve_tracks import apart_track, counted_tracks, difference_track
 from hourglass.analysis.shared.curves import censoring_marks, curve_line
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track, symmetric
@@ -25,12 +25,12 @@ def compare_figure(
     tracks = [
         _survival(cohort, found, apart),
         apart_track(curves, intervals=True),
-        at_risk_track(curves),
+        *counted_tracks(curves),
         _evidence(cohort, found),
         _difference(found, apart),
         *_incidence(cohort, found),
     ]
-    return over_follow_up(cohort, name, tracks, start)
+    return over_follow_up(cohort, name, tracks, start, groups=found.groups.named)
 
 
 def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Track:

@@ -71,6 +71,7 @@ def _stacked(found: Estimated, names: tuple[str, ...], each: list[list[Incidence
         title="Incidence, stacked",
         subtitle="all causes",
         axis=SHARE,
+        grouped=False,
         shown=False,
         height="room",
         panels=panels if found.grouped else [],

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.curve_words import BARS, NO_INTERVAL
 from hourglass.analysis.shared.curves import Curve, curve_of
 from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.grouping import grouped
+from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.mean_section import Means
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.bands import BANDS, SimultaneousBand, simultaneous_band
@@ -21,13 +22,18 @@ class Estimated:
     Attributes:
         statement: as asked, without what cannot be had of these data.
         curves: of everyone, or of each group.
-        left_out: rows without a group.
+        groups: these groups, where there are any.
     """
 
     cohort: Cohort
     statement: EstimateStatement
     curves: tuple[Curve, ...]
-    left_out: int = 0
+    groups: Groups | None = None
+
+    @property
+    def left_out(self) -> int:
+        """Rows without a group."""
+        return 0 if self.groups is None else int((self.groups.code < 0).sum())
 
     @property
     def grouped(self) -> bool:
@@ -74,4 +80,4 @@ def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
         curve_of(data, form, label, tone, groups.code == tone)
         for tone, label in enumerate(groups.labels)
     )
-    return Estimated(cohort, statement, curves, int((groups.code < 0).sum()))
+    return Estimated(cohort, statement, curves, groups)

@@ -11,11 +11,17 @@ from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_tracks import (
     SHARE,
     apart_track,
-    at_risk_track,
+    counted_tracks,
     difference_track,
 )
 from hourglass.analysis.shared.curve_words import BARS, INTERVAL_WORDS, NO_INTERVAL, SCALE_WORDS
-from hourglass.analysis.shared.curves import Curve, censoring_marks, curve_line, interval_area
+from hourglass.analysis.shared.curves import (
+    Curve,
+    censored_so_far,
+    censoring_marks,
+    curve_line,
+    interval_area,
+)
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Rule, step_area, step_line
@@ -33,7 +39,8 @@ def estimate_figure(found: Estimated, name: str) -> Figure:
     """The curves and the number at risk; every other track is offered."""
     tracks = [track for make in TRACKS for track in make(found)]
     start = next(iter(found.statement.times), None)
-    return over_follow_up(found.cohort, name, tracks, start)
+    groups = [] if found.groups is None else found.groups.named
+    return over_follow_up(found.cohort, name, tracks, start, groups=groups)
 
 
 def _survival(found: Estimated) -> list[Track]:
@@ -124,7 +131,7 @@ def _apart(found: Estimated) -> list[Track]:
 
 
 def _at_risk(found: Estimated) -> list[Track]:
-    return [at_risk_track(found.curves)]
+    return counted_tracks(found.curves)
 
 
 def _probability(found: Estimated) -> list[Track]:
@@ -275,7 +282,8 @@ def _censored(found: Estimated) -> list[Track]:
     return [
         Track(
             id="censored",
-            title="Censored so far",
+            title="Censoring over time",
+            subtitle="censored so far",
             axis=Axis(low=0, high=1.08 * top or 1.0, form="number"),
             shown=False,
             marks=list(lines),
@@ -284,13 +292,9 @@ def _censored(found: Estimated) -> list[Track]:
 
 
 def _censored_line(curve: Curve) -> Line:
-    data = curve.data
-    left = data.last_rows & data.event(0)
-    times, place = np.unique(data.exit[left], return_inverse=True)
-    number = np.bincount(place, weights=data.count[left], minlength=times.size)
-    time = np.concatenate([[0.0], times])
-    so_far = np.concatenate([[0.0], np.cumsum(number)])
-    return step_line(curve.label, curve.tone, time, so_far, data.end)
+    times, number = censored_so_far(curve)
+    time, so_far = np.concatenate([[0.0], times]), np.concatenate([[0.0], number])
+    return step_line(curve.label, curve.tone, time, so_far, curve.data.end)
 
 
 def _difference(found: Estimated) -> list[Track]:

@@ -180,7 +180,7 @@ def _follow_up(cohort: CohortSummary) -> Table:
             words(f"median follow-up, {cohort.unit}"),
             figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
         ],
-        [words(f"time followed in all, {cohort.unit}"), figure(wording.rounded(time, 0), time)],
+        [words(f"time followed in all, {cohort.unit}"), _time(cohort, time)],
     ]
     if cohort.near_ties:
         rows.append([words("times merged as near-ties"), whole(cohort.near_ties)])
@@ -228,6 +228,10 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
     )
 
 
+def _time(cohort: CohortSummary, time: float) -> Cell:
+    return figure(wording.person_time(time, cohort.decimals), time)
+
+
 def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:
     people, time = tally(curve.data), person_time(curve.data)
     followed = median_follow_up(curve.data)
@@ -241,7 +245,7 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
             f"{wording.grouped(people.censored)} ({wording.percent(share)})", float(people.censored)
         ),
         *([whole(people.competing)] if cohort.competing else []),
-        figure(wording.rounded(time, 0), time),
+        _time(cohort, time),
         rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
         figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
     ]

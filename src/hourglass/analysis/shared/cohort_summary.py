@@ -1,11 +1,13 @@
 """The cohort in figures: what every stage says before its own statement."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curves import QuantileReading
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.description import Figure, TimeLine, Track
+from hourglass.analysis.shared.figure.description import Figure, FigureGroup, TimeLine, Track
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
@@ -84,7 +86,13 @@ def time_axis(cohort: Cohort) -> Axis:
 
 
 def over_follow_up(
-    cohort: Cohort, name: str, tracks: list[Track], start: float | None, note: str = ""
+    cohort: Cohort,
+    name: str,
+    tracks: list[Track],
+    start: float | None,
+    note: str = "",
+    *,
+    groups: Sequence[FigureGroup] = (),
 ) -> Figure:
     """A figure of tracks over the follow-up, with the sand line's event times."""
     data, end = cohort.follow_up, cohort.follow_up.end
@@ -100,6 +108,7 @@ def over_follow_up(
             events=Series(rule="from", time=times),
             start=start,
         ),
+        groups=list(groups),
         tracks=tracks,
         note=note,
     )

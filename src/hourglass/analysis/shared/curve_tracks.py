@@ -1,6 +1,14 @@
 """Tracks that several stages draw of the curves of groups."""
 
-from hourglass.analysis.shared.curves import Curve, count_row, curve_line, interval_area
+from hourglass.analysis.shared.curves import (
+    Curve,
+    censored_so_far,
+    count_row,
+    curve_line,
+    events_so_far,
+    interval_area,
+    so_far_row,
+)
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Panel, Track, symmetric
 from hourglass.analysis.shared.figure.marks import Line, Rule, step_area
@@ -9,9 +17,23 @@ from hourglass.core.curves.difference import CurveDifference
 SHARE = Axis(low=0, high=1, form="percent")
 
 
-def at_risk_track(curves: tuple[Curve, ...]) -> Track:
-    """The number at risk of every group."""
-    return Track(id="at_risk", title="Number at risk", counts=[count_row(c) for c in curves])
+def counted_tracks(curves: tuple[Curve, ...]) -> list[Track]:
+    """The number at risk of every group; its events and censored so far are offered."""
+    return [
+        Track(id="at_risk", title="Number at risk", counts=[count_row(c) for c in curves]),
+        Track(
+            id="events_so_far",
+            title="Events so far",
+            shown=False,
+            counts=[so_far_row(c, *events_so_far(c)) for c in curves],
+        ),
+        Track(
+            id="censored_so_far",
+            title="Censored so far",
+            shown=False,
+            counts=[so_far_row(c, *censored_so_far(c)) for c in curves],
+        ),
+    ]
 
 
 def apart_track(curves: tuple[Curve, ...], *, intervals: bool) -> Track:

@@ -213,10 +213,30 @@ def count_row(curve: Curve) -> CountRow:
     return CountRow(label=curve.label, tone=curve.tone, time=at_risk.time, number=number)
 
 
+def events_so_far(curve: Curve) -> tuple[FloatArray, FloatArray]:
+    """(K,) the event times, and how many events there have been from each on."""
+    table = curve.estimate.table
+    return table.time, np.cumsum(table.events).astype(np.float64)
+
+
+def censored_so_far(curve: Curve) -> tuple[FloatArray, FloatArray]:
+    """(C,) the times at which subjects are censored, and how many have been from each on."""
+    data = curve.data
+    left = data.last_rows & data.event(0)
+    times, place = np.unique(data.exit[left], return_inverse=True)
+    number = np.bincount(place, weights=data.count[left], minlength=times.size)
+    return times, np.cumsum(number)
+
+
+def so_far_row(curve: Curve, time: FloatArray, number: FloatArray) -> CountRow:
+    """What has happened so far, under the ticks."""
+    return CountRow(label=curve.label, tone=curve.tone, rule="from", time=time, number=number)
+
+
 def curve_series(curve: Curve) -> list[Series]:
     """The curve at any time: S, its limits and the events so far; and the number at risk."""
     estimate, at_risk = curve.estimate, curve.at_risk
-    so_far = np.cumsum(estimate.table.events).astype(np.float64)
+    _, so_far = events_so_far(curve)
     number = np.asarray(at_risk.number, dtype=np.float64)
     columns = [estimate.survival, estimate.lower, estimate.upper, so_far]
     first: list[float | None] = [1.0, 1.0, 1.0, 0.0]

@@ -84,8 +84,8 @@ def _of_column(cohort: Cohort, statement: GroupedStatement, name: str) -> Groups
     column = cohort.table.column(name)
     if not isinstance(column, NumberColumn) or not is_split(cohort, statement):
         return group_by(cohort.table, name, statement.reference)
-    median = next((edges for _, edges in splits_of(cohort, name)), ())
-    edges = np.unique(statement.thresholds or median)
+    stated = statement.thresholds
+    edges = np.unique(stated or next((edges for _, edges in splits_of(cohort, name)), ()))
     if not edges.size:
         raise NotEstimableError(f"{name} cannot be split: its values are all alike, or missing.")
     code = np.searchsorted(edges, column.values, side="left")
@@ -102,9 +102,9 @@ def band_labels(name: str, edges: list[str]) -> tuple[str, ...]:
 def _crossed(a: Groups, b: Groups) -> Groups:
     code = a.code * len(b.labels) + b.code
     labels = tuple(f"{one}, {other}" for one in a.labels for other in b.labels)
-    return Groups(
-        f"{a.column} and {b.column}", labels, np.where((a.code < 0) | (b.code < 0), -1, code)
-    )
+    code = np.where((a.code < 0) | (b.code < 0), -1, code)
+    levels = tuple((*one, *other) for one in a.levels for other in b.levels)
+    return Groups(f"{a.column} and {b.column}", labels, code, levels)
 
 
 def _there(groups: Groups) -> Groups:
@@ -113,7 +113,12 @@ def _there(groups: Groups) -> Groups:
     kept = np.flatnonzero(number)
     place = np.full(len(groups.labels) + 1, -1, dtype=np.int64)
     place[kept] = np.arange(kept.size)
-    return Groups(groups.column, tuple(groups.labels[k] for k in kept), place[groups.code])
+    return Groups(
+        groups.column,
+        tuple(groups.labels[k] for k in kept),
+        place[groups.code],
+        tuple(groups.levels[k] for k in kept) if groups.levels else (),
+    )
 
 
 def splits_of(cohort: Cohort, name: str) -> list[tuple[str, tuple[float, ...]]]:

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.shared.figure.description import FigureGroup, Level
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn, few_values
 from hourglass.core.arrays import IntArray
@@ -15,11 +16,29 @@ MOST_LEVELS = 60
 
 @dataclass(frozen=True, slots=True)
 class Groups:
-    """Each row's group, the reference first; −1 where the category is missing."""
+    """Each row's group, the reference first; −1 where the category is missing.
+
+    ``levels`` are the columns and values that each group is made of; none where a threshold makes it.
+    """
 
     column: str
     labels: tuple[str, ...]
     code: IntArray
+    levels: tuple[tuple[tuple[str, str], ...], ...] = ()
+
+    @property
+    def named(self) -> list[FigureGroup]:
+        """The groups as a figure tells them apart."""
+        levels = self.levels or ((),) * len(self.labels)
+        return [
+            FigureGroup(
+                key=f"{self.column}: {label}",
+                label=label,
+                tone=tone,
+                levels=[Level(column=column, level=level) for column, level in made_of],
+            )
+            for tone, (label, made_of) in enumerate(zip(self.labels, levels, strict=True))
+        ]
 
 
 def is_category(column: Column) -> bool:
@@ -110,7 +129,7 @@ def group_by(table: Table, name: str, reference: str | None) -> Groups:
         place = np.full(len(labels) + 1, -1, dtype=np.int64)
         place[order] = np.arange(len(labels))
         labels, code = tuple(labels[k] for k in order), place[code]
-    return Groups(name, labels, code)
+    return Groups(name, labels, code, tuple(((name, level_value(column, v)),) for v in labels))
 
 
 def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
@@ -35,6 +36,7 @@ class Stage:
         default: what it states before anybody has changed its statement.
         run: its result, from the cohort and the statements it needs.
         says: its statement as a sentence; the log of decisions words changes by it.
+        tries: what a statement would draw that somebody is still choosing, its curves alone.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
@@ -50,6 +52,7 @@ class Stage:
     default: Callable[[Cohort], StageStatement]
     run: Callable[[Cohort, Statements, Watch], StageResult]
     says: Callable[[Cohort, Statements], Sentence] | None = None
+    tries: Callable[[Cohort, Any], Figure] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()

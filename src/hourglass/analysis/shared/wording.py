@@ -17,6 +17,7 @@ MOST_DECIMALS = 17
 SAME = 1e-9
 """Share of a value within which a shorter number is the value itself."""
 LARGEST_RATIO, SMALLEST_RATIO = 1e6, 1e-6
+THOUSAND = 1000.0
 _EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
 
@@ -106,6 +107,13 @@ def computed_time(value: float | None, decimals: int) -> str:
     short = rounded(value, decimals)
     plain_short = float(short.replace(MINUS, "-"))
     return short if abs(value - plain_short) <= SAME * abs(value) else rounded(value, decimals + 1)
+
+
+def person_time(value: float, decimals: int) -> str:
+    """A sum of times: to the precision of the data, from a thousand on in whole units."""
+    if value < THOUSAND:
+        return rounded(value, decimals)
+    return grouped(int(rounded(value, 0)))
 
 
 def plain(value: float) -> str:

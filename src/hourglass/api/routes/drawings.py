@@ -7,6 +7,13 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi import Path as PathParameter
 from pydantic import Field, model_validator
 
+from hourglass.analysis.shared.figure.arranging import (
+    Arrangement,
+    GroupLook,
+    Length,
+    ShownTrack,
+    arranged,
+)
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.drawing import COLUMNS, Window, drawn
 from hourglass.analysis.shared.figure.table import (
@@ -26,7 +33,7 @@ from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
 from hourglass.report.tables import csv_of
-from hourglass.study.changing import set_figure, set_tracks
+from hourglass.study.arranging import set_figure, set_look, set_tracks
 from hourglass.study.results import NoSuchDrawingError
 
 router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
@@ -37,13 +44,6 @@ View = Annotated[str, PathParameter(max_length=100)]
 Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
 
 
-class ShownTrack(Typed):
-    """A track that a view shows, and how high somebody has made it."""
-
-    id: Annotated[str, Field(max_length=200)]
-    height: Annotated[float | None, Field(gt=0, le=10_000)] = None
-
-
 class WindowAsked(Typed):
     """A part of a figure: from ``low`` to ``high``, for so many pixels across, some of its tracks."""
 
@@ -51,6 +51,9 @@ class WindowAsked(Typed):
     high: Annotated[float, Field(allow_inf_nan=False)]
     columns: Annotated[int, Field(ge=50, le=4000)] = COLUMNS
     tracks: Tracks
+    proportion: Tracks
+    fitted: Tracks
+    every: Length | None = None
 
     @model_validator(mode="after")
     def _ascending(self) -> "WindowAsked":
@@ -93,7 +96,9 @@ def figure_window(
         raise ProblemError(
             422, "outside", "Outside the figure", "The window lies outside the figure."
         )
-    found = drawn(whole, Window(low, high, asked.columns, frozenset(asked.tracks)))
+    how = Arrangement(frozenset(asked.proportion), frozenset(asked.fitted), asked.every)
+    window = Window(low, high, asked.columns, frozenset(asked.tracks))
+    found = drawn(arranged(whole, how), window)
     return found if found.time is None else found.model_copy(update={"time": None})
 
 
@@ -134,8 +139,10 @@ def figure_table_csv(
 @router.post("/figures", response_class=Response)
 def print_file(request: Request, study_id: UUID, asked: PrintAsked) -> Response:
     """Print figures as one file; the same request gives the same bytes."""
+    state: State = request.app.state.hourglass
+    looks = state.keeping.load(study_id).looks
     figures = [
-        Printable(_figure(_drawing(request, study_id, one.drawing)), one.settings)
+        Printable(_figure(_drawing(request, study_id, one.drawing)), one.settings, looks)
         for one in asked.figures
     ]
     return Response(print_figures(figures, asked.form), media_type=MEDIA[asked.form])
@@ -143,10 +150,18 @@ def print_file(request: Request, study_id: UUID, asked: PrintAsked) -> Response:
 
 @router.get("/figures/{view}")
 def figure_settings(request: Request, study_id: UUID, view: View) -> PrintSettings:
-    """How the figure of a view was last printed, or the settings one starts from."""
+    """How the figure of a view was last printed, its axes as the view has them now."""
     state: State = request.app.state.hourglass
-    kept = state.keeping.load(study_id).decided.figures.get(view)
-    return PrintSettings() if kept is None else PrintSettings.model_validate(kept)
+    decided = state.keeping.load(study_id).decided
+    kept = PrintSettings.model_validate(decided.figures.get(view, {}))
+    shown = [ShownTrack.model_validate(track) for track in decided.tracks.get(view, ())]
+    arranged_so = {
+        "view": view,
+        "proportion": [track.id for track in shown if track.proportion],
+        "fitted": [track.id for track in shown if track.fitted],
+        "tick_step": kept.tick_step or next((t.every for t in shown if t.every), None),
+    }
+    return kept.model_copy(update=arranged_so)
 
 
 @router.put("/figures/{view}", status_code=204)
@@ -167,8 +182,16 @@ def put_tracks(
 ) -> None:
     """Say which tracks a view shows, in their order, with their heights."""
     state: State = request.app.state.hourglass
-    tracks = [track.model_dump(exclude_none=True) for track in shown]
+    tracks = [track.model_dump(exclude_defaults=True) for track in shown]
     change.made(set_tracks(state.keeping, change.study, view, tracks))
+
+
+@router.put("/looks/{view}", status_code=204)
+def put_look(request: Request, change: Change, view: View, look: GroupLook) -> None:
+    """Say how a group is drawn."""
+    state: State = request.app.state.hourglass
+    kept = look.model_dump(mode="json")
+    change.made(set_look(state.keeping, change.study, view, look.group, kept))
 
 
 def _drawing(request: Request, study_id: UUID, key: str) -> Drawing:

@@ -19,7 +19,7 @@ from hourglass.cohort.steps.form import StepForm
 from hourglass.cohort.steps.forms import FORMS
 from hourglass.cohort.steps.plan import Plan
 from hourglass.cohort.table import Table
-from hourglass.study.changing import apply_plan, plan_of
+from hourglass.study.changing import apply_plan, name_level, plan_of
 from hourglass.study.changing import arrange_steps as arranged_steps
 from hourglass.study.changing import take_step as taken
 from hourglass.study.study import Study
@@ -39,6 +39,14 @@ class TriedStep(Typed):
 
     step: Step
     instead_of: int | None = None
+
+
+class NewLevelName(Typed):
+    """What a level of a category is to be called."""
+
+    column: Annotated[str, Field(max_length=1000)]
+    level: Annotated[str, Field(max_length=1000)]
+    name: Annotated[str, Field(min_length=1, max_length=300)]
 
 
 class StepPlace(Typed):
@@ -78,6 +86,16 @@ def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> D
     refuse_broken(apply_steps(_before(state, study, step_id), [new.step])[1])
     edited = taken(state.keeping, study, "edited", new.step, new.reason, instead_of=step_id)
     return made_decision(change.made(edited))
+
+
+@router.post("/api/studies/{study_id}/level-names", status_code=201)
+def put_level_name(request: Request, change: Change, new: NewLevelName) -> DecisionReading:
+    """Give a level of a category another name, in all stages: a step in Prepare."""
+    state: State = request.app.state.hourglass
+    study = change.with_file()
+    table = state.results.source(study).after_steps()
+    named = name_level(state.keeping, study, table, new.column, new.level, new.name)
+    return made_decision(change.made(named))
 
 
 @router.post("/api/studies/{study_id}/steps/preview")

@@ -7,12 +7,12 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
+from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, etag
 from hourglass.api.problems import ProblemError
 from hourglass.api.reporting import report_hash
-from hourglass.api.routes.drawings import ShownTrack
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.study.changing import depended_on, rename
@@ -133,6 +133,7 @@ class StudyOverview(Typed):
     undo: str | None
     redo: str | None
     tracks: dict[str, list[ShownTrack]]
+    looks: list[GroupLook]
     replaceable: bool
 
 
@@ -232,6 +233,7 @@ def overview(request: Request, response: Response, study_id: UUID) -> StudyOverv
             view: [ShownTrack.model_validate(track) for track in shown]
             for view, shown in study.decided.tracks.items()
         },
+        looks=list(study.looks),
     )
 
 

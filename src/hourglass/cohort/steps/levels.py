@@ -19,6 +19,8 @@ class RespellLevels(StepBase):
     spelling: dict[str, str] = Field(max_length=2000)
     into: str = Field(default="", max_length=300)
     """The name of a new column; blank to change the column itself."""
+    in_place: bool = False
+    """Whether levels keep their places, whatever their names."""
 
     def named(self) -> str:
         pairs = [f"“{a}” → “{b}”" for a, b in self.spelling.items() if a != b]
@@ -32,7 +34,8 @@ class RespellLevels(StepBase):
         spelled = [self.spelling.get(level, level).strip() for level in column.levels]
         kept = {self.spelling.get(level, level).strip() for level in column.counts()}
         levels = tuple(level for level in dict.fromkeys(spelled) if level in kept and level)
-        if list(column.levels) == sorted(column.levels):  # nobody has put them in an order
+        by_name = list(column.levels) == sorted(column.levels)  # nobody has put them in an order
+        if by_name and not self.in_place:
             levels = tuple(sorted(levels))
         place = {level: k for k, level in enumerate(levels)}
         new = np.array([*(place.get(level, -1) for level in spelled), -1], dtype=np.int32)

@@ -7,6 +7,7 @@ from datetime import datetime
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.report.tables import ReportTable
@@ -27,7 +28,7 @@ class Findings:
     """Everything a report is made from.
 
     ``results`` holds those of stages ("model") and of their parts ("model/ranking"); a stage that
-    nobody asked for has none.
+    nobody asked for has none. ``looks`` is how groups are drawn.
     """
 
     study: str
@@ -38,6 +39,7 @@ class Findings:
     results: Mapping[str, StageResult | PartResult]
     decisions: tuple[LoggedDecision, ...]
     times: tuple[float, ...]
+    looks: tuple[GroupLook, ...] = ()
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

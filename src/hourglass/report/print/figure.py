@@ -2,13 +2,14 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure as Paper
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.arranging import Arrangement, GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.drawing import Window, drawn
@@ -42,10 +43,11 @@ MIDDLE = 0.33
 
 @dataclass(frozen=True, slots=True)
 class Printable:
-    """A figure with how it is to be printed."""
+    """A figure with how it is to be printed, and how its groups are drawn."""
 
     figure: Figure
     settings: PrintSettings
+    looks: Sequence[GroupLook] = ()
 
 
 def paper_of(figures: Sequence[Printable], dpi: int) -> Paper:
@@ -68,12 +70,14 @@ def paper_of(figures: Sequence[Printable], dpi: int) -> Paper:
 
 def _lettered(one: Printable, place: int) -> Printable:
     title = f"{LETTERS[place]}   {one.settings.title}".rstrip()
-    return Printable(one.figure, one.settings.model_copy(update={"title": title}))
+    return replace(one, settings=one.settings.model_copy(update={"title": title}))
 
 
 def _placed(one: Printable) -> tuple[Figure, Layout]:
     """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
-    settings, fresh = one.settings, _worded(one.figure, one.settings)
+    settings = one.settings
+    how = Arrangement(settings.proportion, settings.fitted, settings.tick_step)
+    fresh = _worded(dressed(arranged(one.figure, how), one.looks, settings.view), settings)
     low = fresh.low if settings.low is None else max(settings.low, fresh.low)
     high = fresh.high if settings.high is None else min(settings.high, fresh.high)
     shown = _tracks(fresh, settings)
@@ -387,7 +391,5 @@ def _worded(figure: Figure, settings: PrintSettings) -> Figure:
         )
         for track in figure.tracks
     ]
-    across = figure.across.model_copy(
-        update={"label": settings.across or figure.across.label, "step": settings.tick_step}
-    )
+    across = figure.across.model_copy(update={"label": settings.across or figure.across.label})
     return figure.model_copy(update={"tracks": tracks, "across": across})

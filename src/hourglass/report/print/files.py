@@ -12,10 +12,9 @@ import matplotlib as mpl
 from fontTools import subset
 from fontTools.ttLib import TTFont
 
-from hourglass.analysis.shared.figure.description import Figure
 from hourglass.report.print.figure import Printable, paper_of
 from hourglass.report.print.fonts import FAMILY, FILES
-from hourglass.report.print.settings import FileFormat, PrintSettings
+from hourglass.report.print.settings import FileFormat
 
 MEDIA = {"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
 STYLE: Any = {
@@ -48,9 +47,9 @@ def print_figures(figures: Sequence[Printable], form: FileFormat) -> bytes:
     return _with_fonts(made.decode(), name).encode() if form == "svg" else made
 
 
-def inline_svg(figure: Figure, settings: PrintSettings) -> str:
+def inline_svg(one: Printable) -> str:
     """The figure as an element for a page, as wide as the page lets it be."""
-    text = print_figures([Printable(figure, settings)], "svg").decode()
+    text = print_figures([one], "svg").decode()
     return text[text.index("<svg") :]
 
 

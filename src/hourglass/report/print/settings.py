@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hourglass.analysis.shared.figure.arranging import View
 from hourglass.analysis.shared.figure.tones import Preset
 from hourglass.analysis.shared.typed import Typed
 
@@ -24,6 +25,8 @@ class PrintSettings(Typed):
         at_risk: whether numbers at risk are printed.
         caption: under it, the statement as a sentence, and how to read the tracks.
         tracks: which, in this order; those shown at first when None.
+        proportion, fitted: which tracks tell proportions, and have axes from their data.
+        view: the view it is a figure of, which says how its groups are drawn.
         low, high: the part of the horizontal axis; the whole when None.
     """
 
@@ -40,6 +43,9 @@ class PrintSettings(Typed):
     at_risk: bool = True
     caption: bool = False
     tracks: list[str] | None = None
+    proportion: list[str] = Field(default_factory=list)
+    fitted: list[str] = Field(default_factory=list)
+    view: View = ""
     low: Annotated[float, Field(allow_inf_nan=False)] | None = None
     high: Annotated[float, Field(allow_inf_nan=False)] | None = None
 

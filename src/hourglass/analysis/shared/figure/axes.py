@@ -67,6 +67,13 @@ def _ticks(axis: Axis) -> list[list[Tick]]:
     return even_ticks(axis.low, axis.high, word, months=axis.unit == "months", step=axis.step)
 
 
+def ticked_word(axis: Axis, at: float) -> str:
+    """A place on an axis of shares or numbers, with the digits it needs."""
+    if axis.form == "percent":
+        return f"{wording.plain(round(100 * at, 9))}%"
+    return wording.plain(round(at, 12))
+
+
 def _percent(value: float, decimals: int) -> str:
     return f"{wording.rounded(value, decimals)}%"
 

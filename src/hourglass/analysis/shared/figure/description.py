@@ -43,11 +43,31 @@ class Panel(Typed):
     marks: list[AnyMark]
 
 
+class Level(Typed):
+    """A value of a category, as it is shown."""
+
+    column: str
+    level: str
+
+
+class FigureGroup(Typed):
+    """A group that a figure draws: its tone, and the levels it is made of, where it is made of levels.
+
+    ``key`` tells it from every other group of the study.
+    """
+
+    key: str
+    label: str
+    tone: int
+    levels: list[Level] = Field(default_factory=list)
+
+
 class Track(Typed):
     """One strip of a figure.
 
     Attributes:
         verdict: shown as a shape before its words.
+        grouped: whether its tones are those of the figure's groups; else of something else, such as causes.
         shown: whether it is there before anybody has chosen; else it is offered.
         drawn: False where its marks have been left out, until somebody asks for it.
         height: a share of the room that curves have; None is as high as it needs to be.
@@ -64,6 +84,7 @@ class Track(Typed):
     verdict: Verdict | None = None
     verdict_words: str = ""
     axis: Axis | None = None
+    grouped: bool = True
     shown: bool = True
     drawn: bool = True
     height: Literal["room", "strip"] = "strip"
@@ -96,6 +117,7 @@ class Figure(Typed):
     Attributes:
         across: the horizontal axis, as far as it is drawn; ``low`` and ``high`` are its whole extent.
         time: where the axis is time, what the sand line needs.
+        groups: those that its tones tell apart.
         note: how to read it.
     """
 
@@ -104,6 +126,7 @@ class Figure(Typed):
     low: float
     high: float
     time: TimeLine | None = None
+    groups: list[FigureGroup] = Field(default_factory=list)
     tracks: list[Track]
     note: str = ""
 

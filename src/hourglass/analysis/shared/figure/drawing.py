@@ -92,6 +92,7 @@ def _left_out(track: Track) -> Track:
         id=track.id,
         title=track.title,
         axis=track.axis,
+        grouped=track.grouped,
         shown=track.shown,
         drawn=False,
         height=track.height,

@@ -125,20 +125,24 @@ AnyMark: TypeAlias = Annotated[
 
 
 class CountRow(Typed):
-    """A group's number at risk: ``number`` holds up to and with its ``time``, and is 0 past the last.
+    """Numbers of a group, such as that at risk. Drawn, it holds the numbers at the ticks alone.
 
-    Drawn, it holds the numbers at the ticks alone.
+    Attributes:
+        rule: whether a ``number`` holds "until" and with its ``time``, and is 0 past the last, or
+            "from" its time on, and is 0 before the first.
     """
 
     label: str
     tone: int
+    rule: Literal["until", "from"] = "until"
     time: Values
     number: Values
 
     def at(self, times: FloatArray) -> FloatArray:
         """(m,) the numbers at some times."""
-        later = np.searchsorted(self.time, times, side="left")
-        return np.append(self.number, 0.0)[later]
+        if self.rule == "from":
+            return np.append(0.0, self.number)[np.searchsorted(self.time, times, side="right")]
+        return np.append(self.number, 0.0)[np.searchsorted(self.time, times, side="left")]
 
 
 def step_line(label: str, tone: int, x: FloatArray, y: FloatArray, end: float) -> Line:

@@ -1,0 +1,34 @@
+"""What a statement would draw, while somebody is still choosing it; nothing is kept."""
+
+from functools import reduce
+from operator import or_
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Body, Request
+
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.stage import Stages, stage_of
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.api.state import State
+
+
+def router(stages: Stages) -> APIRouter:
+    """The route that tries a statement of any stage that can be tried."""
+    made = APIRouter(tags=["stages"])
+    kinds: list[Any] = [stage.statement for stage in stages if stage.tries is not None]
+    if not kinds:
+        return made
+    any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
+
+    def try_statement(request: Request, study_id: UUID, statement: StageStatement) -> Figure:
+        """The curves of a statement that is only tried."""
+        state: State = request.app.state.hourglass
+        _, _, cohort = state.ready(study_id)
+        tries = stage_of(state.stages, statement.stage).tries
+        assert tries is not None
+        return tries(cohort, statement)
+
+    try_statement.__annotations__["statement"] = any_statement
+    made.add_api_route("/api/studies/{study_id}/trial", try_statement, methods=["POST"])
+    return made

@@ -1,0 +1,133 @@
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import Popover from "@mui/material/Popover";
+import Radio from "@mui/material/Radio";
+import RadioGroup from "@mui/material/RadioGroup";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import { useNameLevel, useSetLook } from "../api/changes";
+import type { FigureGroup, GroupLook } from "../api/types";
+import { GROUP_TONES, toneColour, toneDash } from "../theme/tones";
+import type { Way } from "./dressed";
+import "./GroupMenu.css";
+
+const WAYS: readonly { way: Way; label: string; without?: boolean }[] = [
+  { way: "hidden", label: "Shown", without: true },
+  { way: "front", label: "In front of the others" },
+  { way: "bare", label: "With its interval", without: true },
+];
+
+/** How a group is drawn, chosen at the end of its curve: its name, its tone, what is shown of it. */
+export function GroupMenu({
+  study,
+  view,
+  group,
+  look,
+  anchor,
+  onClose,
+}: {
+  study: string;
+  view: string;
+  group: FigureGroup;
+  look: GroupLook;
+  anchor: Element;
+  onClose: () => void;
+}) {
+  const set = useSetLook(study, view);
+  const change = (part: Partial<GroupLook>) => set.mutate({ ...look, ...part });
+  return (
+    <Popover
+      open
+      anchorEl={anchor}
+      onClose={onClose}
+      anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+      slotProps={{ paper: { role: "dialog", "aria-label": group.label, className: "group-menu" } }}
+    >
+      <h2>{group.label}</h2>
+      {group.levels.map((level) => (
+        <LevelName
+          key={`${level.column}|${level.level}`}
+          study={study}
+          column={level.column}
+          level={level.level}
+        />
+      ))}
+      {group.levels.length ? null : <p className="quiet">Its name comes from its threshold.</p>}
+      {WAYS.map(({ way, label, without }) => {
+        const on = look[way].includes(view) !== Boolean(without);
+        const others = look[way].filter((one) => one !== view);
+        return (
+          <FormControlLabel
+            key={way}
+            label={label}
+            control={
+              <Checkbox
+                size="small"
+                checked={on}
+                onChange={() => {
+                  change({ [way]: look[way].includes(view) ? others : [...others, view] });
+                  if (way === "hidden") onClose(); // its label goes, and the menu with it
+                }}
+              />
+            }
+          />
+        );
+      })}
+      <RadioGroup
+        aria-label="Tone in every view"
+        value={look.tone ?? group.tone % GROUP_TONES.length}
+        onChange={(_, value) => change({ tone: Number(value) })}
+      >
+        {GROUP_TONES.map((name, tone) => (
+          <FormControlLabel
+            key={name}
+            value={tone}
+            control={<Radio size="small" />}
+            label={
+              <span className="tone-choice">
+                <svg width={46} height={10} aria-hidden="true">
+                  <path
+                    d="M0 5H46"
+                    stroke={toneColour(tone)}
+                    strokeWidth={2}
+                    strokeDasharray={toneDash(tone)}
+                  />
+                </svg>
+                {name}
+              </span>
+            }
+          />
+        ))}
+      </RadioGroup>
+      {set.error ? <p role="alert">{set.error.message}</p> : null}
+    </Popover>
+  );
+}
+
+/** A level's name, which is the same in every view: written here, it becomes a step in Prepare. */
+function LevelName({ study, column, level }: { study: string; column: string; level: string }) {
+  const [name, setName] = useState(level);
+  const put = useNameLevel(study);
+  const keep = () => {
+    if (name.trim() && name.trim() !== level) put.mutate({ column, level, name: name.trim() });
+  };
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep();
+      }}
+    >
+      <TextField
+        label={`Name (${column})`}
+        value={name}
+        fullWidth
+        margin="dense"
+        helperText="In every view: a step in Prepare."
+        onChange={(event) => setName(event.target.value)}
+        onBlur={keep}
+      />
+      {put.error ? <p role="alert">{put.error.message}</p> : null}
+    </form>
+  );
+}

@@ -1,0 +1,69 @@
+import type { Figure, FigureGroup, GroupLook, Mark, Track } from "../api/types";
+
+/** The ways in which a group can be drawn otherwise in a view. */
+export type Way = "hidden" | "front" | "bare";
+
+/** How each group of a figure is drawn in a view, by its own tone. */
+type Looks = ReadonlyMap<number, GroupLook>;
+
+/** The figure of a view with its groups as somebody wants them drawn. */
+export function dressed(figure: Figure, looks: readonly GroupLook[], view: string): Figure {
+  const own: Looks = new Map(
+    figure.groups.flatMap((group) => {
+      const look = looks.find((one) => one.group === group.key);
+      return look ? [[group.tone, look]] : [];
+    }),
+  );
+  if (!own.size) return figure;
+  return { ...figure, tracks: figure.tracks.map((track) => dressedTrack(track, own, view)) };
+}
+
+/** The tones that somebody has chosen for a figure's groups, by their own. */
+export function chosenTones(
+  groups: readonly FigureGroup[],
+  looks: readonly GroupLook[],
+): ReadonlyMap<number, number> {
+  return new Map(
+    groups.flatMap((group) => {
+      const tone = looks.find((look) => look.group === group.key)?.tone ?? null;
+      return tone === null ? [] : [[group.tone, tone]];
+    }),
+  );
+}
+
+/** The groups that a view does not show. */
+export function hiddenGroups(
+  groups: readonly FigureGroup[],
+  looks: readonly GroupLook[],
+  view: string,
+): FigureGroup[] {
+  const hidden = looks.filter((look) => look.hidden.includes(view)).map((look) => look.group);
+  return groups.filter((group) => hidden.includes(group.key));
+}
+
+function dressedTrack(track: Track, looks: Looks, view: string): Track {
+  const is = (tone: number, way: Way) => looks.get(tone)?.[way].includes(view) ?? false;
+  const toned = <T extends { tone: number }>(one: T): T => ({
+    ...one,
+    tone: looks.get(one.tone)?.tone ?? one.tone,
+  });
+  const marks = (all: readonly Mark[]): Mark[] => {
+    const kept = all.filter(
+      (mark) =>
+        !is(mark.tone, "hidden") &&
+        !((mark.kind === "area" || mark.kind === "bars") && is(mark.tone, "bare")),
+    );
+    const front = kept.filter((mark) => is(mark.tone, "front"));
+    return [...kept.filter((mark) => !front.includes(mark)), ...front].map(toned);
+  };
+  return {
+    ...track,
+    panels: track.panels
+      .filter((panel) => !is(panel.tone, "hidden"))
+      .map((panel) => toned(track.grouped ? { ...panel, marks: marks(panel.marks) } : panel)),
+    marks: track.grouped ? marks(track.marks) : track.marks,
+    counts: track.grouped
+      ? track.counts.filter((row) => !is(row.tone, "hidden")).map(toned)
+      : track.counts,
+  };
+}

@@ -1,0 +1,66 @@
+import { type ReactNode, useMemo, useState } from "react";
+import { useSetLook } from "../api/changes";
+import { useStudy } from "../api/queries";
+import type { Figure, FigureGroup, GroupLook } from "../api/types";
+import { hiddenGroups } from "./dressed";
+import { GroupMenu } from "./GroupMenu";
+import type { GroupLabels } from "./groupLooks";
+
+interface GroupLooks {
+  all: readonly GroupLook[];
+  labels: GroupLabels;
+  hidden: FigureGroup[];
+  show: (group: FigureGroup) => void;
+  /** The menu of the group whose label was chosen. */
+  menu: ReactNode;
+}
+
+const NONE: readonly GroupLook[] = [];
+
+/** How the groups of a figure are drawn in a view, and where that is chosen. */
+export function useGroupLooks(study: string, view: string, figure: Figure): GroupLooks {
+  const all = useStudy(study).data?.looks ?? NONE;
+  const [open, setOpen] = useState<{ tone: number; anchor: Element } | null>(null);
+  const set = useSetLook(study, view);
+  const groups = figure.groups;
+  const labels = useMemo(
+    (): GroupLabels => ({
+      known: (label) => groups.some((group) => group.label === label),
+      open: (label, anchor) => {
+        const group = groups.find((one) => one.label === label);
+        if (group) setOpen({ tone: group.tone, anchor });
+      },
+    }),
+    [groups],
+  );
+  const lookOf = (key: string): GroupLook =>
+    all.find((look) => look.group === key) ?? {
+      group: key,
+      tone: null,
+      hidden: [],
+      front: [],
+      bare: [],
+    };
+  // By its place: its name may be changed meanwhile.
+  const chosen = groups.find((group) => group.tone === open?.tone);
+  return {
+    all,
+    labels,
+    hidden: hiddenGroups(groups, all, view),
+    show: (group) => {
+      const look = lookOf(group.key);
+      set.mutate({ ...look, hidden: look.hidden.filter((one) => one !== view) });
+    },
+    menu:
+      open && chosen ? (
+        <GroupMenu
+          study={study}
+          view={view}
+          group={chosen}
+          look={lookOf(chosen.key)}
+          anchor={open.anchor}
+          onClose={() => setOpen(null)}
+        />
+      ) : null,
+  };
+}
