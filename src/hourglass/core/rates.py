@@ -41,7 +41,9 @@ def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:
     if a.events + b.events == 0:
         return absent("neither group has an event")
     time = a.person_time / b.person_time
-    estimate = math.inf if a.events == 0 else b.events / a.events * time
+    estimate = math.inf if a.events == 0 else 0.0
+    if a.events and b.events:  # 0 events times a ratio of times that may be infinite is 0
+        estimate = b.events / a.events * time
     tail = (1 - confidence) / 2
     low, high = 0.0, math.inf
     if b.events:
