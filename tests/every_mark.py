@@ -101,6 +101,13 @@ def every_mark(n=40) -> Figure:
     apart = Track(
         id="apart", title="Apart", axis=Axis(low=0, high=1, form="percent"), panels=panels
     )
+    own = Track(
+        id="own",
+        title="Over a number",
+        axis=Axis(low=0, high=5, form="number"),
+        across=Axis(low=40, high=80, form="number", label="age up to"),
+        marks=[step_line("statistic", 1, np.array([50.0, 60, 70]), np.array([1.0, 4, 2]), 75)],
+    )
     return Figure(
         name="A figure with every mark.",
         across=across,
@@ -113,6 +120,7 @@ def every_mark(n=40) -> Figure:
             ratio,
             rate,
             apart,
+            own,
         ],
     )
 

@@ -12,6 +12,7 @@ from hourglass.analysis.compare.threshold import thresholds_part
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import unwatched
@@ -199,6 +200,28 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     sheet = worked.work(NUMBERED, asked, worked.about())
     assert np.nanmax(sheet.columns[1].values) == largest[2].raw
     assert section(compare(NUMBERED, CompareStatement(by="h")), "threshold") is None
+
+
+def test_the_profile_of_thresholds_is_a_track_over_the_number_with_the_one_in_the_sentence():
+    found = compare(NUMBERED, CompareStatement(by="x", thresholds=(50,)))
+    track = found.figure.track("thresholds")
+    assert track.shown
+    assert "x" in track.across.label
+    (line,), (best,) = marks_of(track, "line"), marks_of(track, "points")
+    asked = {"compare": CompareStatement(by="x"), "estimate": TIMES}
+    worked = next(w for w in WORKINGS if w.key == "thresholds")
+    sheet = worked.work(NUMBERED, asked, worked.about())
+    there = np.isfinite(sheet.columns[1].values)
+    assert line.x.tolist() == sheet.columns[0].values[there].tolist()
+    assert line.y.tolist() == sheet.columns[1].values[there].tolist()
+    assert best.y[0] == line.y.max()
+    (handle,) = track.handles
+    assert (handle.at, handle.field, handle.decimals) == (50, "thresholds.0", 1)
+    assert track.across.low < line.x[0] <= line.x[-1] < track.across.high
+    tables = figure_tables(found.figure, ["thresholds"])
+    assert tables[0].rows(0, 2) == [[line.x[k], line.y[k]] for k in (0, 1)]
+    for none in (CompareStatement(by="h"), CompareStatement(by="x", thresholds=(40, 60))):
+        assert compare(NUMBERED, none).figure.track("thresholds") is None
 
 
 def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():

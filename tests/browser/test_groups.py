@@ -99,6 +99,7 @@ def test_a_group_is_named_hidden_and_given_a_tone_at_the_end_of_its_curve(page):
     menu.get_by_role("textbox").fill("of the new make")
     page.keyboard.press("Enter")
     menu.get_by_role("heading", name="of the new make").wait_for()
+    page.locator("main[data-changing='false']").wait_for()
     assert page.axe() == []
     menu.get_by_role("checkbox", name="Shown").click()
     page.get_by_text("Not shown: of the new make.").wait_for()
@@ -148,4 +149,5 @@ def test_an_axis_from_the_data_says_where_it_begins(page):
         "before => document.querySelectorAll('.track-at_risk .counts text').length < before / 2",
         arg=before,
     )
+    page.locator("main[data-changing='false']").wait_for()
     assert page.axe() == []

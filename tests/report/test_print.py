@@ -113,6 +113,18 @@ def test_points_bars_rules_and_bins_are_where_they_belong(groups):
     assert (region[:, 0].min(), region[:, 0].max()) == pytest.approx((50, 60), rel=1e-4)
 
 
+def test_a_track_with_an_axis_of_its_own_is_drawn_along_that(groups):
+    left, right, top, bottom = box_of(groups, -1)
+    points = corners(groups["own-0"])
+    x = 40 + (points[:, 0] - left) / (right - left) * 40
+    y = (bottom - points[:, 1]) / (bottom - top) * 5
+    wanted = [(50, 1), (60, 1), (60, 4), (70, 4), (70, 2), (75, 2)]
+    assert np.column_stack([x, y]) == pytest.approx(np.array(wanted), abs=1e-3)
+    text = printed(every_mark()).decode()
+    assert "age up to" in text
+    assert ">50<" in text
+
+
 def test_words_are_words_and_hostile_ones_harmless(groups):
     text = printed(every_mark(), labels={"standard": "<script>x</script>"}).decode()
     assert "<script" not in text

@@ -42,6 +42,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         sentence={result?.sentence}
         onSet={onSet}
         onTry={onTry}
+        trying={tried !== null}
         changing={put.isPending || (query.isFetching && !query.isLoading)}
         error={put.error ?? query.error}
         readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
@@ -52,7 +53,14 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         {result?.blank ? <p className="notice">{result.blank}</p> : null}
         {result && !result.blank ? (
           <>
-            <Tracks study={study} stage={stage} result={result} tried={tried} onSet={onSet} />
+            <Tracks
+              study={study}
+              stage={stage}
+              result={result}
+              tried={tried}
+              onSet={onSet}
+              onTry={onTry}
+            />
             <Sections study={study} stage={stage} result={result} place="main" />
           </>
         ) : null}
@@ -75,7 +83,8 @@ function Tracks({
   result,
   tried,
   onSet,
-}: Shown & { tried: Figure | null; onSet: OnSet }) {
+  onTry,
+}: Shown & { tried: Figure | null; onSet: OnSet; onTry: OnSet }) {
   const pageOf = usePageOf(study, result.drawing);
   useEffect(() => {
     const series = result.sections.flatMap((section) =>
@@ -107,6 +116,7 @@ function Tracks({
       tried={tried}
       say={(t) => sayTimed(timed, t, pageOf)}
       onSet={onSet}
+      onTry={onTry}
     />
   );
 }

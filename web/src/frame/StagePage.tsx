@@ -20,6 +20,8 @@ interface Props {
   onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
   changing?: boolean;
+  /** Something is being tried: what is told at the side is not told of it. */
+  trying?: boolean;
   error?: Error | null | undefined;
   readings: ReactNode;
   /** What the workings drawer says while it is closed. */
@@ -50,7 +52,7 @@ export function StagePage(props: Props) {
         >
           {props.children}
         </main>
-        <div className="stage-side" data-changing={changing}>
+        <div className="stage-side" data-changing={changing || props.trying}>
           {readings}
         </div>
         <div className="stage-foot">

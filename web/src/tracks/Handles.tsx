@@ -12,12 +12,14 @@ export function Handles({
   right,
   height,
   onSet,
+  onTry,
 }: {
   track: Track;
   x: Scale;
   right: number;
   height: number;
   onSet: (field: string, value: unknown) => void;
+  onTry: (field: string, value: unknown) => void;
 }) {
   return track.handles.map((handle) => (
     <One
@@ -27,6 +29,7 @@ export function Handles({
       limits={[x.invert(LEFT), x.invert(right)]}
       height={height}
       onSet={(at) => onSet(handle.field, at)}
+      onTry={handle.tried ? (at) => onTry(handle.field, at) : undefined}
     />
   ));
 }
@@ -42,17 +45,22 @@ function One({
   limits,
   height,
   onSet,
+  onTry,
 }: {
   handle: Handle;
   x: Scale;
   limits: [number, number];
   height: number;
   onSet: (at: number) => void;
+  onTry: ((at: number) => void) | undefined;
 }) {
   const [held, setHeld] = useState<number | null>(null);
   const at = held ?? handle.at;
-  const within = (value: number) =>
-    Number(Math.min(Math.max(value, limits[0]), limits[1]).toPrecision(6));
+  const within = (value: number) => {
+    const inside = Math.min(Math.max(value, limits[0]), limits[1]);
+    const { decimals } = handle;
+    return Number(decimals === null ? inside.toPrecision(6) : inside.toFixed(decimals));
+  };
   const under = (event: PointerEvent<SVGGElement>) => {
     const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
     return within(x.invert(event.clientX - (box?.left ?? 0)));
@@ -72,7 +80,10 @@ function One({
         setHeld(under(event));
       }}
       onPointerMove={(event) => {
-        if (held !== null) setHeld(under(event));
+        if (held === null) return;
+        const now = under(event);
+        if (now !== held) onTry?.(now);
+        setHeld(now);
       }}
       onPointerUp={() => {
         if (held !== null) onSet(held);

@@ -2,7 +2,7 @@ import { memo, useId } from "react";
 import type { Axis, Track } from "../api/types";
 import { EndLabels } from "./EndLabels";
 import { fittingTicks } from "./fittingTicks";
-import { LEFT, PAD } from "./layout";
+import { LEFT, OWN_AXIS, PAD } from "./layout";
 import { Marks } from "./marks/Marks";
 import type { Scale } from "./scales";
 import { scaleOf } from "./scales";
@@ -20,15 +20,17 @@ interface Props {
   zoomed: boolean;
 }
 
-/** The drawing of one track with a vertical axis: its grid, its marks, and names at line ends. */
+/** The drawing of one track with a vertical axis, perhaps with a horizontal one of its own: its grid, its marks, and names at line ends. */
 export const Strip = memo(function Strip({ track, across, x, right, height, zoomed }: Props) {
   const up = track.axis;
   const clip = useId();
   if (!up) return null;
-  const over = zoomed ? 0 : OVER;
-  const [top, bottom] = [PAD, height - PAD];
+  const over = zoomed && !track.across ? 0 : OVER;
+  const own = track.across;
+  const [top, bottom] = [PAD, height - (own ? OWN_AXIS : PAD)];
   const y = scaleOf(up, bottom, top);
-  const place = { x, y, across, up, left: LEFT, right, top, bottom };
+  const along = own ?? across;
+  const place = { x, y, across: along, up, left: LEFT, right, top, bottom };
   const said = track.marks.flatMap((mark) =>
     mark.kind === "area" && mark.said ? [mark.said] : [],
   );
@@ -42,6 +44,25 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
           </text>
         </g>
       ))}
+      {own ? (
+        <g>
+          <line x1={LEFT} x2={right} y1={bottom} y2={bottom} className="axis" />
+          {fittingTicks(own, right - LEFT, false).map((tick) => (
+            <text
+              key={tick.at}
+              x={x(tick.at)}
+              y={bottom + 17}
+              textAnchor="middle"
+              className="tick panel-tick"
+            >
+              {tick.label}
+            </text>
+          ))}
+          <text x={(LEFT + right) / 2} y={bottom + 34} textAnchor="middle" className="tick">
+            {own.label}
+          </text>
+        </g>
+      ) : null}
       {/* Of a part of the axis, what lies beyond it is not drawn. */}
       <clipPath id={clip}>
         <rect x={LEFT - over} y={0} width={right - LEFT + 2 * over} height={height} />

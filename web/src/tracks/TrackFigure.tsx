@@ -8,11 +8,11 @@ import { FigureActions } from "./FigureActions";
 import { fittingTicks } from "./fittingTicks";
 import { GroupLabelsContext } from "./groupLooks";
 import { Handles } from "./Handles";
-import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, rightOf } from "./layout";
+import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, OWN_AXIS, rightOf } from "./layout";
 import { PanelStrip } from "./PanelStrip";
 import { SandLine } from "./SandLine";
 import { Strip } from "./Strip";
-import { scaleOf } from "./scales";
+import { type Scale, scaleOf } from "./scales";
 import { TimeAxis } from "./TimeAxis";
 import { TrackMenu } from "./TrackMenu";
 import { TrackTitle } from "./TrackTitle";
@@ -37,10 +37,12 @@ interface Props {
   say: (t: number) => string;
   /** A handle was let go: its place in the statement. */
   onSet: (field: string, value: unknown) => void;
+  /** A handle is being dragged. */
+  onTry: (field: string, value: unknown) => void;
 }
 
 /** Tracks stacked over one horizontal axis; over time, crossed by the sand line. */
-export function TrackFigure({ study, view, figure, drawing, tried, say, onSet }: Props) {
+export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, onTry }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
@@ -71,8 +73,11 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet }:
     bottom += height + 1;
     return { track, top, height };
   });
-  // Panels have axes of their own, which the sand line does not cross.
-  const clear = [{ top: 0, height: HEAD }, ...placed.filter(({ track }) => !track.panels.length)];
+  // The sand line does not cross what has a horizontal axis of its own.
+  const clear = [
+    { top: 0, height: HEAD },
+    ...placed.filter(({ track }) => !track.panels.length && !track.across),
+  ];
   return (
     <GroupLabelsContext.Provider value={looks.labels}>
       <figure className="tracks" ref={frame} aria-label={figure.name}>
@@ -101,7 +106,7 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet }:
                   track={track}
                   across={across}
                   ticks={ticks}
-                  x={x}
+                  x={alongOf(track, x, right)}
                   right={right}
                   height={height}
                   zoomed={part.zoomed}
@@ -133,7 +138,14 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet }:
             {placed.map(({ track, top, height }) =>
               track.handles.length ? (
                 <g key={track.id} transform={`translate(0 ${top})`}>
-                  <Handles track={track} x={x} right={right} height={height} onSet={onSet} />
+                  <Handles
+                    track={track}
+                    x={alongOf(track, x, right)}
+                    right={right}
+                    height={height}
+                    onSet={onSet}
+                    onTry={onTry}
+                  />
                 </g>
               ) : null,
             )}
@@ -179,6 +191,11 @@ function withTried(figure: Figure, tried: Figure): Figure {
       return other && own.drawn ? { ...own, marks: other.marks, counts: other.counts } : own;
     }),
   };
+}
+
+/** Where places lie along the horizontal axis of a track: its own, or that of the figure. */
+function alongOf(track: Track, x: Scale, right: number): Scale {
+  return track.across ? scaleOf(track.across, LEFT, right) : x;
 }
 
 /** A track as what it holds: numbers under the ticks, panels side by side, or one strip. */
@@ -239,5 +256,6 @@ function heightsOf(
 
 function natural(track: Track): number {
   if (track.counts.length) return 14 + COUNT_ROW * track.counts.length;
+  if (track.across) return 118 + OWN_AXIS;
   return track.axis?.form === "ratio" ? 140 : 118;
 }

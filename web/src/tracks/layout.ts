@@ -7,6 +7,8 @@ export const AXIS_HEIGHT = 46;
 export const COUNT_ROW = 19;
 export const HEAD = 22;
 export const PAD = 12;
+/** The room under a strip for a horizontal axis of its own. */
+export const OWN_AXIS = 42;
 /** What a track may be made smaller than by dragging its edge. */
 export const LEAST_HEIGHT = 70;
 /** Labels at the ends of curves. */

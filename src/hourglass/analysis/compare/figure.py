@@ -3,6 +3,7 @@
 import numpy as np
 
 from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.threshold import profile_track
 from hourglass.analysis.estimate.causes import cause_names, incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -26,6 +27,7 @@ def compare_figure(
         _survival(cohort, found, apart),
         apart_track(curves, intervals=True),
         *counted_tracks(curves),
+        *profile_track(cohort, found),
         _evidence(cohort, found),
         _difference(found, apart),
         *_incidence(cohort, found),

@@ -10,7 +10,10 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, figure, words
-from hourglass.analysis.shared.grouping import is_split
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Handle, Track
+from hourglass.analysis.shared.figure.marks import Line, Points
+from hourglass.analysis.shared.grouping import is_split, thresholds_of
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
 from hourglass.analysis.shared.stage import Statements
@@ -28,6 +31,8 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 
 TITLE = "All thresholds"
+AIR = 0.03
+"""Room at either end of the axis of thresholds, as a share of what they span."""
 
 
 class Thresholds(PartResult):
@@ -102,6 +107,56 @@ def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Threshol
         f"{wording.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
     )
     return Thresholds(sections=[_section(table, said)])
+
+
+def profile_track(cohort: Cohort, found: Comparison) -> list[Track]:
+    """The statistic at every admissible threshold, with the one in the sentence as a line one can drag.
+
+    None where the groups are no two sides of one threshold, or no threshold is admissible.
+    """
+    if not split_by_one(cohort, found.statement):
+        return []
+    try:
+        profile = threshold_profile(found.data, _values(cohort, found), found.weight, found.stratum)
+    except NotEstimableError:
+        return []
+    column = cast(NumberColumn, cohort.table.column(found.groups.column))
+    there = np.isfinite(profile.statistic)
+    cut, statistic = profile.cut[there], profile.statistic[there]
+    span = float(cut[-1] - cut[0]) or 1.0
+    now = thresholds_of(cohort, found.statement)[0]
+    low = min(float(cut[0]), now) - AIR * span
+    high = max(float(cut[-1]), now) + AIR * span
+    return [
+        Track(
+            id="thresholds",
+            title=TITLE,
+            subtitle=f"χ² at each threshold of {column.name}",
+            axis=Axis(low=0, high=1.1 * profile.largest or 1.0, form="number"),
+            across=Axis(low=low, high=high, form="number", label=f"{column.name} up to"),
+            grouped=False,
+            marks=[
+                Line(label="χ², 1 df", x=cut, y=statistic, end=float(cut[-1])),
+                Points(
+                    label="the largest",
+                    glyph="diamond",
+                    x=np.array([profile.best]),
+                    y=np.array([profile.largest]),
+                ),
+            ],
+            handles=[
+                Handle(
+                    label="threshold",
+                    at=now,
+                    field="thresholds.0",
+                    decimals=column.decimals,
+                    tried=True,
+                )
+            ],
+            note="Each is a test of its own: the largest of many is not judged by its own p-value, but "
+            "by that of the maximum.",
+        )
+    ]
 
 
 def _section(*blocks: Table | Words) -> Section:

@@ -11,6 +11,7 @@ from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, leve
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
+from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.sample_quantiles import sample_quantiles
@@ -84,13 +85,19 @@ def _of_column(cohort: Cohort, statement: GroupedStatement, name: str) -> Groups
     column = cohort.table.column(name)
     if not isinstance(column, NumberColumn) or not is_split(cohort, statement):
         return group_by(cohort.table, name, statement.reference)
-    stated = statement.thresholds
-    edges = np.unique(stated or next((edges for _, edges in splits_of(cohort, name)), ()))
+    edges = thresholds_of(cohort, statement)
     if not edges.size:
         raise NotEstimableError(f"{name} cannot be split: its values are all alike, or missing.")
     code = np.searchsorted(edges, column.values, side="left")
     labels = band_labels(name, [column.written(float(e)) for e in edges])
     return Groups(name, labels, np.where(column.missing, -1, code))
+
+
+def thresholds_of(cohort: Cohort, statement: GroupedStatement) -> FloatArray:
+    """(k,) where the number is split, ascending: as stated, else at its median."""
+    assert statement.by is not None
+    stated = statement.thresholds
+    return np.unique(stated or next((edges for _, edges in splits_of(cohort, statement.by)), ()))
 
 
 def band_labels(name: str, edges: list[str]) -> tuple[str, ...]:

@@ -21,6 +21,7 @@ from hourglass.report.print.layout import (
     LABEL_LETTERS,
     LABEL_LINES,
     LINE,
+    OWN_AXIS,
     Layout,
     Placed,
     apart,
@@ -192,11 +193,13 @@ class _Page:
         track, places = placed.track, self.places
         if track.axis is None:
             return
-        axes = self._axes(
-            places.left, places.right, placed.top, placed.height, track.axis, self.figure.across
-        )
+        across = track.across or self.figure.across
+        if track.across is not None:
+            placed = replace(placed, height=placed.height - OWN_AXIS * self.size)
+            self._axis(track.across, placed.top + placed.height)
+        axes = self._axes(places.left, places.right, placed.top, placed.height, track.axis, across)
         self._grid(axes, placed, track.axis)
-        ink = Ink(self.settings.preset, self.size, self.figure.across, track.axis)
+        ink = Ink(self.settings.preset, self.size, across, track.axis)
         for k, mark in enumerate(track.marks):
             draw_mark(axes, mark, ink, f"{self.sheet.prefix}{track.id}-{k}")
         self._end_labels(placed, track.axis)
@@ -335,27 +338,28 @@ class _Page:
                 )
 
     def _across(self) -> None:
-        places, across = self.places, self.figure.across
+        self._axis(self.figure.across, self.places.axis_top)
+
+    def _axis(self, across: Axis, top: float) -> None:
+        """A horizontal axis: its line, its ticks and what it measures."""
+        places = self.places
+        ticks = fitting_ticks(across, places.right - places.left, self.size, upright=False)
         axes = self._axes(
             places.left,
             places.right,
-            places.axis_top,
+            top,
             0.4 * self.size,
             Axis(low=0, high=1, form="number"),
             across,
         )
         axes.plot([across.low, across.high], [1, 1], color=colour(-1), linewidth=0.7, clip_on=False)
-        for tick in self.ticks:
+        for tick in ticks:
             axes.plot([tick.at, tick.at], [0, 1], color=colour(-1), linewidth=0.7, clip_on=False)
             x = places.left + (places.right - places.left) * self._share(tick.at, across)
-            self._write(x, places.axis_top + 1.2 * self.size, tick.label, anchor="center")
+            self._write(x, top + 1.2 * self.size, tick.label, anchor="center")
         middle = (places.left + places.right) / 2
         self._write(
-            middle,
-            places.axis_top + 2.6 * self.size,
-            across.label,
-            tone=shade("quiet"),
-            anchor="center",
+            middle, top + 2.6 * self.size, across.label, tone=shade("quiet"), anchor="center"
         )
 
 

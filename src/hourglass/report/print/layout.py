@@ -19,6 +19,8 @@ ROOM, STRIP = 0.52, 0.24
 """Height of a track that takes the room, and of another, as shares of the plot's width."""
 ROW, THIN_ROW = 1.7, 0.6
 """Height of a category with cells beside it, and of one without, in sizes of the font."""
+OWN_AXIS = 3.6
+"""Room under a strip for a horizontal axis of its own, in sizes of the font."""
 LEAST_HEIGHT = 12.0
 """Of a strip, however low the figure is asked to be."""
 LEAST_PLOT = 0.3
@@ -163,6 +165,8 @@ def _head(track: Track, size: float) -> float:
 def _height(track: Track, plot: float, size: float) -> float:
     if track.counts:
         return LINE * 1.15 * size * len(track.counts) + 0.4 * size
+    if track.across is not None:
+        return STRIP * plot + OWN_AXIS * size
     if track.axis is not None and track.axis.form == "category":
         return (ROW if track.columns else THIN_ROW) * size * len(track.axis.categories)
     return (ROOM if track.height == "room" else STRIP) * plot

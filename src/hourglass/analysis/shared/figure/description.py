@@ -18,12 +18,19 @@ from hourglass.core.arrays import FloatArray
 
 
 class Handle(Typed):
-    """A line that is dragged, and the place in a statement that it is bound to."""
+    """A line that is dragged, and the place in a statement that it is bound to.
+
+    Attributes:
+        decimals: of what is put there; six digits where it is None.
+        tried: whether the curves follow while it is dragged.
+    """
 
     label: str
     at: float
     upright: bool = True
     field: str
+    decimals: int | None = None
+    tried: bool = False
 
 
 class TextColumn(Typed):
@@ -67,6 +74,7 @@ class Track(Typed):
 
     Attributes:
         verdict: shown as a shape before its words.
+        across: its own horizontal axis, where it does not share that of the figure.
         grouped: whether its tones are those of the figure's groups; else of something else, such as causes.
         shown: whether it is there before anybody has chosen; else it is offered.
         drawn: False where its marks have been left out, until somebody asks for it.
@@ -84,6 +92,7 @@ class Track(Typed):
     verdict: Verdict | None = None
     verdict_words: str = ""
     axis: Axis | None = None
+    across: Axis | None = None
     grouped: bool = True
     shown: bool = True
     drawn: bool = True

@@ -92,6 +92,7 @@ def _left_out(track: Track) -> Track:
         id=track.id,
         title=track.title,
         axis=track.axis,
+        across=track.across,
         grouped=track.grouped,
         shown=track.shown,
         drawn=False,
@@ -101,15 +102,18 @@ def _left_out(track: Track) -> Track:
 
 def _track(track: Track, across: Axis, window: Window) -> Track:
     axis = None if track.axis is None else track.axis.ticked()
+    own = None if track.across is None else track.across.ticked()
+    along = own or across
     at = np.array(places(across.ticks))
     narrow = replace(window, columns=max(window.columns // (len(track.panels) or 1), 1))
     return track.model_copy(
         update={
             "axis": axis,
-            "marks": [thinned(mark, across, axis, window) for mark in track.marks],
+            "across": own,
+            "marks": [thinned(mark, along, axis, window) for mark in track.marks],
             "panels": [
                 panel.model_copy(
-                    update={"marks": [thinned(mark, across, axis, narrow) for mark in panel.marks]}
+                    update={"marks": [thinned(mark, along, axis, narrow) for mark in panel.marks]}
                 )
                 for panel in track.panels
             ],

@@ -109,7 +109,7 @@ def _over_time(figure: Figure, tracks: list[Track]) -> list[FigureTable]:
     times = np.concatenate([[0.0], figure.time.events.time])
     columns: list[tuple[str, Column]] = []
     for track in tracks:
-        for mark in _marks(track):
+        for mark in () if track.across else _marks(track):
             named = f"{track.title}: {mark.label}"
             if isinstance(mark, Line) and mark.step:
                 columns.append((named, _stepped(times, mark.x, mark.y, mark.end)))
@@ -126,8 +126,11 @@ def _over_time(figure: Figure, tracks: list[Track]) -> list[FigureTable]:
 
 def _own_table(figure: Figure, track: Track, mark: AnyMark) -> FigureTable | None:
     """The table of a mark that has places of its own."""
-    title, across = f"{track.title}: {mark.label}", figure.across.label or "value"
+    along = track.across or figure.across
+    title, across = f"{track.title}: {mark.label}", along.label or "value"
     match mark:
+        case Line(step=True) if track.across is not None:
+            columns = {f"{across}, from": mark.x, mark.label: mark.y}
         case Line(step=False):
             columns = {across: mark.x, mark.label: mark.y}
         case Area(step=False):
