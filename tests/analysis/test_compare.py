@@ -104,7 +104,7 @@ def test_every_weight_stands_beside_the_planned_one():
     (planned,) = [row for row in rows if row[0].strong]
     assert planned[0].text == "Peto–Peto"
     assert planned[3].raw == found.test.p
-    assert "as one test" in section(brought, "weights").blocks[1].text
+    assert section(brought, "weights").blocks[1].rows[0][2].workings.figure == "combined"
 
 
 def test_differences_means_and_rates_are_told_against_the_reference():

@@ -17,10 +17,10 @@ from scipy.stats import chi2
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
+from hourglass.analysis.compare.log_rank_workings import log_rank_workings
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
-from hourglass.analysis.compare.workings import log_rank_workings
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model

@@ -142,7 +142,7 @@ def test_the_report_prints_only_what_somebody_opened_or_asked_for(api):
         ("estimate/workings/survival?t=750", "(1 − 1/24)"),
         ("compare/workings/survival?t=750&group=0", "Ostrey"),
         ("estimate/workings/quantile?q=0.5", "everyone"),
-        ("compare/workings/median?group=1", "Vane"),
+        ("compare/workings/quantile?group=1", "Vane"),
         ("compare/workings/log-rank", "χ²"),
         ("model/workings/hazard-ratio?column=0", "exp(β̂)"),
     ],

@@ -151,3 +151,31 @@ def test_an_axis_from_the_data_says_where_it_begins(page):
     )
     page.locator("main[data-changing='false']").wait_for()
     assert page.axe() == []
+
+
+def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
+    page.open("Harbour lamps", "compare")
+    page.get_by_role("button", name=re.compile("^χ²")).first.click()
+    drawer = page.get_by_role("region", name="Workings")
+    drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()
+    terms = drawer.locator(".virtual-table tbody tr")
+    first = terms.first.locator("td").all_inner_texts()
+    drawer.get_by_role("button", name="events d").click()
+    drawer.get_by_role("button", name="events d ↑").click()
+    drawer.locator("th[aria-sort='descending']").wait_for()
+    page.wait_for_function(
+        "before => document.querySelector('.virtual-table tbody tr td').innerText !== before",
+        arg=first[0],
+    )
+    most = terms.first.locator("td").all_inner_texts()
+    assert int(most[2]) > int(first[2])
+    terms.first.get_by_role("button").press("Enter")
+    drawer.get_by_role(
+        "heading", name=re.compile(rf"^At {most[0]} hours: {most[1]} at risk, {most[2]} with")
+    ).wait_for()
+    terms.first.get_by_text("failure").wait_for()
+    said = terms.locator("td:last-child").all_inner_texts()
+    assert said[: int(most[2])] == ["failure"] * int(most[2])
+    assert page.axe() == []
+    drawer.get_by_role("button", name="Back").click()
+    drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()

@@ -44,15 +44,18 @@ def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:
     estimate = math.inf if a.events == 0 else 0.0
     if a.events and b.events:  # 0 events times a ratio of times that may be infinite is 0
         estimate = b.events / a.events * time
-    tail = (1 - confidence) / 2
-    low, high = 0.0, math.inf
-    if b.events:
-        share = float(betaincinv(b.events, a.events + 1, tail))
-        low = share / (1 - share) * time
-    if a.events:
-        rest = float(betaincinv(a.events, b.events + 1, tail))
-        high = (1 - rest) / rest * time
+    share, rest = least_shares(a, b, confidence)
+    low = 0.0 if share is None else share / (1 - share) * time
+    high = math.inf if rest is None else (1 - rest) / rest * time
     return Contrast(estimate, low, high, _p(a, b))
+
+
+def least_shares(a: Rate, b: Rate, confidence: float) -> tuple[float | None, float | None]:
+    """The least shares of all events that may fall to B, and to A; None for one without an event."""
+    tail = (1 - confidence) / 2
+    of_b = float(betaincinv(b.events, a.events + 1, tail)) if b.events else None
+    of_a = float(betaincinv(a.events, b.events + 1, tail)) if a.events else None
+    return of_b, of_a
 
 
 def _p(a: Rate, b: Rate) -> float:

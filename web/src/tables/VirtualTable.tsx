@@ -25,6 +25,8 @@ export function VirtualTable<R>({
   rowHeight = ROW,
   rowClass = "",
   onSight,
+  sorted,
+  onSort,
 }: {
   label: string;
   columns: readonly VirtualColumn<R>[];
@@ -34,6 +36,9 @@ export function VirtualTable<R>({
   rowHeight?: number;
   rowClass?: string;
   onSight?: (first: number, last: number) => void;
+  /** The column that the rows are sorted by, if they are. */
+  sorted?: { key: string; descending: boolean } | null;
+  onSort?: (key: string) => void;
 }) {
   const frame = useRef<HTMLElement>(null);
   const defs = useMemo(() => {
@@ -75,8 +80,15 @@ export function VirtualTable<R>({
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id} aria-rowindex={1}>
               {group.headers.map((header) => (
-                <th key={header.id} scope="col">
-                  <table.FlexRender header={header} />
+                <th key={header.id} scope="col" aria-sort={sortOf(header.id, sorted)}>
+                  {onSort ? (
+                    <button type="button" title="Sort" onClick={() => onSort(header.id)}>
+                      <table.FlexRender header={header} />
+                      {SIGNS[sortOf(header.id, sorted)]}
+                    </button>
+                  ) : (
+                    <table.FlexRender header={header} />
+                  )}
                 </th>
               ))}
             </tr>
@@ -113,6 +125,16 @@ export function VirtualTable<R>({
       </table>
     </section>
   );
+}
+
+const SIGNS = { none: "", ascending: " ↑", descending: " ↓" } as const;
+
+function sortOf(
+  key: string,
+  sorted: { key: string; descending: boolean } | null | undefined,
+): keyof typeof SIGNS {
+  if (sorted?.key !== key) return "none";
+  return sorted.descending ? "descending" : "ascending";
 }
 
 /** The rows that are out of sight, as empty room. */

@@ -1,16 +1,18 @@
 import Button from "@mui/material/Button";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { withPages } from "../api/pages";
-import type { WorkingsPage } from "../api/types";
-import { workingsFile } from "../api/workings";
+import type { Cell, WorkingsPage } from "../api/types";
+import { type TermOrder, workingsFile } from "../api/workings";
 import { VirtualTable } from "../tables/VirtualTable";
 import { useTerms, useWorkings, useWorkingsOf, type Worked } from "./workings";
 import "./WorkingsDrawer.css";
 
 /** The drawer at the bottom edge: closed, a line that says what it is for. */
 export function WorkingsDrawer({ study, hint }: { study: string; hint: string }) {
-  const { asked, close } = useWorkings();
+  const { asked, back, close } = useWorkings();
   const found = useWorkingsOf(study, asked);
+  const [sorted, setSorted] = useState<{ of: Worked; order: TermOrder | null } | null>(null);
+  const order = sorted?.of === asked ? (sorted?.order ?? null) : null;
   const panel = useRef<HTMLElement>(null);
   useEffect(() => {
     if (asked) panel.current?.focus();
@@ -26,13 +28,21 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
   return (
     <section className="workings" ref={panel} tabIndex={-1} aria-label="Workings">
       <header>
+        {back ? <Button onClick={back}>Back</Button> : null}
         <h2>{workings?.title ?? "Workings"}</h2>
-        {workings ? <Export study={study} asked={asked} workings={workings} /> : null}
+        {workings ? <Export study={study} asked={asked} order={order} workings={workings} /> : null}
         <Button onClick={close}>Close</Button>
       </header>
       {found.error ? <p>{found.error.message}</p> : null}
       {workings ? (
-        <Sheet key={JSON.stringify(asked)} study={study} asked={asked} workings={workings} />
+        <Sheet
+          key={JSON.stringify(asked)}
+          study={study}
+          asked={asked}
+          order={order}
+          onOrder={(next) => setSorted({ of: asked, order: next })}
+          workings={workings}
+        />
       ) : (
         <p className="quiet">Computing …</p>
       )}
@@ -43,22 +53,41 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
 function Sheet({
   study,
   asked,
+  order,
+  onOrder,
   workings,
 }: {
   study: string;
   asked: Worked;
+  order: TermOrder | null;
+  onOrder: (order: TermOrder | null) => void;
   workings: WorkingsPage;
 }) {
+  const { further } = useWorkings();
   const [pages, setPages] = useState<readonly number[]>([0]);
-  const rows = useTerms(study, asked, workings.total, pages);
+  const rows = useTerms(study, asked, order, workings.total, pages);
   const columns = useMemo(
     () =>
       workings.head.map((head, k) => ({
         key: `${k}`,
         head,
-        cell: (row: readonly { text: string }[]) => row[k]?.text ?? "",
+        cell: (row: readonly Cell[]) => {
+          const of = row[k]?.workings;
+          const text = row[k]?.text ?? "";
+          if (!of) return text;
+          return (
+            <button
+              type="button"
+              className="worked"
+              title="Show who stands behind it"
+              onClick={() => further({ ...of, stage: asked.stage })}
+            >
+              {text}
+            </button>
+          );
+        },
       })),
-    [workings.head],
+    [workings.head, further, asked.stage],
   );
   const onSight = useCallback(
     (first: number, last: number) => setPages((now) => withPages(now, first, last)),
@@ -76,24 +105,34 @@ function Sheet({
         label="Terms"
         columns={columns}
         rows={rows}
-        marked={workings.marked}
+        marked={order ? null : workings.marked}
         onSight={onSight}
+        sorted={order ? { key: `${order.by}`, descending: order.descending } : null}
+        onSort={(key) => onOrder(nextOrder(order, Number(key)))}
       />
     </div>
   );
+}
+
+/** Ascending, then descending, then as they are. */
+function nextOrder(now: TermOrder | null, by: number): TermOrder | null {
+  if (now?.by !== by) return { by, descending: false };
+  return now.descending ? null : { by, descending: true };
 }
 
 /** Copying and saving all terms, at full precision. */
 function Export({
   study,
   asked,
+  order,
   workings,
 }: {
   study: string;
   asked: Worked;
+  order: TermOrder | null;
   workings: WorkingsPage;
 }) {
-  const address = workingsFile(study, asked);
+  const address = workingsFile(study, asked, order);
   const copy = async () => {
     const terms = await (await fetch(`${address}&between=tabs`)).text();
     const lines = terms.replace(/\r\n/g, "\n").trimEnd();

@@ -11,7 +11,7 @@ import {
 } from "react";
 import { fromPages, PAGE } from "../api/pages";
 import type { WorkingsOf } from "../api/types";
-import { fetchWorkings } from "../api/workings";
+import { fetchWorkings, type TermOrder } from "../api/workings";
 import "./workings.css";
 
 /** A figure whose workings can be asked for, and the stage it belongs to. */
@@ -22,6 +22,9 @@ export interface Worked extends WorkingsOf {
 interface Open {
   asked: Worked | null;
   show: (worked: Worked) => void;
+  /** Workings that the ones shown open: one can go back from them. */
+  further: (worked: Worked) => void;
+  back: (() => void) | null;
   close: () => void;
 }
 
@@ -29,14 +32,15 @@ const Context = createContext<Open | null>(null);
 
 /** Remembers which figure's workings are open on a page, and gives the focus back on closing. */
 export function WorkingsProvider({ children }: { children: ReactNode }) {
-  const [asked, setAsked] = useState<Worked | null>(null);
+  const [trail, setTrail] = useState<readonly Worked[]>([]);
   const from = useRef<HTMLElement | null>(null);
   const show = useCallback((worked: Worked) => {
     from.current = document.activeElement as HTMLElement | null;
-    setAsked(worked);
+    setTrail([worked]);
   }, []);
+  const further = useCallback((worked: Worked) => setTrail((now) => [...now, worked]), []);
   const close = useCallback(() => {
-    setAsked(null);
+    setTrail([]);
     from.current?.focus();
   }, []);
   useEffect(() => {
@@ -46,7 +50,11 @@ export function WorkingsProvider({ children }: { children: ReactNode }) {
     window.addEventListener("keydown", key);
     return () => window.removeEventListener("keydown", key);
   }, [close]);
-  const value = useMemo(() => ({ asked, show, close }), [asked, show, close]);
+  const value = useMemo(() => {
+    const back = () => setTrail((now) => now.slice(0, -1));
+    const asked = trail.at(-1) ?? null;
+    return { asked, show, further, back: trail.length > 1 ? back : null, close };
+  }, [trail, show, further, close]);
   return <Context value={value}>{children}</Context>;
 }
 
@@ -86,17 +94,23 @@ export function useWorkingsOf(study: string, asked: Worked | null) {
   return useQuery({
     queryKey: ["study", study, "workings", asked, 0],
     enabled: asked !== null,
-    queryFn: () => fetchWorkings(study, asked as Worked, 0),
+    queryFn: () => fetchWorkings(study, asked as Worked, 0, null),
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
 }
 
 /** The terms of a figure's workings, page by page: those of the pages wanted, null for the others. */
-export function useTerms(study: string, asked: Worked, total: number, pages: readonly number[]) {
+export function useTerms(
+  study: string,
+  asked: Worked,
+  order: TermOrder | null,
+  total: number,
+  pages: readonly number[],
+) {
   const found = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["study", study, "workings", asked, page * PAGE],
-      queryFn: () => fetchWorkings(study, asked, page * PAGE),
+      queryKey: ["study", study, "workings", asked, page * PAGE, order],
+      queryFn: () => fetchWorkings(study, asked, page * PAGE, order),
     })),
   });
   const arrived = new Map(
@@ -106,5 +120,5 @@ export function useTerms(study: string, asked: Worked, total: number, pages: rea
   );
   const state = found.map((query) => query.dataUpdatedAt).join(",");
   // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
-  return useMemo(() => fromPages(total, arrived), [total, state]);
+  return useMemo(() => fromPages(total, arrived), [total, state, order]);
 }

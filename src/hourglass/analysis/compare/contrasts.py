@@ -2,7 +2,7 @@
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
@@ -69,7 +69,9 @@ def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell
     return [
         words(curve.label, tone=curve.tone),
         figure(wording.plain(t), t),
-        *difference_cells(apart),
+        *difference_cells(
+            apart, WorkingsOf(figure="difference", about={"group": curve.tone, "t": t})
+        ),
         *([_needed(found, reference, curve, t)] if needed else []),
     ]
 
@@ -113,7 +115,13 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
         ratio = Contrast(None, blank="reference")
         if curve.tone:
             ratio = rate_ratio(rates[0], own, confidence)
-        rows.append([words(curve.label, tone=curve.tone), rate_cell(own), *_ratio(ratio)])
+        rows.append(
+            [
+                words(curve.label, tone=curve.tone),
+                rate_cell(own, _rates("rate", curve)),
+                *_ratio(ratio, _rates("rate-ratio", curve)),
+            ]
+        )
     blocks: list[Block] = [
         Table(
             label="Rates and their ratios",
@@ -126,7 +134,11 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
     return Section(id="rates", title="Rates", place="main", blocks=blocks)
 
 
-def _ratio(ratio: Contrast) -> list[Cell]:
+def _rates(name: str, curve: Curve) -> WorkingsOf:
+    return WorkingsOf(figure=name, about={"group": curve.tone})
+
+
+def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:
     if ratio.estimate is None or ratio.lower is None or ratio.upper is None:
         return [words(ratio.blank or wording.BLANK), words("")]
     return [
@@ -134,6 +146,7 @@ def _ratio(ratio: Contrast) -> list[Cell]:
             wording.ratio(ratio.estimate),
             ratio.estimate,
             below=wording.interval(wording.ratio(ratio.lower), wording.ratio(ratio.upper)),
+            workings=opens,
         ),
         figure(wording.p_value(ratio.p), ratio.p),
     ]

@@ -11,11 +11,16 @@ from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import BoolArray, IntArray
+from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.log_rank import LogRank, log_rank
+from hourglass.core.comparison.pairs import Pair, pairs
 from hourglass.core.comparison.weights import WEIGHTS, Weight
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.variants import variant
+
+MOST_WITHOUT_PAIRS = 2
+"""Groups of which there are no more have no pairs beside themselves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +111,22 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
         int((~has_group).sum()),
         int((has_group & ~known).sum()),
         contrast_of(groups, statement.contrast),
+    )
+
+
+def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
+    """The pairs of groups that are asked for, tested; none where none are."""
+    asked, groups = found.statement, len(found.groups.labels)
+    if asked.pairs == "none" or groups < MOST_WITHOUT_PAIRS + 1:
+        return ()
+    return pairs(
+        found.data,
+        found.code,
+        groups,
+        found.weight,
+        found.stratum,
+        reference=0 if asked.pairs == "reference" else None,
+        adjustment=variant(ADJUSTMENTS, asked.adjustment),
     )
 
 

@@ -2,22 +2,21 @@
 
 import numpy as np
 
-from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.groups import Comparison, tested_pairs
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.comparison.combined import combined
-from hourglass.core.comparison.pairs import Pair, pairs
+from hourglass.core.comparison.pairs import Pair
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.competing.gray import gray_test
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.variants import variant
 
 WEIGHTS_TITLE = "How far the answer depends on the weighting"
+TOGETHER = "the largest of early-weighted, log-rank, late-weighted and middle-weighted"
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
@@ -28,7 +27,9 @@ def weights_section(found: Comparison) -> Section:
         told, planned = WORDS[weight.key], weight.key == found.statement.weight
         test = found.log_rank.test if planned else found.tested(weight).test
         name = words(told.heading, strong=planned, below=f"weighting {told.weighting}")
-        rows.append(_test_row(name, test))
+        rows.append(
+            _test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": weight.key}))
+        )
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
     ]
@@ -37,10 +38,19 @@ def weights_section(found: Comparison) -> Section:
         if several.p is None:
             blocks.append(quiet(f"No test by several weights at once: {several.blank}."))
         else:
+            row = [
+                words("Several at once", strong=True, below=TOGETHER),
+                figure(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
+                figure(
+                    wording.p_value(several.p), several.p, workings=WorkingsOf(figure="combined")
+                ),
+            ]
             blocks.append(
-                Words(
-                    text="By the largest of early-weighted, log-rank, late-weighted and middle-weighted, as "
-                    f"one test: {wording.p_phrase(several.p)}."
+                Table(
+                    label="Several weights as one test",
+                    head=["", "", "p"],
+                    keys=["test", "largest_z", "p"],
+                    rows=[row],
                 )
             )
     blocks.append(
@@ -52,10 +62,12 @@ def weights_section(found: Comparison) -> Section:
     return Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=blocks)
 
 
-def _test_row(name: Cell, test: Test) -> list[Cell]:
+def _test_row(name: Cell, test: Test, opens: WorkingsOf) -> list[Cell]:
     if test.p is None:
         return [name, words(test.blank or wording.BLANK, wordy=True)]
-    return test_cells(name, test.statistic, test.df, test.p)
+    row = test_cells(name, test.statistic, test.df, test.p)
+    row[1] = row[1].model_copy(update={"workings": opens})
+    return row
 
 
 def trend_blocks(found: Comparison) -> list[Block]:
@@ -73,26 +85,16 @@ def trend_blocks(found: Comparison) -> list[Block]:
     test = found.log_rank.trend(np.array(given) if given else None)
     if test.p is None:
         return [Words(text=f"There is no test of trend: {test.blank}.")]
-    row = test_cells(words("Trend", strong=True), test.statistic, test.df, test.p)
-    row[1] = row[1].model_copy(update={"workings": WorkingsOf(figure="trend")})
+    row = _test_row(words("Trend", strong=True), test, WorkingsOf(figure="trend"))
     return [Table(label="Test of trend", head=TEST_HEAD, keys=TEST_KEYS, rows=[row])]
 
 
 def pairs_section(found: Comparison) -> Section | None:
     """Groups two by two: the adjusted p over the raw one, as a matrix."""
-    asked = found.statement
-    labels = found.groups.labels
-    if asked.pairs == "none" or len(labels) < 3:
+    tested = tested_pairs(found)
+    if not tested:
         return None
-    tested = pairs(
-        found.data,
-        found.code,
-        len(labels),
-        found.weight,
-        found.stratum,
-        reference=0 if asked.pairs == "reference" else None,
-        adjustment=variant(ADJUSTMENTS, asked.adjustment),
-    )
+    labels = found.groups.labels
     cells = {(pair.a, pair.b): _pair_cell(pair) for pair in tested}
     columns = range(1, len(labels))
     rows = [
@@ -112,8 +114,8 @@ def pairs_section(found: Comparison) -> Section | None:
                 rows=rows,
             ),
             quiet(
-                f"p adjusted ({asked.adjustment}) over {wording.count(len(tested), 'tests')}, the raw p "
-                "under it. Each pair is tested on its own rows alone."
+                f"p adjusted ({found.statement.adjustment}) over {wording.count(len(tested), 'tests')}, "
+                "the raw p under it. Each pair is tested on its own rows alone."
             ),
         ],
     )
@@ -122,7 +124,12 @@ def pairs_section(found: Comparison) -> Section | None:
 def _pair_cell(pair: Pair) -> Cell:
     if pair.test.p is None:
         return words(wording.BLANK, below=pair.test.blank or "")
-    return figure(wording.p_value(pair.p), pair.p, below=f"raw {wording.p_value(pair.test.p)}")
+    return figure(
+        wording.p_value(pair.p),
+        pair.p,
+        below=f"raw {wording.p_value(pair.test.p)}",
+        workings=WorkingsOf(figure="pair", about={"a": pair.a, "b": pair.b}),
+    )
 
 
 def incidence_section(cohort: Cohort, found: Comparison) -> Section | None:
@@ -131,10 +138,12 @@ def incidence_section(cohort: Cohort, found: Comparison) -> Section | None:
         return None
     event = cohort.statement.event_name
     name, blocks = WORDS[found.statement.weight].heading, list[Block]()
-    rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test)]
+    planned = WorkingsOf(figure="log-rank")
+    rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test, planned)]
     try:
         gray = gray_test(found.data, found.code, len(found.groups.labels)).test
-        rows.append(_test_row(words("Gray, cumulative incidence", strong=True), gray))
+        name_of_gray = words("Gray, cumulative incidence", strong=True)
+        rows.append(_test_row(name_of_gray, gray, WorkingsOf(figure="gray")))
     except NotEstimableError as reason:
         blocks.append(Words(text=f"No test of cumulative incidence: {reason}."))
     return Section(

@@ -7,7 +7,7 @@ from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_sectio
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
@@ -80,7 +80,8 @@ def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
     if told.lower is not None and told.upper is not None:
         high = wording.NOT_REACHED if told.upper == float("inf") else wording.ratio(told.upper)
         limits = words(wording.interval(wording.ratio(told.lower), high))
-    return [name, figure(wording.ratio(told.estimate), told.estimate), limits]
+    opens = WorkingsOf(figure="median-ratio", about={"group": tone})
+    return [name, figure(wording.ratio(told.estimate), told.estimate, workings=opens), limits]
 
 
 PARTS = (

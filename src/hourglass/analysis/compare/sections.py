@@ -121,7 +121,7 @@ def _median(curve: CurveReading, decimals: int) -> Cell:
         curve.median.worded(decimals),
         curve.median.time,
         below="neither limit reached" if limits == wording.NOT_REACHED else limits,
-        workings=WorkingsOf(figure="median", about={"group": curve.tone}),
+        workings=WorkingsOf(figure="quantile", about={"group": curve.tone, "q": 0.5}),
     )
 
 
@@ -139,6 +139,7 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
                     figure(
                         wording.rounded(float(tested.expected[curve.tone]), 1),
                         float(tested.expected[curve.tone]),
+                        workings=WorkingsOf(figure="log-rank"),
                     ),
                 ]
                 for curve in found.curves

@@ -119,7 +119,10 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
                     ),
                     _free(one.points[k], one),
                     words(share_interval(one.points[k].lower, one.points[k].upper)),
-                    whole(one.points[k].at_risk),
+                    whole(
+                        one.points[k].at_risk,
+                        workings=_opens("subjects", one, t=one.points[k].time),
+                    ),
                 ]
                 for k in range(len(found.statement.times))
                 for one in read
@@ -134,7 +137,13 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
 def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
     a, b = found.curves
     rows = [
-        [figure(wording.plain(t), t), *difference_cells(difference_at(a.estimate, b.estimate, t))]
+        [
+            figure(wording.plain(t), t),
+            *difference_cells(
+                difference_at(a.estimate, b.estimate, t),
+                WorkingsOf(figure="difference", about={"t": t}),
+            ),
+        ]
         for t in found.statement.times
         if t >= a.begins
     ]
@@ -247,5 +256,9 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
         *([whole(people.competing)] if cohort.competing else []),
         _time(cohort, time),
         rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
-        figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
+        figure(
+            wording.computed_time(followed.time, cohort.decimals),
+            followed.time,
+            workings=WorkingsOf(figure="follow-up", about=dict(about)),
+        ),
     ]

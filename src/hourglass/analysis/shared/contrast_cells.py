@@ -6,13 +6,14 @@ from hourglass.core.contrast import Contrast
 from hourglass.core.rates import Rate
 
 
-def difference_cells(apart: Contrast) -> list[Cell]:
+def difference_cells(apart: Contrast, workings: WorkingsOf) -> list[Cell]:
     """A difference of shares in points, its interval, its p."""
     limits = "none"
     if apart.lower is not None and apart.upper is not None:
         limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
+    opens = None if apart.estimate is None else workings
     return [
-        figure(wording.points(apart.estimate), apart.estimate),
+        figure(wording.points(apart.estimate), apart.estimate, workings=opens),
         words(limits),
         figure(wording.p_value(apart.p), apart.p),
     ]

@@ -8,13 +8,17 @@ import numpy as np
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_words import ESTIMATOR_WORDS
 from hourglass.analysis.shared.curves import Curve, QuantileReading
-from hourglass.analysis.shared.workings import TermColumn, Workings, decimal, digits, whole
+from hourglass.analysis.shared.subject_workings import subjects_of
+from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
 from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
-from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.quantiles import median_follow_up, quantile
 from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
+from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.normal import normal_quantile
+from hourglass.core.risk_table import risk_table
 
+HALF = 0.5 + 1e-12
 AT_RISK = "A row censored at a time is at risk for events at that time."
 SHARES = {0.25: "A quarter", 0.5: "Median", 0.75: "Three quarters"}
 
@@ -161,6 +165,28 @@ def quantile_workings(curve: Curve, q: float, unit: str, decimals: int) -> Worki
     )
 
 
+def follow_up_workings(curve: Curve, unit: str, decimals: int) -> Workings:
+    """The median follow-up, read off the curve in which being censored is the event."""
+    data = curve.data
+    told = median_follow_up(data)
+    reversed_curve = survival_curve(risk_table(data, data.event(0) & data.last_rows))
+    value = wording.computed_time(told.time, decimals)
+    marked = np.flatnonzero(reversed_curve.survival <= HALF)
+    return Workings(
+        title=f"Median follow-up, {curve.label}: {value}{'' if told.time is None else ' ' + unit}",
+        formula=(
+            "the curve of being still followed: who is censored counts as an event, and who had the "
+            "event as censored",
+            "median = the first time at which that curve ≤ 0.5, the midpoint of a step that equals it"
+            f" = {digits(told.time)}",
+        ),
+        columns=terms_of(reversed_curve),
+        marked=int(marked[0]) if marked.size else None,
+        note="How long people were followed, were nobody to have had the event "
+        "(Schemper & Smith 1996).",
+    )
+
+
 def table_workings(curve: Curve, unit: str) -> Workings:
     """The survival table: every event time, who is at risk, who leaves, and the curve after it."""
     told = OF_ESTIMATORS[curve.form.estimator.key]
@@ -206,10 +232,14 @@ def _interval_lines(
 
 
 def _terms(curve: Curve) -> tuple[TermColumn, ...]:
-    estimate = curve.estimate
+    return terms_of(curve.estimate, subjects_of(max(curve.tone, 0)))
+
+
+def terms_of(estimate: SurvivalCurve, opens: Opens | None = None) -> tuple[TermColumn, ...]:
+    """Every event time of a curve with what its estimate is made of."""
     n, d = estimate.table.at_risk, estimate.table.events
     return (
-        decimal("time", "time", estimate.table.time),
+        decimal("time", "time", estimate.table.time, opens),
         whole("at_risk", "at risk n", n),
         whole("events", "events d", d),
         decimal("factor", "1 − d/n", (n - d) / n),

@@ -272,7 +272,12 @@ def at_the_sand_line(
                 workings=WorkingsOf(figure="survival", about=dict(about)),
             ),
             TimedCell(form="percent", series=2 * k, low=1, high=2),
-            TimedCell(form="whole", series=2 * k + 1, value=0),
+            TimedCell(
+                form="whole",
+                series=2 * k + 1,
+                value=0,
+                workings=WorkingsOf(figure="subjects", about=dict(about)),
+            ),
         ]
         if events:
             cells.append(TimedCell(form="whole", series=2 * k, value=3))

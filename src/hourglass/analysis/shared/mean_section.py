@@ -129,6 +129,7 @@ def _contrast(
                     word(told.estimate),
                     told.estimate,
                     below=wording.interval(word(told.lower), word(told.upper)),
+                    workings=WorkingsOf(figure="means", about={"group": curve.tone}),
                 ),
                 figure(wording.p_value(told.p), told.p),
             ]

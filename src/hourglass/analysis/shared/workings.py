@@ -1,19 +1,51 @@
 """How a figure arose: its formula with numbers put in, and the table of terms it is summed from."""
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeAlias
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, JsonValue
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, Raw
+from hourglass.analysis.shared.cell import Cell, Raw, WorkingsOf
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 
 PAGE = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Opens:
+    """Further workings that the values of a column open, each put in as ``by``."""
+
+    figure: str
+    by: str
+    about: Mapping[str, JsonValue] = field(default_factory=dict)
+
+    def at(self, value: Raw) -> WorkingsOf:
+        """What a value opens."""
+        return WorkingsOf(figure=self.figure, about={**self.about, self.by: value})
+
+
+@dataclass(frozen=True, slots=True)
+class WordColumn:
+    """A column of words beside the terms: (m,) places in ``words``, by which they are sorted; −1 for none."""
+
+    key: str
+    label: str
+    values: np.ndarray
+    words: tuple[str, ...]
+
+    def raw(self, k: int) -> Raw:
+        """The words of a row."""
+        place = int(self.values[k])
+        return self.words[place] if place >= 0 else ""
+
+    def cell(self, k: int) -> Cell:
+        """The same, as a cell."""
+        return Cell(text=str(self.raw(k)), raw=self.raw(k))
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +56,7 @@ class TermColumn:
     label: str
     values: np.ndarray
     whole: bool = False
+    opens: Opens | None = None
 
     def raw(self, k: int) -> Raw:
         """The value of a row; None where it is not defined."""
@@ -38,7 +71,11 @@ class TermColumn:
         if value is None:
             return Cell(text="")
         text = wording.grouped(int(value)) if self.whole else digits(float(value))
-        return Cell(text=text, raw=value)
+        opened = None if self.opens is None else self.opens.at(value)
+        return Cell(text=text, raw=value, workings=opened)
+
+
+AnyColumn: TypeAlias = TermColumn | WordColumn
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +92,7 @@ class Workings:
 
     title: str
     formula: tuple[str, ...]
-    columns: tuple[TermColumn, ...]
+    columns: tuple[AnyColumn, ...]
     marked: int | None = None
     note: str = ""
 
@@ -63,6 +100,26 @@ class Workings:
     def size(self) -> int:
         """Number of terms."""
         return int(self.columns[0].values.size) if self.columns else 0
+
+    def sorted(self, by: int, *, descending: bool = False) -> "Workings":
+        """The same terms in the order of a column, those where it is not defined last.
+
+        Raises:
+            NoWorkingsError: when there is no such column.
+        """
+        if not 0 <= by < len(self.columns):
+            raise NoWorkingsError(f"there is no column {by}")
+        values = self.columns[by].values
+        rank = np.unique(values, return_inverse=True)[1].astype(np.float64)
+        rank = -rank if descending else rank
+        if values.dtype.kind == "f":
+            rank = np.where(np.isnan(values), np.inf, rank)
+        order = np.argsort(rank, kind="stable")
+        marked = None
+        if self.marked is not None:
+            marked = int(np.flatnonzero(order == self.marked)[0])
+        columns = tuple(replace(column, values=column.values[order]) for column in self.columns)
+        return replace(self, columns=columns, marked=marked)
 
     def page(self, first: int = 0, most: int = PAGE) -> "WorkingsPage":
         """The workings with some of their terms, worded."""
@@ -126,9 +183,9 @@ def whole(key: str, label: str, values: np.ndarray) -> TermColumn:
     return TermColumn(key, label, values, whole=True)
 
 
-def decimal(key: str, label: str, values: np.ndarray) -> TermColumn:
+def decimal(key: str, label: str, values: np.ndarray, opens: Opens | None = None) -> TermColumn:
     """A column of decimal numbers."""
-    return TermColumn(key, label, np.asarray(values, dtype=np.float64))
+    return TermColumn(key, label, np.asarray(values, dtype=np.float64), opens=opens)
 
 
 def digits(value: float | None) -> str:

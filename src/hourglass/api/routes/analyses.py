@@ -130,9 +130,18 @@ def _part(stage: Stage, part: Part) -> Callable[..., Response]:
 
 
 class _Asked(Typed):
-    """What every request for workings may say besides what the figure is asked with."""
+    """What every request for workings may say besides what the figure is asked with.
+
+    ``by`` is the place of the column that the terms are sorted by, if they are.
+    """
 
     analysis: int | None = None
+    by: Annotated[int | None, Field(ge=0)] = None
+    descending: bool = False
+
+    def sort(self, found: Workings) -> Workings:
+        """The terms in the order that is asked for."""
+        return found if self.by is None else found.sorted(self.by, descending=self.descending)
 
 
 class _AskedFile(_Asked):
@@ -162,7 +171,7 @@ def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
             if worked is None:
                 return WorkingsReply(work=found.reading())
             found = worked
-        return WorkingsReply(result=found.page(asked.first, asked.most))
+        return WorkingsReply(result=asked.sort(found).page(asked.first, asked.most))
 
     workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedPage)
     return workings
@@ -173,7 +182,7 @@ def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]
         state: State = request.app.state.hourglass
         found = _worked(request, study_id, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
-        lines = list(worked.lines())
+        lines = list(asked.sort(worked).lines())
         if asked.between == "tabs":
             return Response(csv_of(lines, "\t"), media_type="text/tab-separated-values")
         study = state.keeping.load(study_id).name

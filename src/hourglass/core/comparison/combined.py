@@ -1,7 +1,7 @@
 """Several weights at once, for two groups (Lee 2007; methods.md, section 3: Comparing groups)."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.polynomial.legendre import leggauss
@@ -26,7 +26,7 @@ class Combined:
     """The largest |Z| over several weights, and how often chance alone would give it.
 
     Attributes:
-        weights: those with a variance; ``z``: Z of each.
+        weights: those with a variance; ``z``: (m,) Z of each; ``correlation``: (m, m) of these.
         largest: max |Z|; ``at``: the weight that gives it.
         p: P(max |Z| ≥ largest). Without it, ``blank`` says why.
     """
@@ -37,6 +37,7 @@ class Combined:
     at: EarlyLate | None
     p: float | None
     blank: str | None = None
+    correlation: FloatArray = field(default_factory=lambda: np.zeros((0, 0)))
 
 
 def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -> Combined:
@@ -59,13 +60,14 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
     z = w @ seen_less_expected(of, seen, n, d) / error
     largest = float(np.abs(z).max())
     weights = tuple(TOGETHER[k] for k in varies)
-    loading = _loading((w * v) @ w.T / np.outer(error, error))
+    correlation = (w * v) @ w.T / np.outer(error, error)
     return Combined(
         weights,
         tuple(map(float, z)),
         largest,
         weights[int(np.abs(z).argmax())],
-        _beyond(loading, largest),
+        _beyond(_loading(correlation), largest),
+        correlation=correlation,
     )
 
 

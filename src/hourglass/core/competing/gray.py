@@ -17,8 +17,16 @@ from hourglass.core.risk_table import number_at_risk, risk_table
 
 @dataclass(frozen=True, slots=True)
 class GrayTest:
-    """The test with its (G,) sums z and their (G, G) covariance."""
+    """The test with its (G,) sums z and their (G, G) covariance.
 
+    Attributes:
+        time: (K,) the times of an event of any cause; ``observed``, ``expected``: (G, K) events of the
+            cause in each group, and those expected by its share of the weights; z sums what is between.
+    """
+
+    time: FloatArray
+    observed: FloatArray
+    expected: FloatArray
     excess: FloatArray
     variance: FloatArray
     test: Test
@@ -58,7 +66,8 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
     total, events = h.sum(axis=0), own.sum(axis=0)
     weight = h * np.array([1 - p.incidence for p in parts])
     share = weight / np.where(weight.sum(axis=0) > 0, weight.sum(axis=0), 1.0)
-    excess = (own - share * events).sum(axis=1)
+    expected = share * events
+    excess = (own - expected).sum(axis=1)
     d_incidence = events / total
     free = 1 - np.cumsum(d_incidence)
     free_before = np.concatenate([[1.0], free[:-1]])[: free.size]
@@ -75,7 +84,7 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
         own_share = np.divide(d_incidence, h[r], out=np.zeros_like(free), where=there)
         other_share = np.divide(p.others, h[r] ** 2, out=np.zeros_like(free), where=there)
         variance += (a * own_share) @ a.T + (b * other_share) @ b.T
-    return GrayTest(excess, variance, of_rank(excess, variance))
+    return GrayTest(time, own, expected, excess, variance, of_rank(excess, variance))
 
 
 def _of_group(data: FollowUp, rows: BoolArray, time: FloatArray) -> _Group:
