@@ -118,6 +118,29 @@ def test_smoothed_hazard_equals_the_definition_up_to_both_ends(name):
         smoothed_hazard(data, at, (end - start) * 0.51)
 
 
+def test_smoothed_hazard_of_many_times_is_summed_in_stretches_to_the_digit():
+    random = np.random.default_rng(12)
+    time, status = random.gamma(2, 10, 4000), random.integers(0, 2, 4000)
+    data = follow_up(time, status)
+    table = risk_table(data)
+    end, jumps = table.last, table.events / table.at_risk
+    at = np.array([0.0, 1.3, end / 5, end / 2, 0.9 * end, end])
+    for b in (end / 2, end / 6, end / 300):
+        found = smoothed_hazard(data, at, b).value
+        for t, value in zip(at.tolist(), found.tolist(), strict=True):
+            kernel = [_kernel_of((t - one) / b, t / b, (end - t) / b) for one in table.time]
+            assert value == pytest.approx(max(math.fsum(kernel * jumps) / b, 0.0), rel=1e-11)
+
+
+def _kernel_of(z, left, right):
+    """K as it is defined, one time after another."""
+    if left < 1 or right < 1:
+        z, q = (z, left) if left < 1 else (-z, right)
+        inner = z * (1 - 2 * q) + (3 * q * q - 2 * q + 1) / 2
+        return 12 / (1 + q) ** 4 * (z + 1) * inner if -1 <= z <= q else 0.0
+    return 0.75 * (1 - z * z) if abs(z) <= 1 else 0.0
+
+
 @pytest.mark.parametrize("name", ["ties", "late entry", "no ties", "emptied midway"])
 def test_survival_of_those_still_free_is_the_curve_of_the_rows_that_are_left(name):
     data, rows = both(name)

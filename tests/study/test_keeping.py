@@ -11,6 +11,7 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.study.arranging import set_figure, set_look
 from hourglass.study.changing import (
     arrange_analysis,
     begin_analysis,
@@ -19,7 +20,6 @@ from hourglass.study.changing import (
     redo,
     remove_analysis,
     rename,
-    set_figure,
     undo,
     use_export,
     withdraw,
@@ -105,6 +105,7 @@ def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
         lambda s: follow(keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), None),
         lambda s: decide(keeping, s, KEEP, [SetAside(rows=(1,), why="x")]),
         lambda s: set_figure(keeping, s, "compare", {"width": 85}),
+        lambda s: set_look(keeping, s, "compare", "g: a", {"group": "g: a", "tone": 3}),
         with_model,
         lambda s: arrange_analysis(keeping, s, s.of_stage("model")[1], "Main", 0, {}),
         lambda s: remove_analysis(keeping, s, s.of_stage("model")[0]),

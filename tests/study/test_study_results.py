@@ -1,6 +1,7 @@
 """A study run without HTTP and without a database: results, their hashes, the processes."""
 
 import json
+import os
 import threading
 from dataclasses import dataclass, replace
 
@@ -10,6 +11,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.store.blobs import Blobs
 from hourglass.study.changing import (
     arrange_analysis,
     begin_analysis,
@@ -26,7 +28,7 @@ from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
-from hourglass.study.results import Results, asked_for
+from hourglass.study.results import NoSuchDrawingError, Results, asked_for
 from hourglass.study.source import source_of
 from hourglass.study.work import WorkUnderWay
 
@@ -195,8 +197,6 @@ class TestProcesses:
         assert WorkUnderWay().start(("f",), Doing("count"), processes).future.result(60) == 45
 
     def test_a_stage_gives_the_same_there_as_here(self, processes, tmp_path):
-        from hourglass.store.blobs import Blobs
-
         keeping, kept = InMemory(), Blobs(tmp_path / "files")
         made, _ = load_demo(keeping, kept, "lamps")
         here = InProcess()
@@ -211,3 +211,36 @@ class TestProcesses:
                 assert one.hash == wanted.hash
                 assert json.loads(body)["headline"]
         here.close()
+
+
+def test_a_drawing_that_is_lost_is_made_again(lamps, tmp_path):
+    keeping, _, made = lamps
+    kept = Blobs(tmp_path / "files")
+    executor = InProcess()
+    load_demo(keeping, kept, "lamps")
+    study = next(line.id for line in keeping.studies() if line.id != made)
+    results = Results(keeping, kept, executor, STAGES)
+    analysis = opened(keeping, study, "estimate")
+    wanted = results.of_stage(keeping.load(study), analysis)
+    key = json.loads(results.now(keeping.load(study), wanted))["drawing"]
+    assert results.drawing(study, key).figure.track("survival").marks
+    with pytest.raises(NoSuchDrawingError):  # another study has it, not this one
+        results.drawing(made, key)
+    (tmp_path / "files" / "drawings" / key).unlink()
+    anew = Results(keeping, kept, executor, STAGES)
+    with pytest.raises(NoSuchDrawingError):
+        anew.drawing(study, key)
+    assert anew.current(wanted) is None
+    assert json.loads(anew.now(keeping.load(study), wanted))["drawing"] == key
+    assert anew.drawing(study, key).figure is not None
+    executor.close()
+
+
+def test_drawings_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path):
+    kept = Blobs(tmp_path)
+    stays, goes, new = (kept.put_drawing(text) for text in (b"stays", b"goes", b"new"))
+    for key in (stays, goes):
+        os.utime(tmp_path / "drawings" / key, (0, 0))
+    kept.forget_drawings({stays})
+    assert [kept.drawing(key) for key in (stays, goes, new)] == [b"stays", None, b"new"]
+    assert kept.drawing("../blobs.py") is None

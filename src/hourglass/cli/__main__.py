@@ -64,9 +64,11 @@ def bench(
     from hourglass.cli.bench_core import run_core_bench, run_growth_bench
     from hourglass.cli.bench_page import run_large_page_bench, run_page_bench
     from hourglass.cli.bench_reading import run_reading_bench
+    from hourglass.cli.bench_slots import run_slot_bench
 
     if browser:
         run_large_page_bench(rows // 10)
+        run_slot_bench()
         return
     if growth:
         run_growth_bench()

@@ -70,8 +70,8 @@ class Drag:
 
 def run_page_bench() -> None:
     """Print how much of a frame a move of the sand line takes, on the largest demo figure."""
-    with _program() as (database, address, folder):
-        study = _demo(database, folder)
+    with program() as (database, address, folder):
+        study = demo_study(database, folder)
         httpx.get(f"{address}/api/studies/{study}/compare", timeout=60)
         taken = _dragged(f"{address}/studies/{study}/compare", 60)
     milliseconds = float(np.median(taken.moves))
@@ -83,9 +83,9 @@ def run_page_bench() -> None:
 
 def run_large_page_bench(rows: int) -> None:
     """Print frames, long tasks, replies and files of a comparison of four groups of so many times each."""
-    with _program() as (_, address, _):
-        client = httpx.Client(base_url=address, timeout=600)
-        study = _large(client, rows)
+    with program() as (_, address, _):
+        client = client_of(address)
+        study = large_study(client, rows)
         print(f"4 groups, {rows:,} distinct times each")
         found = _result(client, study)
         _weigh("the result of Compare", client, f"/api/studies/{study}/compare")
@@ -112,8 +112,12 @@ def run_large_page_bench(rows: int) -> None:
 
 
 @contextmanager
-def _program() -> Iterator[tuple[str, str, Path]]:
-    """The program over a database of its own: the database, the address, the folder."""
+def program(processes: int = 0) -> Iterator[tuple[str, str, Path]]:
+    """The program over a database of its own: the database, the address, the folder.
+
+    Args:
+        processes: how many compute; none for all in this one.
+    """
     build_web()
     folder = Path(tempfile.mkdtemp(prefix="hourglass-bench-"))
     folder.chmod(0o755)
@@ -123,7 +127,9 @@ def _program() -> Iterator[tuple[str, str, Path]]:
         database = cluster.start()
         with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
             migrate(db)
-        app = create_app(Settings(database_url=database, var=folder, port=PORT, processes=0))
+        app = create_app(
+            Settings(database_url=database, var=folder, port=PORT, processes=processes)
+        )
         server = uvicorn.Server(uvicorn.Config(app, port=PORT, log_level="error"))
         thread = threading.Thread(target=server.run, daemon=True)
         thread.start()
@@ -137,13 +143,19 @@ def _program() -> Iterator[tuple[str, str, Path]]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _demo(database: str, folder: Path) -> str:
+def client_of(address: str) -> httpx.Client:
+    """Asks the program, whatever the revision of a study is."""
+    return httpx.Client(base_url=address, timeout=600, headers={"If-Match": "*"})
+
+
+def demo_study(database: str, folder: Path) -> str:
+    """The demo study of grafts."""
     with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
         study, _ = load_demo(Postgres(lambda: nullcontext(db)), Blobs(folder / "files"), "larkmoor")
     return str(study)
 
 
-def _large(client: httpx.Client, rows: int) -> str:
+def large_study(client: httpx.Client, rows: int) -> str:
     """A study of four groups, each with so many distinct event times, compared."""
     rng = np.random.default_rng(7)
     n = rows * len(GROUPS)
@@ -162,7 +174,7 @@ def _large(client: httpx.Client, rows: int) -> str:
         "meanings": {"1": {"meaning": "event"}},
     }
     client.put(f"{place}/follow-up", json=given).raise_for_status()
-    statement = {"stage": "compare", "version": 2, "by": "arm"}
+    statement = {"stage": "compare", "version": 3, "by": "arm"}
     client.put(f"{place}/statement", json=statement).raise_for_status()
     return study
 

@@ -51,7 +51,6 @@ def keep_result(
             "mark": computed.mark,
             "body": zlib.compress(computed.body, PACKED),
             "drawing_key": computed.drawing_key,
-            "drawing": computed.drawing,
             "thumbnail": None
             if computed.thumbnail is None
             else Jsonb(computed.thumbnail.model_dump(mode="json")),
@@ -60,10 +59,20 @@ def keep_result(
     )
 
 
-def find_drawing(db: Db, study: UUID, key: str) -> bytes | None:
-    """The packed drawing of that key, if a result that is kept has it."""
-    found = db.execute(query("find_drawing"), {"study": study, "key": key}).fetchone()
-    return None if found is None else bytes(found["drawing"])
+def has_drawing(db: Db, study: UUID, key: str) -> bool:
+    """Whether a result of the study that is kept has the drawing of that key."""
+    found = db.execute(query("has_drawing"), {"study": study, "key": key}).fetchone()
+    return found is not None
+
+
+def drawings(db: Db) -> set[str]:
+    """The keys of the drawings of all results."""
+    return {row["drawing_key"] for row in db.execute(query("find_drawings"))}
+
+
+def forget_result(db: Db, study: UUID, drawing: str) -> None:
+    """Take the results with a drawing that is lost for out of date."""
+    db.execute(query("forget_result"), {"study": study, "key": drawing})
 
 
 def headlines(db: Db, study: UUID) -> dict[int, Headline]:

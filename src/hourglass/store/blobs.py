@@ -2,8 +2,17 @@
 
 import hashlib
 import os
+import re
 import tempfile
+import time
+from collections.abc import Collection
+from contextlib import suppress
 from pathlib import Path
+
+DRAWING_KEY = 16
+"""Bytes of a drawing's name."""
+JUST_MADE = 60.0
+"""Seconds for which a drawing may belong to a result that is being kept."""
 
 
 class MissingBlobError(RuntimeError):
@@ -44,6 +53,37 @@ class Blobs:
         if hashlib.sha256(data).hexdigest() != name:
             raise MissingBlobError(f"the file with SHA-256 {name} has been damaged on the disk")
         return data
+
+    def put_drawing(self, packed: bytes) -> str:
+        """Keep a drawing under a name by what is in it; it can be made again, so nothing is waited for."""
+        key = hashlib.blake2b(packed, digest_size=DRAWING_KEY).hexdigest()
+        with tempfile.NamedTemporaryFile(dir=self._drawings, delete=False) as file:
+            file.write(packed)
+        Path(file.name).replace(self._drawings / key)
+        return key
+
+    def drawing(self, key: str) -> bytes | None:
+        """The drawing of that name, if it is still there."""
+        if not re.fullmatch("[0-9a-f]+", key):
+            return None
+        try:
+            return (self._drawings / key).read_bytes()
+        except FileNotFoundError:
+            return None
+
+    def forget_drawings(self, kept: Collection[str]) -> None:
+        """Take away all drawings but these; one that was just made may not be known of yet."""
+        for path in self._drawings.iterdir():
+            if path.name not in kept:
+                with suppress(FileNotFoundError):
+                    if time.time() - path.stat().st_mtime > JUST_MADE:
+                        path.unlink()
+
+    @property
+    def _drawings(self) -> Path:
+        folder = self._folder / "drawings"
+        folder.mkdir(exist_ok=True)
+        return folder
 
     def _path(self, name: str) -> Path:
         return self._folder / name[:2] / name

@@ -78,9 +78,17 @@ class Postgres:
         with self._connect() as db:
             analyses.keep_result(db, analysis, part, hash, computed, revision)
 
-    def find_drawing(self, study: UUID, key: str) -> bytes | None:
+    def has_drawing(self, study: UUID, key: str) -> bool:
         with self._connect() as db:
-            return analyses.find_drawing(db, study, key)
+            return analyses.has_drawing(db, study, key)
+
+    def drawings(self) -> set[str]:
+        with self._connect() as db:
+            return analyses.drawings(db)
+
+    def forget_result(self, study: UUID, drawing: str) -> None:
+        with self._connect() as db:
+            analyses.forget_result(db, study, drawing)
 
     def headlines(self, study: UUID) -> dict[int, Headline]:
         with self._connect() as db:

@@ -2,7 +2,7 @@
 
 import copy
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, datetime
@@ -42,6 +42,17 @@ class BytesInMemory:
     def get(self, name: str) -> bytes:
         """The bytes of that SHA-256."""
         return self._kept[name]
+
+    def put_drawing(self, packed: bytes) -> str:
+        """Keep a drawing; gives what it is asked by."""
+        return self.put(packed)
+
+    def drawing(self, key: str) -> bytes | None:
+        """The drawing of that key, if it is still there."""
+        return self._kept.get(key)
+
+    def forget_drawings(self, kept: Collection[str]) -> None:
+        """Nothing is forgotten: memory ends with the process."""
 
 
 @dataclass
@@ -147,9 +158,19 @@ class InMemory:
         kept.results[(analysis, part)] = (hash, computed)
         kept.made_for[(analysis, part)] = revision
 
-    def find_drawing(self, study: UUID, key: str) -> bytes | None:
+    def has_drawing(self, study: UUID, key: str) -> bool:
         kept = [computed for _, computed in self._study(study).results.values()]
-        return next((one.drawing for one in kept if key and one.drawing_key == key), None)
+        return any(key and one.drawing_key == key for one in kept)
+
+    def drawings(self) -> set[str]:
+        every = (one for study in self._studies.values() for _, one in study.results.values())
+        return {one.drawing_key for one in every}
+
+    def forget_result(self, study: UUID, drawing: str) -> None:
+        results = self._study(study).results
+        for key, (_, computed) in list(results.items()):
+            if computed.drawing_key == drawing:
+                results[key] = ("", computed)
 
     def headlines(self, study: UUID) -> dict[int, Headline]:
         return {

@@ -1,5 +1,6 @@
 """Where studies are kept: a protocol, of which the database is one form and memory another."""
 
+from collections.abc import Collection
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from typing import Protocol, Self
@@ -34,17 +35,16 @@ class Headline:
 
 @dataclass(frozen=True, slots=True)
 class Computed:
-    """A result as it is kept and sent: JSON, with its line for the spine, and its drawing, packed.
+    """A result as it is kept and sent: JSON, with its line for the spine.
 
-    ``drawing_key`` is what the drawing is asked by; both are blank where a result has none.
-    ``thumbnail`` are its curves in a list of studies.
+    ``drawing_key`` is what its drawing is asked by, which is kept with the bytes; blank where it has
+    none. ``thumbnail`` are its curves in a list of studies.
     """
 
     body: bytes
     headline: str = ""
     mark: str = ""
     drawing_key: str = ""
-    drawing: bytes = b""
     thumbnail: Thumbnail | None = None
 
 
@@ -57,6 +57,18 @@ class Bytes(Protocol):
 
     def get(self, name: str) -> bytes:
         """The bytes of that SHA-256."""
+        ...
+
+    def put_drawing(self, packed: bytes) -> str:
+        """Keep a drawing, which can be made again; gives what it is asked by, from what is in it."""
+        ...
+
+    def drawing(self, key: str) -> bytes | None:
+        """The drawing of that key, if it is still there."""
+        ...
+
+    def forget_drawings(self, kept: Collection[str]) -> None:
+        """Let go of all drawings but these, and those that have just been made."""
         ...
 
 
@@ -129,8 +141,16 @@ class Keeping(Protocol):
         """Keep the last result of an analysis, or of a part of it, made for a revision of its study."""
         ...
 
-    def find_drawing(self, study: UUID, key: str) -> bytes | None:
-        """The drawing of that key, if a result that is kept has it."""
+    def has_drawing(self, study: UUID, key: str) -> bool:
+        """Whether a result of the study that is kept has the drawing of that key."""
+        ...
+
+    def drawings(self) -> set[str]:
+        """The keys of the drawings of all results that are kept."""
+        ...
+
+    def forget_result(self, study: UUID, drawing: str) -> None:
+        """Take the results with a drawing that is lost for out of date."""
         ...
 
     def headlines(self, study: UUID) -> dict[int, Headline]:

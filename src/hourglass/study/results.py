@@ -159,8 +159,11 @@ class Results:
         """
 
         def read() -> Drawing:
-            packed = self._keeping.find_drawing(study, key)
-            if not packed:
+            if not self._keeping.has_drawing(study, key):
+                raise NoSuchDrawingError(key)
+            packed = self._bytes.drawing(key)
+            if packed is None:  # its file is gone: the result is made again
+                self._keeping.forget_result(study, key)
                 raise NoSuchDrawingError(key)
             return unpack(Drawing, packed)
 
@@ -212,6 +215,7 @@ class Results:
             self._keeping.keep_result(
                 wanted.analysis.id, wanted.part, wanted.hash, computed, study.revision
             )
+            self._bytes.forget_drawings(self._keeping.drawings())
 
 
 def asked_for(study: Study, stages: Stages) -> frozenset[str]:

@@ -15,7 +15,8 @@ from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.thumbnail import thumbnail
-from hourglass.analysis.shared.sent import Drawing, kept, sent
+from hourglass.analysis.shared.packing import pack
+from hourglass.analysis.shared.sent import Drawing, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure, Workings
@@ -50,13 +51,12 @@ class RunStage:
             part = self.stage.part(self.part)
             return Computed(part.run(cohort, self.asked, watch).model_dump_json().encode())
         found = self.stage.run(cohort, self.asked, watch)
-        told, drawing = sent(found)
+        told = sent(found, self.source.bytes.put_drawing)
         return Computed(
             told.model_dump_json().encode(),
             told.headline,
             self.stage.mark(told),
             told.drawing,
-            drawing,
             thumbnail(found.figure),
         )
 
@@ -83,9 +83,9 @@ class RunPrepare:
         )
         undecided = len(found.findings)
         mark = f"{undecided} to decide" if undecided else ""
-        key, packed = kept(Drawing(figure=found.figure))
+        key = self.source.bytes.put_drawing(pack(Drawing(figure=found.figure)))
         told = found.model_copy(update={"figure": drawn(found.figure), "drawing": key})
-        return Computed(told.model_dump_json().encode(), told.headline, mark, key, packed)
+        return Computed(told.model_dump_json().encode(), told.headline, mark, key)
 
 
 @dataclass(frozen=True, slots=True)

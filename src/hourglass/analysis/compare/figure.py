@@ -88,8 +88,8 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
     time = spread = np.zeros(1)
     for tone in shown:
         evidence = found.log_rank.evidence(tone, confidence)
-        time = np.concatenate([[0.0], evidence.time])
-        if tone == 0:
+        if tone == 0:  # the times are those of all groups together
+            time = np.concatenate([[0.0], evidence.time])
             spread = np.concatenate([[0.0], evidence.limit])
         end = found.curves[tone].data.end
         course = np.concatenate([[0.0], evidence.course])

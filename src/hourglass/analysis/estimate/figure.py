@@ -144,8 +144,7 @@ def _probability(found: Estimated) -> list[Track]:
         )
     marks: list[AnyMark] = []
     for curve in found.curves:
-        lower = np.concatenate([[0.0], 1 - curve.estimate.upper])
-        upper = np.concatenate([[0.0], 1 - curve.estimate.lower])
+        lower, upper = 1 - curve.upper, 1 - curve.lower
         if found.shades:
             marks.append(
                 step_area(

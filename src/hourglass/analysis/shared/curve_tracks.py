@@ -5,7 +5,6 @@ from hourglass.analysis.shared.curves import (
     censored_so_far,
     count_row,
     curve_line,
-    events_so_far,
     interval_area,
     so_far_row,
 )
@@ -25,7 +24,7 @@ def counted_tracks(curves: tuple[Curve, ...]) -> list[Track]:
             id="events_so_far",
             title="Events so far",
             shown=False,
-            counts=[so_far_row(c, *events_so_far(c)) for c in curves],
+            counts=[so_far_row(c, c.time, c.events) for c in curves],
         ),
         Track(
             id="censored_so_far",

@@ -1,6 +1,6 @@
 """A survival curve as it is read, drawn and reported."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -94,7 +94,13 @@ class CurveReading(Typed):
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A group's curve with what belongs to it."""
+    """A group's curve with what belongs to it; tracks and readings share its arrays.
+
+    Attributes:
+        time: (K + 1,) where the curve begins, and the event times; ``survival``, ``lower``, ``upper``,
+            ``events``: S, its limits and the events so far from each of these times on.
+        followed: (m,) the number at risk up to and with each time of ``at_risk``.
+    """
 
     label: str
     tone: int
@@ -102,21 +108,29 @@ class Curve:
     estimate: SurvivalCurve
     at_risk: AtRisk
     form: "CurveForm"
+    time: FloatArray = field(init=False)
+    survival: FloatArray = field(init=False)
+    lower: FloatArray = field(init=False)
+    upper: FloatArray = field(init=False)
+    events: FloatArray = field(init=False)
+    followed: FloatArray = field(init=False)
+
+    def __post_init__(self) -> None:
+        estimate = self.estimate
+        for name, first, rest in (
+            ("time", self.begins, estimate.table.time),
+            ("survival", 1.0, estimate.survival),
+            ("lower", 1.0, estimate.lower),
+            ("upper", 1.0, estimate.upper),
+            ("events", 0.0, np.cumsum(estimate.table.events)),
+        ):
+            object.__setattr__(self, name, np.concatenate([[first], rest]))
+        object.__setattr__(self, "followed", self.at_risk.number.astype(np.float64))
 
     @property
     def begins(self) -> float:
         """Where the curve begins at 1: at time 0, or where it is given."""
         return 0.0 if self.form.start is None else self.form.start
-
-    @property
-    def time(self) -> FloatArray:
-        """(K + 1,) where the curve begins, and the event times."""
-        return np.concatenate([[self.begins], self.estimate.table.time])
-
-    @property
-    def survival(self) -> FloatArray:
-        """(K + 1,) S from each of these times on."""
-        return np.concatenate([[1.0], self.estimate.survival])
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,10 +202,13 @@ def curve_line(curve: Curve) -> Line:
 
 def interval_area(curve: Curve) -> Area:
     """The pointwise interval as a band."""
-    lower = np.concatenate([[1.0], curve.estimate.lower])
-    upper = np.concatenate([[1.0], curve.estimate.upper])
     return step_area(
-        f"interval of {curve.label}", curve.tone, curve.time, lower, upper, curve.data.end
+        f"interval of {curve.label}",
+        curve.tone,
+        curve.time,
+        curve.lower,
+        curve.upper,
+        curve.data.end,
     )
 
 
@@ -208,15 +225,9 @@ def censoring_marks(curve: Curve) -> Points:
 
 def count_row(curve: Curve) -> CountRow:
     """The number at risk."""
-    at_risk = curve.at_risk
-    number = np.asarray(at_risk.number, dtype=np.float64)
-    return CountRow(label=curve.label, tone=curve.tone, time=at_risk.time, number=number)
-
-
-def events_so_far(curve: Curve) -> tuple[FloatArray, FloatArray]:
-    """(K,) the event times, and how many events there have been from each on."""
-    table = curve.estimate.table
-    return table.time, np.cumsum(table.events).astype(np.float64)
+    return CountRow(
+        label=curve.label, tone=curve.tone, time=curve.at_risk.time, number=curve.followed
+    )
 
 
 def censored_so_far(curve: Curve) -> tuple[FloatArray, FloatArray]:
@@ -235,20 +246,19 @@ def so_far_row(curve: Curve, time: FloatArray, number: FloatArray) -> CountRow:
 
 def curve_series(curve: Curve) -> list[Series]:
     """The curve at any time: S, its limits and the events so far; and the number at risk."""
-    estimate, at_risk = curve.estimate, curve.at_risk
-    _, so_far = events_so_far(curve)
-    number = np.asarray(at_risk.number, dtype=np.float64)
-    columns = [estimate.survival, estimate.lower, estimate.upper, so_far]
-    first: list[float | None] = [1.0, 1.0, 1.0, 0.0]
-    time = estimate.table.time
-    if curve.form.start is not None:  # there is nothing to read before it begins
-        columns = [
-            np.append(at, own) for at, own in zip((1.0, 1.0, 1.0, 0.0), columns, strict=True)
-        ]
-        time, first = curve.time, [None] * 4
+    columns = [curve.survival, curve.lower, curve.upper, curve.events]
+    # There is nothing to read before a curve that is given begins.
+    from_ = 0 if curve.form.start is not None else 1
+    first = [None if from_ == 0 else float(column[0]) for column in columns]
     return [
-        Series(rule="from", time=time, columns=columns, before=first, end=curve.data.end),
-        Series(rule="until", time=at_risk.time, columns=[number], before=[None]),
+        Series(
+            rule="from",
+            time=curve.time[from_:],
+            columns=[column[from_:] for column in columns],
+            before=first,
+            end=curve.data.end,
+        ),
+        Series(rule="until", time=curve.at_risk.time, columns=[curve.followed], before=[None]),
     ]
 
 

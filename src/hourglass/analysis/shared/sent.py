@@ -1,6 +1,5 @@
 """A result as it is sent, and what is kept beside it: the whole figure and the long series."""
 
-import hashlib
 from collections.abc import Callable
 from typing import TypeAlias, TypeVar
 
@@ -29,15 +28,18 @@ class Drawing(Typed):
     series: list[Series] = Field(default_factory=list)
 
 
-def sent(found: R) -> tuple[R, bytes]:
-    """A result as it is sent, and its drawing, packed, which further requests are answered from.
+def sent(found: R, keep: Callable[[bytes], str]) -> R:
+    """A result as it is sent; further requests are answered from its drawing, which is kept.
+
+    Args:
+        keep: keeps the packed drawing, and gives what it is asked by.
 
     The figure is drawn as at first; series too long for one answer are told of, and sent by the page.
     """
     gathered = _series(found)
     whole = found.figure
     if whole is None and not gathered:
-        return found, b""
+        return found
     light = sum(one.numbers for one in gathered) <= MOST_SENT_WHOLE
 
     def told_of(series: Series) -> Series:
@@ -46,15 +48,8 @@ def sent(found: R) -> tuple[R, bytes]:
 
     sections = [_section(section, told_of) for section in found.sections]
     figure = None if whole is None else sent_figure(drawn(whole), told_of)
-    key, packed = kept(Drawing(figure=whole, series=gathered))
-    update = {"figure": figure, "sections": sections, "drawing": key}
-    return found.model_copy(update=update), packed
-
-
-def kept(drawing: Drawing) -> tuple[str, bytes]:
-    """A drawing packed, and what it is asked by: its name by what is in it."""
-    packed = pack(drawing)
-    return hashlib.sha256(packed).hexdigest()[:32], packed
+    key = keep(pack(Drawing(figure=whole, series=gathered)))
+    return found.model_copy(update={"figure": figure, "sections": sections, "drawing": key})
 
 
 def _series(found: StageResult) -> list[Series]:

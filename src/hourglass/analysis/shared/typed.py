@@ -35,7 +35,7 @@ class Typed(BaseModel):
 
 
 def _to_array(value: Any, info: ValidationInfo) -> FloatArray:
-    if isinstance(info.context, ArraysIn) and isinstance(value, int):
+    if isinstance(info.context, ArraysIn):
         return info.context.array(value)
     if isinstance(value, np.ndarray):
         return np.asarray(value, dtype=np.float64)

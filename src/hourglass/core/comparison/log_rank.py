@@ -71,8 +71,11 @@ class LogRank:
 
     def evidence(self, group: int, confidence: float = 0.95) -> Evidence:
         """The course of one group's excess, strata added up at each time."""
-        order = np.argsort(self.pooled.time, kind="stable")
-        time = self.pooled.time[order]
+        time = self.pooled.time
+        order: slice | IntArray = slice(None)
+        if (time[1:] < time[:-1]).any():  # the times of one stratum after those of another
+            order = np.argsort(time, kind="stable")
+        time = time[order]
         n, d, of, own = (
             numbers[order].astype(np.float64)
             for numbers in (

@@ -12,6 +12,9 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import RiskTable, risk_table
 
+BLOCK = 512
+"""Event times that are summed up together where a window holds them all."""
+
 
 @dataclass(frozen=True, slots=True)
 class CumulativeHazard:
@@ -73,15 +76,57 @@ def smoothed_hazard(
     jumps = table.events / table.at_risk
     low = np.searchsorted(table.time, at - b, side="left")
     high = np.searchsorted(table.time, at + b, side="right")
+    blocks = _Blocks(table.time, jumps, b)
     value = np.zeros(at.size)
     for k, t in enumerate(at.tolist()):
-        z = (t - table.time[low[k] : high[k]]) / b
-        kernel = _kernel(z, (t - first) / b, (last - t) / b)
+        left, right = (t - first) / b, (last - t) / b
+        within, inside = blocks.within(int(low[k]), int(high[k]))
+        total = blocks.sum(within, t, _powers(left, right))
+        for part in inside:
+            total += float(_kernel((t - table.time[part]) / b, left, right) @ jumps[part])
         with np.errstate(over="ignore"):
-            value[k] = kernel @ jumps[low[k] : high[k]] / b
+            value[k] = np.float64(total) / b
     if not np.isfinite(value).all():
         raise NotEstimableError("the times are so small that a rate per unit has no number")
     return SmoothedHazard(at, np.maximum(value, 0.0), b)
+
+
+class _Blocks:
+    """Stretches of event times with the sums over each of ΔH times 1, x and x².
+
+    x is how far an event time lies from the first of its stretch, in bandwidths. K is a polynomial of
+    z = y − x, y that of the first, so a stretch wholly in the window counts by its three sums.
+    """
+
+    def __init__(self, time: FloatArray, jumps: FloatArray, b: float) -> None:
+        self.b, starts = b, np.arange(0, time.size, BLOCK)
+        self.first = time[starts]
+        x = (time - np.repeat(self.first, BLOCK)[: time.size]) / b
+        weighted = (jumps, jumps * x, jumps * x * x)
+        self.sums = [np.add.reduceat(one, starts) if one.size else one for one in weighted]
+
+    def within(self, low: int, high: int) -> tuple[slice, tuple[slice, ...]]:
+        """The stretches wholly in a window from ``low`` to ``high``, and what is left at either side."""
+        first, last = -(-low // BLOCK), high // BLOCK
+        if first >= last:
+            return slice(0, 0), (slice(low, high),)
+        return slice(first, last), (slice(low, first * BLOCK), slice(last * BLOCK, high))
+
+    def sum(self, within: slice, t: float, powers: tuple[float, float, float]) -> float:
+        """Σ K ΔH over some stretches."""
+        a, b, c = powers
+        y = (t - self.first[within]) / self.b
+        s, s_x, s_xx = (one[within] for one in self.sums)
+        return float((s * (a + b * y + c * y * y) - s_x * (b + 2 * c * y) + s_xx * c).sum())
+
+
+def _powers(left: float, right: float) -> tuple[float, float, float]:
+    """What 1, z and z² are multiplied with in the K of :func:`_kernel`, within its support."""
+    if left >= 1 and right >= 1:
+        return 0.75, 0.0, -0.75
+    q, sign = (left, 1.0) if left < 1 else (right, -1.0)
+    scale, inner = 12 / (1 + q) ** 4, (3 * q * q - 2 * q + 1) / 2
+    return scale * inner, sign * scale * (inner + 1 - 2 * q), scale * (1 - 2 * q)
 
 
 def _kernel(z: FloatArray, left: float, right: float) -> FloatArray:

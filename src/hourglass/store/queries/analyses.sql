@@ -15,9 +15,9 @@ where analysis_id = %(analysis)s and part = %(part)s and hash = %(hash)s;
 
 -- name: put_result
 insert into results (
-    analysis_id, part, hash, headline, mark, body, drawing_key, drawing, thumbnail, revision
+    analysis_id, part, hash, headline, mark, body, drawing_key, thumbnail, revision
 )
-select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s, %(drawing_key)s, %(drawing)s,
+select a.id, %(part)s, %(hash)s, %(headline)s, %(mark)s, %(body)s, %(drawing_key)s,
     %(thumbnail)s, %(revision)s
 from analyses a where a.id = %(analysis)s for key share
 on conflict (analysis_id, part) do update set
@@ -26,7 +26,6 @@ on conflict (analysis_id, part) do update set
     mark = excluded.mark,
     body = excluded.body,
     drawing_key = excluded.drawing_key,
-    drawing = excluded.drawing,
     thumbnail = excluded.thumbnail,
     revision = excluded.revision,
     computed_at = now();
@@ -36,8 +35,15 @@ select r.analysis_id, r.hash, r.headline, r.mark, r.drawing_key
 from results r join analyses a on a.id = r.analysis_id
 where a.study_id = %(id)s and r.part = '';
 
--- name: find_drawing
-select r.drawing
+-- name: has_drawing
+select 1
 from results r join analyses a on a.id = r.analysis_id
 where a.study_id = %(study)s and r.drawing_key = %(key)s
 limit 1;
+
+-- name: find_drawings
+select drawing_key from results where drawing_key <> '';
+
+-- name: forget_result
+update results r set hash = '' from analyses a
+where a.id = r.analysis_id and a.study_id = %(study)s and r.drawing_key = %(key)s;

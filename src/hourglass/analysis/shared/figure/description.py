@@ -144,8 +144,16 @@ class Figure(Typed):
         return next((track for track in self.tracks if track.id == id), None)
 
 
+def _reach(values: FloatArray) -> float:
+    """The largest finite value, whatever its sign."""
+    ends = float(values.max(initial=0.0)), float(values.min(initial=0.0))
+    if not np.isfinite(ends).all():
+        finite = values[np.isfinite(values)]
+        ends = float(finite.max(initial=0.0)), float(finite.min(initial=0.0))
+    return max(ends[0], -ends[1])
+
+
 def symmetric(*values: FloatArray) -> tuple[float, float]:
     """A domain around 0 that holds all finite values, with a little air."""
-    finite = np.concatenate([np.ravel(v) for v in values])
-    reach = float(np.abs(finite[np.isfinite(finite)]).max(initial=0.0)) or 1.0
+    reach = max((_reach(v) for v in values), default=0.0) or 1.0
     return -1.08 * reach, 1.08 * reach
