@@ -3,6 +3,7 @@
 import json
 import os
 import threading
+from concurrent.futures import Future
 from dataclasses import dataclass, replace
 
 import pytest
@@ -28,7 +29,7 @@ from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
-from hourglass.study.results import NoSuchDrawingError, Results, asked_for
+from hourglass.study.results import NoSuchDrawingError, Results, Wanted, asked_for
 from hourglass.study.source import source_of
 from hourglass.study.work import WorkUnderWay
 
@@ -244,3 +245,33 @@ def test_drawings_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_pat
     kept.forget_drawings({stays})
     assert [kept.drawing(key) for key in (stays, goes, new)] == [b"stays", None, b"new"]
     assert kept.drawing("../blobs.py") is None
+
+
+def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
+    keeping, _, made = lamps
+    held = Held()
+    results = Results(keeping, BytesInMemory(), held, STAGES)
+    analysis = opened(keeping, made, "compare")
+    study = keeping.load(made)
+    part = results.start(study, _wanted(study, analysis, "medians", "old"))
+    model = results.start(study, _wanted(study, opened(keeping, made, "model"), "", "old"))
+    other = results.start(study, _wanted(study, analysis, "weights", "old"))
+    again = results.start(study, _wanted(study, analysis, "medians", "new"))
+    assert (part.cancelled, other.cancelled, again.cancelled) == (True, False, False)
+    whole = results.start(study, _wanted(study, analysis, "", "newer"))
+    assert (other.cancelled, again.cancelled, whole.cancelled) == (True, True, False)
+    assert not model.cancelled
+
+
+def _wanted(study, analysis, part, hash):
+    return Wanted(analysis, part, hash, task=lambda watch: None)
+
+
+class Held:
+    """An executor that begins nothing."""
+
+    def submit(self, task, wanted):
+        return Future()
+
+    def close(self):
+        pass

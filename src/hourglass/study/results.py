@@ -32,6 +32,10 @@ KEPT_IN_MEMORY = 8
 DRAWINGS_IN_MEMORY = 4
 
 
+OF_ANALYSIS, OF_PART = 3, 4
+"""How many words of a key name an analysis: its study, stage and id; and a part of it."""
+
+
 class NoSuchDrawingError(LookupError):
     """The figure has been replaced by a newer one."""
 
@@ -128,7 +132,10 @@ class Results:
         return self._keeping.find_result(wanted.analysis.id, wanted.part, wanted.hash)
 
     def start(self, study: Study, wanted: Wanted, executor: Executor | None = None) -> Work:
-        """Compute a result and keep it, or join the work that is already under way."""
+        """Compute a result and keep it, or join the work that is already under way.
+
+        Nobody waits for what the analysis said before: work on it, and on parts of it, is cancelled.
+        """
         key = (
             str(study.id),
             wanted.analysis.stage,
@@ -136,6 +143,7 @@ class Results:
             wanted.part,
             wanted.hash,
         )
+        self.under_way.cancel_others(key, OF_PART if wanted.part else OF_ANALYSIS)
         begun = time.perf_counter()
 
         def keep(computed: Computed) -> None:

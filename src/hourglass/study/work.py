@@ -116,6 +116,13 @@ class WorkUnderWay:
             )
             return work
 
+    def cancel_others(self, key: tuple[str, ...], shared: int) -> None:
+        """Cancel work whose keys begin with the same ``shared`` words as this one, but are others."""
+        with self._lock:
+            for other, work in self._by_key.items():
+                if other != key and other[:shared] == key[:shared]:
+                    work.cancel()
+
     def find(self, work: str) -> Work | None:
         """The work of that id, if it is still remembered."""
         return self._by_id.get(work)

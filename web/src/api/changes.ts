@@ -23,7 +23,14 @@ import type {
  */
 function useChange<V, R>(study: string, change: (value: V, client: QueryClient) => Promise<R>) {
   const client = useQueryClient();
-  const refresh = () => client.invalidateQueries({ queryKey: ["study", study] });
+  const refresh = async () => {
+    // Parts wait for the result that they belong to, and are asked for again with it.
+    await client.invalidateQueries({ queryKey: ["study", study, "part"], refetchType: "none" });
+    await client.invalidateQueries({
+      queryKey: ["study", study],
+      predicate: (query) => query.queryKey[2] !== "part",
+    });
+  };
   return useMutation({
     scope: { id: study },
     mutationFn: async (value: V): Promise<R> => {

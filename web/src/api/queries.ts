@@ -5,7 +5,7 @@ import { fromPages, PAGE } from "./pages";
 import { revisionOf } from "./revisions";
 import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody } from "./types";
 
-const ASK_AGAIN_MS = 300;
+const ASK_AGAIN_MS = 150;
 
 export const path = (study: string) => ({ params: { path: { study_id: study } } });
 
@@ -37,10 +37,13 @@ export function useFreshRevision(study: string, revision: number | undefined) {
   const client = useQueryClient();
   useEffect(() => {
     if (revision === undefined) return;
-    void client.invalidateQueries({
-      queryKey: ["study", study],
-      predicate: (query) => (revisionOf(query.state.data) ?? revision) < revision,
-    });
+    void client.invalidateQueries(
+      {
+        queryKey: ["study", study],
+        predicate: (query) => (revisionOf(query.state.data) ?? revision) < revision,
+      },
+      { cancelRefetch: false }, // what is on its way was asked for after the change
+    );
   }, [client, study, revision]);
 }
 
@@ -81,7 +84,10 @@ function stageAddress(rest: string) {
 
 /** A part of a stage's result that takes its time. */
 export function usePart(study: string, stage: string, part: string) {
+  const whole = useStage<unknown>(study, stage);
   return useQuery({
+    // What takes its time does not stand in the way of the result that it is a part of.
+    enabled: Boolean(whole.data?.result) && !whole.isFetching,
     queryKey: ["study", study, "part", stage, part],
     queryFn: async () =>
       (await answered(

@@ -31,6 +31,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
     [groups, overview?.looks],
   );
   const { tried, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
+  const changing = put.isPending || (query.isFetching && !query.isLoading);
   const onSet: OnSet = (field, value) => put.mutate({ field, value });
   return (
     <ChosenTones.Provider value={tones}>
@@ -43,7 +44,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         onSet={onSet}
         onTry={onTry}
         trying={tried !== null}
-        changing={put.isPending || (query.isFetching && !query.isLoading)}
+        changing={changing}
         error={put.error ?? query.error}
         readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
       >
@@ -58,6 +59,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
               stage={stage}
               result={result}
               tried={tried}
+              changing={changing}
               onSet={onSet}
               onTry={onTry}
             />
@@ -82,17 +84,21 @@ function Tracks({
   stage,
   result,
   tried,
+  changing,
   onSet,
   onTry,
-}: Shown & { tried: Figure | null; onSet: OnSet; onTry: OnSet }) {
+}: Shown & { tried: Figure | null; changing: boolean; onSet: OnSet; onTry: OnSet }) {
   const pageOf = usePageOf(study, result.drawing);
   useEffect(() => {
     const series = result.sections.flatMap((section) =>
       section.blocks.flatMap((block) => (block.kind === "timed" ? block.series : [])),
     );
     const events = result.figure?.time ? [result.figure.time.events] : [];
-    void seriesPages(study, result.drawing).loadAhead([...events, ...series]);
-  }, [study, result]);
+    if (changing) return; // what is to come goes first
+    const stop = new AbortController();
+    void seriesPages(study, result.drawing).loadAhead([...events, ...series], stop.signal);
+    return () => stop.abort();
+  }, [study, result, changing]);
   if (!result.figure) return null;
   if (result.figure.tracks.some((track) => track.axis?.form === "category"))
     return (

@@ -41,14 +41,14 @@ class SeriesPages {
     return work;
   }
 
-  /** Ask for all pages one after another, so that a dragged line finds them there. */
-  async loadAhead(all: readonly Series[]): Promise<void> {
+  /** Ask for all pages one after another, so that a dragged line finds them there, until told to stop. */
+  async loadAhead(all: readonly Series[], stop: AbortSignal): Promise<void> {
     const long = all.filter((series) => series.key !== null);
     const bytes = long.reduce((sum, s) => sum + 8 * s.length * (1 + s.columns.length), 0);
     if (bytes > MOST_BYTES_AHEAD) return;
     const wanted = long.flatMap((series) => series.pages.map((_, page) => ({ series, page })));
     const next = async (): Promise<void> => {
-      for (let one = wanted.shift(); one; one = wanted.shift())
+      for (let one = wanted.shift(); one && !stop.aborted; one = wanted.shift())
         await this.load(one.series, one.page);
     };
     await Promise.all(Array.from({ length: AT_ONCE }, next));

@@ -66,7 +66,11 @@ function Part({ part, ...where }: Where & { part: string }) {
   if (query.error) return <Refused error={query.error} />;
   if (reply?.work) return <Working work={reply.work} />;
   if (!reply?.result) return <p className="quiet">Computing …</p>;
-  return <Blocks {...where} blocks={reply.result.sections.flatMap((s) => s.blocks)} />;
+  return (
+    <div data-changing={query.isFetching}>
+      <Blocks {...where} blocks={reply.result.sections.flatMap((s) => s.blocks)} />
+    </div>
+  );
 }
 
 function Blocks({ blocks, ...where }: Where & { blocks: readonly Block[] }) {
