@@ -8,6 +8,7 @@ from core.literal import curves
 from core.literal import data as literal
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.run import estimate
@@ -64,6 +65,10 @@ def test_both_kinds_of_curves_are_among_them():
 EARLY = "".join(f"{k},1,a\n" for k in range(1, 16)) + "60,0,a\n" * 25
 
 
+def curves_of(rows):
+    return comparison(cohort("t,s,g\n" + rows), CompareStatement(by="g")).curves
+
+
 def test_the_words_on_crossing_curves_fit_the_p_value():
     late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 29)) + "60,0,b\n" * 12
     found = compare(cohort("t,s,g\n" + EARLY + late), CompareStatement(by="g"))
@@ -71,6 +76,16 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
     said = caution(found, "curves cross")
     assert said.startswith("The curve of b lies above that of a at")
     assert f"p {found.test.p:.3f} does not say that the curves are alike" in said
+    section = next(one for one in found.sections if one.id == "crossing")
+    table, _, action = section.blocks
+    times, apart = ([row[k].raw for row in table.rows] for k in (0, 1))
+    assert times == sorted(times)
+    assert min(apart) < 0 < max(apart)
+    for t, d in zip(times, apart, strict=True):
+        a, b = (c.estimate.at(t).survival for c in curves_of(EARLY + late))
+        assert d == pytest.approx(b - a)
+    assert set(times) <= set(action.statement["times"])
+    assert EstimateStatement.read(action.statement).times == tuple(action.statement["times"])
     all_late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 41))
     clear = compare(cohort("t,s,g\n" + EARLY + all_late), CompareStatement(by="g"))
     assert clear.test.p < 0.05

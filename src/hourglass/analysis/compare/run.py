@@ -3,8 +3,9 @@
 
 from pydantic import Field
 
+from hourglass.analysis.compare.crossing import crossed_curves
 from hourglass.analysis.compare.figure import compare_figure
-from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.screening import screening, screening_figure, screening_sections
 from hourglass.analysis.compare.sections import compare_sections
 from hourglass.analysis.compare.sentence import compare_sentence
@@ -19,7 +20,7 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
-from hourglass.core.curves.difference import crossing, curve_difference
+from hourglass.core.curves.difference import curve_difference
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch, unwatched
 
@@ -88,18 +89,18 @@ def compare(
     apart = curve_difference(found.curves[0].estimate, found.curves[found.contrast].estimate)
     read = [reading(curve, times) for curve in found.curves]
     test = TestReading.model_validate(found.log_rank.test)
-    weight = WORDS[statement.weight]
+    weight, crossed = WORDS[statement.weight], crossed_curves(found)
     return CompareResult(
         line=summary.line,
         sentence=words,
         figure=compare_figure(cohort, found, apart, words.text, next(iter(times), None)),
-        sections=compare_sections(cohort, summary, found, apart, read, of_curves),
+        sections=compare_sections(cohort, summary, found, apart, read, of_curves, crossed),
         cautions=[
             *cautions.made_by_decision(cohort),
             *cautions.several_rows(cohort),
             *cautions.competing(cohort, "curve"),
             *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
-            *cautions.crossing(cohort, _crossing(found), test.p),
+            *cautions.crossing(cohort, crossed, test.p),
             *chosen_for_its_p(cohort, statement),
         ],
         headline="no test" if test.p is None else f"{weight.test} {wording.p_phrase(test.p)}",
@@ -153,14 +154,6 @@ SCREEN = cautions.Caution(
     lead="A screen.",
     sentence="Many variables were tested. The adjusted p counts them; nothing is confirmed by it.",
 )
-
-
-def _crossing(found: Comparison) -> cautions.Crossed | None:
-    a, b = found.curves[0], found.curves[found.contrast]
-    crossed = crossing(a.data, b.data, a.estimate, b.estimate)
-    if crossed is None:
-        return None
-    return cautions.Crossed(a.label, b.label, crossed.above, crossed.below)
 
 
 NO_CATEGORY = (

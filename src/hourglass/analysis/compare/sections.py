@@ -1,6 +1,7 @@
 """The readings of Compare."""
 
 from hourglass.analysis.compare.contrasts import chosen_times_section, margin_section, rates_section
+from hourglass.analysis.compare.crossing import crossing_section
 from hourglass.analysis.compare.groups import Comparison, strata_in_words
 from hourglass.analysis.compare.other_tests import (
     WEIGHTS_TITLE,
@@ -12,6 +13,7 @@ from hourglass.analysis.compare.threshold import TITLE, split_by_one
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
@@ -45,6 +47,7 @@ def compare_sections(
     apart: CurveDifference,
     read: list[CurveReading],
     asked: EstimateStatement,
+    crossed: Crossed | None,
 ) -> list[Section]:
     """At the sand line, the whole follow-up, the test; under the figure all other contrasts.
 
@@ -61,6 +64,7 @@ def compare_sections(
         Section(id="threshold", title=TITLE, place="main", part="threshold")
         if split_by_one(rows, found.statement)
         else None,
+        crossing_section(cohort, found, crossed, asked),
         incidence_section(rows, found),
         pairs_section(found),
         Section(id="weights", title=WEIGHTS_TITLE, place="main", part="weights"),

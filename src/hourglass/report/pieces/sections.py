@@ -87,7 +87,7 @@ CONTRASTS = Piece(
     "contrasts",
     "How far the groups differ",
     "means, differences, rates and medians of the groups",
-    sections_printed("compare", ("mean", "chosen-times", "rates", "medians")),
+    sections_printed("compare", ("crossing", "mean", "chosen-times", "rates", "medians")),
     needs=("compare",),
     parts=("compare/medians",),
 )
