@@ -2,7 +2,7 @@
 
     .venv/bin/python tools/take_pictures.py http://127.0.0.1:8000 [name ...]
 
-Each picture is one function; the studies it makes are removed again.
+Each picture is one function; what it states is put back.
 """
 
 import sys
@@ -18,31 +18,16 @@ RECEIVED = "Larkmoor corneal grafts, as received"
 
 
 class Camera:
-    """A page of the program, and the studies made for a picture."""
+    """A page of the program, and what was stated for a picture."""
 
     def __init__(self, page: Page, address: str) -> None:
         self.page = page
         self.http = httpx.Client(base_url=f"{address}/api", timeout=60)
         self.address = address
-        self.made: list[str] = []
         self.changed: list[tuple[str, object]] = []
 
     def open(self, study: str, stage: str) -> None:
         self.page.goto(f"{self.address}/studies/{self.id(study)}/{stage}")
-        self.settle()
-
-    def begin(self, name: str, file: Path) -> None:
-        """A study with a file of its own, opened in Prepare."""
-        made = self.http.post("/studies", json={"name": name}).json()["id"]
-        self.made.append(made)
-        sent = self.http.put(
-            f"/studies/{made}/file",
-            params={"name": file.name},
-            content=file.read_bytes(),
-            headers={"If-Match": "*"},
-        )
-        sent.raise_for_status()
-        self.page.goto(f"{self.address}/studies/{made}/prepare")
         self.settle()
 
     def stated(self, study: str, stage: str, **fields: object) -> None:
@@ -73,11 +58,8 @@ class Camera:
         self.page.wait_for_timeout(700)
 
     def away(self) -> None:
-        for study in self.made:
-            self.http.delete(f"/studies/{study}")
         for study, statement in self.changed:
             self._put(study, statement)
-        self.made.clear()
         self.changed.clear()
 
 
@@ -89,11 +71,6 @@ def prepare(camera: Camera) -> None:
     camera.open(GRAFTS, "prepare")
 
 
-def row(camera: Camera) -> None:
-    camera.open(GRAFTS, "prepare")
-    camera.page.locator(".rows button.worked").nth(1).click()
-
-
 def estimate(camera: Camera) -> None:
     camera.open(GRAFTS, "estimate")
 
@@ -103,9 +80,28 @@ def compare(camera: Camera) -> None:
 
 
 def groups(camera: Camera) -> None:
-    camera.stated(GRAFTS, "estimate", by="vessels", limit=60)
-    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk", "hazard", "cumulative_hazard"])
+    camera.stated(GRAFTS, "estimate", by="vessels", crossed="drops", intervals="none")
+    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk", "events_so_far"])
     camera.open(GRAFTS, "estimate")
+    camera.page.locator(".track-survival .end-label.choice").nth(2).click()
+
+
+def panels(camera: Camera) -> None:
+    camera.stated(GRAFTS, "estimate", by="vessels", limit=60)
+    camera.tracks(GRAFTS, "estimate", ["apart", "at_risk", "hazard"])
+    camera.open(GRAFTS, "estimate")
+
+
+def competing(camera: Camera) -> None:
+    camera.stated(GRAFTS, "estimate", by=None)
+    camera.tracks(GRAFTS, "estimate", ["incidence", "incidence_stacked", "at_risk"])
+    camera.open(GRAFTS, "estimate")
+
+
+def table(camera: Camera) -> None:
+    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk"])
+    camera.open(GRAFTS, "estimate")
+    camera.page.get_by_role("table", name="Everyone").get_by_role("button").first.click()
 
 
 def screening(camera: Camera) -> None:
@@ -148,27 +144,6 @@ def describe(camera: Camera) -> None:
     camera.page.get_by_role("table", name="Baseline table").wait_for()
 
 
-def reading(camera: Camera) -> None:
-    camera.begin("Clinic", ROOT / "demo" / "imports" / "clinic_semicolons.csv")
-    camera.page.get_by_role("button", name="read as Windows-1252").click()
-    camera.page.get_by_role("dialog").get_by_role("row", name="footer").wait_for()
-
-
-def layout(camera: Camera) -> None:
-    camera.begin("Valves", ROOT / "demo" / "imports" / "valve_tallies.ods")
-
-
-def exports(camera: Camera) -> None:
-    camera.open(GRAFTS, "prepare")
-    camera.page.get_by_role("button", name="new export").click()
-    lines = (ROOT / "demo" / "larkmoor_grafts.csv").read_text().splitlines()
-    autumn = "\n".join(lines[:-11]).replace("rejected", "R").encode()
-    file = {"name": "larkmoor_autumn.csv", "mimeType": "text/csv", "buffer": autumn}
-    camera.page.get_by_role("dialog").locator("input[type=file]").set_input_files(file)
-    camera.page.get_by_role("dialog").get_by_text("waits to be accepted").wait_for()
-    camera.page.mouse.move(5, 5)
-
-
 def dark(camera: Camera) -> None:
     camera.page.evaluate("localStorage.setItem('hourglass.theme', 'dark')")
     camera.open(GRAFTS, "compare")
@@ -183,21 +158,20 @@ def narrow(camera: Camera) -> None:
 PICTURES = (
     findings,
     prepare,
-    row,
     estimate,
     compare,
     model,
     check,
     report,
     groups,
+    panels,
+    competing,
+    table,
     screening,
     threshold,
     workings,
     figure,
     describe,
-    reading,
-    layout,
-    exports,
     dark,
     narrow,
 )

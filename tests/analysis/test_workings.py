@@ -18,9 +18,13 @@ from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.workings import WORKINGS as OF_ESTIMATE
 from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, whole
 from hourglass.core.watch import unwatched
+from hourglass.report.print.figure import Printable
+from hourglass.report.print.files import print_figures
+from hourglass.report.print.settings import PrintSettings
 from making import all_cells, cohort
 
 Z = norm.ppf(0.975)
@@ -296,3 +300,81 @@ def test_terms_are_sorted_by_any_column_and_those_without_a_value_stand_last():
     assert column(made_of.sorted(2, descending=True), "time").tolist() == [4, 2, 3, 1]
     with pytest.raises(NoWorkingsError, match="no column 3"):
         made_of.sorted(3)
+
+
+def awkward(n=36, groups=3, causes=(0, 1, 1), entry=False, counts=False):
+    """Few rows with ties, long names of groups, and a number to be split."""
+    random = np.random.default_rng(n)
+    t = np.ceil(random.exponential(9, n))
+    columns = {
+        "t": [f"{v:g}" for v in t],
+        "s": [str(v) for v in random.choice(causes, n)],
+        "g": [
+            f"the {'abcdef'[k]} bed with a long name of its own"
+            for k in random.integers(0, groups, n)
+        ],
+        "x": [f"{v:.1f}" for v in random.normal(50, 9, n)],
+    }
+    more = {}
+    if entry:
+        columns["e"] = [f"{v:g}" for v in np.floor(t * random.random(n) * 0.6)]
+        more["late_entry"] = "e"
+    if counts:
+        columns["n"] = [str(v) for v in random.integers(1, 9, n)]
+        more["count"] = "n"
+    lines = [",".join(columns), *(",".join(row) for row in zip(*columns.values(), strict=True))]
+    return cohort("\n".join(lines) + "\n", **more)
+
+
+def in_episodes(n=30):
+    """Subjects of two rows each, the second perhaps in the other group."""
+    random, lines = np.random.default_rng(n), ["id,e,t,s,g,x"]
+    for k in range(n):
+        end = random.integers(4, 40)
+        cut, group, x = random.integers(1, end), random.integers(0, 2, 2), random.normal(50, 9)
+        lines.append(f"{k},0,{cut},0,{'uv'[group[0]]},{x:.1f}")
+        lines.append(f"{k},{cut},{end},{random.integers(0, 2)},{'uv'[group[1]]},{x:.1f}")
+    text = "\n".join(lines) + "\n"
+    return cohort(text, late_entry="e", subject="id", several_rows=True)
+
+
+AWKWARD = {
+    "seven rows": awkward(7, 2),
+    "six groups": awkward(80, 6),
+    "competing": awkward(causes=(0, 1, 2)),
+    "late entry": awkward(entry=True),
+    "counts of all kinds": awkward(60, causes=(0, 1, 2), entry=True, counts=True),
+    "several rows": in_episodes(),
+}
+STATED = (
+    EstimateStatement(times=(4, 9)),
+    EstimateStatement(by="g", times=(4, 9), ignoring=True, intervals="standard-error bars"),
+    EstimateStatement(
+        by="x", times=(4, 9), estimator="cumulative hazard, ties spread", scale="arcsine"
+    ),
+    CompareStatement(by="g", pairs="all", ordered=True),
+    CompareStatement(by="x", thresholds=(50,)),
+)
+
+
+@pytest.mark.parametrize("name", AWKWARD)
+@pytest.mark.filterwarnings("error::RuntimeWarning")
+def test_every_figure_opens_its_workings_prints_and_has_a_table_on_any_rows(name):
+    rows, opened = AWKWARD[name], set()
+    for statement in STATED:
+        stage = next(one for one in STAGES if one.name == statement.stage)
+        asked = {"estimate": TIMES, statement.stage: statement}
+        found = stage.run(rows, asked, unwatched)
+        assert found.blank is None
+        every = [track.id for track in found.figure.tracks]
+        assert print_figures([Printable(found.figure, PrintSettings(tracks=every))], "svg")
+        assert figure_tables(found.figure, every)
+        cells = [cell for cell in all_cells(found) if cell.workings]
+        for opens in (cell.workings for cell in cells):
+            worked = next(one for one in stage.workings if one.key == opens.figure)
+            made_of = worked.work(rows, asked, worked.about.model_validate(opens.about))
+            assert "nan" not in f"{made_of.title} {made_of.formula}".lower().split()
+            assert len(list(made_of.lines())) == made_of.size + 1
+            opened.add(opens.figure)
+    assert opened >= {"survival", "quantile", "table", "mean", "means", "rate", "rate-ratio"}
+    assert opened >= {"follow-up", "subjects", "log-rank", "difference"}

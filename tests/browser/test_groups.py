@@ -178,3 +178,21 @@ def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
     assert page.axe() == []
     drawer.get_by_role("button", name="Back").click()
     drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()
+
+
+def test_the_time_that_is_read_is_chosen_and_a_flat_stretch_says_until_when_it_holds(page):
+    page.open("Harbour lamps", "estimate")
+    choose(page, "by", "everyone")
+    field = page.get_by_label("Time read, in hours")
+    field.fill("700")
+    field.press("Enter")
+    page.get_by_text("Holds from here: no event until 760.").wait_for()
+    page.button("Add to the chosen times").click()
+    page.button("Take out of the chosen times").wait_for()
+    assert "700" in [row[0] for row in page.table("At chosen times")]
+    assert "700" in page.slot("times").inner_text()
+    field.fill("1200")
+    field.press("Enter")
+    page.get_by_text("Holds from here").wait_for(state="detached")
+    page.locator("main[data-changing='false']").wait_for()
+    assert page.axe() == []

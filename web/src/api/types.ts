@@ -51,6 +51,7 @@ export type Block = Section["blocks"][number];
 export type Cell = Schemas["Cell"];
 export type CellTable = Schemas["Table"];
 export type TimedTable = Schemas["TimedTable"];
+export type ChosenTimes = Schemas["ChosenTimes"];
 export type TimedCell = Schemas["TimedCell"];
 export type Series = Schemas["Series"];
 export type Action = Schemas["Action"];

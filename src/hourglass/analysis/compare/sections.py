@@ -54,7 +54,9 @@ def compare_sections(
     ``asked`` is what Estimate says of times and limits.
     """
     weight = WORDS[found.statement.weight]
-    timed = at_the_sand_line(found.curves, cohort.rows_are, events=False, grouped=True)
+    timed = at_the_sand_line(
+        found.curves, cohort.rows_are, asked.chosen, events=False, grouped=True
+    )
     means = Means(found.curves, found.statement.confidence, asked.limit)
     sections = [
         Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),

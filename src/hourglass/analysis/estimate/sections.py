@@ -25,7 +25,11 @@ def estimate_sections(
 ) -> list[Section]:
     """At the sand line, quartiles, restricted means, chosen times, follow-up."""
     timed = at_the_sand_line(
-        found.curves, cohort.rows_are, events=not found.grouped, grouped=found.grouped
+        found.curves,
+        cohort.rows_are,
+        found.statement.chosen,
+        events=not found.grouped,
+        grouped=found.grouped,
     )
     title = f"Time to {cohort.event_name}, {cohort.unit}"
     quartiles: list[Block] = [

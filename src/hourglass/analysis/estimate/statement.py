@@ -9,7 +9,8 @@ from pydantic import Field
 from hourglass.analysis.shared.curve_words import INTERVALS, POINTWISE
 from hourglass.analysis.shared.curves import CurveForm
 from hourglass.analysis.shared.grouping import GroupedStatement
-from hourglass.analysis.shared.statement import Confidence, Times, one_of, renamed
+from hourglass.analysis.shared.sections import ChosenTimes
+from hourglass.analysis.shared.statement import MOST_TIMES, Confidence, Times, one_of, renamed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
 from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT
@@ -57,6 +58,13 @@ class EstimateStatement(GroupedStatement):
 
     def without_references(self) -> Self:
         return self.model_copy(update={"reference": None})
+
+    @property
+    def chosen(self) -> ChosenTimes:
+        """The chosen times, to which others can be added."""
+        return ChosenTimes(
+            times=list(self.times), most=MOST_TIMES, statement=self.model_dump(mode="json")
+        )
 
     @property
     def form(self) -> CurveForm:

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.figure.marks import (
     step_line,
 )
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.sections import Few, TimedCell, TimedRow, TimedTable
+from hourglass.analysis.shared.sections import ChosenTimes, Few, TimedCell, TimedRow, TimedTable
 from hourglass.analysis.shared.typed import Typed, number
 from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
@@ -263,11 +263,12 @@ def curve_series(curve: Curve) -> list[Series]:
 
 
 def at_the_sand_line(
-    curves: tuple[Curve, ...], rows_are: str, *, events: bool, grouped: bool
+    curves: tuple[Curve, ...], rows_are: str, chosen: ChosenTimes, *, events: bool, grouped: bool
 ) -> TimedTable:
     """The curves read at the sand line: a row each, with the exact number at risk.
 
     Args:
+        chosen: the times that are told in a table of their own.
         events: whether the events so far are told too.
         grouped: whether the curves are those of groups, whose workings go by their place.
     """
@@ -304,4 +305,5 @@ def at_the_sand_line(
             cell=2,
             below=FEW_AT_RISK,
         ),
+        chosen=chosen,
     )

@@ -21,7 +21,9 @@ def mean_workings(curve: Curve, limit: float, unit: str, decimals: int) -> Worki
     edges = np.concatenate([[0.0], estimate.table.time[:within], [limit]])
     left = np.append(np.cumsum(area[::-1])[::-1][1:], 0.0)
     steps = np.append(estimate.steps[:within], np.nan)
-    term = np.where(left > 0, np.square(left) * steps, 0.0)
+    there = left > 0  # where nothing is left the term of σ² may be infinite
+    term = np.zeros(left.size)
+    term[there] = np.square(left[there]) * steps[there]
     until = wording.computed_time(limit, decimals)
     return Workings(
         title=f"Mean up to {until} {unit}, {curve.label}: "

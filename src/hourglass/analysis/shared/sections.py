@@ -64,8 +64,19 @@ class Few(Typed):
     below: int
 
 
+class ChosenTimes(Typed):
+    """The times that are told in a table of their own, and the statement that chooses them."""
+
+    times: list[float]
+    most: int
+    statement: dict[str, JsonValue]
+
+
 class TimedTable(Typed):
-    """A table that follows the sand line; ``past`` is said where a row has no value any more."""
+    """A table that follows the sand line; ``past`` is said where a row has no value any more.
+
+    ``chosen`` are the times to which that of the sand line can be added, if it can.
+    """
 
     kind: Literal["timed"] = "timed"
     label: str
@@ -74,6 +85,7 @@ class TimedTable(Typed):
     rows: list[TimedRow]
     past: str = ""
     few: Few | None = None
+    chosen: ChosenTimes | None = None
 
 
 class Action(Typed):

@@ -8,7 +8,8 @@ from pydantic import AfterValidator, Field, WithJsonSchema
 from hourglass.analysis.shared.typed import Typed
 
 Confidence = Annotated[float, Field(gt=0.5, lt=1)]
-Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=12)]
+MOST_TIMES = 12
+Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=MOST_TIMES)]
 Body = Mapping[str, Any]
 Upgrade = Callable[[Body], Body]
 

@@ -1,5 +1,8 @@
-import type { TimedTable, TimeLine } from "../../api/types";
-import { type PageOf, sentWhole } from "../../numbers/atTime";
+import Button from "@mui/material/Button";
+import { useStatement } from "../../api/changes";
+import type { ChosenTimes, Statement, TimedTable, TimeLine } from "../../api/types";
+import { nextTime, type PageOf, sentWhole } from "../../numbers/atTime";
+import { timeText } from "../../numbers/format";
 import { usePageOf } from "../../numbers/seriesPages";
 import { timedText, timedValue } from "../../numbers/timed";
 import { Caution, Numbers } from "../../readings/Readings";
@@ -52,8 +55,46 @@ export function TimedBlock({
       {table.past && followed.some((row) => row.tone !== null && first(row) === null) ? (
         <p className="quiet">{table.past}</p>
       ) : null}
+      <Holds time={time} t={t} end={end} pageOf={pageOf} />
+      {table.chosen ? <ChooseTime study={study} chosen={table.chosen} t={t} /> : null}
       <FewAt table={table} t={t} pageOf={pageOf} />
     </>
+  );
+}
+
+/** Until when the curves stay as they are, on a stretch without an event. */
+function Holds({
+  time,
+  t,
+  end,
+  pageOf,
+}: {
+  time: TimeLine;
+  t: number;
+  end: number;
+  pageOf: PageOf;
+}) {
+  const next = nextTime(time.events, t, 1, pageOf);
+  if (next === undefined || t >= end) return null;
+  const until =
+    next === null ? "no later event" : `no event until ${timeText(next, time.decimals)}`;
+  return <p className="quiet">Holds from here: {until}.</p>;
+}
+
+/** Adds the time that is read to those told in a table of their own, or takes it out again. */
+function ChooseTime({ study, chosen, t }: { study: string; chosen: ChosenTimes; t: number }) {
+  const put = useStatement(study);
+  const there = chosen.times.includes(t);
+  const others = chosen.times.filter((one) => one !== t);
+  const times = there ? others : [...others, t].sort((a, b) => a - b);
+  if (t <= 0 || times.length > chosen.most) return null;
+  return (
+    <Button
+      disabled={put.isPending}
+      onClick={() => put.mutate({ ...chosen.statement, times } as unknown as Statement)}
+    >
+      {there ? "Take out of the chosen times" : "Add to the chosen times"}
+    </Button>
   );
 }
 
