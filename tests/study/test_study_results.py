@@ -261,6 +261,7 @@ def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
     whole = results.start(study, _wanted(study, analysis, "", "newer"))
     assert (other.cancelled, again.cancelled, whole.cancelled) == (True, True, False)
     assert not model.cancelled
+    assert (part.superseded, whole.superseded) == (True, False)
 
 
 def _wanted(study, analysis, part, hash):

@@ -48,7 +48,7 @@ class PartReply(Typed, Generic[R]):
 
 
 def within_a_moment(work: Work) -> Any:
-    """What the work brings, or None if it takes longer.
+    """What the work brings, or None if it takes longer, or other work has taken its place.
 
     Raises:
         ProblemError: when somebody has cancelled it.
@@ -58,6 +58,8 @@ def within_a_moment(work: Work) -> Any:
     except StillWorkingError:
         return None
     except CancelledError:
+        if work.superseded:
+            return None
         raise ProblemError(
             409,
             "cancelled",

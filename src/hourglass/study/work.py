@@ -58,10 +58,11 @@ class WorkReading(Typed):
 
 
 class Work:
-    """One piece of work under way."""
+    """One piece of work under way; ``superseded`` if it is cancelled for other work in its place."""
 
     def __init__(self) -> None:
         self.id = uuid4().hex
+        self.superseded = False
         self._what, self._share = "waiting", 0.0
         self._cancelled = threading.Event()
         self.future: Future[Any] = Future()
@@ -121,6 +122,7 @@ class WorkUnderWay:
         with self._lock:
             for other, work in self._by_key.items():
                 if other != key and other[:shared] == key[:shared]:
+                    work.superseded = True
                     work.cancel()
 
     def find(self, work: str) -> Work | None:
