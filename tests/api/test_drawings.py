@@ -214,8 +214,16 @@ def test_a_level_is_named_once_for_all_stages(api):
     groups = api.result(study, "compare")["figure"]["groups"]
     level = groups[0]["levels"][0]
     named = {**level, "name": "of the old make"}
+    look = {"group": groups[0]["key"], "tone": 3, "hidden": ["estimate"]}
+    assert api.client.put(f"/api/studies/{study}/looks/compare", json=look).status_code == 204
+    api.put(study, stage="compare", version=3, by=level["column"], contrast=level["level"])
     url = f"/api/studies/{study}/level-names"
     assert api.client.post(url, json=named).status_code == 201
+    looks = api.client.get(f"/api/studies/{study}").json()["looks"]
+    assert [(one["group"], one["tone"]) for one in looks] == [
+        (f"{level['column']}: of the old make", 3)
+    ]
+    assert api.get(study, "compare")["statement"]["contrast"] == "of the old make"
     again = api.result(study, "compare")["figure"]["groups"]
     assert [g["label"] for g in again] == ["of the old make", groups[1]["label"]]
     twice = {"column": level["column"], "level": "of the old make", "name": groups[1]["label"]}

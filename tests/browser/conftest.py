@@ -90,6 +90,19 @@ def browser():
         browser.close()
 
 
+SETTLED = """patience => new Promise(done => {
+    const begun = performance.now();
+    let since = begun;
+    const look = () => {
+        const now = performance.now();
+        if (document.querySelector('[data-changing="true"]')) since = now;
+        if (now - since > 250 || now - begun > patience) done();
+        else requestAnimationFrame(look);
+    };
+    look();
+})"""
+
+
 class Page:
     """A page of the program, with the words that the tests use."""
 
@@ -137,7 +150,8 @@ class Page:
         return [row.locator("th, td").all_inner_texts() for row in rows.all()]
 
     def axe(self):
-        """What the accessibility checker finds wrong."""
+        """What the accessibility checker finds wrong, once nothing is dimmed for being replaced."""
+        self.page.evaluate(SETTLED, 5000)
         self.page.add_script_tag(path=AXE)
         found = self.page.evaluate(
             "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})"

@@ -32,6 +32,7 @@ from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.study import (
     PREPARE,
     Analysis,
+    Decided,
     FileAlreadyReadError,
     NoSuchStudyError,
     NothingToUndoError,
@@ -108,11 +109,13 @@ def decide(
     steps: Sequence[Step] = (),
     instead_of: int | None = None,
     follow_up: FollowUpStatement | None = None,
+    decided: Decided | None = None,
 ) -> Study:
     """Log a decision together with the steps that carry it out, and what it says of follow-up.
 
     Args:
         instead_of: the id of a step that the (one) new step takes the place of.
+        decided: what is decided otherwise; as it was when absent.
     """
     new = [PlacedStep(step=step) for step in steps]
     there = list(study.steps)
@@ -122,7 +125,8 @@ def decide(
         there[places[0] : places[0] + 1] = new
     else:
         there += new
-    decided = replace(study.decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
+    decided = decided or study.decided
+    decided = replace(decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
     decision = replace(
         decision, sentence=shortened(decision.sentence), withdraws=_left(study, there)
     )
@@ -301,11 +305,28 @@ def name_level(
         before=shortened(level),
         after=shortened(name),
     )
+    named = _with_name(study.decided, column, level, name.strip())
     if last is not None and last.active and isinstance(last.step, RespellLevels):
         again = respelled_again(last.step, steps)
         if again is not None:
-            return decide(keeping, study, decision, [again], instead_of=last.id)
-    return decide(keeping, study, decision, steps)
+            return decide(keeping, study, decision, [again], last.id, decided=named)
+    return decide(keeping, study, decision, steps, decided=named)
+
+
+def _with_name(decided: Decided, column: str, level: str, name: str) -> Decided:
+    """How a group is drawn, and the group whose difference is shown, go by its name."""
+    before, after = f"{column}: {level}", f"{column}: {name}"
+    looks = {
+        after if group == before else group: {**look, "group": after} if group == before else look
+        for group, look in decided.looks.items()
+    }
+    analyses = tuple(
+        replace(a, body={**a.body, "contrast": name})
+        if a.body and (a.body.get("by"), a.body.get("contrast")) == (column, level)
+        else a
+        for a in decided.analyses
+    )
+    return replace(decided, looks=looks, analyses=analyses)
 
 
 def undo(keeping: Keeping, study: Study) -> Study:
