@@ -209,6 +209,15 @@ def test_causes_and_those_free_of_all_add_up():
     assert estimate(ROWS, EstimateStatement()).figure.track("incidence") is None
 
 
+def test_rings_stand_where_quartiles_are_read():
+    found = estimate(ROWS, EstimateStatement(by="h"))
+    rings = [m for m in marks_of(found.figure.track("survival"), "points") if m.glyph == "ring"]
+    for ring, curve in zip(rings, found.curves, strict=True):
+        read = [(q.time, 1 - q.q) for q in curve.quartiles if q.time is not None]
+        assert list(zip(ring.x.tolist(), ring.y.tolist(), strict=True)) == read
+        assert ring.tone == curve.tone
+
+
 def test_every_other_track_is_offered_and_drawn():
     found = estimate(ROWS, EstimateStatement(by="h"))
     offered = [t.id for t in found.figure.tracks if not t.shown]

@@ -1,5 +1,6 @@
 import { memo, useId } from "react";
 import type { Axis, Track } from "../api/types";
+import { toneColour } from "../theme/tones";
 import { EndLabels } from "./EndLabels";
 import { fittingTicks } from "./fittingTicks";
 import { LEFT, OWN_AXIS, PAD } from "./layout";
@@ -31,9 +32,7 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
   const y = scaleOf(up, bottom, top);
   const along = own ?? across;
   const place = { x, y, across: along, up, left: LEFT, right, top, bottom };
-  const said = track.marks.flatMap((mark) =>
-    mark.kind === "area" && mark.said ? [mark.said] : [],
-  );
+  const said = track.marks.flatMap((mark) => (mark.kind === "area" && mark.said ? [mark] : []));
   return (
     <g>
       {fittingTicks(up, bottom - top, true).map((tick) => (
@@ -70,9 +69,17 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
       <g clipPath={`url(#${clip})`}>
         <Marks marks={track.marks} place={place} />
       </g>
-      {said.map((words, k) => (
-        <text key={words} x={right - 6} y={top + 13 + 15 * k} textAnchor="end" className="said">
-          Shaded: {words}
+      {said.map((area, k) => (
+        <text
+          key={area.said}
+          x={right - 6}
+          y={top + 13 + 15 * k}
+          textAnchor="end"
+          className="said"
+          // What is filled in full is told apart by its tone.
+          style={area.fill === "full" ? { fill: toneColour(area.tone) } : undefined}
+        >
+          Shaded: {area.said}
         </text>
       ))}
       <EndLabels track={track} place={place} />

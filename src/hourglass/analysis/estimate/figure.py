@@ -24,11 +24,20 @@ from hourglass.analysis.shared.curves import (
 )
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
-from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.marks import (
+    AnyMark,
+    Bars,
+    Line,
+    Points,
+    Rule,
+    step_area,
+    step_line,
+)
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
+from hourglass.core.curves.quantiles import quantile
 from hourglass.core.errors import NotEstimableError
 
 GRID = 240
@@ -58,11 +67,27 @@ def _survival(found: Estimated) -> list[Track]:
             title=f"Free of {event}{given}",
             axis=SHARE,
             height="room",
-            marks=[*areas, *(censoring_marks(c) for c in found.curves), *lines, *upright],
+            marks=[
+                *areas,
+                *(censoring_marks(c) for c in found.curves),
+                *lines,
+                *(ring for c in found.curves for ring in _quartile_rings(c)),
+                *upright,
+            ],
             handles=_limit_handle(found),
-            note=f"{note} Ticks: censored.".strip(),
+            note=f"{note} Ticks: censored. Rings: a quarter, half and three quarters have had it.".strip(),
         )
     ]
+
+
+def _quartile_rings(curve: Curve) -> list[AnyMark]:
+    """A ring where each quartile of the time to the event is read; none where it is not reached."""
+    read = [(quantile(curve.estimate, q).time, 1 - q) for q in (0.25, 0.5, 0.75)]
+    rings = [(time, height) for time, height in read if time is not None]
+    if not rings:
+        return []
+    x, y = (np.array(values) for values in zip(*rings, strict=True))
+    return [Points(label=f"quartiles, {curve.label}", tone=curve.tone, glyph="ring", x=x, y=y)]
 
 
 def _bars(found: Estimated) -> list[AnyMark]:

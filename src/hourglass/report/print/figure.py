@@ -225,7 +225,7 @@ class _Page:
                 draw_mark(axes, mark, ink, f"{self.sheet.prefix}{track.id}-{k}-{m}")
 
     def _panel_words(self, panel: Panel, left: float, each: float, placed: Placed) -> None:
-        tone = colour(panel.tone, self.settings.preset)
+        tone = self._colour(panel.tone)
         letters = max(int(each / (0.55 * self.size)), 4)
         middle = left + each / 2
         self._write(
@@ -260,6 +260,9 @@ class _Page:
                     anchor="right",
                 )
 
+    def _colour(self, tone: int) -> str:
+        return colour(tone, self.settings.preset)
+
     @staticmethod
     def _share(at: float, axis: Axis) -> float:
         """Where a place lies along an axis, from 0 to 1."""
@@ -289,20 +292,19 @@ class _Page:
                     self.places.label_left,
                     first + k * LINE * self.size,
                     one,
-                    tone=colour(line.tone, self.settings.preset),
+                    tone=self._colour(line.tone),
                     weight=600,
                 )
 
     def _said(self, placed: Placed, up: Axis) -> None:
         """What an area is, said where it is seen: at the upper right of the strip."""
-        said = [mark.said for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
-        for k, words in enumerate(said):
-            y = placed.top + (0.8 + k * LINE) * self.size
+        said = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
+        for k, area in enumerate(said):
             self._write(
                 self.places.right - 0.4 * self.size,
-                y,
-                f"Shaded: {words}",
-                tone=shade("quiet"),
+                placed.top + (0.8 + k * LINE) * self.size,
+                f"Shaded: {area.said}",
+                tone=self._colour(area.tone) if area.fill == "full" else shade("quiet"),
                 size=0.92 * self.size,
                 anchor="right",
             )
@@ -325,12 +327,11 @@ class _Page:
         track, places = placed.track, self.places
         for k, row in enumerate(track.counts):
             y = placed.top + (k + 0.5) * LINE * 1.15 * self.size
-            tone = colour(row.tone, self.settings.preset)
+            tone = self._colour(row.tone)
             at = {float(t): n for t, n in zip(row.time, row.number, strict=True)}
             for tick in self.ticks:
-                x = places.left + (places.right - places.left) * self._share(
-                    tick.at, self.figure.across
-                )
+                share = self._share(tick.at, self.figure.across)
+                x = places.left + (places.right - places.left) * share
                 self._write(x, y, wording.grouped(int(at[tick.at])), tone=tone, anchor="center")
             if len(track.counts) > 1:
                 self._write(
