@@ -31,7 +31,7 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
     assert (summary.subjects, summary.rows, summary.events) == (4, 8, 2)
     assert (summary.censored, summary.competing) == (2, 1)
     assert summary.line.startswith("Following 4 subjects in 8 rows to the event, in months")
-    (marks,) = marks_of(found.figure.tracks[0], "points")
+    marks = next(m for m in marks_of(found.figure.tracks[0], "points") if m.glyph == "tick")
     assert list(marks.x) == [7, 10, 12], "no tick where a subject goes on"
     assert found.figure.tracks[1].counts[0].number[0] == 4, "at 0 nobody is missing from the table"
     assert [c.key for c in found.cautions] == [

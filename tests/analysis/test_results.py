@@ -79,7 +79,8 @@ class TestEstimate:
 
     def test_censoring_marks_stand_on_the_curve(self):
         found = estimate(LARKMOOR, EstimateStatement())
-        (marks,) = marks_of(found.figure.tracks[0], "points")
+        marks, quartiles = marks_of(found.figure.tracks[0], "points")
+        assert (marks.glyph, quartiles.glyph) == ("tick", "ring")
         curve = timed_table(found).series[0]
         for t, y in zip(marks.x, marks.y):
             before = [s for u, s in zip(curve.time, curve.columns[0]) if u <= t]
