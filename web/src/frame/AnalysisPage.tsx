@@ -30,9 +30,10 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
     () => chosenTones(groups ?? [], overview?.looks ?? []),
     [groups, overview?.looks],
   );
-  const { tried, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
+  const { tried, stop, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
   const changing = put.isPending || (query.isFetching && !query.isLoading);
-  const onSet: OnSet = (field, value) => put.mutate({ field, value });
+  // What was tried may be set to what it was: then no other result ends the trial.
+  const onSet: OnSet = (field, value) => put.mutate({ field, value }, { onSettled: stop });
   return (
     <ChosenTones.Provider value={tones}>
       <StagePage

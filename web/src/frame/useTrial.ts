@@ -1,35 +1,38 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { fetchTrial } from "../api/queries";
 import { setAt } from "../api/setAt";
 import type { Figure, Statement } from "../api/types";
 
 /**
- * The curves of a statement that is being tried, until there is another result; one is asked for at
- * a time, and always the latest.
+ * The curves of a statement that is being tried, until there is another result or it is stopped; one
+ * is asked for at a time, and always the latest.
  */
 export function useTrial(study: string, statement: Statement | null | undefined, drawing: string) {
   const [tried, setTried] = useState<Figure | null>(null);
   const next = useRef<Statement | null>(null);
   const busy = useRef(false);
-  const current = useRef(drawing);
-  useEffect(() => {
-    current.current = drawing;
+  const round = useRef(0);
+  const stop = useCallback(() => {
+    round.current += 1; // what is on its way is not shown any more
     next.current = null;
     setTried(null);
-  }, [drawing]);
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another drawing ends the trial
+  useEffect(stop, [drawing]);
   const ask = async () => {
     if (busy.current) return;
     busy.current = true;
     for (let wanted = next.current; wanted; wanted = next.current) {
       next.current = null;
-      const asked = current.current;
+      const asked = round.current;
       const figure = await fetchTrial(study, wanted).catch(() => null);
-      if (figure && asked === current.current) setTried(figure);
+      if (figure && asked === round.current) setTried(figure);
     }
     busy.current = false;
   };
   return {
     tried,
+    stop,
     onTry: (field: string, value: unknown) => {
       if (!statement) return;
       next.current = setAt(statement, field, value);
