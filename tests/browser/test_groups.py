@@ -159,6 +159,7 @@ def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
     drawer = page.get_by_role("region", name="Workings")
     drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()
     terms = drawer.locator(".virtual-table tbody tr")
+    terms.first.locator("td").nth(2).get_by_text(re.compile(r"^\d+$")).wait_for()
     first = terms.first.locator("td").all_inner_texts()
     drawer.get_by_role("button", name="events d").click()
     drawer.get_by_role("button", name="events d ↑").click()
