@@ -23,8 +23,8 @@ class Blobs:
     """A folder of files named by their contents."""
 
     def __init__(self, folder: Path) -> None:
-        self._folder = folder
-        folder.mkdir(parents=True, exist_ok=True)
+        self._folder, self._drawings = folder, folder / "drawings"
+        self._drawings.mkdir(parents=True, exist_ok=True)
 
     def put(self, data: bytes) -> str:
         """Keep bytes, on the disk before this returns; gives their SHA-256."""
@@ -78,12 +78,6 @@ class Blobs:
                 with suppress(FileNotFoundError):
                     if time.time() - path.stat().st_mtime > JUST_MADE:
                         path.unlink()
-
-    @property
-    def _drawings(self) -> Path:
-        folder = self._folder / "drawings"
-        folder.mkdir(exist_ok=True)
-        return folder
 
     def _path(self, name: str) -> Path:
         return self._folder / name[:2] / name

@@ -316,17 +316,14 @@ def name_level(
 def _with_name(decided: Decided, column: str, level: str, name: str) -> Decided:
     """How a group is drawn, and the group whose difference is shown, go by its name."""
     before, after = f"{column}: {level}", f"{column}: {name}"
-    looks = {
-        after if group == before else group: {**look, "group": after} if group == before else look
-        for group, look in decided.looks.items()
-    }
-    analyses = tuple(
-        replace(a, body={**a.body, "contrast": name})
-        if a.body and (a.body.get("by"), a.body.get("contrast")) == (column, level)
-        else a
-        for a in decided.analyses
-    )
-    return replace(decided, looks=looks, analyses=analyses)
+    looks = dict(decided.looks)
+    if before in looks:
+        looks[after] = {**looks.pop(before), "group": after}
+    analyses = list(decided.analyses)
+    for k, a in enumerate(analyses):
+        if a.body and (a.body.get("by"), a.body.get("contrast")) == (column, level):
+            analyses[k] = replace(a, body={**a.body, "contrast": name})
+    return replace(decided, looks=looks, analyses=tuple(analyses))
 
 
 def undo(keeping: Keeping, study: Study) -> Study:

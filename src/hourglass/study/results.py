@@ -223,7 +223,8 @@ class Results:
             self._keeping.keep_result(
                 wanted.analysis.id, wanted.part, wanted.hash, computed, study.revision
             )
-            self._bytes.forget_drawings(self._keeping.drawings())
+            if computed.drawing_key:  # a part has none, and takes no other's place
+                self._bytes.forget_drawings(self._keeping.drawings())
 
 
 def asked_for(study: Study, stages: Stages) -> frozenset[str]:

@@ -6,14 +6,18 @@ export type Way = "hidden" | "front" | "bare";
 /** How each group of a figure is drawn in a view, by its own tone. */
 type Looks = ReadonlyMap<number, GroupLook>;
 
-/** The figure of a view with its groups as somebody wants them drawn. */
-export function dressed(figure: Figure, looks: readonly GroupLook[], view: string): Figure {
-  const own: Looks = new Map(
-    figure.groups.flatMap((group) => {
+function looksOf(groups: readonly FigureGroup[], looks: readonly GroupLook[]): Looks {
+  return new Map(
+    groups.flatMap((group) => {
       const look = looks.find((one) => one.group === group.key);
       return look ? [[group.tone, look]] : [];
     }),
   );
+}
+
+/** The figure of a view with its groups as somebody wants them drawn. */
+export function dressed(figure: Figure, looks: readonly GroupLook[], view: string): Figure {
+  const own = looksOf(figure.groups, looks);
   if (!own.size) return figure;
   return { ...figure, tracks: figure.tracks.map((track) => dressedTrack(track, own, view)) };
 }
@@ -24,10 +28,7 @@ export function chosenTones(
   looks: readonly GroupLook[],
 ): ReadonlyMap<number, number> {
   return new Map(
-    groups.flatMap((group) => {
-      const tone = looks.find((look) => look.group === group.key)?.tone ?? null;
-      return tone === null ? [] : [[group.tone, tone]];
-    }),
+    [...looksOf(groups, looks)].flatMap(([own, { tone }]) => (tone === null ? [] : [[own, tone]])),
   );
 }
 
@@ -37,8 +38,8 @@ export function hiddenGroups(
   looks: readonly GroupLook[],
   view: string,
 ): FigureGroup[] {
-  const hidden = looks.filter((look) => look.hidden.includes(view)).map((look) => look.group);
-  return groups.filter((group) => hidden.includes(group.key));
+  const own = looksOf(groups, looks);
+  return groups.filter((group) => own.get(group.tone)?.hidden.includes(view));
 }
 
 function dressedTrack(track: Track, looks: Looks, view: string): Track {

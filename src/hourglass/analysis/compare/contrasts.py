@@ -65,13 +65,10 @@ def chosen_times_section(
 
 def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell]:
     reference = found.curves[0]
-    apart = difference_at(reference.estimate, curve.estimate, t)
     return [
         words(curve.label, tone=curve.tone),
         figure(wording.plain(t), t),
-        *difference_cells(
-            apart, WorkingsOf(figure="difference", about={"group": curve.tone, "t": t})
-        ),
+        *difference_cells(reference, curve, t),
         *([_needed(found, reference, curve, t)] if needed else []),
     ]
 

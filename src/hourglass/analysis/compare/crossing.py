@@ -4,11 +4,10 @@ from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure
+from hourglass.analysis.shared.cell import Cell, figure
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells
 from hourglass.analysis.shared.sections import Action, Section, Table, quiet
-from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.curves.difference import crossing
 
 THEN = (
@@ -57,8 +56,4 @@ def crossing_section(
 
 def _side(cohort: CohortSummary, found: Comparison, t: float) -> list[Cell]:
     a, b = found.curves[0], found.curves[found.contrast]
-    opens = WorkingsOf(figure="difference", about={"group": found.contrast, "t": t})
-    return [
-        figure(wording.time(t, cohort.decimals), t),
-        *difference_cells(difference_at(a.estimate, b.estimate, t), opens),
-    ]
+    return [figure(wording.time(t, cohort.decimals), t), *difference_cells(a, b, t)]

@@ -6,7 +6,7 @@ import numpy as np
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curves import Curve, CurveForm, curve_of
+from hourglass.analysis.shared.curves import Curve, CurveForm, curves_of_groups
 from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
@@ -19,8 +19,8 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.variants import variant
 
-MOST_WITHOUT_PAIRS = 2
-"""Groups of which there are no more have no pairs beside themselves."""
+FEWEST_FOR_PAIRS = 3
+"""Of two groups the one pair is the comparison itself."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,11 +91,7 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
     code = groups.code[known]
     strata = stratum[known] if statement.within else None
     form = CurveForm(statement.confidence)
-    curves = tuple(
-        curve_of(data, form, label, tone, code == tone)
-        for tone, label in enumerate(groups.labels)
-        if (code == tone).any()
-    )
+    curves = curves_of_groups(data, form, groups.labels, code)
     if len(curves) < len(groups.labels):
         raise NotEstimableError("A group has no row with a stratum.")
     weight = variant(WEIGHTS, statement.weight)
@@ -117,7 +113,7 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
 def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
     """The pairs of groups that are asked for, tested; none where none are."""
     asked, groups = found.statement, len(found.groups.labels)
-    if asked.pairs == "none" or groups < MOST_WITHOUT_PAIRS + 1:
+    if asked.pairs == "none" or groups < FEWEST_FOR_PAIRS:
         return ()
     return pairs(
         found.data,

@@ -9,7 +9,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import CurveForm, curve_line, curve_of
+from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.marks import INK, AnyMark, Inset
 from hourglass.analysis.shared.groups import categories, group_by, numbers
@@ -108,11 +108,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
         data = cohort.follow_up.only(complete)
         code: IntArray = variable.candidate.groups(data)
         form = CurveForm(found.statement.confidence)
-        curves = [
-            curve_of(data, form, label, tone, code == tone)
-            for tone, label in enumerate(variable.labels)
-            if (code == tone).any()
-        ]
+        curves = curves_of_groups(data, form, variable.labels, code)
         marks += [curve_line(curve) for curve in curves]
         # The lower left is where curves of survival are not.
         marks += [

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_words import BARS, NO_INTERVAL
-from hourglass.analysis.shared.curves import Curve, curve_of
+from hourglass.analysis.shared.curves import Curve, curve_of, curves_of_groups
 from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
@@ -76,8 +76,5 @@ def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
     if statement.by is None:
         return Estimated(cohort, statement, (curve_of(data, form, "everyone", INK),))
     groups = grouped(cohort, statement)
-    curves = tuple(
-        curve_of(data, form, label, tone, groups.code == tone)
-        for tone, label in enumerate(groups.labels)
-    )
+    curves = curves_of_groups(data, form, groups.labels, groups.code)
     return Estimated(cohort, statement, curves, groups)

@@ -21,6 +21,7 @@ from hourglass.analysis.shared.curves import (
     censoring_marks,
     curve_line,
     interval_area,
+    quartiles,
 )
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
@@ -37,7 +38,6 @@ from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
-from hourglass.core.curves.quantiles import quantile
 from hourglass.core.errors import NotEstimableError
 
 GRID = 240
@@ -82,8 +82,7 @@ def _survival(found: Estimated) -> list[Track]:
 
 def _quartile_rings(curve: Curve) -> list[AnyMark]:
     """A ring where each quartile of the time to the event is read; none where it is not reached."""
-    read = [(quantile(curve.estimate, q).time, 1 - q) for q in (0.25, 0.5, 0.75)]
-    rings = [(time, height) for time, height in read if time is not None]
+    rings = [(one.time, 1 - one.q) for one in quartiles(curve) if one.time is not None]
     if not rings:
         return []
     x, y = (np.array(values) for values in zip(*rings, strict=True))

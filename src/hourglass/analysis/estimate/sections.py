@@ -11,7 +11,6 @@ from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
-from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
 from hourglass.core.rates import rate
@@ -141,13 +140,7 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
 def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
     a, b = found.curves
     rows = [
-        [
-            figure(wording.plain(t), t),
-            *difference_cells(
-                difference_at(a.estimate, b.estimate, t),
-                WorkingsOf(figure="difference", about={"t": t}),
-            ),
-        ]
+        [figure(wording.plain(t), t), *difference_cells(a, b, t)]
         for t in found.statement.times
         if t >= a.begins
     ]

@@ -2,16 +2,20 @@
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
-from hourglass.core.contrast import Contrast
+from hourglass.analysis.shared.curves import Curve
+from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.rates import Rate
 
 
-def difference_cells(apart: Contrast, workings: WorkingsOf) -> list[Cell]:
-    """A difference of shares in points, its interval, its p."""
+def difference_cells(a: Curve, b: Curve, t: float) -> list[Cell]:
+    """The difference B − A at a time in points, its interval, its p."""
+    apart = difference_at(a.estimate, b.estimate, t)
     limits = "none"
     if apart.lower is not None and apart.upper is not None:
         limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
-    opens = None if apart.estimate is None else workings
+    opens = None
+    if apart.estimate is not None:
+        opens = WorkingsOf(figure="difference", about={"group": b.tone, "t": t})
     return [
         figure(wording.points(apart.estimate), apart.estimate, workings=opens),
         words(limits),

@@ -16,10 +16,15 @@ from hourglass.core.curves.difference import CurveDifference
 SHARE = Axis(low=0, high=1, form="percent")
 
 
+def at_risk_track(curves: tuple[Curve, ...]) -> Track:
+    """The number at risk of every group."""
+    return Track(id="at_risk", title="Number at risk", counts=[count_row(c) for c in curves])
+
+
 def counted_tracks(curves: tuple[Curve, ...]) -> list[Track]:
     """The number at risk of every group; its events and censored so far are offered."""
     return [
-        Track(id="at_risk", title="Number at risk", counts=[count_row(c) for c in curves]),
+        at_risk_track(curves),
         Track(
             id="events_so_far",
             title="Events so far",

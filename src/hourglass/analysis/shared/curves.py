@@ -1,5 +1,6 @@
 """A survival curve as it is read, drawn and reported."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -18,9 +19,10 @@ from hourglass.analysis.shared.figure.marks import (
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.sections import ChosenTimes, Few, TimedCell, TimedRow, TimedTable
 from hourglass.analysis.shared.typed import Typed, number
-from hourglass.core.arrays import BoolArray, FloatArray
+from hourglass.cohort.table import once_for_each
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
-from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.quantiles import Quantile, quantile
 from hourglass.core.curves.scales import LOG_LOG, IntervalScale
 from hourglass.core.curves.survival import SurvivalCurve, after, survival_curve
 from hourglass.core.followup import FollowUp
@@ -92,7 +94,7 @@ class CurveReading(Typed):
         return next(q for q in self.quartiles if q.q == 0.5)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Curve:
     """A group's curve with what belongs to it; tracks and readings share its arrays.
 
@@ -158,6 +160,21 @@ def curve_of(
     return Curve(label, tone, part, estimate, at_risk_over_time(part), form)
 
 
+def curves_of_groups(
+    data: FollowUp, form: CurveForm, labels: Sequence[str], code: IntArray
+) -> tuple[Curve, ...]:
+    """The curve of every group that somebody is in, from the group (n,) of each row; −1 for none.
+
+    Raises:
+        NotEstimableError: as :func:`curve_of`.
+    """
+    return tuple(
+        curve_of(data, form, label, tone, code == tone)
+        for tone, label in enumerate(labels)
+        if (code == tone).any()
+    )
+
+
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
     """What is told of the curve, read also at chosen times."""
     estimate, people = curve.estimate, tally(curve.data)
@@ -169,11 +186,14 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         events=int(estimate.table.events.sum()),
         last=curve.data.end,
         thin_from=thin_from(curve.at_risk),
-        quartiles=[
-            QuantileReading.model_validate(quantile(estimate, q)) for q in (0.25, 0.5, 0.75)
-        ],
+        quartiles=[QuantileReading.model_validate(one) for one in quartiles(curve)],
         points=[point(curve, t) for t in times],
     )
+
+
+def quartiles(curve: Curve) -> list[Quantile]:
+    """The times by which a quarter, half and three quarters have had the event."""
+    return [quantile(curve.estimate, q) for q in (0.25, 0.5, 0.75)]
 
 
 def point(curve: Curve, t: float) -> CurvePoint:
@@ -230,6 +250,7 @@ def count_row(curve: Curve) -> CountRow:
     )
 
 
+@once_for_each
 def censored_so_far(curve: Curve) -> tuple[FloatArray, FloatArray]:
     """(C,) the times at which subjects are censored, and how many have been from each on."""
     data = curve.data

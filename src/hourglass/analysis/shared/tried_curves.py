@@ -1,14 +1,8 @@
 """Curves of groups that are only tried: what is drawn while a threshold is being dragged."""
 
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import (
-    CurveForm,
-    count_row,
-    curve_line,
-    curve_of,
-    interval_area,
-)
+from hourglass.analysis.shared.curve_tracks import SHARE, at_risk_track
+from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups, interval_area
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped
@@ -24,10 +18,7 @@ def tried_curves(
         NotEstimableError: when there are no such groups.
     """
     groups = grouped(cohort, statement)
-    curves = tuple(
-        curve_of(cohort.follow_up, form, label, tone, groups.code == tone)
-        for tone, label in enumerate(groups.labels)
-    )
+    curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code)
     shades = [interval_area(curve) for curve in curves] if shaded else []
     title = f"Free of {cohort.statement.event_name}"
     tracks = [
@@ -38,7 +29,7 @@ def tried_curves(
             height="room",
             marks=[*shades, *(curve_line(curve) for curve in curves)],
         ),
-        Track(id="at_risk", title="Number at risk", counts=[count_row(c) for c in curves]),
+        at_risk_track(curves),
     ]
     figure = over_follow_up(cohort, title, tracks, None, groups=groups.named)
     return drawn(figure.model_copy(update={"time": None}))
