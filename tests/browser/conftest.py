@@ -110,7 +110,7 @@ class Page:
         self.page = page
         self.address = address
         self.errors = []
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(30_000)
         page.on("console", lambda m: m.type == "error" and self.errors.append(m.text))
         page.on("pageerror", lambda error: self.errors.append(str(error)))
 
@@ -119,7 +119,7 @@ class Page:
 
     def study(self, name):
         """The id of the study of that name."""
-        found = httpx.get(f"{self.address}/api/studies").json()["studies"]
+        found = httpx.get(f"{self.address}/api/studies", timeout=60).json()["studies"]
         return next(s["id"] for s in found if s["name"] == name)
 
     def open(self, name, stage):
@@ -165,7 +165,7 @@ class Page:
 @pytest.fixture
 def page(browser, address):
     context = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
-    context.set_default_timeout(10_000)
+    context.set_default_timeout(30_000)
     opened = Page(context.new_page(), address)
     yield opened
     context.close()

@@ -184,7 +184,7 @@ def test_the_first_load_is_light_and_kept_for_good(page):
     scripts = page.evaluate(
         "performance.getEntriesByType('resource').filter(e => e.name.endsWith('.js')).map(e => e.name)"
     )
-    answers = [httpx.get(script) for script in scripts]
+    answers = [httpx.get(script, timeout=60) for script in scripts]
     assert sum(len(gzip.compress(a.content)) for a in answers) <= 200_000
     assert {a.headers["cache-control"] for a in answers} == {"public, max-age=31536000, immutable"}
     page.open("Harbour lamps", "estimate")

@@ -17,9 +17,9 @@ def address(serving):
 def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     study = page.study("Harbour lamps")
     there = f"{page.address}/api/studies/{study}"
-    assert "TallyStatement" in httpx.get(f"{page.address}/api/openapi.json").text
-    assert httpx.get(f"{there}/tally").json()["result"]["ended"] == 13
-    part = httpx.get(f"{there}/tally/parts/slowly").json()["result"]
+    assert "TallyStatement" in httpx.get(f"{page.address}/api/openapi.json", timeout=60).text
+    assert httpx.get(f"{there}/tally", timeout=60).json()["result"]["ended"] == 13
+    part = httpx.get(f"{there}/tally/parts/slowly", timeout=60).json()["result"]
     assert part["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 13
 
     page.open("Harbour lamps", "tally")
@@ -45,7 +45,7 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     page.mouse.move(field["x"] + field["width"] / 2, box["y"] + 20, steps=3)
     page.mouse.up()
     page.wait_for_load_state("networkidle")
-    found = httpx.get(f"{there}/tally").json()
+    found = httpx.get(f"{there}/tally", timeout=60).json()
     assert found["statement"]["until"] == pytest.approx(
         found["result"]["figure"]["high"] / 2, rel=0.02
     )
