@@ -101,31 +101,45 @@ function Tracks({
     return () => stop.abort();
   }, [study, result, changing]);
   if (!result.figure) return null;
-  if (result.figure.tracks.some((track) => track.axis?.form === "category"))
-    return (
-      <CategoryFigure
-        study={study}
-        view={stage}
-        figure={result.figure}
-        drawing={result.drawing}
-        cell={(cell) => <CellText stage={stage} cell={cell} />}
-      />
-    );
+  const { tables, strips } = parted(result.figure);
   const timed = result.sections.flatMap((section) =>
     section.blocks.filter((block): block is TimedTable => block.kind === "timed"),
   );
   return (
-    <TrackFigure
-      study={study}
-      view={stage}
-      figure={result.figure}
-      drawing={result.drawing}
-      tried={tried}
-      say={(t) => sayTimed(timed, t, pageOf)}
-      onSet={onSet}
-      onTry={onTry}
-    />
+    <>
+      {tables ? (
+        <CategoryFigure
+          study={study}
+          view={stage}
+          figure={tables}
+          drawing={result.drawing}
+          cell={(cell) => <CellText stage={stage} cell={cell} />}
+        />
+      ) : null}
+      {strips ? (
+        <TrackFigure
+          study={study}
+          view={stage}
+          figure={strips}
+          drawing={result.drawing}
+          tried={tried}
+          say={(t) => sayTimed(timed, t, pageOf)}
+          onSet={onSet}
+          onTry={onTry}
+        />
+      ) : null}
+    </>
   );
+}
+
+/** The tracks that are tables with a picture, and those that are strips. */
+function parted(figure: Figure): { tables: Figure | null; strips: Figure | null } {
+  const table = (track: Figure["tracks"][number]) => track.axis?.form === "category";
+  const some = (tracks: Figure["tracks"]) => (tracks.length ? { ...figure, tracks } : null);
+  return {
+    tables: some(figure.tracks.filter(table)),
+    strips: some(figure.tracks.filter((track) => !table(track))),
+  };
 }
 
 function SideSections(shown: Shown) {

@@ -21,7 +21,12 @@ export function CategoryFigure({
   return (
     <figure className="tracks category-figure" aria-label={figure.name}>
       {figure.tracks.map((track) => (
-        <CategoryTrack key={track.id} track={track} across={figure.across} cell={cell} />
+        <CategoryTrack
+          key={track.id}
+          track={track}
+          across={track.across ?? figure.across}
+          cell={cell}
+        />
       ))}
       <figcaption>
         <FigureActions

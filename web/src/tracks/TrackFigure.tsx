@@ -73,6 +73,7 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
     bottom += height + 1;
     return { track, top, height };
   });
+  const shared = tracks.some((track) => !track.across);
   // The sand line does not cross what has a horizontal axis of its own.
   const clear = [
     { top: 0, height: HEAD },
@@ -94,7 +95,7 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
         >
           <svg
             width={width}
-            height={bottom + AXIS_HEIGHT}
+            height={shared ? bottom + AXIS_HEIGHT : bottom}
             role="group"
             aria-label={`${figure.name} Tracks over time.`}
           >
@@ -116,11 +117,13 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
                 </foreignObject>
               </g>
             ))}
-            <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
+            {shared ? (
+              <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
+            ) : null}
           </svg>
           {/* A layer of its own: while the line moves, what lies under it is not painted again. */}
           <svg width={width} height={bottom} className="moving" role="group" aria-label="Cursor">
-            {figure.time ? (
+            {figure.time && shared ? (
               <SandLine
                 study={study}
                 drawing={drawing}

@@ -11,11 +11,12 @@ from matplotlib.figure import Figure as Paper
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.arranging import Arrangement, GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.description import Figure, Panel, Track
+from hourglass.analysis.shared.figure.description import Figure, Panel
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.figure.marks import Area, Line
 from hourglass.analysis.shared.figure.tones import TONES, colour, shade
 from hourglass.cohort.words import cut
+from hourglass.report.print.chosen import chosen_tracks, worded
 from hourglass.report.print.fonts import font, width, wrapped
 from hourglass.report.print.layout import (
     LABEL_LETTERS,
@@ -78,10 +79,10 @@ def _placed(one: Printable) -> tuple[Figure, Layout]:
     """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
     settings = one.settings
     how = Arrangement(settings.proportion, settings.fitted, settings.tick_step)
-    fresh = _worded(dressed(arranged(one.figure, how), one.looks, settings.view), settings)
+    fresh = worded(dressed(arranged(one.figure, how), one.looks, settings.view), settings)
     low = fresh.low if settings.low is None else max(settings.low, fresh.low)
     high = fresh.high if settings.high is None else min(settings.high, fresh.high)
-    shown = _tracks(fresh, settings)
+    shown = chosen_tracks(fresh, settings)
     window = Window(
         low,
         high if high > low else low + 1,
@@ -245,7 +246,10 @@ class _Page:
 
     def _grid(self, axes: Axes, placed: Placed, up: Axis, *, labels: bool = True) -> None:
         if up.form == "category":
-            for tick in self.ticks:
+            across = placed.track.across or self.figure.across
+            for tick in fitting_ticks(
+                across, self.places.right - self.places.left, self.size, upright=False
+            ):
                 axes.axvline(tick.at, color=shade("hairline"), linewidth=0.5, zorder=0)
             return
         for tick in fitting_ticks(up, placed.height, self.size, upright=True):
@@ -339,7 +343,8 @@ class _Page:
                 )
 
     def _across(self) -> None:
-        self._axis(self.figure.across, self.places.axis_top)
+        if any(placed.track.across is None for placed in self.places.tracks):
+            self._axis(self.figure.across, self.places.axis_top)
 
     def _axis(self, across: Axis, top: float) -> None:
         """A horizontal axis: its line, its ticks and what it measures."""
@@ -368,33 +373,3 @@ def _end_value(line: Line) -> float | None:
     """The last value that a line has."""
     known = [v for v in line.y.tolist() if math.isfinite(v)]
     return known[-1] if known else None
-
-
-def _tracks(figure: Figure, settings: PrintSettings) -> Sequence[Track]:
-    """The tracks to print, in the order asked for."""
-    if settings.tracks is None:
-        shown = [track for track in figure.tracks if track.shown]
-    else:
-        shown = [t for id in settings.tracks for t in [figure.track(id)] if t is not None]
-    return [track for track in shown if settings.at_risk or not track.counts]
-
-
-def _worded(figure: Figure, settings: PrintSettings) -> Figure:
-    """The figure with the words that somebody chose in place of its own."""
-
-    def label(own: str) -> str:
-        return settings.labels.get(own) or own
-
-    tracks = [
-        track.model_copy(
-            update={
-                "title": settings.titles.get(track.id) or track.title,
-                "marks": [m.model_copy(update={"label": label(m.label)}) for m in track.marks],
-                "counts": [c.model_copy(update={"label": label(c.label)}) for c in track.counts],
-                "panels": [p.model_copy(update={"title": label(p.title)}) for p in track.panels],
-            }
-        )
-        for track in figure.tracks
-    ]
-    across = figure.across.model_copy(update={"label": settings.across or figure.across.label})
-    return figure.model_copy(update={"tracks": tracks, "across": across})

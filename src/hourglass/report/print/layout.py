@@ -165,10 +165,11 @@ def _head(track: Track, size: float) -> float:
 def _height(track: Track, plot: float, size: float) -> float:
     if track.counts:
         return LINE * 1.15 * size * len(track.counts) + 0.4 * size
-    if track.across is not None:
-        return STRIP * plot + OWN_AXIS * size
+    own = 0.0 if track.across is None else OWN_AXIS * size
     if track.axis is not None and track.axis.form == "category":
-        return (ROW if track.columns else THIN_ROW) * size * len(track.axis.categories)
+        return (ROW if track.columns else THIN_ROW) * size * len(track.axis.categories) + own
+    if track.across is not None:
+        return STRIP * plot + own
     return (ROOM if track.height == "room" else STRIP) * plot
 
 
