@@ -19,12 +19,8 @@ from hourglass.analysis.compare.workings import log_rank_workings
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import (
-    CategoryTerm,
-    DoublingTerm,
-    ModelStatement,
-    NumberTerm,
-)
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.registry import STAGES

@@ -13,12 +13,8 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import (
-    CategoryTerm,
-    DoublingTerm,
-    ModelStatement,
-    NumberTerm,
-)
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.study.demos import FOLDER
 from making import demo_cohort, demo_table, timed_table
 

@@ -26,7 +26,8 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.parts import ranking
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import CategoryTerm, ModelStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.analysis.shared.curves import CurveForm, curve_of

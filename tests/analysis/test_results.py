@@ -11,12 +11,8 @@ from hourglass.analysis.model.design import UnusableTermError, design
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.parts import term_tests
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import (
-    CategoryTerm,
-    DoublingTerm,
-    ModelStatement,
-    NumberTerm,
-)
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cautions import few_events, thin_from

@@ -7,13 +7,10 @@ from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.sentence import model_sentence, new_term
-from hourglass.analysis.model.statement import (
-    CategoryTerm,
-    DoublingTerm,
-    ModelStatement,
-    NumberTerm,
-)
+from hourglass.analysis.model.sentence import model_sentence
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.term_slots import new_term
+from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.cohort.statement import CodeMeaning
 from making import cohort, default_statement, demo_cohort, demo_follow_up, demo_table, table, timed
@@ -109,10 +106,16 @@ def test_a_third_group_brings_a_slot_for_the_difference():
 def test_model_terms_are_slots_with_units_references_and_a_way_out():
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x", unit=10))
     found = model_sentence(cohort(ROWS), ModelStatement(terms=terms))
-    assert found.text == ("Rate of the event by g and x per 10, ties by Efron, with 95% intervals.")
+    assert found.text == (
+        "Rate of the event by g and x per 10, ties by Efron, with 95% intervals by standard errors."
+    )
     terms = slots(found)
     assert set_by(terms["term-0"], "b") == ("terms.0.reference", "b")
-    assert set_by(terms["term-1"], "per doubling")[1] == {"kind": "doubling", "column": "x"}
+    assert set_by(terms["term-1"], "per doubling")[1] == {
+        "kind": "doubling",
+        "column": "x",
+        "changing": None,
+    }
     field, left = set_by(terms["term-0"], "Take g out")
     assert field == "terms"
     assert [t["column"] for t in left] == ["x"]
@@ -192,7 +195,7 @@ def test_chosen_times_are_round_and_within_follow_up(last, unit, times):
         {"stage": "estimate", "times": [-1]},
         {"stage": "estimate", "times": list(range(13))},
         {"stage": "model", "terms": [{"kind": "number", "column": "x", "unit": 0}]},
-        {"stage": "model", "version": 3},
+        {"stage": "model", "version": 4},
         {"stage": "check", "time_function": "sundial"},
         {"stage": "compare", "mystery": 1},
     ],

@@ -5,8 +5,10 @@ import pytest
 from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.sentence import model_sentence, new_term
-from hourglass.analysis.model.statement import CategoryTerm, ModelStatement, NumberTerm
+from hourglass.analysis.model.sentence import model_sentence
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.term_slots import new_term
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for

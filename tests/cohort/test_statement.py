@@ -14,7 +14,8 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import CategoryTerm, ModelStatement, NumberTerm
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.cohort.derive import derive
 from hourglass.cohort.followup import Cohort, form_cohort

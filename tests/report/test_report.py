@@ -17,7 +17,8 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
-from hourglass.analysis.model.statement import CategoryTerm, DoublingTerm, ModelStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared import wording

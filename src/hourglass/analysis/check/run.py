@@ -12,8 +12,9 @@ from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
-from hourglass.analysis.model.statement import CategoryTerm, ModelStatement
+from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import term_verdicts
+from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.result import StageResult
@@ -49,7 +50,7 @@ def check(
     watch("fitting the model", 0.1)
     time_function = variant(TIME_FUNCTIONS, statement.time_function)
     try:
-        fitted = fit_model(cohort, asked, watch)
+        fitted = fit_model(cohort, asked.hazards_model, watch)
         _require_showable(fitted)
         data, x = fitted.design.data, fitted.design.x
         residuals = event_residuals(data, x, fitted.fit)

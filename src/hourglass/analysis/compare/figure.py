@@ -4,10 +4,11 @@ import numpy as np
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.threshold import profile_track
-from hourglass.analysis.estimate.causes import cause_names, incidence_tracks
+from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_tracks import apart_track, counted_tracks, difference_track
 from hourglass.analysis.shared.curves import censoring_marks, curve_line

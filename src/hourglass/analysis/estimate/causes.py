@@ -7,18 +7,7 @@ from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.description import Panel, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, step_area, step_line
-from hourglass.cohort.followup import Cohort
 from hourglass.core.competing.incidence import Incidence, cause_table, incidence
-
-
-def cause_names(cohort: Cohort) -> tuple[str, ...]:
-    """The event, then the competing events, in the order of their statuses 1, 2, …"""
-    meanings = cohort.statement.meanings
-    named = (meanings[code].name if code in meanings else "" for code in cohort.competing)
-    return (
-        cohort.statement.event_name,
-        *(name or code for name, code in zip(named, cohort.competing, strict=True)),
-    )
 
 
 def incidences(curve: Curve, causes: int, confidence: float) -> list[Incidence]:

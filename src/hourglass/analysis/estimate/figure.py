@@ -4,9 +4,10 @@ from collections.abc import Callable
 
 import numpy as np
 
-from hourglass.analysis.estimate.causes import cause_names, incidence_tracks
+from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_tracks import (
     SHARE,

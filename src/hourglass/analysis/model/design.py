@@ -1,29 +1,42 @@
-"""From a model statement to design columns: coding, units, and the rows left out
+"""From a model to design columns: coding, strata, effects over time, and the rows left out
 (methods.md, section 4: Proportional hazards regression)."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hourglass.analysis.model.statement import CategoryTerm, DoublingTerm, ModelStatement, Term
+from hourglass.analysis.model.statement import ByColumn, HazardsModel
+from hourglass.analysis.model.terms.form import (
+    ALONG,
+    AlongFunction,
+    Block,
+    Periods,
+    Rows,
+    TermForm,
+    UnusableTermError,
+)
+from hourglass.analysis.model.terms.forms import ProductTerm, Term
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NumberColumn, Table
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.cohort.table import Table
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
+from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, Effect, OverTime, part
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
 
-
-class UnusableTermError(ValueError):
-    """A term that cannot enter the model; the message says why."""
+__all__ = ["Design", "DesignColumn", "LeftOut", "UnusableTermError", "design"]
 
 
 @dataclass(frozen=True, slots=True)
 class DesignColumn:
     """One coefficient: its term, what it is called, and what it is compared with.
 
-    ``told`` says that in words ("per 10", "against standard"); ``named`` is what it is called where
-    its term is not named beside it.
+    ``value`` is the place of the values it is made of, ``part`` which of their effects it is where
+    these change over time, and ``when`` that in words.
     """
 
     term: int
@@ -31,14 +44,26 @@ class DesignColumn:
     against: str
     told: str
     named: str
+    value: int = 0
+    part: int = 0
+    when: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class LeftOut:
-    """Rows without a value of a column."""
+    """Rows that are not fitted: for want of a value of a column, or because somebody left them out."""
 
     column: str
     rows: int
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Strata:
+    """The baseline of each row: a code (n,) and what each is called."""
+
+    code: IntArray
+    labels: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,109 +71,204 @@ class Design:
     """The rows that can be fitted and their coded columns.
 
     Attributes:
-        data: follow-up of the n complete rows; ``numbers``: (n,) their row numbers.
+        data: follow-up of the n rows that are fitted: the complete ones, parted where an effect
+            changes; ``numbers``: (n,) their row numbers; ``place``: (n,) their places in the table.
         x: (n, p) coded columns; ``columns``: what each is.
-        terms: labels of the terms; ``left_out``: why rows are missing.
+        asked: the terms; ``terms``: their labels; ``blocks``: their values in the whole table.
+        stratum: (n,) the baseline of each row; ``strata``: what each is called.
+        cluster: (n,) whom rows belong to, where errors are computed by that.
+        size: how many rows are used, counts included, whether they are parted or not.
+        left_out: why rows are missing; ``rows_left_out``: how many.
+        values: (n, q) what columns are made of, and ``over_time`` how, where an effect changes.
+        event: what happens.
     """
 
     data: FollowUp
     numbers: IntArray
+    place: IntArray
     x: FloatArray
     columns: tuple[DesignColumn, ...]
+    asked: tuple[Term, ...]
     terms: tuple[str, ...]
+    blocks: tuple[Block, ...]
+    stratum: IntArray | None
+    strata: tuple[str, ...]
+    cluster: IntArray | None
+    size: int
     left_out: tuple[LeftOut, ...]
     rows_left_out: int
+    values: FloatArray
+    over_time: OverTime | None
+    event: str
 
     def of_term(self, term: int) -> IntArray:
         """Positions of a term's columns."""
         return np.array([k for k, c in enumerate(self.columns) if c.term == term], dtype=np.int64)
 
+    def with_columns(self, positions: IntArray) -> "Design":
+        """The same rows with some of the columns."""
+        return replace(
+            self, x=self.x[:, positions], columns=tuple(self.columns[k] for k in positions)
+        )
 
-def design(cohort: Cohort, statement: ModelStatement) -> Design:
-    """Code the statement's terms; a row without a value of some term is left out, and counted.
+
+def design(cohort: Cohort, model: HazardsModel) -> Design:
+    """Code the model's terms; a row without a value of some column is left out, and counted.
 
     Raises:
         UnusableTermError: when a term's column cannot be coded as asked.
-        NoSuchColumnError: when a term's column is not in the table.
+        NoSuchColumnError: when a column is not in the table.
+        NotEstimableError: when a curve has too few values, or a function of time is not defined.
     """
-    blocks: list[FloatArray] = []
-    columns: list[DesignColumn] = []
-    left_out: list[LeftOut] = []
-    complete = np.ones(cohort.table.size, dtype=bool)
-    for k, term in enumerate(statement.terms):
-        block, labels = _code(cohort.table, term)
-        missing = np.isnan(block).any(axis=1)
-        if missing.any():
-            left_out.append(LeftOut(term.column, int(missing.sum())))
-            complete &= ~missing
-        blocks.append(block)
-        numbers = isinstance(cohort.table.column(term.column), NumberColumn)
-        category = isinstance(term, CategoryTerm)
-        columns += [
-            DesignColumn(
-                k,
-                label,
-                against,
-                f"against {against}" if category else against,
-                label if numbers else f"{term.column} {label}",
-            )
-            for label, against in labels
-        ]
-    if not complete.any():
+    table = cohort.table
+    used, left_out = _used(cohort, model)
+    count = cohort.follow_up.count.astype(np.float64)
+    blocks = _blocks(Rows(table, count, used, {}), model.terms)
+    if not used.any():
         raise UnusableTermError("no row has a value for every term")
-    data = cohort.follow_up if complete.all() else cohort.follow_up.only(complete)
-    x = np.hstack(blocks)[complete] if blocks else np.empty((int(complete.sum()), 0))
+    data, event = _follow_up(cohort, model.cause)
+    whole = data if used.all() else data.only(used)
+    place = np.flatnonzero(used)
+    x = np.hstack([b.x for b in blocks])[used] if blocks else np.empty((place.size, 0))
+    strata = None if not model.strata else _strata(table, model.strata)
+    columns = _columns(model.terms, blocks)
+    effects = [_effect(model.terms[c.term]) for c in columns]
+    values, over_time = x, None
+    if any(effect is not STEADY for effect in effects):
+        parted = part(whole, x, effects)
+        whole, place, x = parted.pieces.data, place[parted.pieces.row], parted.x
+        over_time = parted.over_time
+        columns = _over_time(columns, model.terms, over_time, cohort.statement.unit)
     return Design(
-        data,
-        cohort.table.numbers[complete],
+        whole,
+        table.numbers[place],
+        place,
         x,
         tuple(columns),
-        tuple(term_label(t) for t in statement.terms),
-        tuple(left_out),
-        int((~complete).sum()),
+        model.terms,
+        tuple(t.label for t in model.terms),
+        tuple(blocks),
+        None if strata is None else strata.code[place],
+        () if strata is None else strata.labels,
+        _cluster(table, model, place),
+        int(count[used].sum()),
+        left_out,
+        int((~used).sum()),
+        values,
+        over_time,
+        event,
     )
 
 
-def term_label(term: Term) -> str:
-    """A term as it stands in the sentence."""
-    if isinstance(term, CategoryTerm):
-        return term.column
-    return f"{term.column} {unit_label(term)}"
+def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut, ...]]:
+    """(n,) the rows that have everything, and why the others do not."""
+    table, left_out = cohort.table, list[LeftOut]()
+    used = np.ones(table.size, dtype=bool)
+    if model.left_out:
+        used[table.positions(n for n in model.left_out if n in set(table.numbers.tolist()))] = False
+        left_out.append(LeftOut("", int((~used).sum()), "left out by the statement"))
+    names = [name for term in model.terms for name in term.columns] + list(model.strata)
+    if isinstance(model.robust, ByColumn):
+        names.append(model.robust.column)
+    for name in dict.fromkeys(names):
+        missing = table.column(name).missing
+        if (missing & used).any():
+            left_out.append(LeftOut(name, int((missing & used).sum()), f"{name} missing"))
+    for name in names:
+        used &= ~table.column(name).missing
+    return used, tuple(left_out)
 
 
-def unit_label(term: Term) -> str:
-    """Per what a number's ratio is told."""
-    if isinstance(term, DoublingTerm):
-        return "per doubling"
-    return f"per {wording.plain(term.unit)}" if not isinstance(term, CategoryTerm) else ""
+def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
+    """The columns of each term: products after the terms that they are made of."""
+    found: dict[int, Block] = {}
+    own: dict[str, Block] = {}
+    for products in (False, True):
+        for k, term in enumerate(terms):
+            if isinstance(term, ProductTerm) == products:
+                found[k] = term.coded(replace(rows, blocks=own))
+                if not products:
+                    own[term.column] = found[k]
+    return [found[k] for k in range(len(terms))]
 
 
-def _code(table: Table, term: Term) -> tuple[FloatArray, list[tuple[str, str]]]:
-    if isinstance(term, CategoryTerm):
-        return _code_category(table, term)
-    column = table.column(term.column)
-    if not isinstance(column, NumberColumn):
-        raise UnusableTermError(f"{term.column} does not hold numbers")
-    values = column.values
-    if isinstance(term, DoublingTerm):
-        if (values[~column.missing] <= 0).any():
-            raise UnusableTermError(f"{term.column} has values that are not positive to double")
-        coded = np.log2(values)
-    else:
-        coded = values / term.unit
-    return coded[:, None], [(term.column, unit_label(term))]
+def _columns(terms: Sequence[Term], blocks: Sequence[Block]) -> list[DesignColumn]:
+    columns = [
+        DesignColumn(k, name.label, name.against, name.told, name.named)
+        for k in range(len(terms))
+        for name in blocks[k].names
+    ]
+    return [replace(c, value=place) for place, c in enumerate(columns)]
 
 
-def _code_category(table: Table, term: CategoryTerm) -> tuple[FloatArray, list[tuple[str, str]]]:
-    groups = group_by(table, term.column, term.reference)
-    if len(groups.labels) < 2:
-        raise UnusableTermError(f"{term.column} has fewer than two levels among the rows analysed")
-    if len(groups.labels) > MOST_LEVELS:
-        raise UnusableTermError(
-            f"{term.column} has {wording.grouped(len(groups.labels))} levels; at most {MOST_LEVELS} "
-            "can be compared"
+def _follow_up(cohort: Cohort, cause: str) -> tuple[FollowUp, str]:
+    """The follow-up to the event, or to a competing event with all others as censorings."""
+    if not cause:
+        return cohort.follow_up, cohort.statement.event_name
+    if cause not in cohort.competing:
+        raise UnusableTermError(f"“{cause}” is no competing event of this study now")
+    status = cohort.competing.index(cause) + 2
+    return cohort.follow_up.of_cause(status), cause_names(cohort)[status - 1]
+
+
+def _strata(table: Table, names: Sequence[str]) -> Strata:
+    """The levels of the columns, crossed; −1 where one is missing."""
+    code, labels = np.zeros(table.size, dtype=np.int64), [""]
+    for name in names:
+        groups = group_by(table, name, None)
+        if not groups.labels or len(groups.labels) > MOST_LEVELS:
+            raise UnusableTermError(
+                f"{name} has no levels, or more than {MOST_LEVELS}: it cannot part the baseline"
+            )
+        code = np.where((code < 0) | (groups.code < 0), -1, code * len(groups.labels) + groups.code)
+        labels = [", ".join(p for p in (a, b) if p) for a in labels for b in groups.labels]
+    return Strata(code, tuple(labels))
+
+
+def _cluster(table: Table, model: HazardsModel, place: IntArray) -> IntArray | None:
+    """(n,) whom rows belong to, where a column says it."""
+    if not isinstance(model.robust, ByColumn):
+        return None
+    column = table.column(model.robust.column)
+    _, code = np.unique([column.cell(int(k)) for k in place], return_inverse=True)
+    return np.asarray(code, dtype=np.int64)
+
+
+def _effect(term: TermForm) -> Effect:
+    if isinstance(term.changing, Periods):
+        return ByPeriod(tuple(sorted(set(term.changing.ends))))
+    if isinstance(term.changing, AlongFunction):
+        return AlongTime(variant(TIME_FUNCTIONS, term.changing.function))
+    return STEADY
+
+
+def _over_time(
+    columns: Sequence[DesignColumn], terms: Sequence[Term], made: OverTime, unit: str
+) -> list[DesignColumn]:
+    """The columns with their effects: one a period, or one and its movement."""
+    found, seen = list[DesignColumn](), dict[int, int]()
+    for source in map(int, made.source):
+        of = columns[source]
+        nth = seen[source] = seen.get(source, -1) + 1
+        found.append(_part(of, nth, terms[of.term], unit))
+    return found
+
+
+def _part(of: DesignColumn, nth: int, term: TermForm, unit: str) -> DesignColumn:
+    change = term.changing
+    if change is None:
+        return of
+    if isinstance(change, Periods):
+        ends = [wording.plain(t) for t in sorted(set(change.ends))]
+        when = (
+            f"until {ends[0]} {unit}"
+            if nth == 0
+            else f"after {ends[-1]} {unit}"
+            if nth == len(ends)
+            else f"after {ends[nth - 1]}, until {ends[nth]} {unit}"
         )
-    others = np.arange(1, len(groups.labels))
-    block = (groups.code[:, None] == others).astype(np.float64)
-    block[groups.code < 0] = np.nan
-    return block, [(label, groups.labels[0]) for label in groups.labels[1:]]
+    else:
+        when = "at the mean of the events" if nth == 0 else f"change along {ALONG[change.function]}"
+    return replace(
+        of, label=f"{of.label}, {when}", named=f"{of.named}, {when}", part=nth, when=when
+    )

@@ -9,9 +9,11 @@ import numpy as np
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Points, Rule
+from hourglass.cohort.followup import Cohort
 
 LEAST_REACH, MOST_REACH = 2.2, 100.0
 """Ratios up to which, and not beyond which, the axis reaches on both sides of 1."""
@@ -21,49 +23,48 @@ ALONE_BELOW = 0.28
 Row = tuple[Cell, CoefficientReading | None]
 
 
-def ratio_figure(terms: list[TermReading], name: str) -> Figure:
-    """A row a coefficient, those of a category under its name."""
+def model_figure(cohort: Cohort, name: str, tracks: list[Track], *, timed: bool) -> Figure:
+    """Tracks of a model: ratios and curves have horizontal axes of their own, predictions that of time."""
+    found = over_follow_up(cohort, name, tracks, None)
+    return found if timed else found.model_copy(update={"time": None})
+
+
+def ratio_track(terms: list[TermReading]) -> Track:
+    """A row a ratio, those of a term with several under its name."""
     rows = [row for term in terms for row in _rows(term)]
-    told = [c for _, c in rows if c is not None]
-    reach = _reach(told)
-    return Figure(
-        name=name,
+    reach = _reach([c for _, c in rows if c is not None])
+    return Track(
+        id="ratios",
+        title="Hazard ratios",
+        axis=Axis(
+            low=-0.5,
+            high=len(rows) - 0.5,
+            form="category",
+            categories=[label.text for label, _ in rows],
+        ),
         across=Axis(
             low=1 / reach, high=reach, form="ratio", label="← slower · hazard ratio · faster →"
         ),
-        low=1 / reach,
-        high=reach,
-        tracks=[
-            Track(
-                id="ratios",
-                title="Hazard ratios",
-                axis=Axis(
-                    low=-0.5,
-                    high=len(rows) - 0.5,
-                    form="category",
-                    categories=[label.text for label, _ in rows],
-                ),
-                marks=_marks([c for _, c in rows]),
-                columns=[
-                    TextColumn(head="", side="left", cells=[label for label, _ in rows], share=16),
-                    _column("against", "left", rows, lambda c: words(c.against), 14),
-                    _column("hazard ratio", "right", rows, _ratio, 8),
-                    _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 13),
-                    _column("p", "right", rows, _p, 7),
-                    _column("on its own", "right", rows, _alone, 17),
-                ],
-                note="◆ adjusted, with its interval · ○ on its own, in the same rows.",
-            )
+        grouped=False,
+        marks=_marks([c for _, c in rows]),
+        columns=[
+            TextColumn(head="", side="left", cells=[label for label, _ in rows], share=16),
+            _column("against", "left", rows, lambda c: words(c.against), 14),
+            _column("hazard ratio", "right", rows, _ratio, 8),
+            _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 13),
+            _column("p", "right", rows, _p, 7),
+            _column("on its own", "right", rows, _alone, 17),
         ],
+        note="◆ adjusted, with its interval · ○ on its own, in the same rows.",
     )
 
 
 def _rows(term: TermReading) -> list[Row]:
-    if not term.category:
-        return [(words(c.label, strong=True), c) for c in term.coefficients]
+    if not term.headed:
+        return [(words(term.name, strong=True), c) for c in term.coefficients]
     return [
         (words(term.name, strong=True), None),
-        *((words(c.label), c) for c in term.coefficients),
+        *((words(c.label or c.against), c) for c in term.coefficients),
     ]
 
 
@@ -83,7 +84,9 @@ def _ratio(c: CoefficientReading) -> Cell:
     reading = c.adjusted
     if reading.ratio is None:
         return words(reading.worded, wordy=True)
-    opens = WorkingsOf(figure="hazard-ratio", about={"column": c.column})
+    opens = None
+    if c.column is not None:
+        opens = WorkingsOf(figure="hazard-ratio", about={"column": c.column})
     return figure(wording.ratio(reading.ratio), reading.ratio, workings=opens)
 
 
@@ -92,7 +95,7 @@ def _p(c: CoefficientReading) -> Cell:
 
 
 def _alone(c: CoefficientReading) -> Cell:
-    return words("none" if c.alone.ratio is None else c.alone.worded)
+    return words(wording.BLANK if c.alone.ratio is None else c.alone.worded)
 
 
 def _reach(told: list[CoefficientReading]) -> float:

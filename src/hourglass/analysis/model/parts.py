@@ -6,13 +6,13 @@ import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
-from hourglass.analysis.model.sections import test_table
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import ProductTerm
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
-from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.analysis.shared.sections import Section, Table, quiet, test_cells
 from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, chi_squared
@@ -35,40 +35,85 @@ class Ranking(PartResult):
 
 
 def _fitted(cohort: Cohort, asked: Statements, watch: Watch) -> FittedModel:
-    return fit_model(cohort, cast(ModelStatement, asked["model"]), watch)
+    return fit_model(cohort, cast(ModelStatement, asked["model"]).hazards_model, watch)
 
 
 def term_tests(cohort: Cohort, asked: Statements, watch: Watch) -> TermTests:
-    """Each term tested by likelihood ratio, the model refitted without it."""
+    """Each term tested by likelihood ratio, the model refitted without it, and by Wald's test."""
     fitted = _fitted(cohort, asked, watch)
-    tests = []
+    tests, rows = [], []
     for k, label in enumerate(fitted.design.terms):
         watch(f"leaving out {label}", 0.5 + 0.5 * k / len(fitted.design.terms))
-        tests.append(_leaving_out(fitted, fitted.design.of_term(k), label))
-    section = Section(
-        id="terms", title="Tests of each term", blocks=[test_table("Tests of each term", tests)]
+        positions = fitted.design.of_term(k)
+        ratio = chi_squared_reading(label, _leaving_out(fitted, k))
+        wald = chi_squared_reading(label, fitted.wald_of(positions))
+        tests.append(ratio)
+        rows.append([words(label), *_test_cells(ratio), *_p_cells(wald)])
+    table = Table(
+        label="Tests of each term",
+        head=["", "χ²", "df", "p", "Wald p"],
+        keys=["term", "chi_squared", "df", "p", "wald_p"],
+        rows=rows,
     )
-    return TermTests(sections=[section], tests=tests)
+    about = "By the likelihood ratio: how much worse the model fits without the term"
+    products = "; a term with a product is left out with it" if _has_products(fitted) else ""
+    return TermTests(
+        sections=[
+            Section(
+                id="terms", title="Tests of each term", blocks=[table, quiet(f"{about}{products}.")]
+            )
+        ],
+        tests=tests,
+    )
 
 
-def _leaving_out(fitted: FittedModel, positions: np.ndarray, label: str) -> ChiSquared:
-    coded, found = fitted.design, fitted.fit
+def _has_products(fitted: FittedModel) -> bool:
+    return any(isinstance(t, ProductTerm) for t in fitted.design.asked)
+
+
+def _test_cells(test: ChiSquared) -> list[Cell]:
+    if test.statistic is None:
+        return [words(test.blank or "", wordy=True)]
+    return test_cells(words(test.name), test.statistic, test.df, test.p)[1:]
+
+
+def _p_cells(test: ChiSquared) -> list[Cell]:
+    return [figure(wording.p_value(test.p), test.p)]
+
+
+def _leaving_out(fitted: FittedModel, term: int) -> Test:
+    """The likelihood ratio test of a term, its products with it."""
+    coded, of = fitted.design, fitted.design.asked[term]
+    without = [
+        k
+        for k, other in enumerate(coded.asked)
+        if k == term
+        or (
+            not isinstance(of, ProductTerm)
+            and isinstance(other, ProductTerm)
+            and of.column in other.columns
+        )
+    ]
+    positions = np.concatenate([coded.of_term(k) for k in without])
+    if fitted.penalised is not None:
+        return fitted.penalised.test_of(positions)
     rest = np.setdiff1d(np.arange(coded.x.shape[1]), positions)
-    without = fit(coded.data, coded.x[:, rest]) if rest.size else None
-    value = found.value_at_zero if without is None else without.value
-    kept = sum(f != "aliased" for f in found.fate)
-    df = kept - (0 if without is None else sum(f != "aliased" for f in without.fate))
+    found = fitted.plain
+    smaller = None
+    if rest.size:
+        smaller = fit(coded.data, coded.x[:, rest], ties=found.ties, stratum=coded.stratum)
+    value = found.value_at_zero if smaller is None else smaller.value
+    df = found.estimated - (0 if smaller is None else smaller.estimated)
     if df == 0:
-        blank = Test(None, 0, None, "it adds nothing to the other terms")
-        return chi_squared_reading(label, blank)
-    return chi_squared_reading(label, chi_squared(max(2 * (found.value - value), 0.0), df))
+        return Test(None, 0, None, "it adds nothing to the other terms")
+    return chi_squared(max(2 * (found.value - value), 0.0), df)
 
 
 def ranking(cohort: Cohort, asked: Statements, watch: Watch) -> Ranking:
     """Concordance with its standard error."""
     fitted = _fitted(cohort, asked, watch)
     watch("ordering pairs", 0.6)
-    order = concordance(fitted.design.data, fitted.fit.linear)
+    order = concordance(fitted.design.data, fitted.fit.linear, fitted.design.stratum)
     told = (
         wording.BLANK
         if order.value is None

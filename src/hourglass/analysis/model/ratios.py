@@ -1,51 +1,102 @@
-"""A coefficient as a hazard ratio, or why there is none."""
+"""A ratio of the model with its interval, or why there is none."""
 
-from dataclasses import replace
+import math
 
 import numpy as np
 
 from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading
+from hourglass.analysis.model.told_ratios import ToldRatio
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.typed import number, ratio_of
+from hourglass.core.contrast import two_sided
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.profile import finite_limit
 
 RUNNING = ("to +infinity", "to -infinity")
 
 
-def ratio_reading(coded: Design, found: HazardsFit, column: int, confidence: float) -> RatioReading:
-    """The ratio of a column of the model, with its Wald interval.
+def ratio_reading(fitted: FittedModel, told: ToldRatio, confidence: float) -> RatioReading:
+    """A told ratio: that of one coefficient, or of a sum of several."""
+    if told.column is not None:
+        return of_column(fitted, told.column, confidence)
+    return _of_sum(fitted, told.weights, confidence)
+
+
+def of_column(fitted: FittedModel, column: int, confidence: float) -> RatioReading:
+    """The ratio of a column of the model, with its interval as the model asks for it.
 
     Where it runs away there is no ratio, but the end of its interval that profile likelihood gives.
     """
+    coded, found = fitted.design, fitted.fit
     fate = found.fate[column]
     if fate == "finite":
-        lower, upper = found.interval(confidence)
+        try:
+            lower, upper = fitted.limits(column, confidence)
+            note = ""
+        except NotEstimableError as why:
+            lower, upper, note = math.nan, math.nan, str(why)
         beta = float(found.beta[column])
         return RatioReading(
             ratio=ratio_of(beta),
-            lower=ratio_of(lower[column]),
-            upper=ratio_of(upper[column]),
-            p=number(float(found.p[column])),
+            lower=_limit(lower),
+            upper=_limit(upper),
+            p=number(fitted.p(column)),
             beta=beta,
             standard_error=float(found.standard_error[column]),
             fate=fate,
-            note="",
+            note=note,
         )
     if fate == "aliased":
-        why = next(a.reason for a in found.aliased if a.column == column)
-        return _no_ratio(fate, f"left out: {why}")
+        why_aliased = next(a.reason for a in found.aliased if a.column == column)
+        return no_ratio(fate, f"left out: {why_aliased}")
     undetermined = "not determined: these rows fit any ratio equally well"
     if fate == "undetermined":
-        return _no_ratio(fate, undetermined)
-    limit = finite_limit(coded.data, coded.x, found, column, confidence)
+        return no_ratio(fate, undetermined)
+    limit = finite_limit(coded.data, coded.x, fitted.plain, column, confidence)
     end = None if limit is None else ratio_of(limit)
-    return _no_ratio(
+    return no_ratio(
         fate,
         _running_words(coded, found, column),
         lower=end if fate == "to +infinity" else None,
         upper=end if fate == "to -infinity" else None,
+    )
+
+
+def _limit(value: float) -> float | None:
+    """A limit as a ratio; 0 and infinity are ends, too."""
+    if math.isnan(value):
+        return None
+    if math.isinf(value):
+        return 0.0 if value < 0 else None
+    return ratio_of(value)
+
+
+def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> RatioReading:
+    """exp(w β̂) with its interval by Var(w β̂) = w V wᵀ."""
+    found = fitted.fit
+    there = np.flatnonzero(weights)
+    fates = [found.fate[k] for k in there]
+    if not there.size or any(f != "finite" for f in fates):
+        names = [fitted.design.columns[k].named for k in there if found.fate[k] != "finite"]
+        fate: Fate = next((f for f in fates if f != "finite"), "aliased")
+        return no_ratio(fate, f"rests on {wording.listed(names)}, which has no estimate")
+    own = weights[there]
+    beta = float(own @ found.beta[there])
+    error = math.sqrt(max(float(own @ found.covariance[np.ix_(there, there)] @ own), 0.0))
+    half = normal_quantile(confidence) * error
+    return RatioReading(
+        ratio=ratio_of(beta),
+        lower=ratio_of(beta - half),
+        upper=ratio_of(beta + half),
+        p=two_sided(beta / error) if error > 0 else None,
+        beta=beta,
+        standard_error=error,
+        fate="finite",
+        note="",
     )
 
 
@@ -65,19 +116,10 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
     return f"at every event nobody at risk has a {extreme} value: {end}"
 
 
-def alone_reading(
-    coded: Design, alone: HazardsFit | None, positions: np.ndarray, column: int, confidence: float
-) -> RatioReading:
-    if alone is None:
-        return _no_ratio("aliased", "not estimable")
-    columns = tuple(coded.columns[k] for k in positions)
-    own = replace(coded, x=coded.x[:, positions], columns=columns)
-    return ratio_reading(own, alone, int(np.flatnonzero(positions == column)[0]), confidence)
-
-
-def _no_ratio(
+def no_ratio(
     fate: Fate, note: str, lower: float | None = None, upper: float | None = None
 ) -> RatioReading:
+    """Why there is no ratio, with the one limit that there may be."""
     return RatioReading(
         ratio=None,
         lower=lower,

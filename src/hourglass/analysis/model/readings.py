@@ -37,8 +37,9 @@ class RatioReading(Typed):
 
     @property
     def interval(self) -> str:
-        """Its limits in words."""
-        return wording.interval(wording.ratio(self.lower), wording.ratio(self.upper))
+        """Its limits in words; an upper one that is not met is infinite."""
+        upper = wording.INFINITE if self.upper is None and self.lower is not None else None
+        return wording.interval(wording.ratio(self.lower), upper or wording.ratio(self.upper))
 
     @property
     def limit(self) -> str:
@@ -57,9 +58,12 @@ class RatioReading(Typed):
 
 
 class CoefficientReading(Typed):
-    """One coefficient: adjusted for the other terms, and on its own in the same rows."""
+    """One ratio: adjusted for the other terms, and on its own in the same rows.
 
-    column: int
+    ``column`` is the coefficient that it is; None where it is made of several.
+    """
+
+    column: int | None
     label: str
     against: str
     told: str
@@ -68,19 +72,20 @@ class CoefficientReading(Typed):
 
 
 class TermReading(Typed):
-    """A term with its coefficients; ``name`` is its column."""
+    """A term with its ratios; ``name`` is its column, ``headed`` whether they stand under its name."""
 
     label: str
     name: str
-    category: bool
+    headed: bool
     coefficients: list[CoefficientReading]
 
 
 class LeftOutReading(Typed):
-    """Rows left out for want of a value."""
+    """Rows left out: for want of a value of a column, or by the statement."""
 
     column: str
     rows: int
+    why: str
 
 
 def chi_squared_reading(name: str, test: Test) -> ChiSquared:

@@ -3,21 +3,20 @@
 
 from pydantic import Field
 
-from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.figure import ratio_figure
-from hourglass.analysis.model.fitting import fit_model, steps
+from hourglass.analysis.model.curve_tracks import curve_tracks
+from hourglass.analysis.model.figure import model_figure, ratio_track
+from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
-from hourglass.analysis.model.ratios import alone_reading, ratio_reading
 from hourglass.analysis.model.readings import (
     ChiSquared,
-    CoefficientReading,
     LeftOutReading,
     TermReading,
     chi_squared_reading,
 )
 from hourglass.analysis.model.sections import model_sections
 from hourglass.analysis.model.sentence import model_sentence
-from hourglass.analysis.model.statement import CategoryTerm, ModelStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
@@ -27,8 +26,6 @@ from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.regression.fit import fit
-from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 from hourglass.core.watch import Watch, unwatched
@@ -68,26 +65,33 @@ def model(
     """
     words, summary = model_sentence(cohort, statement), summarise(cohort)
     try:
-        fitted = fit_model(cohort, statement, watch)
+        fitted = fit_model(cohort, statement.hazards_model, watch)
+        told = ratios_of_terms(cohort, fitted)
     except (ValueError, NoSuchColumnError) as reason:
         return _blank(summary, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
-    terms = _terms(coded, found, statement, watch)
+    terms = term_readings(cohort, fitted, told, statement.confidence, watch)
     tests = [
         chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
         chi_squared_reading("Wald", found.wald),
         chi_squared_reading("Score", found.score),
     ]
-    said = in_words(cohort, statement.terms, coded, terms, statement.confidence)
+    said = in_words(cohort, fitted, told, terms, statement.confidence)
     events = wording.grouped(found.events)
+    penalised = fitted.penalised is not None
     return ModelResult(
         line=summary.line,
         sentence=words,
-        figure=ratio_figure(terms, words.text),
-        sections=model_sections(found, coded, terms, tests, said, cohort.rows_are),
+        figure=model_figure(
+            cohort,
+            words.text,
+            [ratio_track(terms), *curve_tracks(cohort, fitted, statement.confidence)],
+            timed=False,
+        ),
+        sections=model_sections(fitted, tests, said, cohort.rows_are),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
-            *not_proportional(_verdicts(coded, found, time_function)),
+            *not_proportional(_verdicts(fitted, time_function)),
             *cautions.competing(cohort, "ratio"),
         ],
         headline=f"{wording.count(len(coded.terms), 'terms')} · {events} events",
@@ -96,70 +100,25 @@ def model(
         terms=terms,
         tests=tests,
         words=said,
-        rows=found.size,
+        rows=coded.size,
         events=found.events,
         left_out=[LeftOutReading.model_validate(o) for o in coded.left_out],
         rows_left_out=coded.rows_left_out,
         minus_two_log_likelihood=found.minus_two_log_likelihood,
-        aic=found.aic,
-        bic=found.bic,
+        aic=None if penalised else found.aic,
+        bic=None if penalised else found.bic,
         iterations=found.iterations,
         decrement=found.decrement,
         condition=number(found.condition),
     )
 
 
-def _terms(
-    coded: Design, found: HazardsFit, statement: ModelStatement, watch: Watch
-) -> list[TermReading]:
-    # Of a single term there is nothing to adjust for: alone it is what it is.
-    alone = _alone(coded, watch) if len(coded.terms) > 1 else None
-    terms = []
-    for k, label in enumerate(coded.terms):
-        positions, told = coded.of_term(k), []
-        for c in map(int, positions):
-            adjusted = ratio_reading(coded, found, c, statement.confidence)
-            by_itself = (
-                adjusted
-                if alone is None
-                else alone_reading(coded, alone[k], positions, c, statement.confidence)
-            )
-            column = coded.columns[c]
-            told.append(
-                CoefficientReading(
-                    column=c,
-                    label=column.label,
-                    against=column.against,
-                    told=column.told,
-                    adjusted=adjusted,
-                    alone=by_itself,
-                )
-            )
-        term = statement.terms[k]
-        category = isinstance(term, CategoryTerm)
-        terms.append(
-            TermReading(label=label, name=term.column, category=category, coefficients=told)
-        )
-    return terms
-
-
-def _alone(coded: Design, watch: Watch) -> list[HazardsFit | None]:
-    """Each term by itself, in the same rows as the whole model."""
-    fits: list[HazardsFit | None] = []
-    for k in range(len(coded.terms)):
-        try:
-            fits.append(fit(coded.data, coded.x[:, coded.of_term(k)], watch=steps(watch, 0.3)))
-        except NotEstimableError:
-            fits.append(None)
-    return fits
-
-
-def _verdicts(
-    coded: Design, found: HazardsFit, time_function: TimeFunction
-) -> tuple[TermVerdict, ...]:
+def _verdicts(fitted: FittedModel, time_function: TimeFunction) -> tuple[TermVerdict, ...]:
     """What Check says of each term; nothing where it has nothing to say."""
+    coded = fitted.design
     try:
-        tested = proportionality_test(coded.data, coded.x, found, time_function)
+        fitted.require_unpenalised()
+        tested = proportionality_test(coded.data, coded.x, fitted.plain, time_function)
     except NotEstimableError:
         return ()
     return term_verdicts(coded, tested)

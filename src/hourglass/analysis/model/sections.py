@@ -1,34 +1,46 @@
 """The readings of Model."""
 
+import numpy as np
+
 from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.readings import ChiSquared, TermReading
+from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.ratios import of_column
+from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.analysis.shared.workings import digits
-from hourglass.core.regression.fitted import HazardsFit
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]
+PENALISED = (
+    "The likelihood bears the penalty ½ ln |I| (Firth 1993): every ratio is finite, intervals are by profile "
+    "and each p is that of the penalised likelihood ratio. Such a model has no information criteria."
+)
+ERRORS = {
+    "subject": ", which are robust: the rows of a subject belong together (Lin & Wei 1989)",
+    "column": ", which are robust: the rows of a cluster belong together (Lin & Wei 1989)",
+}
 
 
 def model_sections(
-    found: HazardsFit,
-    coded: Design,
-    terms: list[TermReading],
-    tests: list[ChiSquared],
-    said: list[str],
-    rows_are: str,
+    fitted: FittedModel, tests: list[ChiSquared], said: list[str], rows_are: str
 ) -> list[Section]:
     """In words, coefficients, tests of the whole model and of each term, concordance, fit."""
     whole_model = "Tests of the whole model"
+    blocks: list[Block] = [test_table(whole_model, tests)]
+    if fitted.penalised is not None:
+        blocks.append(quiet(PENALISED))
     return [
         _in_words(said, rows_are),
-        _coefficients(terms),
-        Section(id="tests", title=whole_model, blocks=[test_table(whole_model, tests)]),
+        _coefficients(fitted),
+        Section(id="tests", title=whole_model, blocks=blocks),
         Section(id="terms", title="Tests of each term", part="terms"),
         Section(id="ranking", title="Concordance", part="ranking"),
-        Section(id="fit", title="Fit", blocks=[_fit(found), *_left_out(coded), Cautions()]),
+        Section(id="inflation", title="Variance inflation", blocks=_inflation(fitted)),
+        Section(
+            id="fit", title="Fit", blocks=[_fit(fitted), *_left_out(fitted.design), Cautions()]
+        ),
     ]
 
 
@@ -48,20 +60,21 @@ def _test(test: ChiSquared) -> list[Cell]:
     ]
 
 
-def _coefficients(terms: list[TermReading]) -> Section:
+def _coefficients(fitted: FittedModel) -> Section:
     """The logarithms of the ratios with their standard errors."""
     rows = []
-    for term in terms:
-        for c in term.coefficients:
-            r = c.adjusted
-            name = f"{term.name} {c.label}" if term.category else c.label
-            rows.append(
-                [
-                    words(name),
-                    *(figure(digits(value), value) for value in (r.beta, r.standard_error, r.z)),
-                    figure(wording.p_value(r.p), r.p),
-                ]
-            )
+    for k, column in enumerate(fitted.design.columns):
+        found = of_column(fitted, k, fitted.model.confidence)
+        opens = WorkingsOf(figure="hazard-ratio", about={"column": k})
+        worked = {} if found.beta is None else {"workings": opens}
+        rows.append(
+            [
+                words(column.named),
+                figure(digits(found.beta), found.beta, **worked),
+                *(figure(digits(value), value) for value in (found.standard_error, found.z)),
+                figure(wording.p_value(found.p), found.p),
+            ]
+        )
     table = Table(
         label="Coefficients",
         head=["", "coefficient", "standard error", "z", "p"],
@@ -70,7 +83,7 @@ def _coefficients(terms: list[TermReading]) -> Section:
     )
     about = quiet(
         "A coefficient is the natural logarithm of its hazard ratio; z is the coefficient "
-        "in standard errors."
+        f"in standard errors{ERRORS.get(_errors(fitted), '')}."
     )
     return Section(id="coefficients", title="Coefficients", place="main", blocks=[table, about])
 
@@ -90,25 +103,66 @@ def _in_words(said: list[str], rows_are: str) -> Section:
     )
 
 
-def _fit(found: HazardsFit) -> Table:
+def _errors(fitted: FittedModel) -> str:
+    return "" if fitted.model.robust is None else fitted.model.robust.kind
+
+
+def _inflation(fitted: FittedModel) -> list[Block]:
+    """How much the other terms widen each term's errors."""
+    if len(fitted.design.terms) < 2:
+        return [quiet("With a single term there is nothing to widen its errors.")]
+    rows = []
+    for k, label in enumerate(fitted.design.terms):
+        positions = fitted.design.of_term(k)
+        kept = positions[[fitted.plain.fate[c] != "aliased" for c in positions]]
+        value = fitted.plain.variance_inflation(kept) if kept.size else None
+        root = None if value is None else max(value, 0.0) ** (1 / kept.size)
+        told = (wording.BLANK if v is None else wording.rounded(v, 2) for v in (value, root))
+        cells = [figure(text, v) for text, v in zip(told, (value, root), strict=True)]
+        rows.append([words(label), *cells])
+    table = Table(
+        label="Variance inflation",
+        head=["", "inflation", "per df"],
+        keys=["term", "variance_inflation", "variance_inflation_per_df"],
+        rows=rows,
+    )
+    about = "1 is none: the other terms tell nothing of this one (Fox & Monette 1992)."
+    return [table, quiet(about)]
+
+
+def _fit(fitted: FittedModel) -> Table:
+    found, penalised = fitted.fit, fitted.penalised is not None
     estimated, value = found.estimated, found.minus_two_log_likelihood
     each = found.events / estimated if estimated else None
     rows = [
-        [words("Rows"), whole(found.size)],
+        [words("Rows"), whole(fitted.design.size)],
         [words("Events"), whole(found.events)],
         [
             words("Events per coefficient"),
             figure(wording.BLANK if each is None else wording.rounded(each, 1), each),
         ],
-        [words("−2ℓ"), figure(wording.statistic(value), value)],
-        [words("AIC"), figure(wording.statistic(found.aic), found.aic)],
-        [words("BIC"), figure(wording.statistic(found.bic), found.bic)],
+        [words("−2ℓ, penalised" if penalised else "−2ℓ"), figure(wording.statistic(value), value)],
+    ]
+    if not penalised:
+        rows += [
+            [words("AIC"), figure(wording.statistic(found.aic), found.aic)],
+            [words("BIC"), figure(wording.statistic(found.bic), found.bic)],
+        ]
+    if fitted.design.strata:
+        rows.append([words("Baselines"), whole(_baselines(fitted.design))])
+    rows += [
         [
-            words("Converged in"),
+            words("Converged in", below="to a decrement below 1e-14 of 1 + |ℓ|"),
             Cell(text=wording.count(found.iterations, "iterations"), raw=found.iterations),
         ],
+        [words("Condition number"), figure(f"{found.condition:.3g}", found.condition)],
     ]
     return Table(label="Fit", keys=["what", "number"], rows=rows)
+
+
+def _baselines(coded: Design) -> int:
+    """How many strata have rows."""
+    return int(np.unique(coded.stratum).size) if coded.stratum is not None else 1
 
 
 def _left_out(coded: Design) -> list[Block]:
@@ -120,6 +174,6 @@ def _left_out(coded: Design) -> list[Block]:
         Table(
             label="Rows left out",
             keys=["why", "rows"],
-            rows=[[words(f"{o.column} missing"), whole(o.rows)] for o in coded.left_out],
+            rows=[[words(o.why), whole(o.rows)] for o in coded.left_out],
         ),
     ]

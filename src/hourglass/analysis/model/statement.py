@@ -1,48 +1,136 @@
-"""The statement of Model, and the terms it is made of."""
+"""The statement of Model: what is fitted, and the models kept beside it."""
 
 from collections.abc import Mapping
 from typing import Annotated, Literal, Self, TypeAlias
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from hourglass.analysis.shared.statement import Confidence, StageStatement, renamed
+from hourglass.analysis.model.terms.forms import CategoryTerm, Term
+from hourglass.analysis.shared.statement import Confidence, StageStatement, Times, one_of, renamed
 from hourglass.analysis.shared.typed import Typed
+from hourglass.core.regression.ties import EFRON, TIE_METHODS
+
+MOST_TERMS, MOST_KEPT, MOST_PROFILES = 40, 26, 6
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
-class CategoryTerm(Typed):
-    """A category, each level compared with the reference: the column's own where none is asked for."""
+class BySubject(Typed):
+    """Errors that hold where a subject's rows belong together."""
 
-    kind: Literal["category"] = "category"
-    column: str
-    reference: str = ""
+    kind: Literal["subject"] = "subject"
 
 
-class NumberTerm(Typed):
-    """A number; its ratio is told per ``unit``."""
+class ByColumn(Typed):
+    """Errors that hold where rows of one level of a column belong together."""
 
-    kind: Literal["number"] = "number"
-    column: str
-    unit: Annotated[float, Field(gt=0, allow_inf_nan=False)] = 1.0
-
-
-class DoublingTerm(Typed):
-    """A positive number on the log scale; its ratio is told per doubling."""
-
-    kind: Literal["doubling"] = "doubling"
+    kind: Literal["column"] = "column"
     column: str
 
 
-Term: TypeAlias = Annotated[CategoryTerm | NumberTerm | DoublingTerm, Field(discriminator="kind")]
+Robust: TypeAlias = Annotated[BySubject | ByColumn, Field(discriminator="kind")]
+Terms = Annotated[tuple[Term, ...], Field(max_length=MOST_TERMS)]
 
 
-class ModelStatement(StageStatement):
-    """The rate of the event by several terms; ``confidence`` is the level of intervals."""
+class HazardsModel(Typed):
+    """What is fitted.
 
-    upgrades = (renamed(2, level="confidence"),)
-    stage: Literal["model"] = "model"
-    version: Literal[2] = 2
-    terms: Annotated[tuple[Term, ...], Field(max_length=40)] = ()
+    Attributes:
+        strata: columns whose levels, crossed, have a baseline each.
+        robust: what errors are computed by, where not by the model itself.
+        penalised: whether the likelihood bears Firth's penalty.
+        intervals: by the standard error, or by profile likelihood.
+        cause: the code of a competing event that is studied in the place of the event.
+        left_out: rows that the model is fitted without, by their number in the table.
+    """
+
+    terms: Terms = ()
+    strata: Annotated[tuple[str, ...], Field(max_length=4)] = ()
+    ties: one_of(t.key for t in TIE_METHODS) = EFRON.key  # type: ignore[valid-type]
+    robust: Robust | None = None
+    penalised: bool = False
+    intervals: Literal["standard error", "profile"] = "standard error"
+    cause: str = ""
+    left_out: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1000)] = ()
     confidence: Confidence = 0.95
+
+
+class KeptModel(Typed):
+    """A model on the rail.
+
+    ``planned`` says that it was named before results were seen, ``dropped`` that it is told but not
+    used; ``note`` says why it was kept or dropped.
+    """
+
+    letter: Annotated[str, Field(pattern="^[A-Z]$")]
+    model: HazardsModel
+    note: Annotated[str, Field(max_length=500)] = ""
+    planned: bool = False
+    dropped: bool = False
+
+
+class ProfileValue(Typed):
+    """The value of a column in a profile, as it is written."""
+
+    column: str
+    value: str
+
+
+class Profile(Typed):
+    """Whom a prediction is for; what is not stated is usual: the median, or the commonest level."""
+
+    values: Annotated[tuple[ProfileValue, ...], Field(max_length=MOST_TERMS)] = ()
+
+
+class ModelStatement(StageStatement, HazardsModel):
+    """The rate of the event by several terms together, beside what is kept.
+
+    Attributes:
+        kept: the models on the rail; ``beside``: the letter of the one that is shown beside this.
+        subgroups: the variables within whose levels the first term is told.
+        profiles: whom curves are predicted for; ``times``: where they are read.
+        adjusted: the category whose curves are adjusted for the other terms.
+        candidates: columns that are tried each alone.
+    """
+
+    upgrades = (renamed(2, level="confidence"), renamed(3))
+    stage: Literal["model"] = "model"
+    version: Literal[3] = 3
+    kept: Annotated[tuple[KeptModel, ...], Field(max_length=MOST_KEPT)] = ()
+    beside: str = ""
+    subgroups: Annotated[tuple[str, ...], Field(max_length=12)] = ()
+    profiles: Annotated[tuple[Profile, ...], Field(max_length=MOST_PROFILES)] = ()
+    times: Times = ()
+    adjusted: str = ""
+    candidates: Annotated[tuple[str, ...], Field(max_length=60)] = ()
+
+    @property
+    def hazards_model(self) -> HazardsModel:
+        """What is fitted, without what stands beside it."""
+        return HazardsModel(**{name: getattr(self, name) for name in HazardsModel.model_fields})
+
+    @property
+    def current(self) -> KeptModel | None:
+        """The kept model that is fitted now."""
+        own = self.hazards_model
+        return next((one for one in self.kept if one.model == own), None)
+
+    def showing(self, model: HazardsModel) -> "ModelStatement":
+        """The same statement with another model fitted."""
+        fields = {name: getattr(model, name) for name in HazardsModel.model_fields}
+        return self.model_copy(update=fields)
+
+    def keeping(self, model: HazardsModel, note: str = "") -> "ModelStatement":
+        """The same statement with a model more on the rail; unchanged where it is there, or full."""
+        if any(one.model == model for one in self.kept) or len(self.kept) >= MOST_KEPT:
+            return self
+        kept = (*self.kept, KeptModel(letter=self.next_letter, model=model, note=note))
+        return self.model_copy(update={"kept": kept})
+
+    @property
+    def next_letter(self) -> str:
+        """The letter that the next model gets: the first that none has."""
+        used = {one.letter for one in self.kept}
+        return next((letter for letter in LETTERS if letter not in used), "Z")
 
     def references(self) -> Mapping[str, str]:
         return {
@@ -55,3 +143,10 @@ class ModelStatement(StageStatement):
             for t in self.terms
         )
         return self.model_copy(update={"terms": terms})
+
+    @model_validator(mode="after")
+    def _letters_differ(self) -> Self:
+        letters = [one.letter for one in self.kept]
+        if len(set(letters)) < len(letters):
+            raise ValueError("two kept models have the same letter")
+        return self

@@ -81,7 +81,9 @@ class OfColumn(Typed):
 
 def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
     statement = cast(ModelStatement, asked["model"])
-    return hazard_ratio_workings(fit_model(cohort, statement), about.column, statement.confidence)
+    return hazard_ratio_workings(
+        fit_model(cohort, statement.hazards_model), about.column, statement.confidence
+    )
 
 
 WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio),)

@@ -33,7 +33,10 @@ def _test(test: ChiSquared) -> str:
 
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     """Each ratio in a sentence, the rows and events, and concordance."""
-    left = "; ".join(f"{wording.grouped(o.rows)} for want of {o.column}" for o in model.left_out)
+    left = "; ".join(
+        f"{wording.grouped(o.rows)} {f'for want of {o.column}' if o.column else o.why}"
+        for o in model.left_out
+    )
     said = " ".join(model.words) + (
         f" The model rests on {wording.grouped(model.rows)} rows and "
         f"{wording.grouped(model.events)} events"
@@ -54,7 +57,7 @@ def ratio_table(model: ModelResult) -> ReportTable:
     rows = []
     for term in model.terms:
         for c in term.coefficients:
-            name = f"{term.name}: {c.label}" if term.category else term.name
+            name = f"{term.name}: {c.label}" if term.headed else term.name
             cells = (
                 words(name),
                 words(c.told),

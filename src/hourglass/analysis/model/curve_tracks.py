@@ -1,0 +1,78 @@
+"""Tracks of terms whose ratio is a curve over a number: the ratio against the reference value."""
+
+import math
+
+import numpy as np
+
+from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.terms.forms import CurvedTerm
+from hourglass.analysis.model.told_ratios import column_words, reference_value, used_values
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import Area, Line, Points, Rule
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NumberColumn
+from hourglass.core.normal import normal_quantile
+from hourglass.core.sample_quantiles import sample_quantiles
+
+PLACES = 121
+FARTHEST = math.log(1e4)
+
+
+def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list[Track]:
+    """A track for each curved term that keeps its ratio over time and has all its coefficients."""
+    found = []
+    for k, term in enumerate(fitted.design.asked):
+        positions = fitted.design.of_term(k)
+        finite = all(fitted.fit.fate[c] == "finite" for c in positions)
+        if isinstance(term, CurvedTerm) and term.changing is None and finite:
+            found.append(_track(cohort, fitted, k, term, confidence))
+    return found
+
+
+def _track(
+    cohort: Cohort, fitted: FittedModel, k: int, term: CurvedTerm, confidence: float
+) -> Track:
+    coded, positions = fitted.design, fitted.design.of_term(k)
+    column = cohort.table.column(term.column)
+    assert isinstance(column, NumberColumn)
+    values, count = used_values(cohort, coded, k)
+    low, high = float(values.min()), float(values.max())
+    reference = reference_value(cohort, coded, k)
+    x = np.unique(np.append(np.linspace(low, high, PLACES), reference))
+    away = term.at(x, coded.blocks[k]) - term.at(np.array([reference]), coded.blocks[k])
+    beta = away @ fitted.fit.beta[positions]
+    own = fitted.fit.covariance[np.ix_(positions, positions)]
+    half = normal_quantile(confidence) * np.sqrt(np.einsum("ij,jk,ik->i", away, own, away).clip(0))
+    edge = np.clip(np.array([(beta - half).min(), (beta + half).max()]), -FARTHEST, FARTHEST)
+    bottom, top = np.exp(np.minimum(edge[0], -0.3)), np.exp(np.maximum(edge[1], 0.3))
+    lines = [np.exp(np.clip(v, -FARTHEST, FARTHEST)) for v in (beta, beta - half, beta + half)]
+    told = column.written(reference)
+    unit = f" ({column.unit})" if column.unit else ""
+    within = sample_quantiles(values, count.astype(np.int64), np.array([0.05, 0.95]))
+    note = (
+        f"The hazard ratio of each value against {told}, with its "
+        f"{wording.level_percent(confidence)} interval. Nine tenths of the rows lie between "
+        f"{column.written(float(within[0]))} and {column.written(float(within[1]))}."
+    )
+    if coded.blocks[k].knots:
+        knots = wording.listed([column.written(v) for v in coded.blocks[k].knots])
+        note += f" Knots at {knots}: a straight line outside the outer ones."
+    return Track(
+        id=f"curve-{term.column}",
+        title=column_words(cohort, term.column),
+        subtitle=f"hazard ratio against {told}",
+        axis=Axis(low=float(bottom), high=float(top), form="ratio"),
+        across=Axis(
+            low=low, high=high, form="number", label=f"{column_words(cohort, term.column)}{unit}"
+        ),
+        grouped=False,
+        marks=[
+            Area(label="interval", x=x, low=lines[1], high=lines[2], step=False),
+            Rule(label="the reference", at=1),
+            Line(label="hazard ratio", x=x, y=lines[0], step=False),
+            Points(label=f"reference, {told}", glyph="ring", x=np.array([reference]), y=np.ones(1)),
+        ],
+        note=note,
+    )

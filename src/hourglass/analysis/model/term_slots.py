@@ -1,0 +1,381 @@
+"""The slots of terms: each holds its column's form, and what can be made of it."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import JsonValue
+
+from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
+from hourglass.analysis.model.terms.form import ALONG, AlongFunction, Periods
+from hourglass.analysis.model.terms.forms import (
+    CategoryTerm,
+    CurvedTerm,
+    DoublingTerm,
+    NumberTerm,
+    PolynomialTerm,
+    ProductTerm,
+    SplineTerm,
+    Term,
+    TrendTerm,
+)
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
+from hourglass.analysis.shared.sentence import Entry, Option, Slot
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import Column, NumberColumn
+from hourglass.core.arrays import IntArray
+from hourglass.core.regression.terms import KNOT_SHARES
+from hourglass.core.sample_quantiles import sample_quantiles
+
+RARE = 10
+"""A level with fewer events tells little."""
+
+
+def new_term(cohort: Cohort, column: Column) -> Term | None:
+    """The sensible first coding of a column; None if it cannot be a term."""
+    if is_category(column):
+        enough = 2 <= len(levels_of(column)) <= MOST_GROUPS
+        return CategoryTerm(column=column.name) if enough else None
+    if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
+        return NumberTerm(column=column.name, unit=_round_unit(column, cohort.follow_up.count))
+    return None
+
+
+def dumped(terms: list[Term]) -> JsonValue:
+    """Terms as a statement holds them."""
+    return [term.model_dump(mode="json") for term in terms]
+
+
+@dataclass(frozen=True, slots=True)
+class TermSlots:
+    """The slots of one term of a statement."""
+
+    cohort: Cohort
+    statement: ModelStatement
+    k: int
+
+    @property
+    def term(self) -> Term:
+        return self.statement.terms[self.k]
+
+    @property
+    def others(self) -> list[Term]:
+        return [t for n, t in enumerate(self.statement.terms) if n != self.k]
+
+    def slots(self) -> list[str | Slot]:
+        """The term, and how its ratio changes where it does."""
+        found: list[str | Slot] = [self._form()]
+        if self.term.changing is not None:
+            found += [", its ratio ", self._changing()]
+        return found
+
+    def _form(self) -> Slot:
+        term, table = self.term, self.cohort.table
+        there = all(table.has(name) for name in term.columns)
+        steady = term.model_copy(update={"changing": None})
+        options, entry = list[Option](), None
+        if there and not isinstance(term, ProductTerm):
+            options, entry = self._of_column(table.column(term.column))
+            options += self._partners() + self._changes()
+        return Slot(
+            id=f"term-{self.k}",
+            label=steady.label,
+            title=self._title(),
+            options=[*options, self._taken_out()],
+            entry=entry,
+        )
+
+    def _title(self) -> str:
+        term = self.term
+        if isinstance(term, CategoryTerm):
+            return f"{term.column}: reference level"
+        if isinstance(term, ProductTerm):
+            return f"{term.label}: the ratio of one within the other"
+        if isinstance(term, CurvedTerm):
+            return f"{term.column}: form of the curve"
+        return f"{term.column}: ratio told per"
+
+    def _taken_out(self) -> Option:
+        """A term goes with the products that it is part of."""
+        term = self.term
+        rest = [
+            t
+            for t in self.others
+            if isinstance(term, ProductTerm)
+            or not isinstance(t, ProductTerm)
+            or term.column not in t.columns
+        ]
+        name = term.label if isinstance(term, ProductTerm) else term.column
+        return Option(
+            label=f"Take {name} out",
+            note="the model is fitted without it",
+            field="terms",
+            value=dumped(rest),
+        )
+
+    def _put(self, label: str, term: Term, note: str = "", *, chosen: bool = False) -> Option:
+        kept = term.model_copy(update={"changing": self.term.changing})
+        return Option(
+            label=label,
+            note=note,
+            field=f"terms.{self.k}",
+            value=kept.model_dump(mode="json"),
+            chosen=chosen,
+        )
+
+    def _of_column(self, column: Column) -> tuple[list[Option], Entry | None]:
+        term, options = self.term, list[Option]()
+        if isinstance(term, CategoryTerm):
+            options += self._references(term)
+        if levels_of(column) and not isinstance(column, NumberColumn):
+            trend = isinstance(term, TrendTerm)
+            several = len(levels_of(column)) > 2
+            if several or trend:
+                note = "one ratio for every step from level to level, in their order"
+                options.append(
+                    self._put(
+                        "In order, per level", TrendTerm(column=column.name), note, chosen=trend
+                    )
+                )
+            if trend:
+                options.append(
+                    self._put(
+                        "Level by level",
+                        CategoryTerm(column=column.name),
+                        "a ratio for each against the reference",
+                    )
+                )
+            return options, self._scores(column) if trend else None
+        if not isinstance(column, NumberColumn):
+            return options, None
+        if isinstance(term, CategoryTerm):
+            options.append(
+                self._put(
+                    f"Take {column.name} as a number",
+                    NumberTerm(column=column.name),
+                    "one ratio for every 1 more",
+                )
+            )
+            return options, None
+        options += self._units(column) + self._curves(column)
+        if levels_of(column):
+            listed = wording.listed(list(levels_of(column)))
+            options.append(
+                self._put(
+                    f"Take {column.name} as a category", CategoryTerm(column=column.name), listed
+                )
+            )
+        return options, self._entry()
+
+    def _references(self, term: CategoryTerm) -> list[Option]:
+        groups = group_by(self.cohort.table, term.column, term.reference)
+        data = self.cohort.follow_up
+        known = groups.code >= 0
+        rows = np.bincount(groups.code[known], weights=data.count[known])
+        happened = known & data.event()
+        events = np.bincount(
+            groups.code[happened], weights=data.count[happened], minlength=len(groups.labels)
+        )
+        found = {}
+        for k, level in enumerate(groups.labels):
+            rare = f"; rare: fewer than {RARE} events" if events[k] < RARE else ""
+            note = (
+                f"{wording.count(int(rows[k]), 'rows')}, {wording.count(int(events[k]), 'events')}"
+                f"{rare}; the other levels are compared with it"
+            )
+            found[level] = Option(
+                label=level,
+                note=note,
+                field=f"terms.{self.k}.reference",
+                value=level,
+                chosen=k == 0,
+            )
+        return [found[level] for level in levels_of(self.cohort.table.column(term.column))]
+
+    def _scores(self, column: Column) -> Entry:
+        levels = levels_of(column)
+        own = self.term.scores if isinstance(self.term, TrendTerm) else ()
+        scores = own or tuple(float(k) for k in range(len(levels)))
+        return Entry(
+            kind="scores",
+            field=f"terms.{self.k}.scores",
+            label=f"Scores of {', '.join(levels)}",
+            value=", ".join(wording.plain(v) for v in scores),
+        )
+
+    def _units(self, column: NumberColumn) -> list[Option]:
+        term = self.term
+        unit = term.unit if isinstance(term, NumberTerm) else None
+        base = _round_unit(column, self.cohort.follow_up.count)
+        options = [
+            self._put(
+                f"per {wording.plain(value)}",
+                NumberTerm(column=column.name, unit=value),
+                chosen=value == unit,
+            )
+            for value in sorted({1.0, base, 5 * base, 10 * base})
+        ]
+        if (column.values[~column.missing] > 0).all():
+            doubling = DoublingTerm(column=column.name)
+            note = "the number enters on the log scale"
+            chosen = isinstance(term, DoublingTerm)
+            options.append(self._put("per doubling", doubling, note, chosen=chosen))
+        return options
+
+    def _curves(self, column: NumberColumn) -> list[Option]:
+        """Curves with as many knots, or powers, as the number has values for."""
+        term, values = self.term, column.values[~column.missing]
+        reference = term.reference if isinstance(term, CurvedTerm) else None
+        count = self.cohort.follow_up.count[~column.missing]
+        options = []
+        for knots, shares in KNOT_SHARES.items():
+            at = np.unique(sample_quantiles(values, count, np.array(shares)))
+            if at.size < knots:
+                continue
+            spline = SplineTerm(column=column.name, knots=knots, reference=reference)
+            chosen = isinstance(term, SplineTerm) and not term.at_values and term.knots == knots
+            listed = wording.listed([column.written(float(v)) for v in at])
+            note = f"a smooth curve, straight outside; knots at {listed}"
+            options.append(self._put(f"as a spline of {knots} knots", spline, note, chosen=chosen))
+        for degree, word in ((2, "quadratic"), (3, "cubic")):
+            if np.unique(values).size > degree:
+                curve = PolynomialTerm(column=column.name, degree=degree, reference=reference)
+                chosen = isinstance(term, PolynomialTerm) and term.degree == degree
+                options.append(self._put(f"as a {word} curve", curve, "its powers", chosen=chosen))
+        return options
+
+    def _entry(self) -> Entry | None:
+        term = self.term
+        if isinstance(term, NumberTerm):
+            return Entry(
+                kind="number",
+                field=f"terms.{self.k}.unit",
+                label="Another unit",
+                value=wording.plain(term.unit),
+            )
+        if isinstance(term, CurvedTerm):
+            return Entry(
+                kind="number",
+                field=f"terms.{self.k}.reference",
+                label="Value that others are compared with",
+                value="" if term.reference is None else wording.plain(term.reference),
+            )
+        return None
+
+    def _partners(self) -> list[Option]:
+        """The other terms whose levels this one's ratio may differ by."""
+        if len(self.statement.terms) >= MOST_TERMS:
+            return []
+        there = {frozenset(t.columns) for t in self.others if isinstance(t, ProductTerm)}
+        options = []
+        for other in self.others:
+            pair = frozenset((self.term.column, other.column))
+            alike = isinstance(other, ProductTerm) or other.column == self.term.column
+            if alike or pair in there or self.term.changing or other.changing:
+                continue
+            product = ProductTerm(column=self.term.column, partner=other.column)
+            options.append(
+                Option(
+                    label=f"Let its ratio differ by {other.column}",
+                    note="adds the product of both, and tells the ratio within each",
+                    field="terms",
+                    value=dumped([*self.statement.terms, product]),
+                )
+            )
+        return options
+
+    def _changes(self) -> list[Option]:
+        """Ways in which the ratio may change over time, where it does not yet."""
+        products = any(
+            isinstance(t, ProductTerm) and self.term.column in t.columns for t in self.others
+        )
+        if self.term.changing is not None or products:
+            return []
+        at = first_period_end(self.cohort)
+        unit = self.cohort.statement.unit
+        periods = Option(
+            label=f"Let its ratio change at {wording.plain(at)} {unit}",
+            note="a ratio of its own before and after",
+            field=f"terms.{self.k}.changing",
+            value=Periods(ends=(at,)).model_dump(mode="json"),
+        )
+        along = [
+            Option(
+                label=f"Let its ratio change along {words}",
+                note="a ratio that moves steadily",
+                field=f"terms.{self.k}.changing",
+                value=AlongFunction(function=key).model_dump(mode="json"),
+            )
+            for key, words in ALONG.items()
+        ]
+        return [periods, *along]
+
+    def _changing(self) -> Slot:
+        change = self.term.changing
+        assert change is not None
+        field = f"terms.{self.k}.changing"
+        options = [
+            Option(label="the same throughout", note="one ratio", field=field, value=None),
+            *(
+                Option(
+                    label=f"changing along {words}",
+                    field=field,
+                    value=AlongFunction(function=key).model_dump(mode="json"),
+                    chosen=isinstance(change, AlongFunction) and change.function == key,
+                )
+                for key, words in ALONG.items()
+            ),
+        ]
+        ends = change.ends if isinstance(change, Periods) else (first_period_end(self.cohort),)
+        written = ", ".join(wording.plain(t) for t in ends)
+        if not isinstance(change, Periods):
+            options.append(
+                Option(
+                    label=f"changing at {written}",
+                    field=field,
+                    value=Periods(ends=ends).model_dump(mode="json"),
+                )
+            )
+        entry = None
+        if isinstance(change, Periods):
+            label = f"Times at which it changes, in {self.cohort.statement.unit}"
+            entry = Entry(kind="times", field=f"{field}.ends", label=label, value=written)
+        unit = f" {self.cohort.statement.unit}" if isinstance(change, Periods) else ""
+        return Slot(
+            id=f"term-{self.k}-changing",
+            label=f"{change.label}{unit}",
+            title=f"{self.term.column}: its ratio over time",
+            options=options,
+            entry=entry,
+        )
+
+
+def first_period_end(cohort: Cohort) -> float:
+    """A round time near the median event time, at which a ratio is first tried to change."""
+    data = cohort.follow_up
+    happened = data.event()
+    if not happened.any():
+        return data.end
+    middle = float(sample_quantiles(data.exit[happened], data.count[happened], np.array([0.5]))[0])
+    if middle <= 0:
+        return data.end
+    unit = 10.0 ** math.floor(math.log10(middle))
+    steps = (12, 6, 3) if cohort.statement.unit == "months" else (unit, unit / 2, unit / 4)
+    for step in steps:
+        near = round(middle / step) * step
+        if 0 < near < data.end:
+            return float(near)
+    return middle
+
+
+def _round_unit(column: NumberColumn, count: IntArray) -> float:
+    """A power of ten near the standard deviation, 1 for small whole numbers."""
+    there = ~column.missing & (count > 0)
+    known, weight = column.values[there], count[there].astype(np.float64)
+    size = float(np.abs(known).max(initial=0.0)) or 1.0
+    if not known.size:
+        return 1.0
+    mean = float(np.average(known / size, weights=weight))
+    spread = size * math.sqrt(float(np.average((known / size - mean) ** 2, weights=weight)))
+    return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0

@@ -1,0 +1,194 @@
+"""Every form of a term, and every way of fitting: what is told equals the core asked directly."""
+
+import math
+
+import numpy as np
+import pytest
+
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
+from hourglass.analysis.model.terms.form import AlongFunction, Periods
+from hourglass.analysis.model.terms.forms import (
+    CategoryTerm,
+    NumberTerm,
+    PolynomialTerm,
+    ProductTerm,
+    SplineTerm,
+    TrendTerm,
+)
+from hourglass.core.regression.firth import fit_penalised
+from hourglass.core.regression.fit import fit
+from hourglass.core.regression.profile import profile_interval
+from hourglass.core.regression.robust import robust_covariance
+from hourglass.core.regression.terms import cubic_columns
+from hourglass.core.regression.ties import BRESLOW
+from making import cohort, demo_cohort, marks_of
+
+LARKMOOR = demo_cohort("larkmoor")
+DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
+AGE, CELLS = NumberTerm(column="age", unit=10), NumberTerm(column="donor_cells", unit=100)
+
+
+def told(*terms, **more):
+    return model(LARKMOOR, ModelStatement(terms=terms, **more))
+
+
+def ratios(found, term):
+    return {f"{c.label}|{c.against}": c.adjusted for c in found.terms[term].coefficients}
+
+
+def test_a_product_tells_the_ratio_that_another_reference_would_make_the_main_one():
+    found = told(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels"))
+    for level in ("none", "1-2 quadrants", "3-4 quadrants"):
+        other = told(
+            DROPS,
+            CategoryTerm(column="vessels", reference=level),
+            ProductTerm(column="drops", partner="vessels"),
+        )
+        (main,) = other.terms[0].coefficients
+        (within,) = [c for c in found.terms[2].coefficients if level in c.label]
+        assert within.adjusted.ratio == pytest.approx(main.adjusted.ratio, rel=1e-9)
+        assert within.adjusted.lower == pytest.approx(main.adjusted.lower, rel=1e-9)
+        assert f"within vessels {level}" in within.label
+    # The main ratio holds at the partner's reference alone, and says so.
+    assert "within vessels none" in found.terms[0].coefficients[0].label
+    assert any(w.startswith("At any moment, within vessels none, grafts") for w in found.words)
+
+
+def test_a_number_in_a_product_is_held_at_its_quartiles():
+    found = told(DROPS, AGE, ProductTerm(column="drops", partner="age"))
+    rows = ratios(found, 2)
+    fitted = fit_model(
+        LARKMOOR, ModelStatement(terms=(DROPS, AGE, ProductTerm(column="drops", partner="age")))
+    )
+    beta = fitted.fit.beta
+    for label, reading in rows.items():
+        value = float(label.split("age ")[1].split("|")[0])
+        assert reading.beta == pytest.approx(beta[0] + beta[2] * value / 10, rel=1e-9)
+    assert len(rows) == 3
+
+
+def test_a_spline_tells_one_value_against_another_and_draws_its_whole_course():
+    found = told(SplineTerm(column="donor_cells", knots=4, reference=2000), DROPS)
+    fitted = fit_model(LARKMOOR, ModelStatement(terms=(SplineTerm(column="donor_cells"), DROPS)))
+    knots = np.array(fitted.design.blocks[0].knots)
+    away = np.subtract(*cubic_columns(np.array([2690.0, 2000.0]), knots))
+    beta, own = fitted.fit.beta[:3], fitted.fit.covariance[:3, :3]
+    reading = ratios(found, 0)["2690|2000"]
+    assert reading.ratio == pytest.approx(math.exp(away @ beta), rel=1e-9)
+    assert reading.standard_error == pytest.approx(math.sqrt(away @ own @ away), rel=1e-9)
+    track = found.figure.track("curve-donor_cells")
+    (line,), (ring,) = marks_of(track, "line"), marks_of(track, "points")
+    at = int(np.flatnonzero(line.x == 2000)[0])
+    assert line.y[at] == 1
+    assert (ring.x.tolist(), ring.y.tolist()) == ([2000], [1])
+
+
+def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times():
+    periods = told(CategoryTerm(column="vessels", changing=Periods(ends=(24,))), DROPS)
+    fitted = fit_model(LARKMOOR, ModelStatement(terms=(VESSELS, DROPS)))
+    labels = [c.label for c in periods.terms[0].coefficients]
+    assert labels == [
+        f"{level}, {when}"
+        for level in ("1-2 quadrants", "3-4 quadrants")
+        for when in ("until 24 months", "after 24 months")
+    ]
+    assert any(w.startswith("Until 24 months, grafts with vessels") for w in periods.words)
+    assert periods.rows == fitted.fit.size, "rows are counted once, however they are parted"
+    along = NumberTerm(column="age", unit=10, changing=AlongFunction(function="log time"))
+    moving = fit_model(LARKMOOR, ModelStatement(terms=(along,)))
+    made = moving.design.over_time
+    for reading in told(along).terms[0].coefficients:
+        t = float(reading.label.split()[1])
+        g = float(made.at(np.array([t]))[0, 1])
+        expected = moving.fit.beta[0] + g * moving.fit.beta[1]
+        assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)
+
+
+def test_levels_in_order_take_a_step_or_the_scores_that_are_stated():
+    step, scored = (
+        told(TrendTerm(column="vessels")),
+        told(TrendTerm(column="vessels", scores=(0, 2, 4))),
+    )
+    one, other = (f.terms[0].coefficients[0].adjusted for f in (step, scored))
+    assert other.beta == pytest.approx(one.beta / 2, rel=1e-9)
+    assert "3 levels" in told(TrendTerm(column="vessels", scores=(1, 2))).blank
+
+
+def test_strata_ties_errors_and_intervals_are_those_of_the_core():
+    fitted = fit_model(
+        LARKMOOR, ModelStatement(terms=(DROPS, AGE), strata=("centre",), ties="Breslow")
+    )
+    coded = fitted.design
+    direct = fit(coded.data, coded.x, ties=BRESLOW, stratum=coded.stratum)
+    assert (fitted.fit.beta == direct.beta).all()
+    assert len(np.unique(coded.stratum)) == len(coded.strata) == 5
+
+    robust = fit_model(LARKMOOR, ModelStatement(terms=(DROPS,), robust=ByColumn(column="centre")))
+    _, cluster = np.unique(
+        [LARKMOOR.table.column("centre").cell(k) for k in range(LARKMOOR.table.size)],
+        return_inverse=True,
+    )
+    plain = fit(robust.design.data, robust.design.x)
+    expected = robust_covariance(robust.design.data, robust.design.x, plain, cluster)
+    assert robust.fit.standard_error[0] == pytest.approx(math.sqrt(expected[0, 0]), rel=1e-12)
+
+    profile = told(DROPS, intervals="profile").terms[0].coefficients[0].adjusted
+    only = fit_model(LARKMOOR, ModelStatement(terms=(DROPS,)))
+    limits = profile_interval(only.design.data, only.design.x, only.fit, 0)
+    assert (profile.lower, profile.upper) == pytest.approx(tuple(np.exp(limits)), rel=1e-12)
+
+
+def test_a_penalty_makes_finite_what_runs_away_and_has_no_criteria():
+    rows = cohort(
+        "t,s,g\n" + "".join(f"{k},{int(k < 6)},{'ab'[int(k < 6)]}\n" for k in range(1, 13))
+    )
+    asked = ModelStatement(terms=(CategoryTerm(column="g", reference="a"),))
+    away = model(rows, asked).terms[0].coefficients[0].adjusted
+    assert (away.fate, away.ratio, away.upper) == ("to +infinity", None, None)
+    found = model(rows, asked.model_copy(update={"penalised": True}))
+    reading = found.terms[0].coefficients[0].adjusted
+    coded = fit_model(rows, asked).design
+    direct = fit_penalised(coded.data, coded.x)
+    assert reading.beta == pytest.approx(float(direct.beta[0]), rel=1e-12)
+    assert reading.p == pytest.approx(direct.likelihood_ratio.p, rel=1e-9)
+    assert (found.aic, found.bic) == (None, None)
+    both = asked.model_copy(update={"penalised": True, "robust": BySubject()})
+    assert "robust errors are not known" in model(rows, both).blank
+
+
+def test_a_competing_event_takes_the_place_of_the_event():
+    (code,) = LARKMOOR.competing
+    found = told(DROPS, cause=code)
+    other = LARKMOOR.follow_up.of_cause(2)
+    assert found.events == int(other.count[other.event()].sum())
+    assert "no competing event" in told(DROPS, cause="9").blank
+
+
+def test_rows_are_left_out_by_number_and_told():
+    numbers = LARKMOOR.table.numbers[:3].tolist()
+    found = told(DROPS, left_out=numbers)
+    assert found.rows == told(DROPS).rows - 3
+    assert [(o.rows, o.why) for o in found.left_out] == [(3, "left out by the statement")]
+    assert "without rows 1, 2 and 3" in found.sentence.text
+
+
+@pytest.mark.parametrize(
+    ("rows", "terms", "said"),
+    [
+        ("1,0,5,a\n2,0,6,b\n", (NumberTerm(column="x"),), "no event was observed"),
+        ("1,1,5,a\n2,0,6,b\n3,0,1,a\n", (NumberTerm(column="x"),), None),
+        ("1,1,5,a\n2,1,5,b\n3,0,5,a\n", (NumberTerm(column="x"),), "takes one value in all rows"),
+        ("1,1,5,a\n2,1,6,b\n", (ProductTerm(column="x", partner="g"),), "needs x as a term"),
+        ("1,1,5,a\n2,1,6,b\n3,1,5,a\n", (SplineTerm(column="x"),), "no two of them equal"),
+        ("1,1,5,a\n2,1,6,b\n3,1,5,a\n", (PolynomialTerm(column="g"),), "does not hold numbers"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_said_plainly(rows, terms, said):
+    found = model(cohort(f"t,s,x,g\n{rows}"), ModelStatement(terms=terms))
+    notes = [c.adjusted.note for t in found.terms for c in t.coefficients]
+    heard = " ".join([found.blank or "", *notes])
+    assert said is None or said in heard
+    told_ratios = [c.adjusted.ratio for t in found.terms for c in t.coefficients]
+    assert all(ratio is None or math.isfinite(ratio) for ratio in told_ratios)
