@@ -16,8 +16,9 @@ from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
 from hourglass.analysis.model import workings as model_workings
 from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
+from hourglass.analysis.model.rail import model_changes
 from hourglass.analysis.model.run import ModelResult, model
-from hourglass.analysis.model.sentence import first_model, model_sentence
+from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_words import NO_INTERVAL
 from hourglass.analysis.shared.curves import CurveForm
@@ -70,7 +71,7 @@ def _try_compare(cohort: Cohort, statement: CompareStatement) -> Figure:
 
 
 def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
-    return model_sentence(cohort, cast(ModelStatement, asked["model"]))
+    return model_changes(cohort, cast(ModelStatement, asked["model"]))
 
 
 def _says_check(cohort: Cohort, asked: Statements) -> Sentence:

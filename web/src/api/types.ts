@@ -55,6 +55,9 @@ export type ChosenTimes = Schemas["ChosenTimes"];
 export type TimedCell = Schemas["TimedCell"];
 export type Series = Schemas["Series"];
 export type Action = Schemas["Action"];
+export type Choices = Schemas["Choices"];
+export type ChoiceItem = Schemas["ChoiceItem"];
+export type ChoiceAct = Schemas["ChoiceAct"];
 /** A part of a result, as a page shows it. */
 export interface PartResult {
   sections: Section[];

@@ -42,6 +42,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         hint={result?.hint ?? ""}
         context={result?.line}
         sentence={result?.sentence}
+        choices={result?.choices}
         onSet={onSet}
         onTry={onTry}
         trying={tried !== null}

@@ -1,6 +1,8 @@
 import TextField from "@mui/material/TextField";
 import "./ReasonField.css";
 
+export const REASON = "Reason (goes into the decisions log and the report)";
+
 /** Why something is decided: asked for with every decision, never required. */
 export function ReasonField({
   reason,
@@ -13,7 +15,7 @@ export function ReasonField({
 }) {
   return (
     <TextField
-      label="Reason (goes into the decisions log and the report)"
+      label={REASON}
       value={reason}
       autoFocus={first ?? false}
       fullWidth

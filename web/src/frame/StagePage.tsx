@@ -3,10 +3,11 @@ import LinearProgress from "@mui/material/LinearProgress";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { cancelWork } from "../api/queries";
-import type { Blocking, Sentence, Work } from "../api/types";
+import type { Blocking, Choices, Sentence, Work } from "../api/types";
 import { StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
+import { ChoiceRail } from "./ChoiceRail";
 import { Refused } from "./ReasonField";
 import "./StagePage.css";
 
@@ -16,6 +17,8 @@ interface Props {
   /** The line above the statement: what is followed. */
   context?: ReactNode;
   sentence?: Sentence | undefined;
+  /** What can be chosen above the statement. */
+  choices?: Choices | null | undefined;
   onSet?: (field: string, value: unknown) => void;
   onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
@@ -38,6 +41,7 @@ export function StagePage(props: Props) {
         <header className="stage-head">
           <h1 className="sr">{title}</h1>
           <p className="context">{context}</p>
+          {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
           {sentence && onSet ? (
             <StatementBar sentence={sentence} onSet={onSet} onTry={onTry} />
           ) : null}

@@ -167,7 +167,8 @@ def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut
     if model.left_out:
         used[table.positions(n for n in model.left_out if n in set(table.numbers.tolist()))] = False
         left_out.append(LeftOut("", int((~used).sum()), "left out by the statement"))
-    names = [name for term in model.terms for name in term.columns] + list(model.strata)
+    names = [name for term in model.terms for name in term.columns]
+    names += [*model.strata, *model.rows_with]
     if isinstance(model.robust, ByColumn):
         names.append(model.robust.column)
     for name in dict.fromkeys(names):

@@ -6,6 +6,8 @@ from typing import Literal
 
 import numpy as np
 
+from hourglass.analysis.model.beside import Beside, change
+from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
@@ -20,6 +22,7 @@ LEAST_REACH, MOST_REACH = 2.2, 100.0
 ALONE_BELOW = 0.28
 """How far below its adjusted ratio a ratio on its own is drawn, in rows."""
 
+NOT_HERE = no_ratio("aliased", "")
 Row = tuple[Cell, CoefficientReading | None]
 
 
@@ -29,10 +32,18 @@ def model_figure(cohort: Cohort, name: str, tracks: list[Track], *, timed: bool)
     return found if timed else found.model_copy(update={"time": None})
 
 
-def ratio_track(terms: list[TermReading]) -> Track:
-    """A row a ratio, those of a term with several under its name."""
+def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
+    """A row a ratio, those of a term with several under its name; the other model's beside each."""
     rows = [row for term in terms for row in _rows(term)]
-    reach = _reach([c for _, c in rows if c is not None])
+    there = None
+    note = "◆ adjusted, with its interval · ○ on its own, in the same rows."
+    last = [_column("on its own", "right", rows, _alone, 17)]
+    if other is not None:
+        rows, there = _aligned(terms, other)
+        note = f"◆ this model, with its interval · ○ model {other.letter}."
+        last = _other_columns(rows, there, other.letter)
+    second = [None if c is None else c.alone for _, c in rows] if there is None else there
+    reach = _reach([c.adjusted for _, c in rows if c is not None], second)
     return Track(
         id="ratios",
         title="Hazard ratios",
@@ -46,16 +57,16 @@ def ratio_track(terms: list[TermReading]) -> Track:
             low=1 / reach, high=reach, form="ratio", label="← slower · hazard ratio · faster →"
         ),
         grouped=False,
-        marks=_marks([c for _, c in rows]),
+        marks=_marks([None if c is None else c.adjusted for _, c in rows], second, other),
         columns=[
-            TextColumn(head="", side="left", cells=[label for label, _ in rows], share=16),
-            _column("against", "left", rows, lambda c: words(c.against), 14),
+            TextColumn(head="", side="left", cells=[label for label, _ in rows], share=15),
+            _column("against", "left", rows, lambda c: words(c.against), 11),
             _column("hazard ratio", "right", rows, _ratio, 8),
             _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 13),
             _column("p", "right", rows, _p, 7),
-            _column("on its own", "right", rows, _alone, 17),
+            *last,
         ],
-        note="◆ adjusted, with its interval · ○ on its own, in the same rows.",
+        note=note,
     )
 
 
@@ -83,7 +94,7 @@ def _column(
 def _ratio(c: CoefficientReading) -> Cell:
     reading = c.adjusted
     if reading.ratio is None:
-        return words(reading.worded, wordy=True)
+        return words(reading.worded or wording.BLANK, wordy=bool(reading.worded))
     opens = None
     if c.column is not None:
         opens = WorkingsOf(figure="hazard-ratio", about={"column": c.column})
@@ -98,36 +109,73 @@ def _alone(c: CoefficientReading) -> Cell:
     return words(wording.BLANK if c.alone.ratio is None else c.alone.worded)
 
 
-def _reach(told: list[CoefficientReading]) -> float:
+def _aligned(
+    terms: list[TermReading], other: Beside
+) -> tuple[list[Row], list[RatioReading | None]]:
+    """The rows of this model with the other's ratios, then the rows that the other has alone."""
+    rows: list[Row] = []
+    there: list[RatioReading | None] = []
+    for term in terms:
+        for label, c in _rows(term):
+            found = None if c is None else other.ratio_of(term.name, c)
+            rows.append((label, c))
+            there.append(None if found is None else found.adjusted)
+    own = {(t.name, c.label, c.told) for t in terms for c in t.coefficients}
+    for term in other.terms:
+        alone = [c for c in term.coefficients if (term.name, c.label, c.told) not in own]
+        for label, c in _rows(term.model_copy(update={"coefficients": alone})) if alone else []:
+            rows.append((label, None if c is None else c.model_copy(update={"adjusted": NOT_HERE})))
+            there.append(None if c is None else c.adjusted)
+    return rows, there
+
+
+def _other_columns(
+    rows: list[Row], there: list[RatioReading | None], letter: str
+) -> list[TextColumn]:
+    """The other model's ratio with its interval, and how far this one lies from it."""
+    told, changes = list[Cell | None](), list[Cell | None]()
+    for (_, c), other in zip(rows, there, strict=True):
+        if c is None:
+            told.append(None)
+            changes.append(None)
+            continue
+        there_is = other is not None and other.ratio is not None
+        told.append(words(other.worded if other is not None and there_is else wording.BLANK))
+        changes.append(words(change(c.adjusted.ratio, other.ratio if other is not None else None)))
+    return [
+        TextColumn(head=f"in {letter}", side="right", cells=told, share=17),
+        TextColumn(head="change", side="right", cells=changes, share=9),
+    ]
+
+
+def _reach(own: list[RatioReading], others: list[RatioReading | None]) -> float:
     """How far a log axis goes to hold the intervals, not stretched by one that is very wide."""
-    limits = [v for c in told for v in (c.adjusted.lower, c.adjusted.upper, c.alone.ratio)]
+    limits = [v for r in own for v in (r.lower, r.upper)]
+    limits += [r.ratio for r in others if r is not None]
     logs = [abs(math.log(v)) for v in limits if v is not None and v > 0 and math.isfinite(v)]
     return math.exp(min(1.05 * max([math.log(LEAST_REACH), *logs]), math.log(MOST_REACH)))
 
 
-def _marks(rows: list[CoefficientReading | None]) -> list[AnyMark]:
-    def values(of: str, alone: bool = False) -> np.ndarray:
-        readings: list[RatioReading | None] = [
-            None if c is None else (c.alone if alone else c.adjusted) for c in rows
-        ]
+def _marks(
+    own: list[RatioReading | None], others: list[RatioReading | None], beside: Beside | None
+) -> list[AnyMark]:
+    def values(of: str, readings: list[RatioReading | None]) -> np.ndarray:
         found = [None if r is None else getattr(r, of) for r in readings]
         return np.array([math.nan if v is None else v for v in found], dtype=np.float64)
 
-    place = np.arange(len(rows), dtype=np.float64)
-    there = (
-        np.isfinite(values("ratio")) | np.isfinite(values("lower")) | np.isfinite(values("upper"))
-    )
+    place = np.arange(len(own), dtype=np.float64)
+    lower, upper = values("lower", own), values("upper", own)
+    there = np.isfinite(values("ratio", own)) | np.isfinite(lower) | np.isfinite(upper)
+    ring = "on its own" if beside is None else f"model {beside.letter}"
     return [
         Rule(label="no difference", at=1, upright=True),
         Bars(
             label="interval, adjusted",
             at=place[there],
-            low=values("lower")[there],
-            high=values("upper")[there],
+            low=lower[there],
+            high=upper[there],
             upright=False,
         ),
-        Points(
-            label="on its own", glyph="ring", x=values("ratio", alone=True), y=place + ALONE_BELOW
-        ),
-        Points(label="adjusted", glyph="diamond", x=values("ratio"), y=place),
+        Points(label=ring, glyph="ring", x=values("ratio", others), y=place + ALONE_BELOW),
+        Points(label="adjusted", glyph="diamond", x=values("ratio", own), y=place),
     ]

@@ -5,6 +5,7 @@ from typing import cast
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.kept_part import PART as KEPT
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import ProductTerm
@@ -140,4 +141,5 @@ def ranking(cohort: Cohort, asked: Statements, watch: Watch) -> Ranking:
 PARTS = (
     Part("terms", "Tests of each term", TermTests, term_tests),
     Part("ranking", "Concordance", Ranking, ranking),
+    KEPT,
 )

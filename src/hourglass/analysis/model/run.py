@@ -3,10 +3,12 @@
 
 from pydantic import Field
 
+from hourglass.analysis.model.beside import beside_of, beside_section
 from hourglass.analysis.model.curve_tracks import curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
+from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.readings import (
     ChiSquared,
     LeftOutReading,
@@ -21,6 +23,7 @@ from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
@@ -68,7 +71,7 @@ def model(
         fitted = fit_model(cohort, statement.hazards_model, watch)
         told = ratios_of_terms(cohort, fitted)
     except (ValueError, NoSuchColumnError) as reason:
-        return _blank(summary, words, f"There is no model yet: {reason}.")
+        return _blank(summary, statement, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
     terms = term_readings(cohort, fitted, told, statement.confidence, watch)
     tests = [
@@ -76,6 +79,7 @@ def model(
         chi_squared_reading("Wald", found.wald),
         chi_squared_reading("Score", found.score),
     ]
+    other = beside_of(cohort, statement, watch)
     said = in_words(cohort, fitted, told, terms, statement.confidence)
     events = wording.grouped(found.events)
     penalised = fitted.penalised is not None
@@ -85,10 +89,19 @@ def model(
         figure=model_figure(
             cohort,
             words.text,
-            [ratio_track(terms), *curve_tracks(cohort, fitted, statement.confidence)],
+            [ratio_track(terms, other), *curve_tracks(cohort, fitted, statement.confidence)],
             timed=False,
         ),
-        sections=model_sections(fitted, tests, said, cohort.rows_are),
+        sections=[
+            *([] if other is None else [beside_section(statement, fitted, terms, other)]),
+            *model_sections(fitted, tests, said, cohort.rows_are),
+            *(
+                [Section(id="kept", title="Kept models", place="main", part="kept")]
+                if statement.kept
+                else []
+            ),
+        ],
+        choices=rail(statement),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
             *not_proportional(_verdicts(fitted, time_function)),
@@ -124,8 +137,11 @@ def _verdicts(fitted: FittedModel, time_function: TimeFunction) -> tuple[TermVer
     return term_verdicts(coded, tested)
 
 
-def _blank(summary: CohortSummary, words: Sentence, why: str) -> ModelResult:
+def _blank(
+    summary: CohortSummary, statement: ModelStatement, words: Sentence, why: str
+) -> ModelResult:
     return ModelResult(
+        choices=rail(statement),
         line=summary.line,
         sentence=words,
         blank=why,

@@ -48,6 +48,8 @@ def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
         parts += [", errors robust by ", robust]
     if statement.left_out:
         parts += [", without ", _rows_slot(statement)]
+    if statement.rows_with:
+        parts += [", on the rows that have ", _rows_with_slot(statement)]
     parts += ["."]
     for slot in optional:
         parts += [" ", slot]
@@ -84,6 +86,26 @@ def _rows_slot(statement: ModelStatement) -> Slot:
                     value=[one for one in rows if one != n],
                 )
                 for n in rows[:50]
+            ),
+        ],
+    )
+
+
+def _rows_with_slot(statement: ModelStatement) -> Slot:
+    names = statement.rows_with
+    return Slot(
+        id="rows-with",
+        label=wording.listed(list(names)),
+        title="Columns that rows must have a value of",
+        options=[
+            Option(label="Those of the terms alone", field="rows_with", value=[]),
+            *(
+                Option(
+                    label=f"{name}, no more",
+                    field="rows_with",
+                    value=[one for one in names if one != name],
+                )
+                for name in names
             ),
         ],
     )

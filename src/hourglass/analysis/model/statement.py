@@ -41,6 +41,7 @@ class HazardsModel(Typed):
         intervals: by the standard error, or by profile likelihood.
         cause: the code of a competing event that is studied in the place of the event.
         left_out: rows that the model is fitted without, by their number in the table.
+        rows_with: columns that rows must have a value of, terms or not.
     """
 
     terms: Terms = ()
@@ -51,6 +52,7 @@ class HazardsModel(Typed):
     intervals: Literal["standard error", "profile"] = "standard error"
     cause: str = ""
     left_out: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1000)] = ()
+    rows_with: Annotated[tuple[str, ...], Field(max_length=100)] = ()
     confidence: Confidence = 0.95
 
 

@@ -15,19 +15,25 @@ Told = list[list[ToldRatio]]
 
 
 def term_readings(
-    cohort: Cohort, fitted: FittedModel, told: Told, confidence: float, watch: Watch
+    cohort: Cohort,
+    fitted: FittedModel,
+    told: Told,
+    confidence: float,
+    watch: Watch,
+    *,
+    alone: bool = True,
 ) -> list[TermReading]:
-    """A reading a term."""
+    """A reading a term; those on their own are left out where nobody asks for them."""
     # Of a single term there is nothing to adjust for: alone it is what it is.
-    single = len(fitted.design.terms) == 1
+    single = len(fitted.design.terms) == 1 or not alone
     found = []
     for k, ratios in enumerate(told):
         term = fitted.design.asked[k]
-        alone = fitted if single else _alone(fitted, k, watch)
+        by_itself = fitted if single else _alone(fitted, k, watch)
         readings = []
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
-            own = adjusted if single else _on_its_own(fitted, alone, one, confidence)
+            own = adjusted if single else _on_its_own(fitted, by_itself, one, confidence)
             readings.append(_reading(one, adjusted, own))
         headed = isinstance(term, CategoryTerm | CurvedTerm) or len(ratios) != 1
         found.append(

@@ -3,6 +3,7 @@
 from pydantic import Field
 
 from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.choices import Choices
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
@@ -20,6 +21,7 @@ class StageResult(Typed):
         drawing: what more of the figure, and of long series, is asked by; blank until it is sent.
         sections: the readings at the side, and what stands under the figure.
         cautions: what would mislead.
+        choices: what can be chosen above the statement.
         headline: the result in a line, for the spine.
         hint: what the workings drawer says while it is closed.
     """
@@ -31,6 +33,7 @@ class StageResult(Typed):
     drawing: str = ""
     sections: list[Section] = Field(default_factory=list)
     cautions: list[Caution] = Field(default_factory=list)
+    choices: Choices | None = None
     headline: str
     hint: str = "choose any underlined number to see it computed, term by term"
 

@@ -1,0 +1,237 @@
+"""Two models side by side: their ratios aligned, the change of each, a test where one holds the other."""
+
+from dataclasses import dataclass
+
+from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.rail import model_words
+from hourglass.analysis.model.readings import CoefficientReading, TermReading
+from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.model.terms.forms import (
+    CategoryTerm,
+    CurvedTerm,
+    NumberTerm,
+    Term,
+    TrendTerm,
+)
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.sections import (
+    Action,
+    Block,
+    Section,
+    Table,
+    Words,
+    quiet,
+    test_cells,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.watch import Watch
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """The other model: its letter, its ratios by what they are called, or why there are none."""
+
+    letter: str
+    model: HazardsModel
+    fitted: FittedModel | None
+    terms: list[TermReading]
+    blank: str = ""
+
+    def ratio_of(self, term: str, c: CoefficientReading) -> CoefficientReading | None:
+        """The ratio of the same comparison there."""
+        return next(
+            (
+                other
+                for t in self.terms
+                if t.name == term
+                for other in t.coefficients
+                if (other.label, other.told) == (c.label, c.told)
+            ),
+            None,
+        )
+
+
+def beside_of(cohort: Cohort, statement: ModelStatement, watch: Watch) -> Beside | None:
+    """The kept model that is set beside the one shown, fitted; None where none is."""
+    one = next((k for k in statement.kept if k.letter == statement.beside), None)
+    if one is None or one.model == statement.hazards_model:
+        return None
+    watch(f"fitting model {one.letter}", 0.6)
+    return _fitted(cohort, one, watch)
+
+
+def _fitted(cohort: Cohort, one: KeptModel, watch: Watch) -> Beside:
+    try:
+        fitted = fit_model(cohort, one.model, watch)
+        told = ratios_of_terms(cohort, fitted)
+    except (ValueError, NoSuchColumnError) as reason:
+        return Beside(one.letter, one.model, None, [], str(reason))
+    terms = term_readings(cohort, fitted, told, one.model.confidence, watch, alone=False)
+    return Beside(one.letter, one.model, fitted, terms)
+
+
+def change(now: float | None, other: float | None) -> str:
+    """How far a ratio lies from that of the other model, in percent of it."""
+    if not now or not other:
+        return wording.BLANK
+    share = now / other - 1
+    return f"{wording.points(share)}%"
+
+
+def beside_section(
+    statement: ModelStatement, fitted: FittedModel, terms: list[TermReading], other: Beside
+) -> Section:
+    """What became of the main ratio, the nested test, and criteria on the same rows."""
+    title = f"Beside model {other.letter}"
+    if other.fitted is None:
+        return Section(
+            id="beside", title=title, blocks=[Words(text=f"There is no such model: {other.blank}.")]
+        )
+    blocks: list[Block] = [
+        quiet(f"{other.letter}: {model_words(other.model)}."),
+        *_main_ratio(terms, other),
+    ]
+    same = same_rows(fitted.design, other.fitted.design)
+    if same:
+        blocks += [_criteria(fitted, other), *_nested(fitted, other)]
+    else:
+        blocks += _other_rows(statement, fitted.design, other)
+    return Section(id="beside", title=title, blocks=blocks)
+
+
+def same_rows(a: Design, b: Design) -> bool:
+    """Whether two models are of the same rows and the same event."""
+    rows = set(a.place.tolist()) == set(b.place.tolist())
+    return rows and a.event == b.event
+
+
+def _main_ratio(terms: list[TermReading], other: Beside) -> list[Block]:
+    """The first term's first ratio here and there."""
+    main = next((c for t in terms[:1] for c in t.coefficients[:1]), None)
+    if main is None:
+        return []
+    there = other.ratio_of(terms[0].name, main)
+    if there is None:
+        return [
+            quiet(
+                f"{terms[0].name} is told otherwise there, so its ratios are not set against each other."
+            )
+        ]
+    now, then = main.adjusted, there.adjusted
+    name = f"{terms[0].name} {main.label}" if terms[0].headed else terms[0].name
+    return [
+        Words(
+            text=f"Ratio of {name}, {main.told}: {wording.ratio(now.ratio)} here, "
+            f"{wording.ratio(then.ratio)} in {other.letter} ({change(now.ratio, then.ratio)})."
+        )
+    ]
+
+
+def _criteria(fitted: FittedModel, other: Beside) -> Table:
+    assert other.fitted is not None
+    rows = []
+    pairs = (
+        ("−2ℓ", "minus_two_log_likelihood"), ("AIC", "aic"), ("BIC", "bic"),
+    )  # fmt: skip
+    for name, of in pairs:
+        values = [
+            None if one.penalised is not None else float(getattr(one.fit, of))
+            for one in (fitted, other.fitted)
+        ]
+        cells: list[Cell] = [figure(wording.statistic(v), v) for v in values]
+        rows.append([words(name), *cells])
+    return Table(
+        label="Criteria on the same rows",
+        head=["", "here", other.letter],
+        keys=["what", "here", "beside"],
+        rows=rows,
+    )
+
+
+def _nested(fitted: FittedModel, other: Beside) -> list[Block]:
+    """The likelihood ratio test, where the columns of one model are among those of the other."""
+    assert other.fitted is not None
+    pair = sorted((fitted, other.fitted), key=lambda one: one.plain.estimated)
+    small, large = pair
+    if not _holds(large, small):
+        return [
+            quiet("Neither model holds the other, so there is no test of one against the other.")
+        ]
+    test: Test = large.plain.against(small.plain)
+    head = ["", "χ²", "df", "p"]
+    name = words("Nested test")
+    return [
+        Table(
+            label="Nested test",
+            head=head,
+            keys=["test", "chi_squared", "df", "p"],
+            rows=[test_cells(name, test.statistic, test.df, test.p)],
+        )
+    ]
+
+
+def _holds(large: FittedModel, small: FittedModel) -> bool:
+    """Whether every term of one model is in the other, both fitted alike."""
+    a, b = large.model, small.model
+    alike = all(
+        getattr(a, name) == getattr(b, name) for name in ("strata", "ties", "penalised", "cause")
+    )
+    terms = all(_within(term, a) for term in b.terms)
+    return (
+        alike and a.penalised is False and terms and large.plain.estimated > small.plain.estimated
+    )
+
+
+def _within(term: Term, model: HazardsModel) -> bool:
+    """Whether a term is there, or there in a form of which it is a special case."""
+    for other in model.terms:
+        steady = other.model_copy(update={"changing": None})
+        if term in (other, steady):
+            return True
+        if term.changing is None and steady.column == term.column:
+            straight = isinstance(term, NumberTerm) and isinstance(steady, CurvedTerm)
+            in_order = isinstance(term, TrendTerm) and isinstance(steady, CategoryTerm)
+            if straight or in_order:
+                return True
+    return False
+
+
+def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[Block]:
+    assert other.fitted is not None
+    rows = [wording.count(d.size, "rows") for d in (own, other.fitted.design)]
+    said = (
+        f"The models rest on other rows ({rows[0]} here, {rows[1]} in {other.letter}): criteria and tests "
+        "would compare rows, not models."
+    )
+    common = common_rows(statement, other)
+    return [
+        Words(text=said),
+        Action(
+            sentence="Fit both on the rows that have a value for all their columns.",
+            label="Fit both on their common rows",
+            do="state",
+            stage="model",
+            statement=common.model_dump(mode="json"),
+        ),
+    ]
+
+
+def common_rows(statement: ModelStatement, other: Beside) -> ModelStatement:
+    """Both models asked for the rows that have all columns of both; the other one a letter more."""
+    needed = {
+        name
+        for model in (statement.hazards_model, other.model)
+        for name in (*(c for t in model.terms for c in t.columns), *model.strata, *model.rows_with)
+    }
+    left_out = tuple(sorted({*statement.left_out, *other.model.left_out}))
+    update = {"rows_with": tuple(sorted(needed)), "left_out": left_out}
+    there = other.model.model_copy(update=update)
+    kept = statement.keeping(there, f"{other.letter} on common rows")
+    letter = next((k.letter for k in kept.kept if k.model == there), "")
+    here = statement.hazards_model.model_copy(update=update)
+    return kept.showing(here).model_copy(update={"beside": letter})

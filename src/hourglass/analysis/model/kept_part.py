@@ -1,0 +1,98 @@
+"""The part of Model that fits every kept model: the main ratio in each, and what it rests on."""
+
+from typing import cast
+
+from hourglass.analysis.model.beside import Beside, beside_of, change, same_rows
+from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.rail import model_words
+from hourglass.analysis.model.readings import CoefficientReading
+from hourglass.analysis.model.statement import KeptModel, ModelStatement
+from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.analysis.shared.stage import Statements
+from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
+
+TITLE = "Kept models"
+HEAD = ["", "rows", "events", "main ratio", "change", "AIC"]
+
+
+class KeptModels(PartResult):
+    """Every kept model beside the one shown."""
+
+
+def kept_models(cohort: Cohort, asked: Statements, watch: Watch) -> KeptModels:
+    """A line a model: its rows and events, the first ratio of the model shown, and how far it moved."""
+    statement = cast(ModelStatement, asked["model"])
+    shown = fit_model(cohort, statement.hazards_model, watch)
+    told = ratios_of_terms(cohort, shown)[:1]
+    terms = term_readings(cohort, shown, told, statement.confidence, watch, alone=False)
+    main = next(((t.name, c) for t in terms for c in t.coefficients), None)
+    rows = []
+    for k, one in enumerate(sorted(statement.kept, key=lambda kept: kept.letter)):
+        watch(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
+        rows.append(_line(cohort, statement, one, main, shown.design, watch))
+    table = Table(
+        label=TITLE,
+        head=HEAD,
+        keys=["model", "rows", "events", "main_ratio", "change", "aic"],
+        rows=rows,
+    )
+    name = "" if main is None else f" The main ratio is that of {_named(*main)}."
+    about = quiet(f"AIC is told where a model rests on the same rows as the one shown.{name}")
+    return KeptModels(
+        sections=[Section(id="kept", title=TITLE, place="main", blocks=[table, about])]
+    )
+
+
+def _named(term: str, c: CoefficientReading) -> str:
+    return f"{term} {c.label} {c.told}" if c.label != term else f"{term} {c.told}"
+
+
+def _line(
+    cohort: Cohort,
+    statement: ModelStatement,
+    one: KeptModel,
+    main: tuple[str, CoefficientReading] | None,
+    shown: Design,
+    watch: Watch,
+) -> list[Cell]:
+    marks = [word for word, there in (("planned", one.planned), ("dropped", one.dropped)) if there]
+    name = words(
+        f"{one.letter}: {model_words(one.model)}",
+        below=" · ".join([*marks, *([one.note] if one.note else [])]),
+        strong=statement.current is one,
+    )
+    # That model as it would stand beside the one shown.
+    other = beside_of(cohort, statement.model_copy(update={"beside": one.letter}), watch)
+    if other is None:
+        own = fit_model(cohort, one.model, watch)
+        other = Beside(one.letter, one.model, own, [])
+    if other.fitted is None:
+        return [name, words(other.blank, wordy=True)]
+    ratio = main[1] if main is not None and statement.current is one else None
+    if ratio is None and main is not None:
+        ratio = other.ratio_of(*main)
+    found = other.fitted.fit
+    criterion = None
+    if same_rows(shown, other.fitted.design) and other.fitted.penalised is None:
+        criterion = found.aic
+    told = wording.BLANK if ratio is None else ratio.adjusted.worded
+    own_ratio = None if ratio is None else ratio.adjusted.ratio
+    first = None if main is None else main[1].adjusted.ratio
+    return [
+        name,
+        whole(other.fitted.design.size),
+        whole(found.events),
+        figure(told, own_ratio),
+        words(change(own_ratio, first)),
+        figure(wording.statistic(criterion), criterion),
+    ]
+
+
+PART = Part("kept", TITLE, KeptModels, kept_models)

@@ -1,0 +1,48 @@
+"""Things to choose among, above a statement: the models that were kept, the questions of a check."""
+
+from pydantic import Field, JsonValue
+
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.verdict import Verdict
+
+
+class ChoiceAct(Typed):
+    """Something that is done by putting a statement.
+
+    ``asks`` is the question whose answer goes into the statement first, at the place ``field`` (a
+    dotted path); nothing is asked where it is blank.
+    """
+
+    label: str
+    statement: dict[str, JsonValue]
+    asks: str = ""
+    field: str = ""
+
+
+class ChoiceItem(Typed):
+    """One of them.
+
+    Attributes:
+        key: what it is called for short, such as a letter.
+        words: what it is; ``below``: what is told of it.
+        mark: a word that sets it apart, such as "planned".
+        verdict: shown as a shape before its words.
+        opens: what choosing it does; ``acts``: what else can be done with it.
+    """
+
+    key: str = ""
+    words: str
+    below: str = ""
+    mark: str = ""
+    verdict: Verdict | None = None
+    chosen: bool = False
+    opens: ChoiceAct | None = None
+    acts: list[ChoiceAct] = Field(default_factory=list)
+
+
+class Choices(Typed):
+    """Choices under one name, and what else is offered after them."""
+
+    label: str
+    items: list[ChoiceItem]
+    offers: list[ChoiceAct] = Field(default_factory=list)

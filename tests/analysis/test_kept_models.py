@@ -1,0 +1,123 @@
+"""The rail of kept models, and two of them side by side."""
+
+import pytest
+
+from hourglass.analysis.model.kept_part import kept_models
+from hourglass.analysis.model.rail import model_changes, rail
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
+from hourglass.analysis.shared.changed_words import changed_slots
+from hourglass.core.watch import unwatched
+from making import demo_cohort
+
+LARKMOOR = demo_cohort("larkmoor")
+DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
+AGE, CELLS = NumberTerm(column="age", unit=10), NumberTerm(column="donor_cells", unit=100)
+
+
+def put(act, **answer):
+    """The statement that an act puts, its question answered."""
+    statement = ModelStatement.read(act.statement)
+    if not act.asks:
+        return statement
+    place = int(act.field.split(".")[1])
+    kept = list(statement.kept)
+    kept[place] = kept[place].model_copy(update={"note": answer["note"]})
+    return statement.model_copy(update={"kept": tuple(kept)})
+
+
+def act(choices, letter, label):
+    item = next(one for one in choices.items if one.key == letter)
+    return next(one for one in item.acts if one.label == label)
+
+
+def section(found, id):
+    return next(s for s in found.sections if s.id == id)
+
+
+def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():
+    first = ModelStatement(terms=(DROPS,))
+    (offer,) = rail(first).offers
+    kept = put(offer, note="in the protocol")
+    assert [(k.letter, k.note) for k in kept.kept] == [("A", "in the protocol")]
+    assert rail(kept).offers == [], "what is kept is not offered again"
+    wider = kept.model_copy(update={"terms": (DROPS, AGE)})
+    both = put(rail(wider).offers[0], note="")
+    planned = put(act(rail(both), "A", "Name as the planned model"))
+    planned = put(act(rail(planned), "B", "Name as the planned model"))
+    assert [k.planned for k in planned.kept] == [False, True], "one at most is planned"
+    dropped = put(act(rail(planned), "A", "Drop, with a reason"), note="age matters")
+    item = rail(dropped).items[0]
+    assert (item.mark, item.below, item.chosen) == ("dropped", "age matters", False)
+    shown = put(item.opens)
+    assert shown.terms == (DROPS,)
+    assert rail(shown).items[0].chosen
+    left = put(act(rail(shown), "B", "Take off the rail"))
+    assert [k.letter for k in left.kept] == ["A"]
+    assert left.next_letter == "B"
+    said = changed_slots(model_changes(LARKMOOR, shown), model_changes(LARKMOOR, left))
+    assert said.sentence == "Model B: drops and age per 10, planned → none"
+
+
+def beside(terms, other, **more):
+    one = KeptModel(letter="B", model=HazardsModel(terms=other, **more))
+    return model(LARKMOOR, ModelStatement(terms=terms, kept=(one,), beside="B"))
+
+
+def test_ratios_are_aligned_and_those_of_one_model_alone_stand_after_them():
+    found = beside((DROPS, AGE), (AGE, VESSELS))
+    track = found.figure.track("ratios")
+    cells = {c.head: c.cells for c in track.columns}
+    assert track.axis.categories == [
+        "drops", "extended", "age", "vessels", "1-2 quadrants", "3-4 quadrants",
+    ]  # fmt: skip
+    alone = model(LARKMOOR, ModelStatement(terms=(AGE, VESSELS)))
+    age, *levels = [c.adjusted.worded for t in alone.terms for c in t.coefficients]
+    assert [c and c.text for c in cells["in B"]] == [None, "—", age, None, *levels]
+    here = found.terms[1].coefficients[0].adjusted.ratio
+    there = alone.terms[0].coefficients[0].adjusted.ratio
+    assert cells["change"][2].text == f"{100 * (here / there - 1):+.1f}%".replace("-", "−")
+    assert "Neither model holds the other" in section(found, "beside").blocks[-1].text
+
+
+@pytest.mark.parametrize("wide", [(DROPS, AGE), (DROPS, SplineTerm(column="age", knots=3))])
+def test_a_model_that_holds_the_other_is_tested_against_it(wide):
+    narrow = (DROPS,) if AGE in wide else (DROPS, AGE)
+    tables = {
+        b.label: b for b in section(beside(wide, narrow), "beside").blocks if b.kind == "table"
+    }
+    lines = [
+        model(LARKMOOR, ModelStatement(terms=t)).minus_two_log_likelihood for t in (narrow, wide)
+    ]
+    (nested,) = tables["Nested test"].rows
+    assert nested[1].raw == pytest.approx(lines[0] - lines[1], rel=1e-9)
+    assert nested[2].raw == 1
+    assert [c.raw for c in tables["Criteria on the same rows"].rows[0][1:]] == lines[::-1]
+
+
+def test_models_of_other_rows_are_refitted_on_their_common_rows():
+    found = beside((DROPS, AGE), (DROPS, CELLS))
+    blocks = section(found, "beside").blocks
+    assert not any(b.kind == "table" for b in blocks), "no criteria across other rows"
+    (offer,) = [b for b in blocks if b.kind == "action"]
+    common = ModelStatement.read(offer.statement)
+    again = model(LARKMOOR, common)
+    assert again.rows == 583
+    assert "on the rows that have age, donor_cells and drops" in again.sentence.text
+    assert any(b.kind == "table" for b in section(again, "beside").blocks)
+
+
+def test_every_kept_model_has_a_line_with_the_main_ratio():
+    kept = (
+        KeptModel(letter="A", model=HazardsModel(terms=(DROPS,))),
+        KeptModel(letter="B", model=HazardsModel(terms=(DROPS, CELLS)), note="fewer rows"),
+        KeptModel(letter="C", model=HazardsModel(terms=(NumberTerm(column="gone"),))),
+    )
+    asked = ModelStatement(terms=(DROPS, AGE), kept=kept)
+    (part,) = kept_models(LARKMOOR, {"model": asked}, unwatched).sections
+    a, b, c = part.blocks[0].rows
+    alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
+    assert (a[3].raw, a[1].raw) == (alone.ratio, 600)
+    assert (b[0].below, b[1].raw, b[5].raw) == ("fewer rows", 583, None), "other rows have no AIC"
+    assert "no column called" in c[1].text
