@@ -336,3 +336,13 @@ def test_a_search_for_an_end_meets_scores_far_below_the_root_of_the_smallest_num
         for k in range(2):
             near(found.gradient[k], score[k], rel=1e-9, small=1e-12)
             near(found.information[k, k], info[k, k], rel=1e-9, small=1e-12)
+
+
+def test_equal_rows_have_equal_linear_predictors_wherever_they_stand():
+    rng = np.random.default_rng(5)
+    x = np.repeat(rng.integers(0, 3, (7, 5)).astype(float), 11, axis=0)
+    order = rng.permutation(77)
+    data = follow_up(rng.integers(1, 20, 77), rng.integers(0, 2, 77))
+    found = fit(data, x[order])
+    distinct = np.unique(x, axis=0).shape[0]
+    assert np.unique(found.linear).size <= distinct

@@ -45,6 +45,10 @@ class Columns:
     scale: FloatArray
     aliased: tuple[Aliased, ...]
 
+    def linear(self, beta: FloatArray) -> FloatArray:
+        """(n,) the linear predictor at coefficients (q,)."""
+        return scores_of(self.z, beta)
+
     def without(self, lost: BoolArray, why: str) -> "Columns":
         """The columns that are not lost (q,), which are left out for a reason."""
         if not lost.any():
@@ -108,3 +112,14 @@ def _repeats(z: FloatArray, share: FloatArray) -> BoolArray:
     own = np.zeros(z.shape[0])
     own[: r.shape[0]] = np.abs(np.diag(r))
     return np.asarray(own < ALIASED)
+
+
+def scores_of(columns: FloatArray, beta: FloatArray) -> FloatArray:
+    """(n,) β z of columns (q, n), one after another, so that equal rows have equal scores.
+
+    A product of matrices rounds by where a row stands, which would untie what is tied.
+    """
+    total = np.zeros(columns.shape[1])
+    for b, column in zip(beta, columns, strict=True):
+        total += b * column
+    return total

@@ -103,13 +103,13 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
     if away is None:
         fate[columns.kept] = "finite"
         inverse = _inverse(information)
-        scaled, linear = found.beta, found.beta @ columns.z
+        scaled, linear = found.beta, columns.linear(found.beta)
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
         fate[columns.kept] = _fates(problem)
         inverse = away.basis @ _inverse(information) @ away.basis.T
         scaled = away.basis @ found.beta
-        linear = scaled @ columns.z
+        linear = columns.linear(scaled)
         rank = problem.sets.ordered(away.rank)
         linear = linear + rank * (np.ptp(linear + problem.offset) + 1.0)
         wald = Test(None, 0, None, "a coefficient runs to infinity")

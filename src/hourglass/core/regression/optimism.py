@@ -7,6 +7,7 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.followup import FollowUp
+from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.refits import coefficients, refits
@@ -58,7 +59,7 @@ def optimism(
             left_out += 1
             continue
         inside = concordance(sample.data, sample.fitted.linear, sample.fitted.stratum)
-        score = x @ coefficients(sample.fitted) + fitted.offset
+        score = scores_of(x.T, coefficients(sample.fitted)) + fitted.offset
         outside = concordance(data, score, fitted.stratum)
         if inside.value is None or outside.value is None:
             left_out += 1

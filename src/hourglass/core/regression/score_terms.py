@@ -54,3 +54,24 @@ def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) 
         total - means,
         squares - square_of_means,
     )
+
+
+def information_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) -> FloatArray:
+    """(K, p) Σ_l of the covariance of one column of ``x`` (n, p) with each, at each event time; columns
+    that were left out as aliased have a place like any other
+    (methods.md, section 6: Residuals and checks, "V_j")."""
+    sets = risk_sets(data, fitted.ties, fitted.stratum)
+    linear = sets.ordered(fitted.linear)
+    own = sets.ordered(x[:, column] - np.median(x[:, column]))
+    found = np.empty((sets.time.size, x.shape[1]))
+    tied = sets.factors.tied
+    for k in range(x.shape[1]):
+        other = sets.ordered(x[:, k] - np.median(x[:, k]))
+        m = moments(sets, np.array([own, other, own * other]), linear)
+        products = means_over_factors(sets, m)[2]
+        (a, b, _), (apart_a, apart_b, _) = m.mean, m.apart
+        of_means = sets.events * a * b
+        of_means[tied] += m.sums.left_out_squared[tied] * apart_a * apart_b
+        of_means[tied] -= m.sums.left_out[tied] * (apart_a * b[tied] + apart_b * a[tied])
+        found[:, k] = products - of_means
+    return found
