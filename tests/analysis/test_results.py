@@ -314,8 +314,9 @@ class TestCheck:
 
     def test_each_coefficient_has_a_track_with_all_its_events(self):
         found = check(LARKMOOR, self.ASKED, CheckStatement())
-        assert [t.id for t in found.figure.tracks] == ["ratio-0", "ratio-1", "ratio-2"]
-        for track in found.figure.tracks:
+        ids = [t.id for t in found.figure.tracks]
+        assert ids == ["ratio-0", "ratio-1", "ratio-2", "log-log", "observed-predicted"]
+        for track in found.figure.tracks[:3]:
             (dots,) = marks_of(track, "points")
             outside = int(track.note.split()[0]) if "beyond" in track.note else 0
             assert len(dots.x) + outside == 270
@@ -328,17 +329,18 @@ class TestCheck:
         found = check(LARKMOOR, self.ASKED, CheckStatement())
         assert [t.verdict for t in found.terms] == ["fails", "holds"]
         assert found.verdict == "fails"
-        assert found.headline == "1 of 2 in doubt"
+        assert found.questions[0].words == "1 of 2 in doubt"
         offered = actions(found)
         assert [(a.do, a.stage) for a in offered] == [
-            ("decide", "check"), ("state", "compare"), ("open", "model"),
+            ("decide", "check"), ("state", "model"), ("state", "model"), ("state", "model"),
+            ("state", "compare"),
         ]  # fmt: skip
         assert all("vessels" in a.sentence for a in offered)
 
     def test_no_doubt_brings_none(self):
         age = ModelStatement(terms=(NumberTerm(column="age", unit=10),))
         found = check(LARKMOOR, age, CheckStatement(time_function="rank"))
-        assert found.headline == "no ratio in doubt"
+        assert found.questions[0].words == "no ratio in doubt"
         assert actions(found) == []
 
     def test_what_cannot_be_checked_says_why(self):

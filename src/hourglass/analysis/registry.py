@@ -2,6 +2,8 @@
 
 from typing import cast
 
+from hourglass.analysis.check import workings as check_workings
+from hourglass.analysis.check.parts import PARTS as CHECK_PARTS
 from hourglass.analysis.check.run import CheckResult, check
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
@@ -75,7 +77,8 @@ def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
 
 
 def _says_check(cohort: Cohort, asked: Statements) -> Sentence:
-    return check_sentence(cast(CheckStatement, asked["check"]))
+    of, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
+    return check_sentence(cohort, of, how)
 
 
 def _first_check(cohort: Cohort) -> CheckStatement:
@@ -138,6 +141,8 @@ STAGES: tuple[Stage, ...] = (
         run=_check,
         says=_says_check,
         mark=_in_doubt,
+        parts=CHECK_PARTS,
+        workings=check_workings.WORKINGS,
         asks_for=("model",),
     ),
 )

@@ -8,6 +8,7 @@ import { Readings } from "../readings/Readings";
 import { CategoryFigure } from "../tracks/CategoryFigure";
 import { chosenTones } from "../tracks/dressed";
 import { TrackFigure } from "../tracks/TrackFigure";
+import { useWorkings } from "../workings/workings";
 import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
 import { CellText } from "./sections/TableBlock";
@@ -91,6 +92,7 @@ function Tracks({
   onTry,
 }: Shown & { tried: Figure | null; changing: boolean; onSet: OnSet; onTry: OnSet }) {
   const pageOf = usePageOf(study, result.drawing);
+  const { show } = useWorkings();
   useEffect(() => {
     const series = result.sections.flatMap((section) =>
       section.blocks.flatMap((block) => (block.kind === "timed" ? block.series : [])),
@@ -127,6 +129,7 @@ function Tracks({
           say={(t) => sayTimed(timed, t, pageOf)}
           onSet={onSet}
           onTry={onTry}
+          onOpen={(of) => show({ ...of, stage })}
         />
       ) : null}
     </>

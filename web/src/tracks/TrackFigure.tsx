@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import { type ComponentProps, useMemo, useRef } from "react";
-import type { Figure, Tick, Track } from "../api/types";
+import type { Figure, Tick, Track, WorkingsOf } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
 import { CountStrip } from "./CountStrip";
 import { dressed } from "./dressed";
@@ -8,7 +8,7 @@ import { FigureActions } from "./FigureActions";
 import { fittingTicks } from "./fittingTicks";
 import { GroupLabelsContext } from "./groupLooks";
 import { Handles } from "./Handles";
-import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, OWN_AXIS, rightOf } from "./layout";
+import { AXIS_HEIGHT, COUNT_ROW, HEAD, LEFT, OWN_AXIS, PAD, rightOf } from "./layout";
 import { PanelStrip } from "./PanelStrip";
 import { SandLine } from "./SandLine";
 import { Strip } from "./Strip";
@@ -17,6 +17,7 @@ import { TimeAxis } from "./TimeAxis";
 import { TrackMenu } from "./TrackMenu";
 import { TrackTitle } from "./TrackTitle";
 import { useTrackChoice } from "./trackChoice";
+import { type Dot, type Dotted, useDots } from "./useDots";
 import { useDrawn } from "./useDrawn";
 import { useGroupLooks } from "./useGroupLooks";
 import { useRoom } from "./useRoom";
@@ -39,10 +40,22 @@ interface Props {
   onSet: (field: string, value: unknown) => void;
   /** A handle is being dragged. */
   onTry: (field: string, value: unknown) => void;
+  /** A dot was chosen: its workings are asked for. */
+  onOpen: (of: WorkingsOf) => void;
 }
 
 /** Tracks stacked over one horizontal axis; over time, crossed by the sand line. */
-export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, onTry }: Props) {
+export function TrackFigure({
+  study,
+  view,
+  figure,
+  drawing,
+  tried,
+  say,
+  onSet,
+  onTry,
+  onOpen,
+}: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
@@ -79,6 +92,10 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
     { top: 0, height: HEAD },
     ...placed.filter(({ track }) => !track.panels.length && !track.across),
   ];
+  const { dot, ...picking } = useDots(
+    placed.filter(({ track }) => hasDots(track)).map((one) => dottedOf(one, x, right)),
+    onOpen,
+  );
   return (
     <GroupLabelsContext.Provider value={looks.labels}>
       <figure className="tracks" ref={frame} aria-label={figure.name}>
@@ -92,6 +109,7 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
             )
           }
           onDoubleClick={part.reset}
+          {...picking}
         >
           <svg
             width={width}
@@ -138,6 +156,7 @@ export function TrackFigure({ study, view, figure, drawing, tried, say, onSet, o
                 say={say}
               />
             ) : null}
+            {dot ? <DotName dot={dot} right={right} /> : null}
             {placed.map(({ track, top, height }) =>
               track.handles.length ? (
                 <g key={track.id} transform={`translate(0 ${top})`}>
@@ -194,6 +213,33 @@ function withTried(figure: Figure, tried: Figure): Figure {
       return other && own.drawn ? { ...own, marks: other.marks, counts: other.counts } : own;
     }),
   };
+}
+
+function hasDots(track: Track): boolean {
+  return track.marks.some((mark) => mark.kind === "points" && mark.opens);
+}
+
+/** A track with dots as it is placed. */
+function dottedOf(
+  { track, top, height }: { track: Track; top: number; height: number },
+  x: Scale,
+  right: number,
+): Dotted {
+  const from = height - (track.across ? OWN_AXIS : PAD);
+  return { track, x: alongOf(track, x, right), top, from, to: PAD };
+}
+
+/** The dot under the pointer: a ring around it, and its row. */
+function DotName({ dot, right }: { dot: Dot; right: number }) {
+  const left = dot.x > right - 90;
+  return (
+    <g className="dot-name" pointerEvents="none">
+      <circle cx={dot.x} cy={dot.y} r={6} />
+      <text x={dot.x + (left ? -10 : 10)} y={dot.y - 8} textAnchor={left ? "end" : "start"}>
+        row {dot.row}
+      </text>
+    </g>
+  );
 }
 
 /** Where places lie along the horizontal axis of a track: its own, or that of the figure. */

@@ -2,8 +2,10 @@
 
 import numpy as np
 
+from hourglass.analysis.check.checked import Answer
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track
@@ -22,11 +24,13 @@ NOTE = (
 )
 
 
-def check_figure(cohort: Cohort, tracks: list[Track], name: str, confidence: float) -> Figure:
-    """The tracks over the follow-up."""
-    start = float(np.floor(cohort.follow_up.end / 3 + 0.5))
-    note = NOTE.format(confidence=wording.level_percent(confidence))
-    return over_follow_up(cohort, name, tracks, start, note)
+def check_figure(cohort: Cohort, answer: Answer, name: str) -> Figure | None:
+    """The tracks of an answer: over the follow-up, or each with an axis of its own."""
+    if not answer.tracks:
+        return None
+    start = float(np.floor(cohort.follow_up.end / 3 + 0.5)) if answer.timed else None
+    found = over_follow_up(cohort, name, answer.tracks, start, answer.note)
+    return found if answer.timed else found.model_copy(update={"time": None})
 
 
 def course_track(
@@ -46,6 +50,7 @@ def course_track(
         x=residuals.time[inside],
         y=np.exp(scaled[inside]),
         rows=numbers[inside].tolist(),
+        opens=WorkingsOf(figure="scaled-residual", about={"column": course.column}),
     )
     smooth = _smooth(course, low, high)
     single_ratio = Rule(

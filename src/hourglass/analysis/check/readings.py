@@ -13,3 +13,11 @@ class TermCheck(Typed):
     test: ChiSquared
     verdict: Verdict
     words: str
+
+
+class QuestionVerdict(Typed):
+    """A question put to the model, and its verdict; ``words`` say what it rests on."""
+
+    key: str
+    verdict: Verdict
+    words: str

@@ -1,12 +1,22 @@
-"""What could be done about a term whose ratio changes."""
+"""What could be done about a term whose ratio changes: each a model of its own, or a decision."""
 
+from hourglass.analysis.check.leaving_out import trying
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.model.terms.form import AlongFunction, Changing, Periods
+from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sections import Action
+from hourglass.cohort.followup import Cohort
 
 
-def remedies(term: TermCheck, *, category: bool) -> list[Action]:
-    """Keep one ratio, with a reason; for a category, curves; or see the model without it."""
+def remedies(
+    cohort: Cohort, asked: ModelStatement, place: int, term: TermCheck, *, category: bool
+) -> list[Action]:
+    """Keep one ratio, with a reason; let it change; own baselines or curves for a category."""
+    name = term.name
     found = [
         Action(
             sentence=f"Keep one ratio for {term.label}, and report it as an average over the "
@@ -17,23 +27,71 @@ def remedies(term: TermCheck, *, category: bool) -> list[Action]:
             about=f"not proportional: {term.label}",
         )
     ]
-    if category:
+    at, unit = middle_event_time(cohort), cohort.statement.unit
+    if may_change(asked, place) and at > 0:
+        told = f"{wording.plain(at)} {unit}"
         found.append(
-            Action(
-                sentence=f"Show the curves by {term.name}, which assume nothing about the ratio.",
-                label=f"Compare by {term.name}",
-                do="state",
-                stage="compare",
-                statement=CompareStatement(by=term.name).model_dump(mode="json"),
+            trying(
+                asked,
+                _changing(asked, place, Periods(ends=(at,))),
+                f"Let the ratio of {name} change at {told}: one before, one after.",
+                f"Try a change at {told}",
+                f"ratio of {name} changing at {told}, tried in Check",
             )
         )
-    found.append(
-        Action(
-            sentence=f"If {term.name} is there only to adjust for, see in Model whether the other "
-            "ratios stay as they are without it.",
-            label="Open Model",
-            do="open",
-            stage="model",
+        if cohort.follow_up.exit[cohort.follow_up.event()].min(initial=1.0) > 0:
+            found.append(
+                trying(
+                    asked,
+                    _changing(asked, place, AlongFunction(function="log time")),
+                    f"Let the ratio of {name} move steadily with the logarithm of time.",
+                    "Try a change along ln time",
+                    f"ratio of {name} changing along ln time, tried in Check",
+                )
+            )
+    if category:
+        if len(asked.terms) > 1 and name not in asked.strata and len(asked.strata) < 4:
+            found.append(
+                trying(
+                    asked,
+                    _own_baselines(asked, place, name),
+                    f"Give each level of {name} its own baseline: no ratio is told of it then.",
+                    f"Try own baselines for {name}",
+                    f"own baselines for {name}, tried in Check",
+                )
+            )
+        found.append(
+            Action(
+                sentence=f"Show the curves by {name}, which assume nothing about the ratio.",
+                label=f"Compare by {name}",
+                do="state",
+                stage="compare",
+                statement=CompareStatement(by=name).model_dump(mode="json"),
+            )
         )
-    )
     return found
+
+
+def may_change(asked: ModelStatement, place: int) -> bool:
+    """Whether a term's ratio can be let change: it does not yet, and is in no product."""
+    term = asked.terms[place]
+    in_product = any(isinstance(t, ProductTerm) and term.column in t.columns for t in asked.terms)
+    return term.changing is None and not in_product and not isinstance(term, CurvedTerm)
+
+
+def _changing(asked: ModelStatement, place: int, change: Changing) -> HazardsModel:
+    terms = tuple(
+        t.model_copy(update={"changing": change}) if k == place else t
+        for k, t in enumerate(asked.terms)
+    )
+    return asked.hazards_model.model_copy(update={"terms": terms})
+
+
+def _own_baselines(asked: ModelStatement, place: int, name: str) -> HazardsModel:
+    terms = tuple(
+        t
+        for k, t in enumerate(asked.terms)
+        if k != place and not (isinstance(t, ProductTerm) and name in t.columns)
+    )
+    strata = (*asked.strata, name)
+    return asked.hazards_model.model_copy(update={"terms": terms, "strata": strata})

@@ -1,24 +1,23 @@
 """The check as a sentence."""
 
+from hourglass.analysis.check.questions import QUESTIONS
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.time_function_words import WORDS
+from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.sentence import Option, Sentence, Slot, sentence
+from hourglass.cohort.followup import Cohort
+from hourglass.core.variants import variant
 
 
-def check_sentence(statement: CheckStatement) -> Sentence:
-    """The statement in words."""
-    chosen = statement.time_function
+def check_sentence(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> Sentence:
+    """The statement in words: the question, and what belongs to it."""
+    question = variant(QUESTIONS, statement.question)
     slot = Slot(
-        id="time-function",
-        label=WORDS[chosen][0],
-        title="Measure time as",
+        id="question",
+        label=question.key,
+        title="Question",
         options=[
-            Option(label=label, note=note, field="time_function", value=key, chosen=key == chosen)
-            for key, (label, note) in WORDS.items()
+            Option(label=q.key, field="question", value=q.key, chosen=q.key == statement.question)
+            for q in QUESTIONS
         ],
     )
-    return sentence(
-        "Check the model: does each ratio stay the same over time, with time measured as ",
-        slot,
-        "?",
-    )
+    return sentence("Check the ", slot, " of the model: ", *question.asks(cohort, asked, statement))

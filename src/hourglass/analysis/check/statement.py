@@ -1,15 +1,38 @@
 """The statement of Check."""
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from hourglass.analysis.shared.statement import StageStatement, one_of, renamed
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TIME_FUNCTIONS
 
+RATIO_OVER_TIME = "ratio over time"
+QUESTION_KEYS = (
+    RATIO_OVER_TIME,
+    "scale of numbers",
+    "rows it misses",
+    "who carries the result",
+    "fit and ranking",
+)
+
 
 class CheckStatement(StageStatement):
-    """Whether each ratio of the model stays the same over time, along a function of time."""
+    """A question put to the model.
 
-    upgrades = (renamed(2, clock="time_function"),)
+    Attributes:
+        question: which of them is shown; all have a verdict.
+        time_function: along which ratios may change.
+        variable: the number whose scale is looked at; the first of the model where it is blank.
+        together: the column whose rows are left out together; each subject where it is blank.
+        time: at which predictions are compared with what was seen; the median follow-up where None.
+    """
+
+    upgrades = (renamed(2, clock="time_function"), renamed(3))
     stage: Literal["check"] = "check"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
+    question: one_of(QUESTION_KEYS) = RATIO_OVER_TIME  # type: ignore[valid-type]
     time_function: one_of(g.key for g in TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
+    variable: str = ""
+    together: str = ""
+    time: Annotated[float | None, Field(gt=0, allow_inf_nan=False)] = None

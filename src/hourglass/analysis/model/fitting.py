@@ -11,6 +11,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.firth import PenalisedFit, fit_penalised
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import Fate, HazardsFit
@@ -129,7 +130,7 @@ def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> Haza
         wald=wald,
         score=Test(None, 0, None, "not known for the penalised likelihood"),
         iterations=found.iterations,
-        linear=(x[:, kept] - x[:, kept].mean(axis=0)) @ beta,
+        linear=scores_of((x[:, kept] - x[:, kept].mean(axis=0)).T, beta),
     )
 
 

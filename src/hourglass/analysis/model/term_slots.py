@@ -21,6 +21,7 @@ from hourglass.analysis.model.terms.forms import (
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
+from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
@@ -228,7 +229,9 @@ class TermSlots:
         term, values = self.term, column.values[~column.missing]
         reference = term.reference if isinstance(term, CurvedTerm) else None
         count = self.cohort.follow_up.count[~column.missing]
-        options = []
+        options = list[Option]()
+        if not values.size:
+            return options
         for knots, shares in KNOT_SHARES.items():
             at = np.unique(sample_quantiles(values, count, np.array(shares)))
             if at.size < knots:
@@ -292,8 +295,10 @@ class TermSlots:
         )
         if self.term.changing is not None or products:
             return []
-        at = first_period_end(self.cohort)
+        at = middle_event_time(self.cohort)
         unit = self.cohort.statement.unit
+        if at <= 0:
+            return []
         periods = Option(
             label=f"Let its ratio change at {wording.plain(at)} {unit}",
             note="a ratio of its own before and after",
@@ -327,7 +332,7 @@ class TermSlots:
                 for key, words in ALONG.items()
             ),
         ]
-        ends = change.ends if isinstance(change, Periods) else (first_period_end(self.cohort),)
+        ends = change.ends if isinstance(change, Periods) else (middle_event_time(self.cohort),)
         written = ", ".join(wording.plain(t) for t in ends)
         if not isinstance(change, Periods):
             options.append(
@@ -349,24 +354,6 @@ class TermSlots:
             options=options,
             entry=entry,
         )
-
-
-def first_period_end(cohort: Cohort) -> float:
-    """A round time near the median event time, at which a ratio is first tried to change."""
-    data = cohort.follow_up
-    happened = data.event()
-    if not happened.any():
-        return data.end
-    middle = float(sample_quantiles(data.exit[happened], data.count[happened], np.array([0.5]))[0])
-    if middle <= 0:
-        return data.end
-    unit = 10.0 ** math.floor(math.log10(middle))
-    steps = (12, 6, 3) if cohort.statement.unit == "months" else (unit, unit / 2, unit / 4)
-    for step in steps:
-        near = round(middle / step) * step
-        if 0 < near < data.end:
-            return float(near)
-    return middle
 
 
 def _round_unit(column: NumberColumn, count: IntArray) -> float:

@@ -9,6 +9,7 @@ from typing import Annotated, Literal, TypeAlias
 import numpy as np
 from pydantic import Field
 
+from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.typed import Typed, Values
 from hourglass.core.arrays import FloatArray
 
@@ -73,6 +74,7 @@ class Points(Mark):
 
     Attributes:
         rows: the row that each stands for; empty where it stands for none.
+        opens: the workings that a point opens, its row put in; None where it opens none.
         of: how many there are, where not all are drawn.
     """
 
@@ -81,6 +83,7 @@ class Points(Mark):
     x: Values
     y: Values
     rows: list[int] = Field(default_factory=list)
+    opens: WorkingsOf | None = None
     of: int | None = None
 
 

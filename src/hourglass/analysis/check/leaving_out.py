@@ -1,0 +1,45 @@
+"""Fitting the model again without some rows, as a model of its own on the rail."""
+
+from collections.abc import Sequence
+
+from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.sections import Action
+
+MOST_LISTED = 5
+
+
+def tried(asked: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
+    """The statement with another model shown beside this one, both on the rail."""
+    both = asked.keeping(asked.hazards_model).keeping(model, note)
+    letter = next((k.letter for k in both.kept if k.model == asked.hazards_model), "")
+    return both.showing(model).model_copy(update={"beside": letter})
+
+
+def trying(
+    asked: ModelStatement, model: HazardsModel, sentence: str, label: str, note: str
+) -> Action:
+    """An offer to fit another model."""
+    return Action(
+        sentence=sentence,
+        label=label,
+        do="state",
+        stage="model",
+        statement=tried(asked, model, note).model_dump(mode="json"),
+    )
+
+
+def without_rows(
+    asked: ModelStatement, rows: Sequence[int], sentence: str, named: str = ""
+) -> Action:
+    """An offer to fit the model without some rows, by what they are called together or one by one."""
+    left_out = tuple(sorted({*asked.left_out, *rows}))
+    model = asked.hazards_model.model_copy(update={"left_out": left_out})
+    told = named or f"{'row' if len(rows) == 1 else 'rows'} {_listed(rows)}"
+    return trying(asked, model, sentence, f"Fit without {told}", f"without {told}, tried in Check")
+
+
+def _listed(rows: Sequence[int]) -> str:
+    first = [wording.grouped(n) for n in rows[:MOST_LISTED]]
+    more = len(rows) - len(first)
+    return ", ".join(first) + f" and {more} more" if more else wording.listed(first)

@@ -1,0 +1,221 @@
+"""Fit and ranking: Cox–Snell residuals against the diagonal, concordance, calibration
+(methods.md, section 6: Residuals and checks)."""
+
+from typing import cast
+
+import numpy as np
+
+from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import AnyMark, Area, Bars, Line, Points
+from hourglass.analysis.shared.round_times import middle_of_follow_up
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sentence import Entry, Slot
+from hourglass.cohort.followup import Cohort
+from hourglass.core.curves.hazard import cumulative_hazard
+from hourglass.core.errors import NotEstimableError, RefusedRowsError
+from hourglass.core.followup import follow_up
+from hourglass.core.normal import normal_quantile
+from hourglass.core.regression.calibration import Calibration, calibration
+from hourglass.core.regression.concordance import Concordance, concordance
+from hourglass.core.risk_table import risk_table
+
+TITLE = "Concordance"
+
+
+def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
+    """The time at which predictions are compared: as stated, else the middle of the follow-up."""
+    if statement.time is not None:
+        return min(statement.time, cohort.follow_up.end)
+    return middle_of_follow_up(cohort)
+
+
+def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+    at = wording.plain(reading_time(cohort, statement))
+    unit = cohort.statement.unit
+    slot = Slot(
+        id="time",
+        label=f"{at} {unit}",
+        title="Time at which predictions are compared",
+        entry=Entry(kind="number", field="time", label=f"Time, in {unit}", value=at),
+    )
+    return ["does it fit overall and rank well, and are its predictions right at ", slot, "?"]
+
+
+def _ranking(checked: Checked) -> Concordance:
+    coded = checked.fitted.design
+    return concordance(coded.data, checked.fitted.fit.linear, coded.stratum)
+
+
+def _told(checked: Checked) -> Told:
+    found = _ranking(checked)
+    if found.value is None:
+        return Told("unknown", found.blank or "no pair can be compared")
+    value, error = found.value, found.standard_error or 0.0
+    said = f"concordance {wording.rounded(value, 3)} ± {wording.rounded(error, 3)}"
+    low = value - normal_quantile(0.95) * error
+    if low > 0.5:
+        return Told("holds", said)
+    return Told("in doubt", f"{said}: chance would do as well")
+
+
+def _answer(checked: Checked) -> Answer:
+    found = _calibration(checked)
+    tracks = [_cox_snell(checked)]
+    if isinstance(found, Calibration):
+        tracks.append(_calibrated(checked, found))
+    return Answer(
+        tracks,
+        [
+            _concordance(checked),
+            Section(id="optimism", title="Concordance with optimism", part="optimism"),
+            _differences(checked, found),
+        ],
+    )
+
+
+def _cox_snell(checked: Checked) -> Track:
+    """The cumulative hazard of the residuals, which is the diagonal under a model that holds."""
+    people = checked.people
+    expected, happened = np.asarray(people.expected), people.events > 0
+    there = expected > 0
+    table = risk_table(
+        follow_up(expected[there], happened[there].astype(np.int64), count=people.copies[there])
+    )
+    hazard = cumulative_hazard(table)
+    top = float(max(table.time.max(initial=0.1), hazard.value.max(initial=0.1)))
+    z = normal_quantile(checked.asked.confidence)
+    error = np.sqrt(np.cumsum(table.events / np.square(table.at_risk)))
+    reach = np.divide(error, hazard.value, out=np.zeros_like(error), where=hazard.value > 0)
+    marks: list[AnyMark] = [
+        Area(
+            label="interval",
+            x=table.time,
+            low=hazard.value * np.exp(-z * reach),
+            high=np.minimum(hazard.value * np.exp(z * reach), 10 * top),
+            end=top,
+        ),
+        Line(
+            label="a model that holds",
+            x=np.array([0.0, top]),
+            y=np.array([0.0, top]),
+            step=False,
+            ghost=True,
+        ),
+        Line(label="cumulative hazard of the residuals", x=table.time, y=hazard.value, end=top),
+    ]
+    return Track(
+        id="cox-snell",
+        title="Cox–Snell residuals",
+        subtitle="their cumulative hazard",
+        height="room",
+        grouped=False,
+        axis=Axis(low=0, high=1.05 * top, form="number"),
+        across=Axis(low=0, high=top, form="number", label="Cox–Snell residual: events expected"),
+        marks=marks,
+        note="Under a model that holds the line lies near the faint diagonal. It is a coarse check: a model "
+        "that misses much can still lie near it.",
+    )
+
+
+def _calibration(checked: Checked) -> Calibration | str:
+    coded = checked.fitted.design
+    at = reading_time(checked.cohort, checked.statement)
+    if coded.over_time is not None:
+        return "predictions of changing ratios are not compared here"
+    try:
+        return calibration(coded.data, coded.x, checked.fitted.plain, at, checked.asked.confidence)
+    except (NotEstimableError, RefusedRowsError) as why:
+        return str(why)
+
+
+def _calibrated(checked: Checked, found: Calibration) -> Track:
+    """Survival as predicted and as seen, by tenths and smoothed."""
+    tenths = [t for t in found.tenths if t.seen is not None]
+    x = np.array([t.predicted for t in tenths])
+    seen = [cast(object, t.seen) for t in tenths]
+    y, low, high = (
+        np.array([float(getattr(one, of)) for one in seen]) for of in ("survival", "lower", "upper")
+    )
+    marks: list[AnyMark] = [
+        Line(
+            label="as predicted",
+            x=np.array([0.0, 1.0]),
+            y=np.array([0.0, 1.0]),
+            step=False,
+            ghost=True,
+        ),
+        Bars(label="interval of a tenth", at=x, low=low, high=high),
+        Points(label="tenths, as seen", glyph="ring", x=x, y=y),
+    ]
+    if found.smoothed is not None:
+        order = np.argsort(found.predicted, kind="stable")
+        marks.append(
+            Line(
+                label="smoothed", x=found.predicted[order], y=found.smoothed.seen[order], step=False
+            )
+        )
+    at = wording.plain(found.time)
+    unit = checked.cohort.statement.unit
+    return Track(
+        id="calibration",
+        title="Calibration",
+        subtitle=f"survival at {at} {unit}, as seen",
+        height="room",
+        grouped=False,
+        axis=Axis(low=0, high=1, form="percent"),
+        across=Axis(low=0, high=1, form="percent", label=f"survival at {at} {unit}, as predicted"),
+        marks=marks,
+        note="The same rows made the predictions, so this flatters the model.",
+    )
+
+
+def _concordance(checked: Checked) -> Section:
+    found = _ranking(checked)
+    told = found.blank or ""
+    if found.value is not None:
+        told = (
+            f"{wording.rounded(found.value, 3)} ± {wording.rounded(found.standard_error or 0.0, 3)}"
+        )
+    table = Table(
+        label=TITLE,
+        keys=["what", "concordance"],
+        rows=[[words("Concordance ± standard error"), figure(told, found.value)]],
+    )
+    return Section(
+        id="concordance",
+        title=TITLE,
+        blocks=[
+            table,
+            quiet("The share of pairs put in the order in which they happened; 0.5 is chance."),
+        ],
+    )
+
+
+def _differences(checked: Checked, found: Calibration | str) -> Section:
+    title = "Calibration"
+    if isinstance(found, str):
+        return Section(id="calibration", title=title, blocks=[quiet(f"No calibration: {found}.")])
+    blocks: list[Block] = []
+    if found.smoothed is None:
+        blocks.append(quiet(f"No smooth: {found.blank}."))
+    else:
+        rows = [
+            [words(name), figure(wording.percent(value), value)]
+            for name, value in (
+                ("Mean difference", found.smoothed.mean),
+                ("Median difference", found.smoothed.median),
+                ("Ninth tenth", found.smoothed.ninth_tenth),
+            )
+        ]
+        blocks.append(Table(label=title, keys=["what", "difference"], rows=rows))
+    blocks.append(quiet("Absolute differences of survival as predicted and as smoothed."))
+    return Section(id="calibration", title=title, blocks=blocks)
+
+
+QUESTION = Question("fit and ranking", _asks, _told, _answer)

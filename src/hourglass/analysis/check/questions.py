@@ -1,0 +1,14 @@
+"""The questions put to a model, in the order in which they are shown: nothing else lists them."""
+
+from hourglass.analysis.check import influence, missed_rows, overall_fit, ratio_over_time, scale
+from hourglass.analysis.check.checked import Question
+from hourglass.analysis.check.statement import QUESTION_KEYS
+
+QUESTIONS: tuple[Question, ...] = (
+    ratio_over_time.QUESTION,
+    scale.QUESTION,
+    missed_rows.QUESTION,
+    influence.QUESTION,
+    overall_fit.QUESTION,
+)
+assert tuple(q.key for q in QUESTIONS) == QUESTION_KEYS

@@ -1,0 +1,182 @@
+"""Ratio over time: does each ratio stay the same (methods.md, section 6: Residuals and checks)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.analysis.check.by_level import level_tracks
+from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.courses import Course, course_of
+from hourglass.analysis.check.figure import NOTE, course_track
+from hourglass.analysis.check.readings import TermCheck
+from hourglass.analysis.check.remedies import remedies
+from hourglass.analysis.check.sections import check_sections
+from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
+from hourglass.analysis.check.time_function_words import WORDS
+from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
+from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.sections import Action
+from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.analysis.shared.typed import ratio_of
+from hourglass.analysis.shared.verdict import Verdict, course, doubtful, verdict, weakest
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import once_for_each
+from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.regression.proportionality import (
+    EventResiduals,
+    ProportionalityTest,
+    event_residuals,
+    proportionality_test,
+)
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
+
+LARGEST_LOG_RATIO = 300.0
+SMALL = 1.25
+"""A ratio that moves by less, from the first eighth of the events to the last, moves little."""
+FEW = 40
+"""With fewer events a change is seldom seen."""
+
+
+@dataclass(frozen=True, slots=True)
+class OverTime:
+    """The test of each term and of all together, with the course of each ratio."""
+
+    tested: ProportionalityTest
+    residuals: EventResiduals
+    terms: list[TermCheck]
+    together: ChiSquared
+    courses: list[Course]
+    tracks: list[Track]
+    offered: list[Action]
+
+    @property
+    def verdict(self) -> Verdict:
+        return verdict(weakest([t.test.p for t in self.terms]))
+
+
+def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+    chosen = statement.time_function
+    slot = Slot(
+        id="time-function",
+        label=WORDS[chosen][0],
+        title="Measure time as",
+        options=[
+            Option(label=label, note=note, field="time_function", value=key, chosen=key == chosen)
+            for key, (label, note) in WORDS.items()
+        ],
+    )
+    return ["does each ratio stay the same over time, with time measured as ", slot, "?"]
+
+
+@once_for_each
+def over_time(checked: Checked) -> OverTime:
+    """Test and draw the course of every ratio.
+
+    Raises:
+        NotEstimableError: where the function of time is not defined.
+    """
+    fitted, asked = checked.fitted, checked.asked
+    data, x = fitted.design.data, fitted.design.x
+    function = variant(TIME_FUNCTIONS, checked.statement.time_function)
+    residuals = event_residuals(data, x, fitted.plain)
+    tested = proportionality_test(data, x, fitted.plain, function)
+    numbers = fitted.design.numbers[residuals.row]
+    terms, tracks, courses, offered = [], [], [], list[Action]()
+    for k, found in enumerate(term_verdicts(fitted.design, tested)):
+        own = _courses(checked, residuals, tested, k, found)
+        for one in own:
+            single = verdict(tested.column[one.column].p)
+            said = _said(single, course(one.smooth), tested.column[one.column].blank)
+            tracks.append(course_track(one, residuals, numbers, single, said))
+        term = _term(checked, found, own, tested, k)
+        terms.append(term)
+        courses += own
+        if doubtful(found.verdict):
+            category = isinstance(fitted.design.asked[k], CategoryTerm)
+            offered += remedies(checked.cohort, asked, k, term, category=category)
+    together = chi_squared_reading("all together", tested.together)
+    return OverTime(tested, residuals, terms, together, courses, tracks, offered)
+
+
+def _courses(
+    checked: Checked,
+    residuals: EventResiduals,
+    tested: ProportionalityTest,
+    k: int,
+    found: TermVerdict,
+) -> list[Course]:
+    """The course of each of a term's ratios that is not left out."""
+    fitted, coded = checked.fitted, checked.fitted.design
+    several = len(coded.of_term(k)) > 1 or isinstance(coded.asked[k], CategoryTerm)
+    return [
+        course_of(
+            fitted, residuals, tested, c, coded.columns[c].label if several else found.label,
+            checked.asked.confidence,
+        )
+        for c in map(int, coded.of_term(k))
+        if fitted.plain.fate[c] != "aliased"
+    ]  # fmt: skip
+
+
+def _term(
+    checked: Checked, found: TermVerdict, own: list[Course], tested: ProportionalityTest, k: int
+) -> TermCheck:
+    moves, size = "", ""
+    if own:
+        strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
+        moves, size = course(strongest.smooth), _size(checked, strongest, found.verdict)
+    words = "; ".join(w for w in (_said(found.verdict, moves, found.test.blank), size) if w)
+    return TermCheck(
+        label=found.label,
+        name=checked.fitted.design.asked[k].column,
+        test=chi_squared_reading(found.label, found.test),
+        verdict=found.verdict,
+        words=words,
+    )
+
+
+def _size(checked: Checked, of: Course, found: Verdict) -> str:
+    """How far a ratio moves, and whether the number of events lets that be seen."""
+    smooth = of.smooth
+    if smooth is None or smooth.y.size < 4 or found == "unknown":
+        return ""
+    early, late = smooth.y[smooth.y.size // 8], smooth.y[-1 - smooth.y.size // 8]
+    said = f"{wording.ratio(ratio_of(early))} early, {wording.ratio(ratio_of(late))} late"
+    if doubtful(found) and abs(early - late) < np.log(SMALL):
+        return f"{said}: a small change, seen because events are many"
+    if not doubtful(found) and checked.fitted.fit.events < FEW:
+        return f"{said}; {checked.fitted.fit.events} events seldom show a change"
+    return said
+
+
+def _p(test: Test) -> float:
+    return 1.0 if test.p is None else test.p
+
+
+def _said(found: Verdict, move: str, blank: str | None) -> str:
+    """A verdict in words: how a ratio in doubt moves, or why nothing can be told."""
+    if found == "unknown":
+        return blank or "cannot be told"
+    return f"{found}, {move}" if doubtful(found) and move else found
+
+
+def _told(checked: Checked) -> Told:
+    found = over_time(checked)
+    against = sum(doubtful(t.verdict) for t in found.terms)
+    said = f"{against} of {len(found.terms)} in doubt" if against else "no ratio in doubt"
+    return Told(found.verdict, said)
+
+
+def _answer(checked: Checked) -> Answer:
+    found = over_time(checked)
+    note = NOTE.format(confidence=wording.level_percent(checked.asked.confidence))
+    sections = check_sections(found.terms, found.together, found.courses, found.offered)
+    return Answer([*found.tracks, *level_tracks(checked)], sections, note, timed=True)
+
+
+QUESTION = Question(RATIO_OVER_TIME, _asks, _told, _answer)

@@ -1,0 +1,319 @@
+"""Scale of numbers: martingale residuals against a number, with a smooth, and a spline against a line
+(methods.md, section 6: Residuals and checks)."""
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.leaving_out import trying
+from hourglass.analysis.check.missed_rows import OPENS
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.curve_tracks import curve_tracks
+from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.model.terms.forms import (
+    CurvedTerm,
+    DoublingTerm,
+    NumberTerm,
+    ProductTerm,
+    SplineTerm,
+    Term,
+)
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, words
+from hourglass.analysis.shared.figure.axes import Axis
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import Line, Points, Rule
+from hourglass.analysis.shared.groups import numbers
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_cells
+from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.analysis.shared.verdict import Verdict, verdict, weakest
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError, NumberColumn
+from hourglass.core.arrays import FloatArray
+from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.lowess import lowess
+from hourglass.core.regression.residuals import at_estimate, by_subject
+from hourglass.core.sample_quantiles import sample_quantiles
+
+TITLE = "A curve against a straight line"
+
+
+@dataclass(frozen=True, slots=True)
+class Straight:
+    """A number of the model in a straight line: its place, and the test of a spline against it."""
+
+    place: int
+    term: Term
+    test: Test
+
+
+def _straight(term: Term) -> bool:
+    return isinstance(term, NumberTerm | DoublingTerm) and term.changing is None
+
+
+def chosen_variable(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> str:
+    """The number that is looked at: as chosen, else the first of the model, else of the table."""
+    there = numbers(cohort)
+    if statement.variable in there:
+        return statement.variable
+    own = [t.column for t in asked.terms if isinstance(t, NumberTerm | DoublingTerm | CurvedTerm)]
+    return next((name for name in [*own, *there] if name in there), "")
+
+
+def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+    chosen = chosen_variable(cohort, asked, statement)
+    within = {t.column for t in asked.terms}
+    slot = Slot(
+        id="variable",
+        label=chosen or "a number",
+        title="Number whose scale is looked at",
+        state="filled" if chosen else "open",
+        options=[
+            Option(
+                label=name,
+                note="a term of the model" if name in within else "not in the model",
+                field="variable",
+                value=name,
+                chosen=name == chosen,
+            )
+            for name in numbers(cohort)
+        ],
+    )
+    return ["is the scale of ", slot, " right, by martingale residuals against it?"]
+
+
+def tested(checked: Checked) -> list[Straight]:
+    """The numbers that the model takes in a straight line, each against a spline of three knots."""
+    found = []
+    for place, term in enumerate(checked.asked.terms):
+        if _straight(term):
+            found.append(Straight(place, term, _against_spline(checked, place, term)))
+    return found
+
+
+def _against_spline(checked: Checked, place: int, term: Term) -> Test:
+    try:
+        curved = fit_model(checked.cohort, _with_spline(checked.asked.hazards_model, place, term))
+        if isinstance(term, DoublingTerm):
+            # A logarithm is no special case of a spline: its own curve is put beside it.
+            return _beside_logarithm(checked, curved)
+        return curved.plain.against(checked.fitted.plain)
+    except (ValueError, NoSuchColumnError, NotEstimableError) as why:
+        return Test(None, 0, None, str(why))
+
+
+def _beside_logarithm(checked: Checked, curved: FittedModel) -> Test:
+    difference = curved.plain.aic - checked.fitted.plain.aic
+    better = "fits better" if difference < 0 else "fits no better"
+    apart = f"{wording.rounded(abs(difference), 1)} {'lower' if difference < 0 else 'higher'}"
+    said = f"a spline {better} (AIC {apart})"
+    return Test(None, 0, None, said)
+
+
+def _with_spline(model: HazardsModel, place: int, term: Term) -> HazardsModel:
+    return _with(model, place, SplineTerm(column=term.column, knots=3))
+
+
+def _with(model: HazardsModel, place: int, term: Term) -> HazardsModel:
+    terms = tuple(term if k == place else t for k, t in enumerate(model.terms))
+    return model.model_copy(update={"terms": terms})
+
+
+def _told(checked: Checked) -> Told:
+    found = tested(checked)
+    if not found:
+        return Told("unknown", "no number enters in a straight line")
+    p = weakest([one.test.p for one in found])
+    if p is None:
+        return Told("unknown", "; ".join(one.test.blank or "" for one in found))
+    worst = min((one for one in found if one.test.p is not None), key=lambda one: one.test.p or 1.0)
+    said = f"{worst.term.column} as a curve: {wording.p_phrase(p)}"
+    return Told(verdict(p), said)
+
+
+def _answer(checked: Checked) -> Answer:
+    name = chosen_variable(checked.cohort, checked.asked, checked.statement)
+    found = tested(checked)
+    tracks = [] if not name else [_residuals(checked, name), *_spline(checked, name)]
+    return Answer(tracks, [_tests(checked, found)])
+
+
+def _residuals(checked: Checked, name: str) -> Track:
+    """Martingale residuals of the model without the number, against it, with their smooth."""
+    column = checked.cohort.table.column(name)
+    assert isinstance(column, NumberColumn)
+    martingale, said = _without(checked, name)
+    values = column.values[checked.place]
+    known = np.isfinite(values) & np.isfinite(martingale)
+    x, y, copies = values[known], martingale[known], checked.people.copies[known]
+    low, high = (float(x.min()), float(x.max())) if x.size else (0.0, 1.0)
+    unit = f" ({column.unit})" if column.unit else ""
+    marks: list[Line | Points | Rule] = [
+        Rule(label="as expected", at=0),
+        Points(
+            label=checked.cohort.rows_are,
+            glyph="dot",
+            x=x,
+            y=y,
+            rows=checked.row[known].tolist(),
+            opens=OPENS,
+        ),
+    ]
+    if np.unique(x).size > 1:
+        line = lowess(x, y, copies.astype(np.int64), watch=checked.watch)
+        marks.append(Line(label="smooth", x=line.x, y=line.y, step=False))
+    bottom = (
+        float(sample_quantiles(y, copies.astype(np.int64), np.array([0.02]))[0]) if y.size else -1.0
+    )
+    return Track(
+        id="martingale",
+        title="Martingale residuals",
+        subtitle=said,
+        axis=Axis(low=min(bottom, -1.0), high=1.08, form="number", signed=True),
+        across=Axis(
+            low=low,
+            high=high if high > low else low + 1,
+            form="number",
+            label=f"{column.label or name}{unit}",
+        ),
+        height="room",
+        grouped=False,
+        marks=list(marks),
+        note="Events seen less events expected, with a LOWESS line (Cleveland 1979). A line that rises or "
+        "falls evenly speaks for the number as it is; one that bends, for a curve or a logarithm.",
+    )
+
+
+def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
+    """(m,) residuals of the model without the number, where that can be fitted; else of the model."""
+    model = checked.asked.hazards_model
+    rest = tuple(
+        t
+        for t in model.terms
+        if t.column != name and not (isinstance(t, ProductTerm) and name in t.columns)
+    )
+    if len(rest) == len(model.terms):
+        return checked.people.martingale, "of the model, which it is not in"
+    if not rest:
+        return _null(checked), "of no model: nobody differs from anybody else"
+    # On the same rows as the model itself.
+    needed = tuple(dict.fromkeys(c for t in model.terms for c in t.columns))
+    smaller = model.model_copy(update={"terms": rest, "rows_with": (*model.rows_with, *needed)})
+    try:
+        fitted = fit_model(checked.cohort, smaller)
+        coded = fitted.design
+        found = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.plain))
+    except (ValueError, NotEstimableError):
+        return checked.people.martingale, "of the model with it"
+    if found.copies.size != checked.people.copies.size:
+        return checked.people.martingale, "of the model with it"
+    return found.martingale, "of the model without it"
+
+
+def _null(checked: Checked) -> FloatArray:
+    """(m,) residuals where every coefficient is 0."""
+    coded, fitted = checked.fitted.design, checked.fitted.plain
+    level = replace(fitted, beta=np.where(np.isnan(fitted.beta), np.nan, 0.0))
+    return by_subject(coded.data, at_estimate(coded.data, coded.x, level)).martingale
+
+
+def _spline(checked: Checked, name: str) -> list[Track]:
+    """The ratio over the number as a spline, with the straight line that the model takes."""
+    places = [k for k, t in enumerate(checked.asked.terms) if t.column == name and _straight(t)]
+    if not places:
+        return []
+    place, term = places[0], checked.asked.terms[places[0]]
+    try:
+        curved = fit_model(checked.cohort, _with_spline(checked.asked.hazards_model, place, term))
+        found = curve_tracks(checked.cohort, curved, checked.asked.confidence)
+    except (ValueError, NoSuchColumnError, NotEstimableError):
+        return []
+    track = next((t for t in found if t.id == f"curve-{name}"), None)
+    if track is None or track.axis is None:
+        return []
+    (line,) = [m for m in track.marks if isinstance(m, Line)]
+    x = np.asarray(line.x, dtype=np.float64)
+    reference = next(float(m.x[0]) for m in track.marks if isinstance(m, Points))
+    slope = float(checked.fitted.fit.beta[checked.fitted.design.of_term(place)[0]])
+    away = (
+        np.log2(x / reference) if isinstance(term, DoublingTerm) else (x - reference) / _unit(term)
+    )
+    straight = np.exp(np.clip(slope * away, -math.log(1e6), math.log(1e6)))
+    label = f"the model, {term.unit_label}"
+    marks = [*track.marks, Line(label=label, x=x, y=straight, step=False, ghost=True)]
+    note = f"{track.note} Faint: {label}."
+    return [track.model_copy(update={"marks": marks, "note": note})]
+
+
+def _unit(term: Term) -> float:
+    return term.unit if isinstance(term, NumberTerm) else 1.0
+
+
+def _tests(checked: Checked, found: list[Straight]) -> Section:
+    rows: list[list[Cell]] = []
+    offered: list[Block] = []
+    for one in found:
+        own: Verdict = verdict(one.test.p)
+        label = words(one.term.label, verdict=own, strong=own in ("in doubt", "fails"))
+        if one.test.statistic is None:
+            rows.append([label, words(one.test.blank or "", wordy=True)])
+        else:
+            rows.append(test_cells(label, one.test.statistic, one.test.df, one.test.p))
+        offered += _remedies(checked, one)
+    blocks: list[Block] = [
+        Table(
+            label=TITLE,
+            head=["", "χ²", "df", "p"],
+            keys=["term", "chi_squared", "df", "p"],
+            rows=rows,
+        ),
+        quiet(
+            "Likelihood ratio of a restricted cubic spline of three knots against the straight line. A form "
+            "that is chosen because it fits these rows best fits others less well."
+        ),
+        *offered,
+    ]
+    if not found:
+        blocks = [
+            quiet("No number enters the model in a straight line: there is no form to doubt.")
+        ]
+    return Section(id="scale", title=TITLE, blocks=blocks)
+
+
+def _remedies(checked: Checked, one: Straight) -> list[Block]:
+    """Other forms of a number that is in doubt."""
+    if verdict(one.test.p) not in ("in doubt", "fails"):
+        return []
+    model, name = checked.asked.hazards_model, one.term.column
+    column = checked.cohort.table.column(name)
+    found: list[Block] = [
+        trying(
+            checked.asked,
+            _with(model, one.place, SplineTerm(column=name, knots=4)),
+            f"Let the ratio of {name} be a curve.",
+            f"Try {name} as a spline",
+            f"{name} as a spline, tried in Check",
+        )
+    ]
+    if (
+        isinstance(column, NumberColumn)
+        and (column.values[~column.missing] > 0).all()
+        and isinstance(one.term, NumberTerm)
+    ):
+        found.append(
+            trying(
+                checked.asked,
+                _with(model, one.place, DoublingTerm(column=name)),
+                f"Take {name} on the log scale: the same ratio for every doubling.",
+                f"Try {name} per doubling",
+                f"{name} per doubling, tried in Check",
+            )
+        )
+    return found
+
+
+QUESTION = Question("scale of numbers", _asks, _told, _answer)

@@ -1,0 +1,197 @@
+"""Every question of Check: what it shows, its verdict, its remedies, and its workings redone by hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from hourglass.analysis.check.parts import with_optimism
+from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
+from hourglass.analysis.check.row_workings import row_workings, under_check
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
+from hourglass.analysis.shared.workings import NoWorkingsError
+from hourglass.core.regression.residuals import at_estimate, by_subject, changes_without
+from hourglass.core.watch import unwatched
+from making import cohort, demo_cohort, marks_of
+
+test_workings.__test__ = False
+LARKMOOR = demo_cohort("larkmoor")
+TERMS = (
+    CategoryTerm(column="drops"),
+    CategoryTerm(column="vessels"),
+    NumberTerm(column="age", unit=10),
+)
+ASKED = ModelStatement(terms=TERMS)
+
+
+def shown(question, asked=ASKED, rows=LARKMOOR, **more):
+    return check(rows, asked, CheckStatement(question=question, **more))
+
+
+def actions(found):
+    return [b for s in found.sections for b in s.blocks if b.kind == "action"]
+
+
+def of_lines(sheet):
+    """The columns of workings by their keys, as a spreadsheet has them."""
+    keys, *rows = sheet.lines()
+    return {
+        key: np.array(column, dtype=float) for key, column in zip(keys, zip(*rows), strict=True)
+    }
+
+
+@pytest.mark.parametrize("question", QUESTION_KEYS)
+def test_each_question_is_one_of_a_line_with_every_verdict(question):
+    found = shown(question)
+    assert [c.words for c in found.choices.items] == list(QUESTION_KEYS)
+    assert [c.words for c in found.choices.items if c.chosen] == [question]
+    assert [q.verdict for q in found.questions] == [c.verdict for c in found.choices.items]
+    assert all(q.words for q in found.questions)
+    other = next(c for c in found.choices.items if not c.chosen)
+    assert CheckStatement.read(other.opens.statement).question == other.words
+    assert found.figure.tracks
+    assert found.verdict == "fails", "the gravest of all, whichever is shown"
+
+
+def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
+    found = shown("rows it misses")
+    (dots,) = marks_of(found.figure.tracks[0], "points")
+    fitted = fit_model(LARKMOOR, ASKED.hazards_model)
+    coded = fitted.design
+    deviance = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.fit)).deviance
+    assert dots.y == pytest.approx(deviance, rel=1e-12)
+    assert dots.rows == coded.numbers.tolist()
+    table = found.sections[0].blocks[0]
+    farthest = int(coded.numbers[np.argmax(np.abs(deviance))])
+    assert table.rows[0][0].raw == farthest
+    assert table.rows[0][0].workings.about == {"row": farthest}
+    (offer,) = actions(found)
+    left = ModelStatement.read(offer.statement)
+    assert left.left_out == (farthest,)
+    assert [k.letter for k in left.kept] == ["A", "B"]
+    assert left.beside == "A"
+    assert model(LARKMOOR, left).rows == 599
+
+
+def test_who_carries_the_result_by_row_and_by_centre():
+    found = shown("who carries the result")
+    fitted = fit_model(LARKMOOR, ASKED.hazards_model)
+    coded = fitted.design
+    changes = changes_without(coded.data, at_estimate(coded.data, coded.x, fitted.fit))
+    errors = changes / fitted.fit.standard_error
+    for k, track in enumerate(found.figure.tracks):
+        (dots,) = marks_of(track, "points")
+        assert dots.y == pytest.approx(-errors[:, k], rel=1e-9)
+    largest = float(np.abs(errors).max())
+    assert f"{largest:.2f}" in found.questions[3].words
+    centres = shown("who carries the result", together="centre")
+    (dots,) = marks_of(centres.figure.tracks[0], "points")
+    column = LARKMOOR.table.column("centre")
+    cells = np.array([column.cell(k) for k in range(LARKMOOR.table.size)])
+    labels = centres.figure.tracks[0].across.categories
+    sums = [errors[cells == label, 0].sum() for label in labels]
+    assert dots.y == pytest.approx(-np.array(sums), rel=1e-9)
+    (offer,) = actions(centres)
+    rows = ModelStatement.read(offer.statement).left_out
+    numbers = LARKMOOR.table.numbers.tolist()
+    assert len({cells[numbers.index(n)] for n in rows}) == 1
+    assert len(rows) == int((cells == cells[numbers.index(rows[0])]).sum())
+
+
+def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it():
+    found = shown("scale of numbers", variable="age")
+    spline = tuple(SplineTerm(column="age", knots=3) if t.column == "age" else t for t in TERMS)
+    curved = model(LARKMOOR, ModelStatement(terms=spline)).minus_two_log_likelihood
+    straight = model(LARKMOOR, ASKED).minus_two_log_likelihood
+    line = found.sections[0].blocks[0].rows[0]
+    assert (line[1].raw, line[2].raw) == (pytest.approx(straight - curved, rel=1e-8), 1)
+    residuals, curve = found.figure.tracks
+    rest = fit_model(LARKMOOR, ModelStatement(terms=TERMS[:2]).hazards_model)
+    coded = rest.design
+    martingale = by_subject(coded.data, at_estimate(coded.data, coded.x, rest.fit)).martingale
+    assert marks_of(residuals, "points")[0].y == pytest.approx(martingale, rel=1e-9)
+    slope = fit_model(LARKMOOR, ASKED.hazards_model).fit.beta[3]
+    ghost = marks_of(curve, "line")[1]
+    assert ghost.y[-1] == pytest.approx(math.exp(slope * (ghost.x[-1] - 62) / 10), rel=1e-9)
+    tried = ModelStatement.read(actions(found)[0].statement)
+    assert isinstance(tried.terms[2], SplineTerm)
+    cells = shown("scale of numbers", variable="donor_cells")
+    assert cells.figure.tracks[0].subtitle == "of the model, which it is not in"
+
+
+def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
+    found = shown("fit and ranking", time=24)
+    snell, calibrated = found.figure.tracks
+    hazard = marks_of(snell, "line")[1]
+    assert abs(hazard.y[len(hazard.y) // 2] - hazard.x[len(hazard.x) // 2]) < 0.1
+    (tenths,) = marks_of(calibrated, "points")
+    assert len(tenths.x) == 10
+    assert (np.diff(tenths.x) > 0).all()
+    assert "at 24 months" in found.sentence.text
+    part = with_optimism(LARKMOOR, {"model": ASKED, "check": CheckStatement()}, unwatched)
+    assert part.corrected < part.apparent
+    assert f"{part.apparent:.3f}" in found.questions[4].words
+
+
+def test_how_far_a_ratio_moves_stands_beside_its_p():
+    found = shown("ratio over time")
+    words = {t.name: t.words for t in found.terms}
+    assert words["vessels"].startswith("fails, fades; ")
+    assert words["vessels"].endswith(" late")
+    few = cohort("t,s,x\n" + "".join(f"{k},{k % 2},{k * 7 % 5}\n" for k in range(1, 31)))
+    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    assert "15 events seldom show a change" in check(few, asked, CheckStatement()).terms[0].words
+
+
+def test_a_row_is_worked_out_to_its_residuals():
+    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    for row in (1, 223, 400):
+        sheet = row_workings(under, row)
+        terms = of_lines(sheet)
+        at = int(np.flatnonzero(under.row == row)[0])
+        assert terms["score"] == pytest.approx(np.exp(terms["linear"]), rel=1e-12)
+        assert terms["expected"].sum() == pytest.approx(under.people.expected[at], rel=1e-9)
+        martingale = under.people.events[at] - terms["expected"].sum()
+        assert f"{martingale:.6g}".replace("-", "−")[:6] in sheet.formula[4]
+    with pytest.raises(NoWorkingsError):
+        row_workings(under, 10_000)
+
+
+def test_the_test_over_time_is_redone_from_its_sheets():
+    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    found = shown("ratio over time")
+    covariance = under.fitted.fit.covariance
+    for column in range(4):
+        terms = of_lines(test_workings(under, column))
+        beside = np.array([terms[f"information_{k + 1}"] for k in range(4)])
+        u = (terms["g"] * terms["score"]).sum()
+        along = beside @ terms["g"]
+        theta = (terms["g"] ** 2 * beside[column]).sum()
+        statistic = u**2 / (theta - along @ covariance @ along)
+        assert beside.sum(axis=1) == pytest.approx(np.linalg.inv(covariance)[column], rel=1e-9)
+        if column in (0, 3):  # terms of one column each
+            name = "drops" if column == 0 else "age per 10"
+            told = next(t.test.statistic for t in found.terms if t.label == name)
+            assert statistic == pytest.approx(told, rel=1e-9)
+    row = int(under.row[np.flatnonzero(under.people.events)[0]])
+    sheet = scaled_workings(under, row, 0)
+    terms = of_lines(sheet)
+    scaled = under.fitted.fit.beta[0] + 270 * terms["product"].sum()
+    (dots,) = marks_of(found.figure.tracks[0], "points")
+    if row in dots.rows:
+        assert dots.y[dots.rows.index(row)] == pytest.approx(math.exp(scaled), rel=1e-9)
+    assert f"{scaled:.7g}".replace("-", "−") in sheet.title
+
+
+def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
+    said = [
+        shown("rows it misses", ASKED.model_copy(update=change)).blank
+        for change in ({"penalised": True}, {"ties": "exact"})
+    ]
+    assert "without penalty" in said[0]
+    assert "exact ties" in said[1]
