@@ -7,14 +7,17 @@ import pytest
 
 from hourglass.analysis.check.parts import with_optimism
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
+from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.check.row_workings import row_workings, under_check
 from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.form import Periods
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
 from hourglass.analysis.shared.workings import NoWorkingsError
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.residuals import at_estimate, by_subject, changes_without
 from hourglass.core.watch import unwatched
 from making import cohort, demo_cohort, marks_of
@@ -195,3 +198,31 @@ def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
     ]
     assert "without penalty" in said[0]
     assert "exact ties" in said[1]
+
+
+def test_any_residual_is_drawn_against_any_number():
+    found = shown("rows it misses", residual="martingale", against="donor_cells")
+    (dots,) = marks_of(found.figure.tracks[0], "points")
+    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    cells = LARKMOOR.table.column("donor_cells").values[under.place]
+    known = np.isfinite(cells)
+    assert (dots.x == cells[known]).all()
+    assert dots.y == pytest.approx(under.people.martingale[known], rel=1e-12)
+    assert "by martingale residuals against donor_cells" in found.sentence.text
+
+
+def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
+    columns = {c.name: c.values for c in model_columns(LARKMOOR, ASKED)}
+    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    assert columns["deviance residual"] == pytest.approx(under.people.deviance, rel=1e-12)
+    event = LARKMOOR.follow_up.event()
+    assert np.isfinite(columns["Schoenfeld residual of age"])[event].all()
+    assert np.isnan(columns["scaled Schoenfeld residual of age"])[~event].all()
+    assert columns["score residual of age"].sum() == pytest.approx(0, abs=1e-8)
+    periods = NumberTerm(column="donor_cells", unit=100, changing=Periods(ends=(24,)))
+    parted = {c.name: c.values for c in model_columns(LARKMOOR, ModelStatement(terms=(periods,)))}
+    missing = LARKMOOR.table.column("donor_cells").missing
+    assert (np.isnan(parted["martingale residual"]) == missing).all()
+    assert np.nansum(parted["martingale residual"]) == pytest.approx(0, abs=1e-8)
+    with pytest.raises(NotEstimableError):
+        model_columns(LARKMOOR, ModelStatement())

@@ -1,4 +1,5 @@
 import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { withPages } from "../api/pages";
 import type { Cell, WorkingsPage } from "../api/types";
@@ -99,7 +100,13 @@ function Sheet({
         {workings.formula.map((line) => (
           <p key={line}>{line}</p>
         ))}
+        {workings.typed ? <TypedIn typed={workings.typed} stage={asked.stage} /> : null}
         <p className="quiet">{workings.note}</p>
+        {workings.more.map((one) => (
+          <Button key={one.label} onClick={() => further({ ...one.opens, stage: asked.stage })}>
+            {one.label}
+          </Button>
+        ))}
       </div>
       <VirtualTable
         label="Terms"
@@ -111,6 +118,25 @@ function Sheet({
         onSort={(key) => onOrder(nextOrder(order, Number(key)))}
       />
     </div>
+  );
+}
+
+/** A value that the same workings can be had at. */
+function TypedIn({ typed, stage }: { typed: NonNullable<WorkingsPage["typed"]>; stage: string }) {
+  const { again } = useWorkings();
+  const [value, setValue] = useState(typed.value);
+  return (
+    <form
+      className="workings-typed"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const { opens, field } = typed;
+        again({ ...opens, about: { ...opens.about, [field]: value }, stage });
+      }}
+    >
+      <TextField label={typed.label} value={value} onChange={(e) => setValue(e.target.value)} />
+      <Button type="submit">Work out</Button>
+    </form>
   );
 }
 

@@ -24,6 +24,8 @@ interface Open {
   show: (worked: Worked) => void;
   /** Workings that the ones shown open: one can go back from them. */
   further: (worked: Worked) => void;
+  /** The same workings asked for otherwise, in their place. */
+  again: (worked: Worked) => void;
   back: (() => void) | null;
   close: () => void;
 }
@@ -39,6 +41,10 @@ export function WorkingsProvider({ children }: { children: ReactNode }) {
     setTrail([worked]);
   }, []);
   const further = useCallback((worked: Worked) => setTrail((now) => [...now, worked]), []);
+  const again = useCallback(
+    (worked: Worked) => setTrail((now) => [...now.slice(0, -1), worked]),
+    [],
+  );
   const close = useCallback(() => {
     setTrail([]);
     from.current?.focus();
@@ -53,8 +59,8 @@ export function WorkingsProvider({ children }: { children: ReactNode }) {
   const value = useMemo(() => {
     const back = () => setTrail((now) => now.slice(0, -1));
     const asked = trail.at(-1) ?? null;
-    return { asked, show, further, back: trail.length > 1 ? back : null, close };
-  }, [trail, show, further, close]);
+    return { asked, show, further, again, back: trail.length > 1 ? back : null, close };
+  }, [trail, show, further, again, close]);
   return <Context value={value}>{children}</Context>;
 }
 

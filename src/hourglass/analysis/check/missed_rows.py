@@ -1,21 +1,26 @@
 """Rows it misses: deviance residuals against the linear predictor
 (methods.md, section 6: Residuals and checks)."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
 from hourglass.analysis.check.leaving_out import without_rows
-from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
+from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
-from hourglass.analysis.shared.sentence import Slot
+from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.verdict import verdict
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.poisson import chance_of_at_least
 
@@ -34,8 +39,73 @@ def row_cell(row: int) -> Cell:
     return Cell(text=wording.grouped(row), raw=row, workings=opens)
 
 
+@dataclass(frozen=True, slots=True)
+class Residual:
+    """What is drawn of each subject: its values, its name, and how it is read."""
+
+    of: Callable[[Checked], FloatArray]
+    title: str
+    note: str
+
+
+RESIDUALS: dict[str, Residual] = {
+    "deviance": Residual(
+        lambda c: c.people.deviance,
+        "Deviance residuals",
+        "Above 0: the event came earlier than the model expected; below 0: late, or not at all. Under a "
+        f"model that holds about 3 in 1,000 lie beyond ±{FAR:g}, dashed.",
+    ),
+    "martingale": Residual(
+        lambda c: c.people.martingale,
+        "Martingale residuals",
+        "Events seen less events expected; 1 at most, and far below 0 where follow-up is long without "
+        "the event.",
+    ),
+    "events expected": Residual(
+        lambda c: np.asarray(c.people.expected),
+        "Events expected (Cox–Snell)",
+        "The hazard that each was under until the end of its follow-up.",
+    ),
+    "predicted survival": Residual(
+        lambda c: np.exp(-np.asarray(c.people.expected)),
+        "Predicted survival",
+        "At each one's own time: exp of minus the events expected.",
+    ),
+}
+assert tuple(RESIDUALS) == RESIDUAL_KEYS
+
+
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
-    return ["which rows does it miss, by deviance residuals against the linear predictor?"]
+    shown = Slot(
+        id="residual",
+        label=RESIDUALS[statement.residual].title.lower(),
+        title="What is drawn",
+        options=[
+            Option(label=r.title, field="residual", value=key, chosen=key == statement.residual)
+            for key, r in RESIDUALS.items()
+        ],
+    )
+    chosen = statement.against if statement.against in numbers(cohort) else ""
+    within = {t.column for t in asked.terms}
+    against = Slot(
+        id="against",
+        label=chosen or "the linear predictor",
+        title="Against which number",
+        options=[
+            Option(label="the linear predictor", field="against", value="", chosen=not chosen),
+            *(
+                Option(
+                    label=name,
+                    note="a term of the model" if name in within else "not in the model",
+                    field="against",
+                    value=name,
+                    chosen=name == chosen,
+                )
+                for name in numbers(cohort)
+            ),
+        ],
+    )
+    return ["which rows does it miss, by ", shown, " against ", against, "?"]
 
 
 def _told(checked: Checked) -> Told:
@@ -57,35 +127,66 @@ def _known(deviance: FloatArray) -> FloatArray:
 
 
 def _answer(checked: Checked) -> Answer:
-    deviance, linear = checked.people.deviance, checked.linear
-    low, high = float(linear.min()), float(linear.max())
-    air = 0.03 * (high - low) or 1.0
-    bottom, top = symmetric(deviance, np.array([FAR]))
+    residual = RESIDUALS[checked.statement.residual]
+    y = residual.of(checked)
+    x, across, said = _against(checked)
+    deviance = checked.statement.residual == "deviance"
+    lines = [Rule(label="as expected", at=0)]
+    bottom, top = _domain(y)
+    if deviance:
+        bottom, top = symmetric(y, np.array([FAR]))
+        lines += [
+            Rule(label="three above", at=FAR, dashed=True),
+            Rule(label="three below", at=-FAR, dashed=True),
+        ]
+    known = np.isfinite(x) & np.isfinite(y)
     track = Track(
-        id="deviance",
-        title="Deviance residuals",
-        subtitle="against the linear predictor",
-        axis=Axis(low=bottom, high=top, form="number", signed=True),
-        across=Axis(low=low - air, high=high + air, form="number", signed=True, label=PREDICTOR),
+        id="residuals",
+        title=residual.title,
+        subtitle=f"against {said}",
+        axis=Axis(low=bottom, high=top, form="number", signed=deviance),
+        across=across,
         height="room",
         grouped=False,
         marks=[
-            Rule(label="as expected", at=0),
-            Rule(label="three above", at=FAR, dashed=True),
-            Rule(label="three below", at=-FAR, dashed=True),
+            *lines,
             Points(
                 label=checked.cohort.rows_are,
                 glyph="dot",
-                x=linear,
-                y=deviance,
-                rows=checked.row.tolist(),
+                x=x[known],
+                y=y[known],
+                rows=checked.row[known].tolist(),
                 opens=OPENS,
             ),
         ],
-        note="Above 0: the event came earlier than the model expected; below 0: late, or not at all. Under a "
-        f"model that holds about 3 in 1,000 lie beyond ±{FAR:g}, dashed.",
+        note=residual.note,
     )
     return Answer([track], [_farthest(checked)])
+
+
+def _domain(y: FloatArray) -> tuple[float, float]:
+    known = y[np.isfinite(y)]
+    low, high = (
+        (min(float(known.min()), 0.0), max(float(known.max()), 0.0)) if known.size else (0.0, 1.0)
+    )
+    air = 0.04 * (high - low) or 1.0
+    return low - air, high + air
+
+
+def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
+    """(m,) what is along the horizontal axis, the axis, and what it is called."""
+    name = checked.statement.against
+    column = checked.cohort.table.column(name) if checked.cohort.table.has(name) else None
+    if isinstance(column, NumberColumn):
+        x, label = column.values[checked.place], column.label or name
+        unit = f" ({column.unit})" if column.unit else ""
+        axis = f"{label}{unit}"
+    else:
+        x, label, axis = checked.linear, "the linear predictor", PREDICTOR
+    known = x[np.isfinite(x)]
+    low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
+    air = 0.03 * (high - low) or 1.0
+    return x, Axis(low=low - air, high=high + air, form="number", label=axis), label
 
 
 def _farthest(checked: Checked) -> Section:

@@ -16,6 +16,8 @@ QUESTION_KEYS = (
     "fit and ranking",
 )
 
+RESIDUAL_KEYS = ("deviance", "martingale", "events expected", "predicted survival")
+
 
 class CheckStatement(StageStatement):
     """A question put to the model.
@@ -24,6 +26,8 @@ class CheckStatement(StageStatement):
         question: which of them is shown; all have a verdict.
         time_function: along which ratios may change.
         variable: the number whose scale is looked at; the first of the model where it is blank.
+        residual: which residual is drawn where rows are looked for, and ``against`` which number: the linear
+            predictor where it is blank.
         together: the column whose rows are left out together; each subject where it is blank.
         time: at which predictions are compared with what was seen; the median follow-up where None.
     """
@@ -34,5 +38,7 @@ class CheckStatement(StageStatement):
     question: one_of(QUESTION_KEYS) = RATIO_OVER_TIME  # type: ignore[valid-type]
     time_function: one_of(g.key for g in TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
     variable: str = ""
+    residual: one_of(RESIDUAL_KEYS) = "deviance"  # type: ignore[valid-type]
+    against: str = ""
     together: str = ""
     time: Annotated[float | None, Field(gt=0, allow_inf_nan=False)] = None

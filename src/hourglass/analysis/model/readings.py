@@ -60,7 +60,7 @@ class RatioReading(Typed):
 class CoefficientReading(Typed):
     """One ratio: adjusted for the other terms, and on its own in the same rows.
 
-    ``column`` is the coefficient that it is; None where it is made of several.
+    ``column`` is the coefficient that it is, where that can be worked out; None where it is made of several.
     """
 
     column: int | None

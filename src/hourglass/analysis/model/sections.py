@@ -4,12 +4,14 @@ import numpy as np
 
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.ratios import of_column
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.analysis.shared.workings import digits
+from hourglass.core.regression.ties import EXACT
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]
@@ -66,7 +68,8 @@ def _coefficients(fitted: FittedModel) -> Section:
     for k, column in enumerate(fitted.design.columns):
         found = of_column(fitted, k, fitted.model.confidence)
         opens = WorkingsOf(figure="hazard-ratio", about={"column": k})
-        worked = {} if found.beta is None else {"workings": opens}
+        there = found.beta is not None and fitted.plain.ties is not EXACT
+        worked = {"workings": opens} if there else {}
         rows.append(
             [
                 words(column.named),
@@ -101,6 +104,11 @@ def _in_words(said: list[str], rows_are: str) -> Section:
             ),
         ],
     )
+
+
+def _by_row(fitted: FittedModel) -> WorkingsOf | None:
+    """What the log likelihood opens, where it is a sum over rows."""
+    return BY_ROW if fitted.penalised is None and fitted.plain.ties is not EXACT else None
 
 
 def _errors(fitted: FittedModel) -> str:
@@ -141,7 +149,10 @@ def _fit(fitted: FittedModel) -> Table:
             words("Events per coefficient"),
             figure(wording.BLANK if each is None else wording.rounded(each, 1), each),
         ],
-        [words("−2ℓ, penalised" if penalised else "−2ℓ"), figure(wording.statistic(value), value)],
+        [
+            words("−2ℓ, penalised" if penalised else "−2ℓ"),
+            figure(wording.statistic(value), value, workings=_by_row(fitted)),
+        ],
     ]
     if not penalised:
         rows += [
@@ -153,7 +164,11 @@ def _fit(fitted: FittedModel) -> Table:
     rows += [
         [
             words("Converged in", below="to a decrement below 1e-14 of 1 + |ℓ|"),
-            Cell(text=wording.count(found.iterations, "iterations"), raw=found.iterations),
+            Cell(
+                text=wording.count(found.iterations, "iterations"),
+                raw=found.iterations,
+                workings=STEPS,
+            ),
         ],
         [words("Condition number"), figure(f"{found.condition:.3g}", found.condition)],
     ]

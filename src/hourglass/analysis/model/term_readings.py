@@ -9,6 +9,7 @@ from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, Produ
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.ties import EXACT
 from hourglass.core.watch import Watch
 
 Told = list[list[ToldRatio]]
@@ -34,7 +35,7 @@ def term_readings(
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
             own = adjusted if single else _on_its_own(fitted, by_itself, one, confidence)
-            readings.append(_reading(one, adjusted, own))
+            readings.append(_reading(one, adjusted, own, exact=fitted.plain.ties is EXACT))
         headed = isinstance(term, CategoryTerm | CurvedTerm) or len(ratios) != 1
         found.append(
             TermReading(
@@ -52,9 +53,11 @@ def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
     return [told_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 
 
-def _reading(one: ToldRatio, adjusted: RatioReading, alone: RatioReading) -> CoefficientReading:
+def _reading(
+    one: ToldRatio, adjusted: RatioReading, alone: RatioReading, *, exact: bool
+) -> CoefficientReading:
     return CoefficientReading(
-        column=one.column,
+        column=None if exact else one.column,
         label=one.label,
         against=one.compared.against,
         told=one.compared.told,

@@ -8,6 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
+from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.statement import StageStatement
@@ -23,6 +25,7 @@ from hourglass.analysis.shared.workings import (
 from hourglass.cohort.followup import Cohort
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.score_terms import score_terms
+from hourglass.core.regression.ties import EXACT
 
 
 def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -> Workings:
@@ -30,26 +33,23 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     found, coded = fitted.fit, fitted.design
     if not 0 <= column < len(coded.columns) or found.fate[column] != "finite":
         raise NoWorkingsError("this coefficient has no finite estimate to work out")
+    if found.ties is EXACT:
+        raise NoWorkingsError("with exact ties the score is no sum over event times")
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
-    z = normal_quantile(confidence)
     terms = score_terms(coded.data, coded.x, found, column)
-    alone = len(coded.columns) == 1
-    total = float(terms.information.sum())
+    total = _clean(terms.score.sum())
     formula = [
         f"hazard ratio = exp(β̂) = exp({digits(beta)}) = {digits(ratio_of(beta))}",
-        f"interval = exp(β̂ ± z se), z = {digits(z)}, se = {digits(error)}: "
-        f"{digits(ratio_of(beta - z * error))} to {digits(ratio_of(beta + z * error))}",
-        f"p = 2 Φ(−|β̂| / se) = 2 Φ(−{digits(abs(beta) / error)}), "
-        f"{wording.p_phrase(float(found.p[column]))}",
+        _interval_words(fitted, column, confidence),
+        f"{_test_words(fitted)}, |β̂| / se = {digits(abs(beta) / error)}, "
+        f"{wording.p_phrase(fitted.p(column))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
-        f"each weighing exp(xβ̂): the last column but one sums to {digits(_clean(terms.score.sum()))}",
-        (
-            f"se = 1 / √information = 1 / √{digits(total)} = {digits(1 / math.sqrt(total))}"
-            if alone
-            else f"information about this coefficient alone = {digits(total)}; with the other "
-            f"terms in the model se² = {digits(error**2)}, from the inverse of the whole matrix"
-        ),
+        f"each weighing exp(xβ̂): the last column but one sums to {digits(total)}"
+        if fitted.penalised is None
+        else "β̂ is where Σ (sum over the events of x − d x̄) and the slope of the penalty ½ ln |I| add up "
+        f"to 0: the last column but one sums to {digits(total)}",
+        _error_words(fitted, column, float(terms.information.sum())),
     ]
     return Workings(
         title=f"Hazard ratio of {named.label}, {named.told}: {wording.ratio(ratio_of(beta))}",
@@ -63,9 +63,57 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
             decimal("score", "sum − d x̄", terms.score),
             decimal("information", "information", terms.information),
         ),
-        note="Cox (1972, 1975); ties by Efron (1977): among d tied events x̄ and the information "
-        "are the mean and the sum over the d factors. A hazard ratio compares rates: it is not a "
+        note=f"Cox (1972, 1975); {TIES[found.ties.key]}. A hazard ratio compares rates: it is not a "
         "probability, nor a share of people.",
+        more=(("ln L by row", BY_ROW), ("Newton's steps", STEPS)),
+    )
+
+
+TIES = {
+    "Efron": "ties by Efron (1977): among d tied events x̄ and the information are the mean and the sum over "
+    "the d factors",
+    "Breslow": "ties by Breslow (1974): each of d tied events has the whole risk set",
+}
+
+
+def _interval_words(fitted: FittedModel, column: int, confidence: float) -> str:
+    """How the limits arise: from the standard error, or from the profile of the likelihood."""
+    beta, error = float(fitted.fit.beta[column]), float(fitted.fit.standard_error[column])
+    z = normal_quantile(confidence)
+    if fitted.penalised is None and fitted.model.intervals == "standard error":
+        return (
+            f"interval = exp(β̂ ± z se), z = {digits(z)}, se = {digits(error)}: "
+            f"{digits(ratio_of(beta - z * error))} to {digits(ratio_of(beta + z * error))}"
+        )
+    lower, upper = fitted.limits(column, confidence)
+    told = [digits(ratio_of(v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
+    of = "penalised profile" if fitted.penalised is not None else "profile"
+    return (
+        f"interval = exp of all b with 2 (ℓ(β̂) − ℓ_p(b)) ≤ z² = {digits(z * z)}, ℓ_p the {of} likelihood, "
+        f"the largest with this coefficient held at b: {told[0]} to {told[1]}"
+    )
+
+
+def _test_words(fitted: FittedModel) -> str:
+    if fitted.penalised is not None:
+        return "p by the penalised likelihood ratio"
+    return "p = 2 Φ(−|β̂| / se)"
+
+
+def _error_words(fitted: FittedModel, column: int, total: float) -> str:
+    """Where the standard error comes from."""
+    error = float(fitted.fit.standard_error[column])
+    if fitted.model.robust is not None:
+        return (
+            f"se² = {digits(error**2)} is robust: Σ D², D the sum of the changes of this coefficient "
+            f"when each "
+            "row of a cluster is left out (Lin & Wei 1989)"
+        )
+    if len(fitted.design.columns) == 1:
+        return f"se = 1 / √information = 1 / √{digits(total)} = {digits(1 / math.sqrt(total))}"
+    return (
+        f"information about this coefficient alone = {digits(total)}; with the other "
+        f"terms in the model se² = {digits(error**2)}, from the inverse of the whole matrix"
     )
 
 
@@ -86,4 +134,4 @@ def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: Of
     )
 
 
-WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio),)
+WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD)

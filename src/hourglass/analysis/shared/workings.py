@@ -78,6 +78,18 @@ class TermColumn:
 AnyColumn: TypeAlias = TermColumn | WordColumn
 
 
+class TypedIn(Typed):
+    """A value that the workings can be asked for again with, put into what they are asked with.
+
+    ``opens`` is what they are asked with now; the value goes into its ``field``.
+    """
+
+    label: str
+    value: str
+    field: str
+    opens: WorkingsOf
+
+
 @dataclass(frozen=True, slots=True)
 class Workings:
     """How a figure arose.
@@ -88,6 +100,8 @@ class Workings:
         columns: the terms it is summed from.
         marked: the row the figure is read from, if one.
         note: where the definition comes from, and what to mind.
+        typed: what can be typed to have them at another value.
+        more: further workings of the same figure, each with its words.
     """
 
     title: str
@@ -95,6 +109,8 @@ class Workings:
     columns: tuple[AnyColumn, ...]
     marked: int | None = None
     note: str = ""
+    typed: TypedIn | None = None
+    more: tuple[tuple[str, WorkingsOf], ...] = ()
 
     @property
     def size(self) -> int:
@@ -133,6 +149,8 @@ class Workings:
             rows=[[c.cell(k) for c in self.columns] for k in rows],
             marked=self.marked,
             note=self.note,
+            typed=self.typed,
+            more=[Further(label=label, opens=opens) for label, opens in self.more],
         )
 
     def lines(self) -> Iterator[list[Raw]]:
@@ -140,6 +158,13 @@ class Workings:
         yield [c.key for c in self.columns]
         for k in range(self.size):
             yield [c.raw(k) for c in self.columns]
+
+
+class Further(Typed):
+    """Further workings of a figure, and what they are called."""
+
+    label: str
+    opens: WorkingsOf
 
 
 class WorkingsPage(Typed):
@@ -153,6 +178,8 @@ class WorkingsPage(Typed):
     rows: list[list[Cell]]
     marked: int | None
     note: str
+    typed: TypedIn | None
+    more: list[Further]
 
 
 @dataclass(frozen=True, slots=True)

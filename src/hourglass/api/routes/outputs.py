@@ -6,8 +6,10 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
@@ -41,7 +43,7 @@ from hourglass.study.work import Work, WorkReading
 router = APIRouter(tags=["outputs"])
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
-Beside = Literal["none", "curve"]
+Beside = Literal["none", "curve", "model"]
 SAVED_POLICY = (
     "default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:; "
     "frame-ancestors 'self'"
@@ -82,7 +84,8 @@ def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
 def prepared(
     request: Request, study_id: UUID, cells: Cells = "harmless", values: Beside = "none"
 ) -> Response:
-    """The prepared table, with each row's time and end; beside them the curve's values at that time."""
+    """The prepared table, with each row's time and end; beside them the values of the curve or of the
+    model for each row."""
     state: State = request.app.state.hourglass
     study, _, cohort = state.ready(study_id)
     data = prepared_csv(cohort, cells == "harmless", _beside(state, study, cohort, values))
@@ -102,11 +105,15 @@ def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple
     """The columns that were asked for beside the prepared ones."""
     if values == "none":
         return ()
-    statement = state.results.statement(study, study.analysis("estimate"), cohort)
+    stage = "estimate" if values == "curve" else values
+    statement = state.results.statement(study, study.analysis(stage), cohort)
     try:
+        if isinstance(statement, ModelStatement):
+            return model_columns(cohort, statement)
         return curve_columns(cohort, cast(EstimateStatement, statement))
     except NotEstimableError as reason:
-        raise ProblemError(409, "no-curve", "No curve", str(reason)) from None
+        title = f"No {values}"
+        raise ProblemError(409, f"no-{values}", title, str(reason)) from None
 
 
 @router.get("/api/studies/{study_id}/codebook.csv")

@@ -19,6 +19,16 @@ const FILES = [
     "Prepared table with the curve's values, CSV",
     "survival, its error, hazard and number at risk at each row's own time",
   ],
+  [
+    "prepared.csv?values=model",
+    "Prepared table with the model's values, CSV",
+    "linear predictor, every residual, predicted survival at its own time, influence",
+  ],
+  [
+    "prepared.parquet?values=model",
+    "Prepared table with the model's values, Parquet",
+    "the same, typed",
+  ],
   ["prepared.parquet", "Prepared table, Parquet", "typed, with labels and units inside"],
   ["codebook.csv", "Codebook", "names, labels, units, levels, and where each column comes from"],
   ["ledger.svg", "Where the rows went, as a figure", "SVG"],

@@ -1,0 +1,101 @@
+"""Values of the model for each row, as columns beside the prepared rows."""
+
+import numpy as np
+
+from hourglass.analysis.check.checked import Checked, checked
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import Column, NoSuchColumnError, NumberColumn
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.proportionality import event_residuals
+from hourglass.core.regression.residuals import changes_without, expected_events, score_residuals
+from hourglass.core.watch import unwatched
+
+DIGITS = 15
+
+
+def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
+    """Of each row that is fitted: linear predictor, events expected, predicted survival, every residual, and
+    how far it moves each coefficient; the others have none.
+
+    A row that is parted where an effect changes has the sums of its pieces, and the linear predictor of its
+    last. Schoenfeld residuals are those of rows with the event.
+
+    Raises:
+        NotEstimableError: when the model has no residuals, or cannot be fitted.
+    """
+    try:
+        fitted = fit_model(cohort, asked.hazards_model)
+        under = checked(cohort, asked, CheckStatement(), fitted, unwatched)
+    except (ValueError, NoSuchColumnError) as why:
+        raise NotEstimableError(str(why)) from None
+    size = cohort.table.size
+    of_rows = _OfRows(under, size)
+    expected, events = of_rows.sums(expected_events(under.at)), of_rows.sums(_happened(under))
+    martingale = events - expected
+    found: dict[str, FloatArray] = {
+        "linear predictor": of_rows.last(fitted.fit.linear),
+        "events expected (Cox–Snell)": expected,
+        "predicted survival at its own time": np.exp(-expected),
+        "martingale residual": martingale,
+        "deviance residual": _deviance(martingale, events),
+    }
+    kept = np.flatnonzero(under.at.kept)
+    names = [fitted.design.columns[c].named for c in kept]
+    data, x = fitted.design.data, fitted.design.x
+    scores, changes = score_residuals(data, under.at), changes_without(data, under.at)
+    errors = np.sqrt(np.diag(under.at.covariance))
+    for c, name in enumerate(names):
+        found[f"score residual of {name}"] = of_rows.sums(scores[:, c])
+        change = of_rows.sums(changes[:, c])
+        found[f"change of {name} without it"] = -change
+        found[f"change of {name} without it, in standard errors"] = -change / errors[c]
+    residuals = event_residuals(data, x, fitted.plain)
+    place = fitted.design.place[residuals.row]
+    for k, name in zip(map(int, kept), names, strict=True):
+        for words, of in (
+            ("Schoenfeld", residuals.residual),
+            ("scaled Schoenfeld", residuals.scaled),
+        ):
+            own = np.full(size, np.nan)
+            own[place] = of[:, k]
+            found[f"{words} residual of {name}"] = own
+    return tuple(NumberColumn(name, values, DIGITS) for name, values in found.items())
+
+
+def _happened(under: Checked) -> FloatArray:
+    return under.fitted.design.data.event().astype(np.float64)
+
+
+def _deviance(martingale: FloatArray, events: FloatArray) -> FloatArray:
+    """(n,) sign(M) √(−2 [M + δ ln(δ − M)]) of rows; NaN where it is not defined."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        log = np.where(events > 0, events * np.log(events - martingale), 0.0)
+        square = -2 * (martingale + log)
+        square[np.abs(square) < 1e-15] = 0.0
+        return np.asarray(np.sign(martingale) * np.sqrt(square))
+
+
+class _OfRows:
+    """Values of fitted rows, or of their pieces, brought to the rows of the table."""
+
+    def __init__(self, under: Checked, size: int) -> None:
+        self._place: IntArray = under.fitted.design.place
+        self._size = size
+        self._there = np.zeros(size, dtype=bool)
+        self._there[self._place] = True
+        self._order = np.argsort(under.fitted.design.data.exit, kind="stable")
+
+    def sums(self, values: FloatArray) -> FloatArray:
+        """(n,) summed over the pieces of each row; NaN where none is fitted."""
+        total = np.bincount(self._place, values, self._size)
+        return np.where(self._there, total, np.nan)
+
+    def last(self, values: FloatArray) -> FloatArray:
+        """(n,) the value of each row's last piece."""
+        found = np.full(self._size, np.nan)
+        found[self._place[self._order]] = values[self._order]
+        return found

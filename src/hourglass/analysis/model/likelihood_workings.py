@@ -1,0 +1,173 @@
+"""Workings of the likelihood: row by row at any coefficients, and Newton's steps to its maximum."""
+
+from collections.abc import Mapping
+from typing import Annotated, cast
+
+import numpy as np
+from pydantic import Field
+
+from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.workings import (
+    Nothing,
+    NoWorkingsError,
+    TypedIn,
+    WorkedFigure,
+    Workings,
+    decimal,
+    digits,
+    whole,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.core.arrays import FloatArray
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.newton_steps import newton_steps
+from hourglass.core.regression.row_terms import row_terms
+
+BY_ROW = WorkingsOf(figure="likelihood-by-row")
+STEPS = WorkingsOf(figure="newton-steps")
+LONGEST = 2000
+
+
+class AtCoefficients(Typed):
+    """Coefficients to evaluate at, as typed: numbers with commas between; the estimates where blank."""
+
+    beta: Annotated[str, Field(max_length=LONGEST)] = ""
+
+
+def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
+    """ln L as a sum over the rows with the event, at β̂ or at coefficients that are typed.
+
+    Raises:
+        NoWorkingsError: when what is typed is no coefficients, or the likelihood is no sum over rows.
+    """
+    coded, fit = fitted.design, fitted.fit
+    kept = np.array([f != "aliased" for f in fit.fate])
+    beta = _coefficients(fitted, typed)
+    x = coded.x[:, kept]
+    centre = x.mean(axis=0)
+    try:
+        found = row_terms(coded.data, x - centre, beta[kept], fit.ties, coded.stratum)
+    except NotEstimableError as why:
+        raise NoWorkingsError(str(why)) from None
+    data, row = coded.data, found.row
+    names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
+    written = ", ".join(f"{v:.10g}" for v in beta[kept])
+    efron = fit.ties.key == "Efron"
+    return Workings(
+        title=f"ln L by row: {digits(found.value)}",
+        formula=(
+            f"β: {', '.join(f'{n} {digits(float(b))}' for n, b in zip(names, beta[kept], strict=True))}",
+            "ln L = Σ over the rows with the event of (xβ − ln φ), each x less its mean over the rows "
+            f"({', '.join(digits(float(v)) for v in centre)})",
+            "φ = Σ exp(xβ) of those at risk"
+            + (
+                " − f × Σ exp(xβ) of those with the event then, f = 0, 1/d, … (Efron 1977)"
+                if efron
+                else ""
+            ),
+            f"ln L = {digits(found.value)}: the last column sums to it; at β̂ it is the largest there is",
+        ),
+        columns=(
+            whole("row", "row", coded.numbers[row]),
+            decimal("time", "time", data.exit[row]),
+            whole("event", "event", found.event.astype(np.int64)),
+            *([whole("count", "count", data.count[row])] if (data.count != 1).any() else []),
+            *(decimal(f"x_{k + 1}", n, x[row, k]) for k, n in enumerate(names)),
+            decimal("linear", "xβ", found.linear),
+            decimal("score", "exp(xβ)", found.score),
+            decimal("at_risk", "Σ at risk", _events_only(found.at_risk, found.event)),
+            decimal("tied", "Σ tied", _events_only(found.tied, found.event)),
+            decimal("share", "f", _events_only(found.left_out, found.event)),
+            decimal("factor", "φ", _events_only(found.factor, found.event)),
+            decimal("term", "term of ln L", found.term),
+        ),
+        note="Rows in order of their time: those at risk at a time are the rows from it on, less those that "
+        "enter later. Type other coefficients to see ln L fall.",
+        typed=TypedIn(
+            label=f"Coefficients of {', '.join(names)}", value=written, field="beta", opens=BY_ROW
+        ),
+        more=(("Newton's steps", STEPS),),
+    )
+
+
+def _events_only(values: FloatArray, event: np.ndarray) -> FloatArray:
+    return np.where(event, values, np.nan)
+
+
+def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
+    """(p,) the coefficients that are asked for."""
+    fit = fitted.fit
+    if not typed.strip():
+        if any(f not in ("finite", "aliased") for f in fit.fate):
+            raise NoWorkingsError("a coefficient has no finite estimate: type coefficients instead")
+        return np.nan_to_num(fit.beta)
+    try:
+        numbers = [float(part.replace(wording.MINUS, "-")) for part in typed.split(",")]
+    except ValueError:
+        raise NoWorkingsError("coefficients are numbers with commas between them") from None
+    kept = [k for k, f in enumerate(fit.fate) if f != "aliased"]
+    if len(numbers) != len(kept) or not np.isfinite(numbers).all():
+        raise NoWorkingsError(
+            f"the model has {wording.count(len(kept), 'coefficients')}, but {len(numbers)} were typed"
+        )
+    beta = np.zeros(len(fit.fate))
+    beta[kept] = numbers
+    return beta
+
+
+def steps_workings(fitted: FittedModel) -> Workings:
+    """Newton's steps from 0 to the maximum, and the information there."""
+    coded, fit = fitted.design, fitted.plain
+    found = newton_steps(coded.data, coded.x, fit.ties, coded.stratum)
+    kept = np.array([f != "aliased" for f in fit.fate])
+    names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
+    covariance = fit.covariance[np.ix_(kept, kept)]
+    rows = [
+        f"Var(β̂), row {n}: {', '.join(digits(float(v)) for v in row)}"
+        for n, row in zip(names, covariance, strict=True)
+    ]
+    return Workings(
+        title=f"Newton's steps: ln L {digits(float(found.value[-1]))} at the maximum",
+        formula=(
+            "β ← β + I⁻¹ U, halved while ln L falls; U the score, I the information at β",
+            "the decrement Uᵀ I⁻¹ U says how far ln L can still rise, doubled",
+            *rows,
+        ),
+        columns=(
+            whole("step", "step", np.arange(found.value.size)),
+            *(
+                decimal(f"beta_{k + 1}", n, found.beta[:, c])
+                for k, (n, c) in enumerate(zip(names, np.flatnonzero(kept), strict=True))
+            ),
+            decimal("value", "ln L", found.value),
+            decimal("decrement", "decrement", found.decrement),
+        ),
+        note="Var(β̂) is the inverse of the information at the maximum.",
+        more=(("ln L by row", BY_ROW),),
+    )
+
+
+def _fitted(cohort: Cohort, asked: Mapping[str, StageStatement]) -> FittedModel:
+    try:
+        return fit_model(cohort, cast(ModelStatement, asked["model"]).hazards_model)
+    except ValueError as why:
+        raise NoWorkingsError(str(why)) from None
+
+
+def _by_row(cohort: Cohort, asked: Mapping[str, StageStatement], about: AtCoefficients) -> Workings:
+    return by_row_workings(_fitted(cohort, asked), about.beta)
+
+
+def _steps(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -> Workings:
+    return steps_workings(_fitted(cohort, asked))
+
+
+WORKINGS = (
+    WorkedFigure(BY_ROW.figure, AtCoefficients, _by_row),
+    WorkedFigure(STEPS.figure, Nothing, _steps),
+)

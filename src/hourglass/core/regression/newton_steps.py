@@ -1,0 +1,61 @@
+"""Newton's steps of a fit, one by one (methods.md, section 4: Proportional hazards regression)."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.followup import FollowUp
+from hourglass.core.regression.likelihood import Likelihood
+from hourglass.core.regression.newton import maximise
+from hourglass.core.regression.problem import prepare
+from hourglass.core.regression.ties import TieMethod
+
+
+@dataclass(frozen=True, slots=True)
+class NewtonSteps:
+    """Where the search stood, from 0 on.
+
+    Attributes:
+        beta: (s, p) coefficients on the original scale; NaN for columns left out.
+        value: (s,) ln L; ``decrement``: (s,) UᵀI⁻¹U there.
+    """
+
+    beta: FloatArray
+    value: FloatArray
+    decrement: FloatArray
+
+
+def newton_steps(
+    data: FollowUp, x: FloatArray, ties: TieMethod, stratum: IntArray | None = None
+) -> NewtonSteps:
+    """The points at which the likelihood rose, in order.
+
+    Raises:
+        NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
+    """
+    problem, at_zero = prepare(data, x, None, ties, stratum)
+    evaluate, columns = problem.evaluate(), problem.columns
+    seen: list[tuple[FloatArray, Likelihood]] = [(np.zeros(columns.kept.size), at_zero)]
+
+    def watched(beta: FloatArray) -> Likelihood:
+        found = evaluate(beta)
+        seen.append((beta, found))
+        return found
+
+    maximise(watched, columns.z, at_zero=at_zero)
+    points = [seen[0]]
+    for one in seen[1:]:
+        if one[1].value >= points[-1][1].value - 1e-9 * (1 + abs(points[-1][1].value)):
+            points.append(one)
+    beta = np.full((len(points), x.shape[1]), np.nan)
+    beta[:, columns.kept] = np.array([b / columns.scale for b, _ in points])
+    return NewtonSteps(
+        beta,
+        np.array([at.value for _, at in points]),
+        np.array([_decrement(at) for _, at in points]),
+    )
+
+
+def _decrement(at: Likelihood) -> float:
+    return float(at.gradient @ np.linalg.lstsq(at.information, at.gradient, rcond=None)[0])
