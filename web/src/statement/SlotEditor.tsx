@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Slot } from "../api/types";
 import { CodesEditor } from "./CodesEditor";
 import { EntryField } from "./EntryField";
+import { SlotShape } from "./SlotShape";
 import { SpreadField } from "./SpreadField";
 import "./SlotEditor.css";
 
@@ -50,6 +51,7 @@ export function SlotEditor({
           onSet={(v) => onSet(slot.entry?.field ?? "", v)}
         />
       ) : null}
+      {slot.shape ? <SlotShape shape={slot.shape} /> : null}
       {slot.spread ? (
         <SpreadField
           spread={slot.spread}

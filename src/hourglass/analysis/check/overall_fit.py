@@ -23,9 +23,12 @@ from hourglass.core.followup import follow_up
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.calibration import Calibration, calibration
 from hourglass.core.regression.concordance import Concordance, concordance
+from hourglass.core.regression.optimism import SAMPLES
 from hourglass.core.risk_table import risk_table
 
 TITLE = "Concordance"
+AT_ONCE = 20_000
+"""Rows up to which the model is fitted again on samples without being asked."""
 
 
 def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
@@ -69,14 +72,15 @@ def _answer(checked: Checked) -> Answer:
     tracks = [_cox_snell(checked)]
     if isinstance(found, Calibration):
         tracks.append(_calibrated(checked, found))
-    return Answer(
-        tracks,
-        [
-            _concordance(checked),
-            Section(id="optimism", title="Concordance with optimism", part="optimism"),
-            _differences(checked, found),
-        ],
-    )
+    return Answer(tracks, [_concordance(checked), _optimism(checked), _differences(checked, found)])
+
+
+def _optimism(checked: Checked) -> Section:
+    """By itself where it takes seconds, else when somebody asks for it."""
+    title = "Concordance with optimism"
+    many = checked.fitted.design.data.exit.size > AT_ONCE
+    offer = f"Fit the model again on {SAMPLES} samples" if many else ""
+    return Section(id="optimism", title=title, part="optimism", offer=offer)
 
 
 def _cox_snell(checked: Checked) -> Track:

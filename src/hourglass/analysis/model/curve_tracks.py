@@ -11,12 +11,14 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Area, Line, Points, Rule
+from hourglass.analysis.shared.sentence import SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.normal import normal_quantile
 from hourglass.core.sample_quantiles import sample_quantiles
 
-PLACES = 121
+PLACES, SHAPE_PLACES = 121, 40
+PREFIX = "curve-"
 FARTHEST = math.log(1e4)
 
 
@@ -28,6 +30,22 @@ def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list
         finite = all(fitted.fit.fate[c] == "finite" for c in positions)
         if isinstance(term, CurvedTerm) and term.changing is None and finite:
             found.append(_track(cohort, fitted, k, term, confidence))
+    return found
+
+
+def curve_shapes(tracks: list[Track]) -> dict[str, SmallShape]:
+    """The curves as small pictures, by the column of their term."""
+    found = {}
+    for track in tracks:
+        line = next(mark for mark in track.marks if isinstance(mark, Line))
+        x, y = np.asarray(line.x), np.log(np.asarray(line.y))
+        pick = np.unique(np.linspace(0, x.size - 1, SHAPE_PLACES).astype(int))
+        wide, high = float(np.ptp(x)) or 1.0, float(np.ptp(y)) or 1.0
+        found[track.id.removeprefix(PREFIX)] = SmallShape(
+            label=f"Hazard ratio over {track.title}",
+            x=[round(float(v), 4) for v in (x[pick] - x.min()) / wide],
+            y=[round(float(v), 4) for v in (y[pick] - y.min()) / high],
+        )
     return found
 
 
@@ -60,7 +78,7 @@ def _track(
         knots = wording.listed([column.written(v) for v in coded.blocks[k].knots])
         note += f" Knots at {knots}: a straight line outside the outer ones."
     return Track(
-        id=f"curve-{term.column}",
+        id=f"{PREFIX}{term.column}",
         title=column_words(cohort, term.column),
         subtitle=f"hazard ratio against {told}",
         axis=Axis(low=float(bottom), high=float(top), form="ratio"),

@@ -4,8 +4,11 @@ from typing import cast
 
 import numpy as np
 
+from hourglass.analysis.model.adjusted import adjusted_levels, adjusted_section
+from hourglass.analysis.model.candidates import PARTS as CANDIDATE_PARTS
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.kept_part import PART as KEPT
+from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import ProductTerm
@@ -17,6 +20,7 @@ from hourglass.analysis.shared.sections import Section, Table, quiet, test_cells
 from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.watch import Watch
@@ -110,6 +114,19 @@ def _leaving_out(fitted: FittedModel, term: int) -> Test:
     return chi_squared(max(2 * (found.value - value), 0.0), df)
 
 
+class AdjustedSurvival(PartResult):
+    """Adjusted survival at chosen times, with limits."""
+
+
+def adjusted_survival(cohort: Cohort, asked: Statements, watch: Watch) -> AdjustedSurvival:
+    """The adjusted curves at the chosen times, with limits from refits."""
+    statement = cast(ModelStatement, asked["model"])
+    fitted = _fitted(cohort, asked, watch)
+    times = reading_times(cohort, statement)
+    found = adjusted_levels(cohort, fitted, statement, np.array(times), SAMPLES, watch)
+    return AdjustedSurvival(sections=[adjusted_section(found, times)])
+
+
 def ranking(cohort: Cohort, asked: Statements, watch: Watch) -> Ranking:
     """Concordance with its standard error."""
     fitted = _fitted(cohort, asked, watch)
@@ -142,4 +159,6 @@ PARTS = (
     Part("terms", "Tests of each term", TermTests, term_tests),
     Part("ranking", "Concordance", Ranking, ranking),
     KEPT,
+    *CANDIDATE_PARTS,
+    Part("adjusted", "Adjusted survival", AdjustedSurvival, adjusted_survival),
 )

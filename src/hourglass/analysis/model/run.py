@@ -3,12 +3,16 @@
 
 from pydantic import Field
 
+from hourglass.analysis.model.adjusted import adjusted_track
 from hourglass.analysis.model.beside import beside_of, beside_section
-from hourglass.analysis.model.curve_tracks import curve_tracks
+from hourglass.analysis.model.candidates import CANDIDATES, CAUSES
+from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
+from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.rail import rail
+from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import (
     ChiSquared,
     LeftOutReading,
@@ -18,6 +22,7 @@ from hourglass.analysis.model.readings import (
 from hourglass.analysis.model.sections import model_sections
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.subgroup_forest import subgroup_track
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
 from hourglass.analysis.shared import cautions, wording
@@ -29,10 +34,13 @@ from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 from hourglass.core.watch import Watch, unwatched
 
+AT_ONCE = 5_000
+"""Rows up to which the model is fitted again on samples without being asked."""
 HINT = "choose an underlined hazard ratio to see the sums it solves, event time by event time"
 
 
@@ -81,6 +89,13 @@ def model(
     ]
     other = beside_of(cohort, statement, watch)
     said = in_words(cohort, fitted, told, terms, statement.confidence)
+    curves = curve_tracks(cohort, fitted, statement.confidence)
+    words = model_sentence(cohort, statement, curve_shapes(curves))
+    people = predictions(cohort, fitted, statement)
+    predicted = [
+        *prediction_tracks(cohort, statement, people),
+        *adjusted_track(cohort, fitted, statement),
+    ]
     events = wording.grouped(found.events)
     penalised = fitted.penalised is not None
     return ModelResult(
@@ -89,17 +104,19 @@ def model(
         figure=model_figure(
             cohort,
             words.text,
-            [ratio_track(terms, other), *curve_tracks(cohort, fitted, statement.confidence)],
-            timed=False,
+            [
+                ratio_track(terms, other),
+                *subgroup_track(cohort, fitted, statement, watch),
+                *curves,
+                *predicted,
+            ],
+            timed=bool(predicted),
         ),
         sections=[
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
             *model_sections(fitted, tests, said, cohort.rows_are),
-            *(
-                [Section(id="kept", title="Kept models", place="main", part="kept")]
-                if statement.kept
-                else []
-            ),
+            *prediction_sections(cohort, statement, people, reading_times(cohort, statement)),
+            *_parts(cohort, statement),
         ],
         choices=rail(statement),
         cautions=[
@@ -124,6 +141,23 @@ def model(
         decrement=found.decrement,
         condition=number(found.condition),
     )
+
+
+def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
+    """The sections that take their time, where they are asked for."""
+    asked = (
+        ("adjusted", "Adjusted survival", bool(statement.adjusted)),
+        ("candidates", CANDIDATES, bool(statement.candidates)),
+        ("causes", CAUSES, bool(cohort.competing) and not statement.cause),
+        ("kept", "Kept models", bool(statement.kept)),
+    )
+    many = cohort.table.size > AT_ONCE
+    offers = {"adjusted": f"Fit the model again on {SAMPLES} samples" if many else ""}
+    return [
+        Section(id=key, title=title, place="main", part=key, offer=offers.get(key, ""))
+        for key, title, there in asked
+        if there
+    ]
 
 
 def _verdicts(fitted: FittedModel, time_function: TimeFunction) -> tuple[TermVerdict, ...]:

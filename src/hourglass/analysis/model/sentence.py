@@ -1,7 +1,8 @@
 """The model as a sentence: a slot for each term, and what may be added to it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
+from hourglass.analysis.model.beyond_slots import beyond_slots
 from hourglass.analysis.model.model_slots import (
     event_slot,
     intervals_slot,
@@ -15,19 +16,24 @@ from hourglass.analysis.model.term_slots import TermSlots, dumped, new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, group_by, levels_of
-from hourglass.analysis.shared.sentence import Option, Sentence, Slot, sentence
+from hourglass.analysis.shared.sentence import Option, Sentence, Slot, SmallShape, sentence
 from hourglass.analysis.shared.slots import confidence_slot
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 
+NO_SHAPES: Mapping[str, SmallShape] = {}
 
-def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
-    """The rate of the event by the statement's terms."""
+
+def model_sentence(
+    cohort: Cohort, statement: ModelStatement, shapes: Mapping[str, SmallShape] = NO_SHAPES
+) -> Sentence:
+    """The rate of the event by the statement's terms; ``shapes`` of curves, by column, where they are "
+    "known."""
     parts: list[str | Slot] = ["Rate of ", event_slot(cohort, statement), " by "]
     for k in range(len(statement.terms)):
         last = k == len(statement.terms) - 1
         parts += ["" if k == 0 else " and " if last else ", "]
-        parts += TermSlots(cohort, statement, k).slots()
+        parts += TermSlots(cohort, statement, k, shapes).slots()
     if len(statement.terms) < MOST_TERMS:
         parts += [" ", _add_slot(cohort, statement)]
     strata, robust = strata_slot(cohort, statement), robust_slot(cohort, statement)
@@ -51,7 +57,9 @@ def model_sentence(cohort: Cohort, statement: ModelStatement) -> Sentence:
     if statement.rows_with:
         parts += [", on the rows that have ", _rows_with_slot(statement)]
     parts += ["."]
-    for slot in optional:
+    beyond, more = beyond_slots(cohort, statement)
+    parts += beyond
+    for slot in [*optional, *more]:
         parts += [" ", slot]
     return sentence(*parts)
 

@@ -1,6 +1,7 @@
 """The slots of terms: each holds its column's form, and what can be made of it."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,7 +23,7 @@ from hourglass.analysis.model.terms.forms import (
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
 from hourglass.analysis.shared.round_times import middle_event_time
-from hourglass.analysis.shared.sentence import Entry, Option, Slot
+from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import IntArray
@@ -55,6 +56,7 @@ class TermSlots:
     cohort: Cohort
     statement: ModelStatement
     k: int
+    shapes: Mapping[str, SmallShape]
 
     @property
     def term(self) -> Term:
@@ -85,6 +87,7 @@ class TermSlots:
             title=self._title(),
             options=[*options, self._taken_out()],
             entry=entry,
+            shape=self.shapes.get(term.column) if isinstance(term, CurvedTerm) else None,
         )
 
     def _title(self) -> str:

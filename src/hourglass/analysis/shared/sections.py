@@ -118,7 +118,8 @@ Block: TypeAlias = Annotated[
 class Section(Typed):
     """Readings under one heading; one that follows the sand line has its time for a heading.
 
-    ``part`` names the part of the result that brings its blocks, where those take their time.
+    ``part`` names the part of the result that brings its blocks, where those take their time; with an
+    ``offer`` it is computed when somebody takes that up.
     """
 
     id: str
@@ -126,6 +127,7 @@ class Section(Typed):
     place: Literal["side", "main"] = "side"
     blocks: list[Block] = Field(default_factory=list)
     part: str | None = None
+    offer: str = ""
 
 
 def quiet(text: str) -> Words:

@@ -45,6 +45,14 @@ class Spread(Typed):
     decimals: int
 
 
+class SmallShape(Typed):
+    """A small picture of a curve: places as shares of its width and height; ``label`` says what it is."""
+
+    label: str
+    x: list[float]
+    y: list[float]
+
+
 class CodeRow(Typed):
     """A code of the outcome column with its count, to be given a meaning.
 
@@ -75,6 +83,7 @@ class Slot(Typed):
     options: list[Option] = Field(default_factory=list)
     entry: Entry | None = None
     spread: Spread | None = None
+    shape: SmallShape | None = None
     codes: list[CodeRow] = Field(default_factory=list)
 
 

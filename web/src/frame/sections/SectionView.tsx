@@ -1,4 +1,5 @@
-import { type ReactNode, useId } from "react";
+import Button from "@mui/material/Button";
+import { type ReactNode, useId, useState } from "react";
 import { usePart } from "../../api/queries";
 import type {
   Block,
@@ -27,7 +28,7 @@ interface Where {
 /** A section of a stage's readings, at the side or under the figure. */
 export function SectionView({ section, ...where }: Where & { section: SectionData }) {
   const body = section.part ? (
-    <Part {...where} part={section.part} />
+    <OfferedPart {...where} part={section.part} offer={section.offer} />
   ) : (
     <Blocks {...where} blocks={section.blocks} />
   );
@@ -57,6 +58,17 @@ function UnderTheFigure({ title, children }: { title: string; children: ReactNod
 function TimeHeading({ study, time, end }: { study: string; time: TimeLine; end: number }) {
   const t = useReadTime(study, end, time.start);
   return <TimeField study={study} t={t} end={end} unit={time.unit} decimals={time.decimals} />;
+}
+
+/** A part that takes long is asked for; any other is there by itself. */
+function OfferedPart({ offer, ...of }: Where & { part: string; offer: string }) {
+  const [asked, setAsked] = useState(!offer);
+  if (asked) return <Part {...of} />;
+  return (
+    <Button variant="outlined" onClick={() => setAsked(true)}>
+      {offer}
+    </Button>
+  );
 }
 
 /** A part that takes its time: its progress, then its blocks. */

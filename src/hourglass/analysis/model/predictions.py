@@ -1,0 +1,218 @@
+"""Predicted curves of profiles, with what is read of them, beside the curves as they are seen."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.profiles import Whom, core_profile, whom
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.curve_tracks import SHARE
+from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.figure.marks import AnyMark, step_area, step_line
+from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.groups import group_by
+from hourglass.analysis.shared.sections import (
+    Block,
+    Section,
+    Table,
+    TimedCell,
+    TimedRow,
+    TimedTable,
+    Words,
+    quiet,
+)
+from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.prediction import Predicted, baselines_of
+
+TITLE = "Predictions"
+
+
+@dataclass(frozen=True, slots=True)
+class Prediction:
+    """The curve of a profile, or why there is none."""
+
+    of: Whom
+    curve: Predicted | None
+    blank: str = ""
+
+
+def predictions(cohort: Cohort, fitted: FittedModel, statement: ModelStatement) -> list[Prediction]:
+    """The predicted curve of every profile."""
+    if not statement.profiles:
+        return []
+    model, coded = statement.hazards_model, fitted.design
+    people = [whom(cohort, model, profile) for profile in statement.profiles]
+    try:
+        fitted.require_unpenalised()
+        made = baselines_of(coded.data, coded.x, fitted.plain)
+    except NotEstimableError as why:
+        return [Prediction(one, None, str(why)) for one in people]
+    found = []
+    for one in people:
+        try:
+            profile = core_profile(cohort, coded, model, one)
+            baseline = made.get(profile.stratum)
+            if baseline is None:
+                raise NotEstimableError("its stratum has no event, so it has no baseline")
+            x = profile.x
+            if coded.over_time is not None:
+                x = coded.over_time.profile(x, baseline.time)
+            found.append(Prediction(one, baseline.survival(x, statement.confidence)))
+        except NotEstimableError as why:
+            found.append(Prediction(one, None, str(why)))
+    return found
+
+
+def prediction_tracks(
+    cohort: Cohort, statement: ModelStatement, found: list[Prediction]
+) -> list[Track]:
+    """The curves of the profiles, and those of the first category as they are seen."""
+    if not any(one.curve for one in found):
+        return []
+    marks: list[AnyMark] = []
+    for tone, one in enumerate(found):
+        if one.curve is not None:
+            c = one.curve
+            marks.append(
+                step_area(f"{one.of.label}, interval", tone, c.time, c.lower, c.upper, c.last)
+            )
+    for tone, one in enumerate(found):
+        if one.curve is not None:
+            c = one.curve
+            time, survival = np.append(0.0, c.time), np.append(1.0, c.survival)
+            marks.append(step_line(one.of.label, tone, time, survival, c.last))
+    level = wording.level_percent(statement.confidence)
+    tracks = [
+        Track(
+            id="predicted",
+            title="Predicted survival",
+            subtitle="by the model",
+            height="room",
+            grouped=False,
+            axis=SHARE,
+            marks=marks,
+            note=f"With pointwise {level} intervals (Tsiatis 1981; Link 1984).",
+        )
+    ]
+    return [*tracks, *_seen(cohort, statement)]
+
+
+def _seen(cohort: Cohort, statement: ModelStatement) -> list[Track]:
+    term = next((t for t in statement.terms if isinstance(t, CategoryTerm)), None)
+    if term is None or statement.cause:
+        return []
+    groups = group_by(cohort.table, term.column, term.reference)
+    curves = curves_of_groups(
+        cohort.follow_up, CurveForm(statement.confidence), groups.labels, groups.code
+    )
+    return [
+        Track(
+            id="unadjusted",
+            title="As seen",
+            subtitle=f"by {term.column}, not adjusted",
+            height="room",
+            grouped=False,
+            axis=SHARE,
+            marks=[curve_line(curve) for curve in curves],
+        )
+    ]
+
+
+def prediction_sections(
+    cohort: Cohort, statement: ModelStatement, found: list[Prediction], times: tuple[float, ...]
+) -> list[Section]:
+    """What is read of each curve: median, restricted mean, survival at chosen times; and at the sand line."""
+    if not found:
+        return []
+    curves = [one.curve for one in found if one.curve is not None]
+    limit = min((c.last for c in curves), default=0.0)
+    unit, decimals = cohort.statement.unit, cohort.decimals
+    to = wording.time(limit, decimals)
+    rows: list[list[Cell]] = []
+    for tone, one in enumerate(found):
+        name = words(
+            one.of.label, tone=tone, below=f"else usual: {one.of.rest}" if one.of.rest else ""
+        )
+        if one.curve is None:
+            rows.append([name, words(one.blank, wordy=True)])
+            continue
+        rows.append([name, *_median(one.curve, decimals), _mean(one.curve, limit, decimals)])
+        rows[-1] += [_at(one.curve, t) for t in times]
+    table = Table(
+        label=TITLE,
+        head=["", f"median, {unit}", f"mean to {to}", *(f"at {wording.plain(t)}" for t in times)],
+        keys=["profile", "median", "restricted_mean", *(f"survival_at_{t:g}" for t in times)],
+        rows=rows,
+    )
+    about = (
+        "Survival as the model predicts it for somebody with these values; an interval says how well the "
+        "curve is known, not how long one person will live."
+    )
+    blocks: list[Block] = [table, quiet(about)]
+    if statement.cause or cohort.competing:
+        blocks.append(
+            Words(
+                text="With competing events this is no probability of being free of the event: it takes the "
+                "others as censored."
+            )
+        )
+    sections = [Section(id="predictions", title=TITLE, place="main", blocks=blocks)]
+    if curves:
+        sections.append(Section(id="predicted-now", blocks=[_timed(found)]))
+    return sections
+
+
+def _median(curve: Predicted, decimals: int) -> list[Cell]:
+    q = curve.quantile(0.5)
+    low = wording.time(q.lower, decimals) if q.lower is not None else wording.NOT_REACHED
+    high = wording.time(q.upper, decimals) if q.upper is not None else wording.NOT_REACHED
+    told = wording.computed_time(q.time, decimals)
+    return [figure(f"{told} ({wording.interval(low, high)})", q.time)]
+
+
+def _mean(curve: Predicted, limit: float, decimals: int) -> Cell:
+    try:
+        value = curve.restricted_mean(limit)
+    except NotEstimableError:
+        return words(wording.BLANK)
+    return figure(wording.rounded(value, decimals + 1), value)
+
+
+def _at(curve: Predicted, t: float) -> Cell:
+    """Survival at a time with its interval; nothing past the end."""
+    if t > curve.last:
+        return words(wording.BLANK)
+    place = int(np.searchsorted(curve.time, t, side="right")) - 1
+    if place < 0:
+        return figure(wording.percent(1.0), 1.0)
+    value, low, high = (float(v[place]) for v in (curve.survival, curve.lower, curve.upper))
+    told = wording.interval(wording.share_of_100(low), wording.percent(high))
+    return figure(f"{wording.percent(value)} ({told})", value)
+
+
+def _timed(found: list[Prediction]) -> TimedTable:
+    series, rows = [], []
+    for tone, one in enumerate(found):
+        if one.curve is None:
+            continue
+        c = one.curve
+        series.append(
+            Series(
+                rule="from",
+                time=c.time,
+                columns=[c.survival, c.lower, c.upper],
+                before=[1.0, 1.0, 1.0],
+                end=c.last,
+            )
+        )
+        cell = TimedCell(form="percent", series=len(series) - 1, value=0, low=1, high=2)
+        rows.append(TimedRow(label=one.of.label, tone=tone, cells=[cell]))
+    return TimedTable(
+        label="Predicted at this time", head=["profile", "predicted"], series=series, rows=rows
+    )

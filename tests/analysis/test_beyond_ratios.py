@@ -1,0 +1,153 @@
+"""What a model is asked beyond its ratios: predictions, adjusted curves, subgroups, candidates, causes."""
+
+import math
+
+import numpy as np
+import pytest
+
+from hourglass.analysis.model.adjusted import adjusted_levels
+from hourglass.analysis.model.candidates import candidates, causes
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import ModelStatement, Profile, ProfileValue
+from hourglass.analysis.model.terms.form import Periods
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, ProductTerm, SplineTerm
+from hourglass.core.regression.adjusted import adjusted_curves
+from hourglass.core.regression.prediction import baselines_of
+from hourglass.core.regression.subgroups import subgroups
+from hourglass.core.watch import unwatched
+from making import demo_cohort, marks_of, timed_table
+
+LARKMOOR = demo_cohort("larkmoor")
+DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
+AGE = NumberTerm(column="age", unit=10)
+TERMS = (DROPS, VESSELS, AGE)
+
+
+def profile(**values):
+    return Profile(values=tuple(ProfileValue(column=c, value=v) for c, v in values.items()))
+
+
+def section(found, id):
+    return next(s for s in found.sections if s.id == id)
+
+
+def test_a_profile_is_predicted_with_what_is_not_stated_taken_as_usual():
+    asked = ModelStatement(
+        terms=TERMS, profiles=(profile(drops="extended"), profile(age="80")), times=(24,)
+    )
+    found = model(LARKMOOR, asked)
+    fitted = fit_model(LARKMOOR, asked)
+    coded = fitted.design
+    baseline = baselines_of(coded.data, coded.x, fitted.fit)[0]
+    age = float(np.median(LARKMOOR.table.column("age").values))
+    direct = baseline.survival(np.array([1.0, 0.0, 0.0, age / 10]))
+    lines = marks_of(found.figure.track("predicted"), "line")
+    assert lines[0].y[1:] == pytest.approx(direct.survival, rel=1e-12)
+    bands = marks_of(found.figure.track("predicted"), "area")
+    assert bands[0].low == pytest.approx(direct.lower, rel=1e-12)
+    table = section(found, "predictions").blocks[0]
+    assert "else usual: vessels none" in table.rows[0][0].below
+    place = int(np.searchsorted(direct.time, 24, side="right")) - 1
+    assert table.rows[0][3].raw == pytest.approx(direct.survival[place], rel=1e-12)
+    assert table.rows[0][1].raw == direct.quantile(0.5).time
+    assert table.rows[0][2].raw == pytest.approx(direct.restricted_mean(direct.last), rel=1e-12)
+    assert timed_table(found).series[0].columns[0] == pytest.approx(direct.survival, rel=1e-12)
+    assert found.figure.track("unadjusted") is not None
+    assert "Predicted for drops extended and for age 80, read at 24." in found.sentence.text
+
+
+@pytest.mark.parametrize(
+    "terms",
+    [
+        (DROPS, SplineTerm(column="age", knots=3), ProductTerm(column="drops", partner="age")),
+        (CategoryTerm(column="drops", changing=Periods(ends=(24,))), AGE),
+    ],
+)
+def test_curves_products_and_changing_ratios_are_predicted_at_their_values(terms):
+    asked = ModelStatement(
+        terms=terms, strata=("eye",), profiles=(profile(drops="standard", age="70", eye="right"),)
+    )
+    found = model(LARKMOOR, asked)
+    fitted = fit_model(LARKMOOR, asked)
+    coded = fitted.design
+    row = int(np.flatnonzero(LARKMOOR.table.column("age").values == 70)[0])
+    x = np.concatenate([b.x[row] for b in coded.blocks])
+    x[0] = 0.0  # the reference level
+    if len(coded.blocks) == 3:
+        x[-2:] = 0.0
+    baseline = baselines_of(coded.data, coded.x, fitted.fit)[coded.strata.index("right")]
+    at = x if coded.over_time is None else coded.over_time.profile(x, baseline.time)
+    (line,) = marks_of(found.figure.track("predicted"), "line")
+    assert line.y[1:] == pytest.approx(baseline.survival(at).survival, rel=1e-9)
+
+
+def test_a_profile_that_cannot_be_says_why():
+    asked = ModelStatement(terms=TERMS, profiles=(profile(drops="none at all"), profile(age="old")))
+    rows = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
+    assert "drops has no level" in rows[0][1].text
+    assert "is no number for age" in rows[1][1].text
+
+
+def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
+    asked = ModelStatement(
+        terms=(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels")), adjusted="drops"
+    )
+    fitted = fit_model(LARKMOOR, asked)
+    coded, at = fitted.design, np.array([12.0, 36.0])
+    found = adjusted_levels(LARKMOOR, fitted, asked, at, 20)
+    levels = []
+    for value in (0.0, 1.0):
+        x = coded.x.copy()
+        x[:, 0] = value
+        x[:, 3:5] = value * x[:, 1:3]
+        levels.append(x)
+    direct = adjusted_curves(coded.data, coded.x, fitted.fit, levels, at, 1, 0.95, 20)
+    assert (found.curves.survival == direct.survival).all()
+    assert found.labels == ("standard", "extended")
+    drawn = model(LARKMOOR, asked).figure.track("adjusted")
+    assert [m.label for m in marks_of(drawn, "line")] == ["standard", "extended"]
+
+
+def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
+    asked = ModelStatement(terms=TERMS, subgroups=("vessels", "age"))
+    track = model(LARKMOOR, asked).figure.track("subgroups")
+    coded = fit_model(LARKMOOR, asked).design
+    code = np.array(
+        [
+            ("none", "1-2 quadrants", "3-4 quadrants").index(
+                LARKMOOR.table.column("vessels").cell(k)
+            )
+            for k in coded.place
+        ]
+    )
+    direct = subgroups(coded.data, coded.x, [0], code, 3)
+    cells = {c.head: c.cells for c in track.columns}
+    told = [cells["ratio (interval)"][k].raw for k in (1, 2, 3)]
+    expected = [math.exp(direct.divided.beta[p]) for p in direct.place[:, 0]]
+    assert told == pytest.approx(expected, rel=1e-9)
+    assert cells["p of the product"][0].raw == pytest.approx(direct.test.p, rel=1e-9)
+    assert [cells["events"][k].raw for k in (1, 2, 3)] == [t.events for t in direct.levels]
+    assert track.axis.categories[5:] == ["age ≤ 57", "age > 57, ≤ 66", "age > 66"]
+    assert "not planned confirms nothing" in track.note
+
+
+def test_candidates_stand_alone_and_together_and_none_is_chosen():
+    asked = ModelStatement(terms=(DROPS,), candidates=("drops", "donor_cells", "gone"))
+    (part,) = candidates(LARKMOOR, {"model": asked}, unwatched).sections
+    drops, cells = part.blocks[0].rows
+    alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
+    assert (drops[1].raw, drops[2].raw) == (600, alone.ratio)
+    assert cells[1].raw == 583
+    assert "583 rows together" in part.blocks[1].text
+    assert "No candidate is chosen for you" in part.blocks[2].text
+
+
+def test_each_cause_has_its_own_ratio_of_the_same_terms():
+    asked = ModelStatement(terms=TERMS)
+    (part,) = causes(LARKMOOR, {"model": asked}, unwatched).sections
+    (code,) = LARKMOOR.competing
+    other = model(LARKMOOR, asked.model_copy(update={"cause": code}))
+    column = [row[2].raw for row in part.blocks[0].rows]
+    ratios = [c.adjusted.ratio for t in other.terms for c in t.coefficients]
+    assert column == [*ratios, other.events]
