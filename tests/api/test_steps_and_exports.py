@@ -50,6 +50,14 @@ def steps(api, study):
     return api.prepare(study)["steps"]
 
 
+def compared(api, study):
+    """The exports, once the one that waits has been compared."""
+    found = api.get(study, "exports")
+    while found["work"]:
+        found = api.get(study, "exports")
+    return found
+
+
 def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
     tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()
     assert [(b["label"], b["rows"], b["events"]) for b in tried["bands"]] == [
@@ -231,10 +239,7 @@ def test_an_event_that_is_gone_and_an_earlier_last_contact_stand_before_mere_cha
         row[1] -= 5 if k == 149 else 0
     sent = send_next(api, study, head + "".join(",".join(map(str, r)) + "\n" for r in rows))
     assert sent.status_code == 204
-    while True:
-        found = api.get(study, "exports")
-        if found["comparison"]:
-            break
+    found = compared(api, study)
     graver = found["comparison"]["graver"]
     assert [g["what"] for g in graver] == ["the event is gone"] * 60 + ["follow-up ends earlier"]
     assert graver[0] == {
@@ -255,7 +260,7 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     assert send_next(api, study, HEAD + "".join(new)).status_code == 204
     assert api.get(study, "prepare")["waiting"] is True
     assert api.result(study, "estimate") == before, "nothing changes until it is accepted"
-    found = api.get(study, "exports")
+    found = compared(api, study)
     told = found["comparison"]
     assert (told["new"], told["gone"], told["changed"]) == (1, 1, 1)
     assert (told["new_rows"], told["gone_rows"]) == (["n1"], ["p39"])
@@ -281,7 +286,7 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
 def test_a_export_that_is_refused_leaves_no_trace(api, study):
     send_next(api, study, HEAD + "".join(ROWS[:10]))
     send_next(api, study, HEAD.replace("age,", "") + "p1,1,1,a,x\n")
-    told = api.get(study, "exports")
+    told = compared(api, study)
     assert len(told["exports"]) == 2, "a newer one takes the place of the one that waits"
     assert told["comparison"]["columns_gone"] == ["age"]
     assert api.client.delete(f"/api/studies/{study}/exports/waiting").status_code == 204

@@ -108,7 +108,15 @@ def _parts(state: State, study: Study, found: dict[str, StageResult | PartResult
     wanted = []
     for piece in state.pieces:
         for key in () if piece.key in left_out else piece.parts:
-            result = found.get(key.partition("/")[0])
-            if isinstance(result, StageResult) and result.blank is None:
+            stage, _, part = key.partition("/")
+            result = found.get(stage)
+            if not isinstance(result, StageResult) or result.blank is not None:
+                continue
+            waiting = next((s for s in result.sections if s.part == part), None)
+            if waiting is None:
+                continue
+            # What takes long is printed where somebody has had it computed.
+            asked = state.results.of_stage(study, study.analysis(stage), part)
+            if not waiting.offer or state.results.current(asked) is not None:
                 wanted.append(key)
     return wanted

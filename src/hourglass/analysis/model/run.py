@@ -51,6 +51,7 @@ class ModelResult(StageResult):
     terms: list[TermReading] = Field(default_factory=list)
     tests: list[ChiSquared] = Field(default_factory=list)
     words: list[str] = Field(default_factory=list)
+    ties: str = ""
     rows: int = 0
     events: int = 0
     left_out: list[LeftOutReading] = Field(default_factory=list)
@@ -130,6 +131,7 @@ def model(
         terms=terms,
         tests=tests,
         words=said,
+        ties=found.ties.key,
         rows=coded.size,
         events=found.events,
         left_out=[LeftOutReading.model_validate(o) for o in coded.left_out],

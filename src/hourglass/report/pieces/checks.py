@@ -6,14 +6,41 @@ from hourglass.analysis.check.run import CheckResult
 from hourglass.analysis.shared.cell import words
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import ReportRow, ReportTable
+
+SHOWN = ("scale", "farthest", "influence", "concordance", "optimism", "calibration")
+"""Sections of the question that is shown."""
 
 
 def _checks(found: Findings) -> Printed:
     check = cast(CheckResult, found.results["check"])
     if check.blank is not None:
         return Printed(paragraphs=(check.blank,))
-    return Printed(method=check.sentence.text, tables=(check_table(check),))
+    shown = sections_printed("check", SHOWN)(found)
+    return Printed(
+        method=check.sentence.text,
+        tables=(verdict_table(check), check_table(check), *shown.tables),
+        note=shown.note,
+    )
+
+
+def verdict_table(check: CheckResult) -> ReportTable:
+    """Every question put to the model, with its verdict and what it rests on."""
+    rows = [
+        ReportRow(
+            (words(q.key), words(q.verdict, verdict=q.verdict), words(q.words)),
+            (q.key, q.verdict, q.words),
+        )
+        for q in check.questions
+    ]
+    return ReportTable(
+        "questions",
+        "Questions put to the model",
+        ("", "verdict", ""),
+        ("question", "verdict", "rests_on"),
+        tuple(rows),
+    )
 
 
 def check_table(check: CheckResult) -> ReportTable:
@@ -37,4 +64,12 @@ def check_table(check: CheckResult) -> ReportTable:
     )
 
 
-PIECE = Piece("checks", "Checks", "checks", _checks, needs=("check",), offer="Checks of the model")
+PIECE = Piece(
+    "checks",
+    "Checks",
+    "checks",
+    _checks,
+    needs=("check",),
+    parts=("check/optimism",),
+    offer="Checks of the model",
+)

@@ -10,6 +10,11 @@ from hourglass.analysis.shared.cell import Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 
+TIES = {
+    "Efron": "Ties by Efron (1977)",
+    "Breslow": "Ties by Breslow (1974)",
+    "exact": "Ties by the exact likelihood (Cox 1972)",
+}
 FIGURES = ("ratio", "lower", "upper", "coefficient", "standard_error", "z", "p")
 
 
@@ -22,7 +27,7 @@ def _ratios(found: Findings) -> Printed:
         method=model.sentence.text,
         paragraphs=(model_words(model, ranking),),
         tables=(ratio_table(model),),
-        note=f"{'; '.join(_test(t) for t in model.tests)}. Ties by Efron (1977).",
+        note=f"{'; '.join(_test(t) for t in model.tests)}. {TIES[model.ties]}.",
     )
 
 

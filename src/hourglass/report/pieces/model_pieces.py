@@ -1,0 +1,80 @@
+"""Pieces of a model beyond its ratios: kept models, predictions, subgroups, candidates, its curves."""
+
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.result import StageResult
+from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
+from hourglass.report.pieces.sections import sections_printed
+
+
+def _tracks(found: Findings, begins: tuple[str, ...]) -> PrintedFigure | None:
+    """The tracks of Model's figure whose id begins so, where there are any."""
+    result = found.results.get("model")
+    figure: Figure | None = result.figure if isinstance(result, StageResult) else None
+    if figure is None:
+        return None
+    chosen = [track for track in figure.tracks if track.id.startswith(begins)]
+    if not chosen:
+        return None
+    notes = " ".join(track.note for track in chosen if track.note)
+    return PrintedFigure(figure, tuple(track.id for track in chosen), notes)
+
+
+def _forest(found: Findings) -> Printed:
+    return Printed(figure=_tracks(found, ("ratios",)))
+
+
+def _subgroups(found: Findings) -> Printed:
+    return Printed(figure=_tracks(found, ("subgroups",)))
+
+
+def _terms_curves(found: Findings) -> Printed:
+    return Printed(figure=_tracks(found, ("curve-",)))
+
+
+def _predictions(found: Findings) -> Printed:
+    tables = sections_printed("model", ("predictions", "adjusted"))(found)
+    figure = _tracks(found, ("predicted", "unadjusted", "adjusted"))
+    return Printed(
+        paragraphs=tables.paragraphs, tables=tables.tables, note=tables.note, figure=figure
+    )
+
+
+FOREST = Piece(
+    "forest", "Hazard ratios, drawn", "the figure of hazard ratios", _forest, needs=("model",)
+)
+SUBGROUPS = Piece("subgroups", "Within subgroups", "subgroups", _subgroups, needs=("model",))
+TERMS = Piece(
+    "terms",
+    "Terms and fit of the model",
+    "tests of each term, the fit and variance inflation",
+    sections_printed("model", ("terms", "inflation", "fit")),
+    needs=("model",),
+    parts=("model/terms",),
+)
+CURVES = Piece(
+    "term-curves", "Ratios over a number", "curves of the terms", _terms_curves, needs=("model",)
+)
+PREDICTIONS = Piece(
+    "predictions",
+    "Predictions",
+    "predictions and adjusted curves",
+    _predictions,
+    needs=("model",),
+    parts=("model/adjusted",),
+)
+CANDIDATES = Piece(
+    "candidates",
+    "Candidates",
+    "candidates alone and together, and each cause",
+    sections_printed("model", ("candidates", "causes")),
+    needs=("model",),
+    parts=("model/candidates", "model/causes"),
+)
+KEPT = Piece(
+    "kept-models",
+    "Models compared",
+    "the kept models",
+    sections_printed("model", ("kept", "beside")),
+    needs=("model",),
+    parts=("model/kept",),
+)
