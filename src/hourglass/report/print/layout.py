@@ -25,6 +25,8 @@ LEAST_HEIGHT = 12.0
 """Of a strip, however low the figure is asked to be."""
 LEAST_PLOT = 0.3
 """Share of the paper that the plot has at least, however long its labels are."""
+SMALLEST = 0.75
+"""How small letters may become, as a share of what was asked for, so that cells find room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,14 +68,17 @@ class Layout:
 
 def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> Layout:
     """Place some tracks of a figure on paper of the asked width."""
-    size = settings.font
     paper = settings.width * POINTS_PER_MM
+    size = _size(tracks, paper, settings.font)
     left, right = _margins(tracks, paper, size)
     plot = right - left
     title = _lines(settings.title, paper, 1.2 * size)
     caption = _lines(_caption(figure, tracks) if settings.caption else "", paper, size)
     above = LINE * 1.2 * size * len(title) + (0.5 * size if title else 0)
-    below = 3.6 * size + (LINE * size * len(caption) + 1.2 * size if caption else 0.4 * size)
+    shared = any(track.across is None for track in tracks)
+    below = (3.6 * size if shared else 0.0) + (
+        LINE * size * len(caption) + 1.2 * size if caption else 0.4 * size
+    )
     natural = [_height(track, plot, size) for track in tracks]
     heads = [_head(track, size) for track in tracks]
     if settings.height is not None:
@@ -86,6 +91,16 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
     return Layout(
         paper, y + below, left, right, size, title, caption, tuple(placed), y + 0.4 * size
     )
+
+
+def _size(tracks: Sequence[Track], paper: float, size: float) -> float:
+    """The size of letters at which the cells beside every track find room, not below SMALLEST of it."""
+    for track in tracks:
+        sides = ("left", "right") if track.columns else ()
+        needed = sum(sum(column_widths(track, side, size)) + size for side in sides)
+        if needed > (1 - LEAST_PLOT) * paper:
+            size = max(size * (1 - LEAST_PLOT) * paper / needed, SMALLEST * size)
+    return size
 
 
 def _caption(figure: Figure, tracks: Sequence[Track]) -> str:
