@@ -8,6 +8,7 @@ from core.literal import regression as literal
 from core.literal.data import rows, z_of
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
+from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.likelihood import likelihood, seen_at_events
@@ -346,3 +347,24 @@ def test_equal_rows_have_equal_linear_predictors_wherever_they_stand():
     found = fit(data, x[order])
     distinct = np.unique(x, axis=0).shape[0]
     assert np.unique(found.linear).size <= distinct
+
+
+@pytest.mark.parametrize("ties", ["Efron", "Breslow"])
+def test_a_column_that_is_not_in_the_model_is_tested_at_its_estimates(ties):
+    rng = np.random.default_rng(8)
+    n = 24
+    t, s = rng.integers(1, 9, n).astype(float), rng.integers(0, 2, n)
+    x = rng.normal(size=(n, 2))
+    added = np.column_stack([x[:, 0] ** 2, rng.normal(size=n) * 1e6, x @ [2.0, -1.0]])
+    method = variant(TIE_METHODS, ties)
+    found = beside_the_model(follow_up(t, s), x, fit(follow_up(t, s), x, ties=method), added)
+    only = rows(t, s)
+    beta = literal.newton(only, x, fit(follow_up(t, s), x, ties=method).beta, ties)
+    for k in range(2):
+        both = np.column_stack([x, added[:, k]])
+        at = np.append(beta, literal.digits([0.0]))
+        _, score, info, _ = literal.partial_likelihood(only, both, at, ties)
+        cross = info[:2, 2]
+        left = info[2, 2] - cross @ literal.solve(info[:2, :2], cross)
+        near(found[k].statistic, score[2] ** 2 / left, 1e-9)
+    assert found[2].statistic is None, "a sum of the model's columns tells nothing new"

@@ -51,7 +51,6 @@ class OverTime:
     terms: list[TermCheck]
     together: ChiSquared
     courses: list[Course]
-    tracks: list[Track]
     offered: list[Action]
 
     @property
@@ -85,14 +84,9 @@ def over_time(checked: Checked) -> OverTime:
     function = variant(TIME_FUNCTIONS, checked.statement.time_function)
     residuals = event_residuals(data, x, fitted.plain)
     tested = proportionality_test(data, x, fitted.plain, function)
-    numbers = fitted.design.numbers[residuals.row]
-    terms, tracks, courses, offered = [], [], [], list[Action]()
+    terms, courses, offered = [], [], list[Action]()
     for k, found in enumerate(term_verdicts(fitted.design, tested)):
         own = _courses(checked, residuals, tested, k, found)
-        for one in own:
-            single = verdict(tested.column[one.column].p)
-            said = _said(single, course(one.smooth), tested.column[one.column].blank)
-            tracks.append(course_track(one, residuals, numbers, single, said))
         term = _term(checked, found, own, tested, k)
         terms.append(term)
         courses += own
@@ -100,7 +94,19 @@ def over_time(checked: Checked) -> OverTime:
             category = isinstance(fitted.design.asked[k], CategoryTerm)
             offered += remedies(checked.cohort, asked, k, term, category=category)
     together = chi_squared_reading("all together", tested.together)
-    return OverTime(tested, residuals, terms, together, courses, tracks, offered)
+    return OverTime(tested, residuals, terms, together, courses, offered)
+
+
+def _tracks(checked: Checked, found: OverTime) -> list[Track]:
+    """The course of every ratio, with its own verdict."""
+    numbers = checked.fitted.design.numbers[found.residuals.row]
+    tracks = []
+    for one in found.courses:
+        test = found.tested.column[one.column]
+        single = verdict(test.p)
+        said = _said(single, course(one.smooth), test.blank)
+        tracks.append(course_track(one, found.residuals, numbers, single, said))
+    return tracks
 
 
 def _courses(
@@ -176,7 +182,7 @@ def _answer(checked: Checked) -> Answer:
     found = over_time(checked)
     note = NOTE.format(confidence=wording.level_percent(checked.asked.confidence))
     sections = check_sections(found.terms, found.together, found.courses, found.offered)
-    return Answer([*found.tracks, *level_tracks(checked)], sections, note, timed=True)
+    return Answer([*_tracks(checked, found), *level_tracks(checked)], sections, note, timed=True)
 
 
 QUESTION = Question(RATIO_OVER_TIME, _asks, _told, _answer)

@@ -16,6 +16,7 @@ from hourglass.core.regression.firth import PenalisedFit, fit_penalised
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.profile import profile_interval
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.ties import EXACT, TIE_METHODS
 from hourglass.core.variants import variant
@@ -31,12 +32,14 @@ class FittedModel:
         fit: the estimates; with a penalty its coefficients, errors and likelihood are those of
             ``penalised``, and where errors are robust its covariance is.
         plain: the same fit with the errors of the model itself.
+        sets: its risk sets, which serve other columns of the same rows.
     """
 
     model: HazardsModel
     design: Design
     fit: HazardsFit
     plain: HazardsFit
+    sets: RiskSets
     penalised: PenalisedFit | None = None
 
     def require_unpenalised(self) -> None:
@@ -86,8 +89,10 @@ def fit_model(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> 
     return fit_design(coded, model, watch)
 
 
-def fit_design(coded: Design, model: HazardsModel, watch: Watch = unwatched) -> FittedModel:
-    """Fit the columns of a design as a model asks.
+def fit_design(
+    coded: Design, model: HazardsModel, watch: Watch = unwatched, known: RiskSets | None = None
+) -> FittedModel:
+    """Fit the columns of a design as a model asks; ``known`` are its risk sets, where there are any.
 
     Raises:
         NotEstimableError: as for :func:`fit`, and for what does not go together.
@@ -97,19 +102,22 @@ def fit_design(coded: Design, model: HazardsModel, watch: Watch = unwatched) -> 
         raise NotEstimableError(
             "robust errors are made of residuals, which exact ties do not have: choose other ties"
         )
-    plain = fit(coded.data, coded.x, watch=steps(watch, 0.1), ties=ties, stratum=coded.stratum)
+    sets = risk_sets(coded.data, ties, coded.stratum) if known is None else known
+    told = steps(watch, 0.1)
+    plain = fit(coded.data, coded.x, watch=told, ties=ties, stratum=coded.stratum, sets=sets)
     if model.penalised:
         if model.robust is not None:
             raise NotEstimableError("robust errors are not known for the penalised likelihood")
         penalised = fit_penalised(coded.data, coded.x, ties=ties, stratum=coded.stratum)
-        return FittedModel(model, coded, _of_penalised(plain, penalised, coded.x), plain, penalised)
+        own = _of_penalised(plain, penalised, coded.x)
+        return FittedModel(model, coded, own, plain, sets, penalised)
     if model.robust is None:
-        return FittedModel(model, coded, plain, plain)
+        return FittedModel(model, coded, plain, plain, sets)
     watch("robust errors", 0.4)
     errors = robust_covariance(coded.data, coded.x, plain, coded.cluster)
     own = replace(plain, covariance=errors)
     every = np.flatnonzero(np.array(plain.fate) != "aliased")
-    return FittedModel(model, coded, replace(own, wald=own.wald_of(every)), plain)
+    return FittedModel(model, coded, replace(own, wald=own.wald_of(every)), plain, sets)
 
 
 def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> HazardsFit:

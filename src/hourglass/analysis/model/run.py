@@ -91,7 +91,8 @@ def model(
     other = beside_of(cohort, statement, watch)
     said = in_words(cohort, fitted, told, terms, statement.confidence)
     curves = curve_tracks(cohort, fitted, statement.confidence)
-    words = model_sentence(cohort, statement, curve_shapes(curves))
+    if curves:
+        words = model_sentence(cohort, statement, curve_shapes(curves))
     people = predictions(cohort, fitted, statement)
     predicted = [
         *prediction_tracks(cohort, statement, people),

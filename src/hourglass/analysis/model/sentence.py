@@ -16,6 +16,7 @@ from hourglass.analysis.model.term_slots import TermSlots, dumped, new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, group_by, levels_of
+from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Option, Sentence, Slot, SmallShape, sentence
 from hourglass.analysis.shared.slots import confidence_slot
 from hourglass.cohort.followup import Cohort
@@ -29,11 +30,12 @@ def model_sentence(
 ) -> Sentence:
     """The rate of the event by the statement's terms; ``shapes`` of curves, by column, where they are "
     "known."""
+    middle = middle_event_time(cohort)
     parts: list[str | Slot] = ["Rate of ", event_slot(cohort, statement), " by "]
     for k in range(len(statement.terms)):
         last = k == len(statement.terms) - 1
         parts += ["" if k == 0 else " and " if last else ", "]
-        parts += TermSlots(cohort, statement, k, shapes).slots()
+        parts += TermSlots(cohort, statement, k, shapes, middle).slots()
     if len(statement.terms) < MOST_TERMS:
         parts += [" ", _add_slot(cohort, statement)]
     strata, robust = strata_slot(cohort, statement), robust_slot(cohort, statement)

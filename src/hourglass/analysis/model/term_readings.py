@@ -73,7 +73,10 @@ def _alone(fitted: FittedModel, term: int, watch: Watch) -> FittedModel | None:
     watch(f"{fitted.design.terms[term]} on its own", 0.3)
     try:
         return fit_design(
-            fitted.design.with_columns(fitted.design.of_term(term)), fitted.model, watch
+            fitted.design.with_columns(fitted.design.of_term(term)),
+            fitted.model,
+            watch,
+            fitted.sets,
         )
     except NotEstimableError:
         return None

@@ -22,7 +22,6 @@ from hourglass.analysis.model.terms.forms import (
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
-from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
@@ -57,6 +56,7 @@ class TermSlots:
     statement: ModelStatement
     k: int
     shapes: Mapping[str, SmallShape]
+    middle: float
 
     @property
     def term(self) -> Term:
@@ -235,8 +235,11 @@ class TermSlots:
         options = list[Option]()
         if not values.size:
             return options
+        every = sorted({share for shares in KNOT_SHARES.values() for share in shares})
+        found = sample_quantiles(values, count, np.array(every))
+        at_share = dict(zip(every, found, strict=True))
         for knots, shares in KNOT_SHARES.items():
-            at = np.unique(sample_quantiles(values, count, np.array(shares)))
+            at = np.unique([at_share[share] for share in shares])
             if at.size < knots:
                 continue
             spline = SplineTerm(column=column.name, knots=knots, reference=reference)
@@ -298,7 +301,7 @@ class TermSlots:
         )
         if self.term.changing is not None or products:
             return []
-        at = middle_event_time(self.cohort)
+        at = self.middle
         unit = self.cohort.statement.unit
         if at <= 0:
             return []
@@ -335,7 +338,7 @@ class TermSlots:
                 for key, words in ALONG.items()
             ),
         ]
-        ends = change.ends if isinstance(change, Periods) else (middle_event_time(self.cohort),)
+        ends = change.ends if isinstance(change, Periods) else (self.middle,)
         written = ", ".join(wording.plain(t) for t in ends)
         if not isinstance(change, Periods):
             options.append(

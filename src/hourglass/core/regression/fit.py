@@ -13,6 +13,7 @@ from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.likelihood import Likelihood
 from hourglass.core.regression.problem import Problem, prepare
 from hourglass.core.regression.recession import ways_out
+from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.supremum import Supremum, supremum
 from hourglass.core.regression.ties import EFRON, TieMethod
 
@@ -24,6 +25,7 @@ def fit(
     watch: Callable[[int], None] = lambda iteration: None,
     ties: TieMethod = EFRON,
     stratum: IntArray | None = None,
+    sets: RiskSets | None = None,
 ) -> HazardsFit:
     """Fit the proportional hazards model by Newton's method.
 
@@ -44,6 +46,7 @@ def fit(
         watch: told each iteration's number; may raise to stop the work.
         ties: how events at one time enter the likelihood.
         stratum: (n,) a code for each row; each stratum has a baseline of its own.
+        sets: the risk sets of these rows, ties and strata, where other columns were fitted on them.
 
     Raises:
         RefusedRowsError: naming rows with a covariate or offset that is missing or infinite.
@@ -51,7 +54,7 @@ def fit(
     """
     if not data.event().any():
         raise NotEstimableError("no event was observed, so no rate can be compared")
-    problem, at_zero = prepare(data, x, offset, ties, stratum)
+    problem, at_zero = prepare(data, x, offset, ties, stratum, sets)
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
     return _result(x.shape[1], problem, at_zero, supremum(problem, at_zero, watch))

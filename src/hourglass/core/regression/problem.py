@@ -45,15 +45,16 @@ def prepare(
     offset: FloatArray | None,
     ties: TieMethod,
     stratum: IntArray | None,
+    sets: RiskSets | None = None,
 ) -> tuple[Problem, Likelihood]:
-    """What is maximised, and the likelihood where all coefficients are 0."""
+    """What is maximised, and the likelihood where all coefficients are 0; ``sets`` where they are known."""
     added = np.zeros(data.exit.size) if offset is None else offset
     strange = np.flatnonzero(~np.isfinite(added))
     if strange.size:
         raise RefusedRowsError((Refusal("the offset is missing or infinite", strange),))
     if ties is EXACT:
         refuse_too_many(data.size)
-    sets = risk_sets(data, ties, stratum)
+    sets = risk_sets(data, ties, stratum) if sets is None else sets
     columns = usable_columns(x, sets.order, sets.count)
     problem = Problem(data, sets, columns, sets.ordered(added), ties, stratum)
     at_zero = problem.evaluate()(np.zeros(columns.kept.size))

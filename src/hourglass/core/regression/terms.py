@@ -50,7 +50,8 @@ def cubic_columns(x: FloatArray, knots: FloatArray) -> FloatArray:
     a, b = k[0], k[-1]
 
     def cube(at: FloatArray) -> FloatArray:
-        return np.maximum(x[:, None] - at, 0.0) ** 3
+        beyond = np.maximum(x[:, None] - at, 0.0)
+        return beyond * beyond * beyond
 
     share = (b - k[1:-1]) / (b - a)
     curved = cube(k[1:-1]) - share * cube(k[:1]) - (1 - share) * cube(k[-1:])
