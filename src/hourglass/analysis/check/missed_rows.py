@@ -8,6 +8,7 @@ import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
 from hourglass.analysis.check.leaving_out import without_rows
+from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -86,23 +87,13 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
         ],
     )
     chosen = statement.against if statement.against in numbers(cohort) else ""
-    within = {t.column for t in asked.terms}
     against = Slot(
         id="against",
         label=chosen or "the linear predictor",
         title="Against which number",
         options=[
             Option(label="the linear predictor", field="against", value="", chosen=not chosen),
-            *(
-                Option(
-                    label=name,
-                    note="a term of the model" if name in within else "not in the model",
-                    field="against",
-                    value=name,
-                    chosen=name == chosen,
-                )
-                for name in numbers(cohort)
-            ),
+            *number_options(cohort, asked, "against", chosen),
         ],
     )
     return ["which rows does it miss, by ", shown, " against ", against, "?"]

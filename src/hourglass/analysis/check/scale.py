@@ -9,6 +9,7 @@ import numpy as np
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
 from hourglass.analysis.check.leaving_out import trying
 from hourglass.analysis.check.missed_rows import OPENS
+from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.curve_tracks import curve_tracks
 from hourglass.analysis.model.fitting import fit_model
@@ -28,7 +29,7 @@ from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Line, Points, Rule
 from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_cells
-from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import Verdict, verdict, weakest
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError, NumberColumn, once_for_each
@@ -68,22 +69,12 @@ def chosen_variable(cohort: Cohort, asked: ModelStatement, statement: CheckState
 
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
     chosen = chosen_variable(cohort, asked, statement)
-    within = {t.column for t in asked.terms}
     slot = Slot(
         id="variable",
         label=chosen or "a number",
         title="Number whose scale is looked at",
         state="filled" if chosen else "open",
-        options=[
-            Option(
-                label=name,
-                note="a term of the model" if name in within else "not in the model",
-                field="variable",
-                value=name,
-                chosen=name == chosen,
-            )
-            for name in numbers(cohort)
-        ],
+        options=number_options(cohort, asked, "variable", chosen),
     )
     return ["is the scale of ", slot, " right, by martingale residuals against it?"]
 
