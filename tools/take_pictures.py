@@ -37,14 +37,6 @@ class Camera:
         self.changed.append((id, now))
         self._put(id, {**now, **fields})
 
-    def tracks(self, study: str, view: str, tracks: list[str]) -> None:
-        """Say which tracks a view shows."""
-        body = [{"id": track} for track in tracks]
-        sent = self.http.put(
-            f"/studies/{self.id(study)}/tracks/{view}", json=body, headers={"If-Match": "*"}
-        )
-        sent.raise_for_status()
-
     def _put(self, id: str, statement: object) -> None:
         sent = self.http.put(f"/studies/{id}/statement", json=statement, headers={"If-Match": "*"})
         sent.raise_for_status()
@@ -79,42 +71,6 @@ def compare(camera: Camera) -> None:
     camera.open(GRAFTS, "compare")
 
 
-def groups(camera: Camera) -> None:
-    camera.stated(GRAFTS, "estimate", by="vessels", crossed="drops", intervals="none")
-    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk", "events_so_far"])
-    camera.open(GRAFTS, "estimate")
-    camera.page.locator(".track-survival .end-label.choice").nth(2).click()
-
-
-def panels(camera: Camera) -> None:
-    camera.stated(GRAFTS, "estimate", by="vessels", limit=60)
-    camera.tracks(GRAFTS, "estimate", ["apart", "at_risk", "hazard"])
-    camera.open(GRAFTS, "estimate")
-
-
-def competing(camera: Camera) -> None:
-    camera.stated(GRAFTS, "estimate", by=None)
-    camera.tracks(GRAFTS, "estimate", ["incidence", "incidence_stacked", "at_risk"])
-    camera.open(GRAFTS, "estimate")
-
-
-def table(camera: Camera) -> None:
-    camera.tracks(GRAFTS, "estimate", ["survival", "at_risk"])
-    camera.open(GRAFTS, "estimate")
-    camera.page.get_by_role("table", name="Everyone").get_by_role("button").first.click()
-
-
-def screening(camera: Camera) -> None:
-    camera.stated(GRAFTS, "compare", each=True, by=None)
-    camera.open(GRAFTS, "compare")
-
-
-def threshold(camera: Camera) -> None:
-    camera.stated(GRAFTS, "compare", each=False, by="donor_cells", thresholds=[2300])
-    camera.open(GRAFTS, "compare")
-    camera.page.locator("[data-slot='thresholds']").click()
-
-
 def model(camera: Camera) -> None:
     camera.open(GRAFTS, "model")
 
@@ -127,32 +83,89 @@ def report(camera: Camera) -> None:
     camera.open(GRAFTS, "report")
 
 
+DROPS = {"kind": "category", "column": "drops"}
+VESSELS = {"kind": "category", "column": "vessels"}
+AGE = {"kind": "number", "column": "age", "unit": 10}
+CELLS = {"kind": "spline", "column": "donor_cells", "knots": 4}
+
+
+def spline(camera: Camera) -> None:
+    camera.stated(GRAFTS, "model", terms=[DROPS, CELLS])
+    camera.open(GRAFTS, "model")
+    camera.page.locator("[data-slot='term-1']").click()
+
+
+def beside(camera: Camera) -> None:
+    changing = {**VESSELS, "changing": {"kind": "periods", "ends": [12]}}
+    kept = [
+        {
+            "letter": "A",
+            "model": {"terms": [DROPS, VESSELS]},
+            "planned": True,
+            "note": "as planned",
+        },
+        {"letter": "B", "model": {"terms": [DROPS]}, "dropped": True, "note": "vessels matter"},
+        {"letter": "C", "model": {"terms": [DROPS, changing]}},
+    ]
+    camera.stated(GRAFTS, "model", terms=[DROPS, changing], kept=kept, beside="A")
+    camera.open(GRAFTS, "model")
+
+
+def subgroups(camera: Camera) -> None:
+    camera.stated(GRAFTS, "model", terms=[DROPS, VESSELS], subgroups=["vessels", "eye", "age"])
+    camera.open(GRAFTS, "model")
+
+
+def predictions(camera: Camera) -> None:
+    people = [
+        [{"column": "drops", "value": drops}, {"column": "vessels", "value": vessels}]
+        for drops, vessels in (("extended", "none"), ("standard", "3-4 quadrants"))
+    ]
+    camera.stated(
+        GRAFTS, "model", terms=[DROPS, VESSELS, AGE], profiles=[{"values": p} for p in people]
+    )
+    camera.open(GRAFTS, "model")
+    camera.page.locator(".track-predicted").scroll_into_view_if_needed()
+
+
+def scale(camera: Camera) -> None:
+    camera.stated(GRAFTS, "check", question="scale of numbers", variable="age")
+    camera.open(GRAFTS, "check")
+
+
+def rows(camera: Camera) -> None:
+    camera.stated(GRAFTS, "check", question="rows it misses")
+    camera.open(GRAFTS, "check")
+    camera.page.get_by_role("table", name="Farthest rows").get_by_role("button").first.click()
+
+
+def influence(camera: Camera) -> None:
+    camera.stated(GRAFTS, "check", question="who carries the result")
+    camera.open(GRAFTS, "check")
+
+
+def fit(camera: Camera) -> None:
+    camera.stated(GRAFTS, "check", question="fit and ranking")
+    camera.open(GRAFTS, "check")
+    camera.page.get_by_text("Its Monte-Carlo error").wait_for()
+
+
 def workings(camera: Camera) -> None:
-    camera.open(GRAFTS, "compare")
-    camera.page.get_by_role("table", name="Log-rank test").get_by_role("button").first.click()
-
-
-def figure(camera: Camera) -> None:
-    camera.open(GRAFTS, "compare")
-    camera.page.get_by_role("button", name="Export figure").click()
-    camera.page.wait_for_timeout(1500)
-
-
-def describe(camera: Camera) -> None:
-    camera.open(GRAFTS, "prepare")
-    camera.page.get_by_role("button", name="Describe").click()
-    camera.page.get_by_role("table", name="Baseline table").wait_for()
+    camera.open(GRAFTS, "model")
+    camera.page.locator(".category-figure .worked").first.click()
+    camera.page.get_by_role("button", name="ln L by row").click()
+    camera.page.get_by_label("Coefficients of").wait_for()
 
 
 def dark(camera: Camera) -> None:
     camera.page.evaluate("localStorage.setItem('hourglass.theme', 'dark')")
-    camera.open(GRAFTS, "compare")
+    camera.open(GRAFTS, "check")
     camera.page.evaluate("localStorage.removeItem('hourglass.theme')")
 
 
 def narrow(camera: Camera) -> None:
     camera.page.set_viewport_size({"width": 1024, "height": 800})
-    camera.open(GRAFTS, "compare")
+    camera.open(GRAFTS, "model")
 
 
 PICTURES = (
@@ -163,15 +176,15 @@ PICTURES = (
     model,
     check,
     report,
-    groups,
-    panels,
-    competing,
-    table,
-    screening,
-    threshold,
+    spline,
+    beside,
+    subgroups,
+    predictions,
+    scale,
+    rows,
+    influence,
+    fit,
     workings,
-    figure,
-    describe,
     dark,
     narrow,
 )

@@ -27,7 +27,7 @@ HALF, WHOLE = 0.5, 1.0
 """Standard errors that somebody alone may move a coefficient."""
 MOST_NAMED, MOST_TRACKS = 10, 12
 TITLE = "Who moves a coefficient most"
-KEYS = ["who", "coefficient", "standard_errors", "ratio_without"]
+KEYS = ["who", "standard_errors", "ratio_without"]
 
 
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
@@ -155,16 +155,16 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         column = int(kept[c])
         beta = float(checked.fitted.fit.beta[column])
         without = ratio_of(beta - float(moved[m, c]))
+        named = checked.fitted.design.columns[column].named
         name = words(labels[who[m]]) if together else row_cell(int(checked.row[who[m]]))
         rows.append(
             [
-                name,
-                words(checked.fitted.design.columns[column].named),
+                name.model_copy(update={"below": named}),
                 figure(wording.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
                 figure(f"{wording.ratio(ratio_of(beta))} → {wording.ratio(without)}", without),
             ]
         )
-    head = [together or "row", "coefficient", "moves", "ratio, without"]
+    head = [together or "row", "moves", "ratio, without"]
     table = Table(label=TITLE, head=head, keys=KEYS, rows=rows)
     blocks: list[Block] = [table, quiet("Without: to first order; the fit says it exactly.")]
     if flat.size:

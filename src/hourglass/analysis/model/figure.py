@@ -22,14 +22,19 @@ LEAST_REACH, MOST_REACH = 2.2, 100.0
 ALONE_BELOW = 0.28
 """How far below its adjusted ratio a ratio on its own is drawn, in rows."""
 
+LONGEST = 18
+"""Letters of a label that find room in the usual first column."""
 NOT_HERE = no_ratio("aliased", "")
 Row = tuple[Cell, CoefficientReading | None]
 
 
-def model_figure(cohort: Cohort, name: str, tracks: list[Track], *, timed: bool) -> Figure:
-    """Tracks of a model: ratios and curves have horizontal axes of their own, predictions that of time."""
-    found = over_follow_up(cohort, name, tracks, None)
-    return found if timed else found.model_copy(update={"time": None})
+def model_figure(cohort: Cohort, name: str, tracks: list[Track], start: float | None) -> Figure:
+    """Tracks of a model: ratios and curves have horizontal axes of their own, predictions that of time.
+
+    ``start`` is where the sand line stands; None where no track is over time.
+    """
+    found = over_follow_up(cohort, name, tracks, start)
+    return found if start is not None else found.model_copy(update={"time": None})
 
 
 def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
@@ -42,6 +47,8 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
         rows, there = _aligned(terms, other)
         note = f"◆ this model, with its interval · ○ model {other.letter}."
         last = _other_columns(rows, there, other.letter)
+    longest = max((len(label.text) for label, _ in rows), default=0)
+    first = 15 if longest <= LONGEST else 24
     second = [None if c is None else c.alone for _, c in rows] if there is None else there
     reach = _reach([c.adjusted for _, c in rows if c is not None], second)
     return Track(
@@ -59,7 +66,7 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
         grouped=False,
         marks=_marks([None if c is None else c.adjusted for _, c in rows], second, other),
         columns=[
-            TextColumn(head="", side="left", cells=[label for label, _ in rows], share=15),
+            TextColumn(head="", side="left", cells=[label for label, _ in rows], share=first),
             _column("against", "left", rows, lambda c: words(c.against), 11),
             _column("hazard ratio", "right", rows, _ratio, 8),
             _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 13),

@@ -38,6 +38,8 @@ class RatioReading(Typed):
     @property
     def interval(self) -> str:
         """Its limits in words; an upper one that is not met is infinite."""
+        if self.lower is None and self.upper is None:
+            return wording.BLANK
         upper = wording.INFINITE if self.upper is None and self.lower is not None else None
         return wording.interval(wording.ratio(self.lower), upper or wording.ratio(self.upper))
 

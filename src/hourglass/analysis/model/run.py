@@ -112,7 +112,7 @@ def model(
                 *curves,
                 *predicted,
             ],
-            timed=bool(predicted),
+            reading_times(cohort, statement)[-1] if predicted else None,
         ),
         sections=[
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
