@@ -1,10 +1,12 @@
 """What a model is asked beyond its ratios: predictions, adjusted curves, subgroups, candidates, causes."""
 
 import math
+from functools import partial
 
 import numpy as np
 import pytest
 
+from hourglass.analysis.model import means_part
 from hourglass.analysis.model.adjusted import adjusted_levels
 from hourglass.analysis.model.candidates import candidates, causes
 from hourglass.analysis.model.fitting import fit_model
@@ -13,6 +15,7 @@ from hourglass.analysis.model.statement import ModelStatement, Profile, ProfileV
 from hourglass.analysis.model.terms.form import Periods
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, ProductTerm, SplineTerm
 from hourglass.core.regression.adjusted import adjusted_curves
+from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.watch import unwatched
@@ -80,6 +83,20 @@ def test_curves_products_and_changing_ratios_are_predicted_at_their_values(terms
     at = x if coded.over_time is None else coded.over_time.profile(x, baseline.time)
     (line,) = marks_of(found.figure.track("predicted"), "line")
     assert line.y[1:] == pytest.approx(baseline.survival(at).survival, rel=1e-9)
+
+
+def test_predicted_means_have_limits_from_refits(monkeypatch):
+    asked = ModelStatement(
+        terms=(DROPS, AGE), profiles=(profile(drops="extended"), profile(age="80"))
+    )
+    monkeypatch.setattr(means_part, "predicted_means", partial(predicted_means, samples=15))
+    (part,) = means_part.means_of_profiles(LARKMOOR, {"model": asked}, unwatched).sections
+    told = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
+    for row, other in zip(part.blocks[0].rows, told, strict=True):
+        assert row[1].raw == pytest.approx(other[2].raw, rel=1e-12)
+        assert " to " in row[1].text
+    offered = section(model(LARKMOOR, asked), "means")
+    assert offered.offer == "Fit the model again on 500 samples", "hundreds of refits are asked for"
 
 
 def test_a_profile_that_cannot_be_says_why():

@@ -75,7 +75,7 @@ def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
     farthest = int(coded.numbers[np.argmax(np.abs(deviance))])
     assert table.rows[0][0].raw == farthest
     assert table.rows[0][0].workings.about == {"row": farthest}
-    (offer,) = actions(found)
+    offer = actions(found)[0]
     left = ModelStatement.read(offer.statement)
     assert left.left_out == (farthest,)
     assert [k.letter for k in left.kept] == ["A", "B"]
@@ -186,6 +186,8 @@ def test_the_test_over_time_is_redone_from_its_sheets():
             name = "drops" if column == 0 else "age per 10"
             told = next(t.test.statistic for t in found.terms if t.label == name)
             assert statistic == pytest.approx(told, rel=1e-9)
+    ratios = next(s for s in found.sections if s.id == "ratios").blocks[0].rows
+    assert [r[1].workings.about["column"] for r in ratios] == [0, 1, 2, 3]
     row = int(under.row[np.flatnonzero(under.people.events)[0]])
     sheet = scaled_workings(under, row, 0)
     terms = of_lines(sheet)
@@ -231,3 +233,10 @@ def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
     assert np.nansum(parted["martingale residual"]) == pytest.approx(0, abs=1e-8)
     with pytest.raises(NotEstimableError):
         model_columns(LARKMOOR, ModelStatement())
+
+
+def test_a_model_is_kept_in_spite_of_a_doubt_with_a_reason():
+    keep = actions(shown("scale of numbers"))[-1]
+    assert (keep.do, keep.about) == ("decide", "doubt: scale of numbers")
+    assert "age as a curve: p" in keep.sentence
+    assert not any(a.do == "decide" for a in actions(shown("who carries the result")))

@@ -181,7 +181,9 @@ def _told(checked: Checked) -> Told:
 def _answer(checked: Checked) -> Answer:
     found = over_time(checked)
     note = NOTE.format(confidence=wording.level_percent(checked.asked.confidence))
-    sections = check_sections(found.terms, found.together, found.courses, found.offered)
+    sections = check_sections(
+        found.terms, found.together, found.courses, found.tested, found.offered
+    )
     return Answer([*_tracks(checked, found), *level_tracks(checked)], sections, note, timed=True)
 
 

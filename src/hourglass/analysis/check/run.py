@@ -9,7 +9,7 @@ from hourglass.analysis.check.questions import QUESTIONS
 from hourglass.analysis.check.ratio_over_time import LARGEST_LOG_RATIO, over_time
 from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
 from hourglass.analysis.check.sentence import check_sentence
-from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
@@ -17,6 +17,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, doubtful
 from hourglass.cohort.followup import Cohort
@@ -64,7 +65,7 @@ def check(
         line=model,
         sentence=words,
         figure=check_figure(cohort, answer, words.text),
-        sections=answer.sections,
+        sections=[*answer.sections, *_in_spite(statement, verdicts)],
         choices=_line(statement, verdicts),
         headline=_headline(verdicts),
         hint=HINT,
@@ -74,6 +75,21 @@ def check(
         together=tests.together,
         verdict=_gravest(verdicts),
     )
+
+
+def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> list[Section]:
+    """The offer to keep a model that the question shown doubts; a ratio over time is kept term by term."""
+    shown = next(one for one in verdicts if one.key == statement.question)
+    if not doubtful(shown.verdict) or shown.key == RATIO_OVER_TIME:
+        return []
+    keep = Action(
+        sentence=f"Keep the model in spite of this doubt ({shown.key}: {shown.words}).",
+        label="Keep, with a reason",
+        do="decide",
+        stage="check",
+        about=f"doubt: {shown.key}",
+    )
+    return [Section(id="keep", title="Keep the model", blocks=[keep])]
 
 
 def _verdict(question: Question, under: Checked, watch: Watch) -> QuestionVerdict:

@@ -6,7 +6,7 @@ from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import words
+from hourglass.analysis.shared.cell import WorkingsOf, words
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.sections import (
     Action,
@@ -22,20 +22,27 @@ from hourglass.analysis.shared.sections import (
 from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.core.arrays import FloatArray
+from hourglass.core.regression.proportionality import ProportionalityTest
 
 LEGEND = (
     "● holds: no sign of change (p 0.05 or more) · ◐ in doubt: p below 0.05 · ○ fails: p below 0.01. "
     "With few events a change may go unseen; with many a small one may show."
 )
 TITLE = "Test of proportional hazards"
+OF_RATIOS = "Test of each ratio"
 
 
 def check_sections(
-    terms: list[TermCheck], together: ChiSquared, courses: list[Course], remedies: list[Action]
+    terms: list[TermCheck],
+    together: ChiSquared,
+    courses: list[Course],
+    tested: ProportionalityTest,
+    remedies: list[Action],
 ) -> list[Section]:
-    """The test, the ratios at the sand line, remedies."""
+    """The test of each term, and of each ratio, those at the sand line, remedies."""
     found = [
         Section(id="test", title=TITLE, blocks=[_tests(terms, together), quiet(LEGEND)]),
+        Section(id="ratios", title=OF_RATIOS, blocks=[_of_ratios(courses, tested)]),
         Section(id="at-time", blocks=[_at_the_sand_line(courses)]),
     ]
     if remedies:
@@ -60,6 +67,24 @@ def _tests(terms: list[TermCheck], together: ChiSquared) -> Table:
         head=["", "χ²", "df", "p"],
         keys=["term", "chi_squared", "df", "p"],
         rows=[test_cells(name, t.statistic, t.df, t.p) for name, t in lines],
+    )
+
+
+def _of_ratios(courses: list[Course], tested: ProportionalityTest) -> Table:
+    """A line a ratio: its own test opens the sums that it is made of."""
+    rows = []
+    for one in courses:
+        test = tested.column[one.column]
+        cells = test_cells(words(one.name), test.statistic, test.df, test.p)
+        if test.statistic is not None:
+            opens = WorkingsOf(figure="proportionality", about={"column": one.column})
+            cells[1] = cells[1].model_copy(update={"workings": opens})
+        rows.append(cells)
+    return Table(
+        label=OF_RATIOS,
+        head=["", "χ²", "df", "p"],
+        keys=["ratio", "chi_squared", "df", "p"],
+        rows=rows,
     )
 
 

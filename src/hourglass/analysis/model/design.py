@@ -21,7 +21,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Table
+from hourglass.cohort.table import Table, TextColumn
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, Effect, OverTime, part
@@ -165,7 +165,7 @@ def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut
     table, left_out = cohort.table, list[LeftOut]()
     used = np.ones(table.size, dtype=bool)
     if model.left_out:
-        used[table.positions(n for n in model.left_out if n in set(table.numbers.tolist()))] = False
+        used[np.isin(table.numbers, model.left_out)] = False
         left_out.append(LeftOut("", int((~used).sum()), "left out by the statement"))
     names = [name for term in model.terms for name in term.columns]
     names += [*model.strata, *model.rows_with]
@@ -231,8 +231,8 @@ def _cluster(table: Table, model: HazardsModel, place: IntArray) -> IntArray | N
     if not isinstance(model.robust, ByColumn):
         return None
     column = table.column(model.robust.column)
-    _, code = np.unique([column.cell(int(k)) for k in place], return_inverse=True)
-    return np.asarray(code, dtype=np.int64)
+    values = column.codes if isinstance(column, TextColumn) else column.values
+    return np.asarray(np.unique(values[place], return_inverse=True)[1], dtype=np.int64)
 
 
 def _effect(term: TermForm) -> Effect:

@@ -8,6 +8,7 @@ from hourglass.analysis.model.adjusted import adjusted_levels, adjusted_section
 from hourglass.analysis.model.candidates import PARTS as CANDIDATE_PARTS
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.kept_part import PART as KEPT
+from hourglass.analysis.model.means_part import PART as MEANS
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
@@ -160,5 +161,6 @@ PARTS = (
     Part("ranking", "Concordance", Ranking, ranking),
     KEPT,
     *CANDIDATE_PARTS,
+    MEANS,
     Part("adjusted", "Adjusted survival", AdjustedSurvival, adjusted_survival),
 )

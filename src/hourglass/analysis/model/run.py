@@ -10,6 +10,7 @@ from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
+from hourglass.analysis.model.means_part import TITLE as MEANS_TITLE
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.reading_times import reading_times
@@ -149,13 +150,14 @@ def model(
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
     asked = (
+        ("means", MEANS_TITLE, bool(statement.profiles)),
         ("adjusted", "Adjusted survival", bool(statement.adjusted)),
         ("candidates", CANDIDATES, bool(statement.candidates)),
         ("causes", CAUSES, bool(cohort.competing) and not statement.cause),
         ("kept", "Kept models", bool(statement.kept)),
     )
-    many = cohort.table.size > AT_ONCE
-    offers = {"adjusted": f"Fit the model again on {SAMPLES} samples" if many else ""}
+    offer = f"Fit the model again on {SAMPLES} samples"
+    offers = {"means": offer, "adjusted": offer if cohort.table.size > AT_ONCE else ""}
     return [
         Section(id=key, title=title, place="main", part=key, offer=offers.get(key, ""))
         for key, title, there in asked

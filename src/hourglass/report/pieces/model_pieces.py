@@ -32,7 +32,7 @@ def _terms_curves(found: Findings) -> Printed:
 
 
 def _predictions(found: Findings) -> Printed:
-    tables = sections_printed("model", ("predictions", "adjusted"))(found)
+    tables = sections_printed("model", ("predictions", "means", "adjusted"))(found)
     figure = _tracks(found, ("predicted", "unadjusted", "adjusted"))
     return Printed(
         paragraphs=tables.paragraphs, tables=tables.tables, note=tables.note, figure=figure
@@ -60,7 +60,7 @@ PREDICTIONS = Piece(
     "predictions and adjusted curves",
     _predictions,
     needs=("model",),
-    parts=("model/adjusted",),
+    parts=("model/means", "model/adjusted"),
 )
 CANDIDATES = Piece(
     "candidates",

@@ -1,0 +1,85 @@
+"""The part of Model that tells predicted restricted means with percentile limits of refits
+(methods.md, section 4: Proportional hazards regression, "Predicted quantiles")."""
+
+from typing import cast
+
+import numpy as np
+
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.profiles import core_profile, whom
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.stage import Statements
+from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.adjusted import SAMPLES
+from hourglass.core.regression.predicted_means import PredictedMeans, predicted_means
+from hourglass.core.regression.prediction import baselines_of
+from hourglass.core.watch import Watch
+
+TITLE = "Predicted restricted means, with limits"
+SEED = 1
+
+
+class MeansOfProfiles(PartResult):
+    """The mean up to a limit that the model predicts for each profile."""
+
+
+def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansOfProfiles:
+    """Every profile's mean up to the end of the shortest of their curves."""
+    statement = cast(ModelStatement, asked["model"])
+    model = statement.hazards_model
+    fitted = fit_model(cohort, model, watch)
+    coded = fitted.design
+    people = [whom(cohort, model, profile) for profile in statement.profiles]
+    try:
+        fitted.require_unpenalised()
+        profiles = [core_profile(cohort, coded, model, one) for one in people]
+        made = baselines_of(coded.data, coded.x, fitted.plain)
+        limit = min((made[p.stratum].last for p in profiles if p.stratum in made), default=0.0)
+        found = predicted_means(
+            coded.data,
+            coded.x,
+            fitted.plain,
+            profiles,
+            limit,
+            SEED,
+            statement.confidence,
+            watch=watch,
+            over_time=coded.over_time,
+        )
+    except NotEstimableError as why:
+        return MeansOfProfiles(sections=[_section([quiet(f"None: {why}.")])])
+    table = _table([one.label for one in people], found, cohort)
+    about = quiet(
+        f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {found.left_out} were left out."
+    )
+    return MeansOfProfiles(sections=[_section([table, about])])
+
+
+def _section(blocks: list[Block]) -> Section:
+    return Section(id="means", title=TITLE, place="main", blocks=blocks)
+
+
+def _table(names: list[str], found: PredictedMeans, cohort: Cohort) -> Table:
+    decimals = cohort.decimals + 1
+    rows: list[list[Cell]] = []
+    for k, name in enumerate(names):
+        value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
+        told = wording.rounded(value, decimals)
+        if np.isfinite([low, high]).all():
+            limits = wording.interval(
+                wording.rounded(low, decimals), wording.rounded(high, decimals)
+            )
+            told = f"{told} ({limits})"
+        rows.append([words(name, tone=k), figure(told, value)])
+    to = wording.time(found.limit, cohort.decimals)
+    head = ["", f"mean to {to} {cohort.statement.unit}"]
+    return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
+
+
+PART = Part("means", TITLE, MeansOfProfiles, means_of_profiles)
