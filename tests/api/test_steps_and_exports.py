@@ -327,6 +327,13 @@ def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
     read_off = list(csv.DictReader(io.StringIO(beside)))
     assert all(0 <= float(row["survival at its own time"]) <= 1 for row in read_off)
     assert len(read_off) == len(harmless)
+    terms = [{"kind": "number", "column": "age"}]
+    put = {"stage": "model", "version": 3, "terms": terms}
+    assert api.client.put(f"/api/studies/{study}/statement", json=put).status_code == 204
+    data = get(f"/api/studies/{study}/prepared.parquet?values=model").content
+    fitted = parquet.read_table(pa.BufferReader(data)).to_pydict()
+    assert sum(fitted["martingale residual"]) == pytest.approx(0, abs=1e-9)
+    assert len(fitted["scaled Schoenfeld residual of age"]) == 40
     data = get(f"/api/studies/{study}/prepared.parquet").content
     kept = parquet.read_table(pa.BufferReader(data))
     assert kept.num_rows == 40
