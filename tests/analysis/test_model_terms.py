@@ -192,3 +192,23 @@ def test_what_cannot_be_is_said_plainly(rows, terms, said):
     assert said is None or said in heard
     told_ratios = [c.adjusted.ratio for t in found.terms for c in t.coefficients]
     assert all(ratio is None or math.isfinite(ratio) for ratio in told_ratios)
+
+
+def test_a_term_of_two_products_is_told_with_the_other_partner_held():
+    products = (
+        ProductTerm(column="drops", partner="vessels"),
+        ProductTerm(column="drops", partner="age"),
+    )
+    asked = ModelStatement(terms=(DROPS, VESSELS, AGE, *products))
+    found = model(LARKMOOR, asked)
+    beta = fit_model(LARKMOOR, asked).fit.beta
+    age = float(np.median(LARKMOOR.table.column("age").values))
+    (level,) = [c for c in found.terms[3].coefficients if "3-4 quadrants" in c.label]
+    assert level.adjusted.beta == pytest.approx(beta[0] + beta[5] + beta[6] * age / 10, rel=1e-9)
+    assert level.label == "extended, within vessels 3-4 quadrants and age 62"
+
+
+def test_a_product_of_ratios_that_change_is_refused():
+    changing = CategoryTerm(column="drops", changing=Periods(ends=(12,)))
+    found = told(changing, VESSELS, ProductTerm(column="drops", partner="vessels"))
+    assert "a product of ratios that stay the same" in found.blank

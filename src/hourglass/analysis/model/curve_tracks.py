@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.terms.forms import CurvedTerm
+from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm
 from hourglass.analysis.model.told_ratios import column_words, reference_value, used_values
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.axes import Axis
@@ -23,12 +23,22 @@ FARTHEST = math.log(1e4)
 
 
 def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list[Track]:
-    """A track for each curved term that keeps its ratio over time and has all its coefficients."""
+    """A track for each curved term that keeps its ratio over time and has all its coefficients.
+
+    One that is part of a product has no single curve: it is told within the other term.
+    """
     found = []
+    in_products = {
+        name
+        for term in fitted.design.asked
+        if isinstance(term, ProductTerm)
+        for name in term.columns
+    }
     for k, term in enumerate(fitted.design.asked):
         positions = fitted.design.of_term(k)
         finite = all(fitted.fit.fate[c] == "finite" for c in positions)
-        if isinstance(term, CurvedTerm) and term.changing is None and finite:
+        alone = term.changing is None and term.column not in in_products
+        if isinstance(term, CurvedTerm) and alone and finite:
             found.append(_track(cohort, fitted, k, term, confidence))
     return found
 

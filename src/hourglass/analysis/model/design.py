@@ -182,6 +182,7 @@ def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut
 
 def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
     """The columns of each term: products after the terms that they are made of."""
+    _require_steady_products(terms)
     found: dict[int, Block] = {}
     own: dict[str, Block] = {}
     for products in (False, True):
@@ -191,6 +192,16 @@ def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
                 if not products:
                     own[term.column] = found[k]
     return [found[k] for k in range(len(terms))]
+
+
+def _require_steady_products(terms: Sequence[Term]) -> None:
+    changing = {t.column for t in terms if t.changing is not None}
+    for term in terms:
+        if isinstance(term, ProductTerm) and (term.changing or changing & set(term.columns)):
+            raise UnusableTermError(
+                f"{term.label} is a product of ratios that stay the same: let none of them change over time, "
+                "or take the product out"
+            )
 
 
 def _columns(terms: Sequence[Term], blocks: Sequence[Block]) -> list[DesignColumn]:

@@ -71,6 +71,8 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
         raise NotEstimableError("within subgroups only ratios that stay the same are told")
     if isinstance(main, CurvedTerm | ProductTerm) or name == main.column:
         raise NotEstimableError("a category, or a number as it is, is told within subgroups")
+    if any(isinstance(t, ProductTerm) and main.column in t.columns for t in coded.asked):
+        raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")
     code, labels = _levels(cohort, name)
     own = code[coded.place]
     there = own >= 0

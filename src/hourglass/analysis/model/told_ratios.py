@@ -259,11 +259,15 @@ def _of_product(cohort: Cohort, coded: Design, term: int, of: ProductTerm) -> li
     """The first term's ratios within each level, or at the quartiles, of the second."""
     main, partner = _place(coded, of.column), _place(coded, of.partner)
     own = coded.of_term(term)
+    others = [u for u in _usual_partners(cohort, coded, main) if u.positions[0] != own[0]]
     found = []
     for one in _compared(cohort, coded, main):
-        for within, setting in _settings(cohort, coded, partner):
+        for level, setting in _settings(cohort, coded, partner):
             weights = _weights(coded, main, one, np.ones(1))
             weights[own] = np.outer(one.values, setting).ravel()
+            for other in others:
+                other.add_to(weights, one.values)
+            within = wording.listed([level, *(other.within for other in others)])
             sentence = f"within {_braced(within)}, {one.sentence}"
             compared = replace(one, within=f"within {within}", sentence=sentence)
             found.append(ToldRatio(term, compared, weights))
