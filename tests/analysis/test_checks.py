@@ -7,6 +7,7 @@ import pytest
 
 from hourglass.analysis.check.parts import with_optimism
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
+from hourglass.analysis.check.row_sheet import rows_sheet
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.check.row_workings import row_workings, under_check
 from hourglass.analysis.check.run import check
@@ -233,6 +234,16 @@ def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
     assert np.nansum(parted["martingale residual"]) == pytest.approx(0, abs=1e-8)
     with pytest.raises(NotEstimableError):
         model_columns(LARKMOOR, ModelStatement())
+
+
+def test_every_value_of_every_row_is_a_sheet_that_is_sorted():
+    sheet = rows_sheet(LARKMOOR, ASKED)
+    keys = next(iter(sheet.lines()))
+    worst = sheet.sorted(keys.index("deviance_residual"), descending=True)
+    first = worst.page().rows[0]
+    assert (first[0].raw, first[0].workings.about) == (223, {"row": 223})
+    assert len(set(keys)) == len(keys)
+    assert any(s.id == "values" for s in shown("fit and ranking").sections)
 
 
 def test_a_model_is_kept_in_spite_of_a_doubt_with_a_reason():

@@ -8,6 +8,7 @@ from hourglass.analysis.check.figure import check_figure
 from hourglass.analysis.check.questions import QUESTIONS
 from hourglass.analysis.check.ratio_over_time import LARGEST_LOG_RATIO, over_time
 from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
+from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
 from hourglass.analysis.model.fitting import FittedModel, fit_model
@@ -65,7 +66,7 @@ def check(
         line=model,
         sentence=words,
         figure=check_figure(cohort, answer, words.text),
-        sections=[*answer.sections, *_in_spite(statement, verdicts)],
+        sections=[*answer.sections, *_in_spite(statement, verdicts), values_section(cohort)],
         choices=_line(statement, verdicts),
         headline=_headline(verdicts),
         hint=HINT,

@@ -1,6 +1,7 @@
 """The figures of Check that can be worked out."""
 
 from hourglass.analysis.check.proportionality_workings import SCALED, TEST
+from hourglass.analysis.check.row_sheet import ROWS
 from hourglass.analysis.check.row_workings import ROW
 
-WORKINGS = (ROW, SCALED, TEST)
+WORKINGS = (ROW, ROWS, SCALED, TEST)
