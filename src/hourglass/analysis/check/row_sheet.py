@@ -57,16 +57,11 @@ def rows_sheet(cohort: Cohort, asked: ModelStatement) -> Workings:
     )
 
 
-def values_section(cohort: Cohort) -> Section:
+def values_section() -> Section:
     """What opens the sheet."""
-    cell = Cell(
-        text=wording.count(int(cohort.table.size), "rows"),
-        raw=int(cohort.table.size),
-        workings=WorkingsOf(figure=FIGURE),
-    )
-    table = Table(
-        label=TITLE, keys=["what", "rows"], rows=[[words("Residuals and influence"), cell]]
-    )
+    cell = Cell(text="sheet", workings=WorkingsOf(figure=FIGURE))
+    row = [words("Residuals and influence"), cell]
+    table = Table(label=TITLE, keys=["what", "sheet"], rows=[row])
     about = "To sort and save here; beside the prepared rows as CSV and Parquet among Prepare's exports."
     return Section(id="values", title=TITLE, blocks=[table, quiet(about)])
 

@@ -66,7 +66,7 @@ def check(
         line=model,
         sentence=words,
         figure=check_figure(cohort, answer, words.text),
-        sections=[*answer.sections, *_in_spite(statement, verdicts), values_section(cohort)],
+        sections=[*answer.sections, *_in_spite(statement, verdicts), values_section()],
         choices=_line(statement, verdicts),
         headline=_headline(verdicts),
         hint=HINT,
