@@ -38,6 +38,7 @@ def maximise(
     watch: Callable[[int], None] = lambda iteration: None,
     widest: float = np.inf,
     at_zero: Likelihood | None = None,
+    stands: Callable[[FloatArray, Likelihood], None] = lambda beta, at: None,
 ) -> Maximum:
     """Maximise from 0 with step halving.
 
@@ -47,13 +48,15 @@ def maximise(
         watch: told each iteration's number; may raise to stop the work.
         widest: the search is given up where β z would span more than this.
         at_zero: the likelihood at 0, where it is known.
+        stands: told each point that the search goes on from, 0 the first.
     """
     size = z.shape[0]
     beta = np.zeros(size)
     at = evaluate(beta) if at_zero is None else at_zero
+    stands(beta, at)
     if size == 0:
         return Maximum(beta, at, 0, 0.0, True)
-    step, decrement = _newton_step(at)
+    step, decrement = newton_step(at)
     for iteration in range(1, MOST_ITERATIONS + 1):
         watch(iteration)
         if widest < np.inf and np.ptp((beta + step) @ z) > widest:
@@ -68,10 +71,14 @@ def maximise(
             return Maximum(beta, at, iteration, decrement, False)
         change = abs(candidate.value - at.value)
         beta, at = new, candidate
-        step, decrement = _newton_step(at)
+        stands(beta, at)
+        step, decrement = newton_step(at)
         tolerance = 1 + abs(at.value)
         if change < VALUE_TOLERANCE * tolerance and decrement < DECREMENT_TOLERANCE * tolerance:
-            return _last_step(evaluate, Maximum(beta, at, iteration, decrement, True), step)
+            found = _last_step(evaluate, Maximum(beta, at, iteration, decrement, True), step)
+            if found.at is not at:
+                stands(found.beta, found.at)
+            return found
     return Maximum(beta, at, MOST_ITERATIONS, decrement, False)
 
 
@@ -83,10 +90,11 @@ def _last_step(
     at = evaluate(beta)
     if at.value < found.at.value - 4 * np.finfo(float).eps * (1 + abs(found.at.value)):
         return found
-    return Maximum(beta, at, found.iterations + 1, _newton_step(at)[1], True)
+    return Maximum(beta, at, found.iterations + 1, newton_step(at)[1], True)
 
 
-def _newton_step(at: Likelihood) -> tuple[FloatArray, float]:
+def newton_step(at: Likelihood) -> tuple[FloatArray, float]:
+    """The step to the maximum of the quadratic at a point, and the decrement Uᵀ I⁻¹ U."""
     # The columns are on one scale, so a direction without information shows as a tiny
     # eigenvalue: it is followed no further than rounding lets it be trusted.
     values, vectors = np.linalg.eigh(at.information)

@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import Likelihood
-from hourglass.core.regression.newton import maximise
+from hourglass.core.regression.newton import maximise, newton_step
 from hourglass.core.regression.problem import prepare
 from hourglass.core.regression.ties import TieMethod
 
@@ -29,33 +29,24 @@ class NewtonSteps:
 def newton_steps(
     data: FollowUp, x: FloatArray, ties: TieMethod, stratum: IntArray | None = None
 ) -> NewtonSteps:
-    """The points at which the likelihood rose, in order.
+    """The points that the search went through, in order.
 
     Raises:
         NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
     """
     problem, at_zero = prepare(data, x, None, ties, stratum)
-    evaluate, columns = problem.evaluate(), problem.columns
-    seen: list[tuple[FloatArray, Likelihood]] = [(np.zeros(columns.kept.size), at_zero)]
-
-    def watched(beta: FloatArray) -> Likelihood:
-        found = evaluate(beta)
-        seen.append((beta, found))
-        return found
-
-    maximise(watched, columns.z, at_zero=at_zero)
-    points = [seen[0]]
-    for one in seen[1:]:
-        if one[1].value >= points[-1][1].value - 1e-9 * (1 + abs(points[-1][1].value)):
-            points.append(one)
+    columns = problem.columns
+    points: list[tuple[FloatArray, Likelihood]] = []
+    maximise(
+        problem.evaluate(),
+        columns.z,
+        at_zero=at_zero,
+        stands=lambda beta, at: points.append((beta, at)),
+    )
     beta = np.full((len(points), x.shape[1]), np.nan)
     beta[:, columns.kept] = np.array([b / columns.scale for b, _ in points])
     return NewtonSteps(
         beta,
         np.array([at.value for _, at in points]),
-        np.array([_decrement(at) for _, at in points]),
+        np.array([newton_step(at)[1] for _, at in points]),
     )
-
-
-def _decrement(at: Likelihood) -> float:
-    return float(at.gradient @ np.linalg.lstsq(at.information, at.gradient, rcond=None)[0])

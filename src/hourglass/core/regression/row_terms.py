@@ -77,7 +77,9 @@ def row_terms(
     opens = np.concatenate([[True], np.diff(j) != 0])
     begin = np.maximum.accumulate(np.where(opens, first, 0))
     place = np.arange(owner.size) - begin[owner]
-    share = place / sets.events[j[owner]] if ties.key == "Efron" else np.zeros(owner.size)
+    # Where the factors of a time are alike, none leaves anything out.
+    differ = np.isin(j[owner], sets.factors.tied)
+    share = np.where(differ, place / sets.events[j[owner]], 0.0)
     phi = at_risk[rows[owner]] - share * of_tied[rows[owner]]
     left_out[rows], factor[rows] = share[first], phi[first]
     sums = np.bincount(owner, np.log(phi), rows.size)
