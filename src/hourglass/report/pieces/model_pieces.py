@@ -1,5 +1,8 @@
 """Pieces of a model beyond its ratios: kept models, predictions, subgroups, candidates, its curves."""
 
+from collections.abc import Callable
+from dataclasses import replace
+
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import StageResult
 from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
@@ -19,30 +22,26 @@ def _tracks(found: Findings, begins: tuple[str, ...]) -> PrintedFigure | None:
     return PrintedFigure(figure, tuple(track.id for track in chosen), notes)
 
 
-def _forest(found: Findings) -> Printed:
-    return Printed(figure=_tracks(found, ("ratios",)))
-
-
-def _subgroups(found: Findings) -> Printed:
-    return Printed(figure=_tracks(found, ("subgroups",)))
-
-
-def _terms_curves(found: Findings) -> Printed:
-    return Printed(figure=_tracks(found, ("curve-",)))
+def _drawn(*begins: str) -> Callable[[Findings], Printed]:
+    """What prints the tracks whose id begins so."""
+    return lambda found: Printed(figure=_tracks(found, begins))
 
 
 def _predictions(found: Findings) -> Printed:
     tables = sections_printed("model", ("predictions", "means", "adjusted"))(found)
-    figure = _tracks(found, ("predicted", "unadjusted", "adjusted"))
-    return Printed(
-        paragraphs=tables.paragraphs, tables=tables.tables, note=tables.note, figure=figure
-    )
+    return replace(tables, figure=_tracks(found, ("predicted", "unadjusted", "adjusted")))
 
 
 FOREST = Piece(
-    "forest", "Hazard ratios, drawn", "the figure of hazard ratios", _forest, needs=("model",)
+    "forest",
+    "Hazard ratios, drawn",
+    "the figure of hazard ratios",
+    _drawn("ratios"),
+    needs=("model",),
 )
-SUBGROUPS = Piece("subgroups", "Within subgroups", "subgroups", _subgroups, needs=("model",))
+SUBGROUPS = Piece(
+    "subgroups", "Within subgroups", "subgroups", _drawn("subgroups"), needs=("model",)
+)
 TERMS = Piece(
     "terms",
     "Terms and fit of the model",
@@ -52,7 +51,7 @@ TERMS = Piece(
     parts=("model/terms",),
 )
 CURVES = Piece(
-    "term-curves", "Ratios over a number", "curves of the terms", _terms_curves, needs=("model",)
+    "term-curves", "Ratios over a number", "curves of the terms", _drawn("curve-"), needs=("model",)
 )
 PREDICTIONS = Piece(
     "predictions",
