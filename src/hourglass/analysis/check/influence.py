@@ -4,8 +4,8 @@
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
-from hourglass.analysis.check.leaving_out import without_rows
 from hourglass.analysis.check.missed_rows import OPENS, row_cell
+from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
-from hourglass.analysis.check.leaving_out import without_rows
 from hourglass.analysis.check.number_options import number_options
+from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.told_ratios import axis_words, column_words
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
@@ -169,9 +170,8 @@ def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
     name = checked.statement.against
     column = checked.cohort.table.column(name) if checked.cohort.table.has(name) else None
     if isinstance(column, NumberColumn):
-        x, label = column.values[checked.place], column.label or name
-        unit = f" ({column.unit})" if column.unit else ""
-        axis = f"{label}{unit}"
+        x, label = column.values[checked.place], column_words(checked.cohort, name)
+        axis = axis_words(checked.cohort, name)
     else:
         x, label, axis = checked.linear, "the linear predictor", PREDICTOR
     known = x[np.isfinite(x)]

@@ -1,4 +1,4 @@
-"""Fitting the model again without some rows, as a model of its own on the rail."""
+"""Other models that a question offers to fit, each on the rail beside the one it comes from."""
 
 from collections.abc import Sequence
 

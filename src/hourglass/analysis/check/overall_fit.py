@@ -6,7 +6,9 @@ from typing import cast
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_of, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
@@ -17,16 +19,16 @@ from hourglass.analysis.shared.round_times import middle_of_follow_up
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Entry, Slot
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import once_for_each
 from hourglass.core.curves.hazard import cumulative_hazard
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.calibration import Calibration, calibration
-from hourglass.core.regression.concordance import Concordance, concordance
+from hourglass.core.regression.concordance import Concordance
 from hourglass.core.regression.optimism import SAMPLES
 from hourglass.core.risk_table import risk_table
 
-TITLE = "Concordance"
 AT_ONCE = 20_000
 """Rows up to which the model is fitted again on samples without being asked."""
 
@@ -50,18 +52,17 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["does it fit overall and rank well, and are its predictions right at ", slot, "?"]
 
 
+@once_for_each
 def _ranking(checked: Checked) -> Concordance:
-    coded = checked.fitted.design
-    return concordance(coded.data, checked.fitted.fit.linear, coded.stratum)
+    return ranking_of(checked.fitted)
 
 
 def _told(checked: Checked) -> Told:
     found = _ranking(checked)
     if found.value is None:
         return Told("unknown", found.blank or "no pair can be compared")
-    value, error = found.value, found.standard_error or 0.0
-    said = f"concordance {wording.rounded(value, 3)} ± {wording.rounded(error, 3)}"
-    low = value - normal_quantile(0.95) * error
+    said = f"concordance {in_figures(found)}"
+    low = found.value - normal_quantile(0.95) * (found.standard_error or 0.0)
     if low > 0.5:
         return Told("holds", said)
     return Told("in doubt", f"{said}: chance would do as well")
@@ -77,10 +78,9 @@ def _answer(checked: Checked) -> Answer:
 
 def _optimism(checked: Checked) -> Section:
     """By itself where it takes seconds, else when somebody asks for it."""
-    title = "Concordance with optimism"
     many = checked.fitted.design.data.exit.size > AT_ONCE
     offer = f"Fit the model again on {SAMPLES} samples" if many else ""
-    return Section(id="optimism", title=title, part="optimism", offer=offer)
+    return Section(id="optimism", title=OPTIMISM, part="optimism", offer=offer)
 
 
 def _cox_snell(checked: Checked) -> Track:
@@ -91,17 +91,14 @@ def _cox_snell(checked: Checked) -> Track:
     table = risk_table(
         follow_up(expected[there], happened[there].astype(np.int64), count=people.copies[there])
     )
-    hazard = cumulative_hazard(table)
+    hazard = cumulative_hazard(table, checked.asked.confidence)
     top = float(max(table.time.max(initial=0.1), hazard.value.max(initial=0.1)))
-    z = normal_quantile(checked.asked.confidence)
-    error = np.sqrt(np.cumsum(table.events / np.square(table.at_risk)))
-    reach = np.divide(error, hazard.value, out=np.zeros_like(error), where=hazard.value > 0)
     marks: list[AnyMark] = [
         Area(
             label="interval",
             x=table.time,
-            low=hazard.value * np.exp(-z * reach),
-            high=np.minimum(hazard.value * np.exp(z * reach), 10 * top),
+            low=hazard.lower,
+            high=np.minimum(hazard.upper, 10 * top),
             end=top,
         ),
         Line(
@@ -181,24 +178,9 @@ def _calibrated(checked: Checked, found: Calibration) -> Track:
 
 def _concordance(checked: Checked) -> Section:
     found = _ranking(checked)
-    told = found.blank or ""
-    if found.value is not None:
-        told = (
-            f"{wording.rounded(found.value, 3)} ± {wording.rounded(found.standard_error or 0.0, 3)}"
-        )
-    table = Table(
-        label=TITLE,
-        keys=["what", "concordance"],
-        rows=[[words("Concordance ± standard error"), figure(told, found.value)]],
-    )
-    return Section(
-        id="concordance",
-        title=TITLE,
-        blocks=[
-            table,
-            quiet("The share of pairs put in the order in which they happened; 0.5 is chance."),
-        ],
-    )
+    about = "The share of pairs put in the order in which they happened; 0.5 is chance."
+    blocks: list[Block] = [ranking_table(found, found.blank or ""), quiet(about)]
+    return Section(id="concordance", title=TITLE, blocks=blocks)
 
 
 def _differences(checked: Checked, found: Calibration | str) -> Section:

@@ -1,11 +1,11 @@
 """What could be done about a term whose ratio changes: each a model of its own, or a decision."""
 
-from hourglass.analysis.check.leaving_out import trying
+from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.model.terms.form import AlongFunction, Changing, Periods
-from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm
+from hourglass.analysis.model.terms.forms import CurvedTerm, in_product
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sections import Action
@@ -75,23 +75,15 @@ def remedies(
 def may_change(asked: ModelStatement, place: int) -> bool:
     """Whether a term's ratio can be let change: it does not yet, and is in no product."""
     term = asked.terms[place]
-    in_product = any(isinstance(t, ProductTerm) and term.column in t.columns for t in asked.terms)
-    return term.changing is None and not in_product and not isinstance(term, CurvedTerm)
+    steady = term.changing is None and not in_product(asked.terms, term.column)
+    return steady and not isinstance(term, CurvedTerm)
 
 
 def _changing(asked: ModelStatement, place: int, change: Changing) -> HazardsModel:
-    terms = tuple(
-        t.model_copy(update={"changing": change}) if k == place else t
-        for k, t in enumerate(asked.terms)
-    )
-    return asked.hazards_model.model_copy(update={"terms": terms})
+    changed = asked.terms[place].model_copy(update={"changing": change})
+    return asked.hazards_model.with_term(place, changed)
 
 
 def _own_baselines(asked: ModelStatement, place: int, name: str) -> HazardsModel:
-    terms = tuple(
-        t
-        for k, t in enumerate(asked.terms)
-        if k != place and not (isinstance(t, ProductTerm) and name in t.columns)
-    )
     strata = (*asked.strata, name)
-    return asked.hazards_model.model_copy(update={"terms": terms, "strata": strata})
+    return asked.hazards_model.without_term(place).model_copy(update={"strata": strata})

@@ -11,7 +11,12 @@ from hourglass.cohort.table import Column, NoSuchColumnError, NumberColumn
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.proportionality import event_residuals
-from hourglass.core.regression.residuals import changes_without, expected_events, score_residuals
+from hourglass.core.regression.residuals import (
+    BySubject,
+    changes_without,
+    expected_events,
+    score_residuals,
+)
 from hourglass.core.watch import unwatched
 
 DIGITS = 15
@@ -34,14 +39,15 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
         raise NotEstimableError(str(why)) from None
     size = cohort.table.size
     of_rows = _OfRows(under, size)
-    expected, events = of_rows.sums(expected_events(under.at)), of_rows.sums(_happened(under))
-    martingale = events - expected
+    happened = fitted.design.data.event().astype(np.float64)
+    expected = of_rows.sums(expected_events(under.at))
+    rows = BySubject(of_rows.sums(happened), expected, np.ones(size))
     found: dict[str, FloatArray] = {
         "linear predictor": of_rows.last(fitted.fit.linear),
         "events expected (Cox–Snell)": expected,
         "predicted survival at its own time": np.exp(-expected),
-        "martingale residual": martingale,
-        "deviance residual": _deviance(martingale, events),
+        "martingale residual": rows.martingale,
+        "deviance residual": rows.deviance,
     }
     kept = np.flatnonzero(under.at.kept)
     names = [fitted.design.columns[c].named for c in kept]
@@ -64,19 +70,6 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
             own[place] = of[:, k]
             found[f"{words} residual of {name}"] = own
     return tuple(NumberColumn(name, values, DIGITS) for name, values in found.items())
-
-
-def _happened(under: Checked) -> FloatArray:
-    return under.fitted.design.data.event().astype(np.float64)
-
-
-def _deviance(martingale: FloatArray, events: FloatArray) -> FloatArray:
-    """(n,) sign(M) √(−2 [M + δ ln(δ − M)]) of rows; NaN where it is not defined."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        log = np.where(events > 0, events * np.log(events - martingale), 0.0)
-        square = -2 * (martingale + log)
-        square[np.abs(square) < 1e-15] = 0.0
-        return np.asarray(np.sign(martingale) * np.sqrt(square))
 
 
 class _OfRows:

@@ -7,34 +7,34 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
-from hourglass.analysis.check.leaving_out import trying
 from hourglass.analysis.check.missed_rows import OPENS
 from hourglass.analysis.check.number_options import number_options
+from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.curve_tracks import curve_tracks
+from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import (
     CurvedTerm,
     DoublingTerm,
     NumberTerm,
-    ProductTerm,
     SplineTerm,
     Term,
 )
+from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Line, Points, Rule
 from hourglass.analysis.shared.groups import numbers
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_cells
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
 from hourglass.analysis.shared.sentence import Slot
-from hourglass.analysis.shared.verdict import Verdict, verdict, weakest
+from hourglass.analysis.shared.verdict import doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError, NumberColumn, once_for_each
 from hourglass.core.arrays import FloatArray
-from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.comparison.chi_squared import Test, no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.lowess import lowess
 from hourglass.core.regression.added import beside_the_model
@@ -92,7 +92,7 @@ def tested(checked: Checked) -> list[Straight]:
         try:
             bends.append(_bend(checked, coded.asked[place].column))
         except NotEstimableError as why:
-            found[place] = Test(None, 0, None, str(why))
+            found[place] = no_test(str(why))
     there = [place for place in places if place not in found]
     if there:
         added = np.column_stack(bends)
@@ -113,15 +113,6 @@ def _bend(checked: Checked, name: str) -> FloatArray:
     rows = coded.place if coded.over_time is None else np.unique(coded.place)
     knots = sample_knots(column.values[rows], checked.cohort.follow_up.count[rows], 3)
     return np.asarray(cubic_columns(column.values[coded.place], knots)[:, 1])
-
-
-def _with_spline(model: HazardsModel, place: int, term: Term) -> HazardsModel:
-    return _with(model, place, SplineTerm(column=term.column, knots=3))
-
-
-def _with(model: HazardsModel, place: int, term: Term) -> HazardsModel:
-    terms = tuple(term if k == place else t for k, t in enumerate(model.terms))
-    return model.model_copy(update={"terms": terms})
 
 
 def _told(checked: Checked) -> Told:
@@ -152,7 +143,6 @@ def _residuals(checked: Checked, name: str) -> Track:
     known = np.isfinite(values) & np.isfinite(martingale)
     x, y, copies = values[known], martingale[known], checked.people.copies[known]
     low, high = (float(x.min()), float(x.max())) if x.size else (0.0, 1.0)
-    unit = f" ({column.unit})" if column.unit else ""
     marks: list[Line | Points | Rule] = [
         Rule(label="as expected", at=0),
         Points(
@@ -179,7 +169,7 @@ def _residuals(checked: Checked, name: str) -> Track:
             low=low,
             high=high if high > low else low + 1,
             form="number",
-            label=f"{column.label or name}{unit}",
+            label=axis_words(checked.cohort, name),
         ),
         height="room",
         grouped=False,
@@ -192,18 +182,14 @@ def _residuals(checked: Checked, name: str) -> Track:
 def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
     """(m,) residuals of the model without the number, where that can be fitted; else of the model."""
     model = checked.asked.hazards_model
-    rest = tuple(
-        t
-        for t in model.terms
-        if t.column != name and not (isinstance(t, ProductTerm) and name in t.columns)
-    )
+    rest = tuple(t for t in model.terms if name not in t.columns)
     if len(rest) == len(model.terms):
         return checked.people.martingale, "of the model, which it is not in"
     if not rest:
         return _null(checked), "of no model: nobody differs from anybody else"
     # On the same rows as the model itself.
-    needed = tuple(dict.fromkeys(c for t in model.terms for c in t.columns))
-    smaller = model.model_copy(update={"terms": rest, "rows_with": (*model.rows_with, *needed)})
+    needed = (*model.rows_with, *model.term_columns)
+    smaller = model.model_copy(update={"terms": rest, "rows_with": needed})
     try:
         fitted = fit_model(checked.cohort, smaller)
         coded = fitted.design
@@ -229,11 +215,12 @@ def _spline(checked: Checked, name: str) -> list[Track]:
         return []
     place, term = places[0], checked.asked.terms[places[0]]
     try:
-        curved = fit_model(checked.cohort, _with_spline(checked.asked.hazards_model, place, term))
+        spline = SplineTerm(column=name, knots=3)
+        curved = fit_model(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
         found = curve_tracks(checked.cohort, curved, checked.asked.confidence)
     except (ValueError, NoSuchColumnError, NotEstimableError):
         return []
-    track = next((t for t in found if t.id == f"curve-{name}"), None)
+    track = next((t for t in found if t.id == f"{PREFIX}{name}"), None)
     if track is None or track.axis is None:
         return []
     (line,) = [m for m in track.marks if isinstance(m, Line)]
@@ -258,12 +245,9 @@ def _tests(checked: Checked, found: list[Straight]) -> Section:
     rows: list[list[Cell]] = []
     offered: list[Block] = []
     for one in found:
-        own: Verdict = verdict(one.test.p)
-        label = words(one.term.label, verdict=own, strong=own in ("in doubt", "fails"))
-        if one.test.statistic is None:
-            rows.append([label, words(one.test.blank or "", wordy=True)])
-        else:
-            rows.append(test_cells(label, one.test.statistic, one.test.df, one.test.p))
+        own = verdict(one.test.p)
+        label = words(one.term.label, verdict=own, strong=doubtful(own))
+        rows.append(test_row(label, one.test))
         offered += _remedies(checked, one)
     blocks: list[Block] = [
         Table(
@@ -287,14 +271,14 @@ def _tests(checked: Checked, found: list[Straight]) -> Section:
 
 def _remedies(checked: Checked, one: Straight) -> list[Block]:
     """Other forms of a number that is in doubt."""
-    if verdict(one.test.p) not in ("in doubt", "fails"):
+    if not doubtful(verdict(one.test.p)):
         return []
     model, name = checked.asked.hazards_model, one.term.column
     column = checked.cohort.table.column(name)
     found: list[Block] = [
         trying(
             checked.asked,
-            _with(model, one.place, SplineTerm(column=name, knots=4)),
+            model.with_term(one.place, SplineTerm(column=name, knots=4)),
             f"Let the ratio of {name} be a curve.",
             f"Try {name} as a spline",
             f"{name} as a spline, tried in Check",
@@ -308,7 +292,7 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
         found.append(
             trying(
                 checked.asked,
-                _with(model, one.place, DoublingTerm(column=name)),
+                model.with_term(one.place, DoublingTerm(column=name)),
                 f"Take {name} on the log scale: the same ratio for every doubling.",
                 f"Try {name} per doubling",
                 f"{name} per doubling, tried in Check",

@@ -91,19 +91,9 @@ def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
     column = coded.asked[place].column
     for k, term in enumerate(coded.asked):
         if isinstance(term, ProductTerm) and column in term.columns:
-            parts = [
-                x[:, coded.of_term(_place(fitted, name))] for name in (term.column, term.partner)
-            ]
+            parts = [x[:, coded.of_term(coded.place_of(name))] for name in term.columns]
             x[:, coded.of_term(k)] = products(*parts)
     return x
-
-
-def _place(fitted: FittedModel, column: str) -> int:
-    return next(
-        k
-        for k, t in enumerate(fitted.design.asked)
-        if t.column == column and not isinstance(t, ProductTerm)
-    )
 
 
 def adjusted_track(cohort: Cohort, fitted: FittedModel, statement: ModelStatement) -> list[Track]:

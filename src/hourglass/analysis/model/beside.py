@@ -2,12 +2,14 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.readings import CoefficientReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.model.term_readings import ReadModel, read_model
 from hourglass.analysis.model.terms.forms import (
     CategoryTerm,
     CurvedTerm,
@@ -27,27 +29,31 @@ from hourglass.analysis.shared.sections import (
     test_cells,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """The other model: its letter, its ratios by what they are called, or why there are none."""
+    """A kept model with its ratios by what they are called, or why there are none."""
 
-    letter: str
-    model: HazardsModel
-    fitted: FittedModel | None
-    terms: list[TermReading]
-    blank: str = ""
+    kept: KeptModel
+    read: ReadModel
+
+    @property
+    def letter(self) -> str:
+        return self.kept.letter
+
+    @property
+    def fitted(self) -> FittedModel | None:
+        return self.read.fitted
 
     def ratio_of(self, term: str, c: CoefficientReading) -> CoefficientReading | None:
         """The ratio of the same comparison there."""
         return next(
             (
                 other
-                for t in self.terms
+                for t in self.read.terms
                 if t.name == term
                 for other in t.coefficients
                 if (other.label, other.told) == (c.label, c.told)
@@ -62,17 +68,12 @@ def beside_of(cohort: Cohort, statement: ModelStatement, watch: Watch) -> Beside
     if one is None or one.model == statement.hazards_model:
         return None
     watch(f"fitting model {one.letter}", 0.6)
-    return _fitted(cohort, one, watch)
+    return fitted_beside(cohort, one, watch)
 
 
-def _fitted(cohort: Cohort, one: KeptModel, watch: Watch) -> Beside:
-    try:
-        fitted = fit_model(cohort, one.model, watch)
-        told = ratios_of_terms(cohort, fitted)
-    except (ValueError, NoSuchColumnError) as reason:
-        return Beside(one.letter, one.model, None, [], str(reason))
-    terms = term_readings(cohort, fitted, told, one.model.confidence, watch, alone=False)
-    return Beside(one.letter, one.model, fitted, terms)
+def fitted_beside(cohort: Cohort, one: KeptModel, watch: Watch) -> Beside:
+    """A kept model, fitted."""
+    return Beside(one, read_model(cohort, one.model, watch))
 
 
 def change(now: float | None, other: float | None) -> str:
@@ -90,10 +91,12 @@ def beside_section(
     title = f"Beside model {other.letter}"
     if other.fitted is None:
         return Section(
-            id="beside", title=title, blocks=[Words(text=f"There is no such model: {other.blank}.")]
+            id="beside",
+            title=title,
+            blocks=[Words(text=f"There is no such model: {other.read.blank}.")],
         )
     blocks: list[Block] = [
-        quiet(f"{other.letter}: {model_words(other.model)}."),
+        quiet(f"{other.letter}: {model_words(other.kept.model)}."),
         *_main_ratio(terms, other),
     ]
     same = same_rows(fitted.design, other.fitted.design)
@@ -106,8 +109,7 @@ def beside_section(
 
 def same_rows(a: Design, b: Design) -> bool:
     """Whether two models are of the same rows and the same event."""
-    rows = set(a.place.tolist()) == set(b.place.tolist())
-    return rows and a.event == b.event
+    return a.event == b.event and np.array_equal(np.unique(a.place), np.unique(b.place))
 
 
 def _main_ratio(terms: list[TermReading], other: Beside) -> list[Block]:
@@ -182,9 +184,7 @@ def _holds(large: FittedModel, small: FittedModel) -> bool:
         getattr(a, name) == getattr(b, name) for name in ("strata", "ties", "penalised", "cause")
     )
     terms = all(_within(term, a) for term in b.terms)
-    return (
-        alike and a.penalised is False and terms and large.plain.estimated > small.plain.estimated
-    )
+    return alike and not a.penalised and terms and large.plain.estimated > small.plain.estimated
 
 
 def _within(term: Term, model: HazardsModel) -> bool:
@@ -223,14 +223,11 @@ def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[B
 
 def common_rows(statement: ModelStatement, other: Beside) -> ModelStatement:
     """Both models asked for the rows that have all columns of both; the other one a letter more."""
-    needed = {
-        name
-        for model in (statement.hazards_model, other.model)
-        for name in (*(c for t in model.terms for c in t.columns), *model.strata, *model.rows_with)
-    }
-    left_out = tuple(sorted({*statement.left_out, *other.model.left_out}))
+    models = (statement.hazards_model, other.kept.model)
+    needed = {n for m in models for n in (*m.term_columns, *m.strata, *m.rows_with)}
+    left_out = tuple(sorted({*statement.left_out, *other.kept.model.left_out}))
     update = {"rows_with": tuple(sorted(needed)), "left_out": left_out}
-    there = other.model.model_copy(update=update)
+    there = other.kept.model.model_copy(update=update)
     kept = statement.keeping(there, f"{other.letter} on common rows")
     letter = next((k.letter for k in kept.kept if k.model == there), "")
     here = statement.hazards_model.model_copy(update=update)

@@ -10,7 +10,7 @@ from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, numbers
 from hourglass.analysis.shared.sentence import Option, Slot
-from hourglass.analysis.shared.slots import times_slot
+from hourglass.analysis.shared.slots import taken_out, times_slot
 from hourglass.cohort.followup import Cohort
 
 
@@ -138,10 +138,7 @@ def _subgroups_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     chosen = list(statement.subgroups)
     main = statement.terms[0].column
     names = dict.fromkeys([*categories(cohort), *numbers(cohort)])
-    options = [
-        Option(label=f"{name}, no more", field="subgroups", value=[n for n in chosen if n != name])
-        for name in chosen
-    ]
+    options = taken_out("subgroups", chosen)
     options += [
         Option(
             label=name,
@@ -168,10 +165,7 @@ def _candidates_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
         for c in cohort.table.columns
         if c.name not in cohort.statement.spent and new_term(cohort, c) is not None
     ]
-    options = [
-        Option(label=f"{name}, no more", field="candidates", value=[n for n in chosen if n != name])
-        for name in chosen
-    ]
+    options = taken_out("candidates", chosen)
     rest = [name for name in able if name not in chosen]
     if rest and len(able) <= 60:
         options.append(

@@ -5,8 +5,13 @@ import math
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm
-from hourglass.analysis.model.told_ratios import column_words, reference_value, used_values
+from hourglass.analysis.model.terms.forms import CurvedTerm, in_product
+from hourglass.analysis.model.told_ratios import (
+    axis_words,
+    column_words,
+    reference_value,
+    used_values,
+)
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -28,16 +33,10 @@ def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list
     One that is part of a product has no single curve: it is told within the other term.
     """
     found = []
-    in_products = {
-        name
-        for term in fitted.design.asked
-        if isinstance(term, ProductTerm)
-        for name in term.columns
-    }
     for k, term in enumerate(fitted.design.asked):
         positions = fitted.design.of_term(k)
         finite = all(fitted.fit.fate[c] == "finite" for c in positions)
-        alone = term.changing is None and term.column not in in_products
+        alone = term.changing is None and not in_product(fitted.design.asked, term.column)
         if isinstance(term, CurvedTerm) and alone and finite:
             found.append(_track(cohort, fitted, k, term, confidence))
     return found
@@ -77,7 +76,6 @@ def _track(
     bottom, top = np.exp(np.minimum(edge[0], -0.3)), np.exp(np.maximum(edge[1], 0.3))
     lines = [np.exp(np.clip(v, -FARTHEST, FARTHEST)) for v in (beta, beta - half, beta + half)]
     told = column.written(reference)
-    unit = f" ({column.unit})" if column.unit else ""
     within = sample_quantiles(values, count.astype(np.int64), np.array([0.05, 0.95]))
     note = (
         f"The hazard ratio of each value against {told}, with its "
@@ -92,9 +90,7 @@ def _track(
         title=column_words(cohort, term.column),
         subtitle=f"hazard ratio against {told}",
         axis=Axis(low=float(bottom), high=float(top), form="ratio"),
-        across=Axis(
-            low=low, high=high, form="number", label=f"{column_words(cohort, term.column)}{unit}"
-        ),
+        across=Axis(low=low, high=high, form="number", label=axis_words(cohort, term.column)),
         grouped=False,
         marks=[
             Area(label="interval", x=x, low=lines[1], high=lines[2], step=False),

@@ -79,7 +79,7 @@ class Design:
         cluster: (n,) whom rows belong to, where errors are computed by that.
         size: how many rows are used, counts included, whether they are parted or not.
         left_out: why rows are missing; ``rows_left_out``: how many.
-        values: (n, q) what columns are made of, and ``over_time`` how, where an effect changes.
+        over_time: how columns come from the values of the terms, where an effect changes.
         event: what happens.
     """
 
@@ -97,13 +97,20 @@ class Design:
     size: int
     left_out: tuple[LeftOut, ...]
     rows_left_out: int
-    values: FloatArray
     over_time: OverTime | None
     event: str
 
     def of_term(self, term: int) -> IntArray:
         """Positions of a term's columns."""
         return np.array([k for k, c in enumerate(self.columns) if c.term == term], dtype=np.int64)
+
+    def place_of(self, column: str) -> int:
+        """Which term a column is, by itself."""
+        return next(
+            k
+            for k, of in enumerate(self.asked)
+            if of.column == column and not isinstance(of, ProductTerm)
+        )
 
     def with_columns(self, positions: IntArray) -> "Design":
         """The same rows with some of the columns."""
@@ -133,7 +140,7 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
     strata = None if not model.strata else _strata(table, model.strata)
     columns = _columns(model.terms, blocks)
     effects = [_effect(model.terms[c.term]) for c in columns]
-    values, over_time = x, None
+    over_time = None
     if any(effect is not STEADY for effect in effects):
         parted = part(whole, x, effects)
         whole, place, x = parted.pieces.data, place[parted.pieces.row], parted.x
@@ -154,7 +161,6 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
         int(count[used].sum()),
         left_out,
         int((~used).sum()),
-        values,
         over_time,
         event,
     )
@@ -167,8 +173,7 @@ def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut
     if model.left_out:
         used[np.isin(table.numbers, model.left_out)] = False
         left_out.append(LeftOut("", int((~used).sum()), "left out by the statement"))
-    names = [name for term in model.terms for name in term.columns]
-    names += [*model.strata, *model.rows_with]
+    names = [*model.term_columns, *model.strata, *model.rows_with]
     if isinstance(model.robust, ByColumn):
         names.append(model.robust.column)
     for name in dict.fromkeys(names):

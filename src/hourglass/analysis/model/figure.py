@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from hourglass.analysis.model.beside import Beside, change
+from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
@@ -16,9 +17,8 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Points, Rule
 from hourglass.cohort.followup import Cohort
+from hourglass.core.arrays import FloatArray
 
-LEAST_REACH, MOST_REACH = 2.2, 100.0
-"""Ratios up to which, and not beyond which, the axis reaches on both sides of 1."""
 ALONE_BELOW = 0.28
 """How far below its adjusted ratio a ratio on its own is drawn, in rows."""
 
@@ -50,7 +50,6 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
     longest = max((len(label.text) for label, _ in rows), default=0)
     first = 15 if longest <= LONGEST else 24
     second = [None if c is None else c.alone for _, c in rows] if there is None else there
-    reach = _reach([c.adjusted for _, c in rows if c is not None], second)
     return Track(
         id="ratios",
         title="Hazard ratios",
@@ -60,9 +59,7 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
             form="category",
             categories=[label.text for label, _ in rows],
         ),
-        across=Axis(
-            low=1 / reach, high=reach, form="ratio", label="← slower · hazard ratio · faster →"
-        ),
+        across=ratio_axis(_logs([c.adjusted for _, c in rows if c is not None], second)),
         grouped=False,
         marks=_marks([None if c is None else c.adjusted for _, c in rows], second, other),
         columns=[
@@ -128,7 +125,7 @@ def _aligned(
             rows.append((label, c))
             there.append(None if found is None else found.adjusted)
     own = {(t.name, c.label, c.told) for t in terms for c in t.coefficients}
-    for term in other.terms:
+    for term in other.read.terms:
         alone = [c for c in term.coefficients if (term.name, c.label, c.told) not in own]
         for label, c in _rows(term.model_copy(update={"coefficients": alone})) if alone else []:
             rows.append((label, None if c is None else c.model_copy(update={"adjusted": NOT_HERE})))
@@ -155,12 +152,11 @@ def _other_columns(
     ]
 
 
-def _reach(own: list[RatioReading], others: list[RatioReading | None]) -> float:
-    """How far a log axis goes to hold the intervals, not stretched by one that is very wide."""
+def _logs(own: list[RatioReading], others: list[RatioReading | None]) -> FloatArray:
+    """Logarithms of this model's limits and of the other's ratios, where there are any above 0."""
     limits = [v for r in own for v in (r.lower, r.upper)]
     limits += [r.ratio for r in others if r is not None]
-    logs = [abs(math.log(v)) for v in limits if v is not None and v > 0 and math.isfinite(v)]
-    return math.exp(min(1.05 * max([math.log(LEAST_REACH), *logs]), math.log(MOST_REACH)))
+    return np.array([math.log(v) for v in limits if v], dtype=np.float64)
 
 
 def _marks(

@@ -8,8 +8,8 @@ import numpy as np
 from hourglass.analysis.model.design import Design, design
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.cohort.followup import Cohort
-from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.arrays import FloatArray
+from hourglass.core.comparison.chi_squared import no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.firth import PenalisedFit, fit_penalised
@@ -72,10 +72,6 @@ class FittedModel:
             return self.penalised.test_of(np.array([column])).p
         return float(self.fit.p[column])
 
-    def wald_of(self, positions: IntArray) -> Test:
-        """Wald's test of some columns together, by the errors that were asked for."""
-        return self.fit.wald_of(positions)
-
 
 def fit_model(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> FittedModel:
     """Fit a model.
@@ -125,9 +121,7 @@ def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> Haza
     aliased = np.isnan(found.beta)
     fate: tuple[Fate, ...] = tuple("aliased" if a else "finite" for a in aliased)
     kept = np.flatnonzero(~aliased)
-    beta, inside = found.beta[kept], np.ix_(kept, kept)
-    wald = chi_squared(float(beta @ np.linalg.solve(found.covariance[inside], beta)), kept.size)
-    return replace(
+    own = replace(
         plain,
         beta=found.beta,
         covariance=found.covariance,
@@ -135,11 +129,11 @@ def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> Haza
         value_at_zero=found.value_at_zero,
         value=found.value,
         likelihood_ratio=found.likelihood_ratio,
-        wald=wald,
-        score=Test(None, 0, None, "not known for the penalised likelihood"),
+        score=no_test("not known for the penalised likelihood"),
         iterations=found.iterations,
-        linear=scores_of((x[:, kept] - x[:, kept].mean(axis=0)).T, beta),
+        linear=scores_of((x[:, kept] - x[:, kept].mean(axis=0)).T, found.beta[kept]),
     )
+    return replace(own, wald=own.wald_of(kept))
 
 
 def steps(watch: Watch, start: float) -> Callable[[int], None]:

@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from hourglass.analysis.model.beside import Beside, beside_of, change, same_rows
+from hourglass.analysis.model.beside import change, fitted_beside, same_rows
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.rail import model_words
@@ -62,22 +62,15 @@ def _line(
     shown: Design,
     watch: Watch,
 ) -> list[Cell]:
-    marks = [word for word, there in (("planned", one.planned), ("dropped", one.dropped)) if there]
     name = words(
         f"{one.letter}: {model_words(one.model)}",
-        below=" · ".join([*marks, *([one.note] if one.note else [])]),
+        below=" · ".join([*one.marks, *([one.note] if one.note else [])]),
         strong=statement.current is one,
     )
-    # That model as it would stand beside the one shown.
-    other = beside_of(cohort, statement.model_copy(update={"beside": one.letter}), watch)
-    if other is None:
-        own = fit_model(cohort, one.model, watch)
-        other = Beside(one.letter, one.model, own, [])
+    other = fitted_beside(cohort, one, watch)
     if other.fitted is None:
-        return [name, words(other.blank, wordy=True)]
-    ratio = main[1] if main is not None and statement.current is one else None
-    if ratio is None and main is not None:
-        ratio = other.ratio_of(*main)
+        return [name, words(other.read.blank, wordy=True)]
+    ratio = None if main is None else other.ratio_of(*main)
     found = other.fitted.fit
     criterion = None
     if same_rows(shown, other.fitted.design) and other.fitted.penalised is None:

@@ -4,25 +4,26 @@ from typing import cast
 
 import numpy as np
 
+from hourglass.analysis.model.adjusted import TITLE as ADJUSTED
 from hourglass.analysis.model.adjusted import adjusted_levels, adjusted_section
 from hourglass.analysis.model.candidates import PARTS as CANDIDATE_PARTS
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.kept_part import PART as KEPT
 from hourglass.analysis.model.means_part import PART as MEANS
+from hourglass.analysis.model.ranking import TITLE, ranking_of, ranking_table
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import ProductTerm
+from hourglass.analysis.model.terms.forms import ProductTerm, going_with
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
-from hourglass.analysis.shared.sections import Section, Table, quiet, test_cells
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
 from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison.chi_squared import Test, chi_squared
+from hourglass.core.comparison.chi_squared import Test, no_test
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.watch import Watch
 
@@ -52,9 +53,9 @@ def term_tests(cohort: Cohort, asked: Statements, watch: Watch) -> TermTests:
         watch(f"leaving out {label}", 0.5 + 0.5 * k / len(fitted.design.terms))
         positions = fitted.design.of_term(k)
         ratio = chi_squared_reading(label, _leaving_out(fitted, k))
-        wald = chi_squared_reading(label, fitted.wald_of(positions))
+        wald = chi_squared_reading(label, fitted.fit.wald_of(positions))
         tests.append(ratio)
-        rows.append([words(label), *_test_cells(ratio), *_p_cells(wald)])
+        rows.append([*test_row(words(label), ratio), figure(wording.p_value(wald.p), wald.p)])
     table = Table(
         label="Tests of each term",
         head=["", "χ²", "df", "p", "Wald p"],
@@ -77,42 +78,22 @@ def _has_products(fitted: FittedModel) -> bool:
     return any(isinstance(t, ProductTerm) for t in fitted.design.asked)
 
 
-def _test_cells(test: ChiSquared) -> list[Cell]:
-    if test.statistic is None:
-        return [words(test.blank or "", wordy=True)]
-    return test_cells(words(test.name), test.statistic, test.df, test.p)[1:]
-
-
-def _p_cells(test: ChiSquared) -> list[Cell]:
-    return [figure(wording.p_value(test.p), test.p)]
-
-
 def _leaving_out(fitted: FittedModel, term: int) -> Test:
     """The likelihood ratio test of a term, its products with it."""
-    coded, of = fitted.design, fitted.design.asked[term]
-    without = [
-        k
-        for k, other in enumerate(coded.asked)
-        if k == term
-        or (
-            not isinstance(of, ProductTerm)
-            and isinstance(other, ProductTerm)
-            and of.column in other.columns
-        )
-    ]
-    positions = np.concatenate([coded.of_term(k) for k in without])
+    coded = fitted.design
+    positions = np.concatenate([coded.of_term(k) for k in going_with(coded.asked, term)])
     if fitted.penalised is not None:
         return fitted.penalised.test_of(positions)
     rest = np.setdiff1d(np.arange(coded.x.shape[1]), positions)
     found = fitted.plain
     smaller = None
     if rest.size:
-        smaller = fit(coded.data, coded.x[:, rest], ties=found.ties, stratum=coded.stratum)
-    value = found.value_at_zero if smaller is None else smaller.value
-    df = found.estimated - (0 if smaller is None else smaller.estimated)
-    if df == 0:
-        return Test(None, 0, None, "it adds nothing to the other terms")
-    return chi_squared(max(2 * (found.value - value), 0.0), df)
+        smaller = fit(
+            coded.data, coded.x[:, rest], ties=found.ties, stratum=coded.stratum, sets=fitted.sets
+        )
+    if found.estimated == (0 if smaller is None else smaller.estimated):
+        return no_test("it adds nothing to the other terms")
+    return found.likelihood_ratio if smaller is None else found.against(smaller)
 
 
 class AdjustedSurvival(PartResult):
@@ -132,35 +113,21 @@ def ranking(cohort: Cohort, asked: Statements, watch: Watch) -> Ranking:
     """Concordance with its standard error."""
     fitted = _fitted(cohort, asked, watch)
     watch("ordering pairs", 0.6)
-    order = concordance(fitted.design.data, fitted.fit.linear, fitted.design.stratum)
-    told = (
-        wording.BLANK
-        if order.value is None
-        else f"{wording.rounded(order.value, 3)} ± {wording.rounded(order.standard_error or 0, 3)}"
+    order = ranking_of(fitted)
+    about = (
+        "The share of pairs that can be compared which the model puts in the order in which "
+        "they happened; 0.5 is what chance would do."
     )
-    section = Section(
-        id="ranking",
-        title="Concordance",
-        blocks=[
-            Table(
-                label="Concordance",
-                keys=["what", "concordance"],
-                rows=[[words("Concordance ± standard error"), figure(told, order.value)]],
-            ),
-            quiet(
-                "The share of pairs that can be compared which the model puts in the order in which "
-                "they happened; 0.5 is what chance would do."
-            ),
-        ],
-    )
+    blocks: list[Block] = [ranking_table(order, wording.BLANK), quiet(about)]
+    section = Section(id="ranking", title=TITLE, blocks=blocks)
     return Ranking(sections=[section], concordance=order.value, standard_error=order.standard_error)
 
 
 PARTS = (
     Part("terms", "Tests of each term", TermTests, term_tests),
-    Part("ranking", "Concordance", Ranking, ranking),
+    Part("ranking", TITLE, Ranking, ranking),
     KEPT,
     *CANDIDATE_PARTS,
     MEANS,
-    Part("adjusted", "Adjusted survival", AdjustedSurvival, adjusted_survival),
+    Part("adjusted", ADJUSTED, AdjustedSurvival, adjusted_survival),
 )

@@ -41,8 +41,7 @@ class Whom:
 
 def columns_of_model(model: HazardsModel) -> list[str]:
     """The columns that a profile has a value of, in the order of the terms, then the strata."""
-    names = [name for term in model.terms for name in term.columns]
-    return list(dict.fromkeys([*names, *model.strata]))
+    return list(dict.fromkeys([*model.term_columns, *model.strata]))
 
 
 def whom(cohort: Cohort, model: HazardsModel, profile: Profile) -> Whom:

@@ -42,11 +42,7 @@ def model_words(model: HazardsModel) -> str:
 def _choice(statement: ModelStatement, one: KeptModel) -> ChoiceItem:
     shown = statement.current is one
     beside = statement.beside == one.letter and not shown
-    marks = [
-        word
-        for word, there in (("planned", one.planned), ("dropped", one.dropped), ("beside", beside))
-        if there
-    ]
+    marks = [*one.marks, *(["beside"] if beside else [])]
     return ChoiceItem(
         key=one.letter,
         words=model_words(one.model),
@@ -123,6 +119,5 @@ def model_changes(cohort: Cohort, statement: ModelStatement) -> Sentence:
 
 
 def _told(one: KeptModel) -> str:
-    marks = [word for word, there in (("planned", one.planned), ("dropped", one.dropped)) if there]
-    words = ", ".join([model_words(one.model), *marks])
+    words = ", ".join([model_words(one.model), *one.marks])
     return f"{words} ({one.note})" if one.note else words

@@ -3,6 +3,7 @@
 
 from pydantic import Field
 
+from hourglass.analysis.model.adjusted import TITLE as ADJUSTED
 from hourglass.analysis.model.adjusted import adjusted_track
 from hourglass.analysis.model.beside import beside_of, beside_section
 from hourglass.analysis.model.candidates import CANDIDATES, CAUSES
@@ -10,6 +11,7 @@ from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
+from hourglass.analysis.model.kept_part import TITLE as KEPT
 from hourglass.analysis.model.means_part import TITLE as MEANS_TITLE
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.rail import rail
@@ -151,10 +153,10 @@ def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
     asked = (
         ("means", MEANS_TITLE, bool(statement.profiles)),
-        ("adjusted", "Adjusted survival", bool(statement.adjusted)),
+        ("adjusted", ADJUSTED, bool(statement.adjusted)),
         ("candidates", CANDIDATES, bool(statement.candidates)),
         ("causes", CAUSES, bool(cohort.competing) and not statement.cause),
-        ("kept", "Kept models", bool(statement.kept)),
+        ("kept", KEPT, bool(statement.kept)),
     )
     offer = f"Fit the model again on {SAMPLES} samples"
     offers = {"means": offer, "adjusted": offer if cohort.table.size > AT_ONCE else ""}

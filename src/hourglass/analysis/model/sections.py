@@ -5,11 +5,19 @@ import numpy as np
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
-from hourglass.analysis.model.ratios import of_column
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
-from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
+from hourglass.analysis.shared.sections import (
+    Block,
+    Cautions,
+    Section,
+    Table,
+    Words,
+    quiet,
+    test_row,
+)
+from hourglass.analysis.shared.typed import number
 from hourglass.analysis.shared.workings import digits
 from hourglass.core.regression.ties import EXACT
 
@@ -48,34 +56,28 @@ def model_sections(
 
 def test_table(label: str, tests: list[ChiSquared]) -> Table:
     """A line a test; one without a statistic says why."""
-    return Table(label=label, head=HEAD, keys=KEYS, rows=[_test(t) for t in tests])
-
-
-def _test(test: ChiSquared) -> list[Cell]:
-    if test.statistic is None:
-        return [words(test.name), words(test.blank or "", wordy=True)]
-    return [
-        words(test.name),
-        figure(wording.statistic(test.statistic), test.statistic),
-        Cell(text=str(test.df), raw=test.df),
-        figure(wording.p_value(test.p), test.p),
-    ]
+    return Table(
+        label=label, head=HEAD, keys=KEYS, rows=[test_row(words(t.name), t) for t in tests]
+    )
 
 
 def _coefficients(fitted: FittedModel) -> Section:
     """The logarithms of the ratios with their standard errors."""
     rows = []
     for k, column in enumerate(fitted.design.columns):
-        found = of_column(fitted, k, fitted.model.confidence)
         opens = WorkingsOf(figure="hazard-ratio", about={"column": k})
-        there = found.beta is not None and fitted.plain.ties is not EXACT
-        worked = {"workings": opens} if there else {}
+        told = fitted.fit.fate[k] == "finite"
+        beta = number(float(fitted.fit.beta[k]))
+        error = number(float(fitted.fit.standard_error[k]))
+        z = beta / error if beta is not None and error else None
+        p = fitted.p(k) if told else None
+        worked = {"workings": opens} if told and fitted.plain.ties is not EXACT else {}
         rows.append(
             [
                 words(column.named),
-                figure(digits(found.beta), found.beta, **worked),
-                *(figure(digits(value), value) for value in (found.standard_error, found.z)),
-                figure(wording.p_value(found.p), found.p),
+                figure(digits(beta), beta, **worked),
+                *(figure(digits(value), value) for value in (error, z)),
+                figure(wording.p_value(p), p),
             ]
         )
     table = Table(

@@ -18,7 +18,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, group_by, levels_of
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Option, Sentence, Slot, SmallShape, sentence
-from hourglass.analysis.shared.slots import confidence_slot
+from hourglass.analysis.shared.slots import confidence_slot, taken_out
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 
@@ -109,14 +109,7 @@ def _rows_with_slot(statement: ModelStatement) -> Slot:
         title="Columns that rows must have a value of",
         options=[
             Option(label="Those of the terms alone", field="rows_with", value=[]),
-            *(
-                Option(
-                    label=f"{name}, no more",
-                    field="rows_with",
-                    value=[one for one in names if one != name],
-                )
-                for name in names
-            ),
+            *taken_out("rows_with", names),
         ],
     )
 

@@ -1,11 +1,11 @@
 """The statement of Model: what is fitted, and the models kept beside it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal, Self, TypeAlias
 
 from pydantic import Field, model_validator
 
-from hourglass.analysis.model.terms.forms import CategoryTerm, Term
+from hourglass.analysis.model.terms.forms import CategoryTerm, Term, going_with
 from hourglass.analysis.shared.statement import Confidence, StageStatement, Times, one_of, renamed
 from hourglass.analysis.shared.typed import Typed
 from hourglass.core.regression.ties import EFRON, TIE_METHODS
@@ -55,6 +55,23 @@ class HazardsModel(Typed):
     rows_with: Annotated[tuple[str, ...], Field(max_length=100)] = ()
     confidence: Confidence = 0.95
 
+    @property
+    def term_columns(self) -> tuple[str, ...]:
+        """The columns that the terms take their values from, each once."""
+        return tuple(dict.fromkeys(name for term in self.terms for name in term.columns))
+
+    def with_term(self, place: int, term: Term) -> "HazardsModel":
+        """The same model with another term in a place."""
+        return self._with_terms(term if k == place else t for k, t in enumerate(self.terms))
+
+    def without_term(self, place: int) -> "HazardsModel":
+        """The same model without a term, and without the products that it is part of."""
+        going = going_with(self.terms, place)
+        return self._with_terms(t for k, t in enumerate(self.terms) if k not in going)
+
+    def _with_terms(self, terms: Iterable[Term]) -> "HazardsModel":
+        return self.model_copy(update={"terms": tuple(terms)})
+
 
 class KeptModel(Typed):
     """A model on the rail.
@@ -68,6 +85,12 @@ class KeptModel(Typed):
     note: Annotated[str, Field(max_length=500)] = ""
     planned: bool = False
     dropped: bool = False
+
+    @property
+    def marks(self) -> list[str]:
+        """What sets it apart, in words."""
+        told = (("planned", self.planned), ("dropped", self.dropped))
+        return [word for word, there in told if there]
 
 
 class ProfileValue(Typed):

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm
+from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm, in_product
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.figure.axes import Axis
@@ -27,11 +28,9 @@ from hourglass.core.people import Tally
 from hourglass.core.regression.subgroups import Subgroups, subgroups
 from hourglass.core.watch import Watch
 
-LEAST, MOST = 2.2, 100.0
 CAUTION = (
     "A ratio within a subgroup rests on few events, and of many subgroups some differ by chance: look at "
-    "the p "
-    "of the product, not at which intervals hold 1. A subgroup that was not planned confirms nothing."
+    "the p of the product, not at which intervals hold 1. A subgroup that was not planned confirms nothing."
 )
 
 
@@ -71,7 +70,7 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
         raise NotEstimableError("within subgroups only ratios that stay the same are told")
     if isinstance(main, CurvedTerm | ProductTerm) or name == main.column:
         raise NotEstimableError("a category, or a number as it is, is told within subgroups")
-    if any(isinstance(t, ProductTerm) and main.column in t.columns for t in coded.asked):
+    if in_product(coded.asked, main.column):
         raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")
     code, labels = _levels(cohort, name)
     own = code[coded.place]
@@ -133,8 +132,7 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
     error = np.array([math.nan if r.error is None else r.error for r in rows])
     place = np.arange(len(rows), dtype=np.float64)
     known = np.isfinite(beta)
-    farthest = float((np.abs(beta) + z * error)[known].max(initial=math.log(LEAST)))
-    reach = math.exp(min(1.05 * farthest, math.log(MOST)))
+    low, high = beta - z * error, beta + z * error
     told = f"{main.column}, {fitted.design.columns[0].told}"
     return Track(
         id="subgroups",
@@ -143,17 +141,15 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
         axis=Axis(
             low=-0.5, high=len(rows) - 0.5, form="category", categories=[r.name for r in rows]
         ),
-        across=Axis(
-            low=1 / reach, high=reach, form="ratio", label="← slower · hazard ratio · faster →"
-        ),
+        across=ratio_axis(np.concatenate([low, high])),
         grouped=False,
         marks=[
             Rule(label="no difference", at=1, upright=True),
             Bars(
                 label="interval",
                 at=place[known],
-                low=np.exp((beta - z * error)[known]),
-                high=np.exp((beta + z * error)[known]),
+                low=np.exp(low[known]),
+                high=np.exp(high[known]),
                 upright=False,
             ),
             Points(label="ratio", glyph="diamond", x=np.exp(beta), y=place),

@@ -1,13 +1,17 @@
 """What is told of each term: its ratios adjusted for the others, and on its own in the same rows."""
 
+from dataclasses import dataclass
+
 import numpy as np
 
-from hourglass.analysis.model.fitting import FittedModel, fit_design
+from hourglass.analysis.model.fitting import FittedModel, fit_design, fit_model
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
+from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, ProductTerm
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.ties import EXACT
 from hourglass.core.watch import Watch
@@ -46,6 +50,27 @@ def term_readings(
             )
         )
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class ReadModel:
+    """A fitted model with what is told of its terms, or why there is none."""
+
+    fitted: FittedModel | None
+    terms: list[TermReading]
+    blank: str = ""
+
+
+def read_model(cohort: Cohort, model: HazardsModel, watch: Watch) -> ReadModel:
+    """Fit a model and read its ratios, adjusted alone."""
+    try:
+        fitted = fit_model(cohort, model, watch)
+        told = ratios_of_terms(cohort, fitted)
+    except (ValueError, NoSuchColumnError) as reason:
+        return ReadModel(None, [], str(reason))
+    return ReadModel(
+        fitted, term_readings(cohort, fitted, told, model.confidence, watch, alone=False)
+    )
 
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:

@@ -19,6 +19,7 @@ from hourglass.analysis.model.terms.forms import (
     SplineTerm,
     Term,
     TrendTerm,
+    in_product,
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
@@ -103,19 +104,13 @@ class TermSlots:
     def _taken_out(self) -> Option:
         """A term goes with the products that it is part of."""
         term = self.term
-        rest = [
-            t
-            for t in self.others
-            if isinstance(term, ProductTerm)
-            or not isinstance(t, ProductTerm)
-            or term.column not in t.columns
-        ]
+        rest = self.statement.without_term(self.k).terms
         name = term.label if isinstance(term, ProductTerm) else term.column
         return Option(
             label=f"Take {name} out",
             note="the model is fitted without it",
             field="terms",
-            value=dumped(rest),
+            value=dumped(list(rest)),
         )
 
     def _put(self, label: str, term: Term, note: str = "", *, chosen: bool = False) -> Option:
@@ -296,10 +291,7 @@ class TermSlots:
 
     def _changes(self) -> list[Option]:
         """Ways in which the ratio may change over time, where it does not yet."""
-        products = any(
-            isinstance(t, ProductTerm) and self.term.column in t.columns for t in self.others
-        )
-        if self.term.changing is not None or products:
+        if self.term.changing is not None or in_product(self.others, self.term.column):
             return []
         at = self.middle
         unit = self.cohort.statement.unit

@@ -113,21 +113,12 @@ def _usual_partners(cohort: Cohort, coded: Design, term: int) -> list[_UsualPart
         if not isinstance(of, ProductTerm) or column not in of.columns:
             continue
         first = of.column == column
-        partner = _place(coded, of.partner if first else of.column)
+        partner = coded.place_of(of.partner if first else of.column)
         settings = _settings(cohort, coded, partner)
         category = isinstance(coded.asked[partner], CategoryTerm)
         within, setting = settings[0 if category else len(settings) // 2]
         found.append(_UsualPartner(within, coded.of_term(k), setting, first))
     return found
-
-
-def _place(coded: Design, column: str) -> int:
-    """Which term a column is, by itself."""
-    return next(
-        k
-        for k, of in enumerate(coded.asked)
-        if of.column == column and not isinstance(of, ProductTerm)
-    )
 
 
 def reference_value(cohort: Cohort, coded: Design, term: int) -> float:
@@ -227,6 +218,12 @@ def column_words(cohort: Cohort, name: str) -> str:
     return cohort.table.column(name).label or name
 
 
+def axis_words(cohort: Cohort, name: str) -> str:
+    """What a column is called along an axis, with its unit."""
+    unit = cohort.table.column(name).unit
+    return f"{column_words(cohort, name)}{f' ({unit})' if unit else ''}"
+
+
 def _of_curve(cohort: Cohort, coded: Design, term: int, of: CurvedTerm) -> list[Compared]:
     """The upper quartile against the lower, and each of both against a stated reference."""
     block = coded.blocks[term]
@@ -257,7 +254,7 @@ def _of_curve(cohort: Cohort, coded: Design, term: int, of: CurvedTerm) -> list[
 
 def _of_product(cohort: Cohort, coded: Design, term: int, of: ProductTerm) -> list[ToldRatio]:
     """The first term's ratios within each level, or at the quartiles, of the second."""
-    main, partner = _place(coded, of.column), _place(coded, of.partner)
+    main, partner = coded.place_of(of.column), coded.place_of(of.partner)
     own = coded.of_term(term)
     others = [u for u in _usual_partners(cohort, coded, main) if u.positions[0] != own[0]]
     found = []

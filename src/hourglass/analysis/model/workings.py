@@ -106,8 +106,7 @@ def _error_words(fitted: FittedModel, column: int, total: float) -> str:
     if fitted.model.robust is not None:
         return (
             f"se² = {digits(error**2)} is robust: Σ D², D the sum of the changes of this coefficient "
-            f"when each "
-            "row of a cluster is left out (Lin & Wei 1989)"
+            "when each row of a cluster is left out (Lin & Wei 1989)"
         )
     if len(fitted.design.columns) == 1:
         return f"se = 1 / √information = 1 / √{digits(total)} = {digits(1 / math.sqrt(total))}"

@@ -1,11 +1,11 @@
 """Sections: the readings of a stage as data, each number worded once, here."""
 
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Literal, Protocol, TypeAlias
 
 from pydantic import Field, JsonValue
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 
@@ -133,6 +133,26 @@ class Section(Typed):
 def quiet(text: str) -> Words:
     """A paragraph that explains."""
     return Words(text=text, quiet=True)
+
+
+class Tested(Protocol):
+    """A test of chi squared; without a statistic ``blank`` says why."""
+
+    @property
+    def statistic(self) -> float | None: ...
+    @property
+    def df(self) -> int: ...
+    @property
+    def p(self) -> float | None: ...
+    @property
+    def blank(self) -> str | None: ...
+
+
+def test_row(name: Cell, test: Tested) -> list[Cell]:
+    """A test's line, or why there is no test."""
+    if test.statistic is None:
+        return [name, words(test.blank or "", wordy=True)]
+    return test_cells(name, test.statistic, test.df, test.p)
 
 
 def test_cells(name: Cell, statistic: float | None, df: int, p: float | None) -> list[Cell]:

@@ -1,5 +1,7 @@
 """Slots that several sentences share."""
 
+from collections.abc import Sequence
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
 
@@ -24,6 +26,14 @@ def confidence_slot(confidence: float) -> Slot:
         title="Level of intervals",
         options=options,
     )
+
+
+def taken_out(field: str, chosen: Sequence[str]) -> list[Option]:
+    """A choice for each chosen name: the others stay."""
+    return [
+        Option(label=f"{name}, no more", field=field, value=[one for one in chosen if one != name])
+        for name in chosen
+    ]
 
 
 def times_slot(times: tuple[float, ...], unit: str) -> Slot:

@@ -1,5 +1,6 @@
 """The forms of a term, each one class: nothing else lists them."""
 
+from collections.abc import Sequence
 from typing import Annotated, TypeAlias
 
 from pydantic import Field
@@ -36,3 +37,20 @@ Term: TypeAlias = Annotated[
     | ProductTerm,
     Field(discriminator="kind"),
 ]
+
+
+def in_product(terms: Sequence[Term], column: str) -> bool:
+    """Whether the term by a column is part of a product."""
+    return any(isinstance(t, ProductTerm) and column in t.columns for t in terms)
+
+
+def going_with(terms: Sequence[Term], place: int) -> tuple[int, ...]:
+    """The places of a term and of the products that it is part of: what goes when it is taken out."""
+    term = terms[place]
+    if isinstance(term, ProductTerm):
+        return (place,)
+    return tuple(
+        k
+        for k, t in enumerate(terms)
+        if k == place or (isinstance(t, ProductTerm) and term.column in t.columns)
+    )

@@ -1,0 +1,33 @@
+"""Concordance in words: the share of pairs in the right order, with its standard error."""
+
+from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.sections import Table
+from hourglass.core.regression.concordance import Concordance, concordance
+
+TITLE = "Concordance"
+
+
+def ranking_of(fitted: FittedModel) -> Concordance:
+    """The concordance of a model in its own rows."""
+    coded = fitted.design
+    return concordance(coded.data, fitted.fit.linear, coded.stratum)
+
+
+def in_figures(found: Concordance) -> str:
+    """ "0.643 ± 0.019"; blank where no pair can be compared."""
+    if found.value is None:
+        return ""
+    error = found.standard_error or 0.0
+    return f"{wording.rounded(found.value, 3)} ± {wording.rounded(error, 3)}"
+
+
+def ranking_table(found: Concordance, otherwise: str) -> Table:
+    """A line; ``otherwise`` where no pair can be compared."""
+    cell = figure(in_figures(found) or otherwise, found.value)
+    return Table(
+        label=TITLE,
+        keys=["what", "concordance"],
+        rows=[[words("Concordance ± standard error"), cell]],
+    )
