@@ -251,3 +251,19 @@ def test_a_model_is_kept_in_spite_of_a_doubt_with_a_reason():
     assert (keep.do, keep.about) == ("decide", "doubt: scale of numbers")
     assert "age as a curve: p" in keep.sentence
     assert not any(a.do == "decide" for a in actions(shown("who carries the result")))
+
+
+def test_a_tenth_that_all_had_the_event_is_drawn_without_an_interval():
+    rng = np.random.default_rng(1)
+    x = np.repeat(np.arange(10), 12)
+    t = np.round(rng.exponential(30 * np.exp(0.6 * x)), 2) + 0.01
+    lines = [f"{a},1,{b}\n" for a, b in zip(t, x, strict=True)]
+    rows = cohort("t,s,x\n" + "".join(lines))
+    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    last = float(t[x == 0].max())
+    track = shown("fit and ranking", asked, rows, time=last).figure.track("calibration")
+    (bars,), (tenths,) = marks_of(track, "bars"), marks_of(track, "points")
+    nobody_left = {x for x, y in zip(tenths.x, tenths.y, strict=True) if y == 0}
+    assert nobody_left
+    assert set(bars.at) == set(tenths.x) - nobody_left
+    assert np.isfinite([*bars.low, *bars.high]).all()

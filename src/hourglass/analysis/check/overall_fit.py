@@ -1,8 +1,6 @@
 """Fit and ranking: Cox–Snell residuals against the diagonal, concordance, calibration
 (methods.md, section 6: Residuals and checks)."""
 
-from typing import cast
-
 import numpy as np
 
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
@@ -137,12 +135,16 @@ def _calibration(checked: Checked) -> Calibration | str:
 
 def _calibrated(checked: Checked, found: Calibration) -> Track:
     """Survival as predicted and as seen, by tenths and smoothed."""
-    tenths = [t for t in found.tenths if t.seen is not None]
-    x = np.array([t.predicted for t in tenths])
-    seen = [cast(object, t.seen) for t in tenths]
-    y, low, high = (
-        np.array([float(getattr(one, of)) for one in seen]) for of in ("survival", "lower", "upper")
-    )
+    tenths = [(t.predicted, t.seen) for t in found.tenths if t.seen is not None]
+    x = np.array([predicted for predicted, _ in tenths])
+    y = np.array([seen.survival for _, seen in tenths])
+    # A tenth of whom nobody is left has no interval.
+    told = [
+        (predicted, seen.lower, seen.upper)
+        for predicted, seen in tenths
+        if seen.lower is not None and seen.upper is not None
+    ]
+    at, low, high = np.array(told, dtype=np.float64).reshape(-1, 3).T
     marks: list[AnyMark] = [
         Line(
             label="as predicted",
@@ -151,7 +153,7 @@ def _calibrated(checked: Checked, found: Calibration) -> Track:
             step=False,
             ghost=True,
         ),
-        Bars(label="interval of a tenth", at=x, low=low, high=high),
+        Bars(label="interval of a tenth", at=at, low=low, high=high),
         Points(label="tenths, as seen", glyph="ring", x=x, y=y),
     ]
     if found.smoothed is not None:
@@ -161,16 +163,15 @@ def _calibrated(checked: Checked, found: Calibration) -> Track:
                 label="smoothed", x=found.predicted[order], y=found.smoothed.seen[order], step=False
             )
         )
-    at = wording.plain(found.time)
-    unit = checked.cohort.statement.unit
+    when = f"{wording.plain(found.time)} {checked.cohort.statement.unit}"
     return Track(
         id="calibration",
         title="Calibration",
-        subtitle=f"survival at {at} {unit}, as seen",
+        subtitle=f"survival at {when}, as seen",
         height="room",
         grouped=False,
         axis=Axis(low=0, high=1, form="percent"),
-        across=Axis(low=0, high=1, form="percent", label=f"survival at {at} {unit}, as predicted"),
+        across=Axis(low=0, high=1, form="percent", label=f"survival at {when}, as predicted"),
         marks=marks,
         note="The same rows made the predictions, so this flatters the model.",
     )
