@@ -157,6 +157,8 @@ def test_adjusted_curves_and_means_follow_effects_over_time():
             np.average(curves, axis=0, weights=sample.w), rel=1e-9
         )
     person = Profile(x[3])
+    nobody = predicted_means(data, parted.x, fitted, [], 6.0, seed=2, samples=2)
+    assert nobody.lower.size == nobody.upper.size == 0
     means = predicted_means(
         data, parted.x, fitted, [person], 6.0, seed=2, samples=6, over_time=over
     )

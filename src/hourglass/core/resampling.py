@@ -41,5 +41,5 @@ def limits_of_samples(
         nothing = np.full_like(like, np.nan)
         return nothing, nothing
     found = np.array(drawn).reshape(len(drawn), -1)
-    limits = np.array([percentile_limits(values, confidence) for values in found.T])
+    limits = np.array([percentile_limits(values, confidence) for values in found.T]).reshape(-1, 2)
     return limits[:, 0].reshape(like.shape), limits[:, 1].reshape(like.shape)

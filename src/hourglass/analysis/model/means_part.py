@@ -32,6 +32,8 @@ class MeansOfProfiles(PartResult):
 def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansOfProfiles:
     """Every profile's mean up to the end of the shortest of their curves."""
     statement = cast(ModelStatement, asked["model"])
+    if not statement.profiles:
+        return MeansOfProfiles(sections=[_section([quiet("No profile is stated.")])])
     model = statement.hazards_model
     fitted = fit_model(cohort, model, watch)
     coded = fitted.design
