@@ -126,10 +126,8 @@ def test_curves_follow_a_threshold_while_it_is_dragged(page):
     page.locator(".track-survival .end-label", has_text=f"age > {moved}").first.wait_for()
     assert page.slot("thresholds").inner_text() == before
     page.mouse.up()
-    page.wait_for_function(
-        "before => document.querySelector('[data-slot=thresholds]').innerText !== before",
-        arg=before,
-    )
+    page.locator("main[data-changing='false']").wait_for()
+    assert page.slot("thresholds").inner_text() != before
 
 
 def test_an_axis_from_the_data_says_where_it_begins(page):

@@ -2,7 +2,10 @@
 
 import json
 import re
+import threading
 
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.watch import CancelledError
 
 
@@ -79,6 +82,25 @@ def test_long_work_shows_its_progress_and_can_be_cancelled(page, runs):
     page.button("Cancel").click()
     page.get_by_text("The work was cancelled").wait_for()
     page.errors[:] = [e for e in page.errors if "409" not in e]
+
+
+def test_what_was_shown_stays_and_is_held_until_the_next_result_comes(page, runs):
+    page.open("Harbour lamps", "estimate")
+    page.slot("by").click()
+    go = threading.Event()
+    run = stage_of(STAGES, "estimate").run
+    runs("estimate", lambda *asked: go.wait(30) and run(*asked))
+    page.get_by_role("menuitem", name="maker").click()
+    page.get_by_role("progressbar").wait_for()
+    assert page.locator(".track-survival").is_visible(), "what was shown"
+    assert page.locator("main").get_attribute("data-changing") == "true"
+    assert page.slot("by").get_attribute("aria-disabled") == "true"
+    page.slot("by").click(force=True)
+    assert page.get_by_role("menuitem").count() == 0
+    go.set()
+    page.locator("main[data-changing='false']").wait_for()
+    assert page.locator(".track-survival .end-label").count() == 2
+    assert page.get_by_role("progressbar").count() == 0
 
 
 def test_a_server_that_is_away_is_said_and_nothing_is_lost(page):

@@ -13,6 +13,7 @@ import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
 import { CellText } from "./sections/TableBlock";
 import { sayTimed } from "./sections/TimedBlock";
+import { useLast } from "./useLast";
 import { useTrial } from "./useTrial";
 
 /**
@@ -25,20 +26,24 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
   const overview = useStudy(study).data;
   const title = overview?.stages.find((line) => line.stage === stage)?.title ?? "";
   const reply = query.data;
-  const result = reply?.result;
+  const last = useLast(`${study} ${stage}`, reply?.result);
+  const result = reply?.blocked ? undefined : last;
+  const replaced = Boolean(result) && !reply?.result;
   const groups = result?.figure?.groups;
   const tones = useMemo(
     () => chosenTones(groups ?? [], overview?.looks ?? []),
     [groups, overview?.looks],
   );
   const { tried, stop, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
-  const changing = put.isPending || (query.isFetching && !query.isLoading);
+  const work = reply?.work;
+  const changing = put.isPending || Boolean(work) || (query.isFetching && !query.isLoading);
   // What was tried may be set to what it was: then no other result ends the trial.
   const onSet: OnSet = (field, value) => put.mutate({ field, value }, { onSettled: stop });
   return (
     <ChosenTones.Provider value={tones}>
       <StagePage
         study={study}
+        replaced={replaced}
         title={title}
         hint={result?.hint ?? ""}
         context={result?.line}
@@ -52,11 +57,11 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
       >
         {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
-        {reply?.work ? <Working work={reply.work} /> : null}
+        {work && !query.isError ? <Working work={work} over={replaced} /> : null}
         {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
         {result?.blank ? <p className="notice">{result.blank}</p> : null}
         {result && !result.blank ? (
-          <>
+          <div inert={replaced}>
             <Tracks
               study={study}
               stage={stage}
@@ -67,7 +72,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
               onTry={onTry}
             />
             <Sections study={study} stage={stage} result={result} place="main" />
-          </>
+          </div>
         ) : null}
       </StagePage>
     </ChosenTones.Provider>

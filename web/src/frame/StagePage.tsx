@@ -23,6 +23,8 @@ interface Props {
   onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
   changing?: boolean;
+  /** What is shown is of what was said before: nothing can be changed by it. */
+  replaced?: boolean;
   /** Something is being tried: what is told at the side is not told of it. */
   trying?: boolean;
   error?: Error | null | undefined;
@@ -41,9 +43,11 @@ export function StagePage(props: Props) {
         <header className="stage-head">
           <h1 className="sr">{title}</h1>
           <p className="context">{context}</p>
-          {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
+          <div inert={props.replaced}>
+            {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
+          </div>
           {sentence && onSet ? (
-            <StatementBar sentence={sentence} onSet={onSet} onTry={onTry} />
+            <StatementBar sentence={sentence} held={props.replaced} onSet={onSet} onTry={onTry} />
           ) : null}
           <Refused error={error} />
         </header>
@@ -56,7 +60,7 @@ export function StagePage(props: Props) {
         >
           {props.children}
         </main>
-        <div className="stage-side" data-changing={changing || props.trying}>
+        <div className="stage-side" data-changing={changing || props.trying} inert={props.replaced}>
           {readings}
         </div>
         <div className="stage-foot">
@@ -67,10 +71,10 @@ export function StagePage(props: Props) {
   );
 }
 
-/** Work under way, with its progress and a way to stop it. */
-export function Working({ work }: { work: Work }) {
+/** Work under way, with its progress and a way to stop it; over what it will replace, if that is shown. */
+export function Working({ work, over }: { work: Work; over?: boolean }) {
   return (
-    <div className="notice" role="status">
+    <div className={over ? "notice over" : "notice"} role="status">
       <p>
         {work.what.charAt(0).toUpperCase() + work.what.slice(1)} … {Math.round(100 * work.share)}%
       </p>

@@ -8,10 +8,13 @@ import "./StatementBar.css";
 /** The statement: one sentence that is the analysis, its marked words to be chosen. */
 export function StatementBar({
   sentence,
+  held,
   onSet,
   onTry,
 }: {
   sentence: Sentence;
+  /** It is of what was said before: nothing in it can be chosen, and the focus stays where it is. */
+  held?: boolean | undefined;
   onSet: (field: string, value: unknown) => void;
   /** Something is being tried, and not chosen yet. */
   onTry?: ((field: string, value: unknown) => void) | undefined;
@@ -37,6 +40,7 @@ export function StatementBar({
             <SlotWord
               key={part.slot.id}
               slot={part.slot}
+              held={held}
               onOpen={(anchor) => setOpen({ id: part.slot?.id ?? "", anchor })}
             />
           ) : (
@@ -44,7 +48,7 @@ export function StatementBar({
           ),
         )}
       </p>
-      {open && slot ? (
+      {open && slot && !held ? (
         <SlotEditor
           slot={slot}
           anchor={open.anchor}
@@ -69,7 +73,15 @@ function useAskedSlot(): string | undefined {
   return done === key ? asked : undefined;
 }
 
-function SlotWord({ slot, onOpen }: { slot: Slot; onOpen: (anchor: HTMLElement) => void }) {
+function SlotWord({
+  slot,
+  held,
+  onOpen,
+}: {
+  slot: Slot;
+  held: boolean | undefined;
+  onOpen: (anchor: HTMLElement) => void;
+}) {
   return (
     <button
       type="button"
@@ -77,7 +89,8 @@ function SlotWord({ slot, onOpen }: { slot: Slot; onOpen: (anchor: HTMLElement) 
       aria-haspopup="dialog"
       aria-label={slot.state === "add" ? slot.title : `${slot.title}: ${slot.label}`}
       data-slot={slot.id}
-      onClick={(event) => onOpen(event.currentTarget)}
+      aria-disabled={held}
+      onClick={(event) => (held ? undefined : onOpen(event.currentTarget))}
     >
       {slot.label}
     </button>

@@ -13,7 +13,7 @@ const LEAST_WIDTH = 420;
 export function useRoom(frame: RefObject<HTMLElement | null>): { width: number; height: number } {
   const [room, setRoom] = useState({ width: 760, height: 560 });
   useLayoutEffect(() => {
-    const page = frame.current?.parentElement;
+    const page = frame.current?.closest("main");
     if (!page) return;
     const narrow = window.matchMedia(NARROW);
     const measure = () => {

@@ -1,9 +1,10 @@
 import Button from "@mui/material/Button";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { usePutFollowUp } from "../../api/changes";
 import { usePrepare, useStudy } from "../../api/queries";
 import type { PrepareResult, StudyOverview } from "../../api/types";
 import { StagePage, Working } from "../../frame/StagePage";
+import { useLast } from "../../frame/useLast";
 import { grouped } from "../../numbers/format";
 import { Readings, Section } from "../../readings/Readings";
 import { Describe } from "./Describe";
@@ -93,13 +94,6 @@ export function Prepare({ study }: { study: string }) {
       {dialog === "exports" ? <Exports study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
-}
-
-/** The last result of this study, shown (and said to be changing) while the next is worked on. */
-function useLast(study: string, fresh: PrepareResult | null | undefined) {
-  const last = useRef<{ study: string; result: PrepareResult } | null>(null);
-  if (fresh) last.current = { study, result: fresh };
-  return fresh ?? (last.current?.study === study ? last.current.result : undefined);
 }
 
 function FileLine({
