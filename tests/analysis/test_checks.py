@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from hourglass.analysis.check.calibration_workings import TENTH_OF_CALIBRATION
 from hourglass.analysis.check.parts import with_optimism
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
 from hourglass.analysis.check.row_sheet import rows_sheet
@@ -145,6 +146,25 @@ def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
     part = with_optimism(LARKMOOR, {"model": ASKED, "check": CheckStatement()}, unwatched)
     assert part.corrected < part.apparent
     assert f"{part.apparent:.3f}" in found.questions[4].words
+
+
+def test_a_tenth_of_calibration_is_redone_from_its_sheet():
+    asked = {"model": ASKED, "check": CheckStatement(question="fit and ranking", time=24)}
+    (tenths,) = marks_of(shown("fit and ranking", time=24).figure.tracks[1], "points")
+    everybody = set()
+    for k in tenths.rows:
+        about = TENTH_OF_CALIBRATION.about(row=k)
+        terms = of_lines(TENTH_OF_CALIBRATION.work(LARKMOOR, asked, about))
+        everybody |= set(terms["row"])
+        assert terms["predicted"].mean() == pytest.approx(tenths.x[k - 1], rel=1e-12)
+        left = 1.0
+        for t in np.unique(terms["time"][(terms["event"] > 0) & (terms["time"] <= 24)]):
+            died = (terms["event"] > 0) & (terms["time"] == t)
+            left *= 1 - died.sum() / ((terms["time"] >= t) & (terms["entry"] < t)).sum()
+        assert left == pytest.approx(tenths.y[k - 1], rel=1e-12)
+    assert len(everybody) == fit_model(LARKMOOR, ASKED).design.data.size
+    with pytest.raises(NoWorkingsError, match="there are 10 tenths"):
+        TENTH_OF_CALIBRATION.work(LARKMOOR, asked, TENTH_OF_CALIBRATION.about(row=11))
 
 
 def test_how_far_a_ratio_moves_stands_beside_its_p():

@@ -236,7 +236,7 @@ function DotName({ dot, right }: { dot: Dot; right: number }) {
     <g className="dot-name" pointerEvents="none">
       <circle cx={dot.x} cy={dot.y} r={6} />
       <text x={dot.x + (left ? -10 : 10)} y={dot.y - 8} textAnchor={left ? "end" : "start"}>
-        row {dot.row}
+        {dot.standsFor} {dot.row}
       </text>
     </g>
   );

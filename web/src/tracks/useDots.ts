@@ -20,6 +20,8 @@ export interface Dot {
   x: number;
   y: number;
   row: number;
+  /** What has that number. */
+  standsFor: string;
   opens: WorkingsOf;
 }
 
@@ -34,7 +36,7 @@ export function nearestDot(dotted: readonly Dotted[], px: number, py: number): D
       if (mark.kind !== "points" || !mark.opens) continue;
       const found = within(mark, x, (v) => top + y(v), px, py, least);
       if (!found) continue;
-      best = { ...found, opens: mark.opens };
+      best = { ...found, standsFor: mark.stand_for, opens: mark.opens };
       least = (found.x - px) ** 2 + (found.y - py) ** 2;
     }
   }

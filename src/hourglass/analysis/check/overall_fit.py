@@ -9,7 +9,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_of, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.cell import WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Bars, Line, Points
@@ -29,6 +29,7 @@ from hourglass.core.risk_table import risk_table
 
 AT_ONCE = 20_000
 """Rows up to which the model is fitted again on samples without being asked."""
+TENTH = "tenth-of-calibration"
 
 
 def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
@@ -67,7 +68,7 @@ def _told(checked: Checked) -> Told:
 
 
 def _answer(checked: Checked) -> Answer:
-    found = _calibration(checked)
+    found = calibration_of(checked)
     tracks = [_cox_snell(checked)]
     if isinstance(found, Calibration):
         tracks.append(_calibrated(checked, found))
@@ -122,7 +123,8 @@ def _cox_snell(checked: Checked) -> Track:
     )
 
 
-def _calibration(checked: Checked) -> Calibration | str:
+def calibration_of(checked: Checked) -> Calibration | str:
+    """Predictions beside what was seen, or why they cannot be compared."""
     coded = checked.fitted.design
     at = reading_time(checked.cohort, checked.statement)
     if coded.over_time is not None:
@@ -135,13 +137,14 @@ def _calibration(checked: Checked) -> Calibration | str:
 
 def _calibrated(checked: Checked, found: Calibration) -> Track:
     """Survival as predicted and as seen, by tenths and smoothed."""
-    tenths = [(t.predicted, t.seen) for t in found.tenths if t.seen is not None]
-    x = np.array([predicted for predicted, _ in tenths])
-    y = np.array([seen.survival for _, seen in tenths])
+    numbered = enumerate(found.tenths, start=1)
+    tenths = [(k, t.predicted, t.seen) for k, t in numbered if t.seen is not None]
+    x = np.array([predicted for _, predicted, _ in tenths])
+    y = np.array([seen.survival for _, _, seen in tenths])
     # A tenth of whom nobody is left has no interval.
     told = [
         (predicted, seen.lower, seen.upper)
-        for predicted, seen in tenths
+        for _, predicted, seen in tenths
         if seen.lower is not None and seen.upper is not None
     ]
     at, low, high = np.array(told, dtype=np.float64).reshape(-1, 3).T
@@ -154,7 +157,15 @@ def _calibrated(checked: Checked, found: Calibration) -> Track:
             ghost=True,
         ),
         Bars(label="interval of a tenth", at=at, low=low, high=high),
-        Points(label="tenths, as seen", glyph="ring", x=x, y=y),
+        Points(
+            label="tenths, as seen",
+            glyph="ring",
+            x=x,
+            y=y,
+            rows=[k for k, _, _ in tenths],
+            stand_for="tenth",
+            opens=WorkingsOf(figure=TENTH),
+        ),
     ]
     if found.smoothed is not None:
         order = np.argsort(found.predicted, kind="stable")

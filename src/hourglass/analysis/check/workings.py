@@ -1,7 +1,8 @@
 """The figures of Check that can be worked out."""
 
+from hourglass.analysis.check.calibration_workings import TENTH_OF_CALIBRATION
 from hourglass.analysis.check.proportionality_workings import SCALED, TEST
 from hourglass.analysis.check.row_sheet import ROWS
 from hourglass.analysis.check.row_workings import ROW
 
-WORKINGS = (ROW, ROWS, SCALED, TEST)
+WORKINGS = (ROW, ROWS, SCALED, TEST, TENTH_OF_CALIBRATION)

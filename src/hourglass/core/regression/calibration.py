@@ -56,12 +56,14 @@ class Calibration:
 
     Attributes:
         predicted: (m,) Ŝ of each subject, in order of first appearance.
+        tenth: (m,) the place of each subject's tenth among the tenths.
         tenths: ascending; equal predictions are together, empty ones left out.
         smoothed: None, with ``blank`` saying why.
     """
 
     time: float
     predicted: FloatArray
+    tenth: IntArray
     tenths: tuple[Tenth, ...]
     smoothed: Smoothed | None
     blank: str | None = None
@@ -79,9 +81,9 @@ def calibration(
     subject, copies = copies_of_subjects(data)
     predicted = _predicted(data, x, fitted, subject, time)
     edges = sample_quantiles(predicted, copies, TENTHS)
-    tenth = np.searchsorted(edges, predicted, side="left")
+    code, tenth = np.unique(np.searchsorted(edges, predicted, side="left"), return_inverse=True)
     tenths = []
-    for k in np.unique(tenth):
+    for k in range(code.size):
         inside = tenth == k
         curve = survival_curve(risk_table(data.only(inside[subject])), confidence)
         weight = copies[inside]
@@ -89,12 +91,12 @@ def calibration(
         tenths.append(Tenth(int(weight.sum()), mean, curve.at(time)))
     if ((predicted <= 0) | (predicted >= 1)).any():
         why = "a predicted survival is 0 or 1, which has no place on the scale of the smooth"
-        return Calibration(time, predicted, tuple(tenths), None, why)
+        return Calibration(time, predicted, tenth, tuple(tenths), None, why)
     try:
         smoothed = _smoothed(data, predicted, subject, copies, time)
     except NotEstimableError as error:
-        return Calibration(time, predicted, tuple(tenths), None, str(error))
-    return Calibration(time, predicted, tuple(tenths), smoothed)
+        return Calibration(time, predicted, tenth, tuple(tenths), None, str(error))
+    return Calibration(time, predicted, tenth, tuple(tenths), smoothed)
 
 
 def _predicted(

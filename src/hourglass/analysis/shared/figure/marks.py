@@ -73,7 +73,8 @@ class Points(Mark):
     """Single points.
 
     Attributes:
-        rows: the row that each stands for; empty where it stands for none.
+        rows: the number of the row, or of what else ``stand_for`` names, that each stands for; empty
+            where it stands for none.
         opens: the workings that a point opens, its row put in; None where it opens none.
         of: how many there are, where not all are drawn.
     """
@@ -83,6 +84,7 @@ class Points(Mark):
     x: Values
     y: Values
     rows: list[int] = Field(default_factory=list)
+    stand_for: str = "row"
     opens: WorkingsOf | None = None
     of: int | None = None
 
