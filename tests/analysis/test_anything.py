@@ -93,7 +93,7 @@ def usable(text, late):
 
 
 anything = settings(
-    max_examples=150,
+    max_examples=40,
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
 )

@@ -50,7 +50,7 @@ def study(api):
 
 
 @settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(statement=statements)
 def test_a_statement_is_refused_in_words_or_answered(api, study, statement):
