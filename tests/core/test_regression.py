@@ -130,6 +130,24 @@ def test_concordance_equals_all_pairs(sample):
     near(found.standard_error, error, rel=1e-10)
 
 
+@pytest.mark.parametrize("n", range(3, 9))
+def test_concordance_of_few_rows_of_whom_some_enter_late_equals_all_pairs(n):
+    compared = 0
+    for seed in range(100):
+        rng = np.random.default_rng(seed)
+        entry = np.where(rng.random(n) < 0.7, -np.inf, rng.integers(1, 4, n))
+        time, status = np.maximum(entry, 0) + rng.integers(1, 4, n), rng.integers(0, 2, n)
+        score = rng.integers(0, n, n).astype(float)
+        found = concordance(follow_up(time, status, entry=entry), score)
+        if found.value is None:
+            continue
+        compared += 1
+        value, error = literal.concordance(rows(time, status, e=entry), score)
+        near(found.value, value)
+        near(found.standard_error, error, rel=1e-10)
+    assert compared
+
+
 @pytest.mark.parametrize("ties", KEYS)
 def test_schoenfeld_residuals_equal_the_definition(sample, ties):
     fitted = fit(sample.data, sample.x, ties=variant(TIE_METHODS, ties))

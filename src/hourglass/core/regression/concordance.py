@@ -130,7 +130,7 @@ def _compared(rows: _Rows, falling: IntArray, ties: bool) -> tuple[FloatArray, F
         if not ties:
             del own, by_score
     else:
-        rank = c
+        rank, ties = c, False
     later, first = rows.as_later[order], rows.as_event[order]
     lower, higher = both_sides(rank, later[None], first[None])
     ends_later = later > 0
