@@ -37,7 +37,7 @@ def received(page):
     page.button(RECEIVED, exact=True).focus()
     page.keyboard.press("Enter")
     page.spine("Estimate").get_by_text("waits for Prepare").wait_for()
-    page.wait_for_load_state("networkidle")
+    page.slot("meanings").wait_for()
     return page
 
 
@@ -100,7 +100,7 @@ def test_the_tour_by_keyboard(received):
         "() => document.activeElement.getAttribute('aria-label')?.startsWith('Level of intervals')"
     )
     page.keyboard.press("6")
-    page.frame_locator("iframe.report-page").get_by_role("heading", level=1).wait_for()
+    page.locator(".report-piece").first.wait_for()
     find(page, "decisions log")
     page.get_by_role("dialog", name="Decisions log").wait_for()
     page.keyboard.press("Escape")

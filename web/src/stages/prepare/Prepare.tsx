@@ -61,8 +61,9 @@ export function Prepare({ study }: { study: string }) {
       {overview && (!overview.file || replacing) ? (
         <Upload
           study={study}
-          {...(overview.file ? { instead: overview.file.name } : {})}
-          onTaken={() => setReplacing(false)}
+          {...(overview.file
+            ? { instead: overview.file.name, onTaken: () => setReplacing(false) }
+            : {})}
         />
       ) : null}
       {working ? <Working work={working} /> : null}
