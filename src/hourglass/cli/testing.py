@@ -9,7 +9,14 @@ from pathlib import Path
 
 from hourglass.cli.checks import run_checks
 from hourglass.cli.cluster import Cluster
-from hourglass.cli.machine import ROOT, build_web, chromium, postgres_binaries, say
+from hourglass.cli.machine import (
+    ROOT,
+    build_web,
+    chromium,
+    install_page_libraries,
+    postgres_binaries,
+    say,
+)
 from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
 EVERYTHING = ["-n", "2", "--dist", "loadgroup"]
@@ -24,6 +31,7 @@ def run_tests(words: list[str]) -> int:
     browser = chromium()
     binaries = postgres_binaries()
     build_web()
+    install_page_libraries()
     folder = Path(tempfile.mkdtemp(prefix="hourglass-test-"))
     folder.chmod(0o755)
     cluster = Cluster(folder / "postgres", binaries, durable=False)
