@@ -133,7 +133,7 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
     blocks = _blocks(Rows(table, count, used, {}), model.terms)
     if not used.any():
         raise UnusableTermError("no row has a value for every term")
-    data, event = _follow_up(cohort, model.cause)
+    data, event = follow_up_of(cohort, model.cause)
     whole = data if used.all() else data.only(used)
     place = np.flatnonzero(used)
     x = np.hstack([b.x for b in blocks])[used] if blocks else np.empty((place.size, 0))
@@ -218,8 +218,12 @@ def _columns(terms: Sequence[Term], blocks: Sequence[Block]) -> list[DesignColum
     return [replace(c, value=place) for place, c in enumerate(columns)]
 
 
-def _follow_up(cohort: Cohort, cause: str) -> tuple[FollowUp, str]:
-    """The follow-up to the event, or to a competing event with all others as censorings."""
+def follow_up_of(cohort: Cohort, cause: str) -> tuple[FollowUp, str]:
+    """The follow-up to the event, or to a competing event with all others as censorings; what it is called.
+
+    Raises:
+        UnusableTermError: when there is no such competing event.
+    """
     if not cause:
         return cohort.follow_up, cohort.statement.event_name
     if cause not in cohort.competing:

@@ -10,6 +10,7 @@ from hourglass.analysis.model.candidates import PARTS as CANDIDATE_PARTS
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.kept_part import PART as KEPT
 from hourglass.analysis.model.means_part import PART as MEANS
+from hourglass.analysis.model.medians_part import PART as MEDIANS
 from hourglass.analysis.model.ranking import TITLE, ranking_of, ranking_table
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
@@ -128,6 +129,7 @@ PARTS = (
     Part("ranking", TITLE, Ranking, ranking),
     KEPT,
     *CANDIDATE_PARTS,
+    MEDIANS,
     MEANS,
     Part("adjusted", ADJUSTED, AdjustedSurvival, adjusted_survival),
 )

@@ -13,6 +13,8 @@ from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.in_words import in_words
 from hourglass.analysis.model.kept_part import TITLE as KEPT
 from hourglass.analysis.model.means_part import TITLE as MEANS_TITLE
+from hourglass.analysis.model.medians_part import TITLE as MEDIANS_TITLE
+from hourglass.analysis.model.medians_part import categories_told
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.reading_times import reading_times
@@ -152,6 +154,7 @@ def model(
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
     asked = (
+        ("medians", MEDIANS_TITLE, categories_told(statement)),
         ("means", MEANS_TITLE, bool(statement.profiles)),
         ("adjusted", ADJUSTED, bool(statement.adjusted)),
         ("candidates", CANDIDATES, bool(statement.candidates)),
