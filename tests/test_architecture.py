@@ -17,7 +17,7 @@ MAY_IMPORT = {
     "cohort": {"core"},
     "analysis": {"core", "cohort"},
     "study": {"core", "cohort", "analysis"},
-    "report": {"core", "cohort", "analysis"},
+    "report": {"core", "cohort", "analysis", "study"},
     "store": {"core", "cohort", "analysis", "study"},
     "api": {"core", "cohort", "analysis", "study", "report", "store"},
     "cli": {"core", "cohort", "analysis", "study", "report", "store", "api"},
@@ -28,7 +28,18 @@ OUTSIDE = {
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic"},
     "study": {"pydantic", "structlog"},
-    "report": {"numpy", "pyarrow", "jinja2", "markupsafe", "pydantic", "matplotlib", "fontTools"},
+    "report": {
+        "numpy",
+        "pyarrow",
+        "jinja2",
+        "markupsafe",
+        "pydantic",
+        "matplotlib",
+        "fontTools",
+        "weasyprint",
+        "docx",
+        "xlsxwriter",
+    },
     "store": {"psycopg", "pydantic"},
 }
 TONES = PACKAGE / "analysis" / "shared" / "figure" / "tones.json"

@@ -22,14 +22,15 @@ from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
+from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
-from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
-from hourglass.report.document import report_of
+from hourglass.report.composed import composed
+from hourglass.report.formats.page import to_html
 from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
@@ -136,10 +137,14 @@ def test_every_stage_answers_for_any_cohort(text, late):
                         assert one.lower <= one.ratio <= one.upper
     results = {"estimate": estimated, "compare": compared, "model": fitted, "check": checked}
     prepared = prepare(table(text), [], timed(), {})
+    statements = {
+        "estimate": first, "compare": CompareStatement(by="g"), "model": asked, "check": CheckStatement(),
+    }  # fmt: skip
     found = Findings(
-        "study", "file", "0" * 64, prepared, estimated.cohort, results, (), first.times,
-    )  # fmt: skip
-    report = report_of(found, ReportStatement(), PIECES, STAGES).html
+        "study", (), prepared, estimated.cohort, results, statements, describe(cohort, "g"), ()
+    )
+    pieces = tuple(piece for piece in PIECES if piece.key not in ("rows", "files"))
+    report = to_html(composed(found, ReportStatement(), pieces))
     assert "NaN" not in report
     assert "None" not in report
 

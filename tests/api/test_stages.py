@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 import threading
 import time
 
@@ -64,7 +65,7 @@ def test_a_decision_in_prepare_reaches_every_figure(api, larkmoor):
 
 def test_the_report_has_its_fonts_inside_and_names_groups_with_their_column(api, client, larkmoor):
     api.result(larkmoor, "compare")
-    html = api.result(larkmoor, "report")["html"]
+    html = client.get(f"/api/studies/{larkmoor}/report.html").text
     assert "drops extended" in html
     assert "events in drops standard where" in html
     assert html.count("data:font/woff2;base64,") == 5
@@ -75,7 +76,7 @@ def test_the_report_has_its_fonts_inside_and_names_groups_with_their_column(api,
 def test_the_chosen_times_reach_compare_and_report(api, lamps):
     api.put(lamps, stage="estimate", times=[600])
     assert [p["time"] for p in api.result(lamps, "compare")["curves"][0]["points"]] == [600]
-    assert "free at 600" in api.result(lamps, "report")["html"]
+    assert "free at 600" in json.dumps(api.result(lamps, "report"))
 
 
 def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
@@ -87,9 +88,44 @@ def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
         "reason": "an average is what is asked",
     }
     assert api.client.post(f"/api/studies/{larkmoor}/decisions", json=body).status_code == 201
-    html = api.result(larkmoor, "report")["html"]
-    assert "Keep one ratio for vessels" in html
-    assert "an average is what is asked" in html
+    (item,) = (
+        item
+        for piece in api.result(larkmoor, "report")["pieces"]
+        for item in piece["items"]
+        if item["sentence"] == "Keep one ratio for vessels"
+    )
+    assert item["reason"] == "an average is what is asked"
+
+
+def test_a_report_tells_a_kept_model_and_another_report_does_not(api, client, larkmoor):
+    api.result(larkmoor, "model")
+    statement = api.get(larkmoor, "model")["statement"]
+    age = {"kind": "number", "column": "age"}
+    kept = [{"letter": "A", "model": {"terms": [age]}, "note": "age alone"}]
+    api.put(larkmoor, **{**statement, "kept": kept})
+    body = {"stage": "report", "name": "Of model A"}
+    made = client.post(f"/api/studies/{larkmoor}/analyses", json=body).json()["id"]
+    put = client.put(
+        f"/api/studies/{larkmoor}/statement",
+        params={"analysis": made},
+        json={"stage": "report", "version": 3, "model": "A"},
+    )
+    assert put.status_code == 204, put.text
+
+    def ratios(where):
+        reply = api.get(larkmoor, where)
+        while reply["work"]:
+            reply = api.get(larkmoor, where)
+        tables = [t for piece in reply["result"]["pieces"] for t in piece["tables"]]
+        (table,) = (t for t in tables if t["key"] == "ratios")
+        return [row[0]["text"] for row in table["rows"]]
+
+    assert ratios(f"report?analysis={made}") == ["age"]
+    assert len(ratios("report")) > 1
+    gone = {**api.get(larkmoor, "model")["statement"], "kept": []}
+    api.put(larkmoor, **gone)
+    assert "model A, which is gone" in json.dumps(api.get(larkmoor, f"report?analysis={made}"))
+    assert client.delete(f"/api/studies/{larkmoor}/analyses/{made}").status_code == 204
 
 
 def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, larkmoor):
@@ -99,7 +135,12 @@ def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, lark
     assert page.status_code == 200
     assert 'filename="Larkmoor corneal grafts report.html"' in page.headers["content-disposition"]
     assert "default-src 'none'" in page.headers["content-security-policy"]
-    assert page.text == api.result(larkmoor, "report")["html"]
+    shown = api.result(larkmoor, "report")
+    assert all(piece["title"]["text"] in page.text for piece in shown["pieces"])
+    assert [form["key"] for form in shown["forms"]] == ["html", "pdf", "docx", "md", "xlsx"]
+    unknown = client.get(f"/api/studies/{larkmoor}/report.exe")
+    assert unknown.status_code == 404
+    assert "html, pdf, docx, md, xlsx" in unknown.json()["detail"]
     for key in ("rows", "groups", "ratios", "checks"):
         table = client.get(f"/api/studies/{larkmoor}/tables/{key}.csv")
         assert table.status_code == 200

@@ -51,7 +51,7 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     )
 
     page.stage("Report")
-    report = page.frame_locator("iframe.report-page")
+    report = page.locator(".report-page")
     report.get_by_role("heading", name="The tally").wait_for()
     report.get_by_text("In the end 24 had ended.").wait_for()
     page.slot("pieces").click()

@@ -64,7 +64,7 @@ def test_a_model_is_fitted_doubted_mended_compared_kept_and_reported(page):
     assert page.axe() == []
 
     page.stage("Report")
-    report = page.frame_locator("iframe")
+    report = page.locator(".report-page")
     report.get_by_role("heading", name="Models compared").wait_for()
     report.get_by_text(re.compile("the effect of vessels fades")).first.wait_for()
     report.get_by_text(re.compile("planned · named in the protocol")).first.wait_for()

@@ -19,13 +19,14 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm
+from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
-from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched
-from hourglass.report import document
-from hourglass.report.pieces.piece import Findings, LoggedDecision
+from hourglass.report.composed import composed
+from hourglass.report.formats.page import to_html
+from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement
@@ -37,15 +38,16 @@ TIMES = (12.0, 24.0)
 
 
 def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
+    read_at = datetime(2026, 1, 2)
+    estimated = EstimateStatement(times=TIMES)
     return Findings(
         study=study,
-        file="file.csv",
-        sha256="ab" * 32,
+        files=(DataFile("file.csv", "ab" * 32, 1234, rows.table.size, "read as UTF-8", read_at),),
         prepare=prepare(raw, [], follow_up, {}),
         cohort=summarise(rows),
         results={
-            "estimate": estimate(rows, EstimateStatement(times=TIMES)),
-            "compare": compare(rows, CompareStatement(by=by), EstimateStatement(times=TIMES)),
+            "estimate": estimate(rows, estimated),
+            "compare": compare(rows, CompareStatement(by=by), estimated),
             "model": model(rows, ModelStatement(terms=terms)),
             "check": check(rows, ModelStatement(terms=terms), CheckStatement()),
             "compare/weights": other_weights(
@@ -54,19 +56,25 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
                 unwatched,
             ),
         },
+        statements={
+            "estimate": estimated,
+            "compare": CompareStatement(by=by),
+            "model": ModelStatement(terms=terms),
+            "check": CheckStatement(),
+        },
+        described=describe(rows, by),
         decisions=decisions,
-        times=TIMES,
     )
 
 
 def report(found, **statement):
     """The report's page."""
-    return document.report_of(found, ReportStatement(**statement), PIECES, STAGES).html
+    return to_html(composed(found, ReportStatement(**statement), PIECES))
 
 
 def tables(found, **statement):
     """The report's tables."""
-    return document.tables(document.printed(found, ReportStatement(**statement), PIECES))
+    return composed(found, ReportStatement(**statement), PIECES).tables
 
 
 ALL_BUT_RATIOS = tuple(piece.key for piece in PIECES if piece.key != "ratios")
@@ -168,10 +176,13 @@ def test_pieces_left_out_are_left_out(larkmoor):
     assert [t.key for t in tables(larkmoor, left_out=ALL_BUT_RATIOS)] == ["ratios"]
 
 
-def test_the_sentence_turns_pieces_on_and_off():
+def test_the_sentence_turns_pieces_on_and_off(larkmoor):
     others = tuple(p.key for p in PIECES if p.key not in ("rows", "checks"))
-    sentence = report_sentence(ReportStatement(left_out=others), PIECES, "A study")
-    assert sentence.text == "Report A study, with where the rows went and checks."
+    sentence = report_sentence(larkmoor, ReportStatement(left_out=others), PIECES, ())
+    assert sentence.text == (
+        "Report A study for a page, 170 mm, with where the rows went and checks, curves: those of "
+        "Compare, else of Estimate."
+    )
     options = {o.label: o.value for part in sentence.parts if part.slot for o in part.slot.options}
     assert set(options["checks"]) == {*others, "checks"}
     assert set(options["hazard ratios"]) == {*others} - {"ratios"}

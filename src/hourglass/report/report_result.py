@@ -1,7 +1,10 @@
-"""The report as it crosses the edge."""
+"""The report as it crosses the edge: composed, so that it can be arranged and its words edited."""
 
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
+from hourglass.report.checklist import PointReading
 
 
 class Offer(Typed):
@@ -19,11 +22,99 @@ class NamedTable(Typed):
     title: str
 
 
+class NamedForm(Typed):
+    """A form in which the report can be saved: the ending of its file, and what it is called."""
+
+    key: str
+    words: str
+
+
+class WordsReading(Typed):
+    """Words that can be edited in place.
+
+    Attributes:
+        key: their place; ``text``: as they are read, ``made``: as the results word them.
+        edited: whether somebody wrote them.
+        doubt: what must be read again, in a sentence; blank where nothing must.
+    """
+
+    key: str
+    text: str
+    made: str
+    edited: bool
+    doubt: str
+
+
+class TableReading(Typed):
+    """A table with its note; ``wordy`` says which columns hold words."""
+
+    key: str
+    title: str
+    head: list[str]
+    wordy: list[bool]
+    rows: list[list[Cell]]
+    note: str
+
+
+class FigureReading(Typed):
+    """A figure, drawn as SVG with its fonts; ``name`` says what it shows."""
+
+    svg: str
+    name: str
+    note: WordsReading | None
+
+
+class ItemReading(Typed):
+    """A sentence of a list, the reason given for it, and what stands beside it."""
+
+    sentence: str
+    reason: str
+    beside: str
+
+
+class PieceReading(Typed):
+    """A piece as it is read, in this order."""
+
+    key: str
+    title: WordsReading
+    method: WordsReading | None
+    paragraphs: list[WordsReading]
+    tables: list[TableReading]
+    figure: FigureReading | None
+    cautions: list[Caution]
+    items: list[ItemReading]
+    note: WordsReading | None
+
+
+class LeftOut(Typed):
+    """A piece that somebody left out, and could put back."""
+
+    key: str
+    title: str
+
+
+class LostWords(Typed):
+    """Words that somebody wrote for a place that is not printed now."""
+
+    key: str
+    text: str
+
+
 class ReportResult(Typed):
-    """The report's statement and page, its tables, and what could be added."""
+    """The report's statement and pieces, and what could be added or must be read again.
+
+    ``order`` are the keys of all pieces as they stand, printed or not.
+    """
 
     sentence: Sentence
-    html: str
+    title: str
+    line: str
+    pieces: list[PieceReading]
+    order: list[str]
+    left_out: list[LeftOut]
+    lost: list[LostWords]
+    checklist: list[PointReading]
+    forms: list[NamedForm]
     tables: list[NamedTable]
     offers: list[Offer]
     headline: str

@@ -1,14 +1,61 @@
 """The report's own statement as a sentence."""
 
+from collections.abc import Sequence
+from typing import get_args
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.report.pieces.piece import Pieces
-from hourglass.report.statement import ReportStatement
+from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.statement import WIDTHS, ReportStatement, Width
+
+CURVES = (
+    ("", "those of Compare, else of Estimate", "whichever has been opened"),
+    ("compare", "those of Compare", "by the groups that are compared"),
+    ("estimate", "those of Estimate", "by the groups that are shown there"),
+)
 
 
-def report_sentence(statement: ReportStatement, pieces: Pieces, study: str) -> Sentence:
-    """The statement in words."""
+def report_sentence(
+    found: Findings, statement: ReportStatement, pieces: Pieces, letters: Sequence[str]
+) -> Sentence:
+    """The statement in words; ``letters`` are those of the kept models."""
+    title = statement.title or found.study
+    parts: list[str | Slot] = [
+        "Report ",
+        Slot(
+            id="title",
+            label=title,
+            title="Title of the report",
+            entry=Entry(kind="text", field="title", label="Title", value=title),
+        ),
+        " for ",
+        _width(statement),
+        ", with ",
+        _pieces(statement, pieces),
+    ]
+    if letters or statement.model:
+        parts += [", hazard ratios of ", _model(statement, letters)]
+    if found.has("compare") and found.has("estimate"):
+        parts += [", curves: ", _curves(statement)]
+    return sentence(*parts, ".")
+
+
+def _width(statement: ReportStatement) -> Slot:
+    widths: tuple[Width, ...] = get_args(Width)
+    return Slot(
+        id="width",
+        label=WIDTHS[statement.width][1],
+        title="What figures are drawn for",
+        options=[
+            Option(label=WIDTHS[w][1], field="width", value=w, chosen=w == statement.width)
+            for w in widths
+        ],
+    )
+
+
+def _pieces(statement: ReportStatement, pieces: Pieces) -> Slot:
     chosen = [p for p in pieces if p.key not in statement.left_out]
+    left = len(pieces) - len(chosen)
     options = [
         Option(
             label=p.words,
@@ -19,23 +66,48 @@ def report_sentence(statement: ReportStatement, pieces: Pieces, study: str) -> S
         )
         for p in pieces
     ]
-    title = statement.title or study
-    return sentence(
-        "Report ",
-        Slot(
-            id="title",
-            label=title,
-            title="Title of the report",
-            entry=Entry(kind="text", field="title", label="Title", value=title),
-        ),
-        ", with ",
-        Slot(
-            id="pieces",
-            label="all its pieces"
-            if len(chosen) == len(pieces)
-            else wording.listed([p.words for p in chosen]) or "nothing",
-            title="Pieces of the report",
-            options=options,
-        ),
-        ".",
+    label = "all its pieces" if not left else f"all its pieces but {wording.grouped(left)}"
+    if not chosen:
+        label = "nothing"
+    elif len(chosen) <= 3:
+        label = wording.listed([p.words for p in chosen])
+    return Slot(id="pieces", label=label, title="Pieces of the report", options=options)
+
+
+def _model(statement: ReportStatement, letters: Sequence[str]) -> Slot:
+    there = not statement.model or statement.model in letters
+    label = f"model {statement.model}" if statement.model else "the model shown"
+    return Slot(
+        id="model",
+        label=label if there else f"{label}, which is gone",
+        title="Model that is told",
+        state="filled" if there else "open",
+        options=[
+            Option(
+                label="the model shown",
+                note="the one that Model shows, whichever that is",
+                field="model",
+                value="",
+                chosen=not statement.model,
+            ),
+            *(
+                Option(label=f"model {x}", field="model", value=x, chosen=x == statement.model)
+                for x in letters
+            ),
+        ],
+    )
+
+
+def _curves(statement: ReportStatement) -> Slot:
+    label = next(label for key, label, _ in CURVES if key == statement.curves)
+    return Slot(
+        id="curves",
+        label=label,
+        title="Curves that are drawn",
+        options=[
+            Option(
+                label=words, note=note, field="curves", value=key, chosen=key == statement.curves
+            )
+            for key, words, note in CURVES
+        ],
     )

@@ -2,10 +2,12 @@
 
 import csv
 import io
+import re
 from dataclasses import dataclass
 
 from hourglass.analysis.shared.cell import Cell, Raw
 
+DIGIT = re.compile(r"\d")
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
 """A text cell that starts with one of these would be run as a formula by a spreadsheet."""
 
@@ -28,6 +30,18 @@ class ReportTable:
     keys: tuple[str, ...]
     rows: tuple[ReportRow, ...]
     note: str = ""
+
+    @property
+    def wordy(self) -> tuple[bool, ...]:
+        """Which columns hold words: the first, and those in which no cell has a digit."""
+        return tuple(
+            k == 0
+            or (
+                any(row.cells[k].text for row in self.rows)
+                and not any(DIGIT.search(row.cells[k].text) for row in self.rows)
+            )
+            for k in range(len(self.head))
+        )
 
 
 def to_csv(table: ReportTable) -> str:

@@ -159,6 +159,17 @@ class Results:
         computed: Computed = self.start(study, wanted).future.result()
         return computed.body
 
+    def new_drawing(self, key: str) -> Drawing:
+        """The whole figure of a result that has just been computed, whether or not it is kept.
+
+        Raises:
+            NoSuchDrawingError: when it is gone already.
+        """
+        packed = self._bytes.drawing(key)
+        if packed is None:
+            raise NoSuchDrawingError(key)
+        return unpack(Drawing, packed)
+
     def drawing(self, study: UUID, key: str) -> Drawing:
         """The whole figure of a result, with its long series.
 

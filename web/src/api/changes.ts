@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
-import { path } from "./queries";
+import { path, stageKey } from "./queries";
 import { setAt } from "./setAt";
 import type {
   FindingDecision,
@@ -54,8 +54,8 @@ interface Put {
   value: unknown;
 }
 
-const kept = <T>(client: QueryClient, study: string, stage: string) =>
-  client.getQueryData<T>(["study", study, "stage", stage]);
+const kept = <T>(client: QueryClient, study: string, stage: string, analysis?: number | null) =>
+  client.getQueryData<T>(stageKey(study, stage, analysis));
 
 export function usePutFollowUp(study: string) {
   return useChange(study, ({ field, value }: Put, client) => {
@@ -66,10 +66,10 @@ export function usePutFollowUp(study: string) {
 }
 
 /** Put something into the statement of a stage, as it is when its turn comes. */
-export function usePutStatement(study: string, stage: string) {
+export function usePutStatement(study: string, stage: string, analysis?: number | null) {
   return useChange(study, ({ field, value }: Put, client) => {
-    const now = kept<Reply<unknown>>(client, study, stage)?.statement;
-    return putStatement(study, setAt(now as Statement, field, value));
+    const now = kept<Reply<unknown>>(client, study, stage, analysis)?.statement;
+    return putStatement(study, setAt(now as Statement, field, value), analysis);
   });
 }
 
@@ -78,10 +78,47 @@ export function useStatement(study: string) {
   return useChange(study, (statement: Statement) => putStatement(study, statement));
 }
 
-function putStatement(study: string, body: Statement) {
+function putStatement(study: string, body: Statement, analysis?: number | null) {
   return answered(
-    api.PUT("/api/studies/{study_id}/statement", { ...path(study), body: body as never }),
+    api.PUT("/api/studies/{study_id}/statement", {
+      params: { path: { study_id: study }, query: analysis ? { analysis } : {} },
+      body: body as never,
+    }),
   );
+}
+
+/** Begin another analysis of a stage, as a copy of one; gives its id. */
+export function useBegin(study: string) {
+  return useChange(study, (body: { stage: string; name: string; copy_of: number | null }) =>
+    answered(api.POST("/api/studies/{study_id}/analyses", { ...path(study), body })),
+  );
+}
+
+/** Name an analysis. */
+export function useNameAnalysis(study: string) {
+  return useChange(
+    study,
+    ({ id, name, position }: { id: number; name: string; position: number }) =>
+      answered(
+        api.PATCH("/api/studies/{study_id}/analyses/{analysis_id}", {
+          params: { path: { study_id: study, analysis_id: id } },
+          body: { name, position },
+        }),
+      ),
+  );
+}
+
+/** Delete an analysis; undoing brings it back. */
+export function useRemoveAnalysis(study: string, stage: string) {
+  return useChange(study, async (id: number, client) => {
+    await answered(
+      api.DELETE("/api/studies/{study_id}/analyses/{analysis_id}", {
+        params: { path: { study_id: study, analysis_id: id } },
+      }),
+    );
+    // Its page may not have gone yet: what is deleted is not asked for again.
+    client.removeQueries({ queryKey: stageKey(study, stage, id) });
+  });
 }
 
 /** Undo or redo the last change to the study, in whichever stage it was made. */

@@ -65,12 +65,21 @@ export function usePrepare(study: string) {
   return query;
 }
 
+/** What the reply of a stage is known by: its first analysis where none is named. */
+export function stageKey(study: string, stage: string, analysis?: number | null) {
+  return ["study", study, "stage", stage, ...(analysis ? [analysis] : [])];
+}
+
 /** The reply of a stage that analyses; asked again while the server is still at work on it. */
-export function useStage<R>(study: string, stage: string) {
+export function useStage<R>(study: string, stage: string, analysis?: number | null) {
   const query = useQuery({
-    queryKey: ["study", study, "stage", stage],
+    queryKey: stageKey(study, stage, analysis),
     queryFn: async () =>
-      (await answered(api.GET(stageAddress(stage), path(study)))) as unknown as Reply<R>,
+      (await answered(
+        api.GET(stageAddress(stage), {
+          params: { path: { study_id: study }, query: analysis ? { analysis } : {} },
+        }),
+      )) as unknown as Reply<R>,
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
   });
   useFreshSpine(study, query.data?.result);

@@ -43,6 +43,10 @@ export type StepBody = Schemas["NewStep"]["step"];
 /** What every stage that analyses a cohort answers with; a page can be made of it alone. */
 export type StageResult = Omit<Schemas["EstimateResult"], "cohort" | "curve">;
 export type ReportResult = Schemas["ReportResult"];
+export type ReportPiece = Schemas["PieceReading"];
+export type ReportTable = Schemas["TableReading"];
+export type ReportWords = Schemas["WordsReading"];
+export type ReportPoint = Schemas["PointReading"];
 export type Caution = Schemas["Caution"];
 export type Verdict = NonNullable<Schemas["Cell"]["verdict"]>;
 

@@ -113,6 +113,10 @@ export function FindByName({
 
 const FILES = [
   ["report.html", "The report (HTML)"],
+  ["report.pdf", "The report (PDF)"],
+  ["report.docx", "The report (DOCX)"],
+  ["report.md", "The report (Markdown)"],
+  ["report.xlsx", "The tables of the report (spreadsheet)"],
   ["prepared.csv", "Prepared table (CSV)"],
   ["prepared.parquet", "Prepared table (Parquet)"],
   ["codebook.csv", "Codebook"],

@@ -235,7 +235,7 @@ def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
     """Begin another analysis of a stage, after those that there are."""
     state: State = request.app.state.hourglass
     study = change.study
-    if new.stage not in {stage.name for stage in state.stages}:
+    if new.stage not in {REPORT, *(stage.name for stage in state.stages)}:
         raise ProblemError(422, "no-such-stage", "No such stage", "There is no such stage.")
     body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
     after, made = begin_analysis(state.keeping, study, new.stage, new.name, body)
@@ -265,6 +265,6 @@ def remove(request: Request, change: Change, analysis_id: int) -> None:
 
 def _of_study(study: Study, analysis_id: int) -> Analysis:
     found = next((a for a in study.analyses if a.id == analysis_id), None)
-    if found is None or found.stage in (PREPARE, REPORT):
+    if found is None or found.stage == PREPARE:
         raise ProblemError(404, "no-such-analysis", "No such analysis", "It is gone: reload.")
     return found

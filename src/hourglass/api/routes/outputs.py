@@ -23,17 +23,18 @@ from hourglass.api.replies import (
     reply_with,
     within_a_moment,
 )
-from hourglass.api.reporting import findings_of, report_statement, wanted_report
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import unwatched
 from hourglass.report.baseline import baseline_csv
-from hourglass.report.document import printed, tables, to_html
+from hourglass.report.formats.registry import FORMS
+from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.report_result import ReportResult
+from hourglass.report.reporting import composed_now, wanted_report
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.study import REPORT, Study
@@ -41,6 +42,7 @@ from hourglass.study.tasks import RunDescribe
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["outputs"])
+Id = Annotated[int | None, Query(description="The report; the first when absent.")]
 By = Annotated[str | None, Query(max_length=300)]
 Cells = Literal["harmless", "exact"]
 Beside = Literal["none", "curve", "model"]
@@ -142,44 +144,49 @@ def ledger(request: Request, study_id: UUID, kind: str) -> Response:
 @router.get(
     "/api/studies/{study_id}/report", response_model=StageReply[ReportResult, ReportStatement]
 )
-def report(request: Request, study_id: UUID) -> Response:
-    """The report as a page."""
+def report(request: Request, study_id: UUID, analysis: Id = None) -> Response:
+    """A report as it is composed."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
     blocked = blocked_reply(state, study)
     if blocked is not None:
         return blocked
-    study, analysis = opened(state, study, REPORT, None)
-    found = found_or_under_way(state, study, wanted_report(state, study, analysis), state.waiting)
-    return reply_with(study, found, report_statement(analysis), analysis.id)
+    study, own = opened(state, study, REPORT, analysis)
+    wanted = wanted_report(state.results, state.pieces, study, own)
+    found = found_or_under_way(state, study, wanted, state.waiting)
+    return reply_with(study, found, report_statement(own), own.id)
 
 
-@router.get("/api/studies/{study_id}/report.html", response_class=Response)
-def saved_report(request: Request, study_id: UUID) -> Response:
-    """The report as one self-contained file."""
+@router.get("/api/studies/{study_id}/report.{form}", response_class=Response)
+def saved_report(request: Request, study_id: UUID, form: str, analysis: Id = None) -> Response:
+    """A report as a file: html, pdf, docx, md, or all its tables as xlsx."""
     state: State = request.app.state.hourglass
     study, _, _ = state.ready(study_id)
-    asked = report_statement(study.analysis(REPORT))
-    found = findings_of(state, study, unwatched)
-    html = to_html(found, asked, printed(found, asked, state.pieces))
+    chosen = next((one for one in FORMS if one.key == form), None)
+    if chosen is None:
+        known = ", ".join(one.key for one in FORMS)
+        raise ProblemError(404, "no-form", "No such form", f"A report is saved as {known}.")
+    asked = report_statement(study.analysis(REPORT, analysis))
+    made = composed_now(state.results, state.pieces, study, asked, unwatched)
     return Response(
-        html,
-        media_type="text/html",
+        chosen.write(made),
+        media_type=chosen.media,
         headers={
-            "Content-Disposition": attachment(study.name, "report.html"),
+            "Content-Disposition": attachment(study.name, f"report.{chosen.key}"),
             "Content-Security-Policy": SAVED_POLICY,
         },
     )
 
 
 @router.get("/api/studies/{study_id}/tables/{key}.csv", response_class=Response)
-def saved_table(request: Request, study_id: UUID, key: str) -> Response:
-    """A table of the report as CSV at full precision."""
+def saved_table(request: Request, study_id: UUID, key: str, analysis: Id = None) -> Response:
+    """A table of a report as CSV at full precision."""
     state: State = request.app.state.hourglass
     study, _, _ = state.ready(study_id)
-    found = findings_of(state, study, unwatched)
-    made = tables(printed(found, ReportStatement(), state.pieces))
-    table = next((t for t in made if t.key == key), None)
+    own = report_statement(study.analysis(REPORT, analysis))
+    every = own.model_copy(update={"left_out": ()})
+    made = composed_now(state.results, state.pieces, study, every, unwatched)
+    table = next((t for t in made.tables if t.key == key), None)
     if table is None:
         raise ProblemError(404, "no-table", "No such table", "There is no such table yet.")
     return download("\ufeff" + to_csv(table), "text/csv", study.name, f"{table.title}.csv")

@@ -12,9 +12,9 @@ from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, etag
 from hourglass.api.problems import ProblemError
-from hourglass.api.reporting import report_hash
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
+from hourglass.report.reporting import report_hash
 from hourglass.study.changing import depended_on, rename
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
@@ -270,5 +270,5 @@ def _hash(state: State, study: Study, analysis: Analysis) -> str:
     if analysis.stage == PREPARE:
         return state.results.of_prepare(study).hash
     if analysis.stage == REPORT:
-        return report_hash(state, study, analysis)
+        return report_hash(state.results, state.pieces, study, analysis)
     return state.results.hash(study, analysis)

@@ -4,10 +4,12 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
 
 TRACKS = ("survival", "at_risk")
+STAGES = ("compare", "estimate")
 
 
 def _curves(found: Findings) -> Printed:
-    results = (found.results.get(stage) for stage in ("compare", "estimate"))
+    stages = (found.curves,) if found.curves else STAGES
+    results = (found.results.get(stage) for stage in stages)
     figures = (r.figure for r in results if isinstance(r, StageResult) and r.figure is not None)
     # A screen of many variables has no curves of its own.
     figure = next((f for f in figures if f.track(TRACKS[0]) is not None), None)

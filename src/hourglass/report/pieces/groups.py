@@ -4,6 +4,7 @@ from typing import cast
 
 from hourglass.analysis.compare.run import CompareResult
 from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
@@ -19,7 +20,8 @@ def _groups(found: Findings) -> Printed:
         *([] if estimated is None else [estimated.curve]),
         *([] if compared is None else _named(compared)),
     ]
-    table = group_table(found.cohort, curves, found.times)
+    times = cast(EstimateStatement, found.statements["estimate"]).times
+    table = group_table(found.cohort, curves, times)
     if compared is None or compared.blank is not None:
         return Printed(tables=(table,))
     said = comparison_words(compared)

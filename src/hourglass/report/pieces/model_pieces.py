@@ -32,6 +32,14 @@ def _predictions(found: Findings) -> Printed:
     return replace(tables, figure=_tracks(found, ("predicted", "unadjusted", "adjusted")))
 
 
+MEDIANS = Piece(
+    "ratios-and-medians",
+    "Hazard ratios beside medians",
+    "hazard ratios beside medians",
+    sections_printed("model", ("medians",)),
+    needs=("model",),
+    parts=("model/medians",),
+)
 FOREST = Piece(
     "forest",
     "Hazard ratios, drawn",

@@ -4,12 +4,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.tables import ReportTable
 
 
@@ -24,26 +26,49 @@ class LoggedDecision:
 
 
 @dataclass(frozen=True, slots=True)
+class DataFile:
+    """A file that was read: its bytes, and when and how they became rows."""
+
+    name: str
+    sha256: str
+    size: int
+    rows: int
+    how_read: str
+    read_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class Findings:
     """Everything a report is made from.
 
-    ``results`` holds those of stages ("model") and of their parts ("model/ranking"); a stage that
-    nobody asked for has none. ``looks`` is how groups are drawn.
+    Attributes:
+        files: those that were read; the first is in use.
+        results: those of stages ("model") and of their parts ("model/ranking"); a stage that nobody
+            asked for has none.
+        statements: what each stage states.
+        described: who is in the groups, where a piece prints it.
+        looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
     """
 
     study: str
-    file: str
-    sha256: str
+    files: tuple[DataFile, ...]
     prepare: PrepareResult
     cohort: CohortSummary
     results: Mapping[str, StageResult | PartResult]
+    statements: Mapping[str, StageStatement]
+    described: DescribeResult | None
     decisions: tuple[LoggedDecision, ...]
-    times: tuple[float, ...]
     looks: tuple[GroupLook, ...] = ()
+    curves: str = ""
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""
         return key in self.results
+
+    def stage(self, name: str) -> StageResult | None:
+        """The result of a stage that has something to show."""
+        found = self.results.get(name)
+        return found if isinstance(found, StageResult) and found.blank is None else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +118,7 @@ class Piece:
         render: what it prints.
         needs: the stages (one of them is enough) that must have been asked for; none, if always there.
         parts: the parts of results that it prints from.
+        describes: whether it prints who is in the groups.
         offer: what is said of it where its stage has not been opened.
     """
 
@@ -102,6 +128,7 @@ class Piece:
     render: Callable[[Findings], Printed]
     needs: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
+    describes: bool = False
     offer: str = ""
 
     def there(self, found: Findings) -> bool:

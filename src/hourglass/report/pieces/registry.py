@@ -1,21 +1,28 @@
 """The pieces of the report, in their order: an explicit table, which nothing else repeats."""
 
 from hourglass.report.pieces import (
+    baseline,
     cautions,
     checks,
     curves,
     decisions,
+    files,
     follow_up,
     groups,
+    methods,
     model_pieces,
     ratios,
     rows,
     sections,
+    session,
 )
 from hourglass.report.pieces.piece import Pieces
 
 PIECES: Pieces = (
+    methods.PIECE,
+    files.PIECE,
     rows.PIECE,
+    baseline.PIECE,
     follow_up.PIECE,
     groups.PIECE,
     curves.PIECE,
@@ -24,6 +31,7 @@ PIECES: Pieces = (
     sections.TESTS,
     sections.WEIGHTS,
     ratios.PIECE,
+    model_pieces.MEDIANS,
     model_pieces.FOREST,
     model_pieces.TERMS,
     model_pieces.CURVES,
@@ -34,4 +42,5 @@ PIECES: Pieces = (
     checks.PIECE,
     cautions.PIECE,
     decisions.PIECE,
+    session.PIECE,
 )

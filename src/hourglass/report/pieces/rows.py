@@ -11,7 +11,7 @@ def _rows(found: Findings) -> Printed:
     return Printed(
         method=found.prepare.sentence.text,
         tables=(ledger_table(found.prepare.ledger),),
-        note=f"From {found.file} (SHA-256 {found.sha256[:16]}…).",
+        note=f"From {found.files[0].name} (SHA-256 {found.files[0].sha256[:16]}…).",
     )
 
 

@@ -35,8 +35,12 @@ NO_DATES: dict[str, dict[str, Any]] = {
 }
 
 
-def print_figures(figures: Sequence[Printable], form: FileFormat) -> bytes:
-    """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the asked pixels."""
+def print_figures(figures: Sequence[Printable], form: FileFormat, *, fonts: bool = True) -> bytes:
+    """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the asked pixels.
+
+    Args:
+        fonts: whether an SVG has its fonts inside.
+    """
     name = " ".join(one.figure.name for one in figures)
     dpi = figures[0].settings.dpi
     with _one_at_a_time:
@@ -44,21 +48,27 @@ def print_figures(figures: Sequence[Printable], form: FileFormat) -> bytes:
         paper = paper_of(figures, dpi)
         paper.savefig(out, format=form, dpi=dpi, metadata={**NO_DATES[form], "Title": name})
     made = out.getvalue()
-    return _with_fonts(made.decode(), name).encode() if form == "svg" else made
+    if form != "svg":
+        return made
+    named = _named(made.decode(), name)
+    return (_with_fonts(named) if fonts else named).encode()
 
 
-def inline_svg(one: Printable) -> str:
+def inline_svg(one: Printable, *, fonts: bool = True) -> str:
     """The figure as an element for a page, as wide as the page lets it be."""
-    text = print_figures([one], "svg").decode()
+    text = print_figures([one], "svg", fonts=fonts).decode()
     return text[text.index("<svg") :]
 
 
-def _with_fonts(text: str, name: str) -> str:
-    """The SVG with the glyphs it uses, and its name for those who cannot see it."""
+def _named(text: str, name: str) -> str:
+    """The SVG with its name for those who cannot see it."""
+    return text.replace("<svg ", f'<svg role="img" aria-label={quoteattr(name)} ', 1)
+
+
+def _with_fonts(text: str) -> str:
+    """The SVG with the glyphs it uses."""
     words = "".join(re.findall(r"<text[^>]*>([^<]*)</text>", text))
     faces = "".join(_face(weight, words) for weight in FILES)
-    label = f'<svg role="img" aria-label={quoteattr(name)} '
-    text = text.replace("<svg ", label, 1)
     return text.replace("<defs>", f"<defs><style>{faces}</style>", 1)
 
 

@@ -1,91 +1,80 @@
-import Button from "@mui/material/Button";
-import { Link } from "react-router";
+import { useSearchParams } from "react-router";
 import { usePutStatement } from "../../api/changes";
 import { useStage } from "../../api/queries";
-import type { ReportResult } from "../../api/types";
+import type { ReportResult, ReportWords } from "../../api/types";
 import { Blocked, StagePage, Working } from "../../frame/StagePage";
-import { Readings, Section } from "../../readings/Readings";
+import { useLast } from "../../frame/useLast";
+import { Readings } from "../../readings/Readings";
+import { Pieces } from "./Pieces";
+import { ReportRail } from "./ReportRail";
+import { ReportSide } from "./ReportSide";
 import "./Report.css";
 
-/** The report as one page, saved as one file. */
+/** The report, composed on its page: pieces moved and left out, words edited, saved in any form. */
 export function Report({ study, stage }: { study: string; stage: string }) {
-  const query = useStage<ReportResult>(study, stage);
-  const put = usePutStatement(study, stage);
+  const [search] = useSearchParams();
+  const report = Number(search.get("report")) || null;
+  const query = useStage<ReportResult>(study, stage, report);
+  const put = usePutStatement(study, stage, report);
   const reply = query.data;
-  const result = reply?.result;
+  const last = useLast(`${study} ${report}`, reply?.result);
+  const result = reply?.blocked ? undefined : last;
+  const replaced = Boolean(result) && !reply?.result;
+  const work = reply?.work;
+  const statement = reply?.statement as { words?: Record<string, unknown>; left_out?: string[] };
+  const onSet = (field: string, value: unknown) => put.mutate({ field, value });
+  const onWrite = (words: ReportWords, text: string | null) => {
+    const { [words.key]: _, ...others } = statement?.words ?? {};
+    onSet("words", text === null ? others : { ...others, [words.key]: { text, was: words.made } });
+  };
+  const onLeaveOut = (key: string) => onSet("left_out", [...(statement?.left_out ?? []), key]);
   return (
     <StagePage
       study={study}
       title="Report"
+      replaced={replaced}
       hint="the numbers of the report open their workings in the stage they come from"
-      context="What the page holds is what is saved: one file, no outside parts, ready to print."
+      context={<ReportRail study={study} report={report} />}
       sentence={result?.sentence}
-      onSet={(field, value) => put.mutate({ field, value })}
-      changing={put.isPending || (query.isFetching && !query.isLoading)}
+      onSet={onSet}
+      changing={put.isPending || Boolean(work) || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
-      readings={result ? <Saves study={study} result={result} /> : null}
+      readings={
+        result ? (
+          <Readings>
+            <ReportSide
+              study={study}
+              report={report}
+              result={result}
+              onPutBack={(key) =>
+                onSet(
+                  "left_out",
+                  (statement?.left_out ?? []).filter((one) => one !== key),
+                )
+              }
+            />
+          </Readings>
+        ) : null
+      }
     >
       {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
-      {reply?.work ? <Working work={reply.work} /> : null}
+      {work && !query.isError ? <Working work={work} over={replaced} /> : null}
       {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
       {result ? (
-        <iframe
-          className="report-page"
-          title="The report"
-          sandbox="allow-same-origin"
-          srcDoc={result.html}
-        />
+        <article className="report-page" inert={replaced}>
+          <header>
+            <h2 className="report-title">{result.title}</h2>
+            <p className="quiet">{result.line}</p>
+          </header>
+          <Pieces
+            pieces={result.pieces}
+            order={result.order}
+            onOrder={(order) => onSet("order", order)}
+            onLeaveOut={onLeaveOut}
+            onWrite={onWrite}
+          />
+        </article>
       ) : null}
     </StagePage>
-  );
-}
-
-function Saves({ study, result }: { study: string; result: ReportResult }) {
-  return (
-    <Readings>
-      <Section title="Export">
-        <p>
-          <Button
-            variant="contained"
-            component="a"
-            href={`/api/studies/${study}/report.html`}
-            download
-          >
-            Save the report (HTML)
-          </Button>
-        </p>
-        <p className="quiet">
-          To print, open the saved file and print it; it is set for paper too.
-        </p>
-      </Section>
-      {result.offers.length ? (
-        <Section title="Not printed">
-          <p className="quiet">The page holds only what somebody has opened or asked for.</p>
-          {result.offers.map((offer) => (
-            <p key={offer.stage}>
-              {offer.sentence}
-              <br />
-              <Button component={Link} to={`/studies/${study}/${offer.stage}`} variant="outlined">
-                Open {offer.stage_title}
-              </Button>
-            </p>
-          ))}
-        </Section>
-      ) : null}
-      <Section title="Tables as CSV, at full precision">
-        {result.tables.map(({ key, title }) => (
-          <p key={key}>
-            <Button
-              component="a"
-              href={`/api/studies/${study}/tables/${key}.csv`}
-              download
-              sx={{ minWidth: 0 }}
-            >
-              {title}
-            </Button>
-          </p>
-        ))}
-      </Section>
-    </Readings>
   );
 }

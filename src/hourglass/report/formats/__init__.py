@@ -1,0 +1,1 @@
+"""The forms in which the report leaves the program."""

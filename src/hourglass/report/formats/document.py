@@ -1,0 +1,175 @@
+"""The report as a DOCX document: headings, real tables, figures of 300 dots to the inch."""
+
+import io
+from datetime import datetime
+from typing import Any
+
+from docx import Document
+from docx.enum.text import WD_ALIGN_PARAGRAPH
+from docx.oxml import OxmlElement
+from docx.oxml.ns import qn
+from docx.shared import Mm, Pt, RGBColor
+
+from hourglass.analysis.shared.cell import Cell
+from hourglass.report.composed import Composed, ComposedFigure, ComposedPiece
+from hourglass.report.fixed_zip import with_fixed_times
+from hourglass.report.formats.form import ReportForm
+from hourglass.report.formats.page import SHAPES
+from hourglass.report.print.files import print_figures
+from hourglass.report.tables import ReportTable
+
+MEDIA = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
+TEXT_WIDTH = 170
+"""Millimetres between the margins of an A4 page."""
+MARGIN = 20
+BODY, HEADING = "Source Sans 3", "Source Serif 4"
+INK, QUIET = RGBColor(0x1F, 0x2B, 0x33), RGBColor(0x5E, 0x6B, 0x70)
+DATED = datetime(2000, 1, 1)
+"""The same in every document: one that is made twice is the same file."""
+
+
+def to_docx(report: Composed) -> bytes:
+    """The report as a document that can be edited."""
+    made = Document()
+    _set_page(made)
+    _set_styles(made)
+    _set_properties(made, report)
+    made.add_heading(report.title, 0)
+    _quiet(made, report.line)
+    for piece in report.pieces:
+        _add_piece(made, piece)
+    _quiet(made, f"Made with Olden Hourglass {report.version}.")
+    out = io.BytesIO()
+    made.save(out)
+    return with_fixed_times(out.getvalue())
+
+
+def _set_page(made: Any) -> None:
+    page = made.sections[0]
+    page.page_width, page.page_height = Mm(210), Mm(297)
+    page.left_margin = page.right_margin = page.top_margin = page.bottom_margin = Mm(MARGIN)
+
+
+def _set_styles(made: Any) -> None:
+    sizes = {"Normal": 10.5, "Title": 20, "Heading 1": 14, "Caption": 10}
+    for name, size in sizes.items():
+        style = made.styles[name]
+        _set_font(style, BODY if name == "Normal" else HEADING)
+        style.font.size, style.font.color.rgb = Pt(size), INK
+        style.font.italic = False
+    made.styles["Normal"].paragraph_format.space_after = Pt(6)
+    made.styles["Caption"].paragraph_format.keep_with_next = True
+
+
+def _set_font(style: Any, name: str) -> None:
+    style.font.name = name
+    fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+    for script in ("ascii", "hAnsi", "eastAsia", "cs"):
+        fonts.set(qn(f"w:{script}"), name)
+    for theme in ("asciiTheme", "hAnsiTheme", "eastAsiaTheme", "cstheme"):
+        fonts.attrib.pop(qn(f"w:{theme}"), None)
+
+
+def _set_properties(made: Any, report: Composed) -> None:
+    about = made.core_properties
+    about.title, about.author, about.comments = report.title, "", ""
+    about.created = about.modified = DATED
+    about.last_modified_by = f"Olden Hourglass {report.version}"
+
+
+def _add_piece(made: Any, piece: ComposedPiece) -> None:
+    made.add_heading(piece.title.text, 1)
+    if piece.method is not None:
+        made.add_paragraph().add_run(piece.method.text).italic = True
+    for said in piece.paragraphs:
+        made.add_paragraph(said.text)
+    for table in piece.tables:
+        _add_table(made, table, heading=piece.title.text)
+    if piece.figure is not None:
+        _add_figure(made, piece.figure)
+    for caution in piece.cautions:
+        paragraph = made.add_paragraph()
+        paragraph.add_run(f"{caution.lead} ").bold = True
+        paragraph.add_run(caution.sentence)
+    for sentence, reason, beside in piece.items:
+        paragraph = made.add_paragraph(sentence, style="List Number")
+        if reason:
+            paragraph.add_run(f" — “{reason}”")
+        if beside:
+            paragraph.add_run(f" ({beside})").font.color.rgb = QUIET
+    if piece.note is not None:
+        _quiet(made, piece.note.text)
+
+
+def _add_table(made: Any, table: ReportTable, heading: str) -> None:
+    if table.title != heading:
+        made.add_paragraph(table.title, style="Caption")
+    laid = made.add_table(rows=0, cols=len(table.head))
+    laid.autofit = True
+    head = laid.add_row()
+    _repeat_on_each_page(head)
+    for place, text, wordy in zip(head.cells, table.head, table.wordy, strict=True):
+        _fill(place, text, bold=True, right=not wordy)
+    _rule(head, "12")
+    for row in table.rows:
+        line = laid.add_row()
+        _keep_together(line)
+        for place, cell, wordy in zip(line.cells, row.cells, table.wordy, strict=True):
+            _fill(place, _shown(cell), bold=False, right=not wordy)
+        _rule(line, "4")
+    if table.note:
+        _quiet(made, table.note)
+
+
+def _shown(cell: Cell) -> str:
+    return SHAPES.get(cell.verdict or "", "") + cell.text
+
+
+def _fill(place: Any, text: str, *, bold: bool, right: bool) -> None:
+    paragraph = place.paragraphs[0]
+    run = paragraph.add_run(text)
+    run.bold, run.font.size = bold, Pt(9)
+    paragraph.paragraph_format.space_after = Pt(1)
+    if right:
+        paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT
+
+
+def _repeat_on_each_page(row: Any) -> None:
+    row._tr.get_or_add_trPr().append(OxmlElement("w:tblHeader"))
+
+
+def _keep_together(row: Any) -> None:
+    row._tr.get_or_add_trPr().append(OxmlElement("w:cantSplit"))
+
+
+def _rule(row: Any, eighths: str) -> None:
+    """A line under a row, in eighths of a point."""
+    for place in row.cells:
+        borders = OxmlElement("w:tcBorders")
+        bottom = OxmlElement("w:bottom")
+        for name, value in (
+            ("val", "single"),
+            ("sz", eighths),
+            ("space", "0"),
+            ("color", "8A8F8C"),
+        ):
+            bottom.set(qn(f"w:{name}"), value)
+        borders.append(bottom)
+        place._tc.get_or_add_tcPr().append(borders)
+
+
+def _add_figure(made: Any, figure: ComposedFigure) -> None:
+    picture = io.BytesIO(print_figures([figure.drawing], "png"))
+    width = min(figure.drawing.settings.width, TEXT_WIDTH)
+    shape = made.add_picture(picture, width=Mm(width))
+    shape._inline.docPr.set("descr", figure.name)
+    if figure.note is not None:
+        _quiet(made, figure.note.text)
+
+
+def _quiet(made: Any, text: str) -> None:
+    run = made.add_paragraph().add_run(text)
+    run.font.size, run.font.color.rgb = Pt(9), QUIET
+
+
+DOCUMENT = ReportForm("docx", MEDIA, "a document to edit", to_docx)

@@ -1,0 +1,38 @@
+"""The report as one HTML page without any outside part, and its template for paper."""
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+from markupsafe import Markup
+
+from hourglass.report.composed import Composed, ComposedPiece
+from hourglass.report.formats.form import ReportForm
+from hourglass.report.page_fonts import paper_fonts, screen_fonts
+from hourglass.report.print.files import inline_svg
+
+SHAPES = {"holds": "● ", "in doubt": "◐ ", "fails": "○ "}
+_templates = Environment(
+    loader=PackageLoader("hourglass.report"), autoescape=True, undefined=StrictUndefined
+)
+
+
+def to_html(report: Composed, *, paper: bool = False) -> str:
+    """The whole report as one page, for a screen or to be laid out on paper."""
+    return _templates.get_template("report.html.j2").render(
+        report=report,
+        fonts=paper_fonts() if paper else screen_fonts(),
+        drawn={piece.key: _drawn(piece, paper=paper) for piece in report.pieces},
+        shapes=SHAPES,
+        millimetres=report.millimetres,
+        paper=paper,
+    )
+
+
+def _drawn(piece: ComposedPiece, *, paper: bool) -> Markup | None:
+    if piece.figure is None:
+        return None
+    # On paper the page has the fonts of figures too.
+    return Markup(inline_svg(piece.figure.drawing, fonts=not paper))  # noqa: S704 (escaped there)
+
+
+PAGE = ReportForm(
+    "html", "text/html", "one page for a browser", lambda report: to_html(report).encode()
+)

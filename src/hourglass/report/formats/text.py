@@ -1,0 +1,71 @@
+"""The report as Markdown: words and tables; its figures stand beside it as files."""
+
+import re
+
+from hourglass.report.composed import Composed, ComposedPiece
+from hourglass.report.formats.form import ReportForm
+from hourglass.report.formats.page import SHAPES
+from hourglass.report.said import Said
+from hourglass.report.tables import ReportTable
+
+MEANT = re.compile(r"([\\`*_{}\[\]<>#|~])")
+BEGINS = re.compile(r"^(\s*\d*)([-+=.)])", re.MULTILINE)
+
+
+def to_markdown(report: Composed) -> bytes:
+    """The report in plain text with marks, UTF-8."""
+    lines = [f"# {_plain(report.title)}", _plain(report.line)]
+    for piece in report.pieces:
+        lines += _piece(piece)
+    lines.append(f"Made with Olden Hourglass {report.version}.")
+    return ("\n\n".join(lines) + "\n").encode()
+
+
+def _piece(piece: ComposedPiece) -> list[str]:
+    lines = [f"## {_plain(piece.title.text)}"]
+    if piece.method is not None:
+        lines.append(f"*{_plain(piece.method.text)}*")
+    lines += [_plain(said.text) for said in piece.paragraphs]
+    for table in piece.tables:
+        lines += _table(table, piece.title.text)
+    if piece.figure is not None:
+        lines.append(f"![{_plain(piece.figure.name)}](figures/{piece.key}.svg)")
+        lines += _note(piece.figure.note)
+    lines += [f"> **{_plain(c.lead)}** {_plain(c.sentence)}" for c in piece.cautions]
+    if piece.items:
+        lines.append("\n".join(_item(k, *item) for k, item in enumerate(piece.items, start=1)))
+    return lines + _note(piece.note)
+
+
+def _note(note: Said | None) -> list[str]:
+    return [] if note is None else [_plain(note.text)]
+
+
+def _item(k: int, said: str, reason: str, beside: str) -> str:
+    why = f" — “{_plain(reason)}”" if reason else ""
+    where = f" ({_plain(beside)})" if beside else ""
+    return f"{k}. {_plain(said)}{why}{where}"
+
+
+def _table(table: ReportTable, heading: str) -> list[str]:
+    head = [_cell(text) for text in table.head]
+    rows = [
+        [_cell(SHAPES.get(cell.verdict or "", "") + cell.text) for cell in row.cells]
+        for row in table.rows
+    ]
+    rule = [":---" if wordy else "---:" for wordy in table.wordy]
+    lines = [f"| {' | '.join(line)} |" for line in (head, rule, *rows)]
+    title = [] if table.title == heading else [f"**{_plain(table.title)}**"]
+    return [*title, "\n".join(lines), *([_plain(table.note)] if table.note else [])]
+
+
+def _cell(text: str) -> str:
+    return _plain(text).replace("\n", " ")
+
+
+def _plain(text: str) -> str:
+    """Text in which nothing is read as a mark."""
+    return BEGINS.sub(r"\1\\\2", MEANT.sub(r"\\\1", text))
+
+
+MARKDOWN = ReportForm("md", "text/markdown", "text with marks", to_markdown)

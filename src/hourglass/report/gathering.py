@@ -1,0 +1,177 @@
+"""What a report is made from, gathered: each result computed where it is not current."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import cast
+
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.prepare.describe import DescribeResult, describe
+from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import TextColumn
+from hourglass.core.watch import Watch
+from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces
+from hourglass.report.statement import ReportStatement
+from hourglass.study.hashes import hash_of
+from hourglass.study.history import reported
+from hourglass.study.results import Results, asked_for
+from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
+
+Gathered = dict[str, StageResult | PartResult]
+
+
+def report_statement(analysis: Analysis) -> ReportStatement:
+    """The report's statement, or the one it starts from."""
+    return ReportStatement() if analysis.body is None else ReportStatement.read(analysis.body)
+
+
+def kept_letters(study: Study) -> tuple[str, ...]:
+    """The letters of the models that are kept on the rail."""
+    body = study.analysis("model").body
+    kept = () if body is None else ModelStatement.read(body).kept
+    return tuple(one.letter for one in kept)
+
+
+def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
+    """Hash of all that a report of a study can follow from, besides its own statement."""
+    kept = [results.hash(study, study.analysis(stage.name)) for stage in results.stages]
+    said = [[d.id, d.sentence, d.reason] for d in reported(study.standing, PREPARE)]
+    asked = sorted(asked_for(study, results.stages) - {REPORT})
+    prepared = "" if study.file is None else results.of_prepare(study).hash
+    looks = [dict(look) for look in study.decided.looks.values()]
+    keys = [piece.key for piece in pieces]
+    return hash_of(prepared, kept, study.name, asked, said, keys, looks)
+
+
+@dataclass(frozen=True, slots=True)
+class Gathering:
+    """A study of which a report is made.
+
+    Attributes:
+        results: where its results come from; its cohort must be formed.
+        statement: the report's: what is left out is not computed.
+    """
+
+    results: Results
+    pieces: Pieces
+    study: Study
+    statement: ReportStatement
+
+    def now(self, watch: Watch) -> Findings:
+        """The results that somebody asked for; waits for them."""
+        results, study = self.results, told_study(self.study, self.statement.model)
+        cohort = results.source(study).cohort()
+        assert isinstance(cohort, Cohort)
+        watch("reading what was prepared", 0.1)
+        prepared = PrepareResult.model_validate_json(results.now(study, results.of_prepare(study)))
+        found = self._of_stages(study, watch)
+        for key in self._parts(study, found):
+            watch("computing parts", 0.7)
+            name, _, part = key.partition("/")
+            body = results.now(study, results.of_stage(study, study.analysis(name), part))
+            found[key] = stage_of(results.stages, name).part(part).result.model_validate_json(body)
+        statements = {
+            stage.name: results.statement(study, study.analysis(stage.name), cohort)
+            for stage in results.stages
+        }
+        return Findings(
+            study=study.name,
+            files=tuple(data_file(export) for export in _used_first(study)),
+            prepare=prepared,
+            cohort=summarise(cohort),
+            results=found,
+            statements=statements,
+            described=self._described(cohort, statements, watch),
+            decisions=tuple(
+                LoggedDecision(d.stage, d.sentence, d.reason, d.made_at)
+                for d in reported(study.standing, PREPARE)
+            ),
+            looks=study.looks,
+            curves=self.statement.curves,
+        )
+
+    def _of_stages(self, study: Study, watch: Watch) -> Gathered:
+        results, found = self.results, Gathered()
+        asked = asked_for(study, results.stages)
+        for stage in (one for one in results.stages if one.name in asked):
+            watch(f"computing {stage.title}", 0.3)
+            analysis = study.analysis(stage.name)
+            body = results.now(study, results.of_stage(study, analysis))
+            found[stage.name] = self._whole(analysis, stage.result.model_validate_json(body))
+        return found
+
+    def _whole(self, analysis: Analysis, found: StageResult) -> StageResult:
+        """A result with its whole figure, which is printed with all its points."""
+        if not found.drawing:
+            return found
+        if analysis.id is None:  # nothing keeps what was computed for the report alone
+            drawing = self.results.new_drawing(found.drawing)
+        else:
+            drawing = self.results.drawing(self.study.id, found.drawing)
+        return found.model_copy(update={"figure": drawing.figure})
+
+    def _parts(self, study: Study, found: Gathered) -> list[str]:
+        """The parts that the pieces print from, of results that there are."""
+        wanted = []
+        for piece in self.pieces:
+            for key in () if piece.key in self.statement.left_out else piece.parts:
+                stage, _, part = key.partition("/")
+                result = found.get(stage)
+                if not isinstance(result, StageResult) or result.blank is not None:
+                    continue
+                waiting = next((s for s in result.sections if s.part == part), None)
+                if waiting is None:
+                    continue
+                # What takes long is printed where somebody has had it computed.
+                asked = self.results.of_stage(study, study.analysis(stage), part)
+                if not waiting.offer or self.results.current(asked) is not None:
+                    wanted.append(key)
+        return wanted
+
+    def _described(
+        self, cohort: Cohort, statements: Mapping[str, StageStatement], watch: Watch
+    ) -> DescribeResult | None:
+        """Who is in the groups that are compared, where a piece prints it."""
+        if not any(p.describes and p.key not in self.statement.left_out for p in self.pieces):
+            return None
+        by = cast(CompareStatement, statements["compare"]).by if "compare" in statements else None
+        there = by is not None and cohort.table.has(by)
+        grouped = there and isinstance(cohort.table.column(str(by)), TextColumn)
+        return describe(cohort, by if grouped else None, watch)
+
+
+def told_study(study: Study, letter: str) -> Study:
+    """The study with a kept model in the place of the one that Model shows; as it is without a letter."""
+    shown = study.analysis("model")
+    if not letter or shown.body is None:
+        return study
+    statement = ModelStatement.read(shown.body)
+    kept = next((one for one in statement.kept if one.letter == letter), None)
+    if kept is None or kept is statement.current:
+        return study
+    body = statement.showing(kept.model).model_dump(mode="json")
+    others = tuple(a for a in study.decided.analyses if a.id != shown.id)
+    told = replace(shown, id=None, body=body)
+    return replace(
+        study,
+        decided=replace(study.decided, analyses=(told, *others)),
+        looked_at=tuple(a for a in study.looked_at if a.id != shown.id),
+    )
+
+
+def _used_first(study: Study) -> list[Export]:
+    """The exports that were ever in use, that in use now before all others."""
+    accepted = [export for export in study.exports if export.accepted]
+    return sorted(accepted, key=lambda export: (export is not study.file, export.id))
+
+
+def data_file(export: Export) -> DataFile:
+    """What is told of an export."""
+    return DataFile(
+        export.name, export.sha256, export.size, export.rows, export.how_read, export.read_at
+    )

@@ -1,0 +1,34 @@
+"""Who is in the groups."""
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, Raw, figure, words
+from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.tables import ReportRow, ReportTable
+
+
+def _baseline(found: Findings) -> Printed:
+    described = found.described
+    if described is None or not described.rows:
+        return Printed()
+    apart = any(row.difference is not None for row in described.rows)
+    head = ["", "", *(group.label for group in described.groups)]
+    keys: list[str] = ["column", "what", *(group.label for group in described.groups)]
+    rows = []
+    for row in described.rows:
+        cells: list[Cell] = [words(row.label), words(row.what), *(words(c.text) for c in row.cells)]
+        raw: list[Raw] = [cell.raw for cell in cells]
+        if apart:
+            told = "" if row.difference is None else wording.rounded(row.difference, 2)
+            cells.append(figure(told, row.difference))
+            raw.append(row.difference)
+        rows.append(ReportRow(tuple(cells), tuple(raw)))
+    if apart:
+        head.append("standardised difference")
+        keys.append("standardised_difference")
+    table = ReportTable(
+        "baseline", "Who was followed", tuple(head), tuple(keys), tuple(rows), described.note
+    )
+    return Printed(tables=(table,))
+
+
+PIECE = Piece("baseline", "Who was followed", "the baseline table", _baseline, describes=True)

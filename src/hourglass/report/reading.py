@@ -1,0 +1,119 @@
+"""A report as it is shown: composed, drawn, with its checklist."""
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.stage import Stages, stage_of
+from hourglass.report.checklist import checklist
+from hourglass.report.composed import Composed, ComposedPiece, composed
+from hourglass.report.formats.registry import FORMS
+from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.print.files import inline_svg
+from hourglass.report.report_result import (
+    FigureReading,
+    ItemReading,
+    LeftOut,
+    LostWords,
+    NamedForm,
+    NamedTable,
+    Offer,
+    PieceReading,
+    ReportResult,
+    TableReading,
+    WordsReading,
+)
+from hourglass.report.said import Said
+from hourglass.report.sentence import report_sentence
+from hourglass.report.statement import ReportStatement, in_order
+from hourglass.report.tables import ReportTable
+
+
+def read(
+    found: Findings,
+    statement: ReportStatement,
+    pieces: Pieces,
+    stages: Stages,
+    letters: tuple[str, ...],
+) -> ReportResult:
+    """A report as it is shown; ``letters`` are those of the models that it could tell."""
+    made = composed(found, statement, pieces)
+    titles = {piece.key: piece.title for piece in pieces}
+    return ReportResult(
+        sentence=report_sentence(found, statement, pieces, letters),
+        title=made.title,
+        line=made.line,
+        pieces=[_piece(piece) for piece in made.pieces],
+        order=in_order(list(titles), statement.order),
+        left_out=[LeftOut(key=k, title=titles[k]) for k in titles if k in statement.left_out],
+        lost=[LostWords(key=key, text=edit.text) for key, edit in made.lost.items()],
+        checklist=checklist(found, made),
+        forms=[NamedForm(key=form.key, words=form.words) for form in FORMS],
+        tables=[NamedTable(key=t.key, title=t.title) for t in made.tables],
+        offers=_offers(found, statement, pieces, stages),
+        headline=_headline(made),
+    )
+
+
+def _headline(made: Composed) -> str:
+    doubtful = sum(words.in_doubt for piece in made.pieces for words in piece.words())
+    more = f" · {wording.count(doubtful, 'passages')} to read again" if doubtful else ""
+    return wording.count(len(made.pieces), "pieces") + more
+
+
+def _piece(piece: ComposedPiece) -> PieceReading:
+    figure = piece.figure
+    return PieceReading(
+        key=piece.key,
+        title=_words(piece.title),
+        method=None if piece.method is None else _words(piece.method),
+        paragraphs=[_words(said) for said in piece.paragraphs],
+        tables=[_table(table) for table in piece.tables],
+        figure=None
+        if figure is None
+        else FigureReading(
+            svg=inline_svg(figure.drawing),
+            name=figure.name,
+            note=None if figure.note is None else _words(figure.note),
+        ),
+        cautions=list(piece.cautions),
+        items=[ItemReading(sentence=s, reason=r, beside=b) for s, r, b in piece.items],
+        note=None if piece.note is None else _words(piece.note),
+    )
+
+
+def _words(said: Said) -> WordsReading:
+    return WordsReading(
+        key=said.key, text=said.text, made=said.made, edited=said.edited, doubt=_doubt(said)
+    )
+
+
+def _doubt(said: Said) -> str:
+    if said.changed:
+        numbers = wording.listed(list(said.changed))
+        return f"The results no longer say {numbers}, which these words quote."
+    if said.otherwise:
+        return "The results are worded otherwise since these words were written."
+    return ""
+
+
+def _table(table: ReportTable) -> TableReading:
+    return TableReading(
+        key=table.key,
+        title=table.title,
+        head=list(table.head),
+        wordy=list(table.wordy),
+        rows=[list(row.cells) for row in table.rows],
+        note=table.note,
+    )
+
+
+def _offers(
+    found: Findings, statement: ReportStatement, pieces: Pieces, stages: Stages
+) -> list[Offer]:
+    """What could be printed if somebody opened its stage: the last of those that bring it."""
+    offers = []
+    for piece in pieces:
+        stage = piece.needs[-1] if piece.needs else None
+        if stage and piece.offer and not found.has(stage) and piece.key not in statement.left_out:
+            title = stage_of(stages, stage).title
+            sentence = f"{piece.offer}: printed once {title} has been opened."
+            offers.append(Offer(stage=stage, stage_title=title, sentence=sentence))
+    return offers

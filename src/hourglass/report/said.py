@@ -1,0 +1,60 @@
+"""Words of the report: as they are made from the results, or as somebody wrote them instead."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import Field
+
+from hourglass.analysis.shared.typed import Typed
+
+NUMBER = re.compile(r"\d+(?:[.,\u202f]\d+)*")
+MOST_WORDS = 20_000
+
+
+class Edited(Typed):
+    """Words that stand in the place of those that were made; ``was`` are these, when it was written."""
+
+    text: Annotated[str, Field(max_length=MOST_WORDS)]
+    was: Annotated[str, Field(max_length=MOST_WORDS)]
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """Words with their place in the report.
+
+    Attributes:
+        key: "piece/place", by which they are edited.
+        text: as they are read; ``made``: as the results word them now.
+        edited: whether somebody wrote them.
+        changed: numbers that they quote and that the results no longer tell.
+        otherwise: whether the words around the numbers have changed since they were written.
+    """
+
+    key: str
+    text: str
+    made: str
+    edited: bool = False
+    changed: tuple[str, ...] = ()
+    otherwise: bool = False
+
+    @property
+    def in_doubt(self) -> bool:
+        """Whether somebody must read them again."""
+        return bool(self.changed) or self.otherwise
+
+
+def said(key: str, made: str, edits: Mapping[str, Edited]) -> Said:
+    """Words as they were edited, if they were."""
+    edit = edits.get(key)
+    if edit is None:
+        return Said(key, made, made)
+    then, now = NUMBER.findall(edit.was), set(NUMBER.findall(made))
+    quoted = set(NUMBER.findall(edit.text))
+    changed = tuple(dict.fromkeys(n for n in then if n in quoted and n not in now))
+    return Said(key, edit.text, made, True, changed, _words(edit.was) != _words(made))
+
+
+def _words(text: str) -> str:
+    return NUMBER.sub("0", text)

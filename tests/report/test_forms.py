@@ -1,0 +1,162 @@
+"""The report as files: read back, they hold the same words and numbers, and twice the same bytes."""
+
+import io
+import re
+from dataclasses import replace
+from datetime import datetime
+from functools import cache
+
+import pytest
+from docx import Document
+from docx.oxml.ns import qn
+from pypdf import PdfReader
+from python_calamine import CalamineWorkbook
+
+from hourglass.analysis.registry import STAGES
+from hourglass.core.watch import unwatched
+from hourglass.report.composed import composed
+from hourglass.report.formats.registry import FORMS
+from hourglass.report.gathering import Gathering
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.said import Edited, said
+from hourglass.report.statement import ReportStatement, in_order
+from hourglass.report.tables import harmless
+from hourglass.study.demos import load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.results import Results
+
+BY_KEY = {form.key: form for form in FORMS}
+
+
+@cache
+def found():
+    """What a report of the demo is made from, every stage opened."""
+    keeping, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(keeping, kept, "larkmoor")
+    for stage in STAGES:
+        keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
+    results = Results(keeping, kept, InProcess(), STAGES)
+    return Gathering(results, PIECES, keeping.load(made), ReportStatement()).now(unwatched)
+
+
+def report(**statement):
+    return composed(found(), ReportStatement(**statement), PIECES)
+
+
+def one_line(text):
+    return " ".join(text.split())
+
+
+@pytest.mark.parametrize("form", FORMS, ids=lambda form: form.key)
+def test_a_report_made_twice_is_the_same_file(form):
+    made = report(left_out=("weights", "tests", "estimates", "terms"))
+    assert form.write(made) == form.write(made)
+
+
+def test_a_document_has_headings_real_tables_and_figures():
+    made = report()
+    document = Document(io.BytesIO(BY_KEY["docx"].write(made)))
+    styled = [(p.style.name, p.text) for p in document.paragraphs]
+    assert styled[0] == ("Title", "Larkmoor corneal grafts")
+    headings = [text for style, text in styled if style == "Heading 1"]
+    assert headings == [piece.title.text for piece in made.pieces]
+    assert len(document.tables) == len(made.tables)
+    for laid, table in zip(document.tables, made.tables, strict=True):
+        assert [cell.text for cell in laid.rows[0].cells] == list(table.head)
+        assert laid.rows[0]._tr.trPr.find(qn("w:tblHeader")) is not None
+        for line, row in zip(laid.rows[1:], table.rows, strict=True):
+            told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
+            assert told == [cell.text for cell in row.cells]
+    figures = [piece.figure for piece in made.pieces if piece.figure is not None]
+    described = [shape._inline.docPr.get("descr") for shape in document.inline_shapes]
+    assert described == [figure.name for figure in figures]
+
+
+def test_a_pdf_has_its_fonts_bookmarks_and_every_number():
+    made = report()
+    pdf = PdfReader(io.BytesIO(BY_KEY["pdf"].write(made)))
+    assert [mark.title for mark in pdf.outline[0:1]] == [made.title]
+    below = pdf.outline[1]
+    assert [mark.title for mark in below] == [piece.title.text for piece in made.pieces]
+    fonts = [
+        font.get_object()
+        for page in pdf.pages
+        for font in page["/Resources"]["/Font"].get_object().values()
+    ]
+    assert fonts
+    for font in fonts:
+        own = font["/DescendantFonts"][0].get_object()["/FontDescriptor"].get_object()
+        assert "/FontFile2" in own or "/FontFile3" in own
+    text = one_line(" ".join(page.extract_text() for page in pdf.pages))
+    bare = re.sub(r"\s", "", text)
+    for table in made.tables:
+        for row in table.rows:
+            for cell in row.cells:
+                assert re.sub(r"\s", "", cell.text) in bare, (table.key, cell.text)
+
+
+def test_the_head_of_a_long_table_stands_on_each_of_its_pages():
+    made = report(left_out=tuple(p.key for p in PIECES if p.key != "baseline"))
+    (piece,) = made.pieces
+    (table,) = piece.tables
+    long = replace(table, rows=table.rows * 4)
+    pdf = PdfReader(
+        io.BytesIO(BY_KEY["pdf"].write(replace(made, pieces=(replace(piece, tables=(long,)),))))
+    )
+    pages = [one_line(page.extract_text()) for page in pdf.pages]
+    assert len(pages) > 1
+    assert all("standardised difference" in page for page in pages if "quadrants" in page)
+
+
+def test_a_spreadsheet_holds_every_table_at_full_precision():
+    made = report()
+    book = CalamineWorkbook.from_filelike(io.BytesIO(BY_KEY["xlsx"].write(made)))
+    names = book.sheet_names
+    assert names[0] == "Contents"
+    assert len(names) == len(set(names)) == len(made.tables) + 1
+    for name, table in zip(names[1:], made.tables, strict=True):
+        head, *rows = book.get_sheet_by_name(name).to_python(skip_empty_area=False)
+        assert [str(cell) for cell in head] == [harmless(key) for key in table.keys]
+        for row, want in zip(rows, table.rows, strict=True):
+            raw = ["" if value is None else harmless(value) for value in want.raw]
+            assert row == raw
+
+
+def test_markdown_reads_no_name_as_a_mark():
+    words = {"rows/title": Edited(text="*Rows* | _all_\n1. # of them", was="Rows and follow-up")}
+    text = BY_KEY["md"].write(report(words=words)).decode()
+    assert "## \\*Rows\\* \\| \\_all\\_\n1\\. \\# of them" in text
+    assert "![" in text
+
+
+def test_words_of_the_author_stay_and_are_flagged_when_a_number_changes():
+    made = "270 events were seen in 600 grafts, p 0.003."
+    edits = {"a/b": Edited(text="270 of 600 grafts were rejected.", was=made)}
+    assert said("a/b", made, edits).in_doubt is False
+    moved = said("a/b", "271 events were seen in 600 grafts, p 0.004.", edits)
+    assert (moved.text, moved.edited, moved.changed) == (edits["a/b"].text, True, ("270",))
+    not_quoted = said("a/b", "270 events were seen in 600 grafts, p 0.004.", edits)
+    assert not not_quoted.in_doubt
+    assert said("a/b", "No test: 270 events in 600 grafts.", edits).otherwise
+    assert said("c/d", made, edits).text == made
+
+
+def test_pieces_stand_in_the_order_that_is_asked_for_and_words_may_lose_their_place():
+    keys = ["a", "b", "c", "d"]
+    assert in_order(keys, ()) == keys
+    assert in_order(keys, ("c", "a", "gone")) == ["c", "d", "a", "b"]
+    made = report(
+        order=("ratios", "methods"), words={"nowhere/note": Edited(text="still here", was="")}
+    )
+    shown = [piece.key for piece in made.pieces]
+    assert shown.index("ratios") < shown.index("methods")
+    assert made.lost["nowhere/note"].text == "still here"
+
+
+def test_files_are_told_with_their_hash_and_day():
+    (table,) = (t for t in report().tables if t.key == "files")
+    told = table.rows[0]
+    assert told.raw[0] == "larkmoor_grafts.csv"
+    assert re.fullmatch("[0-9a-f]{64}", str(told.raw[5]))
+    assert datetime.strptime(str(told.raw[1]), "%d %B %Y")

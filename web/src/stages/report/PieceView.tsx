@@ -1,0 +1,90 @@
+import type { ReportPiece, ReportTable, ReportWords } from "../../api/types";
+import { Caution, Shape } from "../../readings/Readings";
+import { EditableWords } from "./EditableWords";
+
+type Write = (words: ReportWords, text: string | null) => void;
+
+/** A piece of the report as it is read, its words to be edited. */
+export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Write }) {
+  const { title, method, paragraphs, tables, figure, cautions, items, note } = piece;
+  return (
+    <>
+      <EditableWords as="h2" words={title} onWrite={onWrite} />
+      {method ? <EditableWords className="method" words={method} onWrite={onWrite} /> : null}
+      {paragraphs.map((said) => (
+        <EditableWords key={said.key} words={said} onWrite={onWrite} />
+      ))}
+      {tables.map((table) => (
+        <TableView key={table.key} table={table} heading={title.text} />
+      ))}
+      {figure ? (
+        <figure>
+          <img
+            src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(figure.svg)}`}
+            alt={figure.name}
+          />
+          {figure.note ? (
+            <figcaption>
+              <EditableWords className="quiet" words={figure.note} onWrite={onWrite} />
+            </figcaption>
+          ) : null}
+        </figure>
+      ) : null}
+      {cautions.map((caution) => (
+        <Caution key={caution.key} caution={caution} />
+      ))}
+      {items.length ? (
+        <ol>
+          {items.map((item) => (
+            <li key={`${item.sentence}${item.beside}`}>
+              {item.sentence}
+              {item.reason ? (
+                <>
+                  {" — "}
+                  <q>{item.reason}</q>
+                </>
+              ) : null}
+              {item.beside ? <span className="quiet"> ({item.beside})</span> : null}
+            </li>
+          ))}
+        </ol>
+      ) : null}
+      {note ? <EditableWords className="quiet" words={note} onWrite={onWrite} /> : null}
+    </>
+  );
+}
+
+function TableView({ table, heading }: { table: ReportTable; heading: string }) {
+  const words = (k: number) => (table.wordy[k] ? "words-cell" : undefined);
+  return (
+    <div className="report-scroll">
+      <table className="report-table">
+        <caption className={table.title === heading ? "sr" : undefined}>{table.title}</caption>
+        <thead>
+          <tr>
+            {table.head.map((head, k) => (
+              <th key={k} scope="col" className={words(k)}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {table.rows.map((row, r) => (
+            <tr key={r}>
+              {row.map((cell, k) => {
+                const Tag = k === 0 ? "th" : "td";
+                return (
+                  <Tag key={k} {...(k === 0 ? { scope: "row" } : {})} className={words(k)}>
+                    {cell.verdict ? <Shape verdict={cell.verdict} /> : null} {cell.text}
+                  </Tag>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {table.note ? <p className="quiet">{table.note}</p> : null}
+    </div>
+  );
+}

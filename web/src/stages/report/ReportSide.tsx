@@ -1,0 +1,110 @@
+import Button from "@mui/material/Button";
+import { Link } from "react-router";
+import type { ReportPoint, ReportResult } from "../../api/types";
+import { Section } from "../../readings/Readings";
+
+const SHAPES: Record<ReportPoint["state"], string> = { told: "●", open: "○", "not needed": "–" };
+
+/** What goes with the report: its files, the checklist, and what it does not hold. */
+export function ReportSide({
+  study,
+  report,
+  result,
+  onPutBack,
+}: {
+  study: string;
+  report: number | null;
+  result: ReportResult;
+  onPutBack: (key: string) => void;
+}) {
+  const which = report === null ? "" : `?analysis=${report}`;
+  const open = result.checklist.filter((point) => point.state === "open").length;
+  return (
+    <>
+      <Section title="Save the report">
+        <ul className="plain-list">
+          {result.forms.map(({ key, words }) => (
+            <li key={key}>
+              <Button
+                component="a"
+                href={`/api/studies/${study}/report.${key}${which}`}
+                download
+                sx={{ minWidth: 0 }}
+              >
+                {key.toUpperCase()}
+              </Button>
+              <span className="quiet">{words}</span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      <Section title="What readers need to find">
+        <p className="quiet">{open ? `${open} open` : "Nothing is open."}</p>
+        <ul className="checklist">
+          {result.checklist.map((point) => (
+            <li key={point.key}>
+              <span aria-hidden="true">{SHAPES[point.state]} </span>
+              {point.piece ? (
+                <a href={`#piece-${point.piece}`}>{point.title}</a>
+              ) : (
+                <span>{point.title}</span>
+              )}
+              <span className="sr">: {point.state}</span>
+              {point.words ? <span className="quiet below">{point.words}</span> : null}
+            </li>
+          ))}
+        </ul>
+      </Section>
+      {result.left_out.length ? (
+        <Section title="Left out">
+          {result.left_out.map(({ key, title }) => (
+            <p key={key}>
+              {title}{" "}
+              <Button size="small" onClick={() => onPutBack(key)}>
+                Put back<span className="sr"> {title}</span>
+              </Button>
+            </p>
+          ))}
+        </Section>
+      ) : null}
+      {result.lost.length ? (
+        <Section title="Words without a place">
+          <p className="quiet">
+            They were written for what is not printed now, and come back with it.
+          </p>
+          {result.lost.map(({ key, text }) => (
+            <p key={key}>{text}</p>
+          ))}
+        </Section>
+      ) : null}
+      {result.offers.length ? (
+        <Section title="Not printed">
+          <p className="quiet">The page holds only what somebody has opened or asked for.</p>
+          {result.offers.map((offer) => (
+            <p key={offer.sentence}>
+              {offer.sentence}
+              <br />
+              <Button component={Link} to={`/studies/${study}/${offer.stage}`} variant="outlined">
+                Open {offer.stage_title}
+              </Button>
+            </p>
+          ))}
+        </Section>
+      ) : null}
+      <Section title="Tables as CSV, at full precision">
+        {result.tables.map(({ key, title }) => (
+          <p key={key}>
+            <Button
+              component="a"
+              href={`/api/studies/${study}/tables/${key}.csv${which}`}
+              download
+              sx={{ minWidth: 0 }}
+            >
+              {title}
+            </Button>
+          </p>
+        ))}
+      </Section>
+    </>
+  );
+}
