@@ -130,6 +130,23 @@ def test_markdown_reads_no_name_as_a_mark():
     assert "![" in text
 
 
+@pytest.mark.parametrize("form", FORMS, ids=lambda form: form.key)
+def test_no_sign_in_a_name_keeps_a_report_from_being_written(form):
+    others = tuple(p.key for p in PIECES if p.key != "rows")
+    hostile = "=a\x01<b>\x1f\ufffe</b>"
+    words = {"rows/title": Edited(text=hostile, was="")}
+    made = report(title=hostile, left_out=others, words=words)
+    (piece,) = made.pieces
+    (table,) = piece.tables
+    first, *rest = table.rows
+    cells = (first.cells[0].model_copy(update={"text": hostile}), *first.cells[1:])
+    told = replace(table, rows=(replace(first, cells=cells, raw=(hostile, 1)), *rest))
+    written = form.write(replace(made, pieces=(replace(piece, tables=(told,)),)))
+    assert len(written) > 500
+    if form.key == "docx":
+        assert Document(io.BytesIO(written)).paragraphs[0].text == "=a\ufffd<b>\ufffd\ufffd</b>"
+
+
 def test_words_of_the_author_stay_and_are_flagged_when_a_number_changes():
     made = "270 events were seen in 600 grafts, p 0.003."
     edits = {"a/b": Edited(text="270 of 600 grafts were rejected.", was=made)}

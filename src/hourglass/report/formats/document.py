@@ -1,6 +1,7 @@
 """The report as a DOCX document: headings, real tables, figures of 300 dots to the inch."""
 
 import io
+import re
 from datetime import datetime
 from typing import Any
 
@@ -18,6 +19,7 @@ from hourglass.report.formats.page import SHAPES
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import ReportTable
 
+ILLEGAL = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 MEDIA = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
 TEXT_WIDTH = 170
 """Millimetres between the margins of an A4 page."""
@@ -34,7 +36,7 @@ def to_docx(report: Composed) -> bytes:
     _set_page(made)
     _set_styles(made)
     _set_properties(made, report)
-    made.add_heading(report.title, 0)
+    made.add_heading(_legal(report.title), 0)
     _quiet(made, report.line)
     for piece in report.pieces:
         _add_piece(made, piece)
@@ -72,17 +74,17 @@ def _set_font(style: Any, name: str) -> None:
 
 def _set_properties(made: Any, report: Composed) -> None:
     about = made.core_properties
-    about.title, about.author, about.comments = report.title, "", ""
+    about.title, about.author, about.comments = _legal(report.title), "", ""
     about.created = about.modified = DATED
     about.last_modified_by = f"Olden Hourglass {report.version}"
 
 
 def _add_piece(made: Any, piece: ComposedPiece) -> None:
-    made.add_heading(piece.title.text, 1)
+    made.add_heading(_legal(piece.title.text), 1)
     if piece.method is not None:
-        made.add_paragraph().add_run(piece.method.text).italic = True
+        made.add_paragraph().add_run(_legal(piece.method.text)).italic = True
     for said in piece.paragraphs:
-        made.add_paragraph(said.text)
+        made.add_paragraph(_legal(said.text))
     for table in piece.tables:
         _add_table(made, table, heading=piece.title.text)
     if piece.figure is not None:
@@ -92,9 +94,9 @@ def _add_piece(made: Any, piece: ComposedPiece) -> None:
         paragraph.add_run(f"{caution.lead} ").bold = True
         paragraph.add_run(caution.sentence)
     for sentence, reason, beside in piece.items:
-        paragraph = made.add_paragraph(sentence, style="List Number")
+        paragraph = made.add_paragraph(_legal(sentence), style="List Number")
         if reason:
-            paragraph.add_run(f" — “{reason}”")
+            paragraph.add_run(_legal(f" — “{reason}”"))
         if beside:
             paragraph.add_run(f" ({beside})").font.color.rgb = QUIET
     if piece.note is not None:
@@ -103,7 +105,7 @@ def _add_piece(made: Any, piece: ComposedPiece) -> None:
 
 def _add_table(made: Any, table: ReportTable, heading: str) -> None:
     if table.title != heading:
-        made.add_paragraph(table.title, style="Caption")
+        made.add_paragraph(_legal(table.title), style="Caption")
     laid = made.add_table(rows=0, cols=len(table.head))
     laid.autofit = True
     head = laid.add_row()
@@ -127,7 +129,7 @@ def _shown(cell: Cell) -> str:
 
 def _fill(place: Any, text: str, *, bold: bool, right: bool) -> None:
     paragraph = place.paragraphs[0]
-    run = paragraph.add_run(text)
+    run = paragraph.add_run(_legal(text))
     run.bold, run.font.size = bold, Pt(9)
     paragraph.paragraph_format.space_after = Pt(1)
     if right:
@@ -162,14 +164,19 @@ def _add_figure(made: Any, figure: ComposedFigure) -> None:
     picture = io.BytesIO(print_figures([figure.drawing], "png"))
     width = min(figure.drawing.settings.width, TEXT_WIDTH)
     shape = made.add_picture(picture, width=Mm(width))
-    shape._inline.docPr.set("descr", figure.name)
+    shape._inline.docPr.set("descr", _legal(figure.name))
     if figure.note is not None:
         _quiet(made, figure.note.text)
 
 
 def _quiet(made: Any, text: str) -> None:
-    run = made.add_paragraph().add_run(text)
+    run = made.add_paragraph().add_run(_legal(text))
     run.font.size, run.font.color.rgb = Pt(9), QUIET
+
+
+def _legal(text: str) -> str:
+    """Text in which a sign that a document cannot hold is seen to have been there."""
+    return ILLEGAL.sub("\ufffd", text)
 
 
 DOCUMENT = ReportForm("docx", MEDIA, "a document to edit", to_docx)
