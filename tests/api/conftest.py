@@ -1,5 +1,6 @@
 """The real application over a real database, called as a browser would call it."""
 
+import json
 from dataclasses import replace
 
 import pytest
@@ -63,6 +64,10 @@ class Api:
             reply = self.get(study, stage)
         assert reply["result"] is not None, reply
         return reply["result"]
+
+    def report(self, study):
+        """The words of the report, as JSON tells them."""
+        return json.dumps(self.result(study, "report"), ensure_ascii=False)
 
     def part(self, study, part):
         reply = self.get(study, part)

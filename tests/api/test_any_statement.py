@@ -146,4 +146,4 @@ def test_a_study_renamed_while_open_puts_only_the_report_out_of_date(api):
     lines = api.lines(made)
     assert lines["estimate"][1] == "current"
     assert lines["report"][1] == "out of date"
-    assert "Other lamps" in api.result(made, "report")["html"]
+    assert "Other lamps" in api.report(made)
