@@ -13,6 +13,7 @@ from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.study.in_process import InProcess
+from hourglass.study.plan import StudyPlan
 from hourglass.study.work import WorkUnderWay
 
 STAGES = ("estimate", "compare", "model", "check", "report")
@@ -94,6 +95,16 @@ def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
         if item["sentence"] == "Keep one ratio for vessels"
     )
     assert item["reason"] == "an average is what is asked"
+
+
+def test_the_plan_of_a_study_holds_what_stands(api, client, larkmoor):
+    saved = client.get(f"/api/studies/{larkmoor}/plan.json")
+    assert 'filename="Larkmoor corneal grafts plan.json"' in saved.headers["content-disposition"]
+    plan = StudyPlan.model_validate_json(saved.content)
+    assert plan.follow_up.event_name == "rejection"
+    assert any(p.reason == "Spaces and capitals only." for p in plan.steps)
+    assert {a.stage for a in plan.analyses} >= {"estimate", "compare", "model"}
+    assert client.get(f"/api/studies/{api.new()}/plan.json").status_code == 409
 
 
 def test_a_report_tells_a_kept_model_and_another_report_does_not(api, client, larkmoor):

@@ -86,6 +86,33 @@ def client() -> None:
     write_document()
 
 
+@app.command("run")
+def run_a_plan(
+    plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
+    data: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The file of data.")],
+    out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
+) -> None:
+    """Run a plan on a file: report, tables, figures, rows and results, without server or database.
+
+    Ends with 0 where all of the plan fits the data, 1 where something does not (it is said, and the rest is
+    written), 2 for a wrong command, 3 for a plan and 4 for data that cannot be read, and 5 where the plan
+    makes no cohort of the data.
+    """
+    from hourglass.cli.run_plan import run_plan
+
+    sys.exit(run_plan(plan, data, out))
+
+
+@app.command()
+def demo(
+    out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
+) -> None:
+    """Run the example of the README without a browser, and write all that it comes to."""
+    from hourglass.cli.run_plan import run_demo
+
+    sys.exit(run_demo(out))
+
+
 @app.command("help")
 def show_help() -> None:
     """Show what can be done."""

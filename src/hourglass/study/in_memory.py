@@ -2,7 +2,7 @@
 
 import copy
 import hashlib
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, datetime
@@ -73,7 +73,8 @@ class _Kept:
 class InMemory:
     """The form of :class:`hourglass.study.keeping.Keeping` that is gone with the process."""
 
-    def __init__(self) -> None:
+    def __init__(self, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> None:
+        self._now = now
         self._studies: dict[UUID, _Kept] = {}
         self._deleted: dict[UUID, _Kept] = {}
         self._ids = count(1)
@@ -92,7 +93,7 @@ class InMemory:
         return [self._line(kept) for kept in self._studies.values()]
 
     def create(self, name: str, demo: str | None = None) -> UUID:
-        made = _Kept(uuid4(), demo, datetime.now(UTC))
+        made = _Kept(uuid4(), demo, self._now())
         self._studies[made.id] = made
         self.begin_analysis(made.id, PREPARE, False)
         self._log(made, NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}"), Decided(name))
@@ -194,7 +195,7 @@ class InMemory:
             file.reading.recipe,
             file.reading.evidence,
             file.reading.sheets,
-            datetime.now(UTC),
+            self._now(),
             accepted=not waiting,
         )
         return made
@@ -210,7 +211,7 @@ class InMemory:
             for s in decided.steps_of(made)
         )
         kept.decided[made] = replace(decided, steps=steps)
-        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=datetime.now(UTC)))
+        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=self._now()))
         if decided.export is not None:
             used = kept.exports.get(decided.export)
             if used is None:

@@ -121,6 +121,7 @@ const FILES = [
   ["prepared.parquet", "Prepared table (Parquet)"],
   ["codebook.csv", "Codebook"],
   ["plan", "Steps as a document"],
+  ["plan.json", "The plan of the study"],
   ["ledger.svg", "Where the rows went, as a figure"],
 ] as const;
 

@@ -36,6 +36,17 @@ export function ReportSide({
               <span className="quiet">{words}</span>
             </li>
           ))}
+          <li>
+            <Button
+              component="a"
+              href={`/api/studies/${study}/plan.json`}
+              download
+              sx={{ minWidth: 0 }}
+            >
+              Plan
+            </Button>
+            <span className="quiet">to run again on next month’s file</span>
+          </li>
         </ul>
       </Section>
       <Section title="What readers need to find">

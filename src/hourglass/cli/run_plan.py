@@ -1,0 +1,113 @@
+"""A plan run on a file: no server, no database; the same files for the same plan and data."""
+
+from datetime import UTC, date, datetime, time
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.result import StageResult
+from hourglass.cli.machine import install_page_libraries, say
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.reading.packed import packed
+from hourglass.cohort.reading.read import read
+from hourglass.cohort.reading.recipe import UnreadableFileError
+from hourglass.core.watch import unwatched
+from hourglass.report.gathering import Gathering, report_statement
+from hourglass.report.outputs import outputs
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.statement import ReportStatement
+from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.plan import StudyPlan, plan_of_study, study_by_plan, unusable_statements
+from hourglass.study.results import Results
+from hourglass.study.study import REPORT, Study
+
+ALL_FITS, NOT_ALL_FITS, NO_PLAN, NO_DATA, NO_COHORT = 0, 1, 3, 4, 5
+"""What the command ends with; 2 is a wrong command line."""
+DEMO, DEMO_DATED = "larkmoor", date(2026, 1, 1)
+
+
+def run_plan(plan_file: Path, data_file: Path, out: Path) -> int:
+    """Write everything that a plan makes of a file into a folder; gives the exit code."""
+    try:
+        plan = StudyPlan.model_validate_json(plan_file.read_bytes())
+    except (OSError, ValidationError) as why:
+        say(f"The plan cannot be read: {_where(why)}")
+        return NO_PLAN
+    kinds = {stage.name: stage.statement for stage in STAGES} | {REPORT: ReportStatement}
+    unusable = unusable_statements(plan, kinds)
+    if unusable:
+        say(f"The plan cannot be read: {unusable[0]}")
+        return NO_PLAN
+    return _run(plan, data_file, out)
+
+
+def run_demo(out: Path) -> int:
+    """Write everything that the demo study comes to, every stage opened; gives the exit code."""
+    keeping = InMemory()
+    made, _ = load_demo(keeping, BytesInMemory(), DEMO)
+    for stage in STAGES:
+        keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
+    plan = plan_of_study(keeping.load(made)).model_copy(update={"dated": DEMO_DATED})
+    return _run(plan, FOLDER / str(demos()[DEMO]["file"]), out)
+
+
+def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
+    try:
+        data = data_file.read_bytes()
+        reading = read(data, plan.reading)
+    except (OSError, UnreadableFileError) as why:
+        say(f"The data cannot be read: {why}")
+        return NO_DATA
+    noon = datetime.combine(plan.dated, time(12), UTC)
+    keeping, kept = InMemory(lambda: noon), BytesInMemory()
+    file = kept_file(kept, data_file.name, data, packed(reading))
+    study = study_by_plan(keeping, plan, file)
+    results = Results(keeping, kept, InProcess(), STAGES)
+    try:
+        return _write(results, study, out)
+    finally:
+        results.close()
+
+
+def _write(results: Results, study: Study, out: Path) -> int:
+    formed = results.source(study).cohort()
+    if not isinstance(formed, Cohort):
+        say("The plan does not make a cohort of these data:")
+        for block in formed:
+            say(f"  {block.sentence}")
+        return NO_COHORT
+    install_page_libraries()
+    for name, data in outputs(results, PIECES, study, unwatched).items():
+        file = out / name
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_bytes(data)
+        print(file)
+    misfits = not_fitting(results, study)
+    for sentence in misfits:
+        say(f"Does not fit: {sentence}")
+    return NOT_ALL_FITS if misfits else ALL_FITS
+
+
+def not_fitting(results: Results, study: Study) -> list[str]:
+    """What of a plan could not be carried out on these data, in sentences."""
+    _, effects = results.source(study).applied()
+    found = [f"step {k}: {e.broken}" for k, e in enumerate(effects, start=1) if e.broken]
+    statement = report_statement(study.analysis(REPORT))
+    gathered = Gathering(results, PIECES, study, statement).now(unwatched)
+    for stage in STAGES:
+        result = gathered.results.get(stage.name)
+        if isinstance(result, StageResult) and result.blank:
+            found.append(f"{stage.title}: {result.blank}")
+    return found
+
+
+def _where(why: Exception) -> str:
+    """The first thing that is wrong with a plan, and where."""
+    if not isinstance(why, ValidationError):
+        return str(why)
+    first = why.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return f"{place or 'the document'}: {first['msg']}"

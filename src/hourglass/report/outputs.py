@@ -1,0 +1,97 @@
+"""Everything that a study comes to, as files: the report, its tables and figures, rows and results."""
+
+import json
+from collections.abc import Callable, Mapping
+from typing import cast
+
+from hourglass.analysis.check.row_values import model_columns
+from hourglass.analysis.estimate.row_values import curve_columns
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import Column
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import Watch
+from hourglass.report.composed import Composed, composed
+from hourglass.report.formats.registry import FORMS
+from hourglass.report.gathering import Gathering, report_statement
+from hourglass.report.ledger_out import ledger_svg, ledger_text
+from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
+from hourglass.report.print.files import print_figures
+from hourglass.report.tables import to_csv
+from hourglass.study.plan import plan_of_study
+from hourglass.study.results import Results
+from hourglass.study.study import REPORT, Study
+
+
+def outputs(results: Results, pieces: Pieces, study: Study, watch: Watch) -> dict[str, bytes]:
+    """Files by their names, in the order they are told; the same study gives the same bytes."""
+    source = results.source(study)
+    cohort = source.cohort()
+    assert isinstance(cohort, Cohort)
+    statement = report_statement(study.analysis(REPORT))
+    found = Gathering(results, pieces, study, statement).now(watch)
+    made = composed(found, statement, pieces)
+    watch("writing", 0.9)
+    beside = _beside(cohort, found.statements, found)
+    ledger = found.prepare.ledger
+    files = {f"report.{form.key}": form.write(made) for form in FORMS}
+    files |= _tables(made) | _figures(made)
+    files["rows.csv"] = prepared_csv(cohort, True, beside)
+    files["rows.parquet"] = prepared_parquet(cohort, beside)
+    files["codebook.csv"] = codebook_csv(cohort, source.table(), study.active)
+    files["where-the-rows-went.txt"] = _bytes(ledger_text(ledger))
+    files["where-the-rows-went.svg"] = _bytes(ledger_svg(ledger))
+    files["results.json"] = results_json(found)
+    files["plan.json"] = _bytes(plan_of_study(study).model_dump_json(indent=1))
+    return files
+
+
+def results_json(found: Findings) -> bytes:
+    """Every result and part at full precision, as the server sends them, and the prepared cohort."""
+    told = {key: result.model_dump(mode="json") for key, result in found.results.items()}
+    told["prepare"] = found.prepare.model_dump(mode="json")
+    return _bytes(json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
+
+
+def _tables(made: Composed) -> dict[str, bytes]:
+    return {f"tables/{table.key}.csv": _bytes("\ufeff" + to_csv(table)) for table in made.tables}
+
+
+def _figures(made: Composed) -> dict[str, bytes]:
+    return {
+        f"figures/{piece.key}.{form}": print_figures([piece.figure.drawing], form)
+        for piece in made.pieces
+        if piece.figure is not None
+        for form in ("svg", "pdf")
+    }
+
+
+def _beside(
+    cohort: Cohort, statements: Mapping[str, StageStatement], found: Findings
+) -> tuple[Column, ...]:
+    """The values of the curve and of the model for each row, of what somebody asked for."""
+    columns: tuple[Column, ...] = ()
+    if isinstance(found.results.get("estimate"), StageResult):
+        columns += _where_known(
+            lambda: curve_columns(cohort, cast(EstimateStatement, statements["estimate"]))
+        )
+    if found.stage("model") is not None:
+        columns += _where_known(
+            lambda: model_columns(cohort, cast(ModelStatement, statements["model"]))
+        )
+    return columns
+
+
+def _where_known(columns: Callable[[], tuple[Column, ...]]) -> tuple[Column, ...]:
+    try:
+        return columns()
+    except NotEstimableError:
+        return ()
+
+
+def _bytes(text: str | bytes) -> bytes:
+    return text.encode() if isinstance(text, str) else text

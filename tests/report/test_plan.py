@@ -1,0 +1,121 @@
+"""A study as a plan: run on its file it gives the study's numbers, and twice the same bytes."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from hourglass.analysis.registry import STAGES
+from hourglass.cli.run_plan import ALL_FITS, NO_COHORT, NO_DATA, NO_PLAN, NOT_ALL_FITS, run_plan
+from hourglass.core.watch import unwatched
+from hourglass.report.composed import composed
+from hourglass.report.gathering import Gathering
+from hourglass.report.outputs import results_json
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.statement import ReportStatement
+from hourglass.study.demos import FOLDER, load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.plan import StudyPlan, plan_of_study
+from hourglass.study.results import Results
+
+LEFT_OUT = ("weights", "tests", "estimates", "terms", "contrasts", "candidates")
+
+
+@pytest.fixture(scope="module")
+def lamps():
+    """A demo with every stage opened: its plan, and what a report of it is made from."""
+    keeping, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(keeping, kept, "lamps")
+    for stage in STAGES:
+        keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
+    results = Results(keeping, kept, InProcess(), STAGES)
+    study = keeping.load(made)
+    found = Gathering(results, PIECES, study, ReportStatement()).now(unwatched)
+    return plan_of_study(study), found
+
+
+@pytest.fixture(scope="module")
+def data():
+    (demo,) = (p for p in FOLDER.glob("*.json") if p.stem == "lamps")
+    return FOLDER / json.loads(demo.read_text("utf-8"))["file"]
+
+
+def kept(folder, plan, **changes):
+    file = folder / "plan.json"
+    body = {**json.loads(plan.model_dump_json()), **changes}
+    file.write_text(json.dumps(body), "utf-8")
+    return file
+
+
+def files(folder: Path) -> dict[str, bytes]:
+    return {str(f.relative_to(folder)): f.read_bytes() for f in folder.rglob("*") if f.is_file()}
+
+
+def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamps, data, tmp_path):
+    plan, found = lamps
+    file = kept(tmp_path, plan)
+    assert run_plan(file, data, tmp_path / "one") == ALL_FITS
+    assert run_plan(file, data, tmp_path / "two") == ALL_FITS
+    one, two = files(tmp_path / "one"), files(tmp_path / "two")
+    assert one.keys() == two.keys()
+    assert [name for name in one if one[name] != two[name]] == []
+    told, want = json.loads(one["results.json"]), json.loads(results_json(found))
+    for key in want:
+        if key != "prepare":  # whose findings go by the day it is looked at
+            told[key].pop("drawing", None), want[key].pop("drawing", None)
+            assert told[key] == want[key], key
+    made = composed(found, ReportStatement(), PIECES)
+    assert {f"tables/{t.key}.csv" for t in made.tables} == {n for n in one if n[:7] == "tables/"}
+    assert {f"report.{form}" for form in ("html", "pdf", "docx", "md", "xlsx")} <= one.keys()
+    again = StudyPlan.model_validate_json(one["plan.json"])
+    assert again.model_copy(update={"dated": plan.dated}) == plan
+
+
+def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path, capsys):
+    plan, _ = lamps
+    report = {
+        "stage": "report",
+        "statement": {"stage": "report", "version": 3, "left_out": LEFT_OUT},
+    }
+    gone = {
+        "stage": "model",
+        "statement": {"stage": "model", "terms": [{"kind": "number", "column": "gone"}]},
+    }
+    file = kept(tmp_path, plan, analyses=[gone, report])
+    assert run_plan(file, data, tmp_path / "out") == NOT_ALL_FITS
+    assert "Does not fit: Model: There is no model yet" in capsys.readouterr().err
+    assert (tmp_path / "out" / "report.html").is_file()
+
+
+@pytest.mark.parametrize(
+    ("changes", "text", "code", "said"),
+    [
+        ({"version": 9}, "t,s\n1,1\n", NO_PLAN, "version"),
+        ({"steps": [{"step": {"kind": "no such"}}]}, "t,s\n1,1\n", NO_PLAN, "steps.0"),
+        ({"analyses": [{"stage": "guess"}]}, "t,s\n1,1\n", NO_PLAN, "“guess” is none of estimate"),
+        (
+            {"analyses": [{"stage": "model", "statement": {"stage": "model", "terms": [{}]}}]},
+            "t,s\n1,1\n",
+            NO_PLAN,
+            "analyses.0.statement.terms.0",
+        ),
+        ({}, "", NO_DATA, "The file is empty"),
+        ({}, "a,b\n1,2\n", NO_COHORT, "does not make a cohort"),
+    ],
+)
+def test_a_plan_or_data_that_cannot_be_used_end_with_their_own_code(
+    lamps, tmp_path, capsys, changes, text, code, said
+):
+    file = kept(tmp_path, lamps[0], **changes)
+    (tmp_path / "data.csv").write_text(text)
+    assert run_plan(file, tmp_path / "data.csv", tmp_path / "out") == code
+    assert said in capsys.readouterr().err
+    assert not (tmp_path / "out").exists()
+
+
+def test_the_schema_of_plans_in_the_documents_is_current():
+    schema = Path(__file__).parents[2] / "docs" / "plan.schema.json"
+    assert json.loads(schema.read_text("utf-8")) == json.loads(
+        json.dumps(StudyPlan.model_json_schema())
+    )
