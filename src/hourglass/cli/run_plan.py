@@ -15,6 +15,7 @@ from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.core.watch import unwatched
 from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
+from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
@@ -80,23 +81,23 @@ def _write(results: Results, study: Study, out: Path) -> int:
             say(f"  {block.sentence}")
         return NO_COHORT
     install_page_libraries()
-    for name, data in outputs(results, PIECES, study, unwatched).items():
+    statement = report_statement(study.analysis(REPORT))
+    found = Gathering(results, PIECES, study, statement).now(unwatched)
+    for name, data in outputs(results, PIECES, study, found, unwatched).items():
         file = out / name
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(data)
         print(file)
-    misfits = not_fitting(results, study)
+    misfits = not_fitting(results, study, found)
     for sentence in misfits:
         say(f"Does not fit: {sentence}")
     return NOT_ALL_FITS if misfits else ALL_FITS
 
 
-def not_fitting(results: Results, study: Study) -> list[str]:
+def not_fitting(results: Results, study: Study, gathered: Findings) -> list[str]:
     """What of a plan could not be carried out on these data, in sentences."""
     _, effects = results.source(study).applied()
     found = [f"step {k}: {e.broken}" for k, e in enumerate(effects, start=1) if e.broken]
-    statement = report_statement(study.analysis(REPORT))
-    gathered = Gathering(results, PIECES, study, statement).now(unwatched)
     for stage in STAGES:
         result = gathered.results.get(stage.name)
         if isinstance(result, StageResult) and result.blank:

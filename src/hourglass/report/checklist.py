@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, TypeAlias, cast
+from typing import Literal, cast
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.run import ModelResult
@@ -27,31 +27,10 @@ class PointReading(Typed):
     words: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Told:
-    """The first of these pieces that is printed tells it; without one, ``missing`` says what to do."""
-
-    pieces: tuple[str, ...]
-    missing: str
-
-    def answer(self, found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
-        """The state, the piece, and words."""
-        piece = next((key for key in self.pieces if key in printed), "")
-        return ("told", piece, "") if piece else ("open", "", self.missing)
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """What depends on more than whether a piece is printed."""
-
-    of: Callable[[Findings, frozenset[str]], tuple[State, str, str]]
-
-    def answer(self, found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
-        """The state, the piece, and words."""
-        return self.of(found, printed)
-
-
-Answers: TypeAlias = Told | Asked
+Answer = tuple[State, str, str]
+"""The state of a point, the piece that tells it, and words."""
+Answers = Callable[[Findings, frozenset[str]], Answer]
+"""From what the report is made of, and the pieces that are printed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,102 +47,112 @@ def checklist(found: Findings, made: Composed) -> list[PointReading]:
     printed = frozenset(piece.key for piece in made.pieces)
     points = []
     for point in CHECKLIST:
-        state, piece, words = point.answers.answer(found, printed)
+        state, piece, words = point.answers(found, printed)
         points.append(
             PointReading(key=point.key, title=point.title, state=state, piece=piece, words=words)
         )
     return points
 
 
-def _competing(found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
+def _told(pieces: tuple[str, ...], missing: str) -> Answers:
+    """The first of these pieces that is printed tells it; without one, ``missing`` says what to do."""
+
+    def answer(found: Findings, printed: frozenset[str]) -> Answer:
+        piece = next((key for key in pieces if key in printed), "")
+        return ("told", piece, "") if piece else ("open", "", missing)
+
+    return answer
+
+
+def _competing(found: Findings, printed: frozenset[str]) -> Answer:
     if not found.cohort.competing:
         return "not needed", "", "No competing event was seen."
-    return Told(
+    return _told(
         ("tests", "candidates"), "Competing events were seen: tell cumulative incidence in Compare."
-    ).answer(found, printed)
+    )(found, printed)
 
 
-def _missing(found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
+def _missing(found: Findings, printed: frozenset[str]) -> Answer:
     model = found.results.get("model")
     if isinstance(model, ModelResult) and model.rows_left_out and "ratios" in printed:
         return "told", "ratios", ""
-    return Told(("baseline",), "Print the baseline table, which counts what is missing.").answer(
+    return _told(("baseline",), "Print the baseline table, which counts what is missing.")(
         found, printed
     )
 
 
-def _planned(found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
-    if "plan" in printed:
-        return "told", "plan", ""
+def _planned(found: Findings, printed: frozenset[str]) -> Answer:
     model = cast(ModelStatement | None, found.statements.get("model"))
     if model is not None and any(one.planned for one in model.kept) and "kept-models" in printed:
         return "told", "kept-models", ""
-    return "open", "", "Name the planned model in Model, or seal a plan before results are seen."
+    return "open", "", "Name the planned model in Model."
 
 
-def _difference(found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
+def _difference(found: Findings, printed: frozenset[str]) -> Answer:
     compare = cast(CompareStatement | None, found.statements.get("compare"))
     if not found.has("compare") or compare is None:
         return "not needed", "", "No groups are compared."
-    return Told(
-        ("contrasts", "ratios"), "Print how far the groups differ, with its interval."
-    ).answer(found, printed)
+    return _told(("contrasts", "ratios"), "Print how far the groups differ, with its interval.")(
+        found, printed
+    )
 
 
-def _model(pieces: tuple[str, ...], missing: str) -> Asked:
+def _model(pieces: tuple[str, ...], missing: str) -> Answers:
     """A point that is needed where there is a model."""
 
-    def of(found: Findings, printed: frozenset[str]) -> tuple[State, str, str]:
+    def of(found: Findings, printed: frozenset[str]) -> Answer:
         if found.stage("model") is None:
             return "not needed", "", "There is no model."
-        return Told(pieces, missing).answer(found, printed)
+        return _told(pieces, missing)(found, printed)
 
-    return Asked(of)
+    return of
 
 
 CHECKLIST: tuple[Point, ...] = (
     Point(
-        "source", "Where the data come from", Told(("files",), "Print the files with their hashes.")
+        "source",
+        "Where the data come from",
+        _told(("files",), "Print the files with their hashes."),
     ),
     Point(
         "measured",
         "How follow-up is measured: its beginning, its end, its unit",
-        Told(("rows", "methods"), "Print where the rows went, or the methods."),
+        _told(("rows", "methods"), "Print where the rows went, or the methods."),
     ),
     Point(
         "event",
         "What the event is, and what ends follow-up without it",
-        Told(("rows", "methods"), "Print where the rows went, or the methods."),
+        _told(("rows", "methods"), "Print where the rows went, or the methods."),
     ),
     Point(
-        "rows", "Which rows were set aside, and why", Told(("rows",), "Print where the rows went.")
+        "rows", "Which rows were set aside, and why", _told(("rows",), "Print where the rows went.")
     ),
-    Point("missing", "What is missing, and what was done about it", Asked(_missing)),
+    Point("missing", "What is missing, and what was done about it", _missing),
     Point(
-        "who", "Who was followed, in each group", Told(("baseline",), "Print the baseline table.")
+        "who", "Who was followed, in each group", _told(("baseline",), "Print the baseline table.")
     ),
     Point(
         "length",
         "How long follow-up was, over everyone",
-        Told(("follow-up",), "Open Estimate, which tells the median follow-up."),
+        _told(("follow-up",), "Open Estimate, which tells the median follow-up."),
     ),
     Point(
         "counts",
         "How many had the event, and how many were censored",
-        Told(("groups", "follow-up"), "Open Estimate or Compare."),
+        _told(("groups", "follow-up"), "Open Estimate or Compare."),
     ),
     Point(
         "curves",
         "Curves with the numbers at risk",
-        Told(("curves",), "Print the figure of curves."),
+        _told(("curves",), "Print the figure of curves."),
     ),
     Point(
         "intervals",
         "Survival with intervals, at stated times",
-        Told(("groups", "estimates"), "Print the table of groups."),
+        _told(("groups", "estimates"), "Print the table of groups."),
     ),
-    Point("difference", "How far groups differ, with an interval", Asked(_difference)),
-    Point("competing", "Competing events, told as such", Asked(_competing)),
+    Point("difference", "How far groups differ, with an interval", _difference),
+    Point("competing", "Competing events, told as such", _competing),
     Point(
         "ratios",
         "Hazard ratios on their own and adjusted, with intervals",
@@ -174,15 +163,15 @@ CHECKLIST: tuple[Point, ...] = (
         "Whether the model may be believed: proportional hazards, scale, single rows",
         _model(("checks",), "Open Check."),
     ),
-    Point("planned", "What was planned before results were seen", Asked(_planned)),
+    Point("planned", "What was planned before results were seen", _planned),
     Point(
         "decisions",
         "What was decided on the way, with reasons",
-        Told(("decisions",), "Print the decisions."),
+        _told(("decisions",), "Print the decisions."),
     ),
     Point(
         "program",
         "By what program, settings and seeds",
-        Told(("session",), "Print the program and its settings."),
+        _told(("session",), "Print the program and its settings."),
     ),
 )

@@ -13,8 +13,6 @@ from hourglass.report.said import Edited, Said, said
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
 
-DOTS_TO_AN_INCH = 300
-
 
 @dataclass(frozen=True, slots=True)
 class ComposedFigure:
@@ -101,9 +99,7 @@ def _composed(
     title = said(f"{piece.key}/title", piece.title, statement.words)
     figure = None
     if body.figure is not None:
-        settings = PrintSettings(
-            tracks=list(body.figure.tracks), width=statement.millimetres, dpi=DOTS_TO_AN_INCH
-        )
+        settings = PrintSettings(tracks=list(body.figure.tracks), width=statement.millimetres)
         figure = ComposedFigure(
             Printable(body.figure.figure, settings, looks),
             body.figure.figure.name,

@@ -16,7 +16,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 from hourglass.report.composed import Composed, composed
 from hourglass.report.formats.registry import FORMS
-from hourglass.report.gathering import Gathering, report_statement
+from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.pieces.piece import Findings, Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
@@ -27,13 +27,18 @@ from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 
 
-def outputs(results: Results, pieces: Pieces, study: Study, watch: Watch) -> dict[str, bytes]:
-    """Files by their names, in the order they are told; the same study gives the same bytes."""
+def outputs(
+    results: Results, pieces: Pieces, study: Study, found: Findings, watch: Watch
+) -> dict[str, bytes]:
+    """Files by their names, in the order they are told; the same study gives the same bytes.
+
+    Args:
+        found: what the study's report is made of.
+    """
     source = results.source(study)
     cohort = source.cohort()
     assert isinstance(cohort, Cohort)
     statement = report_statement(study.analysis(REPORT))
-    found = Gathering(results, pieces, study, statement).now(watch)
     made = composed(found, statement, pieces)
     watch("writing", 0.9)
     beside = _beside(cohort, found.statements, found)

@@ -2,7 +2,6 @@
 
 import io
 import re
-from datetime import datetime
 from typing import Any
 
 from docx import Document
@@ -11,11 +10,10 @@ from docx.oxml import OxmlElement
 from docx.oxml.ns import qn
 from docx.shared import Mm, Pt, RGBColor
 
-from hourglass.analysis.shared.cell import Cell
 from hourglass.report.composed import Composed, ComposedFigure, ComposedPiece
 from hourglass.report.fixed_zip import with_fixed_times
-from hourglass.report.formats.form import ReportForm
-from hourglass.report.formats.page import SHAPES
+from hourglass.report.formats.form import DATED, ReportForm
+from hourglass.report.formats.page import shown
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import ReportTable
 
@@ -26,8 +24,6 @@ TEXT_WIDTH = 170
 MARGIN = 20
 BODY, HEADING = "Source Sans 3", "Source Serif 4"
 INK, QUIET = RGBColor(0x1F, 0x2B, 0x33), RGBColor(0x5E, 0x6B, 0x70)
-DATED = datetime(2000, 1, 1)
-"""The same in every document: one that is made twice is the same file."""
 
 
 def to_docx(report: Composed) -> bytes:
@@ -117,14 +113,10 @@ def _add_table(made: Any, table: ReportTable, heading: str) -> None:
         line = laid.add_row()
         _keep_together(line)
         for place, cell, wordy in zip(line.cells, row.cells, table.wordy, strict=True):
-            _fill(place, _shown(cell), bold=False, right=not wordy)
+            _fill(place, shown(cell), bold=False, right=not wordy)
         _rule(line, "4")
     if table.note:
         _quiet(made, table.note)
-
-
-def _shown(cell: Cell) -> str:
-    return SHAPES.get(cell.verdict or "", "") + cell.text
 
 
 def _fill(place: Any, text: str, *, bold: bool, right: bool) -> None:

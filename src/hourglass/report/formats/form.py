@@ -2,8 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 
 from hourglass.report.composed import Composed
+
+DATED = datetime(2000, 1, 1)
+"""The day in every document that must hold one: one that is made twice is the same file."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,15 +3,22 @@
 from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup
 
+from hourglass.analysis.shared.cell import Cell
 from hourglass.report.composed import Composed, ComposedPiece
 from hourglass.report.formats.form import ReportForm
 from hourglass.report.page_fonts import paper_fonts, screen_fonts
 from hourglass.report.print.files import inline_svg
 
 SHAPES = {"holds": "● ", "in doubt": "◐ ", "fails": "○ "}
+"""The shape in front of a cell that has a verdict."""
 _templates = Environment(
     loader=PackageLoader("hourglass.report"), autoescape=True, undefined=StrictUndefined
 )
+
+
+def shown(cell: Cell) -> str:
+    """The text of a cell, the shape of its verdict before it."""
+    return SHAPES.get(cell.verdict or "", "") + cell.text
 
 
 def to_html(report: Composed, *, paper: bool = False) -> str:
@@ -20,7 +27,7 @@ def to_html(report: Composed, *, paper: bool = False) -> str:
         report=report,
         fonts=paper_fonts() if paper else screen_fonts(),
         drawn={piece.key: _drawn(piece, paper=paper) for piece in report.pieces},
-        shapes=SHAPES,
+        shown=shown,
         millimetres=report.millimetres,
         paper=paper,
     )

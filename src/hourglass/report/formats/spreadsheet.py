@@ -2,21 +2,19 @@
 
 import io
 from collections.abc import Sequence
-from datetime import datetime
 
 from xlsxwriter import Workbook
 from xlsxwriter.worksheet import Worksheet
 
 from hourglass.analysis.shared.cell import Raw
 from hourglass.report.composed import Composed
-from hourglass.report.formats.form import ReportForm
+from hourglass.report.formats.form import DATED, ReportForm
 from hourglass.report.tables import ReportTable, harmless
 
 MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 LONGEST_NAME = 31
 """Characters in the name of a sheet."""
 FORBIDDEN = str.maketrans(dict.fromkeys("[]:*?/\\'", " "))
-DATED = datetime(2000, 1, 1)
 WIDEST = 60
 
 

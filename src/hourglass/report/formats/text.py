@@ -4,7 +4,7 @@ import re
 
 from hourglass.report.composed import Composed, ComposedPiece
 from hourglass.report.formats.form import ReportForm
-from hourglass.report.formats.page import SHAPES
+from hourglass.report.formats.page import shown
 from hourglass.report.said import Said
 from hourglass.report.tables import ReportTable
 
@@ -49,10 +49,7 @@ def _item(k: int, said: str, reason: str, beside: str) -> str:
 
 def _table(table: ReportTable, heading: str) -> list[str]:
     head = [_cell(text) for text in table.head]
-    rows = [
-        [_cell(SHAPES.get(cell.verdict or "", "") + cell.text) for cell in row.cells]
-        for row in table.rows
-    ]
+    rows = [[_cell(shown(cell)) for cell in row.cells] for row in table.rows]
     rule = [":---" if wordy else "---:" for wordy in table.wordy]
     lines = [f"| {' | '.join(line)} |" for line in (head, rule, *rows)]
     title = [] if table.title == heading else [f"**{_plain(table.title)}**"]
