@@ -1,0 +1,74 @@
+"""Measuring Model and every question of Check on a large study, against one fit of the same rows."""
+
+import statistics
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from hourglass.analysis.check.questions import QUESTIONS
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Term
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
+from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+
+REPEATS = 3
+NUMBERS = tuple(f"x{k}" for k in range(7))
+CATEGORIES = tuple(f"g{k}" for k in range(3))
+LEVELS = ("low", "middle", "high")
+
+
+def run_model_bench(rows: int) -> None:
+    """Print what the first answers of Model and Check take, and how many fits that is."""
+    cohort, statement = _made(rows), _statement()
+    print(f"\n{rows:,} rows, {len(statement.terms)} terms; median of {REPEATS} runs\n")
+    fitted = _median(lambda: fit_model(cohort, statement.hazards_model))
+    _show("one fit of the model", fitted, fitted)
+    _show("Model", _median(lambda: model(cohort, statement)), fitted)
+    for question in QUESTIONS:
+        asked = CheckStatement(question=question.key)
+        taken = _median(lambda asked=asked: check(cohort, statement, asked))  # type: ignore[misc]
+        _show(f"Check, {question.key}", taken, fitted)
+
+
+def _statement() -> ModelStatement:
+    terms: list[Term] = [NumberTerm(column=name) for name in NUMBERS]
+    return ModelStatement(terms=(*terms, *(CategoryTerm(column=name) for name in CATEGORIES)))
+
+
+def _made(rows: int) -> Cohort:
+    """Made-up follow-up with distinct times, seven numbers and three categories."""
+    rng = np.random.default_rng(12)
+    x = rng.normal(size=(rows, len(NUMBERS)))
+    codes = rng.integers(0, len(LEVELS), size=(len(CATEGORIES), rows))
+    rate = np.exp(x @ np.linspace(-0.3, 0.3, len(NUMBERS)) + 0.2 * (codes[0] == 2))
+    happens, ends = rng.exponential(1 / rate), rng.exponential(2.0, size=rows)
+    columns: tuple[Column, ...] = (
+        NumberColumn("t", np.minimum(happens, ends)),
+        TextColumn("s", (happens <= ends).astype(np.int32), ("0", "1")),
+        *(NumberColumn(name, x[:, k]) for k, name in enumerate(NUMBERS)),
+        *(TextColumn(name, codes[k].astype(np.int32), LEVELS) for k, name in enumerate(CATEGORIES)),
+    )
+    meanings = {"1": CodeMeaning(meaning="event"), "0": CodeMeaning(meaning="censored")}
+    stated = FollowUpStatement(clock=Duration(column="t"), outcome="s", meanings=meanings)
+    formed = form_cohort(Table(columns, np.arange(1, rows + 1)), stated)
+    assert isinstance(formed, Cohort), formed
+    return formed
+
+
+def _median(work: Callable[[], object]) -> float:
+    taken = []
+    for _ in range(REPEATS):
+        begun = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - begun)
+    return statistics.median(taken)
+
+
+def _show(name: str, seconds: float, fit: float) -> None:
+    print(f"  {name:<42}{seconds:>9.2f} s{seconds / fit:>7.1f} fits", flush=True)
