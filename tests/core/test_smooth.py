@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 
 from hourglass.core.earlier_lower import both_sides
-from hourglass.core.smooth import spline_smooth
+from hourglass.core.smooth import spline_smoother
 
 
 def test_a_straight_line_is_its_own_smooth():
     x = np.linspace(0, 9, 40)
-    found = spline_smooth(x, 3 - 2 * x, np.array([-1.0, 4.5, 20.0]), variance=1.0)
+    found = spline_smoother(x, np.array([-1.0, 4.5, 20.0])).smooth(3 - 2 * x, variance=1.0)
     assert found.y == pytest.approx([5.0, -6.0, -37.0])
     assert found.knots.size == 4
 
@@ -16,7 +16,7 @@ def test_the_band_is_that_of_least_squares():
     rng = np.random.default_rng(3)
     x, y = rng.uniform(0, 5, 80), rng.normal(size=80)
     at = np.array([0.5, 2.0, 4.0])
-    found = spline_smooth(x, y, at, variance=0.7, confidence=0.9)
+    found = spline_smoother(x, at).smooth(y, variance=0.7, confidence=0.9)
     k = found.knots
 
     def basis(v):
@@ -36,9 +36,9 @@ def test_the_band_is_that_of_least_squares():
 
 
 def test_too_few_places_give_no_smooth_and_few_a_line():
-    assert spline_smooth(np.array([1.0, 1, 2]), np.zeros(3), np.array([1.0]), 1.0) is None
+    assert spline_smoother(np.array([1.0, 1, 2]), np.array([1.0])) is None
     few = np.array([1.0, 1, 2, 3])
-    found = spline_smooth(few, 2 * few, np.array([1.5]), 1.0)
+    found = spline_smoother(few, np.array([1.5])).smooth(2 * few, 1.0)
     assert found.y == pytest.approx([3.0])
 
 

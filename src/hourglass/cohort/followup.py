@@ -21,7 +21,7 @@ SAME = 1e-9
 """Share of a time, or of 1, within which a shorter number is the time itself."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Cohort:
     """Rows that can be analysed, with their follow-up, in the statement's unit.
 

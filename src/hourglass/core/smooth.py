@@ -22,20 +22,41 @@ class Smooth:
     knots: FloatArray
 
 
-def spline_smooth(
-    x: FloatArray,
-    y: FloatArray,
-    at: FloatArray,
-    variance: float,
-    confidence: float = 0.95,
-    count: IntArray | None = None,
-) -> Smooth | None:
-    """Least squares on a restricted cubic spline of x, linear beyond the outer knots.
+@dataclass(frozen=True, slots=True)
+class SplineSmoother:
+    """Least squares on a restricted cubic spline of n points' x, for whatever y they have.
+
+    Attributes:
+        at: (m,) where lines are wanted; ``knots``: those of the spline, two for a straight line.
+    """
+
+    at: FloatArray
+    knots: FloatArray
+    _root: FloatArray
+    _q: FloatArray
+    _weights: FloatArray
+    """(m, k) what each of Qᵀy adds to a line at each place."""
+
+    def smooth(self, y: FloatArray, variance: float, confidence: float = 0.95) -> Smooth:
+        """The line through (n,) ``y``, each of which varies around it by ``variance``.
+
+        Args:
+            confidence: of the pointwise band.
+        """
+        line = self._weights @ (self._q.T @ (self._root * y))
+        half = normal_quantile(confidence) * np.sqrt(
+            variance * np.square(self._weights).sum(axis=1)
+        )
+        return Smooth(self.at, line, line - half, line + half, self.knots)
+
+
+def spline_smoother(
+    x: FloatArray, at: FloatArray, count: IntArray | None = None
+) -> SplineSmoother | None:
+    """A smoother of points at (n,) ``x``, linear beyond the outer knots.
 
     Args:
-        x, y: (n,) points; ``at``: (m,) where the line is wanted.
-        variance: the variance of one y around the line.
-        confidence: of the pointwise band.
+        at: (m,) where lines are wanted.
         count: (n,) copies of each point; 1 when absent.
 
     Returns:
@@ -45,14 +66,13 @@ def spline_smooth(
         return None
     copies = np.ones(x.size, dtype=np.int64) if count is None else count
     knots = np.unique(sample_knots(x, copies, KNOTS))
-    if x.size < knots.size or not _determined(_basis(x, knots)):
+    basis = _basis(x, knots)
+    if x.size < knots.size or not _determined(basis):
         knots = knots[[0, -1]]  # too few points for a curve: a straight line
-    wanted, root = _basis(at, knots), np.sqrt(copies)
-    q, r = np.linalg.qr(_basis(x, knots) * root[:, None])
-    line = wanted @ np.linalg.solve(r, q.T @ (root * y))
-    leverage = np.square(np.linalg.solve(r.T, wanted.T)).sum(axis=0)
-    half = normal_quantile(confidence) * np.sqrt(variance * leverage)
-    return Smooth(at, line, line - half, line + half, knots)
+        basis = _basis(x, knots)
+    root = np.sqrt(copies)
+    q, r = np.linalg.qr(basis * root[:, None])
+    return SplineSmoother(at, knots, root, q, np.linalg.solve(r.T, _basis(at, knots).T).T)
 
 
 def _determined(basis: FloatArray) -> bool:

@@ -13,6 +13,8 @@ NEAR = 0.5
 """Centres this share of a reach apart share an anchor: moments moved so little keep their digits."""
 STRETCH = 1 << 9
 """So many values are added up before their sum is added to the others', so that rounding stays small."""
+AT_ONCE = 1 << 17
+"""So many windows at most share an anchor, so that their moments need little room."""
 TRICUBE = ((0, 1.0), (3, -3.0), (6, 3.0), (9, -1.0))
 """Powers of the distance in (1 − u³)³, and their coefficients."""
 
@@ -61,7 +63,7 @@ def window_sums(
     start = 0
     while start < value.size:
         end = np.searchsorted(value, value[start] + NEAR * windows.reach[start], side="right")
-        some = slice(start, max(int(end), start + 1))
+        some = slice(start, min(max(int(end), start + 1), start + AT_ONCE))
         found[:, some] = _about_an_anchor(value, np.stack([weight, heights]), windows, some)
         start = some.stop
     return found
@@ -77,13 +79,14 @@ def _about_an_anchor(
     scale = max(anchor - value[low], value[high - 1] - anchor) or 1.0
     v = _stretched((value[low:high] - anchor)[None] / scale)
     power = _stretched(carried[:, low:high])
-    upto, at = np.empty_like(power), np.arange(some.start, some.stop) - low
+    upto, at = np.empty_like(power), slice(some.start - low, some.stop - low)
+    begins, ends = first - low, last + 1 - low
     sides = np.empty((MOMENTS, 2, 2, own.size))
     for k in range(MOMENTS):
         before = _running(power, upto)
         here = before[:, at]
-        np.subtract(here, before[:, first - low], out=sides[k, 0])
-        np.subtract(before[:, last + 1 - low], here, out=sides[k, 1])
+        np.subtract(here, before.take(begins, axis=1), out=sides[k, 0])
+        np.subtract(before.take(ends, axis=1), here, out=sides[k, 1])
         power *= v
     away = (own - anchor) / scale
     for k in range(1, MOMENTS):

@@ -8,7 +8,7 @@ from hourglass.analysis.model.design import DesignColumn
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.regression.proportionality import EventResiduals, ProportionalityTest
-from hourglass.core.smooth import Smooth, spline_smooth
+from hourglass.core.smooth import Smooth, SplineSmoother, spline_smoother
 
 GRID = 80
 
@@ -33,22 +33,39 @@ class Course:
     beta: float
 
 
+@dataclass(frozen=True, slots=True)
+class CourseTimes:
+    """The event times at which courses are drawn, and what smooths residuals there."""
+
+    time: FloatArray
+    smoother: SplineSmoother | None
+
+
+def course_times(residuals: EventResiduals, tested: ProportionalityTest) -> CourseTimes:
+    """Smooths against g(t), at the grid's event times."""
+    g = tested.g[np.searchsorted(tested.time, residuals.time)]
+    grid = _grid(tested.time.size)
+    smoother = spline_smoother(g, tested.g[grid], residuals.count)
+    return CourseTimes(np.empty(0) if smoother is None else tested.time[grid], smoother)
+
+
 def course_of(
     fitted: FittedModel,
     residuals: EventResiduals,
-    tested: ProportionalityTest,
+    times: CourseTimes,
     column: int,
     name: str,
     confidence: float,
 ) -> Course:
-    """The smooth of a column's scaled residuals against g(t), at the grid's event times."""
-    g = tested.g[np.searchsorted(tested.time, residuals.time)]
+    """The smooth of a column's scaled residuals."""
     variance = int(residuals.count.sum()) * float(fitted.fit.covariance[column, column])
-    grid, y = _grid(tested.time.size), residuals.scaled[:, column]
-    smooth = spline_smooth(g, y, tested.g[grid], variance, confidence, residuals.count)
-    time = np.empty(0) if smooth is None else tested.time[grid]
+    smooth = (
+        None
+        if times.smoother is None
+        else times.smoother.smooth(residuals.scaled[:, column], variance, confidence)
+    )
     beta = float(fitted.fit.beta[column])
-    return Course(column, fitted.design.columns[column], name, time, smooth, beta)
+    return Course(column, fitted.design.columns[column], name, times.time, smooth, beta)
 
 
 def _grid(k: int) -> IntArray:

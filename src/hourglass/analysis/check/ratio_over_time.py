@@ -6,7 +6,7 @@ import numpy as np
 
 from hourglass.analysis.check.by_level import level_tracks
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
-from hourglass.analysis.check.courses import Course, course_of
+from hourglass.analysis.check.courses import Course, CourseTimes, course_of, course_times
 from hourglass.analysis.check.figure import NOTE, course_track
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
@@ -84,9 +84,10 @@ def over_time(checked: Checked) -> OverTime:
     function = variant(TIME_FUNCTIONS, checked.statement.time_function)
     residuals = event_residuals(data, x, fitted.plain)
     tested = proportionality_test(data, x, fitted.plain, function)
+    times = course_times(residuals, tested)
     terms, courses, offered = [], [], list[Action]()
     for k, found in enumerate(term_verdicts(fitted.design, tested)):
-        own = _courses(checked, residuals, tested, k, found)
+        own = _courses(checked, residuals, times, k, found)
         term = _term(checked, found, own, tested, k)
         terms.append(term)
         courses += own
@@ -110,18 +111,14 @@ def _tracks(checked: Checked, found: OverTime) -> list[Track]:
 
 
 def _courses(
-    checked: Checked,
-    residuals: EventResiduals,
-    tested: ProportionalityTest,
-    k: int,
-    found: TermVerdict,
+    checked: Checked, residuals: EventResiduals, times: CourseTimes, k: int, found: TermVerdict
 ) -> list[Course]:
     """The course of each of a term's ratios that is not left out."""
     fitted, coded = checked.fitted, checked.fitted.design
     several = len(coded.of_term(k)) > 1 or isinstance(coded.asked[k], CategoryTerm)
     return [
         course_of(
-            fitted, residuals, tested, c, coded.columns[c].label if several else found.label,
+            fitted, residuals, times, c, coded.columns[c].label if several else found.label,
             checked.asked.confidence,
         )
         for c in map(int, coded.of_term(k))

@@ -1,12 +1,12 @@
 """The slots of terms: each holds its column's form, and what can be made of it."""
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 from pydantic import JsonValue
 
+from hourglass.analysis.model.number_facts import number_facts
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
 from hourglass.analysis.model.terms.form import ALONG, AlongFunction, Periods
 from hourglass.analysis.model.terms.forms import (
@@ -26,9 +26,7 @@ from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category,
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
-from hourglass.core.arrays import IntArray
 from hourglass.core.regression.terms import KNOT_SHARES
-from hourglass.core.sample_quantiles import sample_quantiles
 
 RARE = 10
 """A level with fewer events tells little."""
@@ -39,8 +37,9 @@ def new_term(cohort: Cohort, column: Column) -> Term | None:
     if is_category(column):
         enough = 2 <= len(levels_of(column)) <= MOST_GROUPS
         return CategoryTerm(column=column.name) if enough else None
-    if isinstance(column, NumberColumn) and np.unique(column.values[~column.missing]).size > 1:
-        return NumberTerm(column=column.name, unit=_round_unit(column, cohort.follow_up.count))
+    if isinstance(column, NumberColumn):
+        facts = number_facts(cohort, column)
+        return NumberTerm(column=column.name, unit=facts.unit) if facts.distinct > 1 else None
     return None
 
 
@@ -206,16 +205,16 @@ class TermSlots:
     def _units(self, column: NumberColumn) -> list[Option]:
         term = self.term
         unit = term.unit if isinstance(term, NumberTerm) else None
-        base = _round_unit(column, self.cohort.follow_up.count)
+        facts = number_facts(self.cohort, column)
         options = [
             self._put(
                 f"per {wording.plain(value)}",
                 NumberTerm(column=column.name, unit=value),
                 chosen=value == unit,
             )
-            for value in sorted({1.0, base, 5 * base, 10 * base})
+            for value in sorted({1.0, facts.unit, 5 * facts.unit, 10 * facts.unit})
         ]
-        if (column.values[~column.missing] > 0).all():
+        if facts.positive:
             doubling = DoublingTerm(column=column.name)
             note = "the number enters on the log scale"
             chosen = isinstance(term, DoublingTerm)
@@ -224,26 +223,22 @@ class TermSlots:
 
     def _curves(self, column: NumberColumn) -> list[Option]:
         """Curves with as many knots, or powers, as the number has values for."""
-        term, values = self.term, column.values[~column.missing]
+        term, facts = self.term, number_facts(self.cohort, column)
         reference = term.reference if isinstance(term, CurvedTerm) else None
-        count = self.cohort.follow_up.count[~column.missing]
         options = list[Option]()
-        if not values.size:
+        if not facts.at_share:
             return options
-        every = sorted({share for shares in KNOT_SHARES.values() for share in shares})
-        found = sample_quantiles(values, count, np.array(every))
-        at_share = dict(zip(every, found, strict=True))
         for knots, shares in KNOT_SHARES.items():
-            at = np.unique([at_share[share] for share in shares])
-            if at.size < knots:
+            at = sorted({facts.at_share[share] for share in shares})
+            if len(at) < knots:
                 continue
             spline = SplineTerm(column=column.name, knots=knots, reference=reference)
             chosen = isinstance(term, SplineTerm) and not term.at_values and term.knots == knots
-            listed = wording.listed([column.written(float(v)) for v in at])
+            listed = wording.listed([column.written(v) for v in at])
             note = f"a smooth curve, straight outside; knots at {listed}"
             options.append(self._put(f"as a spline of {knots} knots", spline, note, chosen=chosen))
         for degree, word in ((2, "quadratic"), (3, "cubic")):
-            if np.unique(values).size > degree:
+            if facts.distinct > degree:
                 curve = PolynomialTerm(column=column.name, degree=degree, reference=reference)
                 chosen = isinstance(term, PolynomialTerm) and term.degree == degree
                 options.append(self._put(f"as a {word} curve", curve, "its powers", chosen=chosen))
@@ -352,15 +347,3 @@ class TermSlots:
             options=options,
             entry=entry,
         )
-
-
-def _round_unit(column: NumberColumn, count: IntArray) -> float:
-    """A power of ten near the standard deviation, 1 for small whole numbers."""
-    there = ~column.missing & (count > 0)
-    known, weight = column.values[there], count[there].astype(np.float64)
-    size = float(np.abs(known).max(initial=0.0)) or 1.0
-    if not known.size:
-        return 1.0
-    mean = float(np.average(known / size, weights=weight))
-    spread = size * math.sqrt(float(np.average((known / size - mean) ** 2, weights=weight)))
-    return 10.0 ** math.floor(math.log10(spread)) if spread > 0 else 1.0

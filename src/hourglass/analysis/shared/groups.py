@@ -6,7 +6,15 @@ import numpy as np
 
 from hourglass.analysis.shared.figure.description import FigureGroup, Level
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn, few_values
+from hourglass.cohort.table import (
+    Column,
+    DateColumn,
+    NumberColumn,
+    Table,
+    TextColumn,
+    few_values,
+    once_for_each,
+)
 from hourglass.core.arrays import IntArray
 
 MOST_GROUPS = 12
@@ -73,6 +81,7 @@ def level_value(column: Column, label: str) -> str:
     )
 
 
+@once_for_each
 def levels_of(column: Column) -> tuple[str, ...]:
     """The levels that occur, as they are shown; empty if the column is no category."""
     if isinstance(column, TextColumn):

@@ -70,7 +70,14 @@ def kept_of_points(
         wide, tall = max(columns // coarser, 1), max(rows // coarser, 1)
         cell = np.floor(across * wide).astype(np.int64) * (tall + 1)
         cell += np.floor(up * tall).astype(np.int64)
-        first = np.unique(cell, return_index=True)[1]
+        first = _first_of(cell, (wide + 1) * (tall + 1))
         if first.size <= most:
-            return np.sort(inside[first])
+            return np.asarray(inside[first])
     return inside[:most]
+
+
+def _first_of(cell: IntArray, cells: int) -> IntArray:
+    """The first place of each cell that occurs, ascending; without sorting the cells."""
+    first = np.full(cells, -1)
+    first[cell[::-1]] = np.arange(cell.size)[::-1]  # of those written to a cell, the last one stays
+    return np.sort(first[first >= 0])
