@@ -20,6 +20,8 @@ MOST_YET_TO_ENTER = 1e3
 """Times those at risk: beyond, a difference of sums would lose more digits than a fit can spare."""
 FEW = 1 << 12
 """Rows that are turned into columns at a time."""
+SMALL = 8
+"""Blocks of fewer rows are added up row by row rather than block by block."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +42,8 @@ class RiskSets:
 
     Rows of one stratum stand in blocks: those with the event at a time, then those that leave before
     the next time. ``_edges`` (2K,) is where blocks begin, ``_places`` those that hold a row at all,
-    ``_empty`` the blocks that hold none. Rows that enter late (``_late``) are added up by ``_spans``,
+    ``_empty`` the blocks that hold none; where blocks are small and many, ``_block`` (n,) is that of each
+    row, 2K before the first one. Rows that enter late (``_late``) are added up by ``_spans``,
     all others that are ever at risk (``_early``, None for all) by running sums from the end. Late
     rows in order of entry are ``_entering``; those from ``_waiting`` (K,) on enter at that time or later.
     """
@@ -61,6 +64,7 @@ class RiskSets:
     _edges: IntArray
     _places: IntArray
     _empty: IntArray
+    _block: IntArray | None
     _event_opens: IntArray
     _early: BoolArray | None
     _late: IntArray
@@ -142,6 +146,11 @@ class RiskSets:
 
         The former are at risk at their own time as tied, at the ones before as everybody else.
         """
+        if self._block is not None:
+            found = np.bincount(self._block, values, self._edges.size + 1).astype(
+                np.float64, copy=False
+            )
+            return np.asarray(found[0:-1:2]), np.asarray(found[1:-1:2])
         sums = np.zeros(self._edges.size)
         sums[: self._places.size] = np.add.reduceat(values, self._places)
         sums[self._empty] = 0.0
@@ -259,6 +268,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         edges,
         places,
         empty,
+        _block_of_each(edges, order.size),
         event_opens,
         early,
         late,
@@ -267,3 +277,11 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         entering,
         pairs.waiting,
     )
+
+
+def _block_of_each(edges: IntArray, size: int) -> IntArray | None:
+    """(n,) the block of each row, if blocks that begin at ``edges`` are small; one more before them."""
+    if size < FEW or size > SMALL * edges.size:
+        return None
+    wide = np.diff(edges, prepend=0, append=size)
+    return np.repeat(np.concatenate([[edges.size], np.arange(edges.size)]), wide)
