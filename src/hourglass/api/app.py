@@ -24,6 +24,7 @@ from hourglass.api.routes import (
     files,
     health,
     outputs,
+    plans,
     prepare,
     steps,
     studies,
@@ -58,7 +59,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
             "default": {"model": problems.Problem, "description": "What went wrong, in words"}
         },
     )
-    for part in (health, studies, files, prepare, steps, decisions, drawings, outputs, work):
+    for part in (health, studies, files, prepare, steps, decisions, drawings, outputs, plans, work):
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))

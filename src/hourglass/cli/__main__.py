@@ -82,10 +82,10 @@ def bench(
 
 @app.command()
 def client() -> None:
-    """Keep the server's OpenAPI document, from which the web client's types are made."""
-    from hourglass.cli.client_types import write_document
+    """Keep the OpenAPI document, from which the web client's types are made, and the schema of plans."""
+    from hourglass.cli.client_types import write_documents
 
-    write_document()
+    write_documents()
 
 
 @app.command("run")
@@ -103,6 +103,21 @@ def run_a_plan(
     from hourglass.cli.run_plan import run_plan
 
     sys.exit(run_plan(plan, data, out))
+
+
+@app.command()
+def seal(
+    plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
+    out: Annotated[Path, typer.Option(help="The file that the sealed plan is written into.")],
+) -> None:
+    """Seal a plan before there are data: with the moment and its SHA-256, which is printed.
+
+    The report of a sealed plan says when it was sealed and what departs from it; a sealed plan that was
+    changed is refused. Ends with 0, or with 3 for a plan that cannot be read or was sealed already.
+    """
+    from hourglass.cli.run_plan import seal as seal_file
+
+    sys.exit(seal_file(plan, out))
 
 
 @app.command()

@@ -17,11 +17,13 @@ from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
 from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
-from hourglass.report.statement import ReportStatement
+from hourglass.report.statement import statement_kinds
 from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
-from hourglass.study.plan import StudyPlan, plan_of_study, study_by_plan, unusable_statements
+from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plan_fit import step_lines
+from hourglass.study.planning import BrokenSealError, study_by_plan
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 
@@ -32,17 +34,37 @@ DEMO, DEMO_DATED = "larkmoor", date(2026, 1, 1)
 
 def run_plan(plan_file: Path, data_file: Path, out: Path) -> int:
     """Write everything that a plan makes of a file into a folder; gives the exit code."""
+    plan = read_plan(plan_file)
+    return NO_PLAN if plan is None else _run(plan, data_file, out)
+
+
+def seal(plan_file: Path, out: Path) -> int:
+    """Write a plan with the moment and the hash that seal it; gives the exit code."""
+    plan = read_plan(plan_file)
+    if plan is None:
+        return NO_PLAN
+    if plan.sealed is not None:
+        say(f"The plan was sealed already, on {plan.sealed.at:%Y-%m-%d}.")
+        return NO_PLAN
+    sealed = plan.sealed_at(datetime.now(UTC).replace(microsecond=0))
+    out.write_text(sealed.model_dump_json(indent=1) + "\n", encoding="utf-8")
+    print(sealed.sha256)
+    return ALL_FITS
+
+
+def read_plan(file: Path) -> StudyPlan | None:
+    """The plan in a file; None where it cannot be used, which is said."""
     try:
-        plan = StudyPlan.model_validate_json(plan_file.read_bytes())
+        plan = StudyPlan.model_validate_json(file.read_bytes())
     except (OSError, ValidationError) as why:
         say(f"The plan cannot be read: {_where(why)}")
-        return NO_PLAN
-    kinds = {stage.name: stage.statement for stage in STAGES} | {REPORT: ReportStatement}
-    unusable = unusable_statements(plan, kinds)
-    if unusable:
-        say(f"The plan cannot be read: {unusable[0]}")
-        return NO_PLAN
-    return _run(plan, data_file, out)
+        return None
+    wrong = unusable_statements(plan, statement_kinds(STAGES))
+    if plan.seal_broken:
+        wrong.append(str(BrokenSealError()))
+    if wrong:
+        say(f"The plan cannot be used: {wrong[0]}")
+    return None if wrong else plan
 
 
 def run_demo(out: Path) -> int:
@@ -68,12 +90,12 @@ def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
     study = study_by_plan(keeping, plan, file)
     results = Results(keeping, kept, InProcess(), STAGES)
     try:
-        return _write(results, study, out)
+        return _write(plan, results, study, out)
     finally:
         results.close()
 
 
-def _write(results: Results, study: Study, out: Path) -> int:
+def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     formed = results.source(study).cohort()
     if not isinstance(formed, Cohort):
         say("The plan does not make a cohort of these data:")
@@ -88,16 +110,17 @@ def _write(results: Results, study: Study, out: Path) -> int:
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_bytes(data)
         print(file)
-    misfits = not_fitting(results, study, found)
+    misfits = _misfits(plan, results, study, found)
     for sentence in misfits:
         say(f"Does not fit: {sentence}")
     return NOT_ALL_FITS if misfits else ALL_FITS
 
 
-def not_fitting(results: Results, study: Study, gathered: Findings) -> list[str]:
+def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings) -> list[str]:
     """What of a plan could not be carried out on these data, in sentences."""
-    _, effects = results.source(study).applied()
-    found = [f"step {k}: {e.broken}" for k, e in enumerate(effects, start=1) if e.broken]
+    assert study.file is not None
+    lines = step_lines(plan, results.source(study), study.file.sha256)
+    found = [f"{line.part}, {line.states}: {line.why}" for line in lines if line.why]
     for stage in STAGES:
         result = gathered.results.get(stage.name)
         if isinstance(result, StageResult) and result.blank:

@@ -12,6 +12,14 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 
+RowStep = SetAside | SwapCells | CorrectCell
+"""Steps that name rows by their number in the file."""
+
+
+def names_rows(step: Step) -> bool:
+    """Whether a step names rows by their number, which are other rows in another file."""
+    return isinstance(step, RowStep)
+
 
 def row_keys(table: Table, subject: str | None) -> list[str]:
     """What a row is known by: its subject and which of the subject's rows it is, or all its cells."""
@@ -37,7 +45,7 @@ def carry_over(
     carried, lost = [], []
     for placed in steps:
         step = placed.step
-        if isinstance(step, SetAside | SwapCells | CorrectCell):
+        if isinstance(step, RowStep):
             step, missing = _found_again(step, old, new, subject)
             if missing:
                 rows = "1 row" if missing == 1 else f"{grouped(missing)} rows"
@@ -49,9 +57,6 @@ def carry_over(
             old = apply_steps(old, [placed.step])[0]
             new = apply_steps(new, [step])[0]
     return carried, lost
-
-
-RowStep = SetAside | SwapCells | CorrectCell
 
 
 def _found_again(step: RowStep, old: Table, new: Table, subject: str | None) -> tuple[Step, int]:

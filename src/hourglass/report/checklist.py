@@ -82,10 +82,12 @@ def _missing(found: Findings, printed: frozenset[str]) -> Answer:
 
 
 def _planned(found: Findings, printed: frozenset[str]) -> Answer:
+    if "plan" in printed:
+        return "told", "plan", ""
     model = cast(ModelStatement | None, found.statements.get("model"))
     if model is not None and any(one.planned for one in model.kept) and "kept-models" in printed:
         return "told", "kept-models", ""
-    return "open", "", "Name the planned model in Model."
+    return "open", "", "Seal the plan, or name the planned model in Model."
 
 
 def _difference(found: Findings, printed: frozenset[str]) -> Answer:

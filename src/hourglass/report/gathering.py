@@ -10,15 +10,17 @@ from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.result import PartResult, StageResult
-from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
-from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces
+from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces, SealedPlan
 from hourglass.report.statement import ReportStatement
+from hourglass.study.departures import departures
 from hourglass.study.hashes import hash_of
 from hourglass.study.history import reported
+from hourglass.study.plan import StudyPlan
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
 
@@ -45,7 +47,8 @@ def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
     prepared = "" if study.file is None else results.of_prepare(study).hash
     looks = [dict(look) for look in study.decided.looks.values()]
     keys = [piece.key for piece in pieces]
-    return hash_of(prepared, kept, study.name, asked, said, keys, looks)
+    sealed = study.decided.sealed
+    return hash_of(prepared, kept, study.name, asked, said, keys, looks, sealed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +96,7 @@ class Gathering:
             ),
             looks=study.looks,
             curves=self.statement.curves,
+            sealed=_sealed(study, results.stages),
         )
 
     def _of_stages(self, study: Study, watch: Watch) -> Gathered:
@@ -162,6 +166,14 @@ def told_study(study: Study, letter: str) -> Study:
         decided=replace(study.decided, analyses=(told, *others)),
         looked_at=tuple(a for a in study.looked_at if a.id != shown.id),
     )
+
+
+def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
+    if study.decided.sealed is None:
+        return None
+    seal = StudyPlan.model_validate(study.decided.sealed).sealed
+    assert seal is not None
+    return SealedPlan(seal.at, seal.sha256, tuple(departures(study, stages)))
 
 
 def _used_first(study: Study) -> list[Export]:

@@ -33,6 +33,8 @@ def to_json(decided: Decided) -> dict[str, Any]:
         },
         "figures": {view: dict(settings) for view, settings in decided.figures.items()},
         "looks": {group: dict(look) for group, look in decided.looks.items()},
+        "planned": decided.planned,
+        "sealed": decided.sealed,
     }
 
 
@@ -53,4 +55,6 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Deci
         figures=state["figures"],
         tracks=state.get("tracks", {}),
         looks=state.get("looks", {}),
+        planned=state.get("planned"),
+        sealed=state.get("sealed"),
     )

@@ -41,7 +41,9 @@ from hourglass.study.study import (
 
 
 def attach_file(keeping: Keeping, study: Study, file: NewFile) -> Study:
-    """Give a study its file and the statement proposed for it, or another while nothing depends on it.
+    """Give a study its file, or another while nothing depends on it.
+
+    The follow-up statement is that of the plan in place, else the one proposed for the file.
 
     Raises:
         FileAlreadyReadError: when steps or statements depend on the file that is there.
@@ -57,7 +59,8 @@ def attach_file(keeping: Keeping, study: Study, file: NewFile) -> Study:
     )
     with keeping.transaction() as inside:
         export = inside.add_export(study.id, file, waiting=False)
-        decided = replace(study.decided, export=export, follow_up=file.reading.proposal)
+        proposed = study.follow_up if study.decided.planned else file.reading.proposal
+        decided = replace(study.decided, export=export, follow_up=proposed)
         return inside.append(study, entry, decided)
 
 
@@ -128,7 +131,7 @@ def decide(
     decided = decided or study.decided
     decided = replace(decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
     decision = replace(
-        decision, sentence=shortened(decision.sentence), withdraws=_left(study, there)
+        decision, sentence=shortened(decision.sentence), withdraws=steps_left(study, there)
     )
     return keeping.append(study, decision, decided)
 
@@ -152,11 +155,11 @@ def take_step(
 
 def arrange_steps(keeping: Keeping, study: Study, what: str, steps: Sequence[PlacedStep]) -> Study:
     """Move, switch or remove steps; decisions of which no step is left are withdrawn."""
-    entry = NewDecision(PREPARE, "steps", ARRANGED, what, withdraws=_left(study, steps))
+    entry = NewDecision(PREPARE, "steps", ARRANGED, what, withdraws=steps_left(study, steps))
     return keeping.append(study, entry, replace(study.decided, steps=tuple(steps)))
 
 
-def _left(study: Study, steps: Sequence[PlacedStep]) -> tuple[int, ...]:
+def steps_left(study: Study, steps: Sequence[PlacedStep]) -> tuple[int, ...]:
     """Decisions that had steps and have none among these."""
     had = {p.decision for p in study.steps} - {p.decision for p in steps}
     return tuple(sorted(d for d in had if d is not None))
@@ -376,5 +379,5 @@ def apply_plan(keeping: Keeping, study: Study, plan: Plan) -> Study:
     """Put a plan in the place of all steps and of the follow-up statement."""
     new = tuple(PlacedStep(step=p.step, active=p.active) for p in plan.steps)
     sentence = f"Steps applied from a document: {len(plan.steps)}"
-    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=_left(study, new))
+    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=steps_left(study, new))
     return keeping.append(study, entry, replace(study.decided, steps=new, follow_up=plan.follow_up))

@@ -76,6 +76,8 @@ class _Copy:
             figures=was.figures,
             tracks=was.tracks,
             looks=was.looks,
+            planned=was.planned,
+            sealed=was.sealed,
         )
 
     def _step(self, placed: PlacedStep, id: int) -> PlacedStep:

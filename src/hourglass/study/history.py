@@ -4,10 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
-BEGUN, SET, READ, ARRANGED, NAMED, WITHDRAWN, UNDONE, REDONE = (
-    "begun", "set", "read", "arranged", "named", "withdrawn", "undone", "redone",
+BEGUN, SET, READ, ARRANGED, NAMED, SEALED, WITHDRAWN, UNDONE, REDONE = (
+    "begun", "set", "read", "arranged", "named", "sealed", "withdrawn", "undone", "redone",
 )  # fmt: skip
-PLAIN = frozenset((BEGUN, SET, READ, ARRANGED, NAMED, WITHDRAWN, UNDONE, REDONE))
+PLAIN = frozenset((BEGUN, SET, READ, ARRANGED, NAMED, SEALED, WITHDRAWN, UNDONE, REDONE))
 """Choices that are changed where they were made, or undone in their turn, but not withdrawn."""
 
 

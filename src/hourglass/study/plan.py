@@ -4,21 +4,21 @@ The document is JSON; docs/plan.schema.json says what it may hold. It can be wri
 are data: what is not stated is left as the program has it.
 """
 
+import hashlib
+import json
 from collections.abc import Mapping
-from datetime import date
+from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from hourglass.analysis.shared.changed_words import shortened
 from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep, PlannedStep
-from hourglass.study.history import ARRANGED, NewDecision, reported
-from hourglass.study.keeping import Keeping, NewFile
-from hourglass.study.study import PREPARE, Analysis, Decided, Study
+from hourglass.cohort.steps.plan import PlannedStep
+from hourglass.study.history import reported
+from hourglass.study.study import PREPARE, Study
 
 
 class PlannedAnalysis(BaseModel):
@@ -41,14 +41,32 @@ class PlannedDecision(BaseModel):
     reason: Annotated[str, Field(max_length=2000)] = ""
 
 
+class PlannedFile(BaseModel):
+    """The file that a plan was made on: what steps say of rows by their number, they say of its rows."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: Annotated[str, Field(max_length=300)]
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+
+
+class Seal(BaseModel):
+    """When a plan was sealed, and the hash of what it said."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    at: datetime
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+
+
 class StudyPlan(BaseModel):
     """All that makes a study's results from a file.
 
     Attributes:
         dated: the day that decisions and files are dated by where the plan is run.
+        made_on: the file that it was made on; none where it was written before there were data.
         reading: how the file is read; found from the file when absent.
         analyses: those that are made; one without a statement says what its stage says at first.
         figures, tracks, looks: how figures are printed and shown, and how groups are drawn.
+        sealed: when it was sealed; a plan that was changed since does not fit its seal.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -56,6 +74,7 @@ class StudyPlan(BaseModel):
     version: Literal[1] = 1
     name: Annotated[str, Field(min_length=1, max_length=200)]
     dated: date
+    made_on: PlannedFile | None = None
     reading: Recipe | None = None
     follow_up: FollowUpStatement = Field(default_factory=FollowUpStatement)
     steps: Annotated[tuple[PlannedStep, ...], Field(max_length=1000)] = ()
@@ -64,6 +83,23 @@ class StudyPlan(BaseModel):
     figures: dict[str, dict[str, Any]] = Field(default_factory=dict)
     tracks: dict[str, list[dict[str, Any]]] = Field(default_factory=dict)
     looks: tuple[GroupLook, ...] = ()
+    sealed: Seal | None = None
+
+    @property
+    def sha256(self) -> str:
+        """The hash of all that it says but its seal: of JSON with sorted keys and no spaces, UTF-8."""
+        said = self.model_dump(mode="json", exclude={"sealed"})
+        text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+        return hashlib.sha256(text.encode()).hexdigest()
+
+    @property
+    def seal_broken(self) -> bool:
+        """Whether something else was sealed than it says now."""
+        return self.sealed is not None and self.sealed.sha256 != self.sha256
+
+    def sealed_at(self, moment: datetime) -> "StudyPlan":
+        """The same plan, sealed."""
+        return self.model_copy(update={"sealed": Seal(at=moment, sha256=self.sha256)})
 
 
 def plan_of_study(study: Study) -> StudyPlan:
@@ -73,7 +109,8 @@ def plan_of_study(study: Study) -> StudyPlan:
     return StudyPlan(
         name=study.name,
         dated=study.decisions[-1].made_at.date(),
-        reading=None if file is None else file.recipe,
+        made_on=None if file is None else PlannedFile(name=file.name[:300], sha256=file.sha256),
+        reading=planned_reading(study) if file is None else file.recipe,
         follow_up=study.follow_up,
         steps=tuple(
             PlannedStep(step=p.step, active=p.active, reason=reasons.get(p.decision or 0, ""))
@@ -86,7 +123,7 @@ def plan_of_study(study: Study) -> StudyPlan:
             for d in reported(study.standing, PREPARE)
         ),
         analyses=tuple(
-            PlannedAnalysis(stage=a.stage, name=a.name, statement=dict(a.body or {}))
+            PlannedAnalysis(stage=a.stage, name=a.name, statement=_versioned(a.body))
             for a in study.analyses
             if a.asked and a.stage != PREPARE
         ),
@@ -94,6 +131,17 @@ def plan_of_study(study: Study) -> StudyPlan:
         tracks={view: [dict(t) for t in tracks] for view, tracks in study.decided.tracks.items()},
         looks=study.looks,
     )
+
+
+def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:
+    """A statement with its version, which those of the first did not say."""
+    return {"version": 1, **body} if body else {}
+
+
+def planned_reading(study: Study) -> Recipe | None:
+    """How the plan in place says that a file is read."""
+    planned = study.decided.planned
+    return None if planned is None else StudyPlan.model_validate(planned).reading
 
 
 def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement]]) -> list[str]:
@@ -104,6 +152,12 @@ def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement
         if kind is None:
             found.append(f"analyses.{k}.stage: “{one.stage}” is none of {', '.join(kinds)}")
             continue
+        if one.statement and "version" not in one.statement:
+            today = kind.model_fields["version"].default
+            found.append(
+                f"analyses.{k}.statement.version: say which version it is written in; today’s is {today}"
+            )
+            continue
         try:
             kind.read(one.statement)
         except ValidationError as why:
@@ -113,43 +167,3 @@ def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement
                 for error in why.errors()
             ]
     return found
-
-
-def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile) -> Study:
-    """Begin a study with a file, in which everything is decided as a plan says.
-
-    Steps that do not fit the file say so where they are carried out.
-    """
-    with keeping.transaction() as inside:
-        study = inside.load(inside.create(plan.name))
-        export = inside.add_export(study.id, file, waiting=False)
-        decided = Decided(
-            name=plan.name,
-            export=export,
-            follow_up=plan.follow_up,
-            steps=tuple(PlacedStep(step=p.step, active=p.active) for p in plan.steps),
-            analyses=_analyses(inside, study, plan),
-            figures=plan.figures,
-            tracks=plan.tracks,
-            looks={look.group: look.model_dump(mode="json") for look in plan.looks},
-        )
-        entry = NewDecision(PREPARE, "plan", ARRANGED, shortened(f"By the plan “{plan.name}”"))
-        study = inside.append(study, entry, decided)
-        for one in plan.decisions:
-            made = NewDecision(one.stage, one.about, one.choice, one.sentence, one.reason)
-            study = inside.append(study, made, study.decided)
-    return study
-
-
-def _analyses(keeping: Keeping, study: Study, plan: StudyPlan) -> tuple[Analysis, ...]:
-    """The analyses of a plan, each with its place; one that states nothing has been opened."""
-    made, stages = [], set[str]()
-    for place, one in enumerate(plan.analyses):
-        another = one.stage in stages
-        stages.add(one.stage)
-        id = keeping.begin_analysis(study.id, one.stage, begun=another)
-        keeping.open_analysis(id)
-        if one.statement or another or one.name:
-            body = one.statement or None
-            made.append(Analysis(id, one.stage, one.name, place, body, begun=another))
-    return tuple(made)

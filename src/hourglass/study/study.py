@@ -131,6 +131,8 @@ class Decided:
         figures: how the figure of each view is printed.
         tracks: which tracks each view shows, in their order, with their heights.
         looks: how groups are drawn, by the group.
+        planned: the plan that was applied last, as its document; a file that comes is read as it says.
+        sealed: the plan that was sealed, as its document with the seal.
     """
 
     name: str
@@ -142,6 +144,8 @@ class Decided:
     figures: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     tracks: Mapping[str, Sequence[Mapping[str, Any]]] = field(default_factory=dict)
     looks: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    planned: Mapping[str, Any] | None = None
+    sealed: Mapping[str, Any] | None = None
 
     def steps_of(self, decision: int) -> tuple[PlacedStep, ...]:
         """The steps, new ones without a decision being those of this one."""

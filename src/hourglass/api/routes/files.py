@@ -1,6 +1,7 @@
 """The files of a study: uploaded, read, read otherwise; new exports compared and accepted."""
 
 from collections.abc import Sequence
+from contextlib import suppress
 from typing import Annotated
 from uuid import UUID
 
@@ -16,12 +17,13 @@ from hourglass.api.state import State
 from hourglass.api.upload import body_of, while_listening
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import PackedReading
-from hourglass.cohort.reading.recipe import Evidence, Recipe
+from hourglass.cohort.reading.recipe import Evidence, Recipe, UnreadableFileError
 from hourglass.cohort.table import Table
 from hourglass.core.watch import Watch
 from hourglass.study.changing import attach_file, read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
+from hourglass.study.plan import planned_reading
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
 from hourglass.study.tasks import RunExportComparison, carried_over
@@ -96,7 +98,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        reading = state.reader.read(data, None, watch)
+        reading = _as_planned(state, change.study, data, watch)
         watch("keeping the table", 0.9)
         file = kept_file(state.blobs, name, data, reading)
         with state.keeping.transaction() as inside:
@@ -104,6 +106,15 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
             watch("keeping the table", 0.95)
 
     await while_listening(request, state, keep)
+
+
+def _as_planned(state: State, study: Study, data: bytes, watch: Watch) -> PackedReading:
+    """A file read as the plan in place says, or as it is found where it cannot be read so."""
+    recipe = planned_reading(study)
+    if recipe is not None:
+        with suppress(UnreadableFileError):
+            return state.reader.read(data, recipe, watch)
+    return state.reader.read(data, None, watch)
 
 
 @router.put("/api/studies/{study_id}/next-file", status_code=204)

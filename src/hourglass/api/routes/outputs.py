@@ -37,7 +37,6 @@ from hourglass.report.report_result import ReportResult
 from hourglass.report.reporting import composed_now, wanted_report
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
-from hourglass.study.plan import plan_of_study
 from hourglass.study.study import REPORT, Study
 from hourglass.study.tasks import RunDescribe
 from hourglass.study.work import Work, WorkReading
@@ -177,15 +176,6 @@ def saved_report(request: Request, study_id: UUID, form: str, analysis: Id = Non
             "Content-Security-Policy": SAVED_POLICY,
         },
     )
-
-
-@router.get("/api/studies/{study_id}/plan.json", response_class=Response)
-def study_plan(request: Request, study_id: UUID) -> Response:
-    """All that makes the study's results from its file, as a document that can be run on another."""
-    state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
-    body = plan_of_study(study).model_dump_json(indent=1)
-    return download(body, "application/json", study.name, "plan.json")
 
 
 @router.get("/api/studies/{study_id}/tables/{key}.csv", response_class=Response)

@@ -13,6 +13,7 @@ from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.tables import ReportTable
+from hourglass.study.departures import Departure
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +39,15 @@ class DataFile:
 
 
 @dataclass(frozen=True, slots=True)
+class SealedPlan:
+    """When the plan was sealed, its hash, and what departs from it."""
+
+    at: datetime
+    sha256: str
+    departures: tuple[Departure, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Findings:
     """Everything a report is made from.
 
@@ -48,6 +58,7 @@ class Findings:
         statements: what each stage states.
         described: who is in the groups, where a piece prints it.
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
+        sealed: the plan that was sealed, if any.
     """
 
     study: str
@@ -60,6 +71,7 @@ class Findings:
     decisions: tuple[LoggedDecision, ...]
     looks: tuple[GroupLook, ...] = ()
     curves: str = ""
+    sealed: SealedPlan | None = None
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

@@ -11,6 +11,7 @@ from hourglass.report.pieces import (
     groups,
     methods,
     model_pieces,
+    plan,
     ratios,
     rows,
     sections,
@@ -20,6 +21,7 @@ from hourglass.report.pieces.piece import Pieces
 
 PIECES: Pieces = (
     methods.PIECE,
+    plan.PIECE,
     files.PIECE,
     rows.PIECE,
     baseline.PIECE,

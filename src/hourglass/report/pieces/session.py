@@ -1,7 +1,6 @@
 """By what program and settings the numbers were made."""
 
 import platform
-from collections.abc import Mapping
 from importlib.metadata import version
 from typing import Any
 
@@ -10,6 +9,7 @@ from hourglass.analysis.shared.cell import words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.study.departures import said
 
 COMPUTES = ("numpy", "scipy")
 NOT_SETTINGS = ("stage", "version", "kept")
@@ -23,12 +23,12 @@ def _session(found: Findings) -> Printed:
         *((name, version(name)) for name in COMPUTES),
     ]
     lines += [
-        (f"{name}: {field.replace('_', ' ')}", said)
+        (f"{name}: {field.replace('_', ' ')}", value)
         for name, statement in found.statements.items()
         if found.has(name)
-        for field, said in _settings(statement)
+        for field, value in _settings(statement)
     ]
-    rows = tuple(ReportRow((words(what), words(said)), (what, said)) for what, said in lines)
+    rows = tuple(ReportRow((words(what), words(now)), (what, now)) for what, now in lines)
     return Printed(
         tables=(ReportTable("session", "Program and settings", ("", ""), ("what", "is"), rows),),
         note="Settings that are left as the program has them are not listed. What is drawn at random "
@@ -40,7 +40,7 @@ def _settings(statement: StageStatement) -> list[tuple[str, str]]:
     """What was stated otherwise than it is at first, and the seed."""
     fields = type(statement).model_fields
     return [
-        (name, _said(value))
+        (name, said(value))
         for name, value in statement.model_dump(mode="json").items()
         if name not in NOT_SETTINGS
         and (name == "seed" or value != _plain(fields[name].get_default(call_default_factory=True)))
@@ -50,17 +50,6 @@ def _settings(statement: StageStatement) -> list[tuple[str, str]]:
 
 def _plain(value: Any) -> Any:
     return list(value) if isinstance(value, tuple) else value
-
-
-def _said(value: Any) -> str:
-    """A value of a statement as it could be written by hand."""
-    if isinstance(value, list | tuple):
-        return ", ".join(_said(one) for one in value)
-    if isinstance(value, Mapping):
-        return " ".join(
-            f"{name} {_said(one)}" for name, one in value.items() if one not in (None, [], "")
-        )
-    return str(value)
 
 
 PIECE = Piece("session", "Program and settings", "the program and its settings", _session)

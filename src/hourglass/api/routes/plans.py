@@ -1,0 +1,126 @@
+"""Plans: saved, set against a study's file, applied, sealed."""
+
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Body, Request
+from fastapi.responses import Response
+
+from hourglass.analysis.shared.typed import Typed
+from hourglass.api.changes import Change
+from hourglass.api.downloads import download
+from hourglass.api.problems import ProblemError
+from hourglass.api.replies import within_a_moment
+from hourglass.api.routes.decisions import DecisionReading, made_decision
+from hourglass.api.state import State
+from hourglass.report.statement import statement_kinds
+from hourglass.study.departures import Departure, departures
+from hourglass.study.hashes import hash_of
+from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plan_fit import PlanFit, RunPlanFit
+from hourglass.study.planning import BrokenSealError, apply_study_plan, seal_plan, steps_for_file
+from hourglass.study.source import Source
+from hourglass.study.work import Work, WorkReading
+
+router = APIRouter(tags=["plans"])
+Given = Annotated[StudyPlan, Body(description="A plan, as it was saved or written by hand.")]
+
+
+class PlanReading(Typed):
+    """The plan in place of a study.
+
+    Attributes:
+        applied: what the plan that was applied last is called; blank without one.
+        sealed_at, sha256: when the plan was sealed, and its hash; None and blank where it was not.
+        departures: what departs from it.
+    """
+
+    applied: str
+    sealed_at: datetime | None
+    sha256: str
+    departures: list[Departure]
+
+
+class FitReply(Typed):
+    """How a plan fits the study's file, or the work that will tell; neither where there is no file yet."""
+
+    fit: PlanFit | None = None
+    work: WorkReading | None = None
+
+
+@router.get("/api/studies/{study_id}/plan.json", response_class=Response)
+def study_plan(request: Request, study_id: UUID) -> Response:
+    """All that makes the study's results from its file, as a document that can be run on another."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    body = plan_of_study(study).model_dump_json(indent=1)
+    return download(body, "application/json", study.name, "plan.json")
+
+
+@router.get("/api/studies/{study_id}/sealed-plan.json", response_class=Response)
+def sealed_plan(request: Request, study_id: UUID) -> Response:
+    """The plan that was sealed, with its seal."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    if study.decided.sealed is None:
+        raise ProblemError(404, "no-seal", "No sealed plan", "No plan of this study was sealed.")
+    body = StudyPlan.model_validate(study.decided.sealed).model_dump_json(indent=1)
+    return download(body, "application/json", study.name, "sealed plan.json")
+
+
+@router.get("/api/studies/{study_id}/plan-in-place")
+def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
+    """Whether a plan was applied and sealed, and what departs from it."""
+    state: State = request.app.state.hourglass
+    study = state.keeping.load(study_id)
+    planned, sealed = study.decided.planned, study.decided.sealed
+    seal = None if sealed is None else StudyPlan.model_validate(sealed).sealed
+    return PlanReading(
+        applied="" if planned is None else str(planned["name"]),
+        sealed_at=None if seal is None else seal.at,
+        sha256="" if seal is None else seal.sha256,
+        departures=departures(study, state.stages),
+    )
+
+
+@router.post("/api/studies/{study_id}/plan-fit")
+def plan_fit(request: Request, study_id: UUID, plan: Given) -> FitReply:
+    """What of a plan fits the study's file, and what does not; nothing is changed."""
+    state: State = request.app.state.hourglass
+    _refuse_unusable(state, plan)
+    study = state.keeping.load(study_id)
+    if study.file is None:
+        return FitReply()
+    steps = tuple(p.step for p in steps_for_file(plan, study.file.sha256) if p.active)
+    source = Source(state.blobs, study.file.table_sha256, steps, plan.follow_up)
+    task = RunPlanFit(source, study.file.sha256, plan, state.stages)
+    key = ("plan-fit", source.hash, hash_of(plan.model_dump(mode="json")))
+    found = state.results.answer(key, task)
+    if isinstance(found, Work):
+        done = within_a_moment(found)
+        return FitReply(work=found.reading()) if done is None else FitReply(fit=done)
+    return FitReply(fit=found)
+
+
+@router.put("/api/studies/{study_id}/plan-in-place", status_code=201)
+def apply_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
+    """Put a plan in the place of everything that was decided in a study, but its name and file."""
+    state: State = request.app.state.hourglass
+    _refuse_unusable(state, plan)
+    return made_decision(change.made(apply_study_plan(state.keeping, change.study, plan)))
+
+
+@router.post("/api/studies/{study_id}/seal", status_code=201)
+def seal(request: Request, change: Change) -> DecisionReading:
+    """Seal the study's plan as it stands: with the moment and its hash."""
+    state: State = request.app.state.hourglass
+    return made_decision(change.made(seal_plan(state.keeping, change.study)))
+
+
+def _refuse_unusable(state: State, plan: StudyPlan) -> None:
+    unusable = unusable_statements(plan, statement_kinds(state.stages))
+    if unusable:
+        raise ProblemError(422, "unusable-plan", "The plan cannot be used", unusable[0])
+    if plan.seal_broken:
+        raise BrokenSealError

@@ -1,0 +1,96 @@
+"""What of a plan fits a file, and what does not."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from hourglass.analysis.shared.stage import Stages, stage_of
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.cohort.carry import names_rows
+from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import Watch
+from hourglass.study.plan import PlannedAnalysis, StudyPlan
+from hourglass.study.source import Source
+
+
+class FitLine(Typed):
+    """A part of a plan, what it states, and why it does not fit; blank where it does."""
+
+    part: str
+    states: str
+    why: str
+
+
+class PlanFit(Typed):
+    """A plan set against a file, line by line; ``fits`` says whether all of it fits."""
+
+    lines: list[FitLine]
+    fits: bool
+
+
+@dataclass(frozen=True, slots=True)
+class RunPlanFit:
+    """Set a plan against a file: its steps are carried out on it, and its analyses made.
+
+    Attributes:
+        source: the file, with the steps and the follow-up statement of the plan.
+        sha256: of the file's bytes.
+    """
+
+    source: Source
+    sha256: str
+    plan: StudyPlan
+    stages: Stages
+
+    def __call__(self, watch: Watch) -> PlanFit:
+        plan = self.plan
+        lines = [*step_lines(plan, self.source, self.sha256)]
+        cohort = self.source.cohort()
+        formed = isinstance(cohort, Cohort)
+        blocks = "" if isinstance(cohort, Cohort) else " ".join(block.sentence for block in cohort)
+        lines.append(FitLine(part="Follow-up", states=_follow_up(plan), why=blocks))
+        analyses = [a for a in plan.analyses if any(a.stage == s.name for s in self.stages)]
+        for k, one in enumerate(analyses):
+            stage = stage_of(self.stages, one.stage)
+            watch(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
+            why = "waits for the follow-up"
+            if formed and isinstance(cohort, Cohort):
+                asked = _asked(self.stages, analyses, one, cohort)
+                why = stage.run(cohort, asked, watch).blank or ""
+            lines.append(FitLine(part=stage.title, states=one.name, why=why))
+        return PlanFit(lines=lines, fits=not any(line.why for line in lines))
+
+
+def step_lines(plan: StudyPlan, source: Source, sha256: str) -> list[FitLine]:
+    """Each step of a plan that is switched on, and why it does not fit.
+
+    Args:
+        source: with those of them that can be carried out, in order.
+    """
+    another = plan.made_on is not None and plan.made_on.sha256 != sha256
+    effects = iter(source.applied()[1])
+    lines = []
+    for k, planned in enumerate((p for p in plan.steps if p.active), start=1):
+        if another and names_rows(planned.step):
+            why = "names rows by their number in another file, so it is switched off"
+        else:
+            why = next(effects).broken or ""
+        lines.append(FitLine(part=f"Step {k}", states=planned.step.named(), why=why))
+    return lines
+
+
+def _follow_up(plan: StudyPlan) -> str:
+    return f"outcome: {plan.follow_up.outcome or 'not stated'}"
+
+
+def _asked(
+    stages: Stages, analyses: Sequence[PlannedAnalysis], one: PlannedAnalysis, cohort: Cohort
+) -> Mapping[str, StageStatement]:
+    """The statements that an analysis of a plan follows from: its own, and the first of other stages."""
+    asked = {}
+    for name in stage_of(stages, one.stage).needs:
+        stage = stage_of(stages, name)
+        first = one if name == one.stage else next((a for a in analyses if a.stage == name), None)
+        stated = first.statement if first is not None else {}
+        asked[name] = stage.statement.read(stated) if stated else stage.default(cohort)
+    return asked

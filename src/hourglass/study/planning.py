@@ -1,0 +1,132 @@
+"""Planning a study: a plan is applied to it, or sealed as it stands."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from datetime import UTC, datetime
+
+from hourglass.analysis.shared.changed_words import shortened
+from hourglass.cohort.carry import names_rows
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.changing import steps_left
+from hourglass.study.history import ARRANGED, SEALED, NewDecision
+from hourglass.study.keeping import Keeping, NewFile
+from hourglass.study.plan import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
+
+
+class BrokenSealError(ValueError):
+    """A plan was changed after it had been sealed."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The plan was changed after it had been sealed: its SHA-256 is not the one that was sealed. "
+            "Take the plan as it was, or leave “sealed” out."
+        )
+
+
+def steps_for_file(plan: StudyPlan, sha256: str | None) -> tuple[PlacedStep, ...]:
+    """The steps of a plan as they are placed for a file.
+
+    Those that name rows by their number are switched off where the file is another than the plan was made
+    on: its rows of those numbers are other rows.
+    """
+    another = plan.made_on is not None and plan.made_on.sha256 != sha256
+    return tuple(
+        PlacedStep(step=p.step, active=p.active and not (another and names_rows(p.step)))
+        for p in plan.steps
+    )
+
+
+def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile) -> Study:
+    """Begin a study with a file, in which everything is decided as a plan says.
+
+    Steps that do not fit the file say so where they are carried out.
+
+    Raises:
+        BrokenSealError: when the plan was changed after it had been sealed.
+    """
+    with keeping.transaction() as inside:
+        study = inside.load(inside.create(plan.name))
+        export = inside.add_export(study.id, file, waiting=False)
+        study = replace(study, decided=replace(study.decided, export=export))
+        return _apply(inside, study, plan, file.sha256)
+
+
+def apply_study_plan(keeping: Keeping, study: Study, plan: StudyPlan) -> Study:
+    """Put a plan in the place of everything that was decided in a study, but its name and file.
+
+    Raises:
+        BrokenSealError: when the plan was changed after it had been sealed.
+    """
+    with keeping.transaction() as inside:
+        return _apply(inside, study, plan, None if study.file is None else study.file.sha256)
+
+
+def seal_plan(keeping: Keeping, study: Study) -> Study:
+    """Seal the plan of a study as it stands now; what is decided otherwise later departs from it."""
+    sealed = plan_of_study(study).sealed_at(datetime.now(UTC).replace(microsecond=0))
+    seal = sealed.sealed
+    assert seal is not None
+    entry = NewDecision(REPORT, "seal", SEALED, f"Plan sealed: SHA-256 {seal.sha256}")
+    return keeping.append(
+        study, entry, replace(study.decided, sealed=sealed.model_dump(mode="json"))
+    )
+
+
+def _apply(keeping: Keeping, study: Study, plan: StudyPlan, sha256: str | None) -> Study:
+    if plan.seal_broken:
+        raise BrokenSealError
+    steps = steps_for_file(plan, sha256)
+    analyses, gone = _analyses(keeping, study, plan.analyses)
+    document = plan.model_dump(mode="json")
+    decided = Decided(
+        name=study.name,
+        export=study.decided.export,
+        follow_up=plan.follow_up,
+        steps=steps,
+        analyses=analyses,
+        gone=study.decided.gone | gone,
+        figures=plan.figures,
+        tracks=plan.tracks,
+        looks={look.group: look.model_dump(mode="json") for look in plan.looks},
+        planned=document,
+        sealed=study.decided.sealed if plan.sealed is None else document,
+    )
+    entry = NewDecision(
+        PREPARE,
+        "plan",
+        ARRANGED,
+        shortened(f"By the plan “{plan.name}”"),
+        withdraws=steps_left(study, steps),
+    )
+    study = keeping.append(study, entry, decided)
+    there = {(d.about, d.choice) for d in study.standing}
+    for one in plan.decisions:
+        if (one.about, one.choice) not in there:
+            made = NewDecision(one.stage, one.about, one.choice, one.sentence, one.reason)
+            study = keeping.append(study, made, study.decided)
+    return study
+
+
+def _analyses(
+    keeping: Keeping, study: Study, planned: Iterable[PlannedAnalysis]
+) -> tuple[tuple[Analysis, ...], frozenset[int]]:
+    """The analyses of a plan in the place of those that there are, and which of these are deleted.
+
+    One that states nothing has been opened.
+    """
+    there = {stage: list(study.of_stage(stage)) for stage in {a.stage for a in study.analyses}}
+    made = list[Analysis]()
+    for place, one in enumerate(planned):
+        first = not any(a.stage == one.stage for a in made)
+        known = there.get(one.stage, [])
+        old = known.pop(0) if known else None
+        id = old.id if old is not None else None
+        if id is None:
+            id = keeping.begin_analysis(study.id, one.stage, begun=not first)
+        keeping.open_analysis(id)
+        begun = not first if old is None else old.begun
+        made.append(Analysis(id, one.stage, one.name, place, one.statement or None, begun=begun))
+    left = [a for rest in there.values() for a in rest if a.begun and a.id is not None]
+    kept = tuple(a for a in made if a.body or a.name or a.begun)
+    return kept, frozenset(a.id for a in left if a.id is not None)

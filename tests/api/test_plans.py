@@ -1,0 +1,86 @@
+"""A plan over HTTP: before the data, set against a file, sealed, refused."""
+
+import json
+
+import pytest
+
+from hourglass.study.plan import StudyPlan
+
+ROWS = "t,s,arm\n" + "".join(f"{k + 1},{k % 2},{'ab'[k % 3 == 0]}\n" for k in range(30))
+PLAN = {
+    "name": "Before the data",
+    "dated": "2026-01-01",
+    "follow_up": {
+        "clock": {"kind": "duration", "column": "t"},
+        "outcome": "s",
+        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
+    },
+    "analyses": [{"stage": "compare", "statement": {"version": 3, "by": "arm"}}],
+}
+
+
+@pytest.fixture
+def planned(api, client):
+    """A study with the plan, sealed, and then its file."""
+    study = api.new()
+    put = client.put(f"/api/studies/{study}/plan-in-place", json=PLAN)
+    assert put.status_code == 201, put.text
+    assert client.post(f"/api/studies/{study}/plan-fit", json=PLAN).json() == {
+        "fit": None,
+        "work": None,
+    }
+    assert client.post(f"/api/studies/{study}/seal").status_code == 201
+    api.upload(study, ROWS.encode(), "rows.csv")
+    return study
+
+
+def test_what_was_planned_before_the_data_is_made_of_them(api, client, planned):
+    assert api.result(planned, "compare")["groups"]
+    place = client.get(f"/api/studies/{planned}/plan-in-place").json()
+    assert (place["applied"], place["departures"]) == ("Before the data", [])
+    report = api.result(planned, "report")
+    (piece,) = (p for p in report["pieces"] if p["key"] == "plan")
+    said = [p["text"] for p in piece["paragraphs"]]
+    assert place["sha256"] in said[0] and "before the data were read" in said[0]
+    assert said[1] == "Nothing departs from it."
+    (point,) = (p for p in report["checklist"] if p["key"] == "planned")
+    assert (point["state"], point["piece"]) == ("told", "plan")
+    sealed = client.get(f"/api/studies/{planned}/sealed-plan.json").content
+    assert not StudyPlan.model_validate_json(sealed).seal_broken
+
+
+def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
+    statement = api.get(planned, "compare")["statement"]
+    api.put(planned, **{**statement, "confidence": 0.9})
+    (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
+    rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
+    assert rows == [["Compare: confidence", "0.95", "0.9"]]
+
+
+def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
+    other = {**PLAN, "analyses": [{"stage": "compare", "statement": {"version": 3, "by": "sex"}}]}
+    before = client.get(f"/api/studies/{planned}/plan-in-place").json()
+    found = client.post(f"/api/studies/{planned}/plan-fit", json=other).json()["fit"]
+    assert [line["part"] for line in found["lines"]] == ["Follow-up", "Compare"]
+    assert not found["fits"] and "sex" in found["lines"][1]["why"]
+    assert client.get(f"/api/studies/{planned}/plan-in-place").json() == before
+
+
+@pytest.mark.parametrize(
+    ("change", "kind", "said"),
+    [
+        ({"analyses": [{"stage": "guess"}]}, "unusable-plan", "“guess” is none of"),
+        (
+            {"sealed": {"at": "2026-01-01T00:00:00Z", "sha256": "0" * 64}},
+            "broken-seal",
+            "changed after it had been sealed",
+        ),
+    ],
+)
+def test_a_plan_that_cannot_be_used_is_refused_with_a_sentence(api, client, change, kind, said):
+    study = api.new()
+    put = client.put(f"/api/studies/{study}/plan-in-place", json={**PLAN, **change})
+    assert put.status_code == 422
+    assert put.json()["type"] == f"urn:hourglass:{kind}"
+    assert said in put.json()["detail"]
+    assert json.loads(client.get(f"/api/studies/{study}/plan.json").content)["analyses"] == []

@@ -1,0 +1,129 @@
+"""Plans: applied, sealed, departed from, and set against other files."""
+
+import json
+from datetime import UTC, datetime
+
+import pytest
+
+from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.model.terms.forms import NumberTerm
+from hourglass.analysis.registry import STAGES
+from hourglass.cohort.condition import Clause, Condition
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.statement import Duration
+from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
+from hourglass.core.watch import unwatched
+from hourglass.study.changing import follow, state, take_step, undo
+from hourglass.study.demos import keep_file
+from hourglass.study.departures import departures
+from hourglass.study.duplicating import duplicate
+from hourglass.study.plan import StudyPlan, plan_of_study
+from hourglass.study.plan_fit import RunPlanFit
+from hourglass.study.planning import BrokenSealError, apply_study_plan, seal_plan, steps_for_file
+from hourglass.study.source import Source, source_of
+from making import MEANINGS, table
+
+ROWS = "t,s,arm,age\n" + "".join(
+    f"{k + 1},{k % 2},{'ab'[k % 3 == 0]},{40 + k}\n" for k in range(30)
+)
+BY_HAND = {
+    "format": "olden-hourglass plan",
+    "version": 1,
+    "name": "Before the data",
+    "dated": "2026-01-01",
+    "follow_up": {
+        "clock": {"kind": "duration", "column": "t"},
+        "outcome": "s",
+        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
+    },
+    "analyses": [
+        {"stage": "compare", "statement": {"version": 3, "by": "arm"}},
+        {
+            "stage": "model",
+            "statement": {"version": 3, "terms": [{"kind": "number", "column": "age"}]},
+        },
+    ],
+}
+
+
+def by_hand(**changes):
+    return StudyPlan.model_validate_json(json.dumps({**BY_HAND, **changes}))
+
+
+@pytest.fixture
+def planned(keeping, blobs):
+    """A study of the rows above, by the plan above, sealed before it had data."""
+    plan = by_hand().sealed_at(datetime(2025, 5, 1, tzinfo=UTC))
+    study = apply_study_plan(keeping, keeping.load(keeping.create("Planned")), plan)
+    study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
+    return study
+
+
+def test_a_plan_made_before_the_data_is_that_of_the_file_that_comes(planned, blobs):
+    assert planned.follow_up == by_hand().follow_up
+    assert isinstance(source_of(planned, blobs).cohort(), Cohort)
+    assert planned.analysis("compare").body == {"version": 3, "by": "arm"}
+    assert departures(planned, STAGES) == []
+
+
+def test_what_is_decided_otherwise_departs_from_the_sealed_plan(keeping, planned):
+    data = table(ROWS)
+    older = Condition(clauses=(Clause(column="age", test="under", values=("45",)),))
+    study = take_step(keeping, planned, "taken", SetAsideWhere(condition=older))
+    age, alone = NumberTerm(column="age", unit=10), NumberTerm(column="age")
+    kept = KeptModel(letter="A", model=HazardsModel(terms=(alone,)), note="as planned")
+    study = state(keeping, study, None, ModelStatement(terms=(age,), kept=(kept,)), data, None)
+    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), None)
+    found = {(d.about, d.planned, d.now) for d in departures(study, STAGES)}
+    assert ("Follow-up: unit", "months", "days") in found
+    assert (
+        "Model: terms",
+        "kind number column age unit 1.0",
+        "kind number column age unit 10.0",
+    ) in found
+    assert ("Model A", "", "as planned") in found
+    assert any(about == "Step" and not before for about, before, _ in found)
+    assert len(found) == 4
+    assert departures(duplicate(keeping, study, "Copy"), STAGES) == departures(study, STAGES)
+
+
+def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, planned):
+    sealed = seal_plan(keeping, planned)
+    document = StudyPlan.model_validate(sealed.decided.sealed)
+    assert not document.seal_broken
+    assert document.sealed.sha256 == plan_of_study(planned).sha256
+    changed = document.model_copy(update={"name": "Another"})
+    with pytest.raises(BrokenSealError):
+        apply_study_plan(keeping, sealed, changed)
+    assert undo(keeping, keeping.load(sealed.id)).decided.sealed == planned.decided.sealed
+
+
+def test_steps_that_name_rows_are_switched_off_for_another_file(planned, blobs):
+    steps = [{"step": SetAside(rows=(3,), why="twice").model_dump(mode="json")}]
+    made_on = {"name": "rows.csv", "sha256": planned.file.sha256}
+    plan = by_hand(steps=steps, made_on=made_on)
+    assert [p.active for p in steps_for_file(plan, planned.file.sha256)] == [True]
+    assert [p.active for p in steps_for_file(plan, "0" * 64)] == [False]
+    fit = fit_of(plan, blobs, planned, sha256="0" * 64)
+    assert fit["Step 1"].startswith("names rows by their number in another file")
+
+
+def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
+    assert set(fit_of(by_hand(), blobs, planned).values()) == {""}
+    meanings = {code: meaning.model_dump(mode="json") for code, meaning in MEANINGS.items()}
+    gone = {"clock": Duration(column="gone").model_dump(mode="json"), "outcome": "s"}
+    fit = fit_of(by_hand(follow_up={**gone, "meanings": meanings}), blobs, planned)
+    assert "gone" in fit["Follow-up"]
+    assert fit["Model"] == "waits for the follow-up"
+    terms = [{"kind": "number", "column": "weight"}]
+    model = {"stage": "model", "statement": {"version": 3, "terms": terms}}
+    assert "weight" in fit_of(by_hand(analyses=[model]), blobs, planned)["Model"]
+
+
+def fit_of(plan, blobs, study, sha256=None):
+    """Why each part of a plan does not fit a study's file."""
+    own = study.file.sha256 if sha256 is None else sha256
+    steps = tuple(p.step for p in steps_for_file(plan, own) if p.active)
+    source = Source(blobs, study.file.table_sha256, steps, plan.follow_up)
+    found = RunPlanFit(source, own, plan, STAGES)(unwatched)
+    return {line.part: line.why for line in found.lines}
