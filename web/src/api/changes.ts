@@ -15,6 +15,7 @@ import type {
   ShownTrack,
   Statement,
   StepBody,
+  StudyPlan,
 } from "./types";
 
 /**
@@ -217,6 +218,19 @@ export function useArrangeSteps(study: string) {
 export function useApplyPlan(study: string) {
   return useChange(study, (body: Plan) =>
     answered(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
+  );
+}
+
+/** A whole plan in the place of what was decided; the document goes as it was read. */
+export function useApplyStudyPlan(study: string) {
+  return useChange(study, (body: StudyPlan) =>
+    answered(api.PUT("/api/studies/{study_id}/plan-in-place", { ...path(study), body })),
+  );
+}
+
+export function useSealPlan(study: string) {
+  return useChange(study, (_: null) =>
+    answered(api.POST("/api/studies/{study_id}/seal", path(study))),
   );
 }
 

@@ -3,7 +3,7 @@ import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
 import { fromPages, PAGE } from "./pages";
 import { revisionOf } from "./revisions";
-import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody } from "./types";
+import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody, StudyPlan } from "./types";
 
 const ASK_AGAIN_MS = 150;
 
@@ -232,6 +232,25 @@ export function useDescribe(study: string, by: string | null) {
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
     placeholderData: (before) => before,
     retry: false,
+  });
+}
+
+export function usePlanInPlace(study: string) {
+  return useQuery({
+    queryKey: ["study", study, "plan-in-place"],
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/plan-in-place", path(study))),
+  });
+}
+
+/** What of a plan fits the study's file; nothing is changed by asking. */
+export function usePlanFit(study: string, plan: StudyPlan) {
+  return useQuery({
+    queryKey: ["study", study, "plan-fit", plan],
+    queryFn: () =>
+      answered(api.POST("/api/studies/{study_id}/plan-fit", { ...path(study), body: plan })),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    retry: false,
+    gcTime: 0,
   });
 }
 

@@ -29,6 +29,7 @@ export type StepReading = Schemas["StepReading"];
 export type StepPreview = Schemas["StepPreview"];
 export type Ledger = Schemas["LedgerReading"];
 export type Plan = Schemas["Plan"];
+export type StudyPlan = Schemas["StudyPlan"];
 export type FileReading = Schemas["FileReadingNow"];
 export type Recipe = Schemas["Recipe"];
 export type Exports = Schemas["ExportsReply"];

@@ -9,12 +9,13 @@ import TextField from "@mui/material/TextField";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { useDeleteStudy, useDuplicateStudy, useRename } from "../api/changes";
+import { ApplyPlan } from "./ApplyPlan";
 import { said } from "./messages";
 import { Refused } from "./ReasonField";
 
 const LONGEST = 200;
 
-/** What can be done with a study as a whole: rename, duplicate, delete. */
+/** What can be done with a study as a whole: rename, duplicate, apply a plan, delete. */
 export function StudyMenu({
   study,
   name,
@@ -27,7 +28,7 @@ export function StudyMenu({
   onDeleted?: () => void;
 }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const [asking, setAsking] = useState<"rename" | "duplicate" | null>(null);
+  const [asking, setAsking] = useState<"rename" | "duplicate" | "plan" | null>(null);
   const remove = useDeleteStudy();
   const act = (what: () => void) => () => {
     setAnchor(null);
@@ -46,6 +47,7 @@ export function StudyMenu({
       <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
         <MenuItem onClick={act(() => setAsking("rename"))}>Rename …</MenuItem>
         <MenuItem onClick={act(() => setAsking("duplicate"))}>Duplicate …</MenuItem>
+        <MenuItem onClick={act(() => setAsking("plan"))}>Apply a plan …</MenuItem>
         <MenuItem
           onClick={act(() =>
             remove.mutate(study, {
@@ -66,6 +68,7 @@ export function StudyMenu({
       {asking === "duplicate" ? (
         <Duplicate study={study} name={name} onClose={() => setAsking(null)} />
       ) : null}
+      {asking === "plan" ? <ApplyPlan study={study} onClose={() => setAsking(null)} /> : null}
     </>
   );
 }

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { type DragEvent, useState } from "react";
+import { usePlanInPlace } from "../../api/queries";
 import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
 import "./Upload.css";
@@ -17,6 +18,7 @@ export function Upload({
   onTaken?: () => void;
 }) {
   const sending = useSending(study, "file", onTaken);
+  const place = usePlanInPlace(study).data;
   const [over, setOver] = useState(false);
   const [pasted, setPasted] = useState("");
   const drop = (event: DragEvent) => {
@@ -41,6 +43,13 @@ export function Upload({
         OpenDocument), Parquet, JSON records or Dataset-JSON, up to {sending.limitInMb} MB. The file
         is kept as it is; what you decide about it is kept beside it.
       </p>
+      {place?.applied ? (
+        <p role="status">
+          The plan “{place.applied}” is in place
+          {place.sealed_at ? `, sealed on ${place.sealed_at.slice(0, 10)}` : ""}. The file is read,
+          prepared and analysed as it says.
+        </p>
+      ) : null}
       <SendFile sending={sending} words="Choose a file" />
       {sending.progress === null ? (
         <div className="paste">

@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import type { ReportPoint, ReportResult } from "../../api/types";
 import { Section } from "../../readings/Readings";
+import { PlanSide } from "./PlanSide";
 
 const SHAPES: Record<ReportPoint["state"], string> = { told: "●", open: "○", "not needed": "–" };
 
@@ -36,17 +37,6 @@ export function ReportSide({
               <span className="quiet">{words}</span>
             </li>
           ))}
-          <li>
-            <Button
-              component="a"
-              href={`/api/studies/${study}/plan.json`}
-              download
-              sx={{ minWidth: 0 }}
-            >
-              Plan
-            </Button>
-            <span className="quiet">to run again on next month’s file</span>
-          </li>
         </ul>
       </Section>
       <Section title="What readers need to find">
@@ -66,6 +56,7 @@ export function ReportSide({
           ))}
         </ul>
       </Section>
+      <PlanSide study={study} />
       {result.left_out.length ? (
         <Section title="Left out">
           {result.left_out.map(({ key, title }) => (

@@ -1,0 +1,120 @@
+import Button from "@mui/material/Button";
+import Dialog from "@mui/material/Dialog";
+import DialogActions from "@mui/material/DialogActions";
+import DialogContent from "@mui/material/DialogContent";
+import DialogTitle from "@mui/material/DialogTitle";
+import { useRef, useState } from "react";
+import { useApplyStudyPlan } from "../api/changes";
+import { usePlanFit } from "../api/queries";
+import type { StudyPlan } from "../api/types";
+import "./ApplyPlan.css";
+import { said } from "./messages";
+import { Refused } from "./ReasonField";
+
+/** Chooses a plan, tells what of it fits the study's file, and applies it. */
+export function ApplyPlan({ study, onClose }: { study: string; onClose: () => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [plan, setPlan] = useState<StudyPlan | null>(null);
+  const [wrong, setWrong] = useState<Error | null>(null);
+  const apply = useApplyStudyPlan(study);
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    setWrong(null);
+    setPlan(null);
+    try {
+      setPlan(JSON.parse(await file.text()) as StudyPlan);
+    } catch {
+      setWrong(new Error(`${file.name} is no JSON document. A plan is saved from Report.`));
+    }
+    if (input.current) input.current.value = "";
+  };
+  return (
+    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="apply-plan-title">
+      <DialogTitle id="apply-plan-title">Apply a plan</DialogTitle>
+      <DialogContent>
+        <p>
+          A plan takes the place of the follow-up, the steps, the analyses and the report of this
+          study; its name and its file stay. It can be undone.
+        </p>
+        <Button variant="outlined" onClick={() => input.current?.click()}>
+          {plan ? "Choose another plan" : "Choose the plan"}
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".json,application/json"
+          className="sr"
+          tabIndex={-1}
+          aria-label="File of the plan"
+          onChange={(event) => void take(event.target.files?.[0])}
+        />
+        <Refused error={wrong ?? apply.error} />
+        {plan ? <Fit study={study} plan={plan} /> : null}
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={onClose}>Cancel</Button>
+        <Button
+          variant="contained"
+          disabled={!plan || apply.isPending}
+          onClick={() =>
+            plan &&
+            apply.mutate(plan, {
+              onSuccess: () => {
+                said({ words: `The plan “${plan.name}” is in place.` });
+                onClose();
+              },
+            })
+          }
+        >
+          Apply
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+/** A plan line by line, with why a part does not fit. */
+function Fit({ study, plan }: { study: string; plan: StudyPlan }) {
+  const { data, error } = usePlanFit(study, plan);
+  if (error) return <Refused error={error} />;
+  if (!data) return <p className="quiet">Reading the plan …</p>;
+  if (data.work) return <p className="quiet">Trying it on the file: {data.work.what} …</p>;
+  if (!data.fit) {
+    return (
+      <p>
+        The study has no file yet. The plan waits for it: the file is read, prepared and analysed as
+        it says.
+      </p>
+    );
+  }
+  const misfits = data.fit.lines.filter((line) => line.why).length;
+  return (
+    <>
+      <p role="status">
+        {data.fit.fits
+          ? "All of it fits the file."
+          : `${misfits} of ${data.fit.lines.length} parts do not fit the file as it is.`}
+      </p>
+      <table className="plan-fit">
+        <caption className="sr">What of the plan fits the file</caption>
+        <thead>
+          <tr>
+            <th scope="col">Part</th>
+            <th scope="col">States</th>
+            <th scope="col">Fits</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.fit.lines.map((line, k) => (
+            // Lines have no names of their own, and never move.
+            <tr key={k}>
+              <th scope="row">{line.part}</th>
+              <td>{line.states}</td>
+              <td>{line.why ? `no: ${line.why}` : "yes"}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
