@@ -19,8 +19,9 @@ from hourglass.study.departures import departures
 from hourglass.study.duplicating import duplicate
 from hourglass.study.plan import StudyPlan, plan_of_study
 from hourglass.study.plan_fit import RunPlanFit
-from hourglass.study.planning import BrokenSealError, apply_study_plan, seal_plan, steps_for_file
-from hourglass.study.source import Source, source_of
+from hourglass.study.plan_steps import steps_for_file
+from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
+from hourglass.study.source import source_of
 from making import MEANINGS, table
 
 ROWS = "t,s,arm,age\n" + "".join(
@@ -98,14 +99,27 @@ def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, pl
     assert undo(keeping, keeping.load(sealed.id)).decided.sealed == planned.decided.sealed
 
 
-def test_steps_that_name_rows_are_switched_off_for_another_file(planned, blobs):
-    steps = [{"step": SetAside(rows=(3,), why="twice").model_dump(mode="json")}]
-    made_on = {"name": "rows.csv", "sha256": planned.file.sha256}
-    plan = by_hand(steps=steps, made_on=made_on)
-    assert [p.active for p in steps_for_file(plan, planned.file.sha256)] == [True]
-    assert [p.active for p in steps_for_file(plan, "0" * 64)] == [False]
-    fit = fit_of(plan, blobs, planned, sha256="0" * 64)
-    assert fit["Step 1"].startswith("names rows by their number in another file")
+def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, planned):
+    rows = table(ROWS)
+    for step in (SetAside(rows=(3,), why="twice"), SetAside(rows=(5, 30), why="moved away")):
+        planned = take_step(keeping, planned, "taken", step)
+    plan = plan_for_others(planned, rows)
+    assert [one.placed.step.rows for one in steps_for_file(plan, planned.file.sha256, rows)] == [
+        (3,),
+        (5, 30),
+    ]
+    head, *lines = ROWS.splitlines()
+    other = table("\n".join([head, "99,1,a,70", *lines[:-1]]))
+    found = steps_for_file(plan, "0" * 64, other)
+    assert [one.placed.step.rows for one in found] == [(4,), (6,)]
+    assert [one.why for one in found] == ["", "1 of its 2 rows are not in this file"]
+    gone = steps_for_file(plan, "0" * 64, table("\n".join([head, "99,1,a,70"])))
+    assert [one.placed.active for one in gone] == [False, False]
+    assert [one.placed.active for one in steps_for_file(plan, None, None)] == [False, False]
+    study = apply_study_plan(keeping, keeping.load(keeping.create("Next month")), plan)
+    text = "\n".join([head, "99,1,a,70", *lines[:-1]])
+    study, _ = keep_file(keeping, blobs, study, "next.csv", text.encode())
+    assert [p.step.rows for p in study.steps if p.active] == [(4,), (6,)]
 
 
 def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
@@ -120,10 +134,7 @@ def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
     assert "weight" in fit_of(by_hand(analyses=[model]), blobs, planned)["Model"]
 
 
-def fit_of(plan, blobs, study, sha256=None):
+def fit_of(plan, blobs, study):
     """Why each part of a plan does not fit a study's file."""
-    own = study.file.sha256 if sha256 is None else sha256
-    steps = tuple(p.step for p in steps_for_file(plan, own) if p.active)
-    source = Source(blobs, study.file.table_sha256, steps, plan.follow_up)
-    found = RunPlanFit(source, own, plan, STAGES)(unwatched)
+    found = RunPlanFit(source_of(study, blobs), study.file.sha256, plan, STAGES)(unwatched)
     return {line.part: line.why for line in found.lines}

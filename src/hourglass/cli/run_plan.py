@@ -23,6 +23,7 @@ from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
 from hourglass.study.plan_fit import step_lines
+from hourglass.study.plan_steps import steps_for_file
 from hourglass.study.planning import BrokenSealError, study_by_plan
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
@@ -87,7 +88,7 @@ def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
     noon = datetime.combine(plan.dated, time(12), UTC)
     keeping, kept = InMemory(lambda: noon), BytesInMemory()
     file = kept_file(kept, data_file.name, data, packed(reading))
-    study = study_by_plan(keeping, plan, file)
+    study = study_by_plan(keeping, plan, file, reading.table)
     results = Results(keeping, kept, InProcess(), STAGES)
     try:
         return _write(plan, results, study, out)
@@ -119,7 +120,9 @@ def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
 def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings) -> list[str]:
     """What of a plan could not be carried out on these data, in sentences."""
     assert study.file is not None
-    lines = step_lines(plan, results.source(study), study.file.sha256)
+    source = results.source(study)
+    steps = steps_for_file(plan, study.file.sha256, source.table())
+    lines = step_lines(steps, source.applied()[1])
     found = [f"{line.part}, {line.states}: {line.why}" for line in lines if line.why]
     for stage in STAGES:
         result = gathered.results.get(stage.name)

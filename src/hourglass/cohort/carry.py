@@ -1,11 +1,9 @@
 """Carrying steps over to an export of the same study: rows are found again by who they are."""
 
+import hashlib
 from collections.abc import Sequence
 
-import numpy as np
-from numpy.typing import NDArray
-
-from hourglass.cohort.steps.apply import Step, apply_steps
+from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
@@ -14,11 +12,6 @@ from hourglass.cohort.words import grouped
 
 RowStep = SetAside | SwapCells | CorrectCell
 """Steps that name rows by their number in the file."""
-
-
-def names_rows(step: Step) -> bool:
-    """Whether a step names rows by their number, which are other rows in another file."""
-    return isinstance(step, RowStep)
 
 
 def row_keys(table: Table, subject: str | None) -> list[str]:
@@ -46,7 +39,7 @@ def carry_over(
     for placed in steps:
         step = placed.step
         if isinstance(step, RowStep):
-            step, missing = _found_again(step, old, new, subject)
+            step, missing = found_again(step, known_by(step, old, subject), new, subject)
             if missing:
                 rows = "1 row" if missing == 1 else f"{grouped(missing)} rows"
                 lost.append(
@@ -59,22 +52,33 @@ def carry_over(
     return carried, lost
 
 
-def _found_again(step: RowStep, old: Table, new: Table, subject: str | None) -> tuple[Step, int]:
-    wanted = (step.row,) if isinstance(step, CorrectCell) else step.rows
-    at = old.positions(wanted)
-    keys = (
-        row_keys(old.take(at), subject)
-        if at.size and subject is None
-        else _keys_at(old, at, subject)
-    )
-    place = {key: int(n) for key, n in zip(row_keys(new, subject), new.numbers, strict=True)}
+def known_by(step: RowStep, table: Table, subject: str | None) -> tuple[str, ...]:
+    """What each row that a step names is known by, hashed: it is kept where the data are not."""
+    at = table.positions((step.row,) if isinstance(step, CorrectCell) else step.rows)
+    if subject is None:
+        keys = row_keys(table.take(at), subject)
+    else:
+        every = row_keys(table, subject)
+        keys = [every[k] for k in at]
+    return tuple(_hashed(key) for key in keys)
+
+
+def found_again(
+    step: RowStep, keys: Sequence[str], table: Table, subject: str | None
+) -> tuple[RowStep, int]:
+    """The step with the numbers of the rows known by ``keys`` in another table, and how many are missing."""
+    wanted = set(keys)
+    place = {
+        hashed: int(n)
+        for key, n in zip(row_keys(table, subject), table.numbers, strict=True)
+        if (hashed := _hashed(key)) in wanted
+    }
     found = tuple(place[key] for key in keys if key in place)
-    missing = int(at.size) - len(found)
+    missing = len(keys) - len(found)
     if isinstance(step, CorrectCell):
         return step.model_copy(update={"row": found[0] if found else 0}), missing
     return step.model_copy(update={"rows": found}), missing
 
 
-def _keys_at(table: Table, at: NDArray[np.int64], subject: str | None) -> list[str]:
-    keys = row_keys(table, subject)
-    return [keys[k] for k in at]
+def _hashed(key: str) -> str:
+    return hashlib.sha256(key.encode()).hexdigest()[:16]

@@ -22,7 +22,7 @@ from hourglass.report.pieces.piece import Findings, Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import to_csv
-from hourglass.study.plan import plan_of_study
+from hourglass.study.planning import plan_for_others
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 
@@ -51,7 +51,7 @@ def outputs(
     files["where-the-rows-went.txt"] = _bytes(ledger_text(ledger))
     files["where-the-rows-went.svg"] = _bytes(ledger_svg(ledger))
     files["results.json"] = results_json(found)
-    files["plan.json"] = _bytes(plan_of_study(study).model_dump_json(indent=1))
+    files["plan.json"] = _bytes(plan_for_others(study, source.table()).model_dump_json(indent=1))
     return files
 
 

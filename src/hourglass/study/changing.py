@@ -40,10 +40,13 @@ from hourglass.study.study import (
 )
 
 
-def attach_file(keeping: Keeping, study: Study, file: NewFile) -> Study:
+def attach_file(
+    keeping: Keeping, study: Study, file: NewFile, planned: Decided | None = None
+) -> Study:
     """Give a study its file, or another while nothing depends on it.
 
-    The follow-up statement is that of the plan in place, else the one proposed for the file.
+    Args:
+        planned: what was decided of the file before it came; else the statement proposed for it is taken.
 
     Raises:
         FileAlreadyReadError: when steps or statements depend on the file that is there.
@@ -57,11 +60,10 @@ def attach_file(keeping: Keeping, study: Study, file: NewFile) -> Study:
     entry = NewDecision(
         PREPARE, "file", READ, shortened(f"File read: {file.name}"), before=before, after=file.name
     )
+    decided = planned or replace(study.decided, follow_up=file.reading.proposal)
     with keeping.transaction() as inside:
         export = inside.add_export(study.id, file, waiting=False)
-        proposed = study.follow_up if study.decided.planned else file.reading.proposal
-        decided = replace(study.decided, export=export, follow_up=proposed)
-        return inside.append(study, entry, decided)
+        return inside.append(study, entry, replace(decided, export=export))
 
 
 def depended_on(study: Study) -> bool:

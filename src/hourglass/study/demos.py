@@ -17,9 +17,10 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlannedStep
 from hourglass.cohort.table import Table
-from hourglass.study.changing import attach_file, decide, follow, take_step
+from hourglass.study.changing import decide, follow, take_step
 from hourglass.study.history import ARRANGED, NewDecision
 from hourglass.study.keeping import Bytes, Keeping, NewFile
+from hourglass.study.planning import attach_as_planned
 from hourglass.study.study import PREPARE, Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
@@ -86,7 +87,8 @@ def keep_file(
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
     reading = read(data)
-    return attach_file(keeping, study, kept_file(kept, name, data, packed(reading))), reading.table
+    file = kept_file(kept, name, data, packed(reading))
+    return attach_as_planned(keeping, study, file), reading.table
 
 
 def kept_file(kept: Bytes, name: str, data: bytes, reading: PackedReading) -> NewFile:

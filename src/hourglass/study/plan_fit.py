@@ -1,15 +1,16 @@
 """What of a plan fits a file, and what does not."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
-from hourglass.cohort.carry import names_rows
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.steps.apply import StepEffect
 from hourglass.core.watch import Watch
 from hourglass.study.plan import PlannedAnalysis, StudyPlan
+from hourglass.study.plan_steps import StepForFile, steps_for_file
 from hourglass.study.source import Source
 
 
@@ -33,19 +34,22 @@ class RunPlanFit:
     """Set a plan against a file: its steps are carried out on it, and its analyses made.
 
     Attributes:
-        source: the file, with the steps and the follow-up statement of the plan.
+        file: where the file's table comes from; its steps and its follow-up statement are not used.
         sha256: of the file's bytes.
     """
 
-    source: Source
+    file: Source
     sha256: str
     plan: StudyPlan
     stages: Stages
 
     def __call__(self, watch: Watch) -> PlanFit:
         plan = self.plan
-        lines = [*step_lines(plan, self.source, self.sha256)]
-        cohort = self.source.cohort()
+        steps = steps_for_file(plan, self.sha256, self.file.table())
+        active = tuple(one.placed.step for one in steps if one.placed.active)
+        source = replace(self.file, steps=active, follow_up=plan.follow_up)
+        lines = step_lines(steps, source.applied()[1])
+        cohort = source.cohort()
         formed = isinstance(cohort, Cohort)
         blocks = "" if isinstance(cohort, Cohort) else " ".join(block.sentence for block in cohort)
         lines.append(FitLine(part="Follow-up", states=_follow_up(plan), why=blocks))
@@ -61,21 +65,19 @@ class RunPlanFit:
         return PlanFit(lines=lines, fits=not any(line.why for line in lines))
 
 
-def step_lines(plan: StudyPlan, source: Source, sha256: str) -> list[FitLine]:
-    """Each step of a plan that is switched on, and why it does not fit.
+def step_lines(steps: Sequence[StepForFile], effects: Sequence[StepEffect]) -> list[FitLine]:
+    """Each step that a plan switches on, and why it does not fit.
 
     Args:
-        source: with those of them that can be carried out, in order.
+        effects: of those that are carried out, in order.
     """
-    another = plan.made_on is not None and plan.made_on.sha256 != sha256
-    effects = iter(source.applied()[1])
+    done = iter(effects)
     lines = []
-    for k, planned in enumerate((p for p in plan.steps if p.active), start=1):
-        if another and names_rows(planned.step):
-            why = "names rows by their number in another file, so it is switched off"
-        else:
-            why = next(effects).broken or ""
-        lines.append(FitLine(part=f"Step {k}", states=planned.step.named(), why=why))
+    for k, one in enumerate(steps, start=1):
+        broken = (next(done).broken or "") if one.placed.active else ""
+        why = broken or one.why
+        if one.placed.active or one.why:
+            lines.append(FitLine(part=f"Step {k}", states=one.placed.step.named(), why=why))
     return lines
 
 

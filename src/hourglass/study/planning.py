@@ -5,12 +5,13 @@ from dataclasses import replace
 from datetime import UTC, datetime
 
 from hourglass.analysis.shared.changed_words import shortened
-from hourglass.cohort.carry import names_rows
-from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.study.changing import steps_left
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.table import Table
+from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.plan import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.plan_steps import steps_for_file, with_keys
 from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
 
 
@@ -24,20 +25,7 @@ class BrokenSealError(ValueError):
         )
 
 
-def steps_for_file(plan: StudyPlan, sha256: str | None) -> tuple[PlacedStep, ...]:
-    """The steps of a plan as they are placed for a file.
-
-    Those that name rows by their number are switched off where the file is another than the plan was made
-    on: its rows of those numbers are other rows.
-    """
-    another = plan.made_on is not None and plan.made_on.sha256 != sha256
-    return tuple(
-        PlacedStep(step=p.step, active=p.active and not (another and names_rows(p.step)))
-        for p in plan.steps
-    )
-
-
-def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile) -> Study:
+def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile, table: Table) -> Study:
     """Begin a study with a file, in which everything is decided as a plan says.
 
     Steps that do not fit the file say so where they are carried out.
@@ -49,22 +37,46 @@ def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile) -> Study:
         study = inside.load(inside.create(plan.name))
         export = inside.add_export(study.id, file, waiting=False)
         study = replace(study, decided=replace(study.decided, export=export))
-        return _apply(inside, study, plan, file.sha256)
+        return _apply(inside, study, plan, file.sha256, table)
 
 
-def apply_study_plan(keeping: Keeping, study: Study, plan: StudyPlan) -> Study:
+def apply_study_plan(
+    keeping: Keeping, study: Study, plan: StudyPlan, table: Table | None = None
+) -> Study:
     """Put a plan in the place of everything that was decided in a study, but its name and file.
+
+    Args:
+        table: of the study's file, if it has one.
 
     Raises:
         BrokenSealError: when the plan was changed after it had been sealed.
     """
     with keeping.transaction() as inside:
-        return _apply(inside, study, plan, None if study.file is None else study.file.sha256)
+        sha256 = None if study.file is None else study.file.sha256
+        return _apply(inside, study, plan, sha256, table)
 
 
-def seal_plan(keeping: Keeping, study: Study) -> Study:
-    """Seal the plan of a study as it stands now; what is decided otherwise later departs from it."""
-    sealed = plan_of_study(study).sealed_at(datetime.now(UTC).replace(microsecond=0))
+def attach_as_planned(keeping: Keeping, study: Study, file: NewFile) -> Study:
+    """Give a study its file: by the plan in place, if one was applied before there was a file.
+
+    Raises:
+        FileAlreadyReadError: when steps or statements depend on the file that is there.
+    """
+    if study.decided.planned is None:
+        return attach_file(keeping, study, file)
+    plan = StudyPlan.model_validate(study.decided.planned)
+    fitted = steps_for_file(plan, file.sha256, from_parquet(file.reading.table))
+    steps = tuple(one.placed for one in fitted)
+    return attach_file(keeping, study, file, replace(study.decided, steps=steps))
+
+
+def seal_plan(keeping: Keeping, study: Study, table: Table | None = None) -> Study:
+    """Seal the plan of a study as it stands now; what is decided otherwise later departs from it.
+
+    Args:
+        table: of the study's file, if it has one.
+    """
+    sealed = plan_for_others(study, table).sealed_at(datetime.now(UTC).replace(microsecond=0))
     seal = sealed.sealed
     assert seal is not None
     entry = NewDecision(REPORT, "seal", SEALED, f"Plan sealed: SHA-256 {seal.sha256}")
@@ -73,10 +85,20 @@ def seal_plan(keeping: Keeping, study: Study) -> Study:
     )
 
 
-def _apply(keeping: Keeping, study: Study, plan: StudyPlan, sha256: str | None) -> Study:
+def plan_for_others(study: Study, table: Table | None) -> StudyPlan:
+    """What stands in a study as a plan that finds the rows that it names in other files too."""
+    plan = plan_of_study(study)
+    if table is None:
+        return plan
+    return plan.model_copy(update={"steps": with_keys(plan.steps, table, plan.follow_up.subject)})
+
+
+def _apply(
+    keeping: Keeping, study: Study, plan: StudyPlan, sha256: str | None, table: Table | None
+) -> Study:
     if plan.seal_broken:
         raise BrokenSealError
-    steps = steps_for_file(plan, sha256)
+    steps = tuple(one.placed for one in steps_for_file(plan, sha256, table))
     analyses, gone = _analyses(keeping, study, plan.analyses)
     document = plan.model_dump(mode="json")
     decided = Decided(

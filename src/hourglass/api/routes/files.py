@@ -20,10 +20,11 @@ from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Evidence, Recipe, UnreadableFileError
 from hourglass.cohort.table import Table
 from hourglass.core.watch import Watch
-from hourglass.study.changing import attach_file, read_again, use_export
+from hourglass.study.changing import read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
 from hourglass.study.plan import planned_reading
+from hourglass.study.planning import attach_as_planned
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
 from hourglass.study.tasks import RunExportComparison, carried_over
@@ -102,7 +103,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
         watch("keeping the table", 0.9)
         file = kept_file(state.blobs, name, data, reading)
         with state.keeping.transaction() as inside:
-            change.made(attach_file(inside, change.study, file))
+            change.made(attach_as_planned(inside, change.study, file))
             watch("keeping the table", 0.95)
 
     await while_listening(request, state, keep)

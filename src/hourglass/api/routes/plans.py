@@ -14,13 +14,14 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.replies import within_a_moment
 from hourglass.api.routes.decisions import DecisionReading, made_decision
 from hourglass.api.state import State
+from hourglass.cohort.table import Table
 from hourglass.report.statement import statement_kinds
 from hourglass.study.departures import Departure, departures
 from hourglass.study.hashes import hash_of
-from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plan import StudyPlan, unusable_statements
 from hourglass.study.plan_fit import PlanFit, RunPlanFit
-from hourglass.study.planning import BrokenSealError, apply_study_plan, seal_plan, steps_for_file
-from hourglass.study.source import Source
+from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
+from hourglass.study.study import Study
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["plans"])
@@ -54,7 +55,7 @@ def study_plan(request: Request, study_id: UUID) -> Response:
     """All that makes the study's results from its file, as a document that can be run on another."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
-    body = plan_of_study(study).model_dump_json(indent=1)
+    body = plan_for_others(study, _table(state, study)).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "plan.json")
 
 
@@ -92,10 +93,8 @@ def plan_fit(request: Request, study_id: UUID, plan: Given) -> FitReply:
     study = state.keeping.load(study_id)
     if study.file is None:
         return FitReply()
-    steps = tuple(p.step for p in steps_for_file(plan, study.file.sha256) if p.active)
-    source = Source(state.blobs, study.file.table_sha256, steps, plan.follow_up)
-    task = RunPlanFit(source, study.file.sha256, plan, state.stages)
-    key = ("plan-fit", source.hash, hash_of(plan.model_dump(mode="json")))
+    task = RunPlanFit(state.results.source(study), study.file.sha256, plan, state.stages)
+    key = ("plan-fit", study.file.table_sha256, hash_of(plan.model_dump(mode="json")))
     found = state.results.answer(key, task)
     if isinstance(found, Work):
         done = within_a_moment(found)
@@ -108,14 +107,20 @@ def apply_plan(request: Request, change: Change, plan: Given) -> DecisionReading
     """Put a plan in the place of everything that was decided in a study, but its name and file."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)
-    return made_decision(change.made(apply_study_plan(state.keeping, change.study, plan)))
+    table = _table(state, change.study)
+    return made_decision(change.made(apply_study_plan(state.keeping, change.study, plan, table)))
 
 
 @router.post("/api/studies/{study_id}/seal", status_code=201)
 def seal(request: Request, change: Change) -> DecisionReading:
     """Seal the study's plan as it stands: with the moment and its hash."""
     state: State = request.app.state.hourglass
-    return made_decision(change.made(seal_plan(state.keeping, change.study)))
+    table = _table(state, change.study)
+    return made_decision(change.made(seal_plan(state.keeping, change.study, table)))
+
+
+def _table(state: State, study: Study) -> Table | None:
+    return None if study.file is None else state.results.source(study).table()
 
 
 def _refuse_unusable(state: State, plan: StudyPlan) -> None:

@@ -24,12 +24,17 @@ class PlacedStep(BaseModel):
 
 
 class PlannedStep(BaseModel):
-    """A step in an exported plan."""
+    """A step in an exported plan.
+
+    ``rows_known_by`` has a hash for each row that the step names by its number: of its subject, or of all
+    its cells, by which the row is found again in another file.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     step: Step
     active: bool = True
     reason: str = Field(default="", max_length=2000)
+    rows_known_by: tuple[str, ...] = ()
 
 
 class Plan(BaseModel):
