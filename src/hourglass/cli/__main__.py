@@ -130,11 +130,52 @@ def demo(
     sys.exit(run_demo(out))
 
 
+studies = typer.Typer(
+    help="Studies as archives, with or without a server that runs.", no_args_is_help=True
+)
+app.add_typer(studies, name="study")
+
+
+@studies.command("list")
+def list_studies() -> None:
+    """Print every study: its id, its name and its file."""
+    from hourglass.cli.study_archives import list_studies as listed
+
+    sys.exit(listed())
+
+
+@studies.command("export")
+def export_study(
+    study: Annotated[str, typer.Argument(help="The study's id, or its name.")],
+    out: Annotated[Path, typer.Option(help="The archive that is written.")],
+) -> None:
+    """Write a study into one archive: its files as they came, its tables, and its log with every date.
+
+    Results are not in it: they are made again. Ends with 0, or with 1 where it cannot be written.
+    """
+    from hourglass.cli.study_archives import export_study as exported
+
+    sys.exit(exported(study, out))
+
+
+@studies.command("import")
+def import_study(
+    archive: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The archive.")],
+) -> None:
+    """Make a study of an archive, beside those that there are; its id is printed.
+
+    Ends with 0, or with 1 for a file that is no archive or was damaged; nothing is taken in then.
+    """
+    from hourglass.cli.study_archives import import_study as imported
+
+    sys.exit(imported(archive))
+
+
 @app.command("help")
 def show_help() -> None:
     """Show what can be done."""
-    app(["--help"])
+    app(["--help"], prog_name="./hourglass")
 
 
 if __name__ == "__main__":
-    app()
+    app(prog_name="./hourglass")

@@ -37,7 +37,7 @@ def serve() -> int:
     var.mkdir(parents=True, exist_ok=True)
     write_logs(var / "log")
     try:
-        with _only_one(var), _database(var) as address:
+        with only_one(var), _database(var) as address:
             _require_free(port)
             build_web()
             install_page_libraries()
@@ -71,7 +71,7 @@ def serve() -> int:
 
 
 @contextmanager
-def _only_one(var: Path) -> Iterator[None]:
+def only_one(var: Path) -> Iterator[None]:
     """Hold the folder's lock, so that two programs never share one cluster."""
     with (var / "lock").open("w") as lock:
         try:

@@ -52,6 +52,7 @@ def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
         recipe=Jsonb(file.reading.recipe.model_dump(mode="json")),
         evidence=Jsonb([asdict(one) for one in file.reading.evidence]),
         sheets=Jsonb(list(file.reading.sheets)),
+        read_at=file.read_at,
         waiting=waiting,
     )
     _add_columns(db, row["id"], file.reading)

@@ -1,14 +1,15 @@
 """The log of a study, with what was decided at each of its entries."""
 
 from dataclasses import asdict, replace
+from datetime import datetime
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
 from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.store.decided import from_json, step_ids, to_json
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
+from hourglass.study.decided_json import from_json, step_ids, to_json
 from hourglass.study.history import Decision, NewDecision
 from hourglass.study.study import Decided, NoSuchStudyError
 
@@ -23,14 +24,19 @@ class RevisionGoneError(Exception):
     """The study has another revision by now."""
 
 
-def log(db: Db, study: UUID, entry: NewDecision, decided: Decided, seen: int) -> None:
+def log(
+    db: Db, study: UUID, entry: NewDecision, decided: Decided, seen: int, at: datetime | None = None
+) -> None:
     """Add an entry.
+
+    Args:
+        at: when it was decided; now where that is not known.
 
     Raises:
         RevisionGoneError: when the study has been changed since the revision ``seen``.
     """
     with db.transaction():
-        made = int(one(db, "add_decision", id=study, **_fields(entry))["id"])
+        made = int(one(db, "add_decision", id=study, made_at=at, **_fields(entry))["id"])
         placed = tuple(
             step if step.id else _with_body(db, study, step) for step in decided.steps_of(made)
         )

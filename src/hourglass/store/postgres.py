@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
+from datetime import datetime
 from typing import Self
 from uuid import UUID
 
@@ -28,9 +29,9 @@ class Postgres:
         with self._connect() as db:
             return studies.list_studies(db)
 
-    def create(self, name: str, demo: str | None = None) -> UUID:
+    def create(self, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
         with self._connect() as db:
-            return studies.create_study(db, name, demo)
+            return studies.create_study(db, name, demo, at)
 
     def delete(self, study: UUID) -> None:
         with self._connect() as db:
@@ -44,10 +45,12 @@ class Postgres:
         with self._connect() as db:
             return studies.load_study(db, study)
 
-    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
+    def append(
+        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+    ) -> Study:
         with self._connect() as db:
             try:
-                history.log(db, study.id, entry, decided, study.revision)
+                history.log(db, study.id, entry, decided, study.revision, at)
             except history.RevisionGoneError:
                 raise StaleError(studies.load_study(db, study.id), study.revision) from None
             return studies.load_study(db, study.id)

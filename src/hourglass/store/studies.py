@@ -1,5 +1,6 @@
 """Reading and writing studies."""
 
+from datetime import datetime
 from uuid import UUID
 
 from hourglass.store.analyses import analyses, begin_analysis
@@ -11,13 +12,13 @@ from hourglass.study.history import BEGUN, NewDecision
 from hourglass.study.study import PREPARE, Decided, ResultLine, Study, StudyLine
 
 
-def create_study(db: Db, name: str, demo: str | None = None) -> UUID:
-    """Begin a study without a file."""
+def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
+    """Begin a study without a file, at a moment or now."""
     with db.transaction():
         made = UUID(str(one(db, "create_study", name=name, demo=demo)["id"]))
         begin_analysis(db, made, PREPARE, begun=False)
         entry = NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}")
-        log(db, made, entry, Decided(name), seen=0)
+        log(db, made, entry, Decided(name), seen=0, at=at)
     return made
 
 

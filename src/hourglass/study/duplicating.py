@@ -1,11 +1,12 @@
-"""A copy of a study: its files, and every decision that stands, with its reason."""
+"""A copy of a study: its files, and every decision, with its reason."""
 
 from dataclasses import replace
+from datetime import datetime
 
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.plan import PlacedStep
-from hourglass.study.history import BEGUN, READ, NewDecision
+from hourglass.study.history import BEGUN, READ, Decision, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.study import Analysis, Decided, Export, Study
 
@@ -13,25 +14,25 @@ from hourglass.study.study import Analysis, Decided, Export, Study
 def duplicate(keeping: Keeping, study: Study, name: str) -> Study:
     """Make a study of another name in which the same has been decided, in the same order."""
     with keeping.transaction() as inside:
-        copy = _Copy(inside, study, inside.load(inside.create(name)), name)
+        copy = Copying(inside, study, inside.load(inside.create(name)))
         for decision in study.standing:
             if decision.whole:
-                copy.take(decision.id, decision)
+                decided = inside.decided_at(study.id, decision.id)
+                copy.take(decision, replace(decided, name=name))
         return copy.made
 
 
-class _Copy:
+class Copying:
     """A copy as far as it has got: which of its own ids stand for those of the study."""
 
-    def __init__(self, keeping: Keeping, study: Study, made: Study, name: str) -> None:
+    def __init__(self, keeping: Keeping, study: Study, made: Study) -> None:
         self.made = made
-        self._keeping, self._study, self._name = keeping, study, name
+        self._keeping = keeping
         self._decisions: dict[int, int] = {}
         self._steps: dict[int, PlacedStep] = {}
         self._exports = {
-            export.id: keeping.add_export(made.id, _as_new(export), waiting=False)
+            export.id: keeping.add_export(made.id, _as_new(export), waiting=not export.accepted)
             for export in study.exports
-            if export.accepted
         }
         self._analyses = {
             a.id: keeping.begin_analysis(made.id, a.stage, a.begun)
@@ -39,10 +40,10 @@ class _Copy:
             if a.id is not None
         }
 
-    def take(self, id: int, decision: NewDecision) -> None:
-        """Decide as in the study."""
-        was = self._keeping.decided_at(self._study.id, id)
+    def take(self, decision: Decision, was: Decided, at: datetime | None = None) -> None:
+        """Decide as in the study, at a moment or now; ``was`` is what was decided after it."""
         if decision.choice == BEGUN and was.export is None:
+            self._decisions[decision.id] = self.made.revision
             return  # a study that has just begun, like the copy
         entry = NewDecision(
             stage=decision.stage,
@@ -52,15 +53,17 @@ class _Copy:
             reason=decision.reason,
             before=decision.before,
             after=decision.after,
+            undoes=self._decisions.get(decision.undoes or 0),
+            redoes=self._decisions.get(decision.redoes or 0),
             withdraws=tuple(self._decisions[w] for w in decision.withdraws if w in self._decisions),
         )
-        self.made = self._keeping.append(self.made, entry, self._decided(was, id))
-        self._decisions[id] = self.made.revision
+        self.made = self._keeping.append(self.made, entry, self._decided(was, decision.id), at)
+        self._decisions[decision.id] = self.made.revision
         self._steps |= {a.id: b for a, b in zip(was.steps, self.made.steps, strict=True)}
 
     def _decided(self, was: Decided, id: int) -> Decided:
         return Decided(
-            name=self._name,
+            name=was.name,
             export=None if was.export is None else self._exports[was.export],
             follow_up=was.follow_up,
             steps=tuple(self._step(placed, id) for placed in was.steps),
@@ -107,4 +110,6 @@ def _as_new(export: Export) -> NewFile:
         evidence=export.evidence,
         sheets=export.sheets,
     )
-    return NewFile(export.name, export.sha256, export.table_sha256, export.size, reading)
+    return NewFile(
+        export.name, export.sha256, export.table_sha256, export.size, reading, export.read_at
+    )

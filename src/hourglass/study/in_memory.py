@@ -92,11 +92,12 @@ class InMemory:
     def studies(self) -> list[StudyLine]:
         return [self._line(kept) for kept in self._studies.values()]
 
-    def create(self, name: str, demo: str | None = None) -> UUID:
+    def create(self, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
         made = _Kept(uuid4(), demo, self._now())
         self._studies[made.id] = made
         self.begin_analysis(made.id, PREPARE, False)
-        self._log(made, NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}"), Decided(name))
+        entry = NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}")
+        self._log(made, entry, Decided(name), at)
         return made.id
 
     def delete(self, study: UUID) -> None:
@@ -121,11 +122,13 @@ class InMemory:
             decisions,
         )
 
-    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
+    def append(
+        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+    ) -> Study:
         kept = self._study(study.id)
         if kept.decisions[-1].id != study.revision:
             raise StaleError(self.load(study.id), study.revision)
-        self._log(kept, entry, decided)
+        self._log(kept, entry, decided, at)
         return self.load(study.id)
 
     def decided_at(self, study: UUID, decision: int) -> Decided:
@@ -195,7 +198,7 @@ class InMemory:
             file.reading.recipe,
             file.reading.evidence,
             file.reading.sheets,
-            self._now(),
+            file.read_at or self._now(),
             accepted=not waiting,
         )
         return made
@@ -204,14 +207,14 @@ class InMemory:
         kept = self._study(study)
         kept.exports = {k: one for k, one in kept.exports.items() if one.accepted}
 
-    def _log(self, kept: _Kept, entry: NewDecision, decided: Decided) -> None:
+    def _log(self, kept: _Kept, entry: NewDecision, decided: Decided, at: datetime | None) -> None:
         made = next(self._ids)
         steps = tuple(
             s if s.id else s.model_copy(update={"id": next(self._ids)})
             for s in decided.steps_of(made)
         )
         kept.decided[made] = replace(decided, steps=steps)
-        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=self._now()))
+        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=at or self._now()))
         if decided.export is not None:
             used = kept.exports.get(decided.export)
             if used is None:

@@ -3,6 +3,7 @@
 from collections.abc import Collection
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Protocol, Self
 from uuid import UUID
 
@@ -14,13 +15,14 @@ from hourglass.study.study import Decided, Study, StudyLine
 
 @dataclass(frozen=True, slots=True)
 class NewFile:
-    """A file that has been read and whose bytes are kept."""
+    """A file that has been read, now or at ``read_at``, and whose bytes are kept."""
 
     name: str
     sha256: str
     table_sha256: str
     size: int
     reading: PackedReading
+    read_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,8 +85,8 @@ class Keeping(Protocol):
         """All studies, oldest first."""
         ...
 
-    def create(self, name: str, demo: str | None = None) -> UUID:
-        """Begin a study without a file."""
+    def create(self, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
+        """Begin a study without a file, at a moment or now."""
         ...
 
     def delete(self, study: UUID) -> None:
@@ -99,10 +101,15 @@ class Keeping(Protocol):
         """Read a study; raises NoSuchStudyError."""
         ...
 
-    def append(self, study: Study, entry: NewDecision, decided: Decided) -> Study:
+    def append(
+        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+    ) -> Study:
         """Log a decision with all that is decided after it; gives the study as it then is.
 
         Steps with id 0 are new; those without a decision are this one's.
+
+        Args:
+            at: when it was decided; now where that is not known.
 
         Raises:
             NoSuchStudyError.

@@ -1,9 +1,10 @@
 -- name: add_decision
 insert into decisions (
-    study_id, stage, about, choice, sentence, reason, before, after, undoes, redoes, withdraws
+    study_id, stage, about, choice, sentence, reason, before, after, undoes, redoes, withdraws,
+    made_at
 )
 select s.id, %(stage)s, %(about)s, %(choice)s, %(sentence)s, %(reason)s, %(before)s, %(after)s,
-    %(undoes)s, %(redoes)s, %(withdraws)s
+    %(undoes)s, %(redoes)s, %(withdraws)s, coalesce(%(made_at)s, now())
 from studies s where s.id = %(id)s and s.deleted_at is null
 returning id;
 

@@ -1,10 +1,10 @@
 -- name: add_export
 insert into exports (
     study_id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
-    accepted_at
+    read_at, accepted_at
 ) values (
     %(id)s, %(name)s, %(sha256)s, %(table_sha256)s, %(size)s, %(row_count)s, %(how_read)s,
-    %(recipe)s, %(evidence)s, %(sheets)s, case when not %(waiting)s then now() end
+    %(recipe)s, %(evidence)s, %(sheets)s, coalesce(%(read_at)s, now()), case when not %(waiting)s then now() end
 )
 returning id;
 

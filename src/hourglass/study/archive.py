@@ -1,0 +1,116 @@
+"""A study as one archive: its files as they came, its tables, and its log with every date."""
+
+import io
+import zipfile
+from typing import Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.study.decided_json import from_json, to_json
+from hourglass.study.duplicating import Copying
+from hourglass.study.history import Decision
+from hourglass.study.keeping import Bytes, Keeping
+from hourglass.study.study import Analysis, Decided, Export, Study
+
+DOCUMENT = "study.json"
+WHEN = (1980, 1, 1, 0, 0, 0)
+"""The time of all files in an archive, so that the same study gives the same bytes."""
+LARGEST = 4 << 30
+"""Bytes that the files of an archive may hold unpacked."""
+
+
+class BadArchiveError(ValueError):
+    """An archive that cannot be taken in, with a sentence saying why."""
+
+
+class Entry(BaseModel):
+    """An entry of the log, with all that was decided after it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    decision: Decision
+    decided: dict[str, Any]
+
+
+class ArchivedStudy(BaseModel):
+    """What an archive says of its study; steps are named in what was decided by their ids."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    format: Literal["olden-hourglass study"] = "olden-hourglass study"
+    version: Literal[1] = 1
+    name: str
+    exports: tuple[Export, ...]
+    analyses: tuple[Analysis, ...]
+    steps: tuple[PlacedStep, ...]
+    log: tuple[Entry, ...]
+
+
+def archived(keeping: Keeping, kept: Bytes, study_id: UUID) -> bytes:
+    """A study as an archive, a ZIP file; results are not in it, for they are made again."""
+    study = keeping.load(study_id)
+    whole = [d for d in study.decisions if d.whole]
+    decided = {d.id: keeping.decided_at(study.id, d.id) for d in whole}
+    steps = {step.id: step for one in decided.values() for step in one.steps}
+    document = ArchivedStudy(
+        name=study.name,
+        exports=study.exports,
+        analyses=study.looked_at,
+        steps=tuple(steps[k] for k in sorted(steps)),
+        log=tuple(Entry(decision=d, decided=to_json(decided[d.id])) for d in whole),
+    )
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as made:
+        _put(made, DOCUMENT, document.model_dump_json(indent=1).encode())
+        for name in _files(document):
+            _put(made, f"files/{name}", kept.get(name))
+    return out.getvalue()
+
+
+def taken_in(keeping: Keeping, kept: Bytes, data: bytes) -> Study:
+    """Make a study of an archive, whole or not at all.
+
+    Raises:
+        BadArchiveError: when it is none, was damaged, or does not hold what it names.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            if sum(entry.file_size for entry in archive.infolist()) > LARGEST:
+                raise BadArchiveError("The archive unpacks to more than 4 GiB.")
+            document = ArchivedStudy.model_validate_json(archive.read(DOCUMENT))
+            for name in _files(document):
+                if kept.put(archive.read(f"files/{name}")) != name:
+                    raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
+        with keeping.transaction() as inside:
+            return _copied(inside, document)
+    except zipfile.BadZipFile:
+        raise BadArchiveError("This is no archive of a study.") from None
+    except (KeyError, ValidationError) as why:
+        raise BadArchiveError(
+            f"The archive does not hold what a study is made of: {why}."
+        ) from None
+
+
+def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:
+    if not document.log:
+        raise BadArchiveError("The archive does not hold a log.")
+    steps = {step.id: step for step in document.steps}
+    log = [(entry.decision, from_json(entry.decided, steps)) for entry in document.log]
+    begun = log[0][0].made_at
+    made = keeping.load(keeping.create(log[0][1].name, at=begun))
+    study = Study(made.id, None, document.exports, document.analyses, Decided(document.name), ())
+    copy = Copying(keeping, study, made)
+    for decision, decided in log:
+        copy.take(decision, decided, decision.made_at)
+    return copy.made
+
+
+def _files(document: ArchivedStudy) -> list[str]:
+    """The names of all bytes that the exports are made of, each once."""
+    return sorted({n for export in document.exports for n in (export.sha256, export.table_sha256)})
+
+
+def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
+    entry = zipfile.ZipInfo(name, WHEN)
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    archive.writestr(entry, data)

@@ -1,0 +1,98 @@
+"""A study as one archive: what comes back is what was kept, dates and undone changes included."""
+
+import io
+import json
+import zipfile
+
+import pytest
+
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.registry import STAGES
+from hourglass.cohort.steps.rows import SetAside
+from hourglass.study.archive import BadArchiveError, archived, taken_in
+from hourglass.study.changing import redo, state, take_step, undo
+from hourglass.study.demos import load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.plan import plan_of_study
+from hourglass.study.planning import seal_plan
+from hourglass.study.results import Results
+from hourglass.study.source import source_of
+
+
+@pytest.fixture
+def worked_on(keeping, blobs):
+    """A demo in which something was undone, something redone, and the plan sealed."""
+    study = keeping.load(load_demo(keeping, blobs, "lamps")[0])
+    study = take_step(keeping, study, "taken", SetAside(rows=(2,), why="broken in transit"))
+    study = seal_plan(keeping, study)
+    study = undo(keeping, study)
+    table = source_of(study, blobs).table()
+    study = state(keeping, study, None, CompareStatement(), table, None)
+    study = redo(keeping, undo(keeping, study))
+    return undo(keeping, study)
+
+
+def test_a_study_comes_back_whole_from_its_archive(keeping, blobs, worked_on):
+    data = archived(keeping, blobs, worked_on.id)
+    assert archived(keeping, blobs, worked_on.id) == data
+    elsewhere, their_bytes = InMemory(), BytesInMemory()
+    made = taken_in(elsewhere, their_bytes, data)
+    assert plan_of_study(made) == plan_of_study(worked_on)
+    assert [(d.sentence, d.reason, d.made_at) for d in made.decisions[1:]] == [
+        (d.sentence, d.reason, d.made_at) for d in worked_on.decisions[1:]
+    ]
+    assert [e.read_at for e in made.exports] == [e.read_at for e in worked_on.exports]
+    assert their_bytes.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
+    assert made.decided.sealed == worked_on.decided.sealed
+    again = redo(elsewhere, made)
+    assert plan_of_study(again) == plan_of_study(redo(keeping, worked_on))
+    theirs = Results(elsewhere, their_bytes, InProcess(), STAGES)
+    ours = Results(keeping, blobs, InProcess(), STAGES)
+    worked_on = keeping.load(worked_on.id)
+    for stage in STAGES:
+        assert theirs.hash(again, again.analysis(stage.name)) == ours.hash(
+            worked_on, worked_on.analysis(stage.name)
+        )
+
+
+def changed(data, name, change):
+    """An archive in which a file holds something else, or is not there."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as source, zipfile.ZipFile(out, "w") as made:
+        for one in source.namelist():
+            body = source.read(one)
+            body = change(body) if one.startswith(name) else body
+            if body is not None:
+                made.writestr(one, body)
+    return out.getvalue()
+
+
+def without_log(body):
+    return json.dumps({**json.loads(body), "log": []}).encode()
+
+
+def of_another_version(body):
+    return json.dumps({**json.loads(body), "version": 2}).encode()
+
+
+@pytest.mark.parametrize(
+    ("name", "change", "said"),
+    [
+        ("files/", lambda body: body + b"x", "has been damaged"),
+        ("files/", lambda body: None, "does not hold"),
+        ("study.json", without_log, "does not hold a log"),
+        ("study.json", of_another_version, "version"),
+        ("study.json", lambda body: b"{", "does not hold"),
+    ],
+)
+def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
+    keeping, blobs, worked_on, name, change, said
+):
+    data = changed(archived(keeping, blobs, worked_on.id), name, change)
+    elsewhere = InMemory()
+    with pytest.raises(BadArchiveError, match=said):
+        taken_in(elsewhere, BytesInMemory(), data)
+    assert elsewhere.studies() == []
+    with pytest.raises(BadArchiveError, match="no archive"):
+        taken_in(elsewhere, BytesInMemory(), b"t,s\n1,1\n")
