@@ -16,6 +16,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
 from hourglass.api.guard import Guard
+from hourglass.api.interface_page import serve_interface_page
 from hourglass.api.request_log import RequestLog
 from hourglass.api.routes import (
     analyses,
@@ -63,6 +64,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))
+    serve_interface_page(app)
     problems.install(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(Guard, names=NAMES, origins=settings.origins)

@@ -100,8 +100,10 @@ def run_a_plan(
     written), 2 for a wrong command, 3 for a plan and 4 for data that cannot be read, and 5 where the plan
     makes no cohort of the data.
     """
+    from hourglass.cli.logs import write_no_logs
     from hourglass.cli.run_plan import run_plan
 
+    write_no_logs()
     sys.exit(run_plan(plan, data, out))
 
 
@@ -125,8 +127,10 @@ def demo(
     out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
 ) -> None:
     """Run the example of the README without a browser, and write all that it comes to."""
+    from hourglass.cli.logs import write_no_logs
     from hourglass.cli.run_plan import run_demo
 
+    write_no_logs()
     sys.exit(run_demo(out))
 
 

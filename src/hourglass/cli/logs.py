@@ -42,3 +42,8 @@ def write_logs(folder: Path) -> None:
         handler.setFormatter(as_json)
     logging.basicConfig(handlers=[file, wrong], level=logging.WARNING, force=True)
     logging.getLogger("hourglass").setLevel(logging.INFO)
+
+
+def write_no_logs() -> None:
+    """Leave the output to what a command says."""
+    structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING))

@@ -1,0 +1,63 @@
+"""An example of a program that uses Olden Hourglass: a plan and a file go in, a report comes out.
+
+    python3 docs/client.py http://127.0.0.1:8000 PLAN.json DATA.csv report.pdf
+
+It needs nothing but Python. Every address is described at /api/docs of a server that runs.
+"""
+
+import json
+import sys
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+from pathlib import Path
+
+
+class Client:
+    """Calls a server, and says in its own words why it refuses."""
+
+    def __init__(self, address):
+        self.address = address.rstrip("/")
+
+    def call(self, method, path, body=None):
+        """The bytes that answer a call; a change is made to whichever revision the study has."""
+        headers = {"If-Match": "*", "Content-Type": "application/json"}
+        url = f"{self.address}/api/{path}"
+        request = urllib.request.Request(url, data=body, headers=headers, method=method)
+        try:
+            with urllib.request.urlopen(request) as reply:
+                return reply.read()
+        except urllib.error.HTTPError as refused:
+            problem = json.loads(refused.read())  # as RFC 9457 has it
+            sys.exit(f"{problem['title']}: {problem['detail']}")
+
+    def result(self, study, stage):
+        """The result of a stage; while the work is under way, it is asked for again."""
+        while True:
+            reply = json.loads(self.call("GET", f"studies/{study}/{stage}"))
+            if reply["blocked"]:
+                sys.exit(reply["blocked"][0]["sentence"])
+            if reply["result"] is not None:
+                return reply["result"]
+            time.sleep(0.2)
+
+
+def main(address, plan, data, out):
+    """Make a study by a plan, print its hazard ratios, save its report."""
+    client = Client(address)
+    named = json.dumps({"name": Path(data).stem}).encode()
+    study = json.loads(client.call("POST", "studies", named))["id"]
+    client.call("PUT", f"studies/{study}/plan-in-place", Path(plan).read_bytes())
+    name = urllib.parse.quote(Path(data).name)
+    client.call("PUT", f"studies/{study}/file?name={name}", Path(data).read_bytes())
+    for term in client.result(study, "model")["terms"]:
+        for one in term["coefficients"]:
+            told = one["adjusted"]
+            print(one["label"], one["told"], told["ratio"], told["lower"], told["upper"], sep="\t")
+    form = Path(out).suffix.removeprefix(".")
+    Path(out).write_bytes(client.call("GET", f"studies/{study}/report.{form}"))
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])

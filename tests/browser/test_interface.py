@@ -1,0 +1,55 @@
+"""The interface for programs: its page without the network, and the client of the documents."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hourglass.cli.run_plan import ALL_FITS, run_plan
+
+ROOT = Path(__file__).parents[2]
+LEFT_OUT = ("weights", "estimates", "terms", "contrasts", "candidates", "curves", "forest")
+
+
+def test_the_page_describes_every_address_with_scripts_of_its_own(page):
+    asked = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto(f"{page.address}/api/docs")
+    page.get_by_text("/api/studies/{study_id}/report.{form}", exact=True).wait_for()
+    assert [url for url in asked if not url.startswith((page.address, "data:"))] == []
+
+
+@pytest.fixture(scope="module")
+def plan(tmp_path_factory, address):
+    """The plan of the demo as the server saves it, in a file."""
+    studies = httpx.get(f"{address}/api/studies", timeout=60).json()["studies"]
+    study = next(s["id"] for s in studies if s["name"] == "Larkmoor corneal grafts")
+    saved = httpx.get(f"{address}/api/studies/{study}/plan.json", timeout=60).json()
+    words = {"stage": "report", "statement": {"version": 3, "left_out": LEFT_OUT}}
+    file = tmp_path_factory.mktemp("plan") / "plan.json"
+    file.write_text(json.dumps({**saved, "analyses": [*saved["analyses"], words]}), "utf-8")
+    return file
+
+
+def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, tmp_path):
+    data = ROOT / "demo" / "larkmoor_grafts.csv"
+    out = tmp_path / "report.md"
+    command = [sys.executable, str(ROOT / "docs" / "client.py"), address, plan, data, out]
+    printed = subprocess.run(command, check=True, capture_output=True, text=True).stdout
+    assert "Following 600 grafts to rejection" in out.read_text("utf-8")
+    assert run_plan(plan, data, tmp_path / "run") == ALL_FITS
+    told = json.loads((tmp_path / "run" / "results.json").read_text("utf-8"))
+    ratios = [c for term in told["model"]["terms"] for c in term["coefficients"]]
+    assert [line.split("\t")[2] for line in printed.splitlines()] == [
+        str(c["adjusted"]["ratio"]) for c in ratios
+    ]
+    studies = httpx.get(f"{address}/api/studies", timeout=60).json()["studies"]
+    study = next(s["id"] for s in studies if s["name"] == "larkmoor_grafts")
+    for stage in ("estimate", "compare", "model"):
+        shown = httpx.get(f"{address}/api/studies/{study}/{stage}", timeout=60).json()["result"]
+        for result in (shown, told[stage]):
+            result.pop("drawing", None), result.pop("figure", None)
+        assert shown == told[stage], stage
