@@ -3,9 +3,11 @@
 import json
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from hourglass.analysis.registry import STAGES
+from hourglass.cli.apply_model import apply_model
 from hourglass.cli.run_plan import ALL_FITS, NO_COHORT, NO_DATA, NO_PLAN, NOT_ALL_FITS, run_plan
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
@@ -124,3 +126,31 @@ def test_a_plan_or_data_that_cannot_be_used_end_with_their_own_code(
     assert run_plan(file, tmp_path / "data.csv", tmp_path / "out") == code
     assert said in capsys.readouterr().err
     assert not (tmp_path / "out").exists()
+
+
+def test_a_model_is_applied_to_another_file(tmp_path, capsys):
+    random = np.random.default_rng(5)
+    for name in ("own", "other"):
+        age, t = random.integers(20, 90, 80), random.exponential(30, 80)
+        lines = [f"{t[k]:.2f},{k % 2},{age[k]}" for k in range(80)]
+        (tmp_path / f"{name}.csv").write_text("\n".join(["t,s,age", *lines]))
+    follow_up = {
+        "clock": {"kind": "duration", "column": "t"},
+        "outcome": "s",
+        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
+    }
+    terms = [{"kind": "number", "column": "age"}]
+    model = {"stage": "model", "statement": {"version": 3, "terms": terms}}
+    body = {"name": "Age", "dated": "2026-01-01", "follow_up": follow_up, "analyses": [model]}
+    (tmp_path / "plan.json").write_text(json.dumps(body))
+    words = [tmp_path / "plan.json", tmp_path / "own.csv", tmp_path / "other.csv"]
+    assert apply_model(*words, "", 20.0, tmp_path / "out") == ALL_FITS
+    told = json.loads((tmp_path / "out" / "applied.json").read_text("utf-8"))
+    assert told["model"] == "age per 1"
+    assert told["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 80
+    head, *rows = (tmp_path / "out" / "predictions.csv").read_text("utf-8-sig").splitlines()
+    assert head.split(",")[-2:] == ["linear predictor", "predicted survival at 20"]
+    assert len(rows) == 80
+    assert (tmp_path / "out" / "calibration.svg").is_file()
+    assert apply_model(*words, "B", 20.0, tmp_path / "none") == NO_PLAN
+    assert "No model B is kept" in capsys.readouterr().err

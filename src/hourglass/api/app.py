@@ -20,6 +20,7 @@ from hourglass.api.interface_page import serve_interface_page
 from hourglass.api.request_log import RequestLog
 from hourglass.api.routes import (
     analyses,
+    applied,
     decisions,
     drawings,
     files,
@@ -60,7 +61,19 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
             "default": {"model": problems.Problem, "description": "What went wrong, in words"}
         },
     )
-    for part in (health, studies, files, prepare, steps, decisions, drawings, outputs, plans, work):
+    for part in (
+        health,
+        studies,
+        files,
+        prepare,
+        steps,
+        decisions,
+        drawings,
+        outputs,
+        plans,
+        applied,
+        work,
+    ):
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))

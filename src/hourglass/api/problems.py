@@ -17,6 +17,7 @@ from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
 from hourglass.store.blobs import MissingBlobError
+from hourglass.study.applying import NoSuchModelError
 from hourglass.study.demos import NoSuchDemoError
 from hourglass.study.planning import BrokenSealError
 from hourglass.study.processes import WorkEndedError
@@ -65,6 +66,7 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     NoWorkingsError: (404, "no-workings", "No workings"),
     FileAlreadyReadError: (409, "file-already-read", "The study has a file"),
     NothingToUndoError: (409, "nothing-to-undo", "Nothing to undo"),
+    NoSuchModelError: (404, "no-model", "No such model"),
     BrokenSealError: (422, "broken-seal", "The seal does not fit"),
     UnreadableFileError: (422, "unreadable-file", "The file cannot be read"),
     BrokenStepError: (422, "broken-step", "The step does not fit"),

@@ -107,6 +107,36 @@ def run_a_plan(
     sys.exit(run_plan(plan, data, out))
 
 
+@app.command("apply")
+def apply_a_model(
+    plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
+    data: Annotated[
+        Path,
+        typer.Argument(exists=True, dir_okay=False, help="The file that the model is fitted to."),
+    ],
+    other: Annotated[
+        Path, typer.Argument(exists=True, dir_okay=False, help="The file that it is applied to.")
+    ],
+    out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
+    model: Annotated[
+        str, typer.Option(help="The letter of a kept model; else the one shown.")
+    ] = "",
+    time: Annotated[
+        float | None, typer.Option(help="When survival is predicted; else half the follow-up.")
+    ] = None,
+) -> None:
+    """Apply a plan's model to another file, prepared alike: predictions, concordance, calibration there.
+
+    Writes applied.json, predictions.csv and the figure of calibration. Ends with 0, with 1 where the model
+    cannot be applied to the file, and as run does where plan or data cannot be used.
+    """
+    from hourglass.cli.apply_model import apply_model
+    from hourglass.cli.logs import write_no_logs
+
+    write_no_logs()
+    sys.exit(apply_model(plan, data, other, model, time, out))
+
+
 @app.command()
 def seal(
     plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],

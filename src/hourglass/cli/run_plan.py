@@ -1,5 +1,8 @@
 """A plan run on a file: no server, no database; the same files for the same plan and data."""
 
+from collections.abc import Mapping
+from contextlib import closing
+from dataclasses import dataclass
 from datetime import UTC, date, datetime, time
 from pathlib import Path
 
@@ -79,6 +82,24 @@ def run_demo(out: Path) -> int:
 
 
 def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
+    made = made_of(plan, data_file)
+    if isinstance(made, int):
+        return made
+    with closing(made.results):
+        return _write(plan, made.results, made.study, out)
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A study that a plan made of a file, in memory, with where its results come from."""
+
+    study: Study
+    results: Results
+    cohort: Cohort
+
+
+def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
+    """The study that a plan makes of a file; or, where it makes none, which is said, the exit code."""
     try:
         data = data_file.read_bytes()
         reading = read(data, plan.reading)
@@ -90,31 +111,33 @@ def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
     file = kept_file(kept, data_file.name, data, packed(reading))
     study = study_by_plan(keeping, plan, file, reading.table)
     results = Results(keeping, kept, InProcess(), STAGES)
-    try:
-        return _write(plan, results, study, out)
-    finally:
-        results.close()
+    formed = results.source(study).cohort()
+    if isinstance(formed, Cohort):
+        return Made(study, results, formed)
+    say(f"The plan does not make a cohort of {data_file.name}:")
+    for block in formed:
+        say(f"  {block.sentence}")
+    return NO_COHORT
 
 
 def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
-    formed = results.source(study).cohort()
-    if not isinstance(formed, Cohort):
-        say("The plan does not make a cohort of these data:")
-        for block in formed:
-            say(f"  {block.sentence}")
-        return NO_COHORT
     install_page_libraries()
     statement = report_statement(study.analysis(REPORT))
     found = Gathering(results, PIECES, study, statement).now(unwatched)
-    for name, data in outputs(results, PIECES, study, found, unwatched).items():
-        file = out / name
-        file.parent.mkdir(parents=True, exist_ok=True)
-        file.write_bytes(data)
-        print(file)
+    write_files(out, outputs(results, PIECES, study, found, unwatched))
     misfits = _misfits(plan, results, study, found)
     for sentence in misfits:
         say(f"Does not fit: {sentence}")
     return NOT_ALL_FITS if misfits else ALL_FITS
+
+
+def write_files(out: Path, files: Mapping[str, bytes]) -> None:
+    """Write files by name into a folder, and print where each is."""
+    for name, data in files.items():
+        file = out / name
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_bytes(data)
+        print(file)
 
 
 def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings) -> list[str]:

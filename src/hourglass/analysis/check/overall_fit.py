@@ -3,18 +3,19 @@
 
 import numpy as np
 
+from hourglass.analysis.check.calibration_readings import calibration_track, differences
 from hourglass.analysis.check.checked import Answer, Checked, Question, Told
 from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_of, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
-from hourglass.analysis.shared.figure.marks import AnyMark, Area, Bars, Line, Points
+from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line
 from hourglass.analysis.shared.round_times import middle_of_follow_up
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import Block, Section, quiet
 from hourglass.analysis.shared.sentence import Entry, Slot
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import once_for_each
@@ -71,8 +72,10 @@ def _answer(checked: Checked) -> Answer:
     found = calibration_of(checked)
     tracks = [_cox_snell(checked)]
     if isinstance(found, Calibration):
-        tracks.append(_calibrated(checked, found))
-    return Answer(tracks, [_concordance(checked), _optimism(checked), _differences(checked, found)])
+        note = "The same rows made the predictions, so this flatters the model."
+        unit = checked.cohort.statement.unit
+        tracks.append(calibration_track(found, unit, note, WorkingsOf(figure=TENTH)))
+    return Answer(tracks, [_concordance(checked), _optimism(checked), differences(found)])
 
 
 def _optimism(checked: Checked) -> Section:
@@ -135,85 +138,11 @@ def calibration_of(checked: Checked) -> Calibration | str:
         return str(why)
 
 
-def _calibrated(checked: Checked, found: Calibration) -> Track:
-    """Survival as predicted and as seen, by tenths and smoothed."""
-    numbered = enumerate(found.tenths, start=1)
-    tenths = [(k, t.predicted, t.seen) for k, t in numbered if t.seen is not None]
-    x = np.array([predicted for _, predicted, _ in tenths])
-    y = np.array([seen.survival for _, _, seen in tenths])
-    # A tenth of whom nobody is left has no interval.
-    told = [
-        (predicted, seen.lower, seen.upper)
-        for _, predicted, seen in tenths
-        if seen.lower is not None and seen.upper is not None
-    ]
-    at, low, high = np.array(told, dtype=np.float64).reshape(-1, 3).T
-    marks: list[AnyMark] = [
-        Line(
-            label="as predicted",
-            x=np.array([0.0, 1.0]),
-            y=np.array([0.0, 1.0]),
-            step=False,
-            ghost=True,
-        ),
-        Bars(label="interval of a tenth", at=at, low=low, high=high),
-        Points(
-            label="tenths, as seen",
-            glyph="ring",
-            x=x,
-            y=y,
-            rows=[k for k, _, _ in tenths],
-            stand_for="tenth",
-            opens=WorkingsOf(figure=TENTH),
-        ),
-    ]
-    if found.smoothed is not None:
-        order = np.argsort(found.predicted, kind="stable")
-        marks.append(
-            Line(
-                label="smoothed", x=found.predicted[order], y=found.smoothed.seen[order], step=False
-            )
-        )
-    when = f"{wording.plain(found.time)} {checked.cohort.statement.unit}"
-    return Track(
-        id="calibration",
-        title="Calibration",
-        subtitle=f"survival at {when}, as seen",
-        height="room",
-        grouped=False,
-        axis=Axis(low=0, high=1, form="percent"),
-        across=Axis(low=0, high=1, form="percent", label=f"survival at {when}, as predicted"),
-        marks=marks,
-        note="The same rows made the predictions, so this flatters the model.",
-    )
-
-
 def _concordance(checked: Checked) -> Section:
     found = _ranking(checked)
     about = "The share of pairs put in the order in which they happened; 0.5 is chance."
     blocks: list[Block] = [ranking_table(found, found.blank or ""), quiet(about)]
     return Section(id="concordance", title=TITLE, blocks=blocks)
-
-
-def _differences(checked: Checked, found: Calibration | str) -> Section:
-    title = "Calibration"
-    if isinstance(found, str):
-        return Section(id="calibration", title=title, blocks=[quiet(f"No calibration: {found}.")])
-    blocks: list[Block] = []
-    if found.smoothed is None:
-        blocks.append(quiet(f"No smooth: {found.blank}."))
-    else:
-        rows = [
-            [words(name), figure(wording.percent(value), value)]
-            for name, value in (
-                ("Mean difference", found.smoothed.mean),
-                ("Median difference", found.smoothed.median),
-                ("Ninth tenth", found.smoothed.ninth_tenth),
-            )
-        ]
-        blocks.append(Table(label=title, keys=["what", "difference"], rows=rows))
-    blocks.append(quiet("Absolute differences of survival as predicted and as smoothed."))
-    return Section(id="calibration", title=title, blocks=blocks)
 
 
 QUESTION = Question("fit and ranking", _asks, _told, _answer)

@@ -78,8 +78,19 @@ def calibration(
         RefusedRowsError: naming rows of a subject whose covariates, offset or stratum change.
         NotEstimableError: as for :func:`at_estimate`, or past the end of a stratum.
     """
+    subject, _ = copies_of_subjects(data)
+    return compared(data, _predicted(data, x, fitted, subject, time), time, confidence)
+
+
+def compared(
+    data: FollowUp, predicted: FloatArray, time: float, confidence: float = 0.95
+) -> Calibration:
+    """Compare predictions, wherever they come from, with what was seen.
+
+    Args:
+        predicted: (m,) survival at ``time`` of each subject, in order of first appearance.
+    """
     subject, copies = copies_of_subjects(data)
-    predicted = _predicted(data, x, fitted, subject, time)
     edges = sample_quantiles(predicted, copies, TENTHS)
     code, tenth = np.unique(np.searchsorted(edges, predicted, side="left"), return_inverse=True)
     tenths = []

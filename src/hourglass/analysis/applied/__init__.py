@@ -1,0 +1,1 @@
+"""A fitted model applied to another cohort."""

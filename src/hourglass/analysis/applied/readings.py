@@ -1,0 +1,125 @@
+"""What is told of a model applied to another cohort."""
+
+from pydantic import Field
+
+from hourglass.analysis.applied.run import Applied, applied
+from hourglass.analysis.check.calibration_readings import calibration_track, differences
+from hourglass.analysis.model.rail import model_words
+from hourglass.analysis.model.ranking import in_figures
+from hourglass.analysis.model.statement import HazardsModel
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.analysis.shared.typed import Typed
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.regression.calibration import Calibration
+from hourglass.core.regression.concordance import Concordance
+from hourglass.core.watch import Watch
+
+NOTE = "The rows that made the model are not among these, unless both files hold them."
+
+
+class AppliedResult(Typed):
+    """A model applied to another cohort, in words and figures; ``blank`` says why it cannot be.
+
+    Attributes:
+        model: which, in words; ``time``: at which survival is predicted.
+        figure: predicted survival against what was seen.
+    """
+
+    model: str
+    blank: str | None = None
+    time: float | None = None
+    sections: list[Section] = Field(default_factory=list)
+    figure: Figure | None = None
+
+
+def applied_result(
+    own: Cohort, model: HazardsModel, other: Cohort, time: float | None, watch: Watch
+) -> AppliedResult:
+    """Apply a model to another cohort, and tell what comes of it."""
+    said = model_words(model)
+    try:
+        found = applied(own, model, other, time, watch)
+    except (ValueError, NoSuchColumnError) as why:
+        return AppliedResult(model=said, blank=f"The model cannot be applied: {why}.")
+    drawn = None
+    if isinstance(found.calibration, Calibration):
+        track = calibration_track(found.calibration, own.statement.unit, NOTE)
+        name = f"Calibration of {said} on other rows"
+        drawn = over_follow_up(other, name, [track], None).model_copy(update={"time": None})
+    return AppliedResult(
+        model=said,
+        time=found.time,
+        sections=[_rows(found), *_tenths(found), differences(found.calibration)],
+        figure=drawn,
+    )
+
+
+def _rows(found: Applied) -> Section:
+    rows: list[list[Cell]] = [
+        [words("Rows that it is applied to"), _count(found.data.size)],
+        *([words(f"Left out: {one.why}"), _count(one.rows)] for one in found.rows.left_out),
+        [words("Events seen"), _count(found.events)],
+        [
+            words("Events that it expects while they are followed"),
+            figure(wording.rounded(found.expected, 1), found.expected),
+        ],
+        *(
+            [
+                [
+                    words("Followed longer than the model: it expects nothing then"),
+                    _count(found.beyond),
+                ]
+            ]
+            if found.beyond
+            else []
+        ),
+        [words("Concordance here"), _ranking(found.there)],
+        [words("Concordance where it was fitted"), _ranking(found.here)],
+    ]
+    about = (
+        "Concordance is told with its standard error. Where it was fitted, the same rows made the model, "
+        "which flatters it."
+    )
+    table = Table(label="The model on other rows", keys=["what", "is"], rows=rows)
+    return Section(id="applied", title="The model on other rows", blocks=[table, quiet(about)])
+
+
+def _tenths(found: Applied) -> list[Section]:
+    if not isinstance(found.calibration, Calibration):
+        return []
+    when = wording.plain(found.time)
+    rows = []
+    for tenth in found.calibration.tenths:
+        seen = tenth.seen
+        rows.append(
+            [
+                _count(tenth.subjects),
+                figure(wording.percent(tenth.predicted), tenth.predicted),
+                words("nobody left")
+                if seen is None
+                else figure(wording.percent(seen.survival), seen.survival),
+                words("")
+                if seen is None or seen.lower is None or seen.upper is None
+                else words(f"{wording.percent(seen.lower)} to {wording.percent(seen.upper)}"),
+            ]
+        )
+    title = f"Survival at {when}, by tenths of what is predicted"
+    head = ["subjects", "predicted", "seen", "interval"]
+    return [
+        Section(
+            id="tenths", title=title, blocks=[Table(label=title, head=head, keys=head, rows=rows)]
+        )
+    ]
+
+
+def _count(n: int) -> Cell:
+    return figure(wording.grouped(n), n)
+
+
+def _ranking(found: Concordance) -> Cell:
+    return figure(in_figures(found) or found.blank or "no pair can be compared", found.value)

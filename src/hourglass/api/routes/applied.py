@@ -1,0 +1,94 @@
+"""A kept model applied to another study."""
+
+from typing import Annotated, cast
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+
+from hourglass.analysis.applied.readings import AppliedResult
+from hourglass.analysis.applied.run import applied, applied_columns
+from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.shared.typed import Typed
+from hourglass.api.downloads import download
+from hourglass.api.problems import ProblemError
+from hourglass.api.replies import within_a_moment
+from hourglass.api.state import State
+from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import NoSuchColumnError
+from hourglass.report.prepared import prepared_csv
+from hourglass.report.print.figure import Printable
+from hourglass.report.print.files import inline_svg
+from hourglass.report.print.settings import PrintSettings
+from hourglass.study.applying import RunApplied, model_of
+from hourglass.study.hashes import hash_of
+from hourglass.study.source import Source
+from hourglass.study.work import Work, WorkReading
+
+router = APIRouter(tags=["model"])
+To = Annotated[UUID, Query(description="The study that the model is applied to.")]
+Letter = Annotated[
+    str, Query(pattern="^[A-Z]?$", description="A kept model; the one shown if blank.")
+]
+Time = Annotated[float | None, Query(gt=0, description="At which survival is predicted.")]
+
+
+class AppliedReading(Typed):
+    """What comes of it, with the figure drawn."""
+
+    result: AppliedResult
+    svg: str
+
+
+class AppliedReply(Typed):
+    """The model on the other rows, or the work that will bring it."""
+
+    applied: AppliedReading | None = None
+    work: WorkReading | None = None
+
+
+@router.get("/api/studies/{study_id}/applied-model")
+def applied_model(
+    request: Request, study_id: UUID, to: To, letter: Letter = "", time: Time = None
+) -> AppliedReply:
+    """A model of the study on the rows of another: predictions, concordance, calibration there."""
+    state: State = request.app.state.hourglass
+    own, _, model = _model(state, study_id, letter)
+    _, other, _ = state.ready(to)
+    key = ("applied", own.hash, other.hash, hash_of(model.model_dump(mode="json"), time))
+    found = state.results.answer(key, RunApplied(own, other, model, time))
+    if isinstance(found, Work):
+        done = within_a_moment(found)
+        return AppliedReply(work=found.reading()) if done is None else _reply(done)
+    return _reply(found)
+
+
+@router.get("/api/studies/{study_id}/applied-model.csv", response_class=Response)
+def predictions(
+    request: Request, study_id: UUID, to: To, letter: Letter = "", time: Time = None
+) -> Response:
+    """The other study's prepared rows with the model's predictions beside them."""
+    state: State = request.app.state.hourglass
+    _, cohort, model = _model(state, study_id, letter)
+    study, _, other = state.ready(to)
+    try:
+        found = applied(cohort, model, other, time)
+    except (ValueError, NoSuchColumnError) as why:
+        raise ProblemError(409, "not-applied", "The model cannot be applied", str(why)) from None
+    data = prepared_csv(other, True, applied_columns(other, found))
+    return download(data, "text/csv", study.name, "predictions.csv")
+
+
+def _model(state: State, study_id: UUID, letter: str) -> tuple[Source, Cohort, HazardsModel]:
+    study, source, cohort = state.ready(study_id)
+    statement = state.results.statement(study, study.analysis("model"), cohort)
+    return source, cohort, model_of(cast(ModelStatement, statement), letter)
+
+
+def _reply(found: AppliedResult) -> AppliedReply:
+    svg = ""
+    if found.figure is not None:
+        svg = inline_svg(Printable(found.figure, PrintSettings(width=120), ()))
+    return AppliedReply(
+        applied=AppliedReading(result=found.model_copy(update={"figure": None}), svg=svg)
+    )
