@@ -43,7 +43,7 @@ def apply_model(
     result = told.model_copy(update={"figure": None}).model_dump_json(indent=1)
     files = {"applied.json": result.encode(), "predictions.csv": rows}
     if told.figure is not None:
-        drawn = [Printable(told.figure, PrintSettings(), ())]
+        drawn = [Printable(told.figure, PrintSettings(height=120), ())]
         files |= {f"calibration.{form}": print_figures(drawn, form) for form in ("svg", "pdf")}
     write_files(out, files)
     return ALL_FITS

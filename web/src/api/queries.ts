@@ -254,6 +254,26 @@ export function usePlanFit(study: string, plan: StudyPlan) {
   });
 }
 
+/** A model of a study on the rows of another; nothing is asked until one is chosen. */
+export function useAppliedModel(study: string, to: string, letter: string, time: number | null) {
+  return useQuery({
+    queryKey: ["study", study, "applied-model", to, letter, time],
+    enabled: to !== "",
+    queryFn: () =>
+      answered(
+        api.GET("/api/studies/{study_id}/applied-model", {
+          params: {
+            path: { study_id: study },
+            query: { to, letter, ...(time === null ? {} : { time }) },
+          },
+        }),
+      ),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    retry: false,
+    gcTime: 0,
+  });
+}
+
 export function cancelWork(work: string): Promise<unknown> {
   return answered(api.DELETE("/api/work/{work}", { params: { path: { work } } }));
 }

@@ -9,13 +9,14 @@ import TextField from "@mui/material/TextField";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
 import { useDeleteStudy, useDuplicateStudy, useRename } from "../api/changes";
+import { ApplyModel } from "./ApplyModel";
 import { ApplyPlan } from "./ApplyPlan";
 import { said } from "./messages";
 import { Refused } from "./ReasonField";
 
 const LONGEST = 200;
 
-/** What can be done with a study as a whole: rename, duplicate, apply a plan, delete. */
+/** What can be done with a study as a whole: rename, duplicate, apply a plan or its model, delete. */
 export function StudyMenu({
   study,
   name,
@@ -28,7 +29,7 @@ export function StudyMenu({
   onDeleted?: () => void;
 }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const [asking, setAsking] = useState<"rename" | "duplicate" | "plan" | null>(null);
+  const [asking, setAsking] = useState<"rename" | "duplicate" | "plan" | "model" | null>(null);
   const remove = useDeleteStudy();
   const act = (what: () => void) => () => {
     setAnchor(null);
@@ -48,6 +49,9 @@ export function StudyMenu({
         <MenuItem onClick={act(() => setAsking("rename"))}>Rename …</MenuItem>
         <MenuItem onClick={act(() => setAsking("duplicate"))}>Duplicate …</MenuItem>
         <MenuItem onClick={act(() => setAsking("plan"))}>Apply a plan …</MenuItem>
+        <MenuItem onClick={act(() => setAsking("model"))}>
+          Apply the model to another study …
+        </MenuItem>
         <MenuItem
           onClick={act(() =>
             remove.mutate(study, {
@@ -68,6 +72,7 @@ export function StudyMenu({
       {asking === "duplicate" ? (
         <Duplicate study={study} name={name} onClose={() => setAsking(null)} />
       ) : null}
+      {asking === "model" ? <ApplyModel study={study} onClose={() => setAsking(null)} /> : null}
       {asking === "plan" ? <ApplyPlan study={study} onClose={() => setAsking(null)} /> : null}
     </>
   );

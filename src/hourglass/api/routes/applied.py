@@ -88,7 +88,7 @@ def _model(state: State, study_id: UUID, letter: str) -> tuple[Source, Cohort, H
 def _reply(found: AppliedResult) -> AppliedReply:
     svg = ""
     if found.figure is not None:
-        svg = inline_svg(Printable(found.figure, PrintSettings(width=120), ()))
+        svg = inline_svg(Printable(found.figure, PrintSettings(width=120, height=100), ()))
     return AppliedReply(
         applied=AppliedReading(result=found.model_copy(update={"figure": None}), svg=svg)
     )
