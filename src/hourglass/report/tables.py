@@ -2,12 +2,10 @@
 
 import csv
 import io
-import re
 from dataclasses import dataclass
 
 from hourglass.analysis.shared.cell import Cell, Raw
 
-DIGIT = re.compile(r"\d")
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
 """A text cell that starts with one of these would be run as a formula by a spreadsheet."""
 
@@ -33,15 +31,18 @@ class ReportTable:
 
     @property
     def wordy(self) -> tuple[bool, ...]:
-        """Which columns hold words: the first, and those in which no cell has a digit."""
+        """Which columns hold words: the first, and those without a number in which most cells begin with
+        a letter.
+        """
         return tuple(
-            k == 0
-            or (
-                any(row.cells[k].text for row in self.rows)
-                and not any(DIGIT.search(row.cells[k].text) for row in self.rows)
-            )
-            for k in range(len(self.head))
+            k == 0 or _wordy([row.cells[k] for row in self.rows]) for k in range(len(self.head))
         )
+
+
+def _wordy(cells: list[Cell]) -> bool:
+    said = [cell.text for cell in cells if cell.text]
+    numbers = any(isinstance(cell.raw, int | float) for cell in cells)
+    return not numbers and 2 * sum(text[0].isalpha() for text in said) > len(said)
 
 
 def to_csv(table: ReportTable) -> str:

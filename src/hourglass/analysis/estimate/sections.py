@@ -220,9 +220,11 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
             ],
             rows=[_group_row(cohort, curve, grouped=found.grouped) for curve in found.curves],
         ),
-        quiet(
-            "Choose a number of events for the survival table: every event time with the number at risk, "
-            "those censored before the next, and the running arithmetic."
+        Words(
+            text="Choose a number of events for the survival table: every event time with the number at "
+            "risk, those censored before the next, and the running arithmetic.",
+            quiet=True,
+            for_screen=True,
         ),
     ]
     if found.left_out:

@@ -24,12 +24,16 @@ class Table(Typed):
 
 
 class Words(Typed):
-    """A paragraph; ``quiet`` where it explains, ``items`` where it is a list."""
+    """A paragraph; ``quiet`` where it explains, ``items`` where it is a list.
+
+    ``for_screen`` says that it tells what can be done there, which is not printed.
+    """
 
     kind: Literal["words"] = "words"
     text: str = ""
     items: list[str] = Field(default_factory=list)
     quiet: bool = False
+    for_screen: bool = False
 
 
 class TimedCell(Typed):

@@ -2,6 +2,7 @@
 
 import io
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from docx import Document
@@ -89,14 +90,28 @@ def _add_piece(made: Any, piece: ComposedPiece) -> None:
         paragraph = made.add_paragraph()
         paragraph.add_run(f"{caution.lead} ").bold = True
         paragraph.add_run(caution.sentence)
-    for sentence, reason, beside in piece.items:
+    if piece.items:
+        _add_items(made, piece.items)
+    if piece.note is not None:
+        _quiet(made, piece.note.text)
+
+
+def _add_items(made: Any, items: Sequence[tuple[str, str, str]]) -> None:
+    """A numbered list that begins at 1, whatever other lists there are."""
+    numbering = made.part.numbering_part.element
+    style = made.styles["List Number"].element.pPr.numPr.numId.val
+    of_style = next(one for one in numbering.num_lst if one.numId == style)
+    fresh = numbering.add_num(of_style.abstractNumId.val)
+    fresh.add_lvlOverride(ilvl=0).add_startOverride(1)
+    for sentence, reason, beside in items:
         paragraph = made.add_paragraph(_legal(sentence), style="List Number")
+        number = paragraph._p.get_or_add_pPr().get_or_add_numPr()
+        number.get_or_add_numId().val = fresh.numId
+        number.get_or_add_ilvl().val = 0
         if reason:
             paragraph.add_run(_legal(f" — “{reason}”"))
         if beside:
             paragraph.add_run(f" ({beside})").font.color.rgb = QUIET
-    if piece.note is not None:
-        _quiet(made, piece.note.text)
 
 
 def _add_table(made: Any, table: ReportTable, heading: str) -> None:

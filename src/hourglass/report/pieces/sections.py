@@ -39,7 +39,8 @@ def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]
 
 def _said(sections: Iterable[Section], *, quiet: bool) -> list[str]:
     blocks = [block for section in sections for block in section.blocks]
-    return [b.text for b in blocks if isinstance(b, Words) and b.text and b.quiet == quiet]
+    words = [b for b in blocks if isinstance(b, Words) and b.text and not b.for_screen]
+    return [b.text for b in words if b.quiet == quiet]
 
 
 def _tables(stage: str, section: Section) -> list[ReportTable]:
