@@ -117,7 +117,7 @@ def test_a_cell_is_corrected_with_a_reason(page):
 
 
 def act_on(page, name, act):
-    page.button(f"Rename, duplicate or delete: {name}").click()
+    page.button(f"More for the study: {name}").click()
     page.get_by_role("menuitem", name=act).click()
 
 

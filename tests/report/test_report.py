@@ -132,7 +132,7 @@ def test_the_page_holds_every_piece_in_words(larkmoor):
     ):
         assert piece in words
     assert page.tags.count("table") == len(tables(larkmoor))
-    assert page.tags.count("svg") == 2, "the curves, and the ratios"
+    assert page.tags.count("svg") == 3, "where the rows went, the curves, and the ratios"
 
 
 def test_what_stands_under_a_figure_is_printed_and_exported(larkmoor):
@@ -163,7 +163,7 @@ def test_a_screen_is_printed_with_the_curves_of_everyone(larkmoor):
     )
     found = replace(larkmoor, results={**larkmoor.results, "compare": screened})
     page, words = read(report(found))
-    assert page.tags.count("svg") == 2, "the curves, and the ratios"
+    assert page.tags.count("svg") == 3, "where the rows went, the curves, and the ratios"
     assert "A screen confirms nothing" in words
     assert "each variable is tested in turn" in words
 

@@ -43,7 +43,7 @@ export function Spine({
             <StudyMenu
               study={study}
               name={overview.name}
-              label="Rename, duplicate or delete"
+              label="More for the study"
               onDeleted={() => navigate("/")}
             />
           ) : null}

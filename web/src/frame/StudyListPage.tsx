@@ -106,7 +106,7 @@ function Study({ study }: { study: Item }) {
         ))}
       </div>
       {study.thumbnail ? <SmallCurve thumbnail={study.thumbnail} /> : <span />}
-      <StudyMenu study={study.id} name={study.name} label="Rename, duplicate or delete" />
+      <StudyMenu study={study.id} name={study.name} label="More for the study" />
     </li>
   );
 }
