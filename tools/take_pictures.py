@@ -157,6 +157,16 @@ def workings(camera: Camera) -> None:
     camera.page.get_by_label("Coefficients of").wait_for()
 
 
+def plan(camera: Camera) -> None:
+    camera.open(RECEIVED, "report")
+    saved = camera.http.get(f"/studies/{camera.id(GRAFTS)}/plan.json").content
+    camera.page.get_by_role("button", name=f"More for the study: {RECEIVED}").click()
+    camera.page.get_by_role("menuitem", name="Apply a plan").click()
+    payload = {"name": "plan.json", "mimeType": "application/json", "buffer": saved}
+    camera.page.get_by_label("File of the plan").set_input_files(payload)
+    camera.page.get_by_text("All of it fits the file.").wait_for()
+
+
 def dark(camera: Camera) -> None:
     camera.page.evaluate("localStorage.setItem('hourglass.theme', 'dark')")
     camera.open(GRAFTS, "check")
@@ -185,6 +195,7 @@ PICTURES = (
     influence,
     fit,
     workings,
+    plan,
     dark,
     narrow,
 )

@@ -2,6 +2,7 @@
 
 import json
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 
@@ -13,11 +14,12 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.core.watch import unwatched
+from hourglass.report.statement import statement_kinds
 from hourglass.study.changing import follow, state, take_step, undo
 from hourglass.study.demos import keep_file
 from hourglass.study.departures import departures
 from hourglass.study.duplicating import duplicate
-from hourglass.study.plan import StudyPlan, plan_of_study
+from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
 from hourglass.study.plan_fit import RunPlanFit
 from hourglass.study.plan_steps import steps_for_file
 from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
@@ -138,3 +140,10 @@ def fit_of(plan, blobs, study):
     """Why each part of a plan does not fit a study's file."""
     found = RunPlanFit(source_of(study, blobs), study.file.sha256, plan, STAGES)(unwatched)
     return {line.part: line.why for line in found.lines}
+
+
+def test_the_example_of_the_documents_is_a_plan():
+    text = (Path(__file__).parents[2] / "docs" / "plan.md").read_text("utf-8")
+    example = text[text.index('    {\n     "name"') : text.index("*Apply a plan")]
+    plan = StudyPlan.model_validate_json(example)
+    assert unusable_statements(plan, statement_kinds(STAGES)) == []

@@ -3,6 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.changed_words import shortened
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
@@ -50,18 +52,18 @@ class RunPlanFit:
         source = replace(self.file, steps=active, follow_up=plan.follow_up)
         lines = step_lines(steps, source.applied()[1])
         cohort = source.cohort()
-        formed = isinstance(cohort, Cohort)
         blocks = "" if isinstance(cohort, Cohort) else " ".join(block.sentence for block in cohort)
-        lines.append(FitLine(part="Follow-up", states=_follow_up(plan), why=blocks))
+        said = follow_up_sentence(source.after_steps(), plan.follow_up).text
+        lines.append(FitLine(part="Follow-up", states=said, why=blocks))
         analyses = [a for a in plan.analyses if any(a.stage == s.name for s in self.stages)]
         for k, one in enumerate(analyses):
             stage = stage_of(self.stages, one.stage)
             watch(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
-            why = "waits for the follow-up"
-            if formed and isinstance(cohort, Cohort):
-                asked = _asked(self.stages, analyses, one, cohort)
-                why = stage.run(cohort, asked, watch).blank or ""
-            lines.append(FitLine(part=stage.title, states=one.name, why=why))
+            said, why = one.name, "waits for the follow-up"
+            if isinstance(cohort, Cohort):
+                found = stage.run(cohort, _asked(self.stages, analyses, one, cohort), watch)
+                said, why = found.sentence.text, found.blank or ""
+            lines.append(FitLine(part=stage.title, states=shortened(said), why=why))
         return PlanFit(lines=lines, fits=not any(line.why for line in lines))
 
 
@@ -79,10 +81,6 @@ def step_lines(steps: Sequence[StepForFile], effects: Sequence[StepEffect]) -> l
         if one.placed.active or one.why:
             lines.append(FitLine(part=f"Step {k}", states=one.placed.step.named(), why=why))
     return lines
-
-
-def _follow_up(plan: StudyPlan) -> str:
-    return f"outcome: {plan.follow_up.outcome or 'not stated'}"
 
 
 def _asked(

@@ -39,6 +39,7 @@ export function ReportSide({
           ))}
         </ul>
       </Section>
+      <PlanSide study={study} />
       <Section title="What readers need to find">
         <p className="quiet">{open ? `${open} open` : "Nothing is open."}</p>
         <ul className="checklist">
@@ -56,7 +57,6 @@ export function ReportSide({
           ))}
         </ul>
       </Section>
-      <PlanSide study={study} />
       {result.left_out.length ? (
         <Section title="Left out">
           {result.left_out.map(({ key, title }) => (
