@@ -68,8 +68,16 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
             told[key].pop("drawing", None), want[key].pop("drawing", None)
             assert told[key] == want[key], key
     made = composed(found, ReportStatement(), PIECES)
-    assert {f"tables/{t.key}.csv" for t in made.tables} == {n for n in one if n[:7] == "tables/"}
-    assert {f"report.{form}" for form in ("html", "pdf", "docx", "md", "xlsx")} <= one.keys()
+    drawn = [piece.key for piece in made.pieces if piece.figure is not None]
+    assert set(one) == {
+        *(f"report.{form}" for form in ("html", "pdf", "docx", "md", "xlsx")),
+        *(f"tables/{table.key}.csv" for table in made.tables),
+        *(f"figures/{key}.{form}" for key in drawn for form in ("svg", "pdf")),
+        *("rows.csv", "rows.parquet", "codebook.csv"),
+        *("where-the-rows-went.txt", "where-the-rows-went.svg"),
+        *("results.json", "plan.json"),
+    }
+    assert drawn == ["rows", "curves", "forest"]
     again = StudyPlan.model_validate_json(one["plan.json"])
     assert again.model_copy(update={"dated": plan.dated}) == plan
 
