@@ -27,6 +27,13 @@ MEANINGS = {
     "2": CodeMeaning(meaning="competing", name="something else"),
 }
 
+PLANNED_FOLLOW_UP = {
+    "clock": {"kind": "duration", "column": "t"},
+    "outcome": "s",
+    "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
+}
+"""As a plan written by hand states it."""
+
 
 def table(text: str) -> Table:
     """A table from comma-separated text."""

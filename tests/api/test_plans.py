@@ -1,20 +1,18 @@
 """A plan over HTTP: before the data, set against a file, sealed, refused."""
 
 import json
+from datetime import UTC, datetime
 
 import pytest
 
 from hourglass.study.plan import StudyPlan
+from making import PLANNED_FOLLOW_UP
 
 ROWS = "t,s,arm\n" + "".join(f"{k + 1},{k % 2},{'ab'[k % 3 == 0]}\n" for k in range(30))
 PLAN = {
     "name": "Before the data",
     "dated": "2026-01-01",
-    "follow_up": {
-        "clock": {"kind": "duration", "column": "t"},
-        "outcome": "s",
-        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
-    },
+    "follow_up": PLANNED_FOLLOW_UP,
     "analyses": [{"stage": "compare", "statement": {"version": 3, "by": "arm"}}],
 }
 
@@ -86,3 +84,22 @@ def test_a_plan_that_cannot_be_used_is_refused_with_a_sentence(api, client, chan
     assert put.json()["type"] == f"urn:hourglass:{kind}"
     assert said in put.json()["detail"]
     assert json.loads(client.get(f"/api/studies/{study}/plan.json").content)["analyses"] == []
+
+
+def test_a_plan_that_came_sealed_says_so(api, client):
+    sealed = StudyPlan.model_validate_json(json.dumps(PLAN)).sealed_at(
+        datetime(2025, 5, 1, tzinfo=UTC)
+    )
+    study = api.new()
+    api.upload(study, ROWS, "rows.csv")
+    put = client.put(f"/api/studies/{study}/plan-in-place", json=sealed.model_dump(mode="json"))
+    assert put.status_code == 201, put.text
+    (piece,) = (p for p in api.result(study, "report")["pieces"] if p["key"] == "plan")
+    said = piece["paragraphs"][0]["text"]
+    assert said.startswith(
+        "The plan came sealed, by its own word on 1 May 2025 at 00:00 UTC; it was put in place on "
+    )
+    assert "UTC, after the data were read." in said
+    assert client.put(f"/api/studies/{study}/plan-in-place", json=PLAN).status_code == 201
+    (piece,) = (p for p in api.result(study, "report")["pieces"] if p["key"] == "plan")
+    assert piece["paragraphs"][0]["text"] == said, "another plan is no other seal"

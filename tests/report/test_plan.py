@@ -20,6 +20,7 @@ from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plan import StudyPlan, plan_of_study
 from hourglass.study.results import Results
+from making import PLANNED_FOLLOW_UP
 
 LEFT_OUT = ("weights", "tests", "estimates", "terms", "contrasts", "candidates")
 
@@ -142,14 +143,14 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
         age, t = random.integers(20, 90, 80), random.exponential(30, 80)
         lines = [f"{t[k]:.2f},{k % 2},{age[k]}" for k in range(80)]
         (tmp_path / f"{name}.csv").write_text("\n".join(["t,s,age", *lines]))
-    follow_up = {
-        "clock": {"kind": "duration", "column": "t"},
-        "outcome": "s",
-        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
-    }
     terms = [{"kind": "number", "column": "age"}]
     model = {"stage": "model", "statement": {"version": 3, "terms": terms}}
-    body = {"name": "Age", "dated": "2026-01-01", "follow_up": follow_up, "analyses": [model]}
+    body = {
+        "name": "Age",
+        "dated": "2026-01-01",
+        "follow_up": PLANNED_FOLLOW_UP,
+        "analyses": [model],
+    }
     (tmp_path / "plan.json").write_text(json.dumps(body))
     words = [tmp_path / "plan.json", tmp_path / "own.csv", tmp_path / "other.csv"]
     assert apply_model(*words, "", 20.0, tmp_path / "out") == ALL_FITS

@@ -24,7 +24,7 @@ from hourglass.study.plan_fit import RunPlanFit
 from hourglass.study.plan_steps import steps_for_file
 from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
 from hourglass.study.source import source_of
-from making import MEANINGS, table
+from making import MEANINGS, PLANNED_FOLLOW_UP, table
 
 ROWS = "t,s,arm,age\n" + "".join(
     f"{k + 1},{k % 2},{'ab'[k % 3 == 0]},{40 + k}\n" for k in range(30)
@@ -34,11 +34,7 @@ BY_HAND = {
     "version": 1,
     "name": "Before the data",
     "dated": "2026-01-01",
-    "follow_up": {
-        "clock": {"kind": "duration", "column": "t"},
-        "outcome": "s",
-        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
-    },
+    "follow_up": PLANNED_FOLLOW_UP,
     "analyses": [
         {"stage": "compare", "statement": {"version": 3, "by": "arm"}},
         {

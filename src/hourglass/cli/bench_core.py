@@ -87,9 +87,9 @@ def _measure(made: Made, rng: np.random.Generator) -> None:
     print(f"\n{made.name}", flush=True)
     data, x, stratum = made.data, made.x, made.stratum
     group = rng.integers(0, GROUPS, data.exit.size)
-    sort = _median(lambda: np.argsort(data.exit))
+    sort = median_seconds(lambda: np.argsort(data.exit))
     times = np.unique(data.exit[data.event()])
-    logs = sort + _median(lambda: (np.log(times), np.exp(times)))
+    logs = sort + median_seconds(lambda: (np.log(times), np.exp(times)))
     _line("curve with log–log intervals", lambda: survival_curve(risk_table(data)), logs)
     _line(
         f"log-rank, {GROUPS} groups", lambda: log_rank(data, group, GROUPS, stratum=stratum), sort
@@ -113,7 +113,7 @@ def _measure(made: Made, rng: np.random.Generator) -> None:
 def _permutations(rng: np.random.Generator, rows: int) -> None:
     data = follow_up(rng.exponential(size=rows), rng.random(rows) < 0.5)
     x = rng.normal(size=rows)
-    sort = _median(lambda: np.argsort(x, kind="stable"))
+    sort = median_seconds(lambda: np.argsort(x, kind="stable"))
     profile = threshold_profile(data, x)
     print(f"\ncut of {rows:,} values, against stable sorts of as many")
     _line("profile of all cuts", lambda: threshold_profile(data, x), sort)
@@ -125,7 +125,7 @@ def _permutations(rng: np.random.Generator, rows: int) -> None:
 def _floor(x: FloatArray) -> float:
     """One weighted cross-product of the columns."""
     columns, weight = np.ascontiguousarray(x.T), np.ones(x.shape[0])
-    return _median(lambda: cross_product(columns, weight))
+    return median_seconds(lambda: cross_product(columns, weight))
 
 
 def _step(made: Made) -> float:
@@ -133,10 +133,11 @@ def _step(made: Made) -> float:
     z = usable_columns(made.x, sets.order, sets.count).z
     seen = seen_at_events(sets, z)
     zero, nothing = np.zeros(z.shape[0]), np.zeros(z.shape[1])
-    return _median(lambda: likelihood(sets, z, seen, zero, nothing))
+    return median_seconds(lambda: likelihood(sets, z, seen, zero, nothing))
 
 
-def _median(work: Callable[[], object]) -> float:
+def median_seconds(work: Callable[[], object]) -> float:
+    """What work takes, of several times."""
     taken = []
     for _ in range(REPEATS):
         begun = time.perf_counter()
@@ -146,7 +147,7 @@ def _median(work: Callable[[], object]) -> float:
 
 
 def _line(name: str, work: Callable[[], object], floor: float) -> None:
-    _show(name, floor, _median(work))
+    _show(name, floor, median_seconds(work))
 
 
 def _show(name: str, floor: float, seconds: float) -> None:

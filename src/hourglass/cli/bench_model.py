@@ -1,9 +1,5 @@
 """Measuring Model and every question of Check on a large study, against one fit of the same rows."""
 
-import statistics
-import time
-from collections.abc import Callable
-
 import numpy as np
 
 from hourglass.analysis.check.questions import QUESTIONS
@@ -13,11 +9,11 @@ from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Term
+from hourglass.cli.bench_core import REPEATS, median_seconds
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
 
-REPEATS = 3
 NUMBERS = tuple(f"x{k}" for k in range(7))
 CATEGORIES = tuple(f"g{k}" for k in range(3))
 LEVELS = ("low", "middle", "high")
@@ -27,12 +23,12 @@ def run_model_bench(rows: int) -> None:
     """Print what the first answers of Model and Check take, and how many fits that is."""
     cohort, statement = _made(rows), _statement()
     print(f"\n{rows:,} rows, {len(statement.terms)} terms; median of {REPEATS} runs\n")
-    fitted = _median(lambda: fit_model(cohort, statement.hazards_model))
+    fitted = median_seconds(lambda: fit_model(cohort, statement.hazards_model))
     _show("one fit of the model", fitted, fitted)
-    _show("Model", _median(lambda: model(cohort, statement)), fitted)
+    _show("Model", median_seconds(lambda: model(cohort, statement)), fitted)
     for question in QUESTIONS:
         asked = CheckStatement(question=question.key)
-        taken = _median(lambda asked=asked: check(cohort, statement, asked))  # type: ignore[misc]
+        taken = median_seconds(lambda asked=asked: check(cohort, statement, asked))  # type: ignore[misc]
         _show(f"Check, {question.key}", taken, fitted)
 
 
@@ -59,15 +55,6 @@ def _made(rows: int) -> Cohort:
     formed = form_cohort(Table(columns, np.arange(1, rows + 1)), stated)
     assert isinstance(formed, Cohort), formed
     return formed
-
-
-def _median(work: Callable[[], object]) -> float:
-    taken = []
-    for _ in range(REPEATS):
-        begun = time.perf_counter()
-        work()
-        taken.append(time.perf_counter() - begun)
-    return statistics.median(taken)
 
 
 def _show(name: str, seconds: float, fit: float) -> None:

@@ -19,7 +19,7 @@ from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pi
 from hourglass.report.statement import ReportStatement
 from hourglass.study.departures import departures
 from hourglass.study.hashes import hash_of
-from hourglass.study.history import reported
+from hourglass.study.history import SEALED, reported
 from hourglass.study.plan import StudyPlan
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
@@ -173,7 +173,12 @@ def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
         return None
     seal = StudyPlan.model_validate(study.decided.sealed).sealed
     assert seal is not None
-    return SealedPlan(seal.at, seal.sha256, tuple(departures(study, stages)))
+    placed = next(d for d in study.standing if d.after == seal.sha256)
+    read = next((d for d in study.decisions if d.about == "file"), None)
+    before = None if read is None else placed.id < read.id
+    found = tuple(departures(study, stages))
+    here = placed.choice == SEALED
+    return SealedPlan(seal.at, seal.sha256, here, placed.made_at, before, found)
 
 
 def _used_first(study: Study) -> list[Export]:

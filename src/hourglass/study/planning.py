@@ -79,7 +79,8 @@ def seal_plan(keeping: Keeping, study: Study, table: Table | None = None) -> Stu
     sealed = plan_for_others(study, table).sealed_at(datetime.now(UTC).replace(microsecond=0))
     seal = sealed.sealed
     assert seal is not None
-    entry = NewDecision(REPORT, "seal", SEALED, f"Plan sealed: SHA-256 {seal.sha256}")
+    said = f"Plan sealed: SHA-256 {seal.sha256}"
+    entry = NewDecision(REPORT, "seal", SEALED, said, after=seal.sha256)
     return keeping.append(
         study, entry, replace(study.decided, sealed=sealed.model_dump(mode="json"))
     )
@@ -119,6 +120,7 @@ def _apply(
         "plan",
         ARRANGED,
         shortened(f"By the plan “{plan.name}”"),
+        after="" if plan.sealed is None else plan.sealed.sha256,
         withdraws=steps_left(study, steps),
     )
     study = keeping.append(study, entry, decided)

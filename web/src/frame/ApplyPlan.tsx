@@ -3,31 +3,23 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useApplyStudyPlan } from "../api/changes";
 import { usePlanFit } from "../api/queries";
 import type { StudyPlan } from "../api/types";
 import "./ApplyPlan.css";
+import { ChooseDocument } from "./ChooseDocument";
 import { said } from "./messages";
 import { Refused } from "./ReasonField";
 
 /** Chooses a plan, tells what of it fits the study's file, and applies it. */
 export function ApplyPlan({ study, onClose }: { study: string; onClose: () => void }) {
-  const input = useRef<HTMLInputElement>(null);
   const [plan, setPlan] = useState<StudyPlan | null>(null);
-  const [wrong, setWrong] = useState<Error | null>(null);
+  const [unreadable, setUnreadable] = useState<string | null>(null);
   const apply = useApplyStudyPlan(study);
-  const take = async (file: File | undefined) => {
-    if (!file) return;
-    setWrong(null);
-    setPlan(null);
-    try {
-      setPlan(JSON.parse(await file.text()) as StudyPlan);
-    } catch {
-      setWrong(new Error(`${file.name} is no JSON document. A plan is saved from Report.`));
-    }
-    if (input.current) input.current.value = "";
-  };
+  const wrong = unreadable
+    ? new Error(`${unreadable} is no JSON document. A plan is saved from Report.`)
+    : apply.error;
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="apply-plan-title">
       <DialogTitle id="apply-plan-title">Apply a plan</DialogTitle>
@@ -36,19 +28,17 @@ export function ApplyPlan({ study, onClose }: { study: string; onClose: () => vo
           A plan takes the place of the follow-up, the steps, the analyses and the report of this
           study; its name and its file stay. It can be undone.
         </p>
-        <Button variant="outlined" onClick={() => input.current?.click()}>
-          {plan ? "Choose another plan" : "Choose the plan"}
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json,application/json"
-          className="sr"
-          tabIndex={-1}
-          aria-label="File of the plan"
-          onChange={(event) => void take(event.target.files?.[0])}
+        <ChooseDocument
+          words={plan ? "Choose another plan" : "Choose the plan"}
+          label="File of the plan"
+          variant="outlined"
+          onChosen={(document, none) => {
+            apply.reset();
+            setPlan(document as StudyPlan | null);
+            setUnreadable(none);
+          }}
         />
-        <Refused error={wrong ?? apply.error} />
+        <Refused error={wrong} />
         {plan ? <Fit study={study} plan={plan} /> : null}
       </DialogContent>
       <DialogActions>

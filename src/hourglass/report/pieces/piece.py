@@ -40,10 +40,20 @@ class DataFile:
 
 @dataclass(frozen=True, slots=True)
 class SealedPlan:
-    """When the plan was sealed, its hash, and what departs from it."""
+    """The plan that was sealed.
+
+    Attributes:
+        at: when, by the seal; ``here``: whether that was in this study, or the plan came sealed.
+        placed: when the seal, or the plan that came with it, was put in place in this study.
+        before: whether that was before the study's file was read; None where the log does not tell.
+        departures: what departs from it.
+    """
 
     at: datetime
     sha256: str
+    here: bool
+    placed: datetime
+    before: bool | None
     departures: tuple[Departure, ...]
 
 

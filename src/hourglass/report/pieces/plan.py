@@ -1,6 +1,6 @@
 """The plan that was sealed, and what departs from it."""
 
-from datetime import UTC
+from datetime import UTC, datetime
 
 from hourglass.analysis.shared.cell import words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
@@ -13,13 +13,17 @@ def _plan(found: Findings) -> Printed:
     plan = found.sealed
     if plan is None:
         return Printed()
-    day = plan.at.astimezone(UTC)
-    read = min(file.read_at for file in found.files)
-    order = "before" if plan.at < read else "after"
-    paragraphs = [
-        f"The plan was sealed on {day:%-d %B %Y} at {day:%H:%M} UTC, {order} the data were read "
-        f"({read:%-d %B %Y}). Its SHA-256 is {plan.sha256}."
-    ]
+    sealed = _moment(plan.at)
+    said = (
+        f"The plan was sealed on {sealed}"
+        if plan.here
+        else f"The plan came sealed, by its own word on {sealed}"
+    )
+    order = "before" if plan.before else "after"
+    if plan.before is not None:
+        placed = "" if plan.here else f"; it was put in place on {_moment(plan.placed)}"
+        said += f"{placed}, {order} the data were read"
+    paragraphs = [f"{said}. Its SHA-256 is {plan.sha256}."]
     if not plan.departures:
         return Printed(paragraphs=(*paragraphs, "Nothing departs from it."))
     rows = tuple(
@@ -28,6 +32,11 @@ def _plan(found: Findings) -> Printed:
     )
     table = ReportTable("departures", "What departs from the plan", HEAD, HEAD, rows)
     return Printed(paragraphs=tuple(paragraphs), tables=(table,))
+
+
+def _moment(at: datetime) -> str:
+    moment = at.astimezone(UTC)
+    return f"{moment:%-d %B %Y} at {moment:%H:%M} UTC"
 
 
 PIECE = Piece("plan", "Plan", "the sealed plan and what departs from it", _plan)

@@ -1,10 +1,11 @@
 import Button from "@mui/material/Button";
 import Switch from "@mui/material/Switch";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { useApplyPlan, useArrangeSteps } from "../../../api/changes";
 import { useStepForms } from "../../../api/queries";
 import type { ColumnReading, Plan, StepReading } from "../../../api/types";
+import { ChooseDocument } from "../../../frame/ChooseDocument";
 import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
 import { Section } from "../../../readings/Readings";
@@ -136,34 +137,21 @@ function short(step: StepReading): string {
 
 /** The steps as a document, and steps from one. */
 function PlanInOut({ study }: { study: string }) {
-  const input = useRef<HTMLInputElement>(null);
   const apply = useApplyPlan(study);
-  const [wrong, setWrong] = useState("");
-  const take = async (file: File | undefined) => {
-    if (!file) return;
-    setWrong("");
-    try {
-      await apply.mutateAsync(JSON.parse(await file.text()) as Plan);
-    } catch (error) {
-      const broken = error instanceof SyntaxError;
-      setWrong(broken ? "This file is not a document of steps." : (error as Error).message);
-    }
-    if (input.current) input.current.value = "";
-  };
+  const [unreadable, setUnreadable] = useState(false);
+  const wrong = unreadable ? "This file is not a document of steps." : apply.error?.message;
   return (
     <div className="step-acts">
       <Button component="a" href={`/api/studies/${study}/plan`} download>
         Save steps
       </Button>
-      <Button onClick={() => input.current?.click()}>Apply saved steps</Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        className="sr"
-        tabIndex={-1}
-        aria-label="File of steps"
-        onChange={(event) => void take(event.target.files?.[0])}
+      <ChooseDocument
+        words="Apply saved steps"
+        label="File of steps"
+        onChosen={(document, none) => {
+          setUnreadable(none !== null);
+          if (none === null) apply.mutate(document as Plan);
+        }}
       />
       {wrong ? (
         <p className="refusal" role="alert">
