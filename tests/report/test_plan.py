@@ -8,7 +8,15 @@ import pytest
 
 from hourglass.analysis.registry import STAGES
 from hourglass.cli.apply_model import apply_model
-from hourglass.cli.run_plan import ALL_FITS, NO_COHORT, NO_DATA, NO_PLAN, NOT_ALL_FITS, run_plan
+from hourglass.cli.run_plan import (
+    ALL_FITS,
+    NO_COHORT,
+    NO_DATA,
+    NO_PLAN,
+    NOT_ALL_FITS,
+    run_plan,
+    seal,
+)
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
 from hourglass.report.gathering import Gathering
@@ -163,3 +171,19 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
     assert (tmp_path / "out" / "calibration.svg").is_file()
     assert apply_model(*words, "B", 20.0, tmp_path / "none") == NO_PLAN
     assert "No model B is kept" in capsys.readouterr().err
+
+
+def test_a_plan_is_sealed_once_and_its_report_says_so(lamps, data, tmp_path, capsys):
+    file = kept(tmp_path, lamps[0])
+    assert seal(file, tmp_path / "sealed.json") == ALL_FITS
+    sealed = StudyPlan.model_validate_json((tmp_path / "sealed.json").read_bytes())
+    assert capsys.readouterr().out == f"{sealed.sha256}\n"
+    assert seal(tmp_path / "sealed.json", tmp_path / "again.json") == NO_PLAN
+    assert "was sealed already" in capsys.readouterr().err
+    assert run_plan(tmp_path / "sealed.json", data, tmp_path / "out") == ALL_FITS
+    text = (tmp_path / "out" / "report.md").read_text("utf-8")
+    assert "The plan came sealed, by its own word on" in text
+    assert "the data were read" not in text, "a run does not know the day"
+    assert "Nothing departs from it." in text
+    again = StudyPlan.model_validate_json((tmp_path / "out" / "plan.json").read_bytes())
+    assert again.sealed is None, "the plan as it was run is not what was sealed"
