@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 
 import pytest
 
-from hourglass.study.plan import StudyPlan
+from hourglass.study.plans.document import StudyPlan
 from making import PLANNED_FOLLOW_UP
 
 ROWS = "t,s,arm\n" + "".join(f"{k + 1},{k % 2},{'ab'[k % 3 == 0]}\n" for k in range(30))

@@ -13,7 +13,7 @@ from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.study.in_process import InProcess
-from hourglass.study.plan import StudyPlan
+from hourglass.study.plans.document import StudyPlan
 from hourglass.study.work import WorkUnderWay
 
 STAGES = ("estimate", "compare", "model", "check", "report")

@@ -26,7 +26,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.demos import FOLDER, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
-from hourglass.study.plan import StudyPlan, plan_of_study
+from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from making import PLANNED_FOLLOW_UP
 

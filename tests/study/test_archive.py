@@ -14,8 +14,8 @@ from hourglass.study.changing import redo, state, take_step, undo
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
-from hourglass.study.plan import plan_of_study
-from hourglass.study.planning import seal_plan
+from hourglass.study.plans.applying import seal_plan
+from hourglass.study.plans.document import plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
 

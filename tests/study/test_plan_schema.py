@@ -5,7 +5,7 @@ import re
 
 from hourglass.analysis.registry import STAGES
 from hourglass.report.statement import statement_kinds
-from hourglass.study.plan_schema import plan_schema
+from hourglass.study.plans.schema import plan_schema
 
 SCHEMA = plan_schema(statement_kinds(STAGES))
 

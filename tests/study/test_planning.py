@@ -17,12 +17,17 @@ from hourglass.core.watch import unwatched
 from hourglass.report.statement import statement_kinds
 from hourglass.study.changing import follow, state, take_step, undo
 from hourglass.study.demos import keep_file
-from hourglass.study.departures import departures
 from hourglass.study.duplicating import duplicate
-from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
-from hourglass.study.plan_fit import RunPlanFit
-from hourglass.study.plan_steps import steps_for_file
-from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
+from hourglass.study.plans.applying import (
+    BrokenSealError,
+    apply_study_plan,
+    plan_for_others,
+    seal_plan,
+)
+from hourglass.study.plans.departures import departures
+from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plans.fit import RunPlanFit
+from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.source import source_of
 from making import MEANINGS, PLANNED_FOLLOW_UP, table
 

@@ -17,9 +17,9 @@ from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
 from hourglass.store.blobs import MissingBlobError
-from hourglass.study.applying import NoSuchModelError
+from hourglass.study.applied_model import NoSuchModelError
 from hourglass.study.demos import NoSuchDemoError
-from hourglass.study.planning import BrokenSealError
+from hourglass.study.plans.applying import BrokenSealError
 from hourglass.study.processes import WorkEndedError
 from hourglass.study.study import (
     FileAlreadyReadError,

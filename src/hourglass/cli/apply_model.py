@@ -13,7 +13,7 @@ from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import print_figures
 from hourglass.report.print.settings import PrintSettings
-from hourglass.study.applying import NoSuchModelError, model_of
+from hourglass.study.applied_model import NoSuchModelError, model_of
 
 
 def apply_model(

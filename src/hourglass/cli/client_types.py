@@ -10,7 +10,7 @@ from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.cli.machine import WEB
 from hourglass.report.statement import statement_kinds
-from hourglass.study.plan_schema import plan_schema
+from hourglass.study.plans.schema import plan_schema
 
 DOCUMENT = WEB / "src" / "api" / "openapi.json"
 SCHEMA = WEB.parent / "docs" / "plan.schema.json"

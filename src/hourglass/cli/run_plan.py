@@ -24,10 +24,10 @@ from hourglass.report.statement import statement_kinds
 from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
-from hourglass.study.plan import StudyPlan, plan_of_study, unusable_statements
-from hourglass.study.plan_fit import step_lines
-from hourglass.study.plan_steps import steps_for_file
-from hourglass.study.planning import BrokenSealError, study_by_plan
+from hourglass.study.plans.applying import BrokenSealError, study_by_plan
+from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plans.fit import step_lines
+from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 

@@ -17,10 +17,10 @@ from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
 from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces, SealedPlan
 from hourglass.report.statement import ReportStatement
-from hourglass.study.departures import departures
 from hourglass.study.hashes import hash_of
 from hourglass.study.history import SEALED, reported
-from hourglass.study.plan import StudyPlan
+from hourglass.study.plans.departures import departures
+from hourglass.study.plans.document import StudyPlan
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
 

@@ -22,7 +22,7 @@ from hourglass.report.pieces.piece import Findings, Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import to_csv
-from hourglass.study.planning import plan_for_others
+from hourglass.study.plans.applying import plan_for_others
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 

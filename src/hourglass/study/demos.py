@@ -20,7 +20,7 @@ from hourglass.cohort.table import Table
 from hourglass.study.changing import decide, follow, take_step
 from hourglass.study.history import ARRANGED, NewDecision
 from hourglass.study.keeping import Bytes, Keeping, NewFile
-from hourglass.study.planning import attach_as_planned
+from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.study import PREPARE, Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])

@@ -20,7 +20,7 @@ from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import inline_svg
 from hourglass.report.print.settings import PrintSettings
-from hourglass.study.applying import RunApplied, model_of
+from hourglass.study.applied_model import RunApplied, model_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
 from hourglass.study.work import Work, WorkReading

@@ -23,8 +23,8 @@ from hourglass.core.watch import Watch
 from hourglass.study.changing import read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
-from hourglass.study.plan import planned_reading
-from hourglass.study.planning import attach_as_planned
+from hourglass.study.plans.applying import attach_as_planned
+from hourglass.study.plans.document import planned_reading
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
 from hourglass.study.tasks import RunExportComparison, carried_over

@@ -16,11 +16,16 @@ from hourglass.api.routes.decisions import DecisionReading, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.table import Table
 from hourglass.report.statement import statement_kinds
-from hourglass.study.departures import Departure, departures
 from hourglass.study.hashes import hash_of
-from hourglass.study.plan import StudyPlan, unusable_statements
-from hourglass.study.plan_fit import PlanFit, RunPlanFit
-from hourglass.study.planning import BrokenSealError, apply_study_plan, plan_for_others, seal_plan
+from hourglass.study.plans.applying import (
+    BrokenSealError,
+    apply_study_plan,
+    plan_for_others,
+    seal_plan,
+)
+from hourglass.study.plans.departures import Departure, departures
+from hourglass.study.plans.document import StudyPlan, unusable_statements
+from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
 from hourglass.study.work import Work, WorkReading
 

@@ -13,7 +13,7 @@ from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.tables import ReportTable
-from hourglass.study.departures import Departure
+from hourglass.study.plans.departures import Departure
 
 
 @dataclass(frozen=True, slots=True)

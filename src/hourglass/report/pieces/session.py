@@ -9,7 +9,7 @@ from hourglass.analysis.shared.cell import words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
-from hourglass.study.departures import said
+from hourglass.study.plans.departures import said
 
 COMPUTES = ("numpy", "scipy")
 NOT_SETTINGS = ("stage", "version", "kept")

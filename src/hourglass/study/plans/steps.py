@@ -8,7 +8,7 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.plan import PlacedStep, PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
-from hourglass.study.plan import StudyPlan
+from hourglass.study.plans.document import StudyPlan
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.study.plan import StudyPlan
+from hourglass.study.plans.document import StudyPlan
 
 
 def plan_schema(kinds: Mapping[str, type[StageStatement]]) -> dict[str, Any]:

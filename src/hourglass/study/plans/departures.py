@@ -7,7 +7,7 @@ from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
-from hourglass.study.plan import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study
 from hourglass.study.study import Study
 
 SHOWN_ONLY = ("stage", "version", "kept", "beside")

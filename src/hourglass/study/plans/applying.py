@@ -10,8 +10,8 @@ from hourglass.cohort.table import Table
 from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
-from hourglass.study.plan import PlannedAnalysis, StudyPlan, plan_of_study
-from hourglass.study.plan_steps import steps_for_file, with_keys
+from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.plans.steps import steps_for_file, with_keys
 from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
 
 

@@ -11,8 +11,8 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.core.watch import Watch
-from hourglass.study.plan import PlannedAnalysis, StudyPlan
-from hourglass.study.plan_steps import StepForFile, steps_for_file
+from hourglass.study.plans.document import PlannedAnalysis, StudyPlan
+from hourglass.study.plans.steps import StepForFile, steps_for_file
 from hourglass.study.source import Source
 
 
