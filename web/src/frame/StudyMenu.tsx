@@ -6,15 +6,16 @@ import DialogTitle from "@mui/material/DialogTitle";
 import Menu from "@mui/material/Menu";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 import { useDeleteStudy, useDuplicateStudy, useRename } from "../api/changes";
-import { ApplyModel } from "./ApplyModel";
-import { ApplyPlan } from "./ApplyPlan";
 import { said } from "./messages";
 import { Refused } from "./ReasonField";
 
 const LONGEST = 200;
+// What few open does not burden the first load.
+const ApplyModel = lazy(async () => ({ default: (await import("./ApplyModel")).ApplyModel }));
+const ApplyPlan = lazy(async () => ({ default: (await import("./ApplyPlan")).ApplyPlan }));
 
 /** What can be done with a study as a whole: rename, duplicate, apply a plan or its model, delete. */
 export function StudyMenu({
@@ -72,8 +73,10 @@ export function StudyMenu({
       {asking === "duplicate" ? (
         <Duplicate study={study} name={name} onClose={() => setAsking(null)} />
       ) : null}
-      {asking === "model" ? <ApplyModel study={study} onClose={() => setAsking(null)} /> : null}
-      {asking === "plan" ? <ApplyPlan study={study} onClose={() => setAsking(null)} /> : null}
+      <Suspense fallback={null}>
+        {asking === "model" ? <ApplyModel study={study} onClose={() => setAsking(null)} /> : null}
+        {asking === "plan" ? <ApplyPlan study={study} onClose={() => setAsking(null)} /> : null}
+      </Suspense>
     </>
   );
 }
