@@ -26,7 +26,7 @@ export function ApplyPlan({ study, onClose }: { study: string; onClose: () => vo
       <DialogContent>
         <p>
           A plan takes the place of the follow-up, the steps, the analyses and the report of this
-          study; its name and its file stay. It can be undone.
+          study; its name and its file stay. It can be undone, one decision after the other.
         </p>
         <ChooseDocument
           words={plan ? "Choose another plan" : "Choose the plan"}

@@ -26,14 +26,17 @@ class PlacedStep(BaseModel):
 class PlannedStep(BaseModel):
     """A step in an exported plan.
 
-    ``rows_known_by`` has a hash for each row that the step names by its number: of its subject, or of all
-    its cells, by which the row is found again in another file.
+    Attributes:
+        decided: the place of the decision that took it, among those of the plan.
+        rows_known_by: a hash for each row that the step names by its number: of its subject, or of all
+            its cells. By it the row is found again in another file.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     step: Step
     active: bool = True
     reason: str = Field(default="", max_length=2000)
+    decided: int | None = None
     rows_known_by: tuple[str, ...] = ()
 
 

@@ -124,12 +124,35 @@ def _apply(
         withdraws=steps_left(study, steps),
     )
     study = keeping.append(study, entry, decided)
+    return _decided(keeping, study, plan)
+
+
+def _decided(keeping: Keeping, study: Study, plan: StudyPlan) -> Study:
+    """Log the decisions of a plan that was applied, each with the steps that it took, so that it can be
+    withdrawn with them; a step with a reason of its own is a decision too.
+    """
     there = {(d.about, d.choice) for d in study.standing}
-    for one in plan.decisions:
-        if (one.about, one.choice) not in there:
-            made = NewDecision(one.stage, one.about, one.choice, one.sentence, one.reason)
-            study = keeping.append(study, made, study.decided)
+    made = [
+        (NewDecision(d.stage, d.about, d.choice, d.sentence, d.reason), _places(plan, k))
+        for k, d in enumerate(plan.decisions)
+    ]
+    made += [
+        (NewDecision(PREPARE, "step", "taken", shortened(p.step.named()), p.reason), [k])
+        for k, p in enumerate(plan.steps)
+        if p.reason and p.decided is None
+    ]
+    for decision, places in made:
+        if places or (decision.about, decision.choice) not in there:
+            steps = tuple(
+                s.model_copy(update={"id": 0, "decision": None}) if k in places else s
+                for k, s in enumerate(study.steps)
+            )
+            study = keeping.append(study, decision, replace(study.decided, steps=steps))
     return study
+
+
+def _places(plan: StudyPlan, decision: int) -> list[int]:
+    return [k for k, step in enumerate(plan.steps) if step.decided == decision]
 
 
 def _analyses(

@@ -105,6 +105,8 @@ class StudyPlan(BaseModel):
 def plan_of_study(study: Study) -> StudyPlan:
     """What stands in a study, as a plan for another file."""
     reasons = {d.id: d.reason for d in study.decisions}
+    decisions = reported(study.standing, PREPARE)
+    place = {d.id: k for k, d in enumerate(decisions)}
     file = study.file
     return StudyPlan(
         name=study.name,
@@ -113,14 +115,19 @@ def plan_of_study(study: Study) -> StudyPlan:
         reading=planned_reading(study) if file is None else file.recipe,
         follow_up=study.follow_up,
         steps=tuple(
-            PlannedStep(step=p.step, active=p.active, reason=reasons.get(p.decision or 0, ""))
+            PlannedStep(
+                step=p.step,
+                active=p.active,
+                reason=reasons.get(p.decision or 0, ""),
+                decided=place.get(p.decision or 0),
+            )
             for p in study.steps
         ),
         decisions=tuple(
             PlannedDecision(
                 stage=d.stage, about=d.about, choice=d.choice, sentence=d.sentence, reason=d.reason
             )
-            for d in reported(study.standing, PREPARE)
+            for d in decisions
         ),
         analyses=tuple(
             PlannedAnalysis(stage=a.stage, name=a.name, statement=_versioned(a.body))

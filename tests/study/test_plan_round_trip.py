@@ -1,0 +1,120 @@
+"""A plan applied to the file that it was made on gives the study again, and so the same plan."""
+
+import pytest
+
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.registry import STAGES
+from hourglass.cohort.followup import Cohort
+from hourglass.report.statement import ReportStatement
+from hourglass.study.arranging import set_figure, set_look
+from hourglass.study.changing import begin_analysis, state, undo, withdraw
+from hourglass.study.demos import demos, load_demo
+from hourglass.study.history import reported
+from hourglass.study.in_process import InProcess
+from hourglass.study.plans.applying import apply_study_plan
+from hourglass.study.plans.document import StudyPlan, plan_of_study
+from hourglass.study.results import Results
+from hourglass.study.source import source_of
+from hourglass.study.study import PREPARE
+
+MODEL = ModelStatement(
+    terms=(NumberTerm(column="age"),),
+    kept=(
+        KeptModel(letter="A", model=HazardsModel(terms=(NumberTerm(column="age"),)), planned=True),
+        KeptModel(
+            letter="B", model=HazardsModel(terms=(CategoryTerm(column="eye"),)), dropped=True
+        ),
+    ),
+)
+
+
+def decided_in_full(keeping, blobs):
+    """A demo with several analyses, kept models, a report of its own words, looks and figure settings."""
+    study = keeping.load(load_demo(keeping, blobs, "larkmoor")[0])
+    table = source_of(study, blobs).after_steps()
+    study = state(keeping, study, None, MODEL, table, None)
+    words = {"rows/title": {"text": "Whom we followed", "was": "Rows and follow-up"}}
+    report = ReportStatement.model_validate({"words": words, "left_out": ["weights"]})
+    study = state(keeping, study, None, report, table, None)
+    body = CompareStatement(by="eye").model_dump(mode="json")
+    study, _ = begin_analysis(keeping, study, "compare", "By eye", body)
+    study = set_figure(keeping, study, "compare", {"width": 85})
+    return set_look(
+        keeping, study, "compare", "drops: standard", {"group": "drops: standard", "tone": 3}
+    )
+
+
+def comparable(plan):
+    return plan.model_copy(update={"name": "", "dated": None})
+
+
+def test_everything_that_was_decided_comes_back(keeping, blobs):
+    study = decided_in_full(keeping, blobs)
+    plan = plan_of_study(study)
+    bare = keeping.load(load_demo(keeping, blobs, "larkmoor_as_received")[0])
+    table = source_of(bare, blobs).table()
+    made = apply_study_plan(keeping, bare, plan, table)
+    assert comparable(plan_of_study(made)) == comparable(plan)
+    assert [a.name for a in made.of_stage("compare")] == ["", "By eye"]
+    again = apply_study_plan(keeping, made, plan, table)
+    given = sorted((d.sentence, d.reason) for d in plan.decisions)
+    for one in (made, again):
+        assert sorted((d.sentence, d.reason) for d in reported(one.standing, PREPARE)) == given
+    assert [(p.step, p.active, p.reason) for p in plan_of_study(again).steps] == [
+        (p.step, p.active, p.reason) for p in plan.steps
+    ]
+
+
+def test_a_decision_of_a_plan_is_withdrawn_with_its_steps(keeping, blobs):
+    plan = plan_of_study(keeping.load(load_demo(keeping, blobs, "larkmoor")[0]))
+    bare = keeping.load(load_demo(keeping, blobs, "larkmoor_as_received")[0])
+    made = apply_study_plan(keeping, bare, plan, source_of(bare, blobs).table())
+    lost = next(d for d in made.standing if d.reason.startswith("Notes lost"))
+    left = withdraw(keeping, made, lost.id)
+    assert [p.step for p in left.steps] == [
+        p.step for p in made.steps if getattr(p.step, "why", "") != "blank outcome"
+    ]
+    assert len(left.steps) == len(made.steps) - 1
+
+
+def test_a_step_written_by_hand_keeps_its_reason(keeping, blobs):
+    study = keeping.load(load_demo(keeping, blobs, "lamps")[0])
+    step = {
+        "step": {"kind": "label_column", "column": "type", "label": "Lamp"},
+        "reason": "clearer",
+    }
+    plan = StudyPlan.model_validate(
+        {"name": "By hand", "dated": "2026-01-01", "follow_up": study.follow_up, "steps": [step]}
+    )
+    made = apply_study_plan(keeping, study, plan, source_of(study, blobs).table())
+    (planned,) = plan_of_study(made).steps
+    assert planned.reason == "clearer"
+    assert made.standing[-1].reason == "clearer"
+
+
+def test_an_analysis_that_the_plan_does_not_hold_goes_and_comes_back_by_undoing(keeping, blobs):
+    study = decided_in_full(keeping, blobs)
+    plan = plan_of_study(keeping.load(load_demo(keeping, blobs, "lamps")[0]))
+    made = apply_study_plan(keeping, study, plan, source_of(study, blobs).table())
+    assert [a.name for a in made.of_stage("compare")] == [""]
+    back = made
+    for _ in range(len(made.decisions) - len(study.decisions)):
+        back = undo(keeping, back)
+    assert comparable(plan_of_study(back)) == comparable(plan_of_study(study))
+
+
+@pytest.mark.parametrize("demo", sorted(demos()))
+def test_a_plan_gives_the_results_of_its_study(keeping, blobs, demo):
+    study = keeping.load(load_demo(keeping, blobs, demo)[0])
+    bare = keeping.load(load_demo(keeping, blobs, demo)[0])
+    made = apply_study_plan(keeping, bare, plan_of_study(study), source_of(bare, blobs).table())
+    results = Results(keeping, blobs, InProcess(), STAGES)
+    assert source_of(made, blobs).hash == source_of(study, blobs).hash
+    cohort = source_of(made, blobs).cohort()
+    for stage in STAGES if isinstance(cohort, Cohort) else ():
+        before, after = (
+            results.asked(one, stage, one.analysis(stage.name), cohort) for one in (study, made)
+        )
+        assert before == after, stage.name
