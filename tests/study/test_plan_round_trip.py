@@ -10,10 +10,10 @@ from hourglass.cohort.followup import Cohort
 from hourglass.report.statement import ReportStatement
 from hourglass.study.arranging import set_figure, set_look
 from hourglass.study.changing import begin_analysis, state, undo, withdraw
-from hourglass.study.demos import demos, load_demo
+from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
-from hourglass.study.plans.applying import apply_study_plan
+from hourglass.study.plans.applying import apply_study_plan, plan_for_others
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
@@ -65,6 +65,25 @@ def test_everything_that_was_decided_comes_back(keeping, blobs):
     assert [(p.step, p.active, p.reason) for p in plan_of_study(again).steps] == [
         (p.step, p.active, p.reason) for p in plan.steps
     ]
+
+
+def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
+    study = keeping.load(load_demo(keeping, blobs, "larkmoor")[0])
+    table = source_of(study, blobs).table()
+    plan = plan_for_others(study, table)
+    waiting = apply_study_plan(keeping, keeping.load(keeping.create("Next")), plan)
+    file = demos()["larkmoor"]["file"]
+    lines = (FOLDER / file).read_text("utf-8").splitlines()
+    other = "\n".join([lines[0], lines[-1].replace("K-", "N-", 1), *lines[1:]])
+    made, _ = keep_file(keeping, blobs, waiting, file, other.encode())
+    assert [(p.active, p.reason) for p in plan_of_study(made).steps] == [
+        (p.active, p.reason) for p in plan.steps
+    ]
+    assert made.steps[0].step.rows == tuple(row + 1 for row in plan.steps[0].step.rows)
+    assert (
+        source_of(made, blobs).cohort().table.size
+        == source_of(study, blobs).cohort().table.size + 1
+    )
 
 
 def test_a_decision_of_a_plan_is_withdrawn_with_its_steps(keeping, blobs):

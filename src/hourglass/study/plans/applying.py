@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 
 from hourglass.analysis.shared.changed_words import shortened
 from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Table
 from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
@@ -66,8 +67,17 @@ def attach_as_planned(keeping: Keeping, study: Study, file: NewFile) -> Study:
         return attach_file(keeping, study, file)
     plan = StudyPlan.model_validate(study.decided.planned)
     fitted = steps_for_file(plan, file.sha256, from_parquet(file.reading.table))
-    steps = tuple(one.placed for one in fitted)
+    steps = tuple(
+        _fitted(there, one.placed) for there, one in zip(study.steps, fitted, strict=True)
+    )
     return attach_file(keeping, study, file, replace(study.decided, steps=steps))
+
+
+def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
+    """A step as it fits a file, still that of the decision that took it."""
+    if placed.step == there.step:
+        return there.model_copy(update={"active": placed.active})
+    return placed.model_copy(update={"decision": there.decision})
 
 
 def seal_plan(keeping: Keeping, study: Study, table: Table | None = None) -> Study:
