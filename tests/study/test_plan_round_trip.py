@@ -13,7 +13,8 @@ from hourglass.study.changing import begin_analysis, state, undo, withdraw
 from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
-from hourglass.study.plans.applying import apply_study_plan, plan_for_others
+from hourglass.study.plans.applying import apply_study_plan, plan_for_others, seal_plan
+from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
@@ -72,6 +73,8 @@ def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
     table = source_of(study, blobs).table()
     plan = plan_for_others(study, table)
     waiting = apply_study_plan(keeping, keeping.load(keeping.create("Next")), plan)
+    assert comparable(plan_of_study(waiting)) == comparable(plan), "the rows stay those of its file"
+    waiting = seal_plan(keeping, waiting)
     file = demos()["larkmoor"]["file"]
     lines = (FOLDER / file).read_text("utf-8").splitlines()
     other = "\n".join([lines[0], lines[-1].replace("K-", "N-", 1), *lines[1:]])
@@ -79,6 +82,7 @@ def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
     assert [(p.active, p.reason) for p in plan_of_study(made).steps] == [
         (p.active, p.reason) for p in plan.steps
     ]
+    assert departures(made, STAGES) == []
     assert made.steps[0].step.rows == tuple(row + 1 for row in plan.steps[0].step.rows)
     assert (
         source_of(made, blobs).cohort().table.size

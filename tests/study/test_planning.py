@@ -118,7 +118,7 @@ def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, pl
     assert [one.why for one in found] == ["", "1 of its 2 rows are not in this file"]
     gone = steps_for_file(plan, "0" * 64, table("\n".join([head, "99,1,a,70"])))
     assert [one.placed.active for one in gone] == [False, False]
-    assert [one.placed.active for one in steps_for_file(plan, None, None)] == [False, False]
+    assert [one.placed.active for one in steps_for_file(plan, None, None)] == [True, True]
     study = apply_study_plan(keeping, keeping.load(keeping.create("Next month")), plan)
     text = "\n".join([head, "99,1,a,70", *lines[:-1]])
     study, _ = keep_file(keeping, blobs, study, "next.csv", text.encode())

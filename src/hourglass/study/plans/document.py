@@ -107,11 +107,15 @@ def plan_of_study(study: Study) -> StudyPlan:
     reasons = {d.id: d.reason for d in study.decisions}
     decisions = reported(study.standing, PREPARE)
     place = {d.id: k for k, d in enumerate(decisions)}
-    file = study.file
+    file, planned = study.file, _waiting(study)
+    keys = [()] * len(study.steps) if planned is None else [p.rows_known_by for p in planned.steps]
+    made_on = None if planned is None else planned.made_on
+    if file is not None:
+        made_on = PlannedFile(name=file.name[:300], sha256=file.sha256)
     return StudyPlan(
         name=study.name,
         dated=study.decisions[-1].made_at.date(),
-        made_on=None if file is None else PlannedFile(name=file.name[:300], sha256=file.sha256),
+        made_on=made_on,
         reading=planned_reading(study) if file is None else file.recipe,
         follow_up=study.follow_up,
         steps=tuple(
@@ -120,8 +124,9 @@ def plan_of_study(study: Study) -> StudyPlan:
                 active=p.active,
                 reason=reasons.get(p.decision or 0, ""),
                 decided=place.get(p.decision or 0),
+                rows_known_by=known,
             )
-            for p in study.steps
+            for p, known in zip(study.steps, keys, strict=True)
         ),
         decisions=tuple(
             PlannedDecision(
@@ -138,6 +143,13 @@ def plan_of_study(study: Study) -> StudyPlan:
         tracks={view: [dict(t) for t in tracks] for view, tracks in study.decided.tracks.items()},
         looks=study.looks,
     )
+
+
+def _waiting(study: Study) -> StudyPlan | None:
+    """The plan that waits for the study's file: its steps say of the rows of the file it was made on."""
+    if study.file is not None or study.decided.planned is None:
+        return None
+    return StudyPlan.model_validate(study.decided.planned)
 
 
 def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:

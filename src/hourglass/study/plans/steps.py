@@ -26,15 +26,15 @@ def steps_for_file(plan: StudyPlan, sha256: str | None, table: Table | None) -> 
     for by who they are; a step of which none is found is switched off, for those numbers are other rows.
 
     Args:
-        sha256, table: of the file; None while there is none.
+        sha256, table: of the file; None while there is none, when steps wait as they are planned.
     """
-    if plan.made_on is None or plan.made_on.sha256 == sha256:
+    if table is None or plan.made_on is None or plan.made_on.sha256 == sha256:
         return [StepForFile(PlacedStep(step=p.step, active=p.active)) for p in plan.steps]
     made = []
     for planned in plan.steps:
         step = _looked_for(planned, table, plan.follow_up.subject)
         made.append(step)
-        if step.placed.active and table is not None:
+        if step.placed.active:
             table = apply_steps(table, [step.placed.step])[0]
     return made
 
@@ -53,11 +53,11 @@ def with_keys(
     return tuple(found)
 
 
-def _looked_for(planned: PlannedStep, table: Table | None, subject: str | None) -> StepForFile:
+def _looked_for(planned: PlannedStep, table: Table, subject: str | None) -> StepForFile:
     step, keys = planned.step, planned.rows_known_by
     if not isinstance(step, RowStep):
         return StepForFile(PlacedStep(step=step, active=planned.active))
-    if table is None or not keys:
+    if not keys:
         why = "names rows by their number in another file, so it is switched off"
         return StepForFile(PlacedStep(step=step, active=False), why)
     found, missing = found_again(step, keys, table, subject)
