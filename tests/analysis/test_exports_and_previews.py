@@ -16,8 +16,8 @@ from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.numbers import SplitNumber, Transform
-from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.core.watch import unwatched

@@ -22,7 +22,7 @@ from hourglass.analysis.shared.watch import CancelledError
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import CodeMeaning
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.risk_table import AtRisk

@@ -142,13 +142,13 @@ def old_form(step):
 def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
     for step in (SPLIT, {"kind": "set_aside_repeats", "key": ["t", "arm"]}):
         take(api, study, step)
-    plan = api.client.get(f"/api/studies/{study}/plan")
+    plan = api.client.get(f"/api/studies/{study}/steps.json")
     body = json.loads(plan.text)
     assert (body["format"], body["version"]) == ("olden-hourglass steps", 2)
     assert [s["reason"] for s in body["steps"]] == ["as planned"] * 2
     other = api.new("Another")
     api.upload(other, HEAD + "".join(ROWS))
-    assert api.client.post(f"/api/studies/{other}/plan", json=body).status_code == 201
+    assert api.client.put(f"/api/studies/{other}/steps.json", json=body).status_code == 201
     assert table_of(api, other) == table_of(api, study)
     one, two = (api.result(s, "estimate") for s in (study, other))
     assert one == two
@@ -157,9 +157,9 @@ def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
         "version": 1,
         "steps": [{**s, "step": old_form(s["step"])} for s in body["steps"]],
     }
-    assert api.client.post(f"/api/studies/{other}/plan", json=first).status_code == 201
+    assert api.client.put(f"/api/studies/{other}/steps.json", json=first).status_code == 201
     assert table_of(api, other) == table_of(api, study), "a document of version 1 says the same"
-    wrong = api.client.post(f"/api/studies/{other}/plan", json={**body, "version": 3})
+    wrong = api.client.put(f"/api/studies/{other}/steps.json", json={**body, "version": 3})
     assert wrong.status_code == 422
 
 

@@ -14,7 +14,7 @@ from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.proposal import propose
 from hourglass.cohort.steps.apply import Step, apply_steps
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import NumberColumn, TextColumn
 from making import table, timed
 

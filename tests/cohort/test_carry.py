@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from hourglass.cohort.carry import carry_over, row_keys
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.numbers import NewColumn
-from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from making import table
 

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from hourglass.cohort.condition import Clause, Condition, UnfitConditionError, fulfilled
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import Step, apply_steps
-from hourglass.cohort.steps.plan import Plan, PlannedStep
+from hourglass.cohort.steps.document import Plan, PlannedStep
 from making import table, timed
 
 STEP = TypeAdapter(Step)

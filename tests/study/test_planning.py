@@ -18,12 +18,7 @@ from hourglass.report.statement import statement_kinds
 from hourglass.study.changing import follow, state, take_step, undo
 from hourglass.study.demos import keep_file
 from hourglass.study.duplicating import duplicate
-from hourglass.study.plans.applying import (
-    BrokenSealError,
-    apply_study_plan,
-    plan_for_others,
-    seal_plan,
-)
+from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
 from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_statements
 from hourglass.study.plans.fit import RunPlanFit
@@ -58,7 +53,7 @@ def by_hand(**changes):
 def planned(keeping, blobs):
     """A study of the rows above, by the plan above, sealed before it had data."""
     plan = by_hand().sealed_at(datetime(2025, 5, 1, tzinfo=UTC))
-    study = apply_study_plan(keeping, keeping.load(keeping.create("Planned")), plan)
+    study = apply_plan(keeping, keeping.load(keeping.create("Planned")), plan)
     study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
     return study
 
@@ -98,7 +93,7 @@ def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, pl
     assert document.sealed.sha256 == plan_of_study(planned).sha256
     changed = document.model_copy(update={"name": "Another"})
     with pytest.raises(BrokenSealError):
-        apply_study_plan(keeping, sealed, changed)
+        apply_plan(keeping, sealed, changed)
     assert undo(keeping, keeping.load(sealed.id)).decided.sealed == planned.decided.sealed
 
 
@@ -119,7 +114,7 @@ def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, pl
     gone = steps_for_file(plan, "0" * 64, table("\n".join([head, "99,1,a,70"])))
     assert [one.placed.active for one in gone] == [False, False]
     assert [one.placed.active for one in steps_for_file(plan, None, None)] == [True, True]
-    study = apply_study_plan(keeping, keeping.load(keeping.create("Next month")), plan)
+    study = apply_plan(keeping, keeping.load(keeping.create("Next month")), plan)
     text = "\n".join([head, "99,1,a,70", *lines[:-1]])
     study, _ = keep_file(keeping, blobs, study, "next.csv", text.encode())
     assert [p.step.rows for p in study.steps if p.active] == [(4,), (6,)]

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 
 from hourglass.analysis.shared.groups import group_by, level_value, levels_of
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import OrderLevels
-from hourglass.cohort.steps.plan import PlacedStep
 from hourglass.cohort.table import Table
 
 

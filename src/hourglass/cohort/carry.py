@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped

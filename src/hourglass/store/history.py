@@ -6,7 +6,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
 from hourglass.study.decided_json import from_json, step_ids, to_json

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.study.study import Analysis, Decided
 
 

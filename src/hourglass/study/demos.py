@@ -15,7 +15,7 @@ from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.plan import PlannedStep
+from hourglass.cohort.steps.document import PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.study.changing import decide, follow, take_step
 from hourglass.study.history import ARRANGED, NewDecision

@@ -5,7 +5,7 @@ from datetime import datetime
 
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.study.history import BEGUN, READ, Decision, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.study import Analysis, Decided, Export, Study

@@ -10,7 +10,7 @@ from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.study.history import Decision, History, history_of
 
 PREPARE, REPORT = "prepare", "report"

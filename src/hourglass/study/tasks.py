@@ -23,7 +23,7 @@ from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.core.watch import Watch
 from hourglass.study.keeping import Computed
 from hourglass.study.source import Source

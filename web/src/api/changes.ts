@@ -8,13 +8,13 @@ import type {
   FollowUp,
   GroupLook,
   NewDecision,
-  Plan,
   PrintSettings,
   Recipe,
   Reply,
   ShownTrack,
   Statement,
   StepBody,
+  StepsDocument,
   StudyPlan,
 } from "./types";
 
@@ -215,9 +215,9 @@ export function useArrangeSteps(study: string) {
   );
 }
 
-export function useApplyPlan(study: string) {
-  return useChange(study, (body: Plan) =>
-    answered(api.POST("/api/studies/{study_id}/plan", { ...path(study), body })),
+export function useApplySteps(study: string) {
+  return useChange(study, (body: StepsDocument) =>
+    answered(api.PUT("/api/studies/{study_id}/steps.json", { ...path(study), body })),
   );
 }
 

@@ -8,7 +8,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import StepEffect
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 

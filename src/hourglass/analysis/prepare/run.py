@@ -21,7 +21,7 @@ from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal import could_be_outcome, proposal
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import Kind, Table
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
 from hourglass.core.watch import Watch, unwatched

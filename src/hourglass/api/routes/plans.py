@@ -17,12 +17,7 @@ from hourglass.api.state import State
 from hourglass.cohort.table import Table
 from hourglass.report.statement import statement_kinds
 from hourglass.study.hashes import hash_of
-from hourglass.study.plans.applying import (
-    BrokenSealError,
-    apply_study_plan,
-    plan_for_others,
-    seal_plan,
-)
+from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
 from hourglass.study.plans.departures import Departure, departures
 from hourglass.study.plans.document import StudyPlan, unusable_statements
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
@@ -108,12 +103,12 @@ def plan_fit(request: Request, study_id: UUID, plan: Given) -> FitReply:
 
 
 @router.put("/api/studies/{study_id}/plan-in-place", status_code=201)
-def apply_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
+def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
     """Put a plan in the place of everything that was decided in a study, but its name and file."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)
     table = _table(state, change.study)
-    return made_decision(change.made(apply_study_plan(state.keeping, change.study, plan, table)))
+    return made_decision(change.made(apply_plan(state.keeping, change.study, plan, table)))
 
 
 @router.post("/api/studies/{study_id}/seal", status_code=201)

@@ -15,11 +15,11 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.steps.apply import Step, apply_steps, refuse_broken
+from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.form import StepForm
 from hourglass.cohort.steps.forms import FORMS
-from hourglass.cohort.steps.plan import Plan
 from hourglass.cohort.table import Table
-from hourglass.study.changing import apply_plan, name_level, plan_of
+from hourglass.study.changing import apply_steps_document, name_level, steps_document_of
 from hourglass.study.changing import arrange_steps as arranged_steps
 from hourglass.study.changing import take_step as taken
 from hourglass.study.study import Study
@@ -126,20 +126,21 @@ def arrange_steps(request: Request, change: Change, wanted: Arrangement) -> None
     change.made(arranged_steps(state.keeping, study, wanted.what, arranged))
 
 
-@router.get("/api/studies/{study_id}/plan")
-def export_plan(request: Request, study_id: UUID) -> Response:
+@router.get("/api/studies/{study_id}/steps.json")
+def steps_document(request: Request, study_id: UUID) -> Response:
     """The follow-up statement and the steps, as a document that can be applied to another file."""
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
-    plan = plan_of(study)
-    return download(plan.model_dump_json(indent=1), "application/json", study.name, "steps.json")
+    body = steps_document_of(study).model_dump_json(indent=1)
+    return download(body, "application/json", study.name, "steps.json")
 
 
-@router.post("/api/studies/{study_id}/plan", status_code=201)
-def apply_document(request: Request, change: Change, plan: Plan) -> DecisionReading:
-    """Put an exported plan in the place of all steps and of the follow-up statement."""
+@router.put("/api/studies/{study_id}/steps.json", status_code=201)
+def apply_document(request: Request, change: Change, document: StepsDocument) -> DecisionReading:
+    """Put a document's steps and follow-up statement in the place of those that there are."""
     state: State = request.app.state.hourglass
-    return made_decision(change.made(apply_plan(state.keeping, change.with_file(), plan)))
+    applied = apply_steps_document(state.keeping, change.with_file(), document)
+    return made_decision(change.made(applied))
 
 
 def _before(state: State, study: Study, step_id: int) -> Table:

@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 
 from hourglass.analysis.shared.changed_words import shortened
 from hourglass.cohort.parquet import from_parquet
-from hourglass.cohort.steps.plan import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import Table
 from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
@@ -41,7 +41,7 @@ def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile, table: Table
         return _apply(inside, study, plan, file.sha256, table)
 
 
-def apply_study_plan(
+def apply_plan(
     keeping: Keeping, study: Study, plan: StudyPlan, table: Table | None = None
 ) -> Study:
     """Put a plan in the place of everything that was decided in a study, but its name and file.

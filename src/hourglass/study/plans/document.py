@@ -16,7 +16,7 @@ from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.plan import PlannedStep
+from hourglass.cohort.steps.document import PlannedStep
 from hourglass.study.history import reported
 from hourglass.study.study import PREPARE, Study
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.cohort.carry import RowStep, found_again, known_by
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.plan import PlacedStep, PlannedStep
+from hourglass.cohort.steps.document import PlacedStep, PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 from hourglass.study.plans.document import StudyPlan

@@ -2,9 +2,9 @@ import Button from "@mui/material/Button";
 import Switch from "@mui/material/Switch";
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
-import { useApplyPlan, useArrangeSteps } from "../../../api/changes";
+import { useApplySteps, useArrangeSteps } from "../../../api/changes";
 import { useStepForms } from "../../../api/queries";
-import type { ColumnReading, Plan, StepReading } from "../../../api/types";
+import type { ColumnReading, StepReading, StepsDocument } from "../../../api/types";
 import { ChooseDocument } from "../../../frame/ChooseDocument";
 import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
@@ -113,7 +113,7 @@ export function Steps({
       <div className="step-acts">
         <Button onClick={() => setOpen("new")}>Add step</Button>
       </div>
-      <PlanInOut study={study} />
+      <StepsInOut study={study} />
       <Refused error={arrange.error} />
       {open ? (
         <StepEditor
@@ -136,13 +136,13 @@ function short(step: StepReading): string {
 }
 
 /** The steps as a document, and steps from one. */
-function PlanInOut({ study }: { study: string }) {
-  const apply = useApplyPlan(study);
+function StepsInOut({ study }: { study: string }) {
+  const apply = useApplySteps(study);
   const [unreadable, setUnreadable] = useState(false);
   const wrong = unreadable ? "This file is not a document of steps." : apply.error?.message;
   return (
     <div className="step-acts">
-      <Button component="a" href={`/api/studies/${study}/plan`} download>
+      <Button component="a" href={`/api/studies/${study}/steps.json`} download>
         Save steps
       </Button>
       <ChooseDocument
@@ -150,7 +150,7 @@ function PlanInOut({ study }: { study: string }) {
         label="File of steps"
         onChosen={(document, none) => {
           setUnreadable(none !== null);
-          if (none === null) apply.mutate(document as Plan);
+          if (none === null) apply.mutate(document as StepsDocument);
         }}
       />
       {wrong ? (

@@ -24,7 +24,7 @@ class PlacedStep(BaseModel):
 
 
 class PlannedStep(BaseModel):
-    """A step in an exported plan.
+    """A step in a document of steps, or in a plan.
 
     Attributes:
         decided: the place of the decision that took it, among those of the plan.
@@ -40,7 +40,7 @@ class PlannedStep(BaseModel):
     rows_known_by: tuple[str, ...] = ()
 
 
-class Plan(BaseModel):
+class StepsDocument(BaseModel):
     """All that makes a cohort from a file."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
