@@ -155,6 +155,12 @@ def test_past_the_follow_up_of_the_model_nothing_is_predicted(own, other):
     assert "past the end of the follow-up that the model was fitted to" in section.blocks[0].text
 
 
+@pytest.mark.parametrize("time", [0.0, -3.0, float("inf"), float("nan")])
+def test_a_time_that_is_none_is_refused(own, other, time):
+    told = applied_result(own, MODELS["numbers and levels"], other, time, unwatched)
+    assert "a time above 0" in told.blank
+
+
 def test_levels_keep_the_codes_of_the_model(own, other):
     model = MODELS["numbers and levels"]
     coded = fit_model(own, model).design

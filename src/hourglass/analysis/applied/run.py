@@ -70,6 +70,8 @@ def applied(
         NotEstimableError: when the model has no predictions, or no row of the other cohort fits it.
         UnusableTermError, NoSuchColumnError: when its columns are not there, or hold something else.
     """
+    if time is not None and not (time > 0 and np.isfinite(time)):
+        raise NotEstimableError("survival is predicted at a time above 0")
     watch("fitting the model", 0.1)
     fitted = fit_model(own, model, watch)
     fitted.require_unpenalised()
