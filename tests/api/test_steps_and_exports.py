@@ -163,6 +163,23 @@ def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
     assert wrong.status_code == 422
 
 
+def test_saved_steps_find_their_rows_in_another_file_and_keep_their_reasons(api, study):
+    take(api, study, {"kind": "set_aside", "rows": [2], "why": "entered twice"})
+    body = json.loads(api.client.get(f"/api/studies/{study}/steps.json").text)
+    other = api.new("Another")
+    api.upload(other, HEAD + ROWS[-1] + ROWS[0] + ROWS[1])
+    assert api.client.put(f"/api/studies/{other}/steps.json", json=body).status_code == 201
+    (step,) = steps(api, other)
+    assert step["step"]["rows"] == [3], "the second row of one file is the third of the other"
+    assert log(api, other)[-1]["reason"] == "as planned"
+    third = api.new("A third")
+    api.upload(third, HEAD + ROWS[0])
+    assert api.client.put(f"/api/studies/{third}/steps.json", json=body).status_code == 201
+    assert [s["active"] for s in steps(api, third)] == [False]
+    said = json.dumps(api.get(third, "decisions"))
+    assert "1 of them name rows that are not all in this file" in said
+
+
 def reading(api, study, recipe=None):
     """How the file is read, or would be by another recipe."""
     url = f"/api/studies/{study}/file/reading"

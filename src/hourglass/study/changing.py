@@ -14,7 +14,7 @@ from hourglass.analysis.shared.changed_words import ChangedWords, shortened
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
-from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
+from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.table import Table
 from hourglass.study.history import (
@@ -363,25 +363,3 @@ def redo(keeping: Keeping, study: Study) -> Study:
         redoes=next_one.id,
     )
     return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))
-
-
-def steps_document_of(study: Study) -> StepsDocument:
-    """The follow-up statement and the steps, as a document that can be applied to another file."""
-    reasons = {d.id: d.reason for d in study.decisions}
-    return StepsDocument(
-        follow_up=study.follow_up,
-        steps=tuple(
-            PlannedStep(step=p.step, active=p.active, reason=reasons.get(p.decision or 0, ""))
-            for p in study.steps
-        ),
-    )
-
-
-def apply_steps_document(keeping: Keeping, study: Study, document: StepsDocument) -> Study:
-    """Put a document's steps and follow-up statement in the place of those that there are."""
-    new = tuple(PlacedStep(step=p.step, active=p.active) for p in document.steps)
-    sentence = f"Steps applied from a document: {len(document.steps)}"
-    withdrawn = steps_left(study, new)
-    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=withdrawn)
-    decided = replace(study.decided, steps=new, follow_up=document.follow_up)
-    return keeping.append(study, entry, decided)

@@ -19,9 +19,10 @@ from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.form import StepForm
 from hourglass.cohort.steps.forms import FORMS
 from hourglass.cohort.table import Table
-from hourglass.study.changing import apply_steps_document, name_level, steps_document_of
 from hourglass.study.changing import arrange_steps as arranged_steps
+from hourglass.study.changing import name_level
 from hourglass.study.changing import take_step as taken
+from hourglass.study.plans.applying import apply_steps_document, steps_document_of
 from hourglass.study.study import Study
 
 router = APIRouter(tags=["steps"])
@@ -131,7 +132,8 @@ def steps_document(request: Request, study_id: UUID) -> Response:
     """The follow-up statement and the steps, as a document that can be applied to another file."""
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
-    body = steps_document_of(study).model_dump_json(indent=1)
+    table = state.results.source(study).table()
+    body = steps_document_of(study, table).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "steps.json")
 
 
@@ -139,7 +141,9 @@ def steps_document(request: Request, study_id: UUID) -> Response:
 def apply_document(request: Request, change: Change, document: StepsDocument) -> DecisionReading:
     """Put a document's steps and follow-up statement in the place of those that there are."""
     state: State = request.app.state.hourglass
-    applied = apply_steps_document(state.keeping, change.with_file(), document)
+    study = change.with_file()
+    table = state.results.source(study).table()
+    applied = apply_steps_document(state.keeping, study, document, table)
     return made_decision(change.made(applied))
 
 

@@ -40,12 +40,21 @@ class PlannedStep(BaseModel):
     rows_known_by: tuple[str, ...] = ()
 
 
+class PlannedFile(BaseModel):
+    """The file that a plan was made on: what steps say of rows by their number, they say of its rows."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: str = Field(max_length=300)
+    sha256: str = Field(pattern="^[0-9a-f]{64}$")
+
+
 class StepsDocument(BaseModel):
-    """All that makes a cohort from a file."""
+    """All that makes a cohort from a file; ``made_on`` is the one whose rows the steps name by number."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     format: Literal["olden-hourglass steps"] = "olden-hourglass steps"
     version: Literal[2] = 2
+    made_on: PlannedFile | None = None
     follow_up: FollowUpStatement
     steps: tuple[PlannedStep, ...] = Field(default=(), max_length=1000)
 

@@ -1,17 +1,22 @@
 """Planning a study: a plan is applied to it, or sealed as it stands."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
 from hourglass.analysis.shared.changed_words import shortened
 from hourglass.cohort.parquet import from_parquet
-from hourglass.cohort.steps.document import PlacedStep
+from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.table import Table
 from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
-from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.plans.document import (
+    PlannedAnalysis,
+    PlannedDecision,
+    StudyPlan,
+    plan_of_study,
+)
 from hourglass.study.plans.steps import steps_for_file, with_keys
 from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
 
@@ -134,21 +139,26 @@ def _apply(
         withdraws=steps_left(study, steps),
     )
     study = keeping.append(study, entry, decided)
-    return _decided(keeping, study, plan)
+    return _decided(keeping, study, plan.steps, plan.decisions)
 
 
-def _decided(keeping: Keeping, study: Study, plan: StudyPlan) -> Study:
+def _decided(
+    keeping: Keeping,
+    study: Study,
+    planned: Sequence[PlannedStep],
+    decisions: Sequence[PlannedDecision],
+) -> Study:
     """Log the decisions of a plan that was applied, each with the steps that it took, so that it can be
     withdrawn with them; a step with a reason of its own is a decision too.
     """
     there = {(d.about, d.choice) for d in study.standing}
     made = [
-        (NewDecision(d.stage, d.about, d.choice, d.sentence, d.reason), _places(plan, k))
-        for k, d in enumerate(plan.decisions)
+        (NewDecision(d.stage, d.about, d.choice, d.sentence, d.reason), _places(planned, k))
+        for k, d in enumerate(decisions)
     ]
     made += [
         (NewDecision(PREPARE, "step", "taken", shortened(p.step.named()), p.reason), [k])
-        for k, p in enumerate(plan.steps)
+        for k, p in enumerate(planned)
         if p.reason and p.decided is None
     ]
     for decision, places in made:
@@ -161,8 +171,36 @@ def _decided(keeping: Keeping, study: Study, plan: StudyPlan) -> Study:
     return study
 
 
-def _places(plan: StudyPlan, decision: int) -> list[int]:
-    return [k for k, step in enumerate(plan.steps) if step.decided == decision]
+def _places(planned: Sequence[PlannedStep], decision: int) -> list[int]:
+    return [k for k, step in enumerate(planned) if step.decided == decision]
+
+
+def steps_document_of(study: Study, table: Table) -> StepsDocument:
+    """The follow-up statement and the steps, as a document that can be applied to another file."""
+    plan = plan_for_others(study, table)
+    steps = tuple(step.model_copy(update={"decided": None}) for step in plan.steps)
+    return StepsDocument(made_on=plan.made_on, follow_up=plan.follow_up, steps=steps)
+
+
+def apply_steps_document(
+    keeping: Keeping, study: Study, document: StepsDocument, table: Table
+) -> Study:
+    """Put a document's steps and follow-up statement in the place of those that there are.
+
+    Args:
+        table: of the study's file.
+    """
+    assert study.file is not None
+    fitted = steps_for_file(document, study.file.sha256, table)
+    new = tuple(one.placed for one in fitted)
+    sentence = f"Steps applied from a document: {len(new)}"
+    lost = sum(bool(one.why) for one in fitted)
+    if lost:
+        sentence += f"; {lost} of them name rows that are not all in this file"
+    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=steps_left(study, new))
+    decided = replace(study.decided, steps=new, follow_up=document.follow_up)
+    with keeping.transaction() as inside:
+        return _decided(inside, inside.append(study, entry, decided), document.steps, ())
 
 
 def _analyses(

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.document import PlannedStep
+from hourglass.cohort.steps.document import PlannedFile, PlannedStep
 from hourglass.study.history import reported
 from hourglass.study.study import PREPARE, Study
 
@@ -39,14 +39,6 @@ class PlannedDecision(BaseModel):
     choice: Annotated[str, Field(max_length=60)]
     sentence: Annotated[str, Field(max_length=400)]
     reason: Annotated[str, Field(max_length=2000)] = ""
-
-
-class PlannedFile(BaseModel):
-    """The file that a plan was made on: what steps say of rows by their number, they say of its rows."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-    name: Annotated[str, Field(max_length=300)]
-    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 
 
 class Seal(BaseModel):

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.cohort.carry import RowStep, found_again, known_by
 from hourglass.cohort.steps.apply import apply_steps
-from hourglass.cohort.steps.document import PlacedStep, PlannedStep
+from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 from hourglass.study.plans.document import StudyPlan
@@ -19,7 +19,9 @@ class StepForFile:
     why: str = ""
 
 
-def steps_for_file(plan: StudyPlan, sha256: str | None, table: Table | None) -> list[StepForFile]:
+def steps_for_file(
+    plan: StudyPlan | StepsDocument, sha256: str | None, table: Table | None
+) -> list[StepForFile]:
     """The steps of a plan for a file.
 
     Where it is another file than the plan was made on, rows that a step names by their number are looked
