@@ -165,11 +165,19 @@ bodies = st.one_of(
 )
 @given(
     bodies,
-    st.sampled_from(["steps", "steps/preview", "plan", "layout", "file/reading", "findings"]),
+    st.sampled_from(
+        [
+            *(("POST", name) for name in ("steps", "steps/preview", "layout", "findings")),
+            *(("POST", name) for name in ("file/reading", "plan-fit")),
+            *(("PUT", name) for name in ("steps.json", "plan-in-place")),
+        ]
+    ),
 )
 def test_whatever_is_sent_is_answered_or_refused_in_words(api, study, body, where):
-    sent = api.client.post(
-        f"/api/studies/{study}/{where}",
+    method, path = where
+    sent = api.client.request(
+        method,
+        f"/api/studies/{study}/{path}",
         content=json.dumps(body),
         headers={"content-type": "application/json"},
     )

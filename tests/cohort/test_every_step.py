@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from hourglass.cohort.condition import Clause, Condition, UnfitConditionError, fulfilled
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import Step, apply_steps
-from hourglass.cohort.steps.document import Plan, PlannedStep
+from hourglass.cohort.steps.document import PlannedStep, StepsDocument
 from making import table, timed
 
 STEP = TypeAdapter(Step)
@@ -274,8 +274,8 @@ def test_a_plan_comes_back_the_same_and_makes_the_same_cohort():
         {"kind": "order_levels", "column": "half", "reference": "5 and over"},
     ]
     planned = tuple(PlannedStep(step=STEP.validate_python(s), reason="why not") for s in steps)
-    plan = Plan(follow_up=timed(subject="id"), steps=planned)
-    again = Plan.model_validate_json(plan.model_dump_json())
+    plan = StepsDocument(follow_up=timed(subject="id"), steps=planned)
+    again = StepsDocument.model_validate_json(plan.model_dump_json())
     assert again == plan
     one, two = (
         form_cohort(apply_steps(ROWS, [p.step for p in each.steps])[0], each.follow_up)

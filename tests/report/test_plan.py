@@ -125,6 +125,21 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
             NO_PLAN,
             "analyses.0.statement.version: say which version",
         ),
+        *(
+            (
+                {"analyses": [{"stage": "model", "statement": {"version": version}}]},
+                "t,s\n1,1\n",
+                NO_PLAN,
+                "analyses.0.statement.version: say which version",
+            )
+            for version in ("x", 0, 99, None, True)
+        ),
+        (
+            {"analyses": [{"stage": "report", "statement": {"version": 1, "pieces": 5}}]},
+            "t,s\n1,1\n",
+            NO_PLAN,
+            "analyses.0.statement: this is no statement of version 1",
+        ),
         (
             {"sealed": {"at": "2026-01-01T00:00:00Z", "sha256": "0" * 64}},
             "t,s\n1,1\n",

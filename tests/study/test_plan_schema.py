@@ -4,7 +4,7 @@ import json
 import re
 
 from hourglass.analysis.registry import STAGES
-from hourglass.report.statement import statement_kinds
+from hourglass.report.planned import statement_kinds
 from hourglass.study.plans.schema import plan_schema
 
 SCHEMA = plan_schema(statement_kinds(STAGES))

@@ -14,7 +14,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.core.watch import unwatched
-from hourglass.report.statement import statement_kinds
+from hourglass.report.planned import statement_kinds
 from hourglass.study.changing import follow, state, take_step, undo
 from hourglass.study.demos import keep_file
 from hourglass.study.duplicating import duplicate

@@ -9,7 +9,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.cli.machine import WEB
-from hourglass.report.statement import statement_kinds
+from hourglass.report.planned import statement_kinds
 from hourglass.study.plans.schema import plan_schema
 
 DOCUMENT = WEB / "src" / "api" / "openapi.json"

@@ -20,12 +20,12 @@ from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
 from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
-from hourglass.report.statement import statement_kinds
+from hourglass.report.planned import unusable
 from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import BrokenSealError, study_by_plan
-from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_statements
+from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.fit import step_lines
 from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.results import Results
@@ -63,7 +63,7 @@ def read_plan(file: Path) -> StudyPlan | None:
     except (OSError, ValidationError) as why:
         say(f"The plan cannot be read: {_where(why)}")
         return None
-    wrong = unusable_statements(plan, statement_kinds(STAGES))
+    wrong = unusable(plan, STAGES)
     if plan.seal_broken:
         wrong.append(str(BrokenSealError()))
     if wrong:

@@ -5,10 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import Body, StageStatement, renamed
 from hourglass.report.said import Edited
-from hourglass.study.study import REPORT
 
 PIECES_OF_VERSION_1 = ("rows", "follow-up", "groups", "curves", "ratios", "checks", "decisions")
 Key = Annotated[str, Field(max_length=60)]
@@ -71,8 +69,3 @@ def in_order(keys: Sequence[str], order: Sequence[str]) -> list[str]:
             before = known.index(keys[k - 1]) + 1 if k else 0
             known.insert(before, key)
     return known
-
-
-def statement_kinds(stages: Stages) -> dict[str, type[StageStatement]]:
-    """The types of all statements that a plan may hold, by stage."""
-    return {stage.name: stage.statement for stage in stages} | {REPORT: ReportStatement}

@@ -15,11 +15,11 @@ from hourglass.api.replies import within_a_moment
 from hourglass.api.routes.decisions import DecisionReading, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.table import Table
-from hourglass.report.statement import statement_kinds
+from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
 from hourglass.study.plans.departures import Departure, departures
-from hourglass.study.plans.document import StudyPlan, unusable_statements
+from hourglass.study.plans.document import StudyPlan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
 from hourglass.study.work import Work, WorkReading
@@ -124,8 +124,8 @@ def _table(state: State, study: Study) -> Table | None:
 
 
 def _refuse_unusable(state: State, plan: StudyPlan) -> None:
-    unusable = unusable_statements(plan, statement_kinds(state.stages))
-    if unusable:
-        raise ProblemError(422, "unusable-plan", "The plan cannot be used", unusable[0])
+    wrong = unusable(plan, state.stages)
+    if wrong:
+        raise ProblemError(422, "unusable-plan", "The plan cannot be used", wrong[0])
     if plan.seal_broken:
         raise BrokenSealError

@@ -125,7 +125,10 @@ def _apply(
         analyses=analyses,
         gone=study.decided.gone | gone,
         figures=plan.figures,
-        tracks=plan.tracks,
+        tracks={
+            view: [track.model_dump(mode="json") for track in shown]
+            for view, shown in plan.tracks.items()
+        },
         looks={look.group: look.model_dump(mode="json") for look in plan.looks},
         planned=document,
         sealed=study.decided.sealed if plan.sealed is None else document,

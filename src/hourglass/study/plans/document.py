@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from hourglass.analysis.shared.figure.arranging import GroupLook
+from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
@@ -73,7 +73,7 @@ class StudyPlan(BaseModel):
     decisions: Annotated[tuple[PlannedDecision, ...], Field(max_length=2000)] = ()
     analyses: Annotated[tuple[PlannedAnalysis, ...], Field(max_length=200)] = ()
     figures: dict[str, dict[str, Any]] = Field(default_factory=dict)
-    tracks: dict[str, list[dict[str, Any]]] = Field(default_factory=dict)
+    tracks: dict[str, tuple[ShownTrack, ...]] = Field(default_factory=dict)
     looks: tuple[GroupLook, ...] = ()
     sealed: Seal | None = None
 
@@ -132,7 +132,10 @@ def plan_of_study(study: Study) -> StudyPlan:
             if a.asked and a.stage != PREPARE
         ),
         figures={view: dict(figure) for view, figure in study.decided.figures.items()},
-        tracks={view: [dict(t) for t in tracks] for view, tracks in study.decided.tracks.items()},
+        tracks={
+            view: tuple(ShownTrack.model_validate(track) for track in shown)
+            for view, shown in study.decided.tracks.items()
+        },
         looks=study.looks,
     )
 
@@ -163,18 +166,23 @@ def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement
         if kind is None:
             found.append(f"analyses.{k}.stage: “{one.stage}” is none of {', '.join(kinds)}")
             continue
-        if one.statement and "version" not in one.statement:
-            today = kind.model_fields["version"].default
-            found.append(
-                f"analyses.{k}.statement.version: say which version it is written in; today’s is {today}"
-            )
-            continue
-        try:
-            kind.read(one.statement)
-        except ValidationError as why:
-            found += [
-                ".".join(["analyses", str(k), "statement", *map(str, error["loc"])])
-                + f": {error['msg']}"
-                for error in why.errors()
-            ]
+        if one.statement:
+            found += _unusable(f"analyses.{k}.statement", kind, one.statement)
     return found
+
+
+def _unusable(place: str, kind: type[StageStatement], statement: Mapping[str, Any]) -> list[str]:
+    """What is wrong with a statement."""
+    today, version = kind.model_fields["version"].default, statement.get("version")
+    if type(version) is not int or not 1 <= version <= today:
+        return [f"{place}.version: say which version it is written in; today’s is {today}"]
+    try:
+        kind.read(statement)
+    except ValidationError as why:
+        return [
+            ".".join([place, *map(str, error["loc"])]) + f": {error['msg']}"
+            for error in why.errors()
+        ]
+    except (AttributeError, KeyError, TypeError, ValueError):  # in bringing it up to date
+        return [f"{place}: this is no statement of version {version}"]
+    return []
