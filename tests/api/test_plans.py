@@ -105,3 +105,18 @@ def test_a_plan_that_came_sealed_says_so(api, client):
     assert client.put(f"/api/studies/{study}/plan-in-place", json=PLAN).status_code == 201
     (piece,) = (p for p in api.result(study, "report")["pieces"] if p["key"] == "plan")
     assert piece["paragraphs"][0]["text"] == said, "another plan is no other seal"
+
+
+def test_an_analysis_begun_beside_the_sealed_plan_is_told_at_once(api, client, planned):
+    api.result(planned, "report")
+    body = {"stage": "compare", "name": "Another"}
+    made = client.post(f"/api/studies/{planned}/analyses", json=body).json()["id"]
+    put = client.put(
+        f"/api/studies/{planned}/statement",
+        params={"analysis": made},
+        json={"stage": "compare", "version": 3, "by": "arm", "confidence": 0.8},
+    )
+    assert put.status_code == 204, put.text
+    (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
+    rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
+    assert rows == [["Compare, 2", "", "made beside the plan"]]

@@ -2,8 +2,10 @@
 
 import csv
 import io
+import re
 import threading
 import time
+from pathlib import Path
 
 import pytest
 
@@ -336,3 +338,12 @@ def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, wei
     report = api.report(larkmoor)
     assert f"({words.test} χ²" in report
     assert f"weighting {words.weighting}" in report
+
+
+def test_every_file_that_find_offers_is_there(client, larkmoor):
+    source = Path(__file__).parents[2] / "web" / "src" / "frame" / "FindByName.tsx"
+    listed = source.read_text("utf-8").partition("const FILES = [")[2].partition("] as const")[0]
+    offered = re.findall(r'\["([^"]+)", ', listed)
+    assert "plan.json" in offered
+    for name in offered:
+        assert client.get(f"/api/studies/{larkmoor}/{name}").status_code == 200, name

@@ -3,12 +3,12 @@
 from pathlib import Path
 from typing import cast
 
-from hourglass.analysis.applied.readings import applied_result
+from hourglass.analysis.applied.readings import told_of
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.cli.machine import say
 from hourglass.cli.run_plan import ALL_FITS, NO_PLAN, NOT_ALL_FITS, made_of, read_plan, write_files
-from hourglass.core.watch import unwatched
+from hourglass.cohort.table import NoSuchColumnError
 from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import print_figures
@@ -34,11 +34,12 @@ def apply_model(
     except NoSuchModelError as why:
         say(str(why))
         return NO_PLAN
-    told = applied_result(own.cohort, model, other.cohort, time, unwatched)
-    if told.blank is not None:
-        say(told.blank)
+    try:
+        found = applied(own.cohort, model, other.cohort, time)
+    except (ValueError, NoSuchColumnError) as why:
+        say(f"The model cannot be applied: {why}.")
         return NOT_ALL_FITS
-    found = applied(own.cohort, model, other.cohort, time)
+    told = told_of(own.cohort, model, other.cohort, found)
     rows = prepared_csv(other.cohort, True, applied_columns(other.cohort, found))
     result = told.model_copy(update={"figure": None}).model_dump_json(indent=1)
     files = {"applied.json": result.encode(), "predictions.csv": rows}

@@ -20,7 +20,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.hashes import hash_of
 from hourglass.study.history import SEALED, reported
 from hourglass.study.plans.departures import departures
-from hourglass.study.plans.document import StudyPlan
+from hourglass.study.plans.document import sealed_plan
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
 
@@ -47,7 +47,8 @@ def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
     prepared = "" if study.file is None else results.of_prepare(study).hash
     looks = [dict(look) for look in study.decided.looks.values()]
     keys = [piece.key for piece in pieces]
-    sealed = study.decided.sealed
+    departed = [d.model_dump(mode="json") for d in departures(study, results.stages)]
+    sealed = [study.decided.sealed, departed]
     return hash_of(prepared, kept, study.name, asked, said, keys, looks, sealed)
 
 
@@ -169,10 +170,10 @@ def told_study(study: Study, letter: str) -> Study:
 
 
 def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
-    if study.decided.sealed is None:
+    plan = sealed_plan(study)
+    if plan is None or plan.sealed is None:
         return None
-    seal = StudyPlan.model_validate(study.decided.sealed).sealed
-    assert seal is not None
+    seal = plan.sealed
     placed = next(d for d in study.standing if d.after == seal.sha256)
     read = next((d for d in study.decisions if d.about == "file"), None)
     before = None if read is None else placed.id < read.id

@@ -120,7 +120,7 @@ const FILES = [
   ["prepared.csv", "Prepared table (CSV)"],
   ["prepared.parquet", "Prepared table (Parquet)"],
   ["codebook.csv", "Codebook"],
-  ["plan", "Steps as a document"],
+  ["steps.json", "Steps as a document"],
   ["plan.json", "The plan of the study"],
   ["ledger.svg", "Where the rows went, as a figure"],
 ] as const;

@@ -41,11 +41,17 @@ def applied_result(
     own: Cohort, model: HazardsModel, other: Cohort, time: float | None, watch: Watch
 ) -> AppliedResult:
     """Apply a model to another cohort, and tell what comes of it."""
-    said = model_words(model)
     try:
         found = applied(own, model, other, time, watch)
     except (ValueError, NoSuchColumnError) as why:
-        return AppliedResult(model=said, blank=f"The model cannot be applied: {why}.")
+        blank = f"The model cannot be applied: {why}."
+        return AppliedResult(model=model_words(model), blank=blank)
+    return told_of(own, model, other, found)
+
+
+def told_of(own: Cohort, model: HazardsModel, other: Cohort, found: Applied) -> AppliedResult:
+    """What is told of a model that was applied."""
+    said = model_words(model)
     drawn = None
     if isinstance(found.calibration, Calibration):
         track = calibration_track(found.calibration, own.statement.unit, NOTE)

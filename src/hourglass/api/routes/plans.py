@@ -19,7 +19,7 @@ from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
 from hourglass.study.plans.departures import Departure, departures
-from hourglass.study.plans.document import StudyPlan
+from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
 from hourglass.study.work import Work, WorkReading
@@ -60,13 +60,14 @@ def study_plan(request: Request, study_id: UUID) -> Response:
 
 
 @router.get("/api/studies/{study_id}/sealed-plan.json", response_class=Response)
-def sealed_plan(request: Request, study_id: UUID) -> Response:
+def saved_sealed_plan(request: Request, study_id: UUID) -> Response:
     """The plan that was sealed, with its seal."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
-    if study.decided.sealed is None:
+    sealed = sealed_plan(study)
+    if sealed is None:
         raise ProblemError(404, "no-seal", "No sealed plan", "No plan of this study was sealed.")
-    body = StudyPlan.model_validate(study.decided.sealed).model_dump_json(indent=1)
+    body = sealed.model_dump_json(indent=1)
     return download(body, "application/json", study.name, "sealed plan.json")
 
 
@@ -75,8 +76,8 @@ def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
     """Whether a plan was applied and sealed, and what departs from it."""
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
-    planned, sealed = study.decided.planned, study.decided.sealed
-    seal = None if sealed is None else StudyPlan.model_validate(sealed).sealed
+    planned, sealed = study.decided.planned, sealed_plan(study)
+    seal = None if sealed is None else sealed.sealed
     return PlanReading(
         applied="" if planned is None else str(planned["name"]),
         sealed_at=None if seal is None else seal.at,

@@ -20,6 +20,8 @@ MOST_YET_TO_ENTER = 1e3
 """Times those at risk: beyond, a difference of sums would lose more digits than a fit can spare."""
 FEW = 1 << 12
 """Rows that are turned into columns at a time."""
+MANY = 1 << 12
+"""Below so many rows it does not matter how blocks are added up."""
 SMALL = 8
 """Blocks of fewer rows are added up row by row rather than block by block."""
 
@@ -281,7 +283,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
 
 def _block_of_each(edges: IntArray, size: int) -> IntArray | None:
     """(n,) the block of each row, if blocks that begin at ``edges`` are small; one more before them."""
-    if size < FEW or size > SMALL * edges.size:
+    if size < MANY or size > SMALL * edges.size:
         return None
     wide = np.diff(edges, prepend=0, append=size)
     return np.repeat(np.concatenate([[edges.size], np.arange(edges.size)]), wide)

@@ -7,7 +7,7 @@ from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
-from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study
+from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study, sealed_plan
 from hourglass.study.study import Study
 
 SHOWN_ONLY = ("stage", "version", "kept", "beside")
@@ -27,9 +27,9 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
 
     How figures look, and the words of the report, are no part of what was planned.
     """
-    if study.decided.sealed is None:
+    sealed, now = sealed_plan(study), plan_of_study(study)
+    if sealed is None:
         return []
-    sealed, now = StudyPlan.model_validate(study.decided.sealed), plan_of_study(study)
     kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
     return [
         *_fields(

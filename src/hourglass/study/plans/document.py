@@ -140,6 +140,12 @@ def plan_of_study(study: Study) -> StudyPlan:
     )
 
 
+def sealed_plan(study: Study) -> StudyPlan | None:
+    """The plan of a study that was sealed, if any."""
+    sealed = study.decided.sealed
+    return None if sealed is None else StudyPlan.model_validate(sealed)
+
+
 def _waiting(study: Study) -> StudyPlan | None:
     """The plan that waits for the study's file: its steps say of the rows of the file it was made on."""
     if study.file is not None or study.decided.planned is None:
