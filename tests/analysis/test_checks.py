@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.check.calibration_workings import TENTH_OF_CALIBRATION
+from hourglass.analysis.check.courses import course_times
 from hourglass.analysis.check.parts import with_optimism
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
 from hourglass.analysis.check.row_sheet import rows_sheet
@@ -21,8 +22,11 @@ from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Splin
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.added import beside_the_model
+from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.residuals import at_estimate, by_subject, changes_without
 from hourglass.core.regression.terms import cubic_columns, sample_knots
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import variant
 from hourglass.core.watch import unwatched
 from making import cohort, demo_cohort, marks_of
 
@@ -175,6 +179,20 @@ def test_how_far_a_ratio_moves_stands_beside_its_p():
     few = cohort("t,s,x\n" + "".join(f"{k},{k % 2},{k * 7 % 5}\n" for k in range(1, 31)))
     asked = ModelStatement(terms=(NumberTerm(column="x"),))
     assert "15 events seldom show a change" in check(few, asked, CheckStatement()).terms[0].words
+
+
+def test_the_course_of_a_ratio_goes_by_time_where_strata_have_event_times_of_their_own():
+    asked = ModelStatement(terms=TERMS[1:], strata=("drops",))
+    fitted = fit_model(LARKMOOR, asked)
+    data, x = fitted.design.data, fitted.design.x
+    residuals = event_residuals(data, x, fitted.plain)
+    tested = proportionality_test(data, x, fitted.plain, variant(TIME_FUNCTIONS, "time"))
+    assert (np.diff(tested.time) < 0).any()
+    times = course_times(residuals, tested)
+    assert (np.diff(times.time) > 0).all()
+    # What is a straight line over time must come out as that line.
+    smooth = times.smoother.smooth(2 * residuals.time - 1, 1.0)
+    assert smooth.y == pytest.approx(2 * times.time - 1, rel=1e-9)
 
 
 def test_a_row_is_worked_out_to_its_residuals():

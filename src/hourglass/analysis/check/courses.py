@@ -43,10 +43,11 @@ class CourseTimes:
 
 def course_times(residuals: EventResiduals, tested: ProportionalityTest) -> CourseTimes:
     """Smooths against g(t), at the grid's event times."""
-    g = tested.g[np.searchsorted(tested.time, residuals.time)]
-    grid = _grid(tested.time.size)
-    smoother = spline_smoother(g, tested.g[grid], residuals.count)
-    return CourseTimes(np.empty(0) if smoother is None else tested.time[grid], smoother)
+    # The test has the event times of each stratum apart; g is of time alone.
+    time, first = np.unique(tested.time, return_index=True)
+    g, grid = tested.g[first], _grid(time.size)
+    smoother = spline_smoother(g[np.searchsorted(time, residuals.time)], g[grid], residuals.count)
+    return CourseTimes(np.empty(0) if smoother is None else time[grid], smoother)
 
 
 def course_of(
