@@ -115,6 +115,23 @@ def test_the_penalty_keeps_a_runaway_coefficient_finite():
     near(found.value, literal.penalised(lines, x, literal.digits(found.beta)), rel=1e-12)
 
 
+@pytest.mark.parametrize("apart", [1.0, 1e-3, 3e-5])
+def test_columns_that_all_but_follow_from_one_another_are_penalised_as_well(apart):
+    """The penalised maximum of columns x A has coefficients A⁻¹ β: as far as A can be undone."""
+    sample = Sample(5, n=40)
+    x = sample.x[:, :2] / sample.x[:, :2].std(axis=0)
+    mixed = np.column_stack([x[:, 0], x[:, 0] + apart * x[:, 1]])
+    plain, found = fit_penalised(sample.data, x), fit_penalised(sample.data, mixed)
+    moved = np.array([plain.beta[0] - plain.beta[1] / apart, plain.beta[1] / apart])
+    assert found.beta == pytest.approx(moved, rel=1e-9 + 1e-15 / apart)
+    near(found.value, plain.value + np.log(apart), rel=1e-7)
+    # The second column alone can be held: that is the second column of x held.
+    held = [one.test_of(np.array([1])).statistic for one in (plain, found)]
+    assert held[1] == pytest.approx(held[0], rel=1e-6)
+    ends = np.array(found.interval(1)) * apart
+    assert ends == pytest.approx(plain.interval(1), rel=1e-6)
+
+
 def test_what_the_penalty_is_not_known_for_is_refused():
     data, x = follow_up([1, 1, 2], [1, 1, 0]), np.array([[0.0], [1], [1]])
     with pytest.raises(NotEstimableError, match="exact ties"):

@@ -76,14 +76,15 @@ class Factors:
         return found
 
     def squares(self, rest: FloatArray, events: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """(K,) Σ 1/φ² and Σ f T/φ²."""
+        """(K,) Σ 1/φ² and Σ f T/φ²; infinite where a square is too small to be a number."""
         at_risk = rest + events
-        whole, left_out = self.events / at_risk**2, np.zeros(rest.size)
-        if self.tied.size:
-            total = at_risk[self.tied]
-            phi = self.phi(rest, events) / total[self.time]
-            whole[self.tied] = self._add(self.weight / phi**2) / total**2
-            left_out[self.tied] = self._add(self.share * self.weight / phi**2) / total
+        with np.errstate(divide="ignore", over="ignore"):
+            whole, left_out = self.events / at_risk**2, np.zeros(rest.size)
+            if self.tied.size:
+                total = at_risk[self.tied]
+                phi = self.phi(rest, events) / total[self.time]
+                whole[self.tied] = self._add(self.weight / phi**2) / total**2
+                left_out[self.tied] = self._add(self.share * self.weight / phi**2) / total
         return whole, left_out
 
     def phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:

@@ -67,9 +67,12 @@ class FittedModel:
         return float(lower[column]), float(upper[column])
 
     def p(self, column: int) -> float | None:
-        """The p-value of a coefficient that has an estimate."""
+        """The p-value of a coefficient that has an estimate; None where a search does not settle."""
         if self.penalised is not None:
-            return self.penalised.test_of(np.array([column])).p
+            try:
+                return self.penalised.test_of(np.array([column])).p
+            except NotEstimableError:
+                return None
         return float(self.fit.p[column])
 
 

@@ -4,6 +4,7 @@ Heinze & Schemper 2001; methods.md, section 4: Proportional hazards regression).
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.linalg import solve_triangular
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
@@ -19,16 +20,21 @@ from hourglass.core.regression.likelihood import (
     moments,
     seen_at_events,
 )
-from hourglass.core.regression.problem import Problem, prepare
+from hourglass.core.regression.problem import NO_EVENTS, Problem, prepare
 from hourglass.core.regression.profile import profile_ends
 from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.ties import EFRON, EXACT, TieMethod
 
 MOST_ITERATIONS = 500
 MOST_HALVINGS = 40
+STUCK_AFTER, STUCK = 20, 1e-10
+"""So many halvings mean that no step is seen to raise the value: where it would rise by less than the
+second, as a share of it, rounding is all that is left; else the search has failed."""
 SETTLED, NOTHING = 1e-16, 1e-28
 """A step that would raise the penalised likelihood by less than the second ends the search; by less
 than the first, once the next one gains no less: then rounding is all that is left."""
+
+UNSETTLED = "the search for the penalised coefficients did not settle"
 
 
 def penalty_gradient(
@@ -65,51 +71,119 @@ def _all_means(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, FloatArray]:
 
 
 @dataclass(frozen=True, slots=True)
-class _Search:
-    """The penalised likelihood of the scaled columns, maximised over some while others are held."""
+class _Highest:
+    """Where the penalised likelihood is highest, in the scaled columns.
+
+    Attributes:
+        beta: (q,) the coefficients; ``value``: the penalised likelihood there.
+        covariance: (q, q) the inverse of the information without the penalty.
+        iterations: of the search.
+    """
+
+    beta: FloatArray
+    value: float
+    covariance: FloatArray
+    iterations: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Turned:
+    """The scaled columns turned to be perpendicular, those that a search is free in first.
+
+    Columns that all but follow from one another leave no digits in an information of their own; the
+    penalised likelihood of turned columns differs by a constant. To hold the last of them is to hold
+    the coefficients of the last columns.
+
+    Attributes:
+        z: (q, n) the turned columns; ``seen``: of them, as :func:`seen_at_events`.
+        order: (q,) the scaled columns in the order of the turned ones.
+        triangle: (q, q) upper, with (q, n) columns[order] = triangleᵀ z.
+        free: how many of the turned columns a search is free in.
+    """
 
     problem: Problem
+    z: FloatArray
     seen: FloatArray
+    order: IntArray
+    triangle: FloatArray
+    free: int
 
-    def at(self, beta: FloatArray) -> Likelihood:
+    @property
+    def volume(self) -> float:
+        """ln |det triangle|: what ½ ln |I| of the columns is above that of the turned ones."""
+        return float(np.log(np.abs(np.diag(self.triangle))).sum())
+
+    def _turned_back(self, gamma: FloatArray) -> FloatArray:
+        """(q,) the coefficients of the columns from those of the turned ones."""
+        beta = np.empty(gamma.size)
+        beta[self.order] = solve_triangular(self.triangle, gamma)
+        return beta
+
+    def _found(self, gamma: FloatArray, at: Likelihood, iterations: int) -> _Highest:
+        """Where a search has ended, told of the columns."""
+        half = solve_triangular(self.triangle, np.linalg.inv(at.information))
+        covariance = np.empty_like(half)
+        covariance[np.ix_(self.order, self.order)] = solve_triangular(self.triangle, half.T)
+        return _Highest(self._turned_back(gamma), at.value, covariance, iterations)
+
+    def at(self, gamma: FloatArray) -> Likelihood:
         """The penalised likelihood with its gradient, and the information without the penalty."""
-        sets, z = self.problem.sets, self.problem.columns.z
-        m = moments(sets, z, beta @ z + self.problem.offset)
+        sets, z = self.problem.sets, self.z
+        m = moments(sets, z, gamma @ z + self.problem.offset)
         plain = likelihood_of(sets, z, self.seen, m)
         sign, log = np.linalg.slogdet(plain.information)
         if not np.isfinite(plain.value) or sign <= 0:
             return Likelihood(-np.inf, plain.gradient, plain.information)
         inverse = np.asarray(np.linalg.inv(plain.information), dtype=np.float64)
-        more = penalty_gradient(sets, z, m, inverse)
-        return Likelihood(plain.value + log / 2, plain.gradient + more, plain.information)
+        gradient = plain.gradient + penalty_gradient(sets, z, m, inverse)
+        far = not np.isfinite(gradient).all()
+        value = -np.inf if far else plain.value + log / 2 + self.volume
+        return Likelihood(value, gradient, plain.information)
 
-    def highest(self, start: FloatArray, free: BoolArray) -> tuple[FloatArray, Likelihood, int]:
-        """The coefficients that are free at their best, the others as in ``start`` (q,).
+    def highest(self, near: FloatArray, held: FloatArray) -> _Highest:
+        """The free coefficients at their best, sought from ``near`` (q,), the others as ``held`` (q,).
 
         Raises:
             NotEstimableError: when the search does not settle.
         """
-        beta, here = start.copy(), self.at(start)
-        inner = here.information[np.ix_(free, free)]
-        curve = np.asarray(np.linalg.inv(inner), dtype=np.float64)
+        moves = self.free
+        gamma = np.asarray(self.triangle @ near[self.order])
+        gamma[moves:] = self.triangle[moves:, moves:] @ held[self.order][moves:]
+        here = self.at(gamma)
+        if not np.isfinite(here.value):
+            raise NotEstimableError(UNSETTLED)
+        curve = np.asarray(np.linalg.inv(here.information[:moves, :moves]), dtype=np.float64)
         before = np.inf
         for iteration in range(MOST_ITERATIONS):
-            step = np.zeros(beta.size)
-            step[free] = curve @ here.gradient[free]
+            step = np.zeros(gamma.size)
+            step[:moves] = curve @ here.gradient[:moves]
             gain = float(here.gradient @ step)
+            rounding = 4 * np.finfo(float).eps * (1 + abs(here.value))
             if gain <= NOTHING or (gain <= SETTLED and gain >= before / 2):
-                return beta, here, iteration
+                return self._found(gamma, here, iteration)
             before = gain
             for halving in range(MOST_HALVINGS):
-                there = self.at(beta + step / 2**halving)
-                if there.value >= here.value - 4 * np.finfo(float).eps * (1 + abs(here.value)):
+                there = self.at(gamma + step / 2**halving)
+                if there.value >= here.value - rounding:
                     break
-            else:
-                return beta, here, iteration
-            moved, turned = step[free] / 2**halving, (here.gradient - there.gradient)[free]
-            beta, here = beta + step / 2**halving, there
-            curve = _improved(curve, moved, turned)
-        raise NotEstimableError("the search for the penalised coefficients did not settle")
+            if halving >= STUCK_AFTER:
+                if gain > STUCK * (1 + abs(here.value)):
+                    break
+                return self._found(gamma, here, iteration)
+            moved = step[:moves] / 2**halving
+            curve = _improved(curve, moved, (here.gradient - there.gradient)[:moves])
+            gamma, here = gamma + step / 2**halving, there
+        raise NotEstimableError(UNSETTLED)
+
+
+def _turned(problem: Problem, free: BoolArray) -> _Turned:
+    """The columns turned, those that are ``free`` (q,) first."""
+    order = np.concatenate([np.flatnonzero(free), np.flatnonzero(~free)])
+    perpendicular, triangle = np.linalg.qr(problem.columns.z[order].T)
+    size = np.sqrt(perpendicular.shape[0])
+    z = np.ascontiguousarray(perpendicular.T) * size
+    seen = seen_at_events(problem.sets, z)
+    return _Turned(problem, z, seen, order, triangle / size, int(free.sum()))
 
 
 def _improved(curve: FloatArray, moved: FloatArray, turned: FloatArray) -> FloatArray:
@@ -147,7 +221,7 @@ class PenalisedFit:
     size: int
     events: int
     iterations: int
-    _search: "_Search"
+    _problem: Problem
     _scaled: FloatArray
 
     @property
@@ -157,12 +231,12 @@ class PenalisedFit:
 
     def test_of(self, columns: IntArray) -> Test:
         """The likelihood ratio test of some columns, the penalty that of all of them."""
-        tested = np.isin(self._search.problem.columns.kept, columns)
+        tested = np.isin(self._problem.columns.kept, columns)
         if not tested.any():
             return no_test("its columns were left out")
-        start = np.where(tested, 0.0, self._scaled)
-        under = self._search.highest(start, ~tested)[1].value
-        shift = float(np.log(self._search.problem.columns.scale).sum())
+        zero = np.zeros(tested.size)
+        under = _turned(self._problem, ~tested).highest(self._scaled, zero).value
+        shift = float(np.log(self._problem.columns.scale).sum())
         return chi_squared(max(2 * (self.value - under - shift), 0.0), int(tested.sum()))
 
     def interval(self, column: int, confidence: float = 0.95) -> tuple[float, float]:
@@ -171,22 +245,22 @@ class PenalisedFit:
         Raises:
             NotEstimableError: for a column left out, or when a search does not settle.
         """
-        kept = self._search.problem.columns
+        kept = self._problem.columns
         place = np.flatnonzero(kept.kept == column)
         if not place.size:
             raise NotEstimableError("the column was left out, so it has no interval")
-        shift = float(np.log(kept.scale).sum())
-        return profile_ends(
-            lambda b: self._profile(int(place[0]), b * float(kept.scale[place[0]])) + shift,
-            float(self.beta[column]),
-            float(self.standard_error[column]),
-            self.value,
-            confidence,
-        )
+        shift, scale = float(np.log(kept.scale).sum()), float(kept.scale[place[0]])
+        turned = _turned(self._problem, np.arange(self._scaled.size) != place[0])
+        near = self._scaled
 
-    def _profile(self, place: int, held: float) -> float:
-        free = np.arange(self._scaled.size) != place
-        return self._search.highest(np.where(free, self._scaled, held), free)[1].value
+        def height(b: float) -> float:
+            nonlocal near
+            found = turned.highest(near, np.full(near.size, b * scale))
+            near = found.beta
+            return found.value + shift
+
+        error = float(self.standard_error[column])
+        return profile_ends(height, float(self.beta[column]), error, self.value, confidence)
 
 
 def fit_penalised(
@@ -205,20 +279,20 @@ def fit_penalised(
     if ties is EXACT:
         raise NotEstimableError("the penalty is not known for exact ties")
     if not data.event().any():
-        raise NotEstimableError("no event was observed, so no rate can be compared")
+        raise NotEstimableError(NO_EVENTS)
     problem, _ = prepare(data, x, offset, ties, stratum)
     columns = problem.columns
     if columns.kept.size == 0:
         raise NotEstimableError("every column was left out")
-    search = _Search(problem, seen_at_events(problem.sets, columns.z))
-    zero = np.zeros(columns.kept.size)
-    scaled, found, iterations = search.highest(zero, np.ones(zero.size, dtype=bool))
-    at_zero = search.at(zero).value
+    size = columns.kept.size
+    zero, turned = np.zeros(size), _turned(problem, np.ones(size, dtype=bool))
+    found = turned.highest(zero, zero)
+    at_zero = turned.at(zero).value
     p = x.shape[1]
     beta, covariance = np.full(p, np.nan), np.full((p, p), np.nan)
-    beta[columns.kept] = scaled / columns.scale
-    inverse = np.linalg.inv(found.information) / np.outer(columns.scale, columns.scale)
-    covariance[np.ix_(columns.kept, columns.kept)] = inverse
+    beta[columns.kept] = found.beta / columns.scale
+    scale = np.outer(columns.scale, columns.scale)
+    covariance[np.ix_(columns.kept, columns.kept)] = found.covariance / scale
     # ln |I| of the scaled columns differs from that of the original ones by a constant.
     shift = float(np.log(columns.scale).sum())
     return PenalisedFit(
@@ -227,10 +301,10 @@ def fit_penalised(
         columns.aliased,
         at_zero + shift,
         found.value + shift,
-        chi_squared(max(2 * (found.value - at_zero), 0.0), zero.size),
+        chi_squared(max(2 * (found.value - at_zero), 0.0), size),
         data.size,
         int(problem.sets.events.sum()),
-        iterations,
-        search,
-        scaled,
+        found.iterations,
+        problem,
+        found.beta,
     )
