@@ -64,6 +64,12 @@ def test_each_group_has_its_curve_and_its_row():
     assert "for each group of g" in found.sentence.text
 
 
+def test_groups_are_not_crossed_with_a_number_that_has_no_levels():
+    rows = cohort("t,s,g,x\n" + "".join(f"{k},1,{'ab'[k % 2]},{k / 7:.4f}\n" for k in range(1, 80)))
+    found = estimate(rows, EstimateStatement(by="g", crossed="x"))
+    assert "no levels of x" in found.blank
+
+
 def test_a_reference_group_comes_first_and_crossed_categories_part_each_other():
     found = estimate(ROWS, EstimateStatement(by="g", reference="c", crossed="h"))
     assert found.curves[0].label == "c, u"

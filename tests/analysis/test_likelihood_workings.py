@@ -56,6 +56,20 @@ def test_the_likelihood_is_redone_row_by_row_and_is_largest_at_the_estimate(ties
         by_row_workings(fitted, "0.3; 1")
 
 
+def test_a_likelihood_without_a_largest_value_is_shown_at_0_and_says_so():
+    apart = cohort("t,s,x\n1,1,1\n2,1,1\n3,1,0\n4,0,0\n")
+    fitted = fit_model(apart, ModelStatement(terms=(NumberTerm(column="x"),)))
+    sheet = by_row_workings(fitted, "")
+    assert sheet.typed.value == "0"
+    assert "no finite estimate" in sheet.formula[-1]
+    assert sum(columns_of(sheet)["term"]) == pytest.approx(-math.log(4 * 3 * 2), rel=1e-12)
+    assert "row x: —" in steps_workings(fitted).formula[-1]
+    constant = cohort("t,s,x\n1,1,1\n2,1,1\n3,0,1\n")
+    nothing = fit_model(constant, ModelStatement(terms=(NumberTerm(column="x"),)))
+    with pytest.raises(NoWorkingsError, match="every column was left out"):
+        steps_workings(nothing)
+
+
 def test_newtons_steps_rise_to_the_estimate_of_the_lamps():
     fitted = fit_model(LAMPS, first_model(LAMPS))
     steps = columns_of(steps_workings(fitted))

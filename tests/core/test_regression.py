@@ -10,11 +10,15 @@ from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.concordance import concordance
+from hourglass.core.regression.effects import AlongTime, ByPeriod, part
+from hourglass.core.regression.exact import exact_likelihood
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.likelihood import likelihood, seen_at_events
+from hourglass.core.regression.newton_steps import newton_steps
 from hourglass.core.regression.profile import finite_limit
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.ties import TIE_METHODS
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
@@ -72,6 +76,34 @@ def test_exact_ties_sum_over_every_set_of_tied_rows(seed):
     found = fit(follow_up(t, s, e, w), x, ties=variant(TIE_METHODS, "exact"), stratum=strata)
     lines = rows(t, s, e, w, stratum=strata)
     fits_as_defined(found, lines, x, "exact")
+
+
+def test_exact_ties_end_a_step_that_is_too_long_for_numbers():
+    """Two of three tied events are e^−800 of the third: the sum over pairs is no number any more."""
+    t, s = [1, 1, 1, 2], [1, 1, 0, 0]
+    data, x = follow_up(t, s), np.array([[0.0], [1], [0], [0]])
+    sets = risk_sets(data, variant(TIE_METHODS, "exact"))
+    z = sets.ordered_columns(x.T)
+    seen = seen_at_events(sets, z)
+    for beta in (0.0, 600.0, 800.0):
+        found = exact_likelihood(sets, z, seen, np.array([beta]), np.zeros(4))
+        value = literal.partial_likelihood(rows(t, s), x, [beta], "exact")[0]
+        if beta < 700:
+            near(found.value, value, rel=1e-12)
+        assert found.value <= float(value) * (1 - 1e-12)
+        assert not np.isnan(found.gradient).any()
+
+
+def test_what_needs_an_event_or_a_column_says_that_there_is_none():
+    data, x = follow_up([1, 2, 3], [1, 0, 1]), np.ones((3, 2))
+    constant = fit(data, x)
+    assert np.isnan(robust_covariance(data, x, constant)).all()
+    with pytest.raises(NotEstimableError, match="every column was left out"):
+        newton_steps(data, x, variant(TIE_METHODS, "Efron"))
+    never = follow_up([1, 2, 3], [0, 0, 0])
+    for effect in (ByPeriod((2.0,)), AlongTime(variant(TIME_FUNCTIONS, "log time"))):
+        with pytest.raises(NotEstimableError, match="no event was observed"):
+            part(never, np.arange(3.0)[:, None], [effect])
 
 
 def test_exact_ties_of_many_rows_keep_their_size():

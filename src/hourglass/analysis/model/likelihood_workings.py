@@ -70,7 +70,7 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
                 if efron
                 else ""
             ),
-            f"ln L = {digits(found.value)}: the last column sums to it; at β̂ it is the largest there is",
+            f"ln L = {digits(found.value)}: the last column sums to it; {_largest(fitted)}",
         ),
         columns=(
             whole("row", "row", coded.numbers[row]),
@@ -95,17 +95,31 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
     )
 
 
+def _largest(fitted: FittedModel) -> str:
+    """Where ln L is at its largest."""
+    if _without_maximum(fitted):
+        return (
+            "it has no largest value, for a coefficient has no finite estimate: it begins at β = 0"
+        )
+    if fitted.penalised is not None:
+        return "with the penalty added it is the largest at β̂"
+    return "at β̂ it is the largest there is"
+
+
 def _events_only(values: FloatArray, event: np.ndarray) -> FloatArray:
     return np.where(event, values, np.nan)
 
 
+def _without_maximum(fitted: FittedModel) -> bool:
+    """Whether ln L rises for ever with some coefficient."""
+    return any(f not in ("finite", "aliased") for f in fitted.fit.fate)
+
+
 def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
-    """(p,) the coefficients that are asked for."""
+    """(p,) the coefficients that are asked for: β̂ where none are typed, 0 where there is no β̂."""
     fit = fitted.fit
     if not typed.strip():
-        if any(f not in ("finite", "aliased") for f in fit.fate):
-            raise NoWorkingsError("a coefficient has no finite estimate: type coefficients instead")
-        return np.nan_to_num(fit.beta)
+        return np.zeros(len(fit.fate)) if _without_maximum(fitted) else np.nan_to_num(fit.beta)
     try:
         numbers = [float(part.replace(wording.MINUS, "-")) for part in typed.split(",")]
     except ValueError:
@@ -123,7 +137,10 @@ def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
 def steps_workings(fitted: FittedModel) -> Workings:
     """Newton's steps from 0 to the maximum, and the information there."""
     coded, fit = fitted.design, fitted.plain
-    found = newton_steps(coded.data, coded.x, fit.ties, coded.stratum)
+    try:
+        found = newton_steps(coded.data, coded.x, fit.ties, coded.stratum)
+    except NotEstimableError as why:
+        raise NoWorkingsError(str(why)) from None
     kept = np.array([f != "aliased" for f in fit.fate])
     names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
     covariance = fit.covariance[np.ix_(kept, kept)]
@@ -147,7 +164,8 @@ def steps_workings(fitted: FittedModel) -> Workings:
             decimal("value", "ln L", found.value),
             decimal("decrement", "decrement", found.decrement),
         ),
-        note="Var(β̂) is the inverse of the information at the maximum.",
+        note="Var(β̂) is the inverse of the information at the maximum; a coefficient without a finite "
+        "estimate has none.",
         more=(("ln L by row", BY_ROW),),
     )
 

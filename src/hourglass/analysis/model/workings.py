@@ -23,6 +23,7 @@ from hourglass.analysis.shared.workings import (
     whole,
 )
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.score_terms import score_terms
 from hourglass.core.regression.ties import EXACT
@@ -85,7 +86,10 @@ def _interval_words(fitted: FittedModel, column: int, confidence: float) -> str:
             f"interval = exp(β̂ ± z se), z = {digits(z)}, se = {digits(error)}: "
             f"{digits(ratio_of(beta - z * error))} to {digits(ratio_of(beta + z * error))}"
         )
-    lower, upper = fitted.limits(column, confidence)
+    try:
+        lower, upper = fitted.limits(column, confidence)
+    except NotEstimableError as why:
+        return f"no interval: {why}"
     told = [digits(ratio_of(v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
     of = "penalised profile" if fitted.penalised is not None else "profile"
     return (

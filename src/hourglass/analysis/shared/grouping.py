@@ -46,7 +46,7 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
     for name in names:
         require_column(cohort, name)
     parts = [_of_column(cohort, statement, names[0])]
-    parts += [group_by(cohort.table, name, None) for name in names[1:]]
+    parts += [_by_levels(cohort, name) for name in names[1:]]
     found = _there(parts[0] if len(parts) == 1 else _crossed(*parts))
     if not found.labels:
         raise NotEstimableError(f"No row has a value of {wording.listed(names)}.")
@@ -91,6 +91,13 @@ def _of_column(cohort: Cohort, statement: GroupedStatement, name: str) -> Groups
     code = np.searchsorted(edges, column.values, side="left")
     labels = band_labels(name, [column.written(float(e)) for e in edges])
     return Groups(name, labels, np.where(column.missing, -1, code))
+
+
+def _by_levels(cohort: Cohort, name: str) -> Groups:
+    found = group_by(cohort.table, name, None)
+    if not found.labels:
+        raise NotEstimableError(f"There are no levels of {name} that could part the groups.")
+    return found
 
 
 def thresholds_of(cohort: Cohort, statement: GroupedStatement) -> FloatArray:

@@ -147,7 +147,7 @@ def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:
         for k, level in enumerate(labels):
             place[column.levels.index(level)] = k
         return place[column.codes]
-    if isinstance(column, NumberColumn):
+    if isinstance(column, NumberColumn) and labels:
         distinct = np.unique(column.values[~column.missing])
         code = np.searchsorted(distinct, column.values)
         return np.where(column.missing, -1, code).astype(np.int64)

@@ -1,5 +1,6 @@
 """How a figure arose: its formula with numbers put in, and the table of terms it is summed from."""
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, TypeAlias
@@ -216,8 +217,10 @@ def decimal(key: str, label: str, values: np.ndarray, opens: Opens | None = None
 
 
 def digits(value: float | None) -> str:
-    """A number in a formula: seven significant digits."""
-    return wording.BLANK if value is None else f"{value:.7g}".replace("-", wording.MINUS, 1)
+    """A number in a formula: seven significant digits; blank where it is not defined."""
+    if value is None or math.isnan(value):
+        return wording.BLANK
+    return f"{value:.7g}".replace("-", wording.MINUS, 1)
 
 
 def squared(value: float) -> str:

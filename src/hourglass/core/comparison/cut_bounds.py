@@ -44,7 +44,7 @@ class Moved:
             # Beside the middle a block may hold cuts of both sides: those are left open.
             same = self._upper(edges)[block] == self._upper(ends)
             least = np.where(same, linear - highest[block], 0.0)
-            open_ = np.flatnonzero(square >= bar * least)
+            open_ = np.flatnonzero((square > 0) & (square >= bar * least))
             ends, square, linear, least = ends[open_], square[open_], linear[open_], least[open_]
             if not ends.size:
                 return False

@@ -8,7 +8,9 @@ from typing import Protocol
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.regression.problem import NO_EVENTS
 from hourglass.core.regression.splitting import Pieces, split
 from hourglass.core.regression.time_functions import TimeFunction
 
@@ -116,9 +118,11 @@ def over_time(data: FollowUp, effects: Sequence[Effect]) -> OverTime:
     """The columns of a model whose p values have these effects, in turn.
 
     Raises:
-        NotEstimableError: when a function of time is not defined at an event.
+        NotEstimableError: without events, or when a function of time is not defined at one.
     """
     times = np.unique(data.exit[data.event()])
+    if not times.size:
+        raise NotEstimableError(NO_EVENTS)
     factors = [effect.factors(data, times) for effect in effects]
     source = np.repeat(np.arange(len(effects)), [f.shape[1] for f in factors])
     return OverTime(times, source, np.column_stack(factors))

@@ -33,6 +33,9 @@ def exact_likelihood(
 ) -> Likelihood:
     """As :func:`likelihood`; event times with one event are summed there, the others one by one here.
 
+    Where coefficients are so large that a sum over subsets is below the smallest number, the value is
+    −∞: a search goes back from there.
+
     The sums over all subsets of a risk set follow from those of its parts (Gail, Lubin & Rubinstein
     1981), as do those of the subsets' covariates and their squares.
     """
@@ -51,6 +54,8 @@ def exact_likelihood(
         scale = d / r.sum()
         mean = (r @ x[:, rows].T) * (scale / d)
         log, first, second = _of_size(r * scale, x[:, rows].T - mean, d)
+        if not np.isfinite(log):
+            return Likelihood(-np.inf, alone.gradient, alone.information)
         value += float((linear[tied] - highest).sum()) + d * np.log(scale) - log
         gradient = gradient - first - d * mean
         information = information + second
@@ -58,13 +63,18 @@ def exact_likelihood(
 
 
 def _of_size(r: FloatArray, z: FloatArray, d: int) -> tuple[float, FloatArray, FloatArray]:
-    """ln Σ Π r over the subsets of d rows, and the mean (p,) and covariance (p, p) of their Σ z."""
+    """ln Σ Π r over the subsets of d rows, and the mean (p,) and covariance (p, p) of their Σ z.
+
+    The first is −∞, and the others 0, where Σ Π r is too small to be a number.
+    """
     found: _Sums | None = None
     for start in range(0, r.size, AT_ONCE):
         part = _all_together(r[start : start + AT_ONCE], z[start : start + AT_ONCE], d)
         found = part if found is None else _united(found, part, d)
     assert found is not None
     total = found.product[d, 0]
+    if total < np.finfo(float).tiny:
+        return -np.inf, np.zeros(z.shape[1]), np.zeros((z.shape[1], z.shape[1]))
     mean = found.first[d, 0] / total
     covariance = found.second[d, 0] / total - np.outer(mean, mean)
     return float(np.log(total) + found.exponent[0] * np.log(2.0)), mean, covariance

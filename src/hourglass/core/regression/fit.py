@@ -11,7 +11,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.likelihood import Likelihood
-from hourglass.core.regression.problem import Problem, prepare
+from hourglass.core.regression.problem import NO_EVENTS, Problem, prepare
 from hourglass.core.regression.recession import ways_out
 from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.supremum import Supremum, supremum
@@ -53,7 +53,7 @@ def fit(
         NotEstimableError: without events, or when the search does not converge.
     """
     if not data.event().any():
-        raise NotEstimableError("no event was observed, so no rate can be compared")
+        raise NotEstimableError(NO_EVENTS)
     problem, at_zero = prepare(data, x, offset, ties, stratum, sets)
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)

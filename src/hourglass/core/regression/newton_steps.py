@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import Likelihood
 from hourglass.core.regression.newton import maximise, newton_step
@@ -32,10 +33,13 @@ def newton_steps(
     """The points that the search went through, in order.
 
     Raises:
-        NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
+        NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`, and when every column was
+            left out.
     """
     problem, at_zero = prepare(data, x, None, ties, stratum)
     columns = problem.columns
+    if not columns.kept.size:
+        raise NotEstimableError("every column was left out, so there is nothing to search for")
     points: list[tuple[FloatArray, Likelihood]] = []
     maximise(
         problem.evaluate(),

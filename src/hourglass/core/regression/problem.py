@@ -16,6 +16,8 @@ from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.ties import EXACT, TieMethod
 from hourglass.core.streams import refuse_too_many
 
+NO_EVENTS = "no event was observed, so no rate can be compared"
+
 
 @dataclass(frozen=True, slots=True)
 class Problem:

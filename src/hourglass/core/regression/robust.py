@@ -36,7 +36,7 @@ def robust_covariance(
 def _over_clusters(data: FollowUp, changes: FloatArray, cluster: IntArray | None) -> FloatArray:
     """(q, q) from the dfbetas (n, q) of the columns that were not left out."""
     subject, copies = copies_of_subjects(data)
-    of_subject = np.column_stack([np.bincount(subject, d, copies.size) for d in changes.T])
+    of_subject = _sums(changes, subject, copies.size)
     if cluster is None:
         return np.asarray((of_subject.T * copies) @ of_subject)
     own, apart = one_for_each(subject, cluster)
@@ -47,5 +47,13 @@ def _over_clusters(data: FollowUp, changes: FloatArray, cluster: IntArray | None
     alone = members[place] == 1
     total = (of_subject[alone].T * copies[alone]) @ of_subject[alone]
     weighted = of_subject[~alone] * copies[~alone, None]
-    sums = np.column_stack([np.bincount(place[~alone], d, codes.size) for d in weighted.T])
+    sums = _sums(weighted, place[~alone], codes.size)
     return np.asarray(total + sums.T @ sums)
+
+
+def _sums(rows: FloatArray, place: IntArray, size: int) -> FloatArray:
+    """(size, q) the sums of rows (n, q) by place."""
+    found = np.empty((size, rows.shape[1]))
+    for k, column in enumerate(rows.T):
+        found[:, k] = np.bincount(place, column, size)
+    return found
