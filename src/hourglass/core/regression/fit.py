@@ -157,5 +157,5 @@ def _fates(problem: Problem) -> list[Fate]:
         (False, True): "to -infinity",
         (True, True): "undetermined",
     }
-    rises, falls = ways_out(problem.whole, problem.columns.z)
+    rises, falls = ways_out(problem.sets, problem.columns.z, problem.ties)
     return [words[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]

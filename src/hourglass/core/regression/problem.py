@@ -7,7 +7,6 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
-from hourglass.core.factors import whole_factors
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Columns, usable_columns
 from hourglass.core.regression.exact import exact_likelihood
@@ -33,12 +32,6 @@ class Problem:
     def evaluate(self) -> Callable[[FloatArray], Likelihood]:
         """The likelihood as a function of the coefficients of the scaled columns."""
         return evaluation(self.sets, self.columns.z, self.offset, self.ties)
-
-    @property
-    def whole(self) -> RiskSets:
-        """Risk sets with factors for all events: whether a maximum is finite goes by the order of scores."""
-        exact = self.ties is EXACT
-        return replace(self.sets, factors=whole_factors(self.sets.events)) if exact else self.sets
 
 
 def prepare(

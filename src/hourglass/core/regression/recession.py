@@ -2,11 +2,13 @@
 (methods.md, section 4: Proportional hazards regression, "monotone likelihood").
 
 Along a direction γ the log partial likelihood never falls if and only if, at every event time, no
-row at risk has a larger z γ than the rows with the event. Such directions form a cone, the cone of
+row at risk has a larger z γ than the rows with the event; with exact ties, no row at risk that has
+not the event then. Such directions form a cone, the cone of
 recession; the likelihood has a maximum if and only if the cone holds nothing but the directions
 along which the likelihood is constant (Geyer 2009). Far along a direction inside the cone only the
-rows with the largest z γ of each risk set still count: what is left is a likelihood stratified by
-z γ, which has a maximum, and that maximum is the supremum of the whole.
+rows with the largest z γ of each risk set still count (with exact ties, those with the z γ of the
+lowest row with the event): what is left is a likelihood stratified by z γ, which has a maximum, and
+that maximum is the supremum of the whole.
 """
 
 from dataclasses import dataclass
@@ -18,8 +20,10 @@ from scipy.optimize import linprog
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import UndecidedError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.likelihood import information, moments
+from hourglass.core.regression.likelihood import moments
+from hourglass.core.regression.problem import evaluation
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
+from hourglass.core.regression.ties import EXACT, TieMethod
 
 FEASIBLE = 1e-8
 """A constraint of unit length may be missed by so much: the linear programme's rounding."""
@@ -51,19 +55,19 @@ class Recession:
 
 
 def recession(
-    data: FollowUp, sets: RiskSets, z: FloatArray, stratum: IntArray | None
+    data: FollowUp, sets: RiskSets, z: FloatArray, stratum: IntArray | None, ties: TieMethod
 ) -> Recession | None:
     """The recession of a likelihood, or None where the likelihood has a maximum.
 
     Args:
-        data, sets, stratum: follow-up of n rows, its risk sets, and the strata these are made in.
+        data, sets, stratum, ties: follow-up of n rows, its risk sets, and what these are made by.
         z: (q, n) scaled columns in the order of the risk sets, none of them constant, or the sum of
             others, in all of them.
 
     Raises:
         UndecidedError: when rounding leaves it open.
     """
-    cone = _Cone(sets, z)
+    cone = _Cone(sets, z, ties)
     if cone.strict(cone.farthest(cone.inward())) is None:
         return None
     by_row = sets.columns_by_row(z)
@@ -76,13 +80,13 @@ def recession(
             break
         rank = _together(rank, within.sets.by_row(along))
         left = rank if stratum is None else _together(stratum, rank)
-        apart = risk_sets(data, stratum=left)
-        within = _Cone(apart, apart.ordered_columns(by_row))
+        apart = risk_sets(data, ties, left)
+        within = _Cone(apart, apart.ordered_columns(by_row), ties)
     basis = _informative(cone, within)
     return Recession(rank, left, basis)
 
 
-def ways_out(sets: RiskSets, z: FloatArray) -> tuple[BoolArray, BoolArray]:
+def ways_out(sets: RiskSets, z: FloatArray, ties: TieMethod) -> tuple[BoolArray, BoolArray]:
     """(q,) twice: True where a direction of the cone has the coefficient rising, and falling.
 
     A coefficient with neither stays finite; of one with both the rows fit any value equally well.
@@ -90,7 +94,7 @@ def ways_out(sets: RiskSets, z: FloatArray) -> tuple[BoolArray, BoolArray]:
     Raises:
         UndecidedError: when rounding leaves it open.
     """
-    cone = _Cone(sets, z)
+    cone = _Cone(sets, z, ties)
     rises, falls = np.zeros(z.shape[0], dtype=bool), np.zeros(z.shape[0], dtype=bool)
     for k, axis in enumerate(np.eye(z.shape[0])):
         rises[k] = cone.farthest(axis)[k] > STRICT
@@ -112,15 +116,15 @@ def _informative(all_: "_Cone", left: "_Cone") -> FloatArray:
 class _Cone:
     """The cone of recession, by the constraints met so far: those that are missed are added."""
 
-    def __init__(self, sets: RiskSets, z: FloatArray) -> None:
+    def __init__(self, sets: RiskSets, z: FloatArray, ties: TieMethod) -> None:
         self.sets = sets
-        self._z = z
+        self._z, self._ties = z, ties
         self._constraints = np.empty((0, z.shape[0]))
 
     def at_zero(self) -> FloatArray:
         """(q, q) the information where all coefficients are 0."""
-        m = moments(self.sets, self._z, np.zeros(self._z.shape[1]))
-        return information(self.sets, self._z, m)
+        q, n = self._z.shape
+        return evaluation(self.sets, self._z, np.zeros(n), self._ties)(np.zeros(q)).information
 
     def inward(self) -> FloatArray:
         """(q,) an aim that grows along every direction of the cone that parts a risk set."""
@@ -165,7 +169,8 @@ class _Cone:
         """(m, q) constraints that the direction does not fulfil: event row less a row at risk."""
         along = direction @ self._z
         rows, time = self.sets.event_rows, self.sets.event_time
-        highest = self.sets.highest_at_risk(along)[time]
+        highest = self._highest(along)[time]
+        highest = np.where(highest < 0, rows, highest)
         short = along[rows] - along[highest]
         short_ones = np.flatnonzero(short < 0)
         apart = (self._z[:, rows[short_ones]] - self._z[:, highest[short_ones]]).T
@@ -175,11 +180,15 @@ class _Cone:
         worst = missed[by_angle][:MOST_ADDED]
         return np.asarray(apart[worst] / length[worst, None])
 
+    def _highest(self, along: FloatArray) -> IntArray:
+        """(K,) the row of each risk set that events are held against: the highest, −1 where there is none."""
+        return self.sets.highest_at_risk(along, beside_events=self._ties is EXACT)
+
     def strict(self, direction: FloatArray) -> IntArray | None:
         """(n,) the order of the rows along a direction; None if no risk set is parted by it."""
         along = direction @ self._z
-        lowest = self.sets.highest_at_risk(-along)[self.sets.event_time]
-        parted = along[self.sets.event_rows] - along[lowest]
+        lowest = self._highest(-along)[self.sets.event_time]
+        parted = np.where(lowest < 0, 0.0, along[self.sets.event_rows] - along[lowest])
         if parted.max() <= STRICT:
             return None
         order = np.argsort(along, kind="stable")

@@ -188,21 +188,29 @@ class RiskSets:
         there = np.flatnonzero((self.first <= j) & (j <= self.last))
         return there, self.event_rows[self.event_time == j]
 
-    def highest_at_risk(self, values: FloatArray) -> IntArray:
-        """(K,) the place of the row with the largest of ``values`` (n,) in each risk set."""
+    def highest_at_risk(self, values: FloatArray, beside_events: bool = False) -> IntArray:
+        """(K,) the place of the row with the largest of ``values`` (n,) in each risk set.
+
+        ``beside_events`` leaves out those with the event at that time; −1 where that leaves nobody.
+        """
         order = np.argsort(values, kind="stable")
         rank = np.empty(order.size, dtype=np.int64)
         rank[order] = np.arange(order.size)
         early = rank if self._early is None else np.where(self._early, rank, -1)
-        highest = np.maximum.reduceat(early, self._edges[0::2])
+        blocks = np.full(self._edges.size, -1)
+        blocks[: self._places.size] = np.maximum.reduceat(early, self._places)
+        blocks[self._empty] = -1
+        highest = blocks[1::2].copy()
+        staying = np.maximum(blocks[0::2], highest)
         for start, end in zip(self.starts, self.ends, strict=True):
-            part = highest[start:end][::-1]
-            highest[start:end] = np.maximum.accumulate(part)[::-1]
+            later = np.maximum.accumulate(staying[end - 1 : start : -1])[::-1]
+            np.maximum(highest[start : end - 1], later, out=highest[start : end - 1])
         if self._spans is not None:
-            late = self._spans.largest(rank[self._late])
-            highest = np.maximum(highest, late)
-        own = np.maximum.reduceat(rank[self.event_rows], self._event_opens)
-        return np.asarray(order[np.maximum(highest, own)])
+            highest = np.maximum(highest, self._spans.largest(rank[self._late]))
+        if not beside_events:
+            own = np.maximum.reduceat(rank[self.event_rows], self._event_opens)
+            highest = np.maximum(highest, own)
+        return np.where(highest < 0, -1, order[highest])
 
 
 def columns_of(x: FloatArray, order: IntArray, kept: BoolArray | None = None) -> FloatArray:

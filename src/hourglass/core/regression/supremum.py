@@ -93,7 +93,7 @@ def _left(problem: Problem, away: Recession) -> tuple[RiskSets, FloatArray]:
 
 
 def _away(problem: Problem) -> Recession | None:
-    return recession(problem.data, problem.whole, problem.columns.z, problem.stratum)
+    return recession(problem.data, problem.sets, problem.columns.z, problem.stratum, problem.ties)
 
 
 def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
