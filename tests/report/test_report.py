@@ -26,12 +26,13 @@ from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
 from hourglass.report.formats.page import to_html
+from hourglass.report.pieces.follow_up import follow_up_words
 from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import harmless, to_csv
-from making import cohort, demo_cohort, demo_follow_up, demo_table, table, timed
+from making import cohort, default_statement, demo_cohort, demo_follow_up, demo_table, table, timed
 
 HOSTILE = '<img src=x onerror="alert(1)">'
 TIMES = (12.0, 24.0)
@@ -238,8 +239,17 @@ def test_a_study_with_little_to_say_still_makes_a_page():
     found = findings(cohort(text), table(text), timed(), None, ())
     _, words = read(report(found))
     assert "There is no model yet" in words
-    assert "not reached (neither limit reached)" in words
+    assert "The median time to the event was not reached." in words
+    assert "for a median of" in words
     assert "No decisions were recorded." in words
+
+
+def test_a_study_in_which_all_had_the_event_has_no_median_follow_up():
+    rows = cohort("t,s\n1,1\n2,1\n3,1\n")
+    words = follow_up_words(estimate(rows, default_statement("estimate", rows)))
+    assert words.startswith("3 rows were followed; their median follow-up, by the reversed curve,")
+    assert "The median time to the event was 2 (" in words
+    assert words.endswith(" months.")
 
 
 @pytest.mark.parametrize(

@@ -124,8 +124,9 @@ def adjusted_track(cohort: Cohort, fitted: FittedModel, statement: ModelStatemen
 def adjusted_section(found: Adjusted | None, times: tuple[float, ...]) -> Section:
     """Adjusted survival at chosen times, with percentile limits of the refits."""
     if found is None or found.curves is None:
-        why = "no category is chosen" if found is None else found.blank
-        return Section(id="adjusted", title=TITLE, place="main", blocks=[quiet(f"None: {why}.")])
+        why = "the model has no such category" if found is None else found.blank
+        said = quiet(f"Nothing is adjusted: {why}.")
+        return Section(id="adjusted", title=TITLE, place="main", blocks=[said])
     curves = found.curves
     rows: list[list[Cell]] = []
     for tone, label in enumerate(found.labels):

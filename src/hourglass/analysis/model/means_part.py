@@ -55,7 +55,7 @@ def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansO
             over_time=coded.over_time,
         )
     except NotEstimableError as why:
-        return MeansOfProfiles(sections=[_section([quiet(f"None: {why}.")])])
+        return MeansOfProfiles(sections=[_section([quiet(f"No means: {why}.")])])
     table = _table([one.label for one in people], found, cohort)
     about = quiet(
         f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {found.left_out} were left out."

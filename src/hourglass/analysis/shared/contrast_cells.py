@@ -32,5 +32,8 @@ def rate_cell(own: Rate, workings: WorkingsOf | None = None) -> Cell:
 
 
 def per_100(rate: float) -> str:
-    """A rate in events per 100 units of time."""
-    return wording.INFINITE if 100 * rate > 1e300 else wording.fixed(100 * rate, 2)
+    """A rate in events per 100 units of time: two decimals, three significant digits under 0.1."""
+    events = 100 * rate
+    if events > 1e300:
+        return wording.INFINITE
+    return wording.ratio(events) if 0 < events < 0.1 else wording.fixed(events, 2)

@@ -60,7 +60,8 @@ class QuantileReading(Typed):
     def whole(self, decimals: int) -> str:
         """The time with its limits."""
         if self.lower is None and self.upper is None:
-            return f"{self.worded(decimals)} (neither limit reached)"
+            told = self.worded(decimals)
+            return told if self.time is None else f"{told} (neither limit reached)"
         return f"{self.worded(decimals)} ({self.interval(decimals)})"
 
 

@@ -14,12 +14,11 @@ def _follow_up(found: Findings) -> Printed:
 
 def follow_up_words(estimate: EstimateResult) -> str:
     """How many were followed, for how long, what came of it, and the median."""
-    cohort, decimals = estimate.cohort, estimate.cohort.decimals
-    followed = wording.computed_time(cohort.median_follow_up.time, decimals)
+    cohort = estimate.cohort
     return (
         f"{wording.count(cohort.subjects, cohort.rows_are).capitalize()} were followed"
         + ("" if cohort.rows == cohort.subjects else f" in {wording.grouped(cohort.rows)} rows")
-        + f", for a median of {followed} {cohort.unit} (by the reversed curve). "
+        + f"{_followed_for(estimate)}. "
         f"{wording.count(cohort.events, 'events')} were seen, "
         f"{wording.grouped(cohort.censored)} were censored"
         + (
@@ -27,9 +26,25 @@ def follow_up_words(estimate: EstimateResult) -> str:
             if cohort.competing
             else ". "
         )
-        + f"The median time to {cohort.event_name} was {estimate.curve.median.whole(decimals)} "
-        f"{cohort.unit}."
+        + f"The median time to {cohort.event_name} was {_median(estimate)}."
     )
+
+
+def _followed_for(estimate: EstimateResult) -> str:
+    """The median follow-up; the reversed curve may end above a half, as where all had the event."""
+    cohort = estimate.cohort
+    median = cohort.median_follow_up.time
+    if median is None:
+        return "; their median follow-up, by the reversed curve, was not reached"
+    followed = wording.computed_time(median, cohort.decimals)
+    return f", for a median of {followed} {cohort.unit} (by the reversed curve)"
+
+
+def _median(estimate: EstimateResult) -> str:
+    """The median with its limits, and its unit where it is a time."""
+    median = estimate.curve.median
+    told = median.whole(estimate.cohort.decimals)
+    return told if median.time is None else f"{told} {estimate.cohort.unit}"
 
 
 PIECE = Piece(
