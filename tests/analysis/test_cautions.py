@@ -16,13 +16,14 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.cohort.statement import CodeMeaning
 from hourglass.core.curves.difference import crossing
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.risk_table import risk_table
 from hourglass.core.variants import variant
-from making import cohort
+from making import MEANINGS, cohort
 
 
 def caution(found, key):
@@ -103,6 +104,22 @@ def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
     assert caution(estimate(soon, EstimateStatement()), "few at risk").startswith("Throughout")
     many = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(27)))
     assert caution(estimate(many, EstimateStatement()), "few at risk").startswith("Past 18 months")
+
+
+def test_other_causes_are_named_as_they_were_named():
+    one = {**MEANINGS, "2": CodeMeaning(meaning="competing", name="renal failure in ICU")}
+    two = {**one, "3": CodeMeaning(meaning="competing", name="MI")}
+    text = "t,s,x\n" + "".join(f"{k},{k % 4},{k * 7 % 5}\n" for k in range(1, 41))
+    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    for meanings, words in (
+        (one, "Renal failure in ICU (10 rows) is treated as censoring: a ratio compares rates of the "
+        "event among those still free of both,"),
+        (two, "Renal failure in ICU and MI (20 rows) are treated as censoring: a ratio compares rates of "
+        "the event among those still free of all,"),
+    ):  # fmt: skip
+        some = text if meanings is two else text.replace(",3,", ",0,")
+        found = model(cohort(some, meanings=meanings), asked)
+        assert caution(found, "competing events: ratio").startswith(words)
 
 
 @pytest.mark.parametrize("time_function", ["one minus survival", "time", "log time", "rank"])

@@ -244,6 +244,13 @@ def test_a_study_with_little_to_say_still_makes_a_page():
     assert "No decisions were recorded." in words
 
 
+def test_one_is_followed_in_the_singular_and_the_rows_are_called_what_they_are_called():
+    rows = cohort("t,s\n4,1\n", rows_are="ICU stays")
+    words = follow_up_words(estimate(rows, default_statement("estimate", rows)))
+    assert words.startswith("1 ICU stay was followed;")
+    assert "1 event was seen, 0 were censored." in words
+
+
 def test_a_study_in_which_all_had_the_event_has_no_median_follow_up():
     rows = cohort("t,s\n1,1\n2,1\n3,1\n")
     words = follow_up_words(estimate(rows, default_statement("estimate", rows)))

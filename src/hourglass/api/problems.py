@@ -11,6 +11,7 @@ from starlette.exceptions import HTTPException
 from hourglass.analysis.model.design import UnusableTermError
 from hourglass.analysis.shared.stage import NoSuchPartError
 from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
@@ -138,8 +139,7 @@ def install(app: FastAPI) -> None:
 
 def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
     def handler(_: Request, error: Exception) -> JSONResponse:
-        detail = str(error)
-        detail = detail[:1].upper() + detail[1:]
+        detail = capital(str(error))
         if not detail.endswith((".", "?", "!")):
             detail += "."
         return respond(

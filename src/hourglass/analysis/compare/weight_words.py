@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.shared import wording
 from hourglass.core.comparison.weights import WEIGHTS
 
 
@@ -26,7 +27,7 @@ class WeightWords:
     @property
     def heading(self) -> str:
         """The test's name where it stands first."""
-        return self.test[0].upper() + self.test[1:]
+        return wording.capital(self.test)
 
 
 WORDS: dict[str, WeightWords] = {

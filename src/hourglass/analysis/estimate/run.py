@@ -73,7 +73,7 @@ def _everyone(cohort: Cohort, statement: EstimateStatement) -> CurveReading:
 
 
 def _sentence(reason: str) -> str:
-    return f"{reason[0].upper()}{reason[1:]}".rstrip(".") + "."
+    return wording.capital(reason).rstrip(".") + "."
 
 
 def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> list[cautions.Caution]:

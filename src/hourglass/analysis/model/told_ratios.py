@@ -313,4 +313,4 @@ def said_of(told: ToldRatio, event: str, rows_are: str, times: str) -> str:
     within = told.compared.within
     at_any = "at any moment" if not within or within.startswith("within ") else within
     said = f"{at_any}, {sentence}"
-    return said[0].upper() + said[1:]
+    return wording.capital(said)

@@ -102,12 +102,14 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
     n = tally(data).competing
     names = wording.listed(list(cohort.competing))
     rows, event = cohort.rows_are, cohort.statement.event_name
+    one = len(cohort.competing) == 1
     what = (
         f"These curves read as if {names} ({wording.count(n, rows)}) could be prevented; "
         f"100% less the curve is not the share that came to {event}."
         if place == "curve"
-        else f"{names.capitalize()} ({wording.count(n, rows)}) is treated as censoring: a ratio "
-        f"compares rates of {event} among those still free of both, not shares that come to it."
+        else f"{wording.capital(names)} ({wording.count(n, rows)}) {'is' if one else 'are'} treated as "
+        f"censoring: a ratio compares rates of {event} among those still free of "
+        f"{'both' if one else 'all'}, not shares that come to it."
     )
     return [Caution(key=f"competing events: {place}", lead="Competing events.", sentence=what)]
 

@@ -133,6 +133,16 @@ def count(n: int, things: str) -> str:
     return f"{grouped(n)} {things}"
 
 
+def were(n: int) -> str:
+    """The verb after a number of things."""
+    return "was" if n == 1 else "were"
+
+
+def capital(said: str) -> str:
+    """The beginning of a sentence; the rest keeps its letters: names are as they were given."""
+    return said[:1].upper() + said[1:]
+
+
 def interval(low: str, high: str) -> str:
     """ "12.3 to 45.6"."""
     return f"{low} to {high}"

@@ -16,11 +16,11 @@ def follow_up_words(estimate: EstimateResult) -> str:
     """How many were followed, for how long, what came of it, and the median."""
     cohort = estimate.cohort
     return (
-        f"{wording.count(cohort.subjects, cohort.rows_are).capitalize()} were followed"
+        f"{wording.count(cohort.subjects, cohort.rows_are)} {wording.were(cohort.subjects)} followed"
         + ("" if cohort.rows == cohort.subjects else f" in {wording.grouped(cohort.rows)} rows")
         + f"{_followed_for(estimate)}. "
-        f"{wording.count(cohort.events, 'events')} were seen, "
-        f"{wording.grouped(cohort.censored)} were censored"
+        f"{wording.count(cohort.events, 'events')} {wording.were(cohort.events)} seen, "
+        f"{wording.grouped(cohort.censored)} {wording.were(cohort.censored)} censored"
         + (
             f", {wording.grouped(cohort.competing)} had a competing event. "
             if cohort.competing

@@ -70,7 +70,7 @@ def group_table(
         at = wording.plain(t)
         keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"at_risk_at_{at}"]
     moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
-    note = f" {cohort.rows_are.capitalize()} who moved on: {wording.listed(moved)}."
+    note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
     return ReportTable(
         "groups",
         "Groups",
