@@ -36,6 +36,7 @@ def test_what_was_planned_before_the_data_is_made_of_them(api, client, planned):
     assert api.result(planned, "compare")["groups"]
     place = client.get(f"/api/studies/{planned}/plan-in-place").json()
     assert (place["applied"], place["departures"]) == ("Before the data", [])
+    assert place["words"] == "Nothing departs from it."
     report = api.result(planned, "report")
     (piece,) = (p for p in report["pieces"] if p["key"] == "plan")
     said = [p["text"] for p in piece["paragraphs"]]
@@ -54,6 +55,8 @@ def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
     rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
     assert rows == [["Compare: confidence", "0.95", "0.9"]]
+    place = client.get(f"/api/studies/{planned}/plan-in-place").json()
+    assert place["words"] == "1 thing departs from it."
 
 
 def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
@@ -61,7 +64,7 @@ def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
     before = client.get(f"/api/studies/{planned}/plan-in-place").json()
     found = client.post(f"/api/studies/{planned}/plan-fit", json=other).json()["fit"]
     assert [line["part"] for line in found["lines"]] == ["Follow-up", "Compare"]
-    assert not found["fits"]
+    assert found["words"] == "1 of 2 parts does not fit the file as it is."
     assert "sex" in found["lines"][1]["why"]
     assert client.get(f"/api/studies/{planned}/plan-in-place").json() == before
 

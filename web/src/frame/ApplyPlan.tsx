@@ -77,14 +77,9 @@ function Fit({ study, plan }: { study: string; plan: StudyPlan }) {
       </p>
     );
   }
-  const misfits = data.fit.lines.filter((line) => line.why).length;
   return (
     <>
-      <p role="status">
-        {data.fit.fits
-          ? "All of it fits the file."
-          : `${misfits} of ${data.fit.lines.length} parts do not fit the file as it is.`}
-      </p>
+      <p role="status">{data.fit.words}</p>
       <table className="plan-fit">
         <caption className="sr">What of the plan fits the file</caption>
         <thead>

@@ -1,9 +1,10 @@
 """A kept model applied to another study."""
 
+from dataclasses import dataclass
 from typing import Annotated, cast
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import Response
 
 from hourglass.analysis.applied.readings import AppliedResult
@@ -23,6 +24,7 @@ from hourglass.report.print.settings import PrintSettings
 from hourglass.study.applied_model import RunApplied, model_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
+from hourglass.study.study import Study
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["model"])
@@ -47,16 +49,40 @@ class AppliedReply(Typed):
     work: WorkReading | None = None
 
 
-@router.get("/api/studies/{study_id}/applied-model")
-def applied_model(
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """A model of a study, and the study that it is applied to, both with their cohorts."""
+
+    state: State
+    own: Source
+    cohort: Cohort
+    model: HazardsModel
+    to: Study
+    other: Source
+    rows: Cohort
+    time: float | None
+
+
+def _asked(
     request: Request, study_id: UUID, to: To, letter: Letter = "", time: Time = None
-) -> AppliedReply:
-    """A model of the study on the rows of another: predictions, concordance, calibration there."""
+) -> _Asked:
     state: State = request.app.state.hourglass
-    own, _, model = _model(state, study_id, letter)
-    _, other, _ = state.ready(to)
+    study, own, cohort = state.ready(study_id)
+    statement = cast(
+        ModelStatement, state.results.statement(study, study.analysis("model"), cohort)
+    )
+    return _Asked(state, own, cohort, model_of(statement, letter), *state.ready(to), time)
+
+
+Asked = Annotated[_Asked, Depends(_asked)]
+
+
+@router.get("/api/studies/{study_id}/applied-model")
+def applied_model(asked: Asked) -> AppliedReply:
+    """A model of the study on the rows of another: predictions, concordance, calibration there."""
+    own, other, model, time = asked.own, asked.other, asked.model, asked.time
     key = ("applied", own.hash, other.hash, hash_of(model.model_dump(mode="json"), time))
-    found = state.results.answer(key, RunApplied(own, other, model, time))
+    found = asked.state.results.answer(key, RunApplied(own, other, model, time))
     if isinstance(found, Work):
         done = within_a_moment(found)
         return AppliedReply(work=found.reading()) if done is None else _reply(done)
@@ -64,25 +90,14 @@ def applied_model(
 
 
 @router.get("/api/studies/{study_id}/applied-model.csv", response_class=Response)
-def predictions(
-    request: Request, study_id: UUID, to: To, letter: Letter = "", time: Time = None
-) -> Response:
+def predictions(asked: Asked) -> Response:
     """The other study's prepared rows with the model's predictions beside them."""
-    state: State = request.app.state.hourglass
-    _, cohort, model = _model(state, study_id, letter)
-    study, _, other = state.ready(to)
     try:
-        found = applied(cohort, model, other, time)
+        found = applied(asked.cohort, asked.model, asked.rows, asked.time)
     except (ValueError, NoSuchColumnError) as why:
         raise ProblemError(409, "not-applied", "The model cannot be applied", str(why)) from None
-    data = prepared_csv(other, True, applied_columns(other, found))
-    return download(data, "text/csv", study.name, "predictions.csv")
-
-
-def _model(state: State, study_id: UUID, letter: str) -> tuple[Source, Cohort, HazardsModel]:
-    study, source, cohort = state.ready(study_id)
-    statement = state.results.statement(study, study.analysis("model"), cohort)
-    return source, cohort, model_of(cast(ModelStatement, statement), letter)
+    data = prepared_csv(asked.rows, True, applied_columns(asked.rows, found))
+    return download(data, "text/csv", asked.to.name, "predictions.csv")
 
 
 def _reply(found: AppliedResult) -> AppliedReply:

@@ -18,7 +18,7 @@ from hourglass.cohort.table import Table
 from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
-from hourglass.study.plans.departures import Departure, departures
+from hourglass.study.plans.departures import Departure, departures, in_words
 from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
@@ -34,13 +34,14 @@ class PlanReading(Typed):
     Attributes:
         applied: what the plan that was applied last is called; blank without one.
         sealed_at, sha256: when the plan was sealed, and its hash; None and blank where it was not.
-        departures: what departs from it.
+        departures: what departs from it; ``words``: how much that is, blank where it was not sealed.
     """
 
     applied: str
     sealed_at: datetime | None
     sha256: str
     departures: list[Departure]
+    words: str
 
 
 class FitReply(Typed):
@@ -77,12 +78,14 @@ def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
     planned, sealed = study.decided.planned, sealed_plan(study)
+    found = departures(study, state.stages)
     seal = None if sealed is None else sealed.sealed
     return PlanReading(
         applied="" if planned is None else str(planned["name"]),
         sealed_at=None if seal is None else seal.at,
         sha256="" if seal is None else seal.sha256,
-        departures=departures(study, state.stages),
+        departures=found,
+        words="" if seal is None else in_words(found),
     )
 
 

@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from hourglass.analysis.shared.cell import words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.study.plans.departures import in_words
 
 HEAD = ("", "planned", "as it is")
 
@@ -25,7 +26,7 @@ def _plan(found: Findings) -> Printed:
         said += f"{placed}, {order} the data were read"
     paragraphs = [f"{said}. Its SHA-256 is {plan.sha256}."]
     if not plan.departures:
-        return Printed(paragraphs=(*paragraphs, "Nothing departs from it."))
+        return Printed(paragraphs=(*paragraphs, in_words(plan.departures)))
     rows = tuple(
         ReportRow((words(d.about), words(d.planned), words(d.now)), (d.about, d.planned, d.now))
         for d in plan.departures

@@ -1,12 +1,13 @@
 """How a study departs from the plan that was sealed."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.wording import count
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study, sealed_plan
 from hourglass.study.study import Study
 
@@ -20,6 +21,13 @@ class Departure(Typed):
     about: str
     planned: str
     now: str
+
+
+def in_words(found: Sequence[Departure]) -> str:
+    """How much departs."""
+    if not found:
+        return "Nothing departs from it."
+    return f"{count(len(found), 'things')} {'departs' if len(found) == 1 else 'depart'} from it."
 
 
 def departures(study: Study, stages: Stages) -> list[Departure]:

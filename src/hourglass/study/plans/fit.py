@@ -8,6 +8,7 @@ from hourglass.analysis.shared.changed_words import shortened
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.wording import count
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.core.watch import Watch
@@ -25,10 +26,10 @@ class FitLine(Typed):
 
 
 class PlanFit(Typed):
-    """A plan set against a file, line by line; ``fits`` says whether all of it fits."""
+    """A plan set against a file, line by line; ``words`` say how much of it fits."""
 
     lines: list[FitLine]
-    fits: bool
+    words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,16 @@ class RunPlanFit:
                 found = stage.run(cohort, _asked(self.stages, analyses, one, cohort), watch)
                 said, why = found.sentence.text, found.blank or ""
             lines.append(FitLine(part=stage.title, states=shortened(said), why=why))
-        return PlanFit(lines=lines, fits=not any(line.why for line in lines))
+        return PlanFit(lines=lines, words=_in_words(lines))
+
+
+def _in_words(lines: Sequence[FitLine]) -> str:
+    """How many parts do not fit."""
+    misfits = sum(bool(line.why) for line in lines)
+    if not misfits:
+        return "All of it fits the file."
+    verb = "does" if misfits == 1 else "do"
+    return f"{misfits} of {count(len(lines), 'parts')} {verb} not fit the file as it is."
 
 
 def step_lines(steps: Sequence[StepForFile], effects: Sequence[StepEffect]) -> list[FitLine]:

@@ -14,17 +14,11 @@ export function PlanSide({ study }: { study: string }) {
   const [asking, setAsking] = useState(false);
   const place = usePlanInPlace(study).data;
   if (!place) return null;
-  const departs = place.departures.length;
   return (
     <Section title="Plan">
       {place.sealed_at ? (
         <p>
-          Sealed on {place.sealed_at.slice(0, 10)}.{" "}
-          <a href="#piece-plan">
-            {departs === 0
-              ? "Nothing departs from it."
-              : `${departs} ${departs === 1 ? "thing departs" : "things depart"} from it.`}
-          </a>
+          Sealed on {place.sealed_at.slice(0, 10)}. <a href="#piece-plan">{place.words}</a>
         </p>
       ) : (
         <p className="quiet">Not sealed: nothing says what was planned before results were seen.</p>
