@@ -1,0 +1,85 @@
+// @vitest-environment jsdom
+import { screen, waitFor, within } from "@testing-library/react";
+import { expect, test, vi } from "vitest";
+import { PlanSide } from "../stages/report/PlanSide";
+import { shown } from "../testing/page";
+import { serverThat } from "../testing/server";
+import { ApplyPlan } from "./ApplyPlan";
+
+const FIT = "POST /api/studies/s/plan-fit";
+const APPLY = "PUT /api/studies/s/plan-in-place";
+
+/** A file that can be read: the page of the tests has none that can. */
+function file(name: string, text: string): File {
+  const made = new File([text], name, { type: "application/json" });
+  return Object.assign(made, { text: async () => text });
+}
+
+async function chosen(text: string, answers: Parameters<typeof serverThat>[0]) {
+  const heard = serverThat(answers);
+  const close = vi.fn();
+  const { user } = shown(<ApplyPlan study="s" onClose={close} />);
+  await user.upload(screen.getByLabelText("File of the plan"), file("plan.json", text));
+  return { user, heard, close };
+}
+
+const apply = () => screen.getByRole<HTMLButtonElement>("button", { name: "Apply" });
+
+test("what does not fit is told line by line, in the server's words, before a plan is applied", async () => {
+  const fit = {
+    words: "1 of 2 parts does not fit the file as it is.",
+    lines: [
+      { part: "Follow-up", states: "Follow rows …", why: "" },
+      { part: "Model", states: "By weight", why: "there is no column called “weight”" },
+    ],
+  };
+  const { user, heard, close } = await chosen('{"name": "March"}', {
+    [FIT]: () => ({ fit, work: null }),
+    [APPLY]: () => Response.json({}, { status: 201 }),
+  });
+  await screen.findByText(fit.words);
+  const rows = within(screen.getByRole("table")).getAllByRole("row").slice(1);
+  expect(rows.map((row) => row.lastChild?.textContent)).toEqual([
+    "yes",
+    "no: there is no column called “weight”",
+  ]);
+  await user.click(apply());
+  await waitFor(() => expect(close).toHaveBeenCalledOnce());
+  const put = heard.filter((asked) => asked.method === "PUT");
+  expect(put).toMatchObject([{ body: { name: "March" } }]);
+});
+
+test("a study without a file is told that the plan waits for it", async () => {
+  await chosen('{"name": "March"}', { [FIT]: () => ({ fit: null, work: null }) });
+  await screen.findByText(/The plan waits for it/);
+});
+
+test("a file that is no document, and a plan that is refused, are said to be so", async () => {
+  const { user } = await chosen("a,b\n1,2\n", {
+    [FIT]: () =>
+      Response.json({ detail: "The plan was changed after it was sealed." }, { status: 422 }),
+  });
+  expect((await screen.findByRole("alert")).textContent).toContain("plan.json is no JSON document");
+  expect(apply().disabled).toBe(true);
+  const sealed = file("sealed.json", '{"sealed": {}}');
+  await user.upload(screen.getByLabelText("File of the plan"), sealed);
+  await screen.findByText("The plan was changed after it was sealed.");
+});
+
+test("a sealed plan says since when, and how much departs from it", async () => {
+  serverThat({
+    "GET /api/studies/s/plan-in-place": () => ({
+      applied: "",
+      sealed_at: "2026-03-04T12:00:00Z",
+      sha256: "ab",
+      departures: [{ about: "Compare: confidence", planned: "0.95", now: "0.9" }],
+      words: "1 thing departs from it.",
+    }),
+  });
+  shown(<PlanSide study="s" />);
+  const link = await screen.findByRole("link", { name: "1 thing departs from it." });
+  expect(link.closest("p")?.textContent).toContain("Sealed on 2026-03-04.");
+  expect(screen.getByRole("link", { name: "Save the sealed plan" }).getAttribute("href")).toBe(
+    "/api/studies/s/sealed-plan.json",
+  );
+});

@@ -1,0 +1,101 @@
+// @vitest-environment jsdom
+import { screen, waitFor } from "@testing-library/react";
+import { expect, test } from "vitest";
+import type { Choices } from "../api/types";
+import { shown } from "../testing/page";
+import { serverThat } from "../testing/server";
+import { ChangedMeanwhile } from "./ChangedMeanwhile";
+import { ChoiceRail } from "./ChoiceRail";
+
+const act = (label: string, terms: string[], of: object = {}) => ({
+  label,
+  asks: "",
+  field: "",
+  statement: { stage: "model", version: 3, terms },
+  ...of,
+});
+
+const CHOICES = {
+  label: "Kept models",
+  items: [
+    {
+      key: "A",
+      words: "drops",
+      mark: "planned",
+      chosen: true,
+      acts: [],
+      opens: act("A", ["drops"]),
+    },
+    {
+      key: "B",
+      words: "drops, age",
+      chosen: false,
+      opens: act("B", ["drops", "age"]),
+      acts: [act("Drop it", [], { asks: "Why?", field: "kept.1.note" })],
+    },
+  ],
+  offers: [act("Keep this model", ["kept"])],
+} as unknown as Choices;
+
+const PUT = "PUT /api/studies/s/statement";
+
+test("a choice puts the statement that it comes with", async () => {
+  const heard = serverThat({ [PUT]: () => new Response(null, { status: 204 }) });
+  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  expect(screen.getByText("drops").closest("button")?.getAttribute("aria-current")).toBe("true");
+  await user.click(screen.getByText("drops, age"));
+  await waitFor(() => expect(heard).toHaveLength(1));
+  expect(heard[0]?.body).toMatchObject({ terms: ["drops", "age"] });
+});
+
+test("what asks why puts the answer where it belongs", async () => {
+  const heard = serverThat({ [PUT]: () => new Response(null, { status: 204 }) });
+  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));
+  await user.click(screen.getByRole("menuitem", { name: "Drop it" }));
+  await user.type(screen.getByLabelText("Why?"), " age tells nothing ");
+  await user.click(screen.getByRole("button", { name: "Apply" }));
+  await waitFor(() => expect(heard).toHaveLength(1));
+  expect(heard[0]?.body).toMatchObject({ kept: { 1: { note: "age tells nothing" } } });
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+});
+
+test("a refusal stands where it was asked for", async () => {
+  serverThat({ [PUT]: () => Response.json({ detail: "No such model." }, { status: 422 }) });
+  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));
+  await user.click(screen.getByRole("menuitem", { name: "Drop it" }));
+  await user.click(screen.getByRole("button", { name: "Apply" }));
+  expect((await screen.findByRole("alert")).textContent).toBe("No such model.");
+});
+
+test.each([
+  ["Make my change again", 2],
+  ["Leave my change", 1],
+])("of a change made from an older state the user says: %s", async (answer, times) => {
+  const stale = {
+    type: "urn:hourglass:stale",
+    detail: "Changed.",
+    changed: ["A row was set aside"],
+  };
+  let asked = 0;
+  serverThat({
+    [PUT]: () => {
+      asked += 1;
+      return asked === 1
+        ? Response.json(stale, { status: 412 })
+        : new Response(null, { status: 204 });
+    },
+  });
+  const { user } = shown(
+    <>
+      <ChoiceRail study="s" choices={CHOICES} />
+      <ChangedMeanwhile />
+    </>,
+  );
+  await user.click(screen.getByRole("button", { name: "Keep this model" }));
+  await screen.findByText("A row was set aside");
+  await user.click(screen.getByRole("button", { name: answer }));
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+  await waitFor(() => expect(asked).toBe(times));
+});

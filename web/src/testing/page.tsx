@@ -1,0 +1,19 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import type { ReactNode } from "react";
+
+/** A part of the page as a user meets it, with somebody to press its keys. */
+export function shown(part: ReactNode) {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const inside = (what: ReactNode) => (
+    <QueryClientProvider client={client}>{what}</QueryClientProvider>
+  );
+  const found = render(inside(part));
+  return {
+    ...found,
+    rerender: (what: ReactNode) => found.rerender(inside(what)),
+    client,
+    user: userEvent.setup(),
+  };
+}
