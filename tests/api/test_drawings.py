@@ -108,6 +108,8 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
         "months_of_follow_up",
         "free_of_the_event_difference_band_b_and_a_lower",
     ]
+    copied = api.client.get(f"{address}/table.csv", params={**asked, "between": "tabs"}).text
+    assert list(csv.reader(io.StringIO(copied), delimiter="\t")) == lines
     beyond = api.client.get(f"{address}/table", params={**asked, "which": 99})
     assert beyond.status_code == 404
 

@@ -57,8 +57,8 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
   );
   const address = figureTableFile(study, drawing, asked);
   const copy = async () => {
-    const lines = (await (await fetch(address)).text()).replace(/^\ufeff/, "");
-    await navigator.clipboard.writeText(lines.replace(/,/g, "\t").replace(/\r\n/g, "\n").trimEnd());
+    const lines = await (await fetch(`${address}&between=tabs`)).text();
+    await navigator.clipboard.writeText(lines.replace(/\r\n/g, "\n").trimEnd());
   };
   return (
     <Dialog open onClose={onClose} maxWidth="lg" fullWidth aria-labelledby="figure-table-title">

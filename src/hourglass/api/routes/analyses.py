@@ -6,7 +6,7 @@ The routes are made from the table of stages: a new stage needs none of its own.
 from collections.abc import Callable
 from functools import reduce
 from operator import or_
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Body, Query, Request, Response
@@ -18,12 +18,11 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
 from hourglass.api.changes import Change
-from hourglass.api.downloads import download
+from hourglass.api.downloads import Between, lines_between
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State
 from hourglass.report.statement import ReportStatement
-from hourglass.report.tables import csv_of
 from hourglass.study.changing import arrange_analysis, begin_analysis, remove_analysis
 from hourglass.study.changing import state as put
 from hourglass.study.study import PREPARE, REPORT, Analysis, Study
@@ -147,7 +146,7 @@ class _Asked(Typed):
 class _AskedFile(_Asked):
     """And whether it is for a file, or for the clipboard."""
 
-    between: Literal["commas", "tabs"] = "commas"
+    between: Between = "commas"
 
 
 class _AskedPage(_Asked):
@@ -183,11 +182,9 @@ def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]
         found = _worked(request, study_id, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
         lines = list(asked.sort(worked).lines())
-        if asked.between == "tabs":
-            return Response(csv_of(lines, "\t"), media_type="text/tab-separated-values")
         study = state.keeping.load(study_id).name
-        name = f"{stage.title} {worked.title.partition(':')[0]}.csv"
-        return download("\ufeff" + csv_of(lines), "text/csv", study, name)
+        name = f"{stage.title} {worked.title.partition(':')[0]}"
+        return lines_between(asked.between, lines, study, name)
 
     workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedFile)
     return workings

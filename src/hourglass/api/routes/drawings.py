@@ -27,12 +27,12 @@ from hourglass.analysis.shared.figure.table import (
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
+from hourglass.api.downloads import Between, lines_between
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
-from hourglass.report.tables import csv_of
 from hourglass.study.arranging import set_figure, set_look, set_tracks
 from hourglass.study.results import NoSuchDrawingError
 
@@ -69,6 +69,12 @@ class TableAsked(Typed):
     first: Annotated[int, Field(ge=0)] = 0
     most: Annotated[int, Field(ge=1, le=MOST_ROWS)] = 200
     tracks: Tracks
+
+
+class TableFileAsked(TableAsked):
+    """And whether it is for a file, or for the clipboard."""
+
+    between: Between = "commas"
 
 
 class PrintedFigure(Typed):
@@ -125,15 +131,13 @@ def figure_table(
 
 @router.get(DRAWING + "/table.csv", response_class=Response)
 def figure_table_csv(
-    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableAsked, Query()]
+    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableFileAsked, Query()]
 ) -> Response:
-    """A whole table behind the figure as comma-separated text."""
+    """A whole table behind the figure as text, every number with all its digits."""
+    state: State = request.app.state.hourglass
     table = _tables(request, study_id, drawing, asked)[asked.which]
-    return Response(
-        "\ufeff" + csv_of(list(lines_of(table))),
-        media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="{table.key}.csv"'},
-    )
+    study = state.keeping.load(study_id).name
+    return lines_between(asked.between, list(lines_of(table)), study, table.title)
 
 
 @router.post("/figures", response_class=Response)

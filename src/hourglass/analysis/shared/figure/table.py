@@ -39,11 +39,6 @@ class FigureTable:
     columns: tuple[Column, ...]
     length: int
 
-    @property
-    def key(self) -> str:
-        """Its title as a file is called."""
-        return plain_name(self.title)
-
     def rows(self, first: int, most: int) -> list[list[Raw]]:
         """Some rows, None where there is no value."""
         part = slice(first, min(first + most, self.length))
