@@ -9,7 +9,7 @@ import "./CategoryTrack.css";
 const ROW = 36;
 const HEADING_ROW = 26;
 const AIR = 8;
-const PICTURE_SHARE = 25;
+const PICTURE_SHARE = 22;
 const FOOT = 44;
 
 /**

@@ -64,10 +64,10 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
         marks=_marks([None if c is None else c.adjusted for _, c in rows], second, other),
         columns=[
             TextColumn(head="", side="left", cells=[label for label, _ in rows], share=first),
-            _column("against", "left", rows, lambda c: words(c.against), 11),
+            _column("against", "left", rows, lambda c: words(c.against), 13),
             _column("hazard ratio", "right", rows, _ratio, 8),
-            _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 13),
-            _column("p", "right", rows, _p, 7),
+            _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 12),
+            _column("p", "right", rows, _p, 8),
             *last,
         ],
         note=note,
