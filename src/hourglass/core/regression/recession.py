@@ -3,12 +3,11 @@
 
 Along a direction γ the log partial likelihood never falls if and only if, at every event time, no
 row at risk has a larger z γ than the rows with the event; with exact ties, no row at risk that has
-not the event then. Such directions form a cone, the cone of
-recession; the likelihood has a maximum if and only if the cone holds nothing but the directions
-along which the likelihood is constant (Geyer 2009). Far along a direction inside the cone only the
-rows with the largest z γ of each risk set still count (with exact ties, those with the z γ of the
-lowest row with the event): what is left is a likelihood stratified by z γ, which has a maximum, and
-that maximum is the supremum of the whole.
+not the event then. Such directions form a cone, the cone of recession; the likelihood has a maximum
+if and only if the cone holds nothing but the directions along which the likelihood is constant
+(Geyer 2009). Far along a direction inside the cone only the rows with the largest z γ of each risk
+set still count (with exact ties, those with the z γ of the lowest row with the event): what is left
+is a likelihood stratified by z γ, which has a maximum, and that maximum is the supremum of the whole.
 """
 
 from dataclasses import dataclass
