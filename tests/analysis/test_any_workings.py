@@ -187,13 +187,48 @@ def opened(sent):
     ]
 
 
-@pytest.mark.parametrize("seed", [*range(40)])
-def test_what_is_offered_answers(seed):
+def put(into, path, value):
+    """A copy of a statement with one place set, as the page does it."""
+    if not path:
+        return value
+    first, *rest = path
+    if isinstance(into, list):
+        copy = [*into, *[{}] * (int(first) + 1 - len(into))]
+        copy[int(first)] = put(copy[int(first)], rest, value)
+        return copy
+    return {**into, first: put(into.get(first) or {}, rest, value)}
+
+
+def drawn(seed):
+    """A cohort and the statements of all stages."""
     chosen = Chosen(seed)
     cohort = chosen.cohort()
     asked = {b["stage"]: STAGE[b["stage"]].statement.read(b) for b in chosen.bodies()}
     if not isinstance(cohort, Cohort):
         pytest.skip("the rows make no cohort")
+    return chosen, cohort, asked
+
+
+@pytest.mark.parametrize("seed", [*range(20)])
+def test_what_a_slot_offers_can_be_chosen(seed):
+    chosen, cohort, asked = drawn(seed)
+    for name, statement in asked.items():
+        stage = STAGE[name]
+        sentence = told(stage.says(cohort, {need: asked[need] for need in stage.needs}))
+        slots = [part["slot"] for part in sentence["parts"] if part.get("slot")]
+        options = [option for slot in slots for option in slot["options"]]
+        body = statement.model_dump(mode="json")
+        for option in chosen.draw.sample(options, min(SHOWN_OF_EACH, len(options))):
+            path, value = option["field"].split("."), option["value"]
+            changed = {**body, **value} if option["field"] == "" else put(body, path, value)
+            other = {**asked, name: stage.statement.read(changed)}
+            needed = {need: other[need] for need in stage.needs}
+            assert told(stage.run(cohort, needed, unwatched))["headline"], option["label"]
+
+
+@pytest.mark.parametrize("seed", [*range(40)])
+def test_what_is_offered_answers(seed):
+    _, cohort, asked = drawn(seed)
     for name, statement in asked.items():
         stage = STAGE[name]
         needed = {need: asked[need] for need in stage.needs}
