@@ -48,6 +48,7 @@ WEB_MAY_IMPORT = {
     "numbers": {"api"},
     "sand": set(),
     "theme": set(),
+    "testing": set(),
     "api": set(),
     "statement": {"api", "numbers"},
     "tables": set(),
