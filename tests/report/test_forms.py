@@ -54,6 +54,15 @@ def test_a_report_made_twice_is_the_same_file(form):
     assert form.write(made) == form.write(made)
 
 
+def test_every_id_of_the_page_is_there_once_and_every_reference_finds_its_own():
+    page = BY_KEY["html"].write(report()).decode()
+    ids = re.findall(r'\bid="([^"]+)"', page)
+    assert len(ids) == len(set(ids)) > 20
+    referred = set(re.findall(r'(?:href="#|url\(#)([^")]+)', page))
+    assert referred <= set(ids)
+    assert any("-" in one for one in referred), "the clips of figures are referred to"
+
+
 def test_a_document_has_headings_real_tables_and_figures():
     made = report()
     document = Document(io.BytesIO(BY_KEY["docx"].write(made)))

@@ -1,6 +1,7 @@
 """Writing printed figures as files: the same input gives the same bytes."""
 
 import base64
+import hashlib
 import io
 import re
 from collections.abc import Sequence
@@ -26,6 +27,8 @@ STYLE: Any = {
 }
 """Words stay words; no point is left out; ids do not change from one run to the next."""
 mpl.rcParams.update(STYLE)
+REFERENCE = re.compile(r'(href="#|url\(#)([^")]+)')
+ID = re.compile(r' id="([^"]+)"')
 _one_at_a_time = Lock()
 """The plotting library is not made for several threads."""
 NO_DATES: dict[str, dict[str, Any]] = {
@@ -55,9 +58,17 @@ def print_figures(figures: Sequence[Printable], form: FileFormat, *, fonts: bool
 
 
 def inline_svg(one: Printable, *, fonts: bool = True) -> str:
-    """The figure as an element for a page, as wide as the page lets it be."""
+    """The figure as an element for a page, as wide as the page lets it be; its ids are its own."""
     text = print_figures([one], "svg", fonts=fonts).decode()
-    return text[text.index("<svg") :]
+    return _with_own_ids(text[text.index("<svg") :])
+
+
+def _with_own_ids(text: str) -> str:
+    """The SVG with ids that no other figure of the page has, and only those that something refers to."""
+    own = hashlib.sha256(text.encode()).hexdigest()[:8]
+    referred = {found[2] for found in REFERENCE.finditer(text)}
+    text = REFERENCE.sub(lambda found: f"{found[0]}-{own}", text)
+    return ID.sub(lambda found: f' id="{found[1]}-{own}"' if found[1] in referred else "", text)
 
 
 def _named(text: str, name: str) -> str:
