@@ -48,7 +48,8 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
         note = f"◆ this model, with its interval · ○ model {other.letter}."
         last = _other_columns(rows, there, other.letter)
     longest = max((len(label.text) for label, _ in rows), default=0)
-    first = 15 if longest <= LONGEST else 24
+    wide, against = (24, 13) if other is None else (20, 10)
+    first = 15 if longest <= LONGEST else wide
     second = [None if c is None else c.alone for _, c in rows] if there is None else there
     return Track(
         id="ratios",
@@ -64,7 +65,7 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
         marks=_marks([None if c is None else c.adjusted for _, c in rows], second, other),
         columns=[
             TextColumn(head="", side="left", cells=[label for label, _ in rows], share=first),
-            _column("against", "left", rows, lambda c: words(c.against), 13),
+            _column("against", "left", rows, lambda c: words(c.against), against),
             _column("hazard ratio", "right", rows, _ratio, 8),
             _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 12),
             _column("p", "right", rows, _p, 8),
