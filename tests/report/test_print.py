@@ -11,7 +11,7 @@ from PIL import Image
 
 from every_mark import END, every_mark, forest, steps
 from hourglass.report.print.figure import Printable
-from hourglass.report.print.files import print_figures
+from hourglass.report.print.files import inline_svg, print_figures
 from hourglass.report.print.layout import apart
 from hourglass.report.print.settings import PrintSettings
 
@@ -135,6 +135,24 @@ def test_words_are_words_and_hostile_ones_harmless(groups):
     assert "A figure with every mark. Ticks: censored." in said, "the caption"
     root = ElementTree.fromstring(text)
     assert (root.get("role"), root.get("aria-label")) == ("img", "A figure with every mark.")
+
+
+def test_a_figure_in_a_page_has_ids_of_its_own_and_its_words_as_they_are():
+    like_an_id = 'a id="patch_1" url(#patch_1)'
+    figure = every_mark().model_copy(update={"name": like_an_id})
+    settings = SETTINGS.model_copy(update={"labels": {"standard": like_an_id}})
+    texts = [inline_svg(Printable(one, settings)) for one in (figure, every_mark())]
+    roots = [ElementTree.fromstring(text) for text in texts]
+    ids = [{e.get("id") for e in root.iter() if e.get("id")} for root in roots]
+    assert ids[0]
+    assert not ids[0] & ids[1]
+    for root, own in zip(roots, ids, strict=True):
+        clips = {e.get("clip-path") for e in root.iter()} - {None}
+        assert clips
+        assert {clip.removeprefix("url(#").removesuffix(")") for clip in clips} <= own
+    assert roots[0].get("aria-label") == like_an_id
+    said = " ".join(t.text or "" for t in roots[0].iter(f"{SVG}text"))
+    assert like_an_id in said
 
 
 @pytest.mark.parametrize("form", ["svg", "pdf", "png"])

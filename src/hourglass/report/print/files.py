@@ -28,7 +28,7 @@ STYLE: Any = {
 """Words stay words; no point is left out; ids do not change from one run to the next."""
 mpl.rcParams.update(STYLE)
 REFERENCE = re.compile(r'(href="#|url\(#)([^")]+)')
-ID = re.compile(r' id="([^"]+)"')
+ID, TAG = re.compile(r' id="([^"]+)"'), re.compile(r"<[^>]+>")
 _one_at_a_time = Lock()
 """The plotting library is not made for several threads."""
 NO_DATES: dict[str, dict[str, Any]] = {
@@ -64,11 +64,19 @@ def inline_svg(one: Printable, *, fonts: bool = True) -> str:
 
 
 def _with_own_ids(text: str) -> str:
-    """The SVG with ids that no other figure of the page has, and only those that something refers to."""
+    """The SVG with ids that no other figure of the page has, and only those that something refers to.
+
+    Only tags are changed, and not the first, which holds the figure's name: names may read like ids.
+    """
     own = hashlib.sha256(text.encode()).hexdigest()[:8]
-    referred = {found[2] for found in REFERENCE.finditer(text)}
-    text = REFERENCE.sub(lambda found: f"{found[0]}-{own}", text)
-    return ID.sub(lambda found: f' id="{found[1]}-{own}"' if found[1] in referred else "", text)
+    first, rest = text[: text.index(">")], text[text.index(">") :]
+    referred = {of[2] for tag in TAG.findall(rest) for of in REFERENCE.finditer(tag)}
+
+    def renamed(tag: re.Match[str]) -> str:
+        now = REFERENCE.sub(lambda of: f"{of[0]}-{own}", tag[0])
+        return ID.sub(lambda of: f' id="{of[1]}-{own}"' if of[1] in referred else "", now)
+
+    return first + TAG.sub(renamed, rest)
 
 
 def _named(text: str, name: str) -> str:
