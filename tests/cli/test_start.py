@@ -122,7 +122,8 @@ def test_starting_again_keeps_the_users_work(var):
     program.call("PATCH", f"/api/studies/{lamps}", json={"name": "My lamps"})
     larkmoor = program.studies()["Larkmoor corneal grafts"]
     program.call("DELETE", f"/api/studies/{larkmoor}")
-    program.end(signal.SIGTERM)
+    assert program.end(signal.SIGTERM) == 0
+    assert not Cluster(var / "postgres", postgres_binaries()).running()
     again = Program(var).ready()
     assert set(again.studies()) == {"My lamps", "Larkmoor corneal grafts, as received"}
     again.end(signal.SIGINT)

@@ -1,5 +1,6 @@
 """``./hourglass``: one word for each thing a person does with the program."""
 
+import signal
 import sys
 import tempfile
 from pathlib import Path
@@ -211,5 +212,11 @@ def show_help() -> None:
     app(["--help"], prog_name="./hourglass")
 
 
+def _interrupted(number: int, frame: object) -> None:
+    """Told to end, a command lets go of what it has started, as when it is interrupted."""
+    raise KeyboardInterrupt
+
+
 if __name__ == "__main__":
+    signal.signal(signal.SIGTERM, _interrupted)
     app(prog_name="./hourglass")
