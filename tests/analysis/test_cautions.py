@@ -106,6 +106,17 @@ def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
     assert caution(estimate(many, EstimateStatement()), "few at risk").startswith("Past 18 months")
 
 
+def test_a_curve_before_anybody_is_followed_is_said_to_tell_nothing():
+    text = "t,s,e\n" + "".join(f"{k + 5},{k % 2},{k % 3 + 2.5}\n" for k in range(30))
+    said = caution(estimate(cohort(text, late_entry="e"), EstimateStatement()), "nobody at first")
+    assert said.startswith("Before 2.5 months nobody is under observation: the curve says nothing")
+    for rows, late in ((text.replace(",2.5", ",0"), "e"), (text, None)):
+        found = estimate(cohort(rows, late_entry=late), EstimateStatement())
+        assert caution(found, "nobody at first") is None
+    later = estimate(cohort(text, late_entry="e"), EstimateStatement(start=3.0))
+    assert caution(later, "nobody at first") is None
+
+
 def test_other_causes_are_named_as_they_were_named():
     one = {**MEANINGS, "2": CodeMeaning(meaning="competing", name="renal failure in ICU")}
     two = {**one, "3": CodeMeaning(meaning="competing", name="MI")}

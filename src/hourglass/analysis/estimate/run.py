@@ -81,6 +81,7 @@ def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> lis
     return [
         *cautions.made_by_decision(cohort),
         *cautions.several_rows(cohort),
+        *cautions.nobody_at_first(cohort, found.statement.start or 0.0),
         *cautions.late_entry(cohort, min(first, default=10)),
         *cautions.competing(cohort, "curve"),
         *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),

@@ -168,6 +168,23 @@ def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     ]
 
 
+def nobody_at_first(cohort: Cohort, start: float) -> list[Caution]:
+    """Before the first entry nobody is under observation: a curve from ``start`` cannot fall there."""
+    entry = cohort.follow_up.entry
+    first = 0.0 if entry is None else float(entry.min())
+    if first <= start:
+        return []
+    event, unit = cohort.statement.event_name, cohort.statement.unit
+    return [
+        Caution(
+            key="nobody at first",
+            lead="Nobody is followed at first.",
+            sentence=f"Before {wording.time(first, cohort.decimals)} {unit} nobody is under observation: "
+            f"the curve says nothing of that time, and is the share of those still free of {event} then.",
+        )
+    ]
+
+
 def few_events(events: int, coefficients: int) -> list[Caution]:
     """Too many coefficients for the events."""
     if coefficients == 0 or events / coefficients >= FEW_EVENTS_PER_COEFFICIENT:
