@@ -69,10 +69,7 @@ class FittedModel:
     def p(self, column: int) -> float | None:
         """The p-value of a coefficient that has an estimate; None where a search does not settle."""
         if self.penalised is not None:
-            try:
-                return self.penalised.test_of(np.array([column])).p
-            except NotEstimableError:
-                return None
+            return self.penalised.test_of(np.array([column])).p
         return float(self.fit.p[column])
 
 

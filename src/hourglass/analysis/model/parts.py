@@ -24,7 +24,6 @@ from hourglass.analysis.shared.sections import Block, Section, Table, quiet, tes
 from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.fit import fit
 from hourglass.core.watch import Watch
@@ -85,10 +84,7 @@ def _leaving_out(fitted: FittedModel, term: int) -> Test:
     coded = fitted.design
     positions = np.concatenate([coded.of_term(k) for k in going_with(coded.asked, term)])
     if fitted.penalised is not None:
-        try:
-            return fitted.penalised.test_of(positions)
-        except NotEstimableError as why:
-            return no_test(str(why))
+        return fitted.penalised.test_of(positions)
     rest = np.setdiff1d(np.arange(coded.x.shape[1]), positions)
     found = fitted.plain
     smaller = None

@@ -110,8 +110,9 @@ class _Turned:
 
     @property
     def volume(self) -> float:
-        """ln |det triangle|: what ½ ln |I| of the columns is above that of the turned ones."""
-        return float(np.log(np.abs(np.diag(self.triangle))).sum())
+        """What ½ ln |I| of the columns as they were given is above that of the turned ones."""
+        turned = np.log(np.abs(np.diag(self.triangle))).sum()
+        return float(turned + np.log(self.problem.columns.scale).sum())
 
     def _turned_back(self, gamma: FloatArray) -> FloatArray:
         """(q,) the coefficients of the columns from those of the turned ones."""
@@ -230,14 +231,18 @@ class PenalisedFit:
         return np.sqrt(np.diag(self.covariance))
 
     def test_of(self, columns: IntArray) -> Test:
-        """The likelihood ratio test of some columns, the penalty that of all of them."""
+        """The likelihood ratio test of some columns, the penalty that of all of them; blank, with the
+        reason, where the search without them does not settle.
+        """
         tested = np.isin(self._problem.columns.kept, columns)
         if not tested.any():
             return no_test("its columns were left out")
         zero = np.zeros(tested.size)
-        under = _turned(self._problem, ~tested).highest(self._scaled, zero).value
-        shift = float(np.log(self._problem.columns.scale).sum())
-        return chi_squared(max(2 * (self.value - under - shift), 0.0), int(tested.sum()))
+        try:
+            under = _turned(self._problem, ~tested).highest(self._scaled, zero).value
+        except NotEstimableError as why:
+            return no_test(str(why))
+        return chi_squared(max(2 * (self.value - under), 0.0), int(tested.sum()))
 
     def interval(self, column: int, confidence: float = 0.95) -> tuple[float, float]:
         """The profile interval of a coefficient; an end beyond 64 times z standard errors is infinite.
@@ -249,7 +254,7 @@ class PenalisedFit:
         place = np.flatnonzero(kept.kept == column)
         if not place.size:
             raise NotEstimableError("the column was left out, so it has no interval")
-        shift, scale = float(np.log(kept.scale).sum()), float(kept.scale[place[0]])
+        scale = float(kept.scale[place[0]])
         turned = _turned(self._problem, np.arange(self._scaled.size) != place[0])
         near = self._scaled
 
@@ -257,7 +262,7 @@ class PenalisedFit:
             nonlocal near
             found = turned.highest(near, np.full(near.size, b * scale))
             near = found.beta
-            return found.value + shift
+            return found.value
 
         error = float(self.standard_error[column])
         return profile_ends(height, float(self.beta[column]), error, self.value, confidence)
@@ -293,14 +298,12 @@ def fit_penalised(
     beta[columns.kept] = found.beta / columns.scale
     scale = np.outer(columns.scale, columns.scale)
     covariance[np.ix_(columns.kept, columns.kept)] = found.covariance / scale
-    # ln |I| of the scaled columns differs from that of the original ones by a constant.
-    shift = float(np.log(columns.scale).sum())
     return PenalisedFit(
         beta,
         covariance,
         columns.aliased,
-        at_zero + shift,
-        found.value + shift,
+        at_zero,
+        found.value,
         chi_squared(max(2 * (found.value - at_zero), 0.0), size),
         data.size,
         int(problem.sets.events.sum()),
