@@ -6,7 +6,7 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.print.settings import PrintSettings
 from hourglass.report.statement import ReportStatement
-from hourglass.study.plans.document import StudyPlan, unusable_statements
+from hourglass.study.plans.document import StudyPlan, unusable_statements, wrong_places
 from hourglass.study.study import REPORT
 
 
@@ -22,8 +22,5 @@ def unusable(plan: StudyPlan, stages: Stages) -> list[str]:
         try:
             PrintSettings.model_validate(settings)
         except ValidationError as why:
-            found += [
-                ".".join(["figures", view, *map(str, error["loc"])]) + f": {error['msg']}"
-                for error in why.errors()
-            ]
+            found += wrong_places(f"figures.{view}", why)
     return found

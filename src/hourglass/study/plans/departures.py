@@ -35,9 +35,10 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
 
     How figures look, and the words of the report, are no part of what was planned.
     """
-    sealed, now = sealed_plan(study), plan_of_study(study)
+    sealed = sealed_plan(study)
     if sealed is None:
         return []
+    now = plan_of_study(study)
     kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
     return [
         *_fields(

@@ -177,6 +177,13 @@ def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement
     return found
 
 
+def wrong_places(within: str, why: ValidationError) -> list[str]:
+    """What is wrong within a place of a plan: each place with what is wrong there."""
+    return [
+        ".".join([within, *map(str, error["loc"])]) + f": {error['msg']}" for error in why.errors()
+    ]
+
+
 def _unusable(place: str, kind: type[StageStatement], statement: Mapping[str, Any]) -> list[str]:
     """What is wrong with a statement."""
     today, version = kind.model_fields["version"].default, statement.get("version")
@@ -185,10 +192,7 @@ def _unusable(place: str, kind: type[StageStatement], statement: Mapping[str, An
     try:
         kind.read(statement)
     except ValidationError as why:
-        return [
-            ".".join([place, *map(str, error["loc"])]) + f": {error['msg']}"
-            for error in why.errors()
-        ]
+        return wrong_places(place, why)
     except (AttributeError, KeyError, TypeError, ValueError):  # in bringing it up to date
         return [f"{place}: this is no statement of version {version}"]
     return []
