@@ -1,15 +1,10 @@
 // @vitest-environment jsdom
 import { screen, waitFor } from "@testing-library/react";
-import { MemoryRouter, useLocation } from "react-router";
+import { MemoryRouter } from "react-router";
 import { expect, test, vi } from "vitest";
-import { shown } from "../testing/page";
+import { Place, shown } from "../testing/page";
 import { serverThat } from "../testing/server";
 import { FindByName } from "./FindByName";
-
-function Place() {
-  const { pathname, state } = useLocation();
-  return <output>{`${pathname} ${JSON.stringify(state)}`}</output>;
-}
 
 async function finding() {
   serverThat({

@@ -1,8 +1,8 @@
 // @vitest-environment jsdom
 import { fireEvent, screen } from "@testing-library/react";
-import { MemoryRouter, useLocation } from "react-router";
+import { MemoryRouter } from "react-router";
 import { expect, test, vi } from "vitest";
-import { shown } from "../testing/page";
+import { Place, shown } from "../testing/page";
 import { serverThat } from "../testing/server";
 import { StudyListPage } from "./StudyListPage";
 
@@ -17,10 +17,6 @@ const study = (name: string, of: object = {}) => ({
 });
 
 const STUDIES = ["Valves", "Lamps", "Grafts", "Pumps"].map((name) => study(name));
-
-function Place() {
-  return <output>{useLocation().pathname}</output>;
-}
 
 async function list(answers: Parameters<typeof serverThat>[0] = {}) {
   const result = {

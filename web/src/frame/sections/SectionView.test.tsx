@@ -1,10 +1,10 @@
 // @vitest-environment jsdom
 import { act, screen, waitFor } from "@testing-library/react";
-import { MemoryRouter, useLocation } from "react-router";
+import { MemoryRouter } from "react-router";
 import { expect, test } from "vitest";
 import type { Section, StageResult } from "../../api/types";
 import { setSandTime } from "../../sand/sandTime";
-import { shown } from "../../testing/page";
+import { Place, shown } from "../../testing/page";
 import { serverThat } from "../../testing/server";
 import { WorkingsProvider } from "../../workings/workings";
 import { SectionView } from "./SectionView";
@@ -20,10 +20,6 @@ const RESULT = {
     time: { unit: "months", decimals: 0, start: 6, events: { ...EVENTS, ...whole } },
   },
 } as unknown as StageResult;
-
-function Place() {
-  return <output>{useLocation().pathname}</output>;
-}
 
 function section(of: Partial<Section>) {
   const asked = {
