@@ -2,6 +2,7 @@ import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-q
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
 import { path, stageKey } from "./queries";
+import { madeFrom, recordMade } from "./revisions";
 import { setAt } from "./setAt";
 import type {
   FindingDecision,
@@ -42,6 +43,8 @@ function useChange<V, R>(study: string, change: (value: V, client: QueryClient) 
           if (!(error instanceof Refusal && error.changed)) throw error;
           await refresh();
           if (!(await askAgain(error.changed))) throw error;
+          // The user knows what was changed since, though parts of the page may still be on their way.
+          recordMade(madeFrom(study), `"${error.revision}"`);
         }
       }
     },

@@ -25,11 +25,14 @@ export class Refusal extends Error {
   readonly kind: string;
   /** What was changed meanwhile, where a change was made from an older revision. */
   readonly changed: readonly string[] | undefined;
+  /** The revision that the study has since then. */
+  readonly revision: number | undefined;
 
-  constructor(problem: Partial<Problem> & { changed?: string[] }) {
+  constructor(problem: Partial<Problem> & { changed?: string[]; revision?: number }) {
     super(problem.detail ?? "The server did not answer as expected.");
     this.kind = problem.type ?? "urn:hourglass:unknown";
     this.changed = problem.changed;
+    this.revision = problem.revision;
   }
 }
 

@@ -1,6 +1,8 @@
 // @vitest-environment jsdom
+import { QueryObserver } from "@tanstack/react-query";
 import { screen, waitFor } from "@testing-library/react";
 import { expect, test } from "vitest";
+import { watchRevisions } from "../api/revisions";
 import type { Choices } from "../api/types";
 import { shown } from "../testing/page";
 import { serverThat } from "../testing/server";
@@ -98,4 +100,35 @@ test.each([
   await user.click(screen.getByRole("button", { name: answer }));
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
   await waitFor(() => expect(asked).toBe(times));
+});
+
+test("a change that is made again is made from what the user was told, though a part lags behind", async () => {
+  const stale = {
+    type: "urn:hourglass:stale",
+    detail: "Changed.",
+    changed: ["A step"],
+    revision: 5,
+  };
+  const heard = serverThat({
+    [PUT]: ({ headers }) =>
+      headers.get("If-Match") === '"5"'
+        ? new Response(null, { status: 204 })
+        : Response.json(stale, { status: 412 }),
+  });
+  const { user, client } = shown(
+    <>
+      <ChoiceRail study="s" choices={CHOICES} />
+      <ChangedMeanwhile />
+    </>,
+  );
+  const queryKey = ["study", "s", "part", "model", "terms"];
+  client.setQueryData(queryKey, { revision: 3 });
+  new QueryObserver(client, { queryKey, staleTime: Number.POSITIVE_INFINITY }).subscribe(
+    () => undefined,
+  );
+  watchRevisions(client);
+  await user.click(screen.getByRole("button", { name: "Keep this model" }));
+  await user.click(await screen.findByRole("button", { name: "Make my change again" }));
+  await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+  await waitFor(() => expect(heard).toHaveLength(2));
 });
