@@ -6,11 +6,9 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[1]
-HEADINGS = dict(
-    re.findall(
-        r"^## (\d+)\. ([^(\n]+?)\s*(?:\(|$)", (ROOT / "docs/methods.md").read_text(), re.MULTILINE
-    )
-)
+METHODS = (ROOT / "docs/methods.md").read_text(encoding="utf-8")
+HEADINGS = dict(re.findall(r"^## (\d+)\. ([^(\n]+?)\s*(?:\(|$)", METHODS, re.MULTILINE))
+SECTIONS = dict(re.findall(r"^## (\d+)\..*?$(.*?)(?=^## |\Z)", METHODS, re.MULTILINE | re.DOTALL))
 CODE = [*(ROOT / "src").rglob("*.py"), *(ROOT / "web/src").rglob("*.ts*")]
 CITED = [
     (str(file.relative_to(ROOT)), " ".join(cited.split()))
@@ -20,7 +18,7 @@ CITED = [
 
 
 def test_the_conventions_are_cited():
-    assert len(HEADINGS) == 10
+    assert len(HEADINGS) == 11
     assert len(CITED) > 20
 
 
@@ -32,3 +30,7 @@ def test_every_citation_names_a_section_by_number_and_title(file, cited):
         number, title = re.fullmatch(r"section (\d+): (.+)", one).groups()
         assert HEADINGS[number] == title, f"{file}: {one}"
     assert "section" in cited
+    for passage in re.findall(r'"([^"]+)"', cited):
+        assert passage.lower() in SECTIONS[number].lower(), (
+            f"{file}: section {number} has no {passage}"
+        )

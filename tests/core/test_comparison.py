@@ -281,3 +281,34 @@ def test_test_of_cumulative_incidence_is_refused_or_blank_where_it_is_not_known(
     nothing = gray_test(follow_up([1, 2, 3], [2, 2, 0]), np.array([0, 1, 1]), 3)
     assert nothing.test.statistic is None
     assert nothing.test.blank
+    # Alone at risk, group 0 takes the pooled incidence to 1 while group 1 still has events to come.
+    spent = follow_up([1, 1, 2, 3, 3, 4], [1, 1, 1, 1, 1, 1], [-np.inf] * 3 + [0, 0, 0])
+    with pytest.raises(NotEstimableError, match="everyone had an event at time 0"):
+        gray_test(follow_up([0, 0, 1, 2, 3], [1, 1, 1, 1, 0], [-np.inf] * 2 + [0] + [-np.inf] * 2),
+                  np.array([0, 0, 0, 1, 1]), 2)  # fmt: skip
+    assert gray_test(spent, np.array([0, 1, 0, 1, 0, 1]), 2).test.p is not None
+
+
+@pytest.mark.parametrize("seed", range(300))
+def test_test_of_cumulative_incidence_is_a_number_or_a_reason_on_few_rows(seed):
+    rng = np.random.default_rng(seed)
+    n, groups = int(rng.integers(3, 9)), int(rng.integers(2, 4))
+    t, s = rng.integers(0, 4, n), rng.integers(0, 3, n)
+    e = np.where((t > 0) & (rng.random(n) < 0.3), 0.0, -np.inf)
+    group = rng.integers(0, groups, n)
+    try:
+        found = gray_test(follow_up(t, s, e), group, groups)
+    except NotEstimableError:
+        return
+    assert np.isfinite(found.variance).all()
+    assert np.abs(found.variance).max() < 1e6
+    assert found.test.blank or 0 <= found.test.p <= 1
+
+
+@pytest.mark.parametrize("unit", [1e300, 1e-300])
+def test_scores_of_a_trend_may_be_of_any_size(unit):
+    data, group, stratum, _ = grouped("ties", 3)
+    told = log_rank(data, group, 3, EQUAL, stratum)
+    wanted = told.trend(np.array([-1.0, 0.5, 3]))
+    found = told.trend(np.array([-1.0, 0.5, 3]) * unit)
+    assert found.statistic == pytest.approx(wanted.statistic, rel=1e-12)

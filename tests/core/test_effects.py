@@ -9,6 +9,7 @@ from core.conftest import Sample
 from core.literal import regression as literal
 from core.literal.data import Row
 from core.literal.data import event_times as literal_times
+from hourglass.core.followup import follow_up
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, part
 from hourglass.core.regression.fit import fit
@@ -27,7 +28,7 @@ def pieces_by_hand(lines, cuts):
     out = []
     for i, r in enumerate(lines):
         start = r.e
-        inside = [c for c in cuts if max(r.e, 0 if r.e == -np.inf else r.e) < c < r.t]
+        inside = [c for c in cuts if r.e < c < r.t and (c >= 0 or r.e > -np.inf)]
         for stop in [*inside, r.t]:
             out.append(
                 (i, Row(r.t if stop == r.t else stop, r.s if stop == r.t else 0, start, r.w))
@@ -85,6 +86,26 @@ def test_an_effect_along_time_takes_its_value_at_each_event(key):
     beta = literal.newton([r for _, r in lines], columns, found.beta)
     for k in range(2):
         near(found.beta[k], beta[k], rel=1e-8)
+
+
+@pytest.mark.parametrize("effect", [AlongTime(TimeItself()), ByPeriod((0.0, 2.0))])
+def test_an_event_at_0_takes_its_own_value_whatever_the_clock_starts_at(effect):
+    t, s = np.array([0, 0, 1, 2, 2, 3, 4, 5.0]), np.array([1, 0, 1, 1, 0, 1, 1, 0])
+    x = np.array([[1.0], [0], [0], [1], [1], [0], [1], [0]])
+    later = effect if isinstance(effect, AlongTime) else ByPeriod((7.0, 9.0))
+    found = [
+        fit(one.pieces.data, one.x)
+        for one in (part(follow_up(t, s), x, [effect]), part(follow_up(t + 7, s), x, [later]))
+    ]
+    assert found[0].fate == found[1].fate
+    assert found[0].beta == pytest.approx(found[1].beta, rel=1e-9, nan_ok=True)
+    assert found[0].value == pytest.approx(found[1].value, rel=1e-12)
+    lines = pieces_by_hand([Row(float(a), int(b)) for a, b in zip(t, s)], [0.0, 1.0, 2.0, 3.0, 4.0])
+    if isinstance(effect, AlongTime):
+        columns = np.array([[x[i, 0], x[i, 0] * (r.t - 2.0)] for i, r in lines])
+        beta = literal.newton([r for _, r in lines], columns, found[0].beta)
+        for k in range(2):
+            near(found[0].beta[k], beta[k], rel=FIT)
 
 
 def changing(data, x):

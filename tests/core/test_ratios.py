@@ -61,7 +61,11 @@ def test_rate_ratio_is_exact_given_the_events_of_both(a, b):
 def test_a_rate_that_is_not_known_says_why():
     assert rate(0, 0.0).blank
     assert rate(3, math.inf).blank
-    assert rate_ratio(rate(1, 3.0), rate(0, 1e-308)).estimate == 0.0
+    assert rate_ratio(rate(1, 3.0), rate(0, 1e-300)).estimate == 0.0
+    for events, time in ((1, 1e-308), (10**9, 5e-300)):
+        assert "too small" in rate(events, time).blank
+        assert "too small" in rate_ratio(rate(1, 3.0), rate(events, time)).blank
+    assert rate_ratio(rate(1, 1e-300), rate(2, 1e300)).blank.endswith("too far apart to compare")
     assert rate_ratio(rate(0, 1.0), rate(0, 2.0)).blank == "neither group has an event"
     assert rate_ratio(rate(0, 0.0), rate(1, 2.0)).estimate is None
 

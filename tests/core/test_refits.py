@@ -14,7 +14,7 @@ from core.literal import regression as literal
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.adjusted import adjusted_curves
-from hourglass.core.regression.calibration import calibration
+from hourglass.core.regression.calibration import calibration, compared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.optimism import optimism
@@ -89,6 +89,27 @@ def test_adjusted_curves_are_the_mean_over_everybody_put_at_each_level(counts):
     assert found.left_out == 0
 
 
+def test_a_stratum_without_events_keeps_its_subjects_free_and_limits_the_times():
+    data = follow_up([1, 2, 3, 4, 5, 6], [1, 1, 1, 1, 0, 0])
+    x, stratum = np.array([[0.0], [1], [1], [0], [1], [0]]), np.array([0, 0, 0, 0, 1, 1])
+    fitted = fit(data, x, stratum=stratum)
+    levels, at = [np.zeros((6, 1)), np.ones((6, 1))], np.array([3.0, 4.0, 5.0, 6.0])
+    found = adjusted_curves(data, x, fitted, levels, at, seed=1, samples=40)
+    assert found.time.tolist() == [3.0, 4.0]
+    lines = literal_data.rows(data.exit, data.status, stratum=stratum)
+    steps = literal.baseline(lines, x, literal.digits(fitted.beta), 0)
+    for g, ratio in enumerate((mp.mpf(1), mp.exp(literal.digits(fitted.beta)[0]))):
+        for j, t in enumerate(found.time):
+            level = max(s[1] for s in steps if s[0] <= t)
+            near(found.survival[g, j], (4 * mp.exp(-level * ratio) + 2) / 6, rel=1e-9)
+    # With the strata's ends the other way round: the one without events is followed to 2 only.
+    early = follow_up([3, 4, 5, 6, 1, 2], [1, 1, 1, 1, 0, 0])
+    again = fit(early, x, stratum=stratum)
+    with pytest.raises(NotEstimableError, match="past the end of follow-up of a stratum"):
+        calibration(early, x, again, 2.5)
+    assert adjusted_curves(early, x, again, levels, at, seed=1, samples=2).time.size == 0
+
+
 def test_another_covariate_that_changes_within_a_subject_is_refused():
     data = follow_up([1, 2, 3, 4], [0, 1, 1, 1], [0, 1, 0, 0], subject=[0, 0, 1, 2])
     x = np.array([[0.0, 1], [0, 2], [1, 3], [0, 1]])
@@ -158,10 +179,11 @@ def test_calibration_sets_each_tenth_beside_its_curve_and_smooths(counts):
         own = [lines[i] for i in parts[k]]
         near(tenth.predicted, sum(r.w * predicted[i] for i, r in zip(parts[k], own))
              / sum(r.w for r in own), rel=1e-9)  # fmt: skip
-        if max(r.t for r in own) < 3.0:
+        last = max(r.t for r in own)
+        s, v = literal_curves.at(literal_curves.curve(own), min(3.0, last))
+        if last < 3.0 and s > 0:
             assert tenth.seen is None
             continue
-        s, v = literal_curves.at(literal_curves.curve(own), 3.0)
         near(tenth.seen.survival, s)
         if 0 < s < 1:
             limits = literal_curves.limits(s, literal_data.z_of(0.9) * mp.sqrt(v), "log-log")
@@ -180,6 +202,16 @@ def test_calibration_sets_each_tenth_beside_its_curve_and_smooths(counts):
     assert found.smoothed.mean == pytest.approx(np.mean(copies), rel=1e-6)
     for value, p in ((found.smoothed.median, 0.5), (found.smoothed.ninth_tenth, 0.9)):
         assert value == pytest.approx(float(literal_data.sample_quantile(copies, p)), rel=1e-6)
+
+
+def test_a_tenth_in_which_all_had_the_event_stays_at_no_survival():
+    t = np.arange(1.0, 21)
+    data = follow_up(t, np.repeat([1, 0], 10))
+    tenths = compared(data, 0.2 + 0.5 * (t > 10), 15.0).tenths
+    assert [(one.subjects, one.seen.survival, one.seen.lower) for one in tenths] == [
+        (10, 0.0, None),
+        (10, 1.0, 1.0),
+    ]
 
 
 def lines_without_strata(lines):

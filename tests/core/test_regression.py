@@ -11,7 +11,7 @@ from hourglass.core.followup import follow_up
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.effects import AlongTime, ByPeriod, part
-from hourglass.core.regression.exact import exact_likelihood
+from hourglass.core.regression.exact import exact_likelihood, refuse_too_much
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.likelihood import likelihood, seen_at_events
 from hourglass.core.regression.newton_steps import newton_steps
@@ -92,6 +92,33 @@ def test_exact_ties_end_a_step_that_is_too_long_for_numbers():
             near(found.value, value, rel=1e-12)
         assert found.value <= float(value) * (1 - 1e-12)
         assert not np.isnan(found.gradient).any()
+
+
+def test_exact_ties_of_too_many_rows_are_refused_before_they_are_summed():
+    rng = np.random.default_rng(1)
+    t, x = np.repeat([1.0, 2.0], 2_000), rng.normal(size=(4_000, 5))
+    happened = np.tile([1, 0], 2_000)
+    with pytest.raises(NotEstimableError, match="choose Efron’s ties"):
+        fit(follow_up(t, happened), x, ties=variant(TIE_METHODS, "exact"))  # 25 · 6e6
+    strata = np.tile([0, 0, 1, 1], 1_000)
+    halved = risk_sets(follow_up(t, happened), variant(TIE_METHODS, "exact"), strata)
+    refuse_too_much(halved, 5)  # 25 · 3e6
+
+
+def test_exact_ties_report_progress_within_an_iteration_and_can_be_stopped_there():
+    rng = np.random.default_rng(2)
+    t, x = np.repeat(np.arange(1.0, 5), 10), rng.normal(size=(40, 1))
+    seen = []
+
+    def watch(done):
+        seen.append(done)
+        if done > 1.5:
+            raise InterruptedError
+
+    with pytest.raises(InterruptedError):
+        fit(follow_up(t, np.tile([1, 0], 20)), x, watch=watch, ties=variant(TIE_METHODS, "exact"))
+    assert seen[:4] == [0, 0.25, 0.5, 0.75]
+    assert seen[-1] == 1.75
 
 
 def test_what_needs_an_event_or_a_column_says_that_there_is_none():

@@ -129,6 +129,26 @@ def test_a_level_in_which_the_column_is_aliased_has_no_effect_of_its_own():
     assert found.test.blank
 
 
+def test_a_level_without_events_has_no_ratio_and_no_degree_of_freedom():
+    sample = Sample(4, n=60)
+    code = np.arange(60) % 3
+    s = np.where(code == 2, 0, sample.s)
+    found = subgroups(follow_up(sample.t, s), sample.x[:, :1], [0], code, 3)
+    assert [found.divided.fate[k] for k in found.place.ravel()] == [
+        "finite",
+        "finite",
+        "undetermined",
+    ]
+    two = code < 2
+    kept = subgroups(follow_up(sample.t[two], s[two]), sample.x[two, :1], [0], code[two], 2)
+    assert found.test.df == kept.test.df == 1
+    only_one = subgroups(
+        follow_up(sample.t, np.where(code == 0, sample.s, 0)), sample.x[:, :1], [0], code, 3
+    )
+    assert only_one.test.p is None
+    assert "fewer than two levels" in only_one.test.blank
+
+
 @pytest.mark.parametrize("cause", [1, 2])
 def test_each_cause_is_fitted_with_the_others_as_censorings(cause):
     sample = Sample(9, n=40, late=True)

@@ -81,6 +81,7 @@ def form_cohort(
             shape.entry[kept],
             shape.count[kept],
             _subjects(table, statement, kept),
+            statement.near_ties,
         )
     except RefusedRowsError as refused:
         numbers = table.numbers[kept]

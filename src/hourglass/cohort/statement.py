@@ -3,7 +3,9 @@
 import datetime
 from typing import Annotated, Literal, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from hourglass.core.near_ties import CLOSE, NEAR_TIE
 
 TimeUnit = Literal["hours", "days", "weeks", "months", "years"]
 Unit = Literal[
@@ -66,6 +68,21 @@ class Duration(_Part):
 Clock: TypeAlias = Annotated[BetweenDates | FirstOf | Duration, Field(discriminator="kind")]
 Ended = Literal["codes", "date", "everyone"]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+NEAR_TIES = (0.0, NEAR_TIE, CLOSE)
+"""Shares of a time within which an earlier one is the same, of which one is chosen."""
+
+
+def _near_ties(share: float) -> float:
+    if share not in NEAR_TIES:
+        raise ValueError(
+            f"near-ties are within {', '.join(f'{s:g}' for s in NEAR_TIES[:-1])} or {CLOSE:g}"
+        )
+    return share
+
+
+NearTies = Annotated[
+    float, AfterValidator(_near_ties), Field(json_schema_extra={"enum": list(NEAR_TIES)})
+]
 
 
 class CodeMeaning(_Part):
@@ -86,6 +103,7 @@ class FollowUpStatement(_Part):
         count: a column saying how many identical subjects a row stands for.
         zero_moved_to: the time that rows ending at their start are given.
         longest: follow-up ends there at the latest, censored.
+        near_ties: the share of a time within which an earlier one is the same time.
         landmark: only rows still at risk at this time are kept, their time set back to 0 there.
     """
 
@@ -106,6 +124,7 @@ class FollowUpStatement(_Part):
     zero_moved_to: Positive | None = None
     longest: Positive | None = None
     landmark: Positive | None = None
+    near_ties: NearTies = NEAR_TIE
 
     @property
     def dated(self) -> bool:

@@ -1,6 +1,7 @@
 """Events per person-time, and the ratio of two rates (methods.md, section 2: Survival curve)."""
 
 import math
+import sys
 from dataclasses import dataclass
 
 from scipy.special import betainc, betaincc, betaincinv, gammainccinv, gammaincinv
@@ -31,16 +32,21 @@ def rate(events: int, person_time: float, confidence: float = 0.95) -> Rate:
     tail = (1 - confidence) / 2
     low = float(gammaincinv(events, tail)) if events else 0.0
     high = float(gammainccinv(events + 1, tail))
+    if high > person_time * sys.float_info.max:
+        why = "the person-time is too small to divide by: choose a smaller unit of time"
+        return Rate(events, person_time, None, blank=why)
     return Rate(events, person_time, events / person_time, low / person_time, high / person_time)
 
 
 def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:
     """The rate of B to that of A, given the events of both; infinite where A has none."""
     if a.value is None or b.value is None:
-        return absent("nobody was followed for any time in one of the groups")
+        return absent(str(a.blank or b.blank))
     if a.events + b.events == 0:
         return absent("neither group has an event")
     time = a.person_time / b.person_time
+    if not sys.float_info.min <= time <= sys.float_info.max:
+        return absent("the person-times of the groups are too far apart to compare")
     estimate = math.inf if a.events == 0 else 0.0
     if a.events and b.events:  # 0 events times a ratio of times that may be infinite is 0
         estimate = b.events / a.events * time
@@ -60,7 +66,7 @@ def least_shares(a: Rate, b: Rate, confidence: float) -> tuple[float | None, flo
 
 def _p(a: Rate, b: Rate) -> float:
     """Twice the smaller of P(≥ d_B) and P(≤ d_B) where both rates are equal, at most 1."""
-    share = b.person_time / (a.person_time + b.person_time)
+    share = 1 / (1 + a.person_time / b.person_time)
     at_least = float(betainc(b.events, a.events + 1, share)) if b.events else 1.0
     at_most = float(betaincc(b.events + 1, a.events, share)) if a.events else 1.0
     return min(1.0, 2 * min(at_least, at_most))

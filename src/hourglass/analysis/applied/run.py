@@ -19,7 +19,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.calibration import Calibration, compared
 from hourglass.core.regression.concordance import Concordance, concordance
-from hourglass.core.regression.prediction import Baseline, baselines_of
+from hourglass.core.regression.prediction import Baseline, baselines_of, shared_end
 from hourglass.core.watch import Watch, unwatched
 
 DIGITS = 15
@@ -101,7 +101,7 @@ def applied(
         int(data.count[data.exit > last].sum()),
         concordance(coded.data, fitted.fit.linear, coded.stratum),
         concordance(data, linear, stratum),
-        _calibration(data, survival, at, min(b.last for b in baselines.values())),
+        _calibration(data, survival, at, shared_end(coded.data, coded.stratum)),
     )
 
 

@@ -97,6 +97,7 @@ def compare(
         sections=compare_sections(cohort, summary, found, apart, read, of_curves, crossed),
         cautions=[
             *cautions.made_by_decision(cohort),
+            *cautions.close_times(cohort),
             *cautions.several_rows(cohort),
             *cautions.competing(cohort, "curve"),
             *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
@@ -140,7 +141,7 @@ def _screened(
         sentence=words,
         figure=screening_figure(cohort, found, words.text),
         sections=screening_sections(summary, found),
-        cautions=[*cautions.made_by_decision(cohort), SCREEN],
+        cautions=[*cautions.made_by_decision(cohort), *cautions.close_times(cohort), SCREEN],
         headline=f"{below} of {len(found.found)} variables below {wording.ALPHA}",
         hint=HINT,
         cohort=summary,

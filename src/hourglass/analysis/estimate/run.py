@@ -80,6 +80,7 @@ def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> lis
     first = [int(c.estimate.table.at_risk[0]) for c in found.curves if c.estimate.table.time.size]
     return [
         *cautions.made_by_decision(cohort),
+        *cautions.close_times(cohort),
         *cautions.several_rows(cohort),
         *cautions.nobody_at_first(cohort, found.statement.start or 0.0),
         *cautions.late_entry(cohort, min(first, default=10)),

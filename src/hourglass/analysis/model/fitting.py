@@ -136,6 +136,6 @@ def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> Haza
     return replace(own, wald=own.wald_of(kept))
 
 
-def steps(watch: Watch, start: float) -> Callable[[int], None]:
-    """Tells a watch each step of a fit, from a share of the work on."""
-    return lambda step: watch(f"fitting, step {step}", min(start + 0.05 * step, 0.5))
+def steps(watch: Watch, start: float) -> Callable[[float], None]:
+    """Reports each step of a fit, and parts of one, to a watch, from a share of the work on."""
+    return lambda done: watch(f"fitting, step {int(done)}", min(start + 0.05 * done, 0.5))

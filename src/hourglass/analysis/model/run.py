@@ -128,6 +128,7 @@ def model(
         choices=rail(statement),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
+            *cautions.close_times(cohort),
             *not_proportional(_verdicts(fitted, time_function)),
             *cautions.competing(cohort, "ratio"),
         ],

@@ -15,6 +15,14 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.core.near_ties import CLOSE, NEAR_TIE
+
+NEAR_TIES_WORDS = {
+    0.0: ("nothing", "times that differ in their last digit are two times"),
+    NEAR_TIE: ("rounding, 1e-13 of their size", "the usual: 0.1 + 0.2 and 0.3 are one time"),
+    CLOSE: ("1e-9 of their size", "for years as decimals, or day numbers with clock times"),
+}
+"""How each tolerance is shown: its label, and what it would do."""
 
 
 def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
@@ -86,7 +94,29 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
         value = getattr(statement, field)
         shown = "" if value is None else wording.plain(value)
         parts += _entered(field, shown, name, title, "number", f" {unit}")
-    return parts
+    return [*parts, *_near_ties(statement.near_ties)]
+
+
+def _near_ties(chosen: float) -> list[str | Slot]:
+    """How far apart two times may be to count as one; offered where it is as usual."""
+    title = "Times are one if they differ by no more than"
+    options = [
+        Option(label=words, note=note, field="near_ties", value=share, chosen=share == chosen)
+        for share, (words, note) in NEAR_TIES_WORDS.items()
+    ]
+    if chosen == NEAR_TIE:
+        return [
+            Slot(
+                id="near_ties",
+                label="Add tolerance of equal times",
+                title=title,
+                state="add",
+                options=options,
+            ),
+            " ",
+        ]
+    label = NEAR_TIES_WORDS[chosen][0]
+    return [f"{title} ", Slot(id="near_ties", label=label, title=title, options=options), ". "]
 
 
 def _entered(

@@ -139,6 +139,23 @@ def made_by_decision(cohort: Cohort) -> list[Caution]:
     return found
 
 
+def close_times(cohort: Cohort) -> list[Caution]:
+    """Neighbouring times so close that they may be one, kept apart."""
+    n = cohort.follow_up.close
+    if n == 0:
+        return []
+    pairs = "1 pair" if n == 1 else f"{wording.grouped(n)} pairs"
+    return [
+        Caution(
+            key="close times",
+            lead="Times that are almost equal.",
+            sentence=f"{pairs} of neighbouring times differ by at most a billionth of their size and "
+            f"{'counts' if n == 1 else 'count'} as two times each. If that is rounding, as in years with "
+            "decimals, they are ties: choose the tolerance of equal times in Prepare.",
+        )
+    ]
+
+
 def several_rows(cohort: Cohort) -> list[Caution]:
     """Subjects who go on after an event: the curve then counts events, not people."""
     n = tally(cohort.follow_up).before_last

@@ -106,7 +106,10 @@ class LogRank:
         same = np.diff(self.component[by_component]) == 0
         if not (same & (np.diff(a[by_component]) != 0)).any():
             return no_test("groups of different scores are never at risk together at an event time")
-        centred = a - a.mean()
+        # The statistic is that of any other origin and unit: with these no square is out of reach.
+        centred = np.ldexp(a, -np.frexp(np.abs(a).max())[1])
+        centred -= centred.mean()
+        centred /= np.abs(centred).max()
         share = self.at_risk / self.pooled.at_risk[:, None]
         mean = share @ centred
         apart = (share * np.square(centred - mean[:, None])).sum(axis=1)

@@ -14,6 +14,9 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import delayed_entry
 from hourglass.core.risk_table import number_at_risk, risk_table
 
+NOTHING_LEFT = 1e-12
+"""Pooled survival of the subdistribution below which nothing is left of it but rounding."""
+
 
 @dataclass(frozen=True, slots=True)
 class GrayTest:
@@ -53,7 +56,8 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
     """Compare the cumulative incidence of status 1 among groups coded 0 … groups − 1; O(G³ K).
 
     Raises:
-        NotEstimableError: with delayed entry.
+        NotEstimableError: with delayed entry, where a group emptied at 0 is refilled by rows that enter
+            at 0, and where the pooled incidence has reached 1 before a later event of the cause.
         ValueError: for a group code out of range.
     """
     refuse_codes_out_of_range(group, groups)
@@ -61,7 +65,12 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
         raise NotEstimableError("the test of cumulative incidence is not known with delayed entry")
     time = risk_table(data, data.status > 0).time
     parts = [_of_group(data, group == g, time) for g in range(groups)]
-    h = np.array([p.at_risk / np.where(p.at_risk > 0, p.before, 1.0) for p in parts])
+    at_risk, before = np.array([p.at_risk for p in parts]), np.array([p.before for p in parts])
+    if ((at_risk > 0) & (before <= 0)).any():
+        raise NotEstimableError(
+            "in one group everyone had an event at time 0, and rows that enter at 0 follow them"
+        )
+    h = at_risk / np.where(at_risk > 0, before, 1.0)
     own = np.array([p.own for p in parts])
     total, events = h.sum(axis=0), own.sum(axis=0)
     weight = h * np.array([1 - p.incidence for p in parts])
@@ -71,7 +80,12 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
     d_incidence = events / total
     free = 1 - np.cumsum(d_incidence)
     free_before = np.concatenate([[1.0], free[:-1]])[: free.size]
-    hazard = np.divide(d_incidence, free_before, out=np.zeros_like(free), where=free_before > 0)
+    left = free_before > NOTHING_LEFT
+    if ((events > 0) & ((at_risk > 0).sum(axis=0) > 1) & ~left).any():
+        raise NotEstimableError(
+            "the incidence of the event, all groups together, reaches 1 before a later event"
+        )
+    hazard = np.divide(d_incidence, free_before, out=np.zeros_like(free), where=left)
     variance = np.zeros((groups, groups))
     for r, p in enumerate(parts):
         there = h[r] > 0

@@ -12,7 +12,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.prediction import Baseline, baselines_of
+from hourglass.core.regression.prediction import Baseline, baselines_of, shared_end
 from hourglass.core.regression.refits import refits
 from hourglass.core.resampling import limits_of_samples
 from hourglass.core.watch import Watch, unwatched
@@ -77,8 +77,7 @@ def adjusted_curves(
     if fitted.stratum is not None:
         stratum, _ = one_for_each(subject, fitted.stratum)
     made = baselines_of(data, x, fitted)
-    last = min(baseline.last for baseline in made.values())
-    time = at[at <= last]
+    time = at[at <= shared_end(data, fitted.stratum)]
     people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
     survival = people.mean(made, copies, time)
     drawn = []
@@ -100,8 +99,10 @@ class _People:
     over_time: OverTime | None
 
     def mean(self, made: Mapping[int, Baseline], copies: IntArray, time: FloatArray) -> FloatArray:
-        """(levels, m) the mean survival over subjects, each as often as its copies."""
-        found = np.zeros((len(self.levels), time.size))
+        """(levels, m) the mean survival over subjects, each as often as its copies: 1 in a stratum
+        without an event."""
+        eventless = ~np.isin(self.stratum, list(made))
+        found = np.full((len(self.levels), time.size), float(copies[eventless].sum()))
         for code, baseline in made.items():
             inside = np.flatnonzero((self.stratum == code) & (copies > 0))
             wide = time.size + (0 if self.over_time is None else baseline.time.size)

@@ -14,7 +14,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.regression.prediction import baselines_of
+from hourglass.core.regression.prediction import baselines_of, shared_end
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.risk_table import risk_table
 from hourglass.core.sample_quantiles import sample_quantiles, value_opens
@@ -27,7 +27,7 @@ KNOTS = 3
 class Tenth:
     """Subjects of like prediction: how many, the mean prediction, and the curve at the time.
 
-    ``seen`` is None past the largest observed time among them.
+    ``seen`` is None past the largest observed time among them, unless all had had the event by then.
     """
 
     subjects: int
@@ -99,7 +99,10 @@ def compared(
         curve = survival_curve(risk_table(data.only(inside[subject])), confidence)
         weight = copies[inside]
         mean = float(weight @ predicted[inside] / weight.sum())
-        tenths.append(Tenth(int(weight.sum()), mean, curve.at(time)))
+        # Where all have had the event, S stays 0 past the last time.
+        ended = bool(curve.survival.size and curve.survival[-1] == 0 and time > curve.table.last)
+        seen = curve.at(curve.table.last if ended else time)
+        tenths.append(Tenth(int(weight.sum()), mean, seen))
     if ((predicted <= 0) | (predicted >= 1)).any():
         why = "a predicted survival is 0 or 1, which has no place on the scale of the smooth"
         return Calibration(time, predicted, tenth, tuple(tenths), None, why)
@@ -120,11 +123,11 @@ def _predicted(
     if changes.any():
         why = "a covariate changes within a subject, who then has no one prediction"
         raise RefusedRowsError((Refusal(why, np.flatnonzero(changes)),))
+    if not 0 <= time <= shared_end(data, fitted.stratum):
+        raise NotEstimableError("that time lies past the end of follow-up of a stratum")
     found = np.ones(own.shape[0])
     for code, baseline in baselines_of(data, x, fitted).items():
         inside = own[:, -1] == code
-        if not 0 <= time <= baseline.last:
-            raise NotEstimableError("that time lies past the end of follow-up of a stratum")
         hazards = baseline.hazards(own[inside, :-2], own[inside, -2], np.array([time]))
         found[inside] = np.exp(-hazards[:, 0])
     return found

@@ -1,5 +1,5 @@
 """Effects that stay, or change over time
-(methods.md, section 4: Proportional hazards regression, "Changing effects")."""
+(methods.md, section 4: Proportional hazards regression, "Time-varying effects")."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

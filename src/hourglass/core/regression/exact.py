@@ -1,16 +1,20 @@
 """The exact partial likelihood of tied events: these d rows among all sets of d at risk (Cox 1972;
 methods.md, section 4: Proportional hazards regression)."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.likelihood import Likelihood, likelihood
 from hourglass.core.regression.risk_sets import RiskSets
 
 AT_ONCE = 2_048
 """Rows whose sums are multiplied together at a time."""
+MAX_WORK = 1e8
+"""p² Σ n_j d_j over the event times with several events: beyond, an evaluation takes too long."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,13 +32,38 @@ class _Sums:
     second: FloatArray
 
 
+def refuse_too_much(sets: RiskSets, columns: int) -> None:
+    """Refuse a recursion over so many tied rows that it would take too long.
+
+    Args:
+        columns: p, those stated.
+
+    Raises:
+        NotEstimableError: where p² Σ n_j d_j, over the times with several events, is above 10⁸.
+    """
+    at_risk = np.add(*sets.over(sets.count))
+    several = sets.events > 1
+    work = float(columns) ** 2 * float(at_risk[several] @ sets.events[several])
+    if work > MAX_WORK:
+        raise NotEstimableError(
+            f"the exact likelihood of so many tied events takes {work:.1e} products of sums, more than the "
+            "10⁸ there may be: choose Efron’s ties, which come close to it"
+        )
+
+
 def exact_likelihood(
-    sets: RiskSets, x: FloatArray, seen: FloatArray, beta: FloatArray, offset: FloatArray
+    sets: RiskSets,
+    x: FloatArray,
+    seen: FloatArray,
+    beta: FloatArray,
+    offset: FloatArray,
+    within: Callable[[float], None] = lambda share: None,
 ) -> Likelihood:
     """As :func:`likelihood`; event times with one event are summed there, the others one by one here.
 
     Where coefficients are so large that a sum over subsets is below the smallest number, the value is
-    −∞: a search goes back from there.
+    −∞: a search goes back from there. ``within`` is given the share of the tied times that are done, and
+    may raise to stop the work.
 
     The sums over all subsets of a risk set follow from those of its parts (Gail, Lubin & Rubinstein
     1981), as do those of the subsets' covariates and their squares.
@@ -44,7 +73,9 @@ def exact_likelihood(
         return alone
     linear = beta @ x + offset
     value, gradient, information = alone.value, alone.gradient, alone.information
-    for j in np.flatnonzero(sets.events > 1):
+    several = np.flatnonzero(sets.events > 1)
+    for nth, j in enumerate(several):
+        within(nth / several.size)
         at_risk, events = sets.at_risk(int(j))
         rows = np.repeat(at_risk, sets.count[at_risk].astype(np.int64))
         d = int(sets.events[j])

@@ -2,6 +2,7 @@
 methods.md, section 4: Proportional hazards regression)."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -22,7 +23,7 @@ def fit(
     data: FollowUp,
     x: FloatArray,
     offset: FloatArray | None = None,
-    watch: Callable[[int], None] = lambda iteration: None,
+    watch: Callable[[float], None] = lambda iterations: None,
     ties: TieMethod = EFRON,
     stratum: IntArray | None = None,
     sets: RiskSets | None = None,
@@ -37,27 +38,44 @@ def fit(
     | coefficients, errors, tests, profile intervals | yes | yes | the finite ones; its finite end |
     | penalty (:mod:`.firth`) | yes | refused | made finite |
     | robust errors, residuals, checks, baseline, predictions | yes | refused | refused |
-    | copies over 2·10⁶ | yes | refused | yes |
+    | copies over 2·10⁶, p² Σ n_j d_j of tied times over 10⁸ | yes | refused | yes |
 
     Args:
         data: follow-up of n rows, status 1 the event.
         x: (n, p) covariates on their original scale, all finite.
         offset: (n,) added to the linear predictor.
-        watch: told each iteration's number; may raise to stop the work.
+        watch: called with how many iterations are done, with exact ties within one too; may raise to
+            stop the work.
         ties: how events at one time enter the likelihood.
         stratum: (n,) a code for each row; each stratum has a baseline of its own.
         sets: the risk sets of these rows, ties and strata, where other columns were fitted on them.
 
     Raises:
         RefusedRowsError: naming rows with a covariate or offset that is missing or infinite.
-        NotEstimableError: without events, or when the search does not converge.
+        NotEstimableError: without events, for too many tied events, or when the search does not converge.
     """
     if not data.event().any():
         raise NotEstimableError(NO_EVENTS)
-    problem, at_zero = prepare(data, x, offset, ties, stratum, sets)
+    done = _Iterations(watch)
+    problem, at_zero = prepare(data, x, offset, ties, stratum, sets, done.within)
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
-    return _result(x.shape[1], problem, at_zero, supremum(problem, at_zero, watch))
+    return _result(x.shape[1], problem, at_zero, supremum(problem, at_zero, done.at))
+
+
+@dataclass(slots=True)
+class _Iterations:
+    """How many iterations are done, and how much of the next."""
+
+    watch: Callable[[float], None]
+    done: int = 0
+
+    def at(self, iteration: int) -> None:
+        self.done = iteration
+        self.watch(iteration)
+
+    def within(self, share: float) -> None:
+        self.watch(self.done + share)
 
 
 def _nothing_to_estimate(

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hourglass.core.arrays import BoolArray, FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.curves.quantiles import Quantile, of_steps
 from hourglass.core.curves.restricted_mean import areas
 from hourglass.core.followup import FollowUp
@@ -138,6 +138,16 @@ def baselines_of(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> dict[int,
         NotEstimableError: as for :func:`at_estimate`.
     """
     return baselines(data, fitted, at_estimate(data, x, fitted))
+
+
+def shared_end(data: FollowUp, stratum: IntArray | None) -> float:
+    """The smallest of the strata's largest observed times, those of strata without events too."""
+    if stratum is None:
+        return data.end
+    code, place = np.unique(stratum, return_inverse=True)
+    ends = np.zeros(code.size)
+    np.maximum.at(ends, place, data.exit)
+    return float(ends.min())
 
 
 def baselines(data: FollowUp, fitted: HazardsFit, at: AtEstimate) -> dict[int, Baseline]:

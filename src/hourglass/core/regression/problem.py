@@ -9,7 +9,7 @@ from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Columns, usable_columns
-from hourglass.core.regression.exact import exact_likelihood
+from hourglass.core.regression.exact import exact_likelihood, refuse_too_much
 from hourglass.core.regression.likelihood import Likelihood, likelihood, seen_at_events
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.ties import EXACT, TieMethod
@@ -28,10 +28,11 @@ class Problem:
     offset: FloatArray
     ties: TieMethod
     stratum: IntArray | None
+    within: Callable[[float], None] = lambda share: None
 
     def evaluate(self) -> Callable[[FloatArray], Likelihood]:
         """The likelihood as a function of the coefficients of the scaled columns."""
-        return evaluation(self.sets, self.columns.z, self.offset, self.ties)
+        return evaluation(self.sets, self.columns.z, self.offset, self.ties, self.within)
 
 
 def prepare(
@@ -41,8 +42,12 @@ def prepare(
     ties: TieMethod,
     stratum: IntArray | None,
     sets: RiskSets | None = None,
+    within: Callable[[float], None] = lambda share: None,
 ) -> tuple[Problem, Likelihood]:
-    """What is maximised, and the likelihood where all coefficients are 0; ``sets`` where they are known."""
+    """What is maximised, and the likelihood where all coefficients are 0; ``sets`` where they are known.
+
+    ``within`` is given the share of an evaluation that is done, where one takes its time.
+    """
     added = np.zeros(data.exit.size) if offset is None else offset
     strange = np.flatnonzero(~np.isfinite(added))
     if strange.size:
@@ -50,8 +55,10 @@ def prepare(
     if ties is EXACT:
         refuse_too_many(data.size)
     sets = risk_sets(data, ties, stratum) if sets is None else sets
+    if ties is EXACT:
+        refuse_too_much(sets, x.shape[1])
     columns = usable_columns(x, sets.order, sets.count)
-    problem = Problem(data, sets, columns, sets.ordered(added), ties, stratum)
+    problem = Problem(data, sets, columns, sets.ordered(added), ties, stratum, within)
     at_zero = problem.evaluate()(np.zeros(columns.kept.size))
     if not np.isfinite(at_zero.value):
         raise NotEstimableError("the offsets are too far apart to compute with")
@@ -67,12 +74,17 @@ def prepare(
 
 
 def evaluation(
-    sets: RiskSets, z: FloatArray, offset: FloatArray, ties: TieMethod
+    sets: RiskSets,
+    z: FloatArray,
+    offset: FloatArray,
+    ties: TieMethod,
+    within: Callable[[float], None] = lambda share: None,
 ) -> Callable[[FloatArray], Likelihood]:
     """The likelihood of columns (q, n), beside an offset (n,), as a function of their coefficients."""
     seen = seen_at_events(sets, z)
-    of = exact_likelihood if ties is EXACT else likelihood
-    return lambda b: of(sets, z, seen, b, offset)
+    if ties is EXACT:
+        return lambda b: exact_likelihood(sets, z, seen, b, offset, within)
+    return lambda b: likelihood(sets, z, seen, b, offset)
 
 
 def _informative(information: FloatArray, events: float) -> BoolArray:

@@ -38,8 +38,8 @@ def split(data: FollowUp, cuts: FloatArray) -> Pieces:
     entry = np.full(data.exit.size, -np.inf) if data.entry is None else data.entry
     first = np.searchsorted(cuts, entry, side="right")
     last = np.searchsorted(cuts, data.exit, side="left")
-    # A cut at 0 or before parts nothing: whoever has no late entry is at risk at 0 too.
-    first = np.maximum(first, np.where(np.isfinite(entry), 0, np.searchsorted(cuts, 0.0, "right")))
+    # Whoever has no delayed entry is at risk at 0: a cut there parts that moment from what follows.
+    first = np.maximum(first, np.where(np.isfinite(entry), 0, np.searchsorted(cuts, 0.0, "left")))
     pieces = np.maximum(last - first, 0) + 1
     if pieces.sum() > MOST_PIECES:
         raise NotEstimableError(

@@ -1,13 +1,13 @@
 """An effect within the levels of another variable, and whether it differs among them
 (methods.md, section 4: Proportional hazards regression, "Subgroups")."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.comparison.chi_squared import Test
+from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import Tally, tally
 from hourglass.core.regression.fit import fit
@@ -26,7 +26,8 @@ class Subgroups:
         divided: the model in which each of the m columns has a coefficient of its own in each level;
             ``place``: (L, m) where it stands there. One that is aliased has none.
         levels: rows and events of each level.
-        test: likelihood ratio against the same model with the columns undivided.
+        test: likelihood ratio against the same model with the columns undivided, its degrees of freedom
+            the difference in ratios that can be estimated: a level without one counts for none.
     """
 
     divided: HazardsFit
@@ -65,4 +66,15 @@ def subgroups(
     place = beside.shape[1] + np.arange(levels * len(main)).reshape(levels, len(main))
     told = tuple(tally(data.only(code == level)) if (code == level).any() else NOBODY
                  for level in range(levels))  # fmt: skip
-    return Subgroups(divided, place, told, divided.against(undivided))
+    whole = range(beside.shape[1], beside.shape[1] + len(main))
+    df = _estimable(divided, place.ravel().tolist()) - _estimable(undivided, whole)
+    if df <= 0:
+        test = no_test("fewer than two levels have a ratio that can be estimated")
+    else:
+        test = chi_squared(max(2 * (divided.value - undivided.value), 0.0), df)
+    return Subgroups(divided, place, told, test)
+
+
+def _estimable(fitted: HazardsFit, columns: Iterable[int]) -> int:
+    """How many of some columns have an estimate, be it infinite."""
+    return sum(fitted.fate[k] not in {"aliased", "undetermined"} for k in columns)

@@ -44,7 +44,8 @@ def supremum(
     else:
         sets, inner = _left(problem, away)
         offset = sets.ordered(problem.sets.by_row(problem.offset))
-        found = maximise(evaluation(sets, inner, offset, problem.ties), inner, watch)
+        evaluate = evaluation(sets, inner, offset, problem.ties, problem.within)
+        found = maximise(evaluate, inner, watch)
     if not found.converged:
         raise NotEstimableError(
             f"the search for the coefficients did not settle in {found.iterations} steps"
