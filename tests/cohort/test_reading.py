@@ -205,3 +205,21 @@ def test_layouts_are_recognised_by_what_is_in_them(text, layout, made):
     blocks = formed if isinstance(formed, tuple) else ()
     unknown = [b.sentence for b in blocks if b.slot not in ("outcome", "unit")]
     assert unknown == [], "nothing but the meaning of codes and the unit is left to say"
+
+
+@pytest.mark.parametrize(
+    ("text", "unit"),
+    [
+        ("time,dead_A,dead_B\n5,1,\n6,0,\n7,1,\n4,,1\n9,,0\n11,,1\n", "unstated"),
+        ("weeks,dead_A,dead_B\n5,1,\n6,0,\n7,1,\n4,,1\n9,,0\n11,,1\n", "weeks"),
+        ("cycle,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "cycles"),
+        ("interval,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "unstated"),
+        ("PARAMCD,AVAL,AVALU,CNSR\nOS,1,WEEKS,0\nPFS,2,DAYS,1\nOS,3,WEEKS,1\n", "weeks"),
+        ("PARAMCD,AVAL,AVALU,CNSR\nOS,1,FORTNIGHTS,0\nOS,2,FORTNIGHTS,1\n", "unstated"),
+        ("PARAMCD,AVAL,AVALU,CNSR\nOS,1,DAYS,0\nOS,2,MONTHS,1\n", "unstated"),
+        ("PARAMCD,AVAL,CNSR\nOS,1,0\nOS,2,1\n", "unstated"),
+    ],
+)
+def test_a_layout_sets_the_unit_that_the_file_states_or_leaves_it_open(text, unit):
+    rows = table(text)
+    assert recognise(rows)[0].change(propose(rows)).unit == unit

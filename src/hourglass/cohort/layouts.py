@@ -6,9 +6,17 @@ from itertools import islice, product
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
-from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement, Unit
+from hourglass.cohort.statement import (
+    UNSTATED,
+    BetweenDates,
+    CodeMeaning,
+    Duration,
+    FollowUpStatement,
+    Unit,
+)
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
@@ -16,6 +24,7 @@ from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
+from hourglass.cohort.units import clock_unit
 from hourglass.cohort.words import grouped
 
 Layout = Literal[
@@ -34,13 +43,6 @@ START_WORDS = (
     "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
 )  # fmt: skip
 EVENT_WORDS = ("death", "died", "relapse", "reject", "fail", "event", "progress", "burnt", "broke")
-UNITS: dict[str, Unit] = {
-    "hour": "hours",
-    "day": "days",
-    "week": "weeks",
-    "month": "months",
-    "year": "years",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,8 +85,19 @@ def _named(table: Table, *words: str, kind: type | None = None) -> list[str]:
     ]
 
 
-def _unit_in(name: str) -> Unit:
-    return next((unit for word, unit in UNITS.items() if word in name.lower()), "months")
+def _unit_of(table: Table, time: str) -> Unit:
+    """The unit of a column of times, where it or its name states one."""
+    column = table.column(time)
+    stated = clock_unit(column.unit) if isinstance(column, NumberColumn) and column.unit else None
+    return stated or clock_unit(time) or UNSTATED
+
+
+def _unit_in_cells(column: TextColumn, rows: NDArray[np.bool_]) -> Unit:
+    """The unit that a column of units gives some rows, where it is one and known."""
+    named = {
+        clock_unit(column.levels[k]) or UNSTATED for k in np.unique(column.codes[rows]) if k >= 0
+    }
+    return named.pop() if len(named) == 1 else UNSTATED
 
 
 def _parameters(table: Table) -> Iterator[LayoutGuess]:
@@ -98,10 +111,11 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
         return
     counts = parameter.counts()
     chosen = max(counts, key=lambda level: (level.upper() == "OS", counts[level], level))
-    unit: Unit = "days"
     units = by_name.get("AVALU")
-    if isinstance(units, TextColumn) and units.levels:
-        unit = _unit_in(units.levels[0])
+    if isinstance(units, TextColumn):
+        unit = _unit_in_cells(units, parameter.codes == parameter.levels.index(chosen))
+    else:
+        unit = _unit_of(table, value.name)
     flags = np.unique(flag.values[~flag.missing])
     meanings = {
         flag.written(float(v)): CodeMeaning(meaning="event" if v == 0 else "censored")
@@ -144,7 +158,7 @@ def _tallies(table: Table) -> Iterator[LayoutGuess]:
         (step,),
         (
             ("clock", Duration(column=times[0]).model_dump()),
-            ("unit", _unit_in(times[0])),
+            ("unit", _unit_of(table, times[0])),
             ("outcome", ENDED),
             ("meanings", {**ends, STILL: {"meaning": "censored"}}),
             ("count", HOW_MANY),
@@ -175,7 +189,7 @@ def _status_columns(table: Table) -> Iterator[LayoutGuess]:
         (StackGroups(groups=names),),
         (
             ("clock", Duration(column=times[0].name).model_dump()),
-            ("unit", _unit_in(times[0].name)),
+            ("unit", _unit_of(table, times[0].name)),
             ("outcome", "status"),
             ("meanings", {}),
         ),

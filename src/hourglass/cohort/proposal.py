@@ -1,7 +1,6 @@
 """A first follow-up statement for a new table: columns are proposed, each with its reason; what codes
 mean is never assumed."""
 
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import permutations
@@ -20,6 +19,7 @@ from hourglass.cohort.table import (
     TextColumn,
     once_for_each,
 )
+from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
 
 OUTCOME_WORDS = (
     "outcome", "status", "event", "fail", "dead", "died", "death", "cens", "cnsr", "relapse", "ended",
@@ -35,18 +35,6 @@ END_WORDS = (
 BIRTH_WORDS = ("birth", "born", "dob", "geb")
 EVENT_WORDS = ("death", "died", "event", "relapse", "fail", "reject", "progress")
 SUBJECT_WORDS = ("id", "no", "nr", "subject", "patient", "case", "serial", "unit", "number", "name")
-UNIT_WORDS: dict[str, Unit] = {
-    "hour": "hours", "hours": "hours", "hrs": "hours", "h": "hours", "stunden": "hours",
-    "minute": "minutes", "minutes": "minutes",
-    "day": "days", "days": "days", "d": "days", "tage": "days", "jours": "days",
-    "week": "weeks", "weeks": "weeks", "wks": "weeks", "wochen": "weeks",
-    "month": "months", "months": "months", "mo": "months", "mths": "months", "monate": "months",
-    "mois": "months",
-    "year": "years", "years": "years", "yr": "years", "yrs": "years", "jahre": "years", "ans": "years",
-    "cycle": "cycles", "cycles": "cycles", "zyklen": "cycles",
-    "km": "kilometres", "kilometres": "kilometres", "kilometers": "kilometres",
-    "mileage": "miles", "miles": "miles", "uses": "uses",
-}  # fmt: skip
 TIME_WORDS = (
     "time", "duration", "followup", "follow", "fu", "futime", "tte", "survtime", "survival", "t",
     "zeit", "temps", "lifetime", "life",
@@ -110,15 +98,9 @@ def proposal(table: Table) -> Proposal:
     return Proposal(statement, tuple(found))
 
 
-def _words(name: str) -> list[str]:
-    """The words of a column's name: "followUp_days" is follow, up, days."""
-    apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name)
-    return [word for word in re.split(r"[^a-zäöüß]+", apart.lower()) if word]
-
-
 def _named(name: str, words: Iterable[str]) -> str | None:
     """The first of some words that a name has a word beginning with."""
-    own = [*_words(name), name.lower()]
+    own = [*words_of(name), name.lower()]
     return next((w for w in words if any(word.startswith(w) for word in own)), None)
 
 
@@ -198,10 +180,10 @@ def _duration(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[Reason]
     """A column that names a unit, or says that it is a time."""
     rated: list[tuple[int, NumberColumn, Unit, str]] = []
     for column in numbers:
-        words = _words(column.name)
+        words = words_of(column.name)
         if _named(column.name, NOT_A_CLOCK) or _distinct(column) < 2:
             continue
-        unit = next((UNIT_WORDS[w] for w in words if w in UNIT_WORDS), None)
+        unit = clock_unit(column.name)
         if column.unit and column.unit in UNIT_WORDS.values():
             unit = column.unit  # type: ignore[assignment]
         timed = any(w in TIME_WORDS for w in words) or column.name.lower() in TIME_WORDS
@@ -216,7 +198,7 @@ def _duration(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[Reason]
         ):
             rated.append((0, column, "years", "an age at the end of follow-up counts from birth"))
     if not rated:
-        ages = [c for c in numbers if _words(c.name) == ["age"]]
+        ages = [c for c in numbers if words_of(c.name) == ["age"]]
         others = [c for c in numbers if _distinct(c) > min(MOST_CODES, c.values.size / 2)]
         if len(ages) == 1 and others == ages:
             rated.append((0, ages[0], "years", "the only number that could be a time, from birth"))
@@ -302,7 +284,7 @@ def _subject(table: Table) -> Reason | None:
         if isinstance(column, DateColumn) or column.missing.any():
             continue
         own = _distinct(column) > 0.9 * table.size
-        named = any(w in SUBJECT_WORDS for w in _words(column.name))
+        named = any(w in SUBJECT_WORDS for w in words_of(column.name))
         if isinstance(column, TextColumn) and own and (named or k < 3):
             return Reason("subject", column.name, "nearly every row has a value of its own in it")
         if isinstance(column, NumberColumn) and own and named and column.decimals == 0:

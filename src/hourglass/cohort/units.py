@@ -1,6 +1,8 @@
 """Units of time, mass and length as they are written into cells, and how they convert."""
 
-from hourglass.cohort.statement import DAYS_IN
+import re
+
+from hourglass.cohort.statement import DAYS_IN, Unit
 
 IN_DAYS: dict[str, float] = {
     "seconds": 1 / 86_400,
@@ -31,6 +33,19 @@ SPELLINGS = {
 }
 UNIT_OF = {word: unit for unit, words in SPELLINGS.items() for word in words.split()}
 """The unit that a word in a cell stands for."""
+UNIT_WORDS: dict[str, Unit] = {
+    "hour": "hours", "hours": "hours", "hrs": "hours", "h": "hours", "stunden": "hours",
+    "minute": "minutes", "minutes": "minutes",
+    "day": "days", "days": "days", "d": "days", "tage": "days", "jours": "days",
+    "week": "weeks", "weeks": "weeks", "wks": "weeks", "wochen": "weeks",
+    "month": "months", "months": "months", "mo": "months", "mths": "months", "monate": "months",
+    "mois": "months",
+    "year": "years", "years": "years", "yr": "years", "yrs": "years", "jahre": "years", "ans": "years",
+    "cycle": "cycles", "cycles": "cycles", "zyklen": "cycles",
+    "km": "kilometres", "kilometres": "kilometres", "kilometers": "kilometres",
+    "mileage": "miles", "miles": "miles", "uses": "uses",
+}  # fmt: skip
+"""The unit of a clock that a word in a name stands for."""
 FAMILIES = (IN_DAYS, IN_GRAMS, IN_METRES)
 
 
@@ -48,3 +63,14 @@ def factor(unit: str, into: str) -> float | None:
         if unit in family and into in family:
             return family[unit] / family[into]
     return None
+
+
+def words_of(name: str) -> list[str]:
+    """The words of a column's name: "followUp_days" is follow, up, days."""
+    apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name)
+    return [word for word in re.split(r"[^a-zäöüß]+", apart.lower()) if word]
+
+
+def clock_unit(name: str) -> Unit | None:
+    """The unit of a clock that a word of a name stands for; None where no word does."""
+    return next((UNIT_WORDS[word] for word in words_of(name) if word in UNIT_WORDS), None)
