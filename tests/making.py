@@ -3,6 +3,7 @@
 import io
 import zipfile
 
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.figure.description import Track
@@ -33,6 +34,9 @@ PLANNED_FOLLOW_UP = {
     "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
 }
 """As a plan written by hand states it."""
+
+STUDY = {"estimate": EstimateStatement()}
+"""What every stage takes of Estimate, where nobody has stated anything."""
 
 
 def table(text: str) -> Table:

@@ -119,7 +119,7 @@ class Chosen:
             },
             {
                 "stage": "compare",
-                "version": 3,
+                "version": 4,
                 "by": self.one("g", "h", "y", "x", None),
                 "each": self.one(True, False, False),
                 "weight": self.one(*keys(WEIGHTS)),
@@ -129,7 +129,7 @@ class Chosen:
             },
             {
                 "stage": "model",
-                "version": 3,
+                "version": 4,
                 **self.model(),
                 "beside": self.one("", "A"),
                 "kept": self.one([], [planned]),

@@ -24,6 +24,7 @@ from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, Num
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.steps.apply import apply_steps
@@ -157,7 +158,7 @@ def test_workings_answer_for_any_cohort(text, t):
         return
     groups = None
     with contextlib.suppress(NotEstimableError):
-        groups = comparison(cohort, CompareStatement(by="g"))
+        groups = comparison(cohort, CompareStatement(by="g"), USUAL)
     for curve in groups.curves if groups else ():
         for sheet in (
             survival_workings(curve, t, "months"),

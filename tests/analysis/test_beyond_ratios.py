@@ -14,12 +14,13 @@ from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement, Profile, ProfileValue
 from hourglass.analysis.model.terms.form import Periods
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, ProductTerm, SplineTerm
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.watch import unwatched
-from making import demo_cohort, marks_of, timed_table
+from making import STUDY, demo_cohort, marks_of, timed_table
 
 LARKMOOR = demo_cohort("larkmoor")
 DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
@@ -90,7 +91,7 @@ def test_predicted_means_have_limits_from_refits(monkeypatch):
         terms=(DROPS, AGE), profiles=(profile(drops="extended"), profile(age="80"))
     )
     monkeypatch.setattr(means_part, "predicted_means", partial(predicted_means, samples=15))
-    (part,) = means_part.means_of_profiles(LARKMOOR, {"model": asked}, unwatched).sections
+    (part,) = means_part.means_of_profiles(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
     told = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
     for row, other in zip(part.blocks[0].rows, told, strict=True):
         assert row[1].raw == pytest.approx(other[2].raw, rel=1e-12)
@@ -112,7 +113,7 @@ def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
     )
     fitted = fit_model(LARKMOOR, asked)
     coded, at = fitted.design, np.array([12.0, 36.0])
-    found = adjusted_levels(LARKMOOR, fitted, asked, at, 20)
+    found = adjusted_levels(LARKMOOR, fitted, asked, USUAL, at, 20)
     levels = []
     for value in (0.0, 1.0):
         x = coded.x.copy()
@@ -140,7 +141,7 @@ def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
     )
     direct = subgroups(coded.data, coded.x, [0], code, 3)
     cells = {c.head: c.cells for c in track.columns}
-    told = [cells["ratio (interval)"][k].raw for k in (1, 2, 3)]
+    told = [cells["ratio (95% CI)"][k].raw for k in (1, 2, 3)]
     expected = [math.exp(direct.divided.beta[p]) for p in direct.place[:, 0]]
     assert told == pytest.approx(expected, rel=1e-9)
     assert cells["p of the product"][0].raw == pytest.approx(direct.test.p, rel=1e-9)
@@ -151,7 +152,7 @@ def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
 
 def test_candidates_stand_alone_and_together_and_none_is_chosen():
     asked = ModelStatement(terms=(DROPS,), candidates=("drops", "donor_cells", "gone"))
-    (part,) = candidates(LARKMOOR, {"model": asked}, unwatched).sections
+    (part,) = candidates(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
     drops, cells = part.blocks[0].rows
     alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
     assert (drops[1].raw, drops[2].raw) == (600, alone.ratio)
@@ -162,7 +163,7 @@ def test_candidates_stand_alone_and_together_and_none_is_chosen():
 
 def test_each_cause_has_its_own_ratio_of_the_same_terms():
     asked = ModelStatement(terms=TERMS)
-    (part,) = causes(LARKMOOR, {"model": asked}, unwatched).sections
+    (part,) = causes(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
     (code,) = LARKMOOR.competing
     other = model(LARKMOOR, asked.model_copy(update={"cause": code}))
     column = [row[2].raw for row in part.blocks[0].rows]

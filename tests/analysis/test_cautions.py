@@ -16,6 +16,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.core.curves.difference import crossing
 from hourglass.core.curves.survival import survival_curve
@@ -68,7 +69,7 @@ EARLY = "".join(f"{k},1,a\n" for k in range(1, 16)) + "60,0,a\n" * 25
 
 
 def curves_of(rows):
-    return comparison(cohort("t,s,g\n" + rows), CompareStatement(by="g")).curves
+    return comparison(cohort("t,s,g\n" + rows), CompareStatement(by="g"), USUAL).curves
 
 
 def test_the_words_on_crossing_curves_fit_the_p_value():
@@ -157,3 +158,17 @@ def test_what_model_says_of_a_ratio_is_what_check_says(seed, time_function):
     verdicts = {t.verdict for t in checked.terms}
     assert ("Check finds" in said) == ("fails" in verdicts)
     assert ("Check doubts" in said) == ("in doubt" in verdicts)
+
+
+def test_times_that_are_almost_equal_are_a_caution_and_become_one_where_that_is_chosen():
+    text = "t,s,g\n2019.75,1,a\n2019.750000001,1,b\n2020.5,0,a\n2021,1,b\n"
+    apart, one = (cohort(text, near_ties=share) for share in (1e-13, 1e-9))
+    for found in (
+        estimate(apart, EstimateStatement()),
+        compare(apart, CompareStatement(by="g")),
+        model(apart, ModelStatement(terms=(CategoryTerm(column="g"),))),
+    ):
+        assert caution(found, "close times").startswith("1 pair of neighbouring times differ")
+    assert caution(estimate(one, EstimateStatement()), "close times") is None
+    assert one.follow_up.merged == 1
+    assert np.unique(one.follow_up.exit).size == 3

@@ -28,7 +28,7 @@ from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
 from hourglass.core.watch import unwatched
-from making import cohort, demo_cohort, marks_of
+from making import STUDY, cohort, demo_cohort, marks_of
 
 test_workings.__test__ = False
 LARKMOOR = demo_cohort("larkmoor")
@@ -147,13 +147,13 @@ def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
     assert len(tenths.x) == 10
     assert (np.diff(tenths.x) > 0).all()
     assert "at 24 months" in found.sentence.text
-    part = with_optimism(LARKMOOR, {"model": ASKED, "check": CheckStatement()}, unwatched)
+    part = with_optimism(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()}, unwatched)
     assert part.corrected < part.apparent
     assert f"{part.apparent:.3f}" in found.questions[4].words
 
 
 def test_a_tenth_of_calibration_is_redone_from_its_sheet():
-    asked = {"model": ASKED, "check": CheckStatement(question="fit and ranking", time=24)}
+    asked = {**STUDY, "model": ASKED, "check": CheckStatement(question="fit and ranking", time=24)}
     (tenths,) = marks_of(shown("fit and ranking", time=24).figure.tracks[1], "points")
     everybody = set()
     for k in tenths.rows:
@@ -196,7 +196,7 @@ def test_the_course_of_a_ratio_goes_by_time_where_strata_have_event_times_of_the
 
 
 def test_a_row_is_worked_out_to_its_residuals():
-    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
     for row in (1, 223, 400):
         sheet = row_workings(under, row)
         terms = of_lines(sheet)
@@ -210,7 +210,7 @@ def test_a_row_is_worked_out_to_its_residuals():
 
 
 def test_the_test_over_time_is_redone_from_its_sheets():
-    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
     found = shown("ratio over time")
     covariance = under.fitted.fit.covariance
     for column in range(4):
@@ -249,7 +249,7 @@ def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
 def test_any_residual_is_drawn_against_any_number():
     found = shown("rows it misses", residual="martingale", against="donor_cells")
     (dots,) = marks_of(found.figure.tracks[0], "points")
-    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
     cells = LARKMOOR.table.column("donor_cells").values[under.place]
     known = np.isfinite(cells)
     assert (dots.x == cells[known]).all()
@@ -259,7 +259,7 @@ def test_any_residual_is_drawn_against_any_number():
 
 def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
     columns = {c.name: c.values for c in model_columns(LARKMOOR, ASKED)}
-    under = under_check(LARKMOOR, {"model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
     assert columns["deviance residual"] == pytest.approx(under.people.deviance, rel=1e-12)
     event = LARKMOOR.follow_up.event()
     assert np.isfinite(columns["Schoenfeld residual of age"])[event].all()

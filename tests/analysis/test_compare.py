@@ -11,6 +11,7 @@ from hourglass.analysis.compare.statement import CompareStatement, Margin
 from hourglass.analysis.compare.threshold import thresholds_part
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.core.comparison.log_rank import log_rank
@@ -50,7 +51,7 @@ def test_strata_are_added_up_and_named():
     assert "within strata of h" in found.sentence.text
     evidence = drawn(found.figure, whole=True).track("evidence")
     assert marks_of(evidence, "line")[0].y[-1] == pytest.approx(
-        comparison(ROWS, CompareStatement(by="g", within=("h",))).log_rank.excess[0]
+        comparison(ROWS, CompareStatement(by="g", within=("h",)), USUAL).log_rank.excess[0]
     )
     words = " ".join(b.text for b in section(found, "test").blocks if b.kind == "words")
     assert "2 strata of h" in words
@@ -162,10 +163,12 @@ def test_a_number_is_compared_at_thresholds_and_crossed_with_a_category():
     found = compare(ROWS, CompareStatement(by="g", crossed="h", contrast="b, u"))
     assert len(found.curves) == 6
     assert (
-        comparison(ROWS, CompareStatement(by="g", crossed="h", contrast="b, u")).contrasted
+        comparison(ROWS, CompareStatement(by="g", crossed="h", contrast="b, u"), USUAL).contrasted
         == "b, u"
     )
-    slots = {p.slot.id for p in compare_sentence(ROWS, CompareStatement(by="g")).parts if p.slot}
+    slots = {
+        p.slot.id for p in compare_sentence(ROWS, CompareStatement(by="g"), USUAL).parts if p.slot
+    }
     assert {"within", "ordered", "pairs", "margin", "crossed"} <= slots
     assert all(cell.text is not None for cell in all_cells(found))
 

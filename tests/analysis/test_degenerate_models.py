@@ -14,7 +14,7 @@ from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement, Profile
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
 from hourglass.core.watch import unwatched
-from making import cohort
+from making import STUDY, cohort
 
 X, Y = NumberTerm(column="x"), NumberTerm(column="y")
 G = CategoryTerm(column="g")
@@ -106,7 +106,7 @@ def test_a_model_of_such_data_answers_plainly(case):
     assert said in told(found)
     for part in (term_tests, ranking, candidates, kept_models, adjusted_survival):
         if found.blank is None:
-            assert part(rows, {"model": asked}, unwatched).sections
+            assert part(rows, {**STUDY, "model": asked}, unwatched).sections
     if case == "forty terms":
         return
     for question in QUESTION_KEYS:

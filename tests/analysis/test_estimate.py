@@ -9,10 +9,13 @@ from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.workings import WORKINGS
+from hourglass.analysis.shared.curve_workings import survival_workings
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.workings import NoWorkingsError
+from hourglass.core.curves.bands import BANDS, simultaneous_band
 from hourglass.core.curves.estimators import ESTIMATORS
-from hourglass.core.curves.scales import INTERVAL_SCALES
+from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
+from hourglass.core.variants import variant
 from hourglass.report.prepared import prepared_table
 from making import all_cells, cohort, demo_cohort, marks_of, timed_table
 
@@ -104,9 +107,16 @@ def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
         middle = np.searchsorted(narrow.x, area.x[len(area.x) // 2])
         assert area.low[len(area.x) // 2] < narrow.low[middle]
         assert "whole curve" in found.figure.track("survival").note
-    refused = estimate(ROWS, EstimateStatement(intervals="Hall–Wellner", scale="logit"))
-    assert not marks_of(refused.figure.track("survival"), "area")
-    assert "logit" in refused.figure.track("survival").note
+    asked = EstimateStatement(intervals="Hall–Wellner", scale="logit", times=(5,))
+    refused = estimate(ROWS, asked)
+    shown = estimate(ROWS, asked.model_copy(update={"intervals": "pointwise"}))
+    (area,), (instead,) = (marks_of(f.figure.track("survival"), "area") for f in (refused, shown))
+    assert area.low.tolist() == pytest.approx(instead.low.tolist(), nan_ok=True)
+    note = refused.figure.track("survival").note
+    assert "95% CI (pointwise)" in note
+    assert "in place of" in note
+    assert "logit" in note
+    assert timed_table(refused).head[2] == "95% CI (pointwise)"
     assert not marks_of(
         estimate(ROWS, EstimateStatement(intervals="none")).figure.track("survival"), "area"
     )
@@ -305,3 +315,33 @@ def test_a_column_that_is_gone_is_told():
     found = estimate(ROWS, EstimateStatement(by="nothing"))
     assert "no column “nothing”" in found.blank
     assert "every" in estimate_sentence(ROWS, EstimateStatement()).text
+
+
+@pytest.mark.parametrize("kind", ["Hall–Wellner", "equal precision"])
+def test_panels_readings_tables_and_workings_have_the_limits_that_were_chosen(kind):
+    asked = EstimateStatement(by="h", intervals=kind, times=(5,), confidence=0.8)
+    found = estimate(ROWS, asked)
+    curves = estimated(ROWS, asked).curves
+    bands = [simultaneous_band(c.data, c.estimate, variant(BANDS, kind), LOG_LOG) for c in curves]
+    name = f"80% band ({kind})"
+    timed = timed_table(found)
+    assert timed.head[2] == name
+    for k, (curve, band) in enumerate(zip(curves, bands)):
+        place = int(np.searchsorted(band.time, 5, side="right")) - 1
+        limits = [band.lower[place], band.upper[place]]
+        read = found.curves[k].points[0]
+        assert [read.lower, read.upper] == limits
+        series = timed.series[2 * k]
+        at = int(np.searchsorted(series.time, 5, side="right")) - 1
+        assert [series.columns[1][at], series.columns[2][at]] == limits
+        panel = found.figure.track("apart").panels[k]
+        (area,) = [m for m in panel.marks if m.kind == "area"]
+        assert area.label == f"{name} of {curve.label}"
+        assert area.low[int(np.searchsorted(area.x, 5, side="right")) - 1] == limits[0]
+        sheet = survival_workings(curve, 5, "months")
+        assert any(line.startswith(name) for line in sheet.formula)
+        lower = next(c for c in sheet.columns if c.key == "band_lower")
+        assert lower.raw(sheet.marked) == limits[0]
+    # Medians invert the pointwise limits, whatever is drawn.
+    pointwise = estimate(ROWS, asked.model_copy(update={"intervals": "pointwise"}))
+    assert [c.median for c in found.curves] == [c.median for c in pointwise.curves]

@@ -8,8 +8,9 @@ from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
 from hourglass.analysis.shared.changed_words import changed_slots
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.core.watch import unwatched
-from making import demo_cohort
+from making import STUDY, demo_cohort
 
 LARKMOOR = demo_cohort("larkmoor")
 DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
@@ -56,7 +57,9 @@ def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():
     left = put(act(rail(shown), "B", "Take off the rail"))
     assert [k.letter for k in left.kept] == ["A"]
     assert left.next_letter == "B"
-    said = changed_slots(model_changes(LARKMOOR, shown), model_changes(LARKMOOR, left))
+    said = changed_slots(
+        model_changes(LARKMOOR, shown, USUAL), model_changes(LARKMOOR, left, USUAL)
+    )
     assert said.sentence == "Model B: drops and age per 10, planned → none"
 
 
@@ -115,7 +118,7 @@ def test_every_kept_model_has_a_line_with_the_main_ratio():
         KeptModel(letter="C", model=HazardsModel(terms=(NumberTerm(column="gone"),))),
     )
     asked = ModelStatement(terms=(DROPS, AGE), kept=kept)
-    (part,) = kept_models(LARKMOOR, {"model": asked}, unwatched).sections
+    (part,) = kept_models(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
     a, b, c = part.blocks[0].rows
     alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
     assert (a[3].raw, a[1].raw) == (alone.ratio, 600)

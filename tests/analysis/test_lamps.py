@@ -29,10 +29,11 @@ from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
+from hourglass.analysis.shared.curve_form import USUAL, CurveForm
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
-from hourglass.analysis.shared.curves import CurveForm, curve_of
+from hourglass.analysis.shared.curves import curve_of
 from hourglass.core.watch import unwatched
-from making import all_cells, demo_cohort, timed_table
+from making import STUDY, all_cells, demo_cohort, timed_table
 
 # At each event time: Ostrey at risk and failing, Vane at risk and failing.
 TABLE = {
@@ -231,7 +232,7 @@ def test_concordance_by_counting_pairs():
                 pairs += 1
                 # Ostrey has the higher rate, so it should fail first.
                 agree += 1 if vane < other_vane else 0.5 if vane == other_vane else 0
-    found = ranking(LAMPS, {"model": MODEL}, unwatched)
+    found = ranking(LAMPS, {**STUDY, "model": MODEL}, unwatched)
     assert found.concordance == pytest.approx(agree / pairs, rel=1e-12)
 
 
@@ -281,7 +282,7 @@ def test_workings_at_the_edges_of_the_curve():
 
 
 def test_workings_of_the_median_name_the_step():
-    found = comparison(LAMPS, BY_MAKER)
+    found = comparison(LAMPS, BY_MAKER, USUAL)
     ostrey, vane = (quantile_workings(c, 0.5, "hours", 1) for c in found.curves)
     assert "880" in ostrey.formula[1]
     assert column(ostrey, "time")[ostrey.marked] == 880
@@ -290,7 +291,7 @@ def test_workings_of_the_median_name_the_step():
 
 
 def test_workings_of_the_log_rank_sum_to_the_statistic():
-    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER), WORDS["equal"])
+    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER, USUAL), WORDS["equal"])
     expected, variance = expected_and_variance()
     assert sum(column(sheet, "expected, maker Ostrey")) == pytest.approx(float(expected))
     assert sum(column(sheet, "variance, maker Ostrey")) == pytest.approx(float(variance))

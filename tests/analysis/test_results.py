@@ -29,6 +29,7 @@ from hourglass.core.risk_table import AtRisk
 from hourglass.core.watch import unwatched
 from making import (
     MEANINGS,
+    STUDY,
     cohort,
     demo_cohort,
     demo_follow_up,
@@ -210,7 +211,9 @@ class TestModel:
         found = model(rows, ModelStatement(terms=both))
         without = model(rows, ModelStatement(terms=both[:1]))
         lost = without.minus_two_log_likelihood - found.minus_two_log_likelihood
-        tested = term_tests(rows, {"model": ModelStatement(terms=both)}, unwatched).tests[1]
+        tested = term_tests(rows, {**STUDY, "model": ModelStatement(terms=both)}, unwatched).tests[
+            1
+        ]
         assert tested.statistic == pytest.approx(lost, rel=1e-9)
         assert tested.df == 1
 
@@ -257,7 +260,7 @@ class TestModel:
         rows, asked = cohort(simulated()), ModelStatement(terms=terms)
         second = model(rows, asked).terms[1]
         assert "determined by the columns before it" in second.coefficients[0].adjusted.note
-        tested = term_tests(rows, {"model": asked}, unwatched).tests[1]
+        tested = term_tests(rows, {**STUDY, "model": asked}, unwatched).tests[1]
         assert tested.blank == "it adds nothing to the other terms"
 
     @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_slots import new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.statement import CodeMeaning
 from making import cohort, default_statement, demo_cohort, demo_follow_up, demo_table, table, timed
 
@@ -82,7 +83,7 @@ def test_estimate_reads_as_a_sentence():
 
 def test_compare_reads_as_a_sentence_and_previews_counts():
     rows = cohort(ROWS)
-    found = compare_sentence(rows, CompareStatement(by="g", reference="b"))
+    found = compare_sentence(rows, CompareStatement(by="g", reference="b"), USUAL)
     assert found.text == (
         "Compare time to the event by g, against b, weighting all times equally, "
         "with 95% intervals."
@@ -92,20 +93,20 @@ def test_compare_reads_as_a_sentence_and_previews_counts():
     assert by.value["by"] == "g"
     assert by.value["reference"] is None
     assert [o.chosen for o in slots(found)["reference"].options] == [False, True]
-    unasked = compare_sentence(rows, CompareStatement())
+    unasked = compare_sentence(rows, CompareStatement(), USUAL)
     assert slots(unasked)["by"].state == "open"
 
 
 def test_a_third_group_brings_a_slot_for_the_difference():
     rows = cohort("t,s,g\n" + "".join(f"{k},1,{'abc'[k % 3]}\n" for k in range(1, 10)))
-    found = compare_sentence(rows, CompareStatement(by="g", reference="a", contrast="c"))
+    found = compare_sentence(rows, CompareStatement(by="g", reference="a", contrast="c"), USUAL)
     assert "showing the difference for c" in found.text
     assert [o.label for o in slots(found)["contrast"].options] == ["b", "c"]
 
 
 def test_model_terms_are_slots_with_units_references_and_a_way_out():
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x", unit=10))
-    found = model_sentence(cohort(ROWS), ModelStatement(terms=terms))
+    found = model_sentence(cohort(ROWS), ModelStatement(terms=terms), USUAL)
     assert found.text == (
         "Rate of the event by g and x per 10, ties by Efron, with 95% intervals by standard errors."
     )
@@ -129,14 +130,14 @@ def test_model_terms_are_slots_with_units_references_and_a_way_out():
 
 def test_a_number_with_values_under_zero_cannot_be_doubled():
     rows = cohort(ROWS)
-    found = slots(model_sentence(rows, ModelStatement(terms=(NumberTerm(column="z"),))))
+    found = slots(model_sentence(rows, ModelStatement(terms=(NumberTerm(column="z"),)), USUAL))
     assert not any(o.label == "per doubling" for o in found["term-0"].options)
     notes = {o.label: o.note for o in found["add-term"].options}
     assert "1 missing rows would be left out" in notes["x"]
 
 
 def test_a_term_whose_column_is_gone_can_still_be_taken_out():
-    found = model_sentence(cohort(ROWS), ModelStatement(terms=(NumberTerm(column="gone"),)))
+    found = model_sentence(cohort(ROWS), ModelStatement(terms=(NumberTerm(column="gone"),)), USUAL)
     assert [o.label for o in slots(found)["term-0"].options] == ["Take gone out"]
 
 
@@ -196,7 +197,7 @@ def test_chosen_times_are_round_and_within_follow_up(last, unit, times):
         {"stage": "estimate", "times": [-1]},
         {"stage": "estimate", "times": list(range(13))},
         {"stage": "model", "terms": [{"kind": "number", "column": "x", "unit": 0}]},
-        {"stage": "model", "version": 4},
+        {"stage": "model", "version": 5},
         {"stage": "check", "time_function": "sundial"},
         {"stage": "compare", "mystery": 1},
     ],

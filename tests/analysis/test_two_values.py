@@ -10,6 +10,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_slots import new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.prepare.describe import describe
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
@@ -44,12 +45,15 @@ def test_somebody_may_say_that_it_is_a_number_after_all():
     rows = cohort(ROWS)
     asked = ModelStatement(terms=(CategoryTerm(column="diabetes"),))
     other = next(
-        o for o in slot(model_sentence(rows, asked), "term-0").options if "as a number" in o.label
+        o
+        for o in slot(model_sentence(rows, asked, USUAL), "term-0").options
+        if "as a number" in o.label
     )
     assert other.value == NumberTerm(column="diabetes").model_dump(mode="json")
     back = ModelStatement(terms=(NumberTerm(column="diabetes"),))
     assert any(
-        "as a category" in o.label for o in slot(model_sentence(rows, back), "term-0").options
+        "as a category" in o.label
+        for o in slot(model_sentence(rows, back, USUAL), "term-0").options
     )
 
 

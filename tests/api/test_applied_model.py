@@ -33,7 +33,7 @@ def study_of(api, client, text, analyses=()):
 def own(api, client):
     age = {"kind": "number", "column": "age"}
     kept = [{"letter": "A", "model": {"terms": [{**age, "unit": 10}]}}]
-    statement = {"version": 3, "terms": [age], "kept": kept}
+    statement = {"version": 4, "terms": [age], "kept": kept}
     return study_of(api, client, rows(1), [{"stage": "model", "statement": statement}])
 
 

@@ -28,7 +28,7 @@ def large(api):
         unit="months",
     )
     assert given.status_code == 204
-    api.put(study, stage="compare", version=3, by="g")
+    api.put(study, stage="compare", version=4, by="g")
     return study
 
 
@@ -202,7 +202,7 @@ def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
     ]
     assert api.client.get(f"/api/studies/{large}").json()["revision"] == before
     own = api.client.post(
-        f"/api/studies/{large}/trial", json={"stage": "compare", "version": 3, "by": "g"}
+        f"/api/studies/{large}/trial", json={"stage": "compare", "version": 4, "by": "g"}
     ).json()
     lines = [m for m in own["tracks"][0]["marks"] if m["kind"] == "line"]
     whole = [m for m in found["figure"]["tracks"][0]["marks"] if m["kind"] == "line"]
@@ -218,7 +218,7 @@ def test_a_level_is_named_once_for_all_stages(api):
     named = {**level, "name": "of the old make"}
     look = {"group": groups[0]["key"], "tone": 3, "hidden": ["estimate"]}
     assert api.client.put(f"/api/studies/{study}/looks/compare", json=look).status_code == 204
-    api.put(study, stage="compare", version=3, by=level["column"], contrast=level["level"])
+    api.put(study, stage="compare", version=4, by=level["column"], contrast=level["level"])
     url = f"/api/studies/{study}/level-names"
     assert api.client.post(url, json=named).status_code == 201
     looks = api.client.get(f"/api/studies/{study}").json()["looks"]

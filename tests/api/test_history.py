@@ -58,7 +58,7 @@ def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
     api.put(study, stage="compare", by="g")
     api.put(study, stage="compare", by="g", confidence=0.9)
     told = [(d["stage"], d["before"], d["after"]) for d in api.get(study, "decisions")["decisions"]]
-    assert ("compare", "95%", "90%") in told
+    assert ("compare", "95%", "90% (in Estimate 95%)") in told
     assert any("1 is the event" in after for stage, _, after in told if stage == "prepare")
     assert ("prepare", "", "rows.csv") in told
     assert "No decisions were recorded" not in api.report(study), (

@@ -345,7 +345,7 @@ def test_the_prepared_table_goes_out_harmless_and_reversibly(api, study):
     assert all(0 <= float(row["survival at its own time"]) <= 1 for row in read_off)
     assert len(read_off) == len(harmless)
     terms = [{"kind": "number", "column": "age"}]
-    put = {"stage": "model", "version": 3, "terms": terms}
+    put = {"stage": "model", "version": 4, "terms": terms}
     assert api.client.put(f"/api/studies/{study}/statement", json=put).status_code == 204
     data = get(f"/api/studies/{study}/prepared.parquet?values=model").content
     fitted = parquet.read_table(pa.BufferReader(data)).to_pydict()

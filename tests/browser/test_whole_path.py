@@ -125,7 +125,7 @@ def the_plan_makes_the_next_report(page, document):
     dialog = page.get_by_role("dialog")
     other = json.loads(document)
     term = {"kind": "number", "column": "weight"}
-    other["analyses"] = [{"stage": "model", "statement": {"version": 3, "terms": [term]}}]
+    other["analyses"] = [{"stage": "model", "statement": {"version": 4, "terms": [term]}}]
     chosen(json.dumps(other).encode())
     dialog.get_by_text("1 of 4 parts does not fit the file as it is.").wait_for()
     dialog.get_by_text(re.compile("no: .*weight")).wait_for()

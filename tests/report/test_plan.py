@@ -99,7 +99,7 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
     }
     gone = {
         "stage": "model",
-        "statement": {"version": 3, "terms": [{"kind": "number", "column": "gone"}]},
+        "statement": {"version": 4, "terms": [{"kind": "number", "column": "gone"}]},
     }
     file = kept(tmp_path, plan, analyses=[gone, report])
     assert run_plan(file, data, tmp_path / "out") == NOT_ALL_FITS
@@ -114,7 +114,7 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
         ({"steps": [{"step": {"kind": "no such"}}]}, "t,s\n1,1\n", NO_PLAN, "steps.0"),
         ({"analyses": [{"stage": "guess"}]}, "t,s\n1,1\n", NO_PLAN, "“guess” is none of estimate"),
         (
-            {"analyses": [{"stage": "model", "statement": {"version": 3, "terms": [{}]}}]},
+            {"analyses": [{"stage": "model", "statement": {"version": 4, "terms": [{}]}}]},
             "t,s\n1,1\n",
             NO_PLAN,
             "analyses.0.statement.terms.0",
@@ -167,7 +167,7 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
         lines = [f"{t[k]:.2f},{k % 2},{age[k]}" for k in range(80)]
         (tmp_path / f"{name}.csv").write_text("\n".join(["t,s,age", *lines]))
     terms = [{"kind": "number", "column": "age"}]
-    model = {"stage": "model", "statement": {"version": 3, "terms": terms}}
+    model = {"stage": "model", "statement": {"version": 4, "terms": terms}}
     body = {
         "name": "Age",
         "dated": "2026-01-01",

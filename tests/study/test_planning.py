@@ -36,10 +36,10 @@ BY_HAND = {
     "dated": "2026-01-01",
     "follow_up": PLANNED_FOLLOW_UP,
     "analyses": [
-        {"stage": "compare", "statement": {"version": 3, "by": "arm"}},
+        {"stage": "compare", "statement": {"version": 4, "by": "arm"}},
         {
             "stage": "model",
-            "statement": {"version": 3, "terms": [{"kind": "number", "column": "age"}]},
+            "statement": {"version": 4, "terms": [{"kind": "number", "column": "age"}]},
         },
     ],
 }
@@ -61,7 +61,7 @@ def planned(keeping, blobs):
 def test_a_plan_made_before_the_data_is_that_of_the_file_that_comes(planned, blobs):
     assert planned.follow_up == by_hand().follow_up
     assert isinstance(source_of(planned, blobs).cohort(), Cohort)
-    assert planned.analysis("compare").body == {"version": 3, "by": "arm"}
+    assert planned.analysis("compare").body == {"version": 4, "by": "arm"}
     assert departures(planned, STAGES) == []
 
 
@@ -128,7 +128,7 @@ def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
     assert "gone" in fit["Follow-up"]
     assert fit["Model"] == "waits for the follow-up"
     terms = [{"kind": "number", "column": "weight"}]
-    model = {"stage": "model", "statement": {"version": 3, "terms": terms}}
+    model = {"stage": "model", "statement": {"version": 4, "terms": terms}}
     assert "weight" in fit_of(by_hand(analyses=[model]), blobs, planned)["Model"]
 
 

@@ -276,3 +276,26 @@ class Held:
 
     def close(self):
         pass
+
+
+def test_a_result_follows_from_what_it_takes_of_another_statement_alone(lamps):
+    keeping, results, made = lamps
+    stages = ("compare", "model", "check")
+
+    def hashes():
+        study = keeping.load(made)
+        return {name: results.hash(study, study.analysis(name)) for name in stages}
+
+    def estimated(**changes):
+        study = keeping.load(made)
+        kind = next(s for s in STAGES if s.name == "estimate").statement
+        cohort = results.source(study).after_steps()
+        state(keeping, study, None, kind(**changes), cohort, None)
+        return hashes()
+
+    first = hashes()
+    assert estimated(by="maker", times=(500,), bandwidth=3)["model"] == first["model"]
+    timed = hashes()
+    assert timed["compare"] != first["compare"], "chosen times are read in Compare"
+    level = estimated(by="maker", times=(500,), bandwidth=3, confidence=0.9)
+    assert all(level[name] != timed[name] for name in stages)

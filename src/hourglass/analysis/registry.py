@@ -22,8 +22,8 @@ from hourglass.analysis.model.rail import model_changes
 from hourglass.analysis.model.run import ModelResult, model
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.curve_form import FORM_FIELDS, study_form
 from hourglass.analysis.shared.curve_words import NO_INTERVAL
-from hourglass.analysis.shared.curves import CurveForm
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.stage import Stage, Statements
@@ -46,12 +46,12 @@ def _compare(cohort: Cohort, asked: Statements, watch: Watch) -> CompareResult:
 def _model(cohort: Cohort, asked: Statements, watch: Watch) -> ModelResult:
     key = cast(CheckStatement, asked["check"]).time_function
     statement = cast(ModelStatement, asked["model"])
-    return model(cohort, statement, watch, variant(TIME_FUNCTIONS, key))
+    return model(cohort, statement, watch, variant(TIME_FUNCTIONS, key), study_form(asked))
 
 
 def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
     of, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
-    return check(cohort, of, how, watch)
+    return check(cohort, of, how, watch, study_form(asked))
 
 
 def _says_estimate(cohort: Cohort, asked: Statements) -> Sentence:
@@ -59,21 +59,23 @@ def _says_estimate(cohort: Cohort, asked: Statements) -> Sentence:
 
 
 def _says_compare(cohort: Cohort, asked: Statements) -> Sentence:
-    return compare_sentence(cohort, cast(CompareStatement, asked["compare"]))
+    return compare_sentence(cohort, cast(CompareStatement, asked["compare"]), study_form(asked))
 
 
-def _try_estimate(cohort: Cohort, statement: EstimateStatement) -> Figure:
+def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
+    statement = cast(EstimateStatement, asked["estimate"])
     return tried_curves(
         cohort, statement, statement.form, shaded=statement.intervals != NO_INTERVAL
     )
 
 
-def _try_compare(cohort: Cohort, statement: CompareStatement) -> Figure:
-    return tried_curves(cohort, statement, CurveForm(statement.confidence), shaded=False)
+def _try_compare(cohort: Cohort, asked: Statements) -> Figure:
+    statement = cast(CompareStatement, asked["compare"])
+    return tried_curves(cohort, statement, study_form(asked), shaded=False)
 
 
 def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
-    return model_changes(cohort, cast(ModelStatement, asked["model"]))
+    return model_changes(cohort, cast(ModelStatement, asked["model"]), study_form(asked))
 
 
 def _says_check(cohort: Cohort, asked: Statements) -> Sentence:
@@ -110,6 +112,7 @@ STAGES: tuple[Stage, ...] = (
         statement=CompareStatement,
         result=CompareResult,
         needs=("estimate", "compare"),
+        takes={"estimate": (*FORM_FIELDS, "times", "limit")},
         default=first_comparison,
         run=_compare,
         says=_says_compare,
@@ -123,7 +126,8 @@ STAGES: tuple[Stage, ...] = (
         about="The hazards model.",
         statement=ModelStatement,
         result=ModelResult,
-        needs=("model", "check"),
+        needs=("estimate", "model", "check"),
+        takes={"estimate": FORM_FIELDS},
         default=first_model,
         run=_model,
         says=_says_model,
@@ -136,7 +140,8 @@ STAGES: tuple[Stage, ...] = (
         about="The model's checks.",
         statement=CheckStatement,
         result=CheckResult,
-        needs=("model", "check"),
+        needs=("estimate", "model", "check"),
+        takes={"estimate": FORM_FIELDS},
         default=_first_check,
         run=_check,
         says=_says_check,

@@ -44,7 +44,7 @@ def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:
         return absent(str(a.blank or b.blank))
     if a.events + b.events == 0:
         return absent("neither group has an event")
-    time = a.person_time / b.person_time
+    time = float(a.person_time) / float(b.person_time)
     if not sys.float_info.min <= time <= sys.float_info.max:
         return absent("the person-times of the groups are too far apart to compare")
     estimate = math.inf if a.events == 0 else 0.0
@@ -66,7 +66,7 @@ def least_shares(a: Rate, b: Rate, confidence: float) -> tuple[float | None, flo
 
 def _p(a: Rate, b: Rate) -> float:
     """Twice the smaller of P(≥ d_B) and P(≤ d_B) where both rates are equal, at most 1."""
-    share = 1 / (1 + a.person_time / b.person_time)
+    share = 1 / (1 + float(a.person_time) / float(b.person_time))
     at_least = float(betainc(b.events, a.events + 1, share)) if b.events else 1.0
     at_most = float(betaincc(b.events + 1, a.events, share)) if a.events else 1.0
     return min(1.0, 2 * min(at_least, at_most))

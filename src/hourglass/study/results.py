@@ -106,14 +106,22 @@ class Results:
         )
 
     def hash(self, study: Study, analysis: Analysis, part: str = "") -> str:
-        """Hash of what a result follows from: the cohort, and the statements as they are kept."""
+        """Hash of what a result follows from: the cohort, and what it takes of the statements kept."""
         stage = stage_of(self.stages, analysis.stage)
         bodies = [
-            [name, None if needed.body is None else dict(needed.body)]
+            [name, self._taken(study.needed(analysis, name), stage.takes.get(name))]
             for name in stage.needs
-            for needed in [study.needed(analysis, name)]
         ]
         return hash_of(analysis.stage, part, self.source(study).hash, bodies)
+
+    def _taken(self, needed: Analysis, fields: tuple[str, ...] | None) -> object:
+        """A kept statement, or some of its fields, with their defaults where nobody has written it."""
+        if fields is None:
+            return None if needed.body is None else dict(needed.body)
+        kind = stage_of(self.stages, needed.stage).statement
+        if needed.body is None:
+            return {name: kind.model_fields[name].default for name in fields}
+        return kind.read(needed.body).model_dump(mode="json", include=set(fields))
 
     def of_prepare(self, study: Study) -> Wanted:
         """What Prepare shows of a study, which must have its file."""

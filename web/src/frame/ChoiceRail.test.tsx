@@ -13,7 +13,7 @@ const act = (label: string, terms: string[], of: object = {}) => ({
   label,
   asks: "",
   field: "",
-  statement: { stage: "model", version: 3, terms },
+  statement: { stage: "model", version: 4, terms },
   ...of,
 });
 

@@ -90,8 +90,14 @@ def _predicted(
 def _mean_prediction(checked: Checked, rows: np.ndarray, time: FloatArray) -> FloatArray:
     """(m,) the mean survival that the model predicts for some rows."""
     coded, fit = checked.fitted.design, checked.fitted.plain
-    total, weight = np.zeros(time.size), 0.0
-    for stratum, baseline in baselines_of(coded.data, coded.x, fit).items():
+    made = baselines_of(coded.data, coded.x, fit)
+    # Nobody has the event in a stratum without one: predicted survival there is 1.
+    eventless = np.zeros(rows.size, dtype=bool)
+    if coded.stratum is not None:
+        eventless = rows & ~np.isin(coded.stratum, list(made))
+    weight = float(coded.data.count[eventless].sum())
+    total = np.full(time.size, weight)
+    for stratum, baseline in made.items():
         own = rows if coded.stratum is None else rows & (coded.stratum == stratum)
         places = np.flatnonzero(own)
         step = max(AT_ONCE // time.size, 1)

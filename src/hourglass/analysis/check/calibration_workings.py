@@ -43,7 +43,7 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     one = found.tenths[about.row - 1]
     inside = found.tenth == about.row - 1
     data = under.fitted.design.data.only(inside[under.subject])
-    curve = survival_curve(risk_table(data), under.asked.confidence)
+    curve = survival_curve(risk_table(data), under.form.confidence)
     exits = under.fitted.design.data.exit[under.fitted_row][inside]
     happened = under.people.events[inside] > 0
     order = np.lexsort((~happened, exits))

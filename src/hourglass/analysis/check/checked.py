@@ -8,6 +8,7 @@ import numpy as np
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Slot
@@ -24,6 +25,7 @@ class Checked:
     """What is checked.
 
     Attributes:
+        form: of curves, at the level that the model states.
         at: its risk sets and sums; ``people``: events seen and expected, by subject.
         row: (m,) the row number of each subject's last row; ``place``: (m,) its place in the table,
             ``fitted_row``: (m,) among the fitted rows; ``subject``: (n,) the subject of each of these.
@@ -33,6 +35,7 @@ class Checked:
     asked: ModelStatement
     statement: CheckStatement
     fitted: FittedModel
+    form: CurveForm
     at: AtEstimate
     people: BySubject
     subject: IntArray
@@ -62,9 +65,10 @@ def checked(
     asked: ModelStatement,
     statement: CheckStatement,
     fitted: FittedModel,
+    form: CurveForm,
     watch: Watch,
 ) -> Checked:
-    """Residuals of a fitted model.
+    """Residuals of a fitted model; ``form`` is that of the study's curves.
 
     Raises:
         NotEstimableError: where the model has none.
@@ -77,7 +81,8 @@ def checked(
     last = np.zeros(people.copies.size, dtype=np.int64)
     order = np.argsort(coded.data.exit, kind="stable")
     last[subject[order]] = order
-    return Checked(cohort, asked, statement, fitted, at, people, subject, last, watch)
+    form = form.at_level(asked.confidence)
+    return Checked(cohort, asked, statement, fitted, form, at, people, subject, last, watch)
 
 
 @dataclass(frozen=True, slots=True)

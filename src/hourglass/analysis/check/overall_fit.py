@@ -93,7 +93,7 @@ def _cox_snell(checked: Checked) -> Track:
     table = risk_table(
         follow_up(expected[there], happened[there].astype(np.int64), count=people.copies[there])
     )
-    hazard = cumulative_hazard(table, checked.asked.confidence)
+    hazard = cumulative_hazard(table, checked.form.confidence)
     top = float(max(table.time.max(initial=0.1), hazard.value.max(initial=0.1)))
     marks: list[AnyMark] = [
         Area(
@@ -133,7 +133,7 @@ def calibration_of(checked: Checked) -> Calibration | str:
     if coded.over_time is not None:
         return "predictions of changing ratios are not compared here"
     try:
-        return calibration(coded.data, coded.x, checked.fitted.plain, at, checked.asked.confidence)
+        return calibration(coded.data, coded.x, checked.fitted.plain, at, checked.form.confidence)
     except (NotEstimableError, RefusedRowsError) as why:
         return str(why)
 

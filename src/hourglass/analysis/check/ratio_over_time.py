@@ -119,7 +119,7 @@ def _courses(
     return [
         course_of(
             fitted, residuals, times, c, coded.columns[c].label if several else found.label,
-            checked.asked.confidence,
+            checked.form.confidence,
         )
         for c in map(int, coded.of_term(k))
         if fitted.plain.fate[c] != "aliased"
@@ -177,7 +177,7 @@ def _told(checked: Checked) -> Told:
 
 def _answer(checked: Checked) -> Answer:
     found = over_time(checked)
-    note = NOTE.format(confidence=wording.level_percent(checked.asked.confidence))
+    note = NOTE.format(confidence=wording.level_percent(checked.form.confidence))
     sections = check_sections(
         found.terms, found.together, found.courses, found.tested, found.offered
     )

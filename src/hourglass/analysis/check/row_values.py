@@ -6,6 +6,7 @@ from hourglass.analysis.check.checked import Checked, checked
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NoSuchColumnError, NumberColumn
 from hourglass.core.arrays import FloatArray, IntArray
@@ -34,7 +35,7 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
     """
     try:
         fitted = fit_model(cohort, asked.hazards_model)
-        under = checked(cohort, asked, CheckStatement(), fitted, unwatched)
+        under = checked(cohort, asked, CheckStatement(), fitted, USUAL, unwatched)
     except (ValueError, NoSuchColumnError) as why:
         raise NotEstimableError(str(why)) from None
     size = cohort.table.size

@@ -11,6 +11,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
@@ -130,7 +131,7 @@ def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
     model, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
     try:
         fitted = fit_model(cohort, model.hazards_model)
-        return checked(cohort, model, how, fitted, unwatched)
+        return checked(cohort, model, how, fitted, study_form(asked), unwatched)
     except ValueError as why:
         raise NoWorkingsError(str(why)) from None
 

@@ -17,6 +17,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
+from hourglass.analysis.shared.curve_form import USUAL, CurveForm
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
@@ -46,15 +47,20 @@ class CheckResult(StageResult):
 
 
 def check(
-    cohort: Cohort, asked: ModelStatement, statement: CheckStatement, watch: Watch = unwatched
+    cohort: Cohort,
+    asked: ModelStatement,
+    statement: CheckStatement,
+    watch: Watch = unwatched,
+    form: CurveForm = USUAL,
 ) -> CheckResult:
-    """Put a question to the model, and tell the verdict on all of them."""
+    """Put a question to the model, with the verdict on all of them; ``form`` is that of the study's
+    curves."""
     words = check_sentence(cohort, asked, statement)
     watch("fitting the model", 0.1)
     try:
         fitted = fit_model(cohort, asked.hazards_model, watch)
         _require_showable(fitted)
-        under = checked(cohort, asked, statement, fitted, watch)
+        under = checked(cohort, asked, statement, fitted, form, watch)
         tests = over_time(under)
         verdicts = [_verdict(q, under, watch) for q in QUESTIONS]
         watch("drawing", 0.8)

@@ -217,7 +217,7 @@ def _spline(checked: Checked, name: str) -> list[Track]:
     try:
         spline = SplineTerm(column=name, knots=3)
         curved = fit_model(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
-        found = curve_tracks(checked.cohort, curved, checked.asked.confidence)
+        found = curve_tracks(checked.cohort, curved, checked.form.confidence)
     except (ValueError, NoSuchColumnError, NotEstimableError):
         return []
     track = next((t for t in found if t.id == f"{PREFIX}{name}"), None)

@@ -51,7 +51,7 @@ def chosen_times_section(
                     f"against {found.reference}",
                     cohort.unit,
                     "points",
-                    "interval",
+                    found.form.ci,
                     "p",
                     *needed,
                 ],
@@ -105,7 +105,7 @@ def _limit(value: float | None) -> str:
 
 def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
     """Events over the time at risk, and the ratio of each group's rate to the reference's."""
-    confidence = found.statement.confidence
+    confidence = found.form.confidence
     rates = [rate(tally(c.data).events, person_time(c.data), confidence) for c in found.curves]
     rows = []
     for curve, own in zip(found.curves, rates, strict=True):
@@ -122,7 +122,12 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
     blocks: list[Block] = [
         Table(
             label="Rates and their ratios",
-            head=["", f"events per 100 {cohort.unit}", "ratio", "p"],
+            head=[
+                "",
+                f"events per 100 {cohort.unit} ({found.form.ci})",
+                f"ratio ({found.form.ci})",
+                "p",
+            ],
             keys=["group", "rate", "ratio", "p"],
             rows=rows,
         ),
@@ -161,11 +166,10 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
     if apart.estimate is None or apart.lower is None or apart.upper is None:
         said = f"Nothing can be said at {at}: {apart.blank}."
     else:
-        level = wording.level_percent(found.statement.confidence)
         limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
         told = (
             f"At {at} {found.contrasted} less {found.reference} is {wording.points(apart.estimate)} points "
-            f"({level} interval {limits})."
+            f"({found.form.ci} {limits})."
         )
         size = wording.points(-margin.size)
         if apart.lower > -margin.size:

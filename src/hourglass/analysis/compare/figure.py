@@ -65,7 +65,7 @@ def _incidence(cohort: Cohort, found: Comparison) -> list[Track]:
     """With competing events, the cumulative incidence by group is offered."""
     if not cohort.competing:
         return []
-    asked = EstimateStatement(by=found.groups.column, confidence=found.statement.confidence)
+    asked = EstimateStatement(by=found.groups.column, confidence=found.form.confidence)
     return incidence_tracks(Estimated(cohort, asked, found.curves), cause_names(cohort))
 
 

@@ -6,7 +6,8 @@ import numpy as np
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curves import Curve, CurveForm, curves_of_groups
+from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.curves import Curve, curves_of_groups
 from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
@@ -28,6 +29,7 @@ class Comparison:
     """Curves of the groups with their test; shared by the result and its workings.
 
     Attributes:
+        form: of the curves, at the level that is stated.
         rows: which of the cohort's rows are compared; ``data``, ``code``, ``stratum``: those rows, the
             group of each and its stratum.
         left_out: rows without a group; ``without_stratum``: others without a stratum.
@@ -35,6 +37,7 @@ class Comparison:
     """
 
     statement: CompareStatement
+    form: CurveForm
     groups: Groups
     rows: BoolArray
     data: FollowUp
@@ -71,8 +74,11 @@ class Comparison:
         return log_rank(self.data, self.code, len(self.groups.labels), weight, self.stratum)
 
 
-def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
+def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> Comparison:
     """Curves and test by the statement's groups, rows without one, or without a stratum, left out.
+
+    Args:
+        form: that of the study's curves; the statement may state another level.
 
     Raises:
         NotEstimableError: when there are no such groups, no row has one, or there is only one.
@@ -90,13 +96,14 @@ def comparison(cohort: Cohort, statement: CompareStatement) -> Comparison:
     data = cohort.follow_up if known.all() else cohort.follow_up.only(known)
     code = groups.code[known]
     strata = stratum[known] if statement.within else None
-    form = CurveForm(statement.confidence)
+    form = form.at_level(statement.confidence)
     curves = curves_of_groups(data, form, groups.labels, code)
     if len(curves) < len(groups.labels):
         raise NotEstimableError("A group has no row with a stratum.")
     weight = variant(WEIGHTS, statement.weight)
     return Comparison(
         statement,
+        form,
         groups,
         known,
         data,

@@ -8,6 +8,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
@@ -26,13 +27,13 @@ def median_ratios(cohort: Cohort, asked: Statements, watch: Watch) -> MedianRati
     """Ratios of medians, with percentile limits of bootstrap samples within each group."""
     statement = cast(CompareStatement, asked["compare"])
     try:
-        found = comparison(cohort, statement)
+        found = comparison(cohort, statement, study_form(asked))
         rows = [_ratio(found, tone, watch) for tone in range(1, len(found.curves))]
     except NotEstimableError as reason:
         return MedianRatios(sections=[_section(Words(text=f"No ratio of medians: {reason}."))])
     table = Table(
         label="Ratio of medians",
-        head=[f"against {found.reference}", "ratio", "interval"],
+        head=[f"against {found.reference}", "ratio", found.form.ci],
         keys=["group", "ratio", "interval"],
         rows=rows,
     )
@@ -57,7 +58,7 @@ def other_weights(cohort: Cohort, asked: Statements, watch: Watch) -> OtherWeigh
     """The same comparison with every weight, and by four at once."""
     watch("testing with other weights", 0.2)
     try:
-        found = comparison(cohort, cast(CompareStatement, asked["compare"]))
+        found = comparison(cohort, cast(CompareStatement, asked["compare"]), study_form(asked))
     except NotEstimableError as reason:
         said = Words(text=f"No other tests: {reason}.")
         blank = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[said])
@@ -72,7 +73,7 @@ def _section(*blocks: Table | Words) -> Section:
 def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
     reference, own = (Arm(found.curves[k].data, k) for k in (0, tone))
     statement = found.statement
-    told = median_ratio(reference, own, statement.seed, statement.confidence, SAMPLES, watch)
+    told = median_ratio(reference, own, statement.seed, found.form.confidence, SAMPLES, watch)
     name = words(found.curves[tone].label, tone=tone)
     if told.estimate is None:
         return [name, words(told.blank or wording.BLANK, wordy=True)]

@@ -15,6 +15,7 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curves import CurveReading, reading
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
@@ -72,17 +73,18 @@ def compare(
     asked: EstimateStatement | None = None,
     watch: Watch = unwatched,
 ) -> CompareResult:
-    """Compare groups; ``asked`` is what Estimate says of chosen times and of the limit of means."""
+    """Compare groups; ``asked`` is Estimate's: the form of curves, chosen times, the limit of means."""
     of_curves = asked or EstimateStatement()
     times = of_curves.times
-    words, summary = compare_sentence(cohort, statement), summarise(cohort)
+    form = of_curves.study_form
+    words, summary = compare_sentence(cohort, statement, form), summarise(cohort)
     if statement.each:
-        return _screened(cohort, statement, summary, words, watch)
+        return _screened(cohort, statement, form, summary, words, watch)
     if statement.by is None:
         return _blank(summary, words, statement)
     watch("comparing groups", 0.1)
     try:
-        found = comparison(cohort, statement)
+        found = comparison(cohort, statement, form)
     except NotEstimableError as reason:
         return _blank(summary, words, statement, str(reason))
     watch("drawing", 0.7)
@@ -126,12 +128,13 @@ def compare(
 def _screened(
     cohort: Cohort,
     statement: CompareStatement,
+    form: CurveForm,
     summary: CohortSummary,
     words: Sentence,
     watch: Watch,
 ) -> CompareResult:
     """Each variable in turn, in place of one comparison."""
-    found = screening(cohort, statement, watch)
+    found = screening(cohort, statement, form, watch)
     if not found.found:
         return _blank(summary, words, statement, "There is no variable that could make groups.")
     watch("drawing", 0.7)

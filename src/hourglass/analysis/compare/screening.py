@@ -8,8 +8,9 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups
+from hourglass.analysis.shared.curves import curve_line, curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.marks import INK, AnyMark, Inset
 from hourglass.analysis.shared.groups import categories, group_by, numbers
@@ -54,11 +55,14 @@ class Screening:
     """All variables, and what was found of each, the strongest first."""
 
     statement: CompareStatement
+    form: CurveForm
     variables: tuple[Variable, ...]
     found: tuple[Screened, ...]
 
 
-def screening(cohort: Cohort, statement: CompareStatement, watch: Watch) -> Screening:
+def screening(
+    cohort: Cohort, statement: CompareStatement, form: CurveForm, watch: Watch
+) -> Screening:
     """Every category by its levels, every other number by its tertiles."""
     named = categories(cohort)
     variables = [_category(cohort, name) for name in named]
@@ -70,7 +74,7 @@ def screening(cohort: Cohort, statement: CompareStatement, watch: Watch) -> Scre
         variant(WEIGHTS, statement.weight),
         adjustment=variant(ADJUSTMENTS, statement.adjustment),
     )
-    return Screening(statement, tuple(variables), found)
+    return Screening(statement, form, tuple(variables), found)
 
 
 def _category(cohort: Cohort, name: str) -> Variable:
@@ -107,8 +111,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
     if complete.any():
         data = cohort.follow_up.only(complete)
         code: IntArray = variable.candidate.groups(data)
-        form = CurveForm(found.statement.confidence)
-        curves = curves_of_groups(data, form, variable.labels, code)
+        curves = curves_of_groups(data, found.form, variable.labels, code)
         marks += [curve_line(curve) for curve in curves]
         # The lower left is where curves of survival are not.
         marks += [

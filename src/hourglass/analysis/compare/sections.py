@@ -57,10 +57,10 @@ def compare_sections(
     timed = at_the_sand_line(
         found.curves, cohort.rows_are, asked.chosen, events=False, grouped=True
     )
-    means = Means(found.curves, found.statement.confidence, asked.limit)
+    means = Means(found.curves, found.form.confidence, asked.limit)
     sections = [
         Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),
-        Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read)),
+        Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read, found.form.ci)),
         Section(id="test", title=f"{weight.heading} test", blocks=_test(found, weight)),
         margin_section(cohort, found),
         Section(id="threshold", title=TITLE, place="main", part="threshold")
@@ -98,11 +98,11 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
     return timed.model_copy(update={"series": [*timed.series, series], "rows": [*timed.rows, row]})
 
 
-def _whole(cohort: CohortSummary, read: list[CurveReading]) -> list[Block]:
+def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[Block]:
     blocks: list[Block] = [
         Table(
             label="Whole follow-up",
-            head=["", cohort.rows_are, "events", f"median, {cohort.unit}"],
+            head=["", cohort.rows_are, "events", f"median, {cohort.unit} ({interval})"],
             keys=["group", "subjects", "events", "median"],
             rows=[
                 [

@@ -4,11 +4,12 @@ from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots, reference_slot
 from hourglass.analysis.shared.grouping import grouped, is_split
 from hourglass.analysis.shared.groups import Groups, categories
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.shared.slots import confidence_slot
+from hourglass.analysis.shared.slots import level_slot
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import ADJUSTMENTS, NO_ADJUSTMENT
 from hourglass.core.errors import NotEstimableError
@@ -24,8 +25,8 @@ ADJUSTMENT_NOTES = {
 }
 
 
-def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
-    """The statement in words."""
+def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> Sentence:
+    """The statement in words; ``form`` is that of the study's curves."""
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
     if statement.each:
@@ -53,7 +54,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement) -> Sentence:
             parts += [LEADS[slot.id], slot]
             if slot.id == "pairs":
                 parts += [", adjusted by ", _adjustment_slot(statement)]
-    parts += [", with ", confidence_slot(statement.confidence), " intervals."]
+    parts += [", with ", level_slot(statement.confidence, form.confidence), " intervals."]
     for slot in (*made.optional, *own):
         if slot.state == "add":
             parts += [" ", slot]

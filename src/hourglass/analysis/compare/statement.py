@@ -7,7 +7,7 @@ from pydantic import Field
 
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
-from hourglass.analysis.shared.statement import Confidence, one_of, renamed
+from hourglass.analysis.shared.statement import Confidence, level_of_study, one_of, renamed
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import ADJUSTMENTS, HOLM
@@ -30,7 +30,8 @@ class CompareStatement(GroupedStatement):
     Attributes:
         each: whether each variable is tested in turn, in place of one comparison.
         contrast: the group whose difference from the reference is drawn.
-        weight: the weight of the planned test; ``confidence``: the level of intervals.
+        weight: the weight of the planned test; ``confidence``: the level of intervals where it is not
+            that of the study's curves.
         within: categories whose levels are strata.
         ordered: whether the groups stand in an order; ``scores``: theirs, 1, 2, … when absent.
         pairs: which groups are tested two by two; ``adjustment``: of their p-values.
@@ -38,13 +39,13 @@ class CompareStatement(GroupedStatement):
         seed: of what is drawn.
     """
 
-    upgrades = (renamed(2, level="confidence"), renamed(3))
+    upgrades = (renamed(2, level="confidence"), renamed(3), level_of_study)
     stage: Literal["compare"] = "compare"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     each: bool = False
     contrast: str | None = None
     weight: one_of(w.key for w in WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
-    confidence: Confidence = 0.95
+    confidence: Confidence | None = None
     within: Annotated[tuple[str, ...], Field(max_length=3)] = ()
     ordered: bool = False
     scores: Annotated[tuple[Score, ...], Field(max_length=60)] = ()

@@ -10,6 +10,7 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import Line, Points
@@ -65,7 +66,7 @@ def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Threshol
     """The profile over all admissible thresholds with the p of its maximum, by permutations."""
     statement = cast(CompareStatement, asked["compare"])
     try:
-        found = comparison(cohort, statement)
+        found = comparison(cohort, statement, study_form(asked))
         x = _values(cohort, found)
         profile = threshold_profile(found.data, x, found.weight, found.stratum)
         p = threshold_p(

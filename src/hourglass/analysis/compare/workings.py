@@ -18,6 +18,7 @@ from hourglass.analysis.compare.threshold import threshold_workings
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.mean_section import Means
 from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.typed import Typed
@@ -44,7 +45,7 @@ def _compared(cohort: Cohort, asked: Statements) -> Comparison:
     if statement.by is None or statement.each:
         raise NoWorkingsError("no groups are compared")
     try:
-        return comparison(cohort, statement)
+        return comparison(cohort, statement, study_form(asked))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
 
@@ -54,7 +55,7 @@ def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
     limit = cast(EstimateStatement, asked["estimate"]).limit
     code = np.full(found.rows.size, -1, dtype=np.int64)
     code[found.rows] = found.code
-    until = Means(found.curves, found.statement.confidence, limit).limit
+    until = Means(found.curves, found.form.confidence, limit).limit
     return WorkedCurves(cohort, found.curves, code, until, found.statement.seed)
 
 

@@ -10,9 +10,6 @@ from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.mean_section import Means
 from hourglass.cohort.followup import Cohort
-from hourglass.core.curves.bands import BANDS, SimultaneousBand, simultaneous_band
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.variants import variant
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,19 +47,6 @@ class Estimated:
         """What is told of restricted means."""
         asked = self.statement
         return Means(self.curves, asked.confidence, asked.limit, self.grouped)
-
-    def band(self, curve: Curve) -> SimultaneousBand | str | None:
-        """The simultaneous band that was asked for, or why there is none; None where none was."""
-        if self.statement.intervals not in {band.key for band in BANDS}:
-            return None
-        form = self.statement.form
-        if form.start is not None:
-            return "a band over the whole curve begins at time 0"
-        try:
-            kind = variant(BANDS, self.statement.intervals)
-            return simultaneous_band(curve.data, curve.estimate, kind, form.scale)
-        except NotEstimableError as reason:
-            return str(reason)
 
 
 def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:

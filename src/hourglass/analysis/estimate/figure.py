@@ -9,13 +9,20 @@ from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curve_tracks import (
     SHARE,
     apart_track,
     counted_tracks,
     difference_track,
 )
-from hourglass.analysis.shared.curve_words import BARS, INTERVAL_WORDS, NO_INTERVAL, SCALE_WORDS
+from hourglass.analysis.shared.curve_words import (
+    BARS,
+    INTERVAL_WORDS,
+    NO_INTERVAL,
+    POINTWISE,
+    SCALE_WORDS,
+)
 from hourglass.analysis.shared.curves import (
     Curve,
     censored_so_far,
@@ -115,32 +122,13 @@ def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
         return [], ""
     if statement.intervals == BARS:
         return _bars(found), "Bars: S ± 1 standard error at the chosen times, which is no interval."
-    level = wording.level_percent(statement.confidence)
-    scale = SCALE_WORDS[statement.scale].name
-    bands = [found.band(curve) for curve in found.curves]
-    refused = next((band for band in bands if isinstance(band, str)), None)
-    if refused is not None:
-        return [], f"No {level} {INTERVAL_WORDS[statement.intervals].name}: {refused}."
-    areas: list[AnyMark] = []
-    simultaneous = False
-    for curve, band in zip(found.curves, bands, strict=True):
-        if band is None or isinstance(band, str):
-            areas.append(interval_area(curve))
-        else:
-            simultaneous = True
-            areas.append(
-                step_area(
-                    f"band of {curve.label}",
-                    curve.tone,
-                    band.time,
-                    band.lower,
-                    band.upper,
-                    curve.data.end,
-                )
-            )
-    told = INTERVAL_WORDS[statement.intervals].name
-    covers = " The whole curve lies in it, at that level." if simultaneous else ""
-    return areas, f"Shaded: {level} {told}, {scale} scale.{covers}"
+    limits, areas = found.curves[0].limits, [interval_area(curve) for curve in found.curves]
+    shaded = f"{found.curves[0].limits_name}, {SCALE_WORDS[statement.scale].name} scale"
+    if limits.refused:
+        asked = INTERVAL_WORDS[statement.intervals].name
+        return [*areas], f"Shaded: {shaded}, in place of {asked}: {limits.refused}."
+    covers = " The whole curve lies in it, at that level." if limits.kind != POINTWISE else ""
+    return [*areas], f"Shaded: {shaded}.{covers}"
 
 
 def _limit_handle(found: Estimated) -> list[Handle]:
@@ -173,7 +161,7 @@ def _probability(found: Estimated) -> list[Track]:
         if found.shades:
             marks.append(
                 step_area(
-                    f"interval of {curve.label}",
+                    f"{curve.limits_name} of {curve.label}",
                     curve.tone,
                     curve.time,
                     lower,
@@ -208,6 +196,8 @@ def _hazard_so_far(found: Estimated) -> list[Track]:
     spread = found.statement.estimator == FROM_HAZARD_SPREAD.key
     marks: list[AnyMark] = []
     top = 0.0
+    limits = f"{ci(found.statement.confidence)} (pointwise), log scale"
+    shaded = f" Shaded: {limits}." if found.shades else ""
     for curve in found.curves:
         hazard = cumulative_hazard(
             curve.estimate.table,
@@ -217,7 +207,7 @@ def _hazard_so_far(found: Estimated) -> list[Track]:
         if found.shades:
             marks.append(
                 step_area(
-                    f"interval of {curve.label}",
+                    f"{ci(found.statement.confidence)} (pointwise) of {curve.label}",
                     curve.tone,
                     hazard.time,
                     hazard.lower,
@@ -235,7 +225,7 @@ def _hazard_so_far(found: Estimated) -> list[Track]:
             axis=Axis(low=0, high=1.1 * top or 1.0, form="number"),
             shown=False,
             marks=marks,
-            note="A sum of rates, no share of people: it may pass 1.",
+            note=f"A sum of rates, no share of people: it may pass 1.{shaded}",
         )
     ]
 

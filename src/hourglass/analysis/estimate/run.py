@@ -9,7 +9,7 @@ from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curves import CurveForm, CurveReading, curve_of, reading
+from hourglass.analysis.shared.curves import CurveReading, curve_of, reading
 from hourglass.analysis.shared.figure.marks import INK
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cohort.followup import Cohort
@@ -62,14 +62,14 @@ def estimate(
 
 
 def _is_everyone(statement: EstimateStatement) -> bool:
-    """Whether the one curve that is asked for is that of everyone in its usual form."""
-    return statement.by is None and statement.form == CurveForm(statement.confidence)
+    """Whether the one curve that is asked for is that of everyone from the beginning."""
+    return statement.by is None and statement.form.start is None
 
 
 def _everyone(cohort: Cohort, statement: EstimateStatement) -> CurveReading:
-    """The curve of everyone in its usual form, which the report tells beside any groups."""
-    usual = CurveForm(statement.confidence)
-    return reading(curve_of(cohort.follow_up, usual, "everyone", INK), statement.times)
+    """The curve of everyone from the beginning, which the report shows beside any groups."""
+    form = statement.form.from_the_beginning
+    return reading(curve_of(cohort.follow_up, form, "everyone", INK), statement.times)
 
 
 def _sentence(reason: str) -> str:

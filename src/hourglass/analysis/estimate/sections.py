@@ -8,6 +8,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
+from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
@@ -32,7 +33,10 @@ def estimate_sections(
     )
     title = f"Time to {cohort.event_name}, {cohort.unit}"
     quartiles: list[Block] = [
-        _by_group(read, cohort.decimals) if found.grouped else _quartiles(read[0], cohort.decimals)
+        _by_group(read, cohort.decimals)
+        if found.grouped
+        else _quartiles(read[0], cohort.decimals, found.statement.form.ci),
+        quiet(_named(found)),
     ]
     place: Literal["side", "main"] = "main" if found.grouped else "side"
     sections = [
@@ -55,7 +59,16 @@ def estimate_sections(
     return sections
 
 
-def _quartiles(read: CurveReading, decimals: int) -> Table:
+def _named(found: Estimated) -> str:
+    """What the limits of the quartiles are."""
+    scale = SCALE_WORDS[found.statement.scale].name
+    return (
+        f"Limits: {found.statement.form.ci}, where the pointwise limits of the curve ({scale} scale) reach "
+        "the share (Brookmeyer & Crowley 1982)."
+    )
+
+
+def _quartiles(read: CurveReading, decimals: int, interval: str) -> Table:
     rows = []
     for q, name in QUARTERS:
         found = next(one for one in read.quartiles if one.q == q)
@@ -69,7 +82,7 @@ def _quartiles(read: CurveReading, decimals: int) -> Table:
         )
     return Table(
         label="Quartiles",
-        head=["by then", "time", "interval"],
+        head=["by then", "time", interval],
         keys=["share", "time", "interval"],
         rows=rows,
     )
@@ -109,7 +122,12 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
     blocks: list[Block] = [
         Table(
             label="At chosen times",
-            head=[*(["", ""] if found.grouped else [cohort.unit]), "free", "interval", "at risk"],
+            head=[
+                *(["", ""] if found.grouped else [cohort.unit]),
+                "free",
+                found.curves[0].limits_name,
+                "at risk",
+            ],
             keys=[*(["group"] if found.grouped else []), "time", "free", "interval", "at_risk"],
             rows=[
                 [
@@ -147,7 +165,7 @@ def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
     return [
         Table(
             label="Differences at chosen times",
-            head=[cohort.unit, "difference, points", "interval", "p"],
+            head=[cohort.unit, "difference, points", found.statement.form.ci, "p"],
             keys=["time", "difference", "interval", "p"],
             rows=rows,
         ),

@@ -83,10 +83,12 @@ def _start(statement: EstimateStatement, unit: str) -> Slot:
 
 def _intervals(statement: EstimateStatement) -> list[str | Slot]:
     kind = choice_slot("intervals", "Intervals", INTERVAL_WORDS, statement.intervals)
-    if statement.intervals in (BARS, NO_INTERVAL):
-        return [kind]
     scale = choice_slot("scale", "Scale of intervals", SCALE_WORDS, statement.scale)
-    return [confidence_slot(statement.confidence), " ", kind, " on the ", scale, " scale"]
+    level = confidence_slot(statement.confidence)
+    if statement.intervals in (BARS, NO_INTERVAL):
+        # What is not drawn is still read: medians and tables keep their limits.
+        return [kind, " (limits in tables: ", level, " on the ", scale, " scale)"]
+    return [level, " ", kind, " on the ", scale, " scale"]
 
 
 def _limit(statement: EstimateStatement, unit: str) -> Slot:

@@ -2,20 +2,17 @@
 
 import math
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
-from hourglass.analysis.shared.curve_words import INTERVALS, POINTWISE
-from hourglass.analysis.shared.curves import CurveForm
+from hourglass.analysis.shared.curve_form import CurveForm, CurveFormStatement
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.sections import ChosenTimes
-from hourglass.analysis.shared.statement import MOST_TIMES, Confidence, Times, one_of, renamed
+from hourglass.analysis.shared.statement import MOST_TIMES, Times, renamed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
-from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT
-from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
-from hourglass.core.variants import variant
 
 ROUND = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000, 50000, 100000)
 STEPS: dict[Unit, tuple[float, ...]] = {
@@ -28,12 +25,10 @@ STEPS: dict[Unit, tuple[float, ...]] = {
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
-class EstimateStatement(GroupedStatement):
+class EstimateStatement(CurveFormStatement, GroupedStatement):
     """Survival of everyone, or of each group.
 
     Attributes:
-        confidence: the level of intervals; ``intervals``: their kind; ``scale``: what they are made on.
-        estimator: how survival is estimated.
         times: at which it is read; ``limit``: up to where a mean is restricted.
         start: curves are those of subjects free of the event then; None from the beginning.
         bandwidth: of the smoothed hazard; None for a sixth of the follow-up.
@@ -43,10 +38,6 @@ class EstimateStatement(GroupedStatement):
     upgrades = (renamed(2, level="confidence"), renamed(3))
     stage: Literal["estimate"] = "estimate"
     version: Literal[3] = 3
-    confidence: Confidence = 0.95
-    intervals: one_of(INTERVALS) = POINTWISE  # type: ignore[valid-type]
-    scale: one_of(s.key for s in INTERVAL_SCALES) = LOG_LOG.key  # type: ignore[valid-type]
-    estimator: one_of(e.key for e in ESTIMATORS) = PRODUCT_LIMIT.key  # type: ignore[valid-type]
     times: Times = ()
     limit: Positive | None = None
     start: Positive | None = None
@@ -69,12 +60,7 @@ class EstimateStatement(GroupedStatement):
     @property
     def form(self) -> CurveForm:
         """How its curves are estimated."""
-        return CurveForm(
-            self.confidence,
-            variant(ESTIMATORS, self.estimator),
-            variant(INTERVAL_SCALES, self.scale),
-            self.start,
-        )
+        return replace(self.study_form, start=self.start)
 
 
 def first_estimate(cohort: Cohort) -> EstimateStatement:

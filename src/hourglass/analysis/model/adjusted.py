@@ -10,6 +10,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import step_line
@@ -39,6 +40,7 @@ def adjusted_levels(
     cohort: Cohort,
     fitted: FittedModel,
     statement: ModelStatement,
+    form: CurveForm,
     at: FloatArray,
     samples: int,
     watch: Watch = unwatched,
@@ -64,15 +66,7 @@ def adjusted_levels(
             raise NotEstimableError("adjusted curves are told of ratios that stay the same")
         levels = [_put_at(fitted, place, k) for k in range(len(labels))]
         found = adjusted_curves(
-            coded.data,
-            coded.x,
-            fitted.plain,
-            levels,
-            at,
-            SEED,
-            statement.confidence,
-            samples,
-            watch,
+            coded.data, coded.x, fitted.plain, levels, at, SEED, form.confidence, samples, watch
         )
     except (NotEstimableError, RefusedRowsError) as why:
         return Adjusted(labels, None, str(why))
@@ -96,10 +90,12 @@ def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
     return x
 
 
-def adjusted_track(cohort: Cohort, fitted: FittedModel, statement: ModelStatement) -> list[Track]:
+def adjusted_track(
+    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, form: CurveForm
+) -> list[Track]:
     """The curves without limits, which take hundreds of refits."""
     times = np.linspace(0.0, cohort.follow_up.end, PLACES)
-    found = adjusted_levels(cohort, fitted, statement, times, samples=0)
+    found = adjusted_levels(cohort, fitted, statement, form, times, samples=0)
     if found is None or found.curves is None:
         return []
     curves = found.curves
@@ -121,7 +117,7 @@ def adjusted_track(cohort: Cohort, fitted: FittedModel, statement: ModelStatemen
     ]
 
 
-def adjusted_section(found: Adjusted | None, times: tuple[float, ...]) -> Section:
+def adjusted_section(found: Adjusted | None, times: tuple[float, ...], form: CurveForm) -> Section:
     """Adjusted survival at chosen times, with percentile limits of the refits."""
     if found is None or found.curves is None:
         why = "the model has no such category" if found is None else found.blank
@@ -144,7 +140,7 @@ def adjusted_section(found: Adjusted | None, times: tuple[float, ...]) -> Sectio
     shown = [wording.plain(float(t)) for t in curves.time]
     table = Table(
         label=TITLE,
-        head=["", *(f"at {t}" for t in shown)],
+        head=["", *(f"at {t} ({form.ci})" for t in shown)],
         keys=["level", *(f"survival_at_{t}" for t in shown)],
         rows=rows,
     )

@@ -19,6 +19,7 @@ from hourglass.analysis.model.terms.forms import (
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.sections import (
     Action,
     Block,
@@ -62,18 +63,20 @@ class Beside:
         )
 
 
-def beside_of(cohort: Cohort, statement: ModelStatement, watch: Watch) -> Beside | None:
+def beside_of(
+    cohort: Cohort, statement: ModelStatement, form: CurveForm, watch: Watch
+) -> Beside | None:
     """The kept model that is set beside the one shown, fitted; None where none is."""
     one = next((k for k in statement.kept if k.letter == statement.beside), None)
     if one is None or one.model == statement.hazards_model:
         return None
     watch(f"fitting model {one.letter}", 0.6)
-    return fitted_beside(cohort, one, watch)
+    return fitted_beside(cohort, one, form, watch)
 
 
-def fitted_beside(cohort: Cohort, one: KeptModel, watch: Watch) -> Beside:
+def fitted_beside(cohort: Cohort, one: KeptModel, form: CurveForm, watch: Watch) -> Beside:
     """A kept model, fitted."""
-    return Beside(one, read_model(cohort, one.model, watch))
+    return Beside(one, read_model(cohort, one.model, form, watch))
 
 
 def change(now: float | None, other: float | None) -> str:

@@ -10,6 +10,7 @@ from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -34,14 +35,14 @@ class CauseModels(PartResult):
 
 def candidates(cohort: Cohort, asked: Statements, watch: Watch) -> CandidateModels:
     """A line a ratio: alone on the rows that have the column, and together on those that have all."""
-    statement = cast(ModelStatement, asked["model"])
+    statement, form = cast(ModelStatement, asked["model"]), study_form(asked)
     model = statement.hazards_model
     terms = [t for name in statement.candidates for t in [_term(cohort, name)] if t is not None]
-    together = read_model(cohort, model.model_copy(update={"terms": tuple(terms)}), watch)
+    together = read_model(cohort, model.model_copy(update={"terms": tuple(terms)}), form, watch)
     rows: list[list[Cell]] = []
     for k, term in enumerate(terms):
         watch(f"{term.column} alone", 0.2 + 0.8 * k / len(terms))
-        alone = read_model(cohort, model.model_copy(update={"terms": (term,)}), watch)
+        alone = read_model(cohort, model.model_copy(update={"terms": (term,)}), form, watch)
         if alone.fitted is None:
             rows.append([words(term.label), words(alone.blank, wordy=True)])
             continue
@@ -84,12 +85,12 @@ def _term(cohort: Cohort, name: str) -> Term | None:
 
 def causes(cohort: Cohort, asked: Statements, watch: Watch) -> CauseModels:
     """A line a ratio, a column a cause; the same rows, codings and knots."""
-    model = cast(ModelStatement, asked["model"]).hazards_model
+    model, form = cast(ModelStatement, asked["model"]).hazards_model, study_form(asked)
     names = cause_names(cohort)
     found = []
     for k, code in enumerate(("", *cohort.competing)):
         watch(f"fitting {names[k]}", k / len(names))
-        found.append(read_model(cohort, model.model_copy(update={"cause": code}), watch))
+        found.append(read_model(cohort, model.model_copy(update={"cause": code}), form, watch))
     lines: dict[tuple[str, str, str], dict[int, Cell]] = {}
     for k, one in enumerate(found):
         for term in one.terms:

@@ -11,6 +11,7 @@ from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.curve_form import CurveForm, study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -28,15 +29,16 @@ class KeptModels(PartResult):
 
 def kept_models(cohort: Cohort, asked: Statements, watch: Watch) -> KeptModels:
     """A line a model: its rows and events, the first ratio of the model shown, and how far it moved."""
-    statement = cast(ModelStatement, asked["model"])
+    statement, form = cast(ModelStatement, asked["model"]), study_form(asked)
+    level = form.at_level(statement.confidence).confidence
     shown = fit_model(cohort, statement.hazards_model, watch)
     told = ratios_of_terms(cohort, shown)[:1]
-    terms = term_readings(cohort, shown, told, statement.confidence, watch, alone=False)
+    terms = term_readings(cohort, shown, told, level, watch, alone=False)
     main = next(((t.name, c) for t in terms for c in t.coefficients), None)
     rows = []
     for k, one in enumerate(sorted(statement.kept, key=lambda kept: kept.letter)):
         watch(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
-        rows.append(_line(cohort, statement, one, main, shown.design, watch))
+        rows.append(_line(cohort, statement, one, main, shown.design, form, watch))
     table = Table(
         label=TITLE,
         head=HEAD,
@@ -60,6 +62,7 @@ def _line(
     one: KeptModel,
     main: tuple[str, CoefficientReading] | None,
     shown: Design,
+    form: CurveForm,
     watch: Watch,
 ) -> list[Cell]:
     name = words(
@@ -67,7 +70,7 @@ def _line(
         below=" · ".join([*one.marks, *([one.note] if one.note else [])]),
         strong=statement.current is one,
     )
-    other = fitted_beside(cohort, one, watch)
+    other = fitted_beside(cohort, one, form, watch)
     if other.fitted is None:
         return [name, words(other.read.blank, wordy=True)]
     ratio = None if main is None else other.ratio_of(*main)

@@ -10,6 +10,7 @@ from hourglass.analysis.model.profiles import core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
@@ -32,6 +33,7 @@ class MeansOfProfiles(PartResult):
 def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansOfProfiles:
     """Every profile's mean up to the end of the shortest of their curves."""
     statement = cast(ModelStatement, asked["model"])
+    form = study_form(asked).at_level(statement.confidence)
     if not statement.profiles:
         return MeansOfProfiles(sections=[_section([quiet("No profile is stated.")])])
     model = statement.hazards_model
@@ -50,13 +52,13 @@ def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansO
             profiles,
             limit,
             SEED,
-            statement.confidence,
+            form.confidence,
             watch=watch,
             over_time=coded.over_time,
         )
     except NotEstimableError as why:
         return MeansOfProfiles(sections=[_section([quiet(f"No means: {why}.")])])
-    table = _table([one.label for one in people], found, cohort)
+    table = _table([one.label for one in people], found, cohort, form.ci)
     about = quiet(
         f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {found.left_out} were left out."
     )
@@ -67,7 +69,7 @@ def _section(blocks: list[Block]) -> Section:
     return Section(id="means", title=TITLE, place="main", blocks=blocks)
 
 
-def _table(names: list[str], found: PredictedMeans, cohort: Cohort) -> Table:
+def _table(names: list[str], found: PredictedMeans, cohort: Cohort, interval: str) -> Table:
     decimals = cohort.decimals + 1
     rows: list[list[Cell]] = []
     for k, name in enumerate(names):
@@ -80,7 +82,7 @@ def _table(names: list[str], found: PredictedMeans, cohort: Cohort) -> Table:
             told = f"{told} ({limits})"
         rows.append([words(name, tone=k), figure(told, value)])
     to = wording.time(found.limit, cohort.decimals)
-    head = ["", f"mean to {to} {cohort.statement.unit}"]
+    head = ["", f"mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
 
 

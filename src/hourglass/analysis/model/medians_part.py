@@ -12,7 +12,8 @@ from hourglass.analysis.model.term_readings import ratios_of_terms, term_reading
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
-from hourglass.analysis.shared.curves import CurveForm, curve_of, reading
+from hourglass.analysis.shared.curve_form import CurveForm, study_form
+from hourglass.analysis.shared.curves import curve_of, reading
 from hourglass.analysis.shared.groups import group_by
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
@@ -48,29 +49,34 @@ def medians_beside(cohort: Cohort, asked: Statements, watch: Watch) -> MediansBe
     statement = cast(ModelStatement, asked["model"])
     fitted = fit_model(cohort, statement.hazards_model, watch)
     told = ratios_of_terms(cohort, fitted)
-    terms = term_readings(cohort, fitted, told, statement.confidence, watch)
+    form = study_form(asked).at_level(statement.confidence)
+    terms = term_readings(cohort, fitted, told, form.confidence, watch)
     data, _ = follow_up_of(cohort, statement.cause)
     rows = [
         row
         for term, one in zip(fitted.design.asked, terms, strict=True)
         if isinstance(term, CategoryTerm) and _told(term)
-        for row in _levels(cohort, fitted, data, term, one)
+        for row in _levels(cohort, fitted, data, term, one, form)
     ]
     unit = cohort.statement.unit
-    head = ["", cohort.rows_are, "events", f"median, {unit}", "on its own", "adjusted"]
+    head = ["", cohort.rows_are, "events", f"median, {unit} ({form.ci})", "on its own", "adjusted"]
     table = Table(label=TITLE, head=head, keys=KEYS, rows=rows)
     blocks = [table, quiet(ABOUT)]
     return MediansBeside(sections=[Section(id="medians", title=TITLE, place="main", blocks=blocks)])
 
 
 def _levels(
-    cohort: Cohort, fitted: FittedModel, data: FollowUp, term: CategoryTerm, told: TermReading
+    cohort: Cohort,
+    fitted: FittedModel,
+    data: FollowUp,
+    term: CategoryTerm,
+    told: TermReading,
+    form: CurveForm,
 ) -> list[list[Cell]]:
     groups = group_by(cohort.table, term.column, term.reference)
     used = np.zeros(cohort.table.size, dtype=bool)
     used[fitted.design.place] = True
     ratios = {c.label: c for c in told.coefficients}
-    form = CurveForm(fitted.model.confidence)
     found = []
     for k, level in enumerate(groups.labels):
         inside = used & (groups.code == k)

@@ -18,6 +18,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import ProductTerm, going_with
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
@@ -104,10 +105,11 @@ class AdjustedSurvival(PartResult):
 def adjusted_survival(cohort: Cohort, asked: Statements, watch: Watch) -> AdjustedSurvival:
     """The adjusted curves at the chosen times, with limits from refits."""
     statement = cast(ModelStatement, asked["model"])
+    form = study_form(asked).at_level(statement.confidence)
     fitted = _fitted(cohort, asked, watch)
     times = reading_times(cohort, statement)
-    found = adjusted_levels(cohort, fitted, statement, np.array(times), SAMPLES, watch)
-    return AdjustedSurvival(sections=[adjusted_section(found, times)])
+    found = adjusted_levels(cohort, fitted, statement, form, np.array(times), SAMPLES, watch)
+    return AdjustedSurvival(sections=[adjusted_section(found, times, form)])
 
 
 def ranking(cohort: Cohort, asked: Statements, watch: Watch) -> Ranking:

@@ -10,8 +10,9 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups
+from hourglass.analysis.shared.curves import curve_line, curves_of_groups
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, step_area, step_line
 from hourglass.analysis.shared.figure.series import Series
@@ -42,8 +43,10 @@ class Prediction:
     blank: str = ""
 
 
-def predictions(cohort: Cohort, fitted: FittedModel, statement: ModelStatement) -> list[Prediction]:
-    """The predicted curve of every profile."""
+def predictions(
+    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, form: CurveForm
+) -> list[Prediction]:
+    """The predicted curve of every profile; of the form its level alone."""
     if not statement.profiles:
         return []
     model, coded = statement.hazards_model, fitted.design
@@ -63,14 +66,14 @@ def predictions(cohort: Cohort, fitted: FittedModel, statement: ModelStatement) 
             x = profile.x
             if coded.over_time is not None:
                 x = coded.over_time.profile(x, baseline.time)
-            found.append(Prediction(one, baseline.survival(x, statement.confidence)))
+            found.append(Prediction(one, baseline.survival(x, form.confidence)))
         except NotEstimableError as why:
             found.append(Prediction(one, None, str(why)))
     return found
 
 
 def prediction_tracks(
-    cohort: Cohort, statement: ModelStatement, found: list[Prediction]
+    cohort: Cohort, statement: ModelStatement, found: list[Prediction], form: CurveForm
 ) -> list[Track]:
     """The curves of the profiles, and those of the first category as they are seen."""
     if not any(one.curve for one in found):
@@ -80,14 +83,13 @@ def prediction_tracks(
         if one.curve is not None:
             c = one.curve
             marks.append(
-                step_area(f"{one.of.label}, interval", tone, c.time, c.lower, c.upper, c.last)
+                step_area(f"{form.ci} of {one.of.label}", tone, c.time, c.lower, c.upper, c.last)
             )
     for tone, one in enumerate(found):
         if one.curve is not None:
             c = one.curve
             time, survival = np.append(0.0, c.time), np.append(1.0, c.survival)
             marks.append(step_line(one.of.label, tone, time, survival, c.last))
-    level = wording.level_percent(statement.confidence)
     tracks = [
         Track(
             id="predicted",
@@ -97,20 +99,18 @@ def prediction_tracks(
             grouped=False,
             axis=SHARE,
             marks=marks,
-            note=f"With pointwise {level} intervals (Tsiatis 1981; Link 1984).",
+            note=f"Shaded: {form.ci} (pointwise), log–log scale (Tsiatis 1981; Link 1984).",
         )
     ]
-    return [*tracks, *_seen(cohort, statement)]
+    return [*tracks, *_seen(cohort, statement, form)]
 
 
-def _seen(cohort: Cohort, statement: ModelStatement) -> list[Track]:
+def _seen(cohort: Cohort, statement: ModelStatement, form: CurveForm) -> list[Track]:
     term = next((t for t in statement.terms if isinstance(t, CategoryTerm)), None)
     if term is None or statement.cause:
         return []
     groups = group_by(cohort.table, term.column, term.reference)
-    curves = curves_of_groups(
-        cohort.follow_up, CurveForm(statement.confidence), groups.labels, groups.code
-    )
+    curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code)
     return [
         Track(
             id="unadjusted",
@@ -125,7 +125,11 @@ def _seen(cohort: Cohort, statement: ModelStatement) -> list[Track]:
 
 
 def prediction_sections(
-    cohort: Cohort, statement: ModelStatement, found: list[Prediction], times: tuple[float, ...]
+    cohort: Cohort,
+    statement: ModelStatement,
+    found: list[Prediction],
+    times: tuple[float, ...],
+    form: CurveForm,
 ) -> list[Section]:
     """What is read of each curve: median, restricted mean, survival at chosen times; and at the sand line."""
     if not found:
@@ -146,7 +150,12 @@ def prediction_sections(
         rows[-1] += [_at(one.curve, t) for t in times]
     table = Table(
         label=TITLE,
-        head=["", f"median, {unit}", f"mean to {to}", *(f"at {wording.plain(t)}" for t in times)],
+        head=[
+            "",
+            f"median, {unit} ({form.ci})",
+            f"mean to {to}",
+            *(f"at {wording.plain(t)} ({form.ci})" for t in times),
+        ],
         keys=["profile", "median", "restricted_mean", *(f"survival_at_{t:g}" for t in times)],
         rows=rows,
     )
@@ -164,7 +173,7 @@ def prediction_sections(
         )
     sections = [Section(id="predictions", title=TITLE, place="main", blocks=blocks)]
     if curves:
-        sections.append(Section(id="predicted-now", blocks=[_timed(found)]))
+        sections.append(Section(id="predicted-now", blocks=[_timed(found, form)]))
     return sections
 
 
@@ -196,7 +205,7 @@ def _at(curve: Predicted, t: float) -> Cell:
     return figure(f"{wording.percent(value)} ({told})", value)
 
 
-def _timed(found: list[Prediction]) -> TimedTable:
+def _timed(found: list[Prediction], form: CurveForm) -> TimedTable:
     series, rows = [], []
     for tone, one in enumerate(found):
         if one.curve is None:
@@ -214,5 +223,8 @@ def _timed(found: list[Prediction]) -> TimedTable:
         cell = TimedCell(form="percent", series=len(series) - 1, value=0, low=1, high=2)
         rows.append(TimedRow(label=one.of.label, tone=tone, cells=[cell]))
     return TimedTable(
-        label="Predicted at this time", head=["profile", "predicted"], series=series, rows=rows
+        label="Predicted at this time",
+        head=["profile", f"predicted ({form.ci})"],
+        series=series,
+        rows=rows,
     )

@@ -5,6 +5,7 @@ from pydantic import JsonValue
 from hourglass.analysis.model.sentence import model_sentence, terms_in_words
 from hourglass.analysis.model.statement import MOST_KEPT, HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.sentence import Part, Sentence, Slot
 from hourglass.cohort.followup import Cohort
 
@@ -106,9 +107,9 @@ def _without(statement: ModelStatement, one: KeptModel) -> ModelStatement:
     return statement.model_copy(update={"kept": kept, "beside": beside})
 
 
-def model_changes(cohort: Cohort, statement: ModelStatement) -> Sentence:
+def model_changes(cohort: Cohort, statement: ModelStatement, form: CurveForm) -> Sentence:
     """The statement with the rail in words: what the log of decisions says of a change."""
-    said = model_sentence(cohort, statement)
+    said = model_sentence(cohort, statement, form)
     slots = [
         Slot(id=f"kept-{one.letter}", label=_told(one), title=f"Model {one.letter}")
         for one in statement.kept

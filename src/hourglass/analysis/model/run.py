@@ -32,6 +32,7 @@ from hourglass.analysis.model.term_readings import ratios_of_terms, term_reading
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
+from hourglass.analysis.shared.curve_form import USUAL, CurveForm
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
@@ -74,34 +75,37 @@ def model(
     statement: ModelStatement,
     watch: Watch = unwatched,
     time_function: TimeFunction = ONE_MINUS_SURVIVAL,
+    form: CurveForm = USUAL,
 ) -> ModelResult:
     """Fit the model and read it, each term also alone.
 
     Args:
+        form: that of the study's curves; the statement may state another level.
         time_function: that of Check, so that both say the same of a ratio that changes.
     """
-    words, summary = model_sentence(cohort, statement), summarise(cohort)
+    words, summary = model_sentence(cohort, statement, form), summarise(cohort)
+    of_study, form = form, form.at_level(statement.confidence)
     try:
         fitted = fit_model(cohort, statement.hazards_model, watch)
         told = ratios_of_terms(cohort, fitted)
     except (ValueError, NoSuchColumnError) as reason:
         return _blank(summary, statement, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
-    terms = term_readings(cohort, fitted, told, statement.confidence, watch)
+    terms = term_readings(cohort, fitted, told, form.confidence, watch)
     tests = [
         chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
         chi_squared_reading("Wald", found.wald),
         chi_squared_reading("Score", found.score),
     ]
-    other = beside_of(cohort, statement, watch)
-    said = in_words(cohort, fitted, told, terms, statement.confidence)
-    curves = curve_tracks(cohort, fitted, statement.confidence)
+    other = beside_of(cohort, statement, of_study, watch)
+    said = in_words(cohort, fitted, told, terms, form.confidence)
+    curves = curve_tracks(cohort, fitted, form.confidence)
     if curves:
-        words = model_sentence(cohort, statement, curve_shapes(curves))
-    people = predictions(cohort, fitted, statement)
+        words = model_sentence(cohort, statement, of_study, curve_shapes(curves))
+    people = predictions(cohort, fitted, statement, form)
     predicted = [
-        *prediction_tracks(cohort, statement, people),
-        *adjusted_track(cohort, fitted, statement),
+        *prediction_tracks(cohort, statement, people, form),
+        *adjusted_track(cohort, fitted, statement, form),
     ]
     events = wording.grouped(found.events)
     penalised = fitted.penalised is not None
@@ -113,7 +117,7 @@ def model(
             words.text,
             [
                 ratio_track(terms, other),
-                *subgroup_track(cohort, fitted, statement, watch),
+                *subgroup_track(cohort, fitted, statement, form.confidence, watch),
                 *curves,
                 *predicted,
             ],
@@ -122,7 +126,7 @@ def model(
         sections=[
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
             *model_sections(fitted, tests, said, cohort.rows_are),
-            *prediction_sections(cohort, statement, people, reading_times(cohort, statement)),
+            *prediction_sections(cohort, statement, people, reading_times(cohort, statement), form),
             *_parts(cohort, statement),
         ],
         choices=rail(statement),

@@ -15,10 +15,11 @@ from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
 from hourglass.analysis.model.term_slots import TermSlots, dumped, new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.groups import categories, group_by, levels_of
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Option, Sentence, Slot, SmallShape, sentence
-from hourglass.analysis.shared.slots import confidence_slot, taken_out
+from hourglass.analysis.shared.slots import level_slot, taken_out
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 
@@ -26,10 +27,17 @@ NO_SHAPES: Mapping[str, SmallShape] = {}
 
 
 def model_sentence(
-    cohort: Cohort, statement: ModelStatement, shapes: Mapping[str, SmallShape] = NO_SHAPES
+    cohort: Cohort,
+    statement: ModelStatement,
+    form: CurveForm,
+    shapes: Mapping[str, SmallShape] = NO_SHAPES,
 ) -> Sentence:
-    """The rate of the event by the statement's terms; ``shapes`` of curves, by column, where they are "
-    "known."""
+    """The rate of the event by the statement's terms.
+
+    Args:
+        form: that of the study's curves.
+        shapes: small pictures of curved terms, by column, where they are known.
+    """
     middle = middle_event_time(cohort)
     parts: list[str | Slot] = ["Rate of ", event_slot(cohort, statement), " by "]
     for k in range(len(statement.terms)):
@@ -48,7 +56,7 @@ def model_sentence(
         parts += [", ", penalty]
     parts += [
         ", with ",
-        confidence_slot(statement.confidence),
+        level_slot(statement.confidence, form.confidence),
         " intervals ",
         intervals_slot(statement),
     ]

@@ -6,7 +6,15 @@ from typing import Annotated, Literal, Self, TypeAlias
 from pydantic import Field, model_validator
 
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term, going_with
-from hourglass.analysis.shared.statement import Confidence, StageStatement, Times, one_of, renamed
+from hourglass.analysis.shared.statement import (
+    Body,
+    Confidence,
+    StageStatement,
+    Times,
+    level_of_study,
+    one_of,
+    renamed,
+)
 from hourglass.analysis.shared.typed import Typed
 from hourglass.core.regression.ties import EFRON, TIE_METHODS
 
@@ -42,6 +50,7 @@ class HazardsModel(Typed):
         cause: the code of a competing event that is studied in the place of the event.
         left_out: rows that the model is fitted without, by their number in the table.
         rows_with: columns that rows must have a value of, terms or not.
+        confidence: the level of intervals where it is not that of the study's curves.
     """
 
     terms: Terms = ()
@@ -53,7 +62,7 @@ class HazardsModel(Typed):
     cause: str = ""
     left_out: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=1000)] = ()
     rows_with: Annotated[tuple[str, ...], Field(max_length=100)] = ()
-    confidence: Confidence = 0.95
+    confidence: Confidence | None = None
 
     @property
     def term_columns(self) -> tuple[str, ...]:
@@ -106,6 +115,15 @@ class Profile(Typed):
     values: Annotated[tuple[ProfileValue, ...], Field(max_length=MOST_TERMS)] = ()
 
 
+def _levels_of_study(body: Body) -> Body:
+    """Version 4, for the model that is shown and for those that are kept."""
+    kept = [
+        {**one, "model": {k: v for k, v in level_of_study(one["model"]).items() if k != "version"}}
+        for one in body.get("kept", ())
+    ]
+    return {**level_of_study(body), "kept": kept}
+
+
 class ModelStatement(StageStatement, HazardsModel):
     """The rate of the event by several terms together, beside what is kept.
 
@@ -117,9 +135,9 @@ class ModelStatement(StageStatement, HazardsModel):
         candidates: columns that are tried each alone.
     """
 
-    upgrades = (renamed(2, level="confidence"), renamed(3))
+    upgrades = (renamed(2, level="confidence"), renamed(3), _levels_of_study)
     stage: Literal["model"] = "model"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     kept: Annotated[tuple[KeptModel, ...], Field(max_length=MOST_KEPT)] = ()
     beside: str = ""
     subgroups: Annotated[tuple[str, ...], Field(max_length=12)] = ()

@@ -13,6 +13,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm, in_product
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points, Rule
@@ -47,7 +48,7 @@ class Row:
 
 
 def subgroup_track(
-    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, watch: Watch
+    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, level: float, watch: Watch
 ) -> list[Track]:
     """A forest of the first term within the levels of each chosen variable."""
     if not statement.subgroups or not fitted.design.asked:
@@ -59,7 +60,7 @@ def subgroup_track(
             rows += _of_variable(cohort, fitted, name)
         except (NotEstimableError, ValueError) as why:
             rows.append(Row(name, note=str(why)))
-    return [_track(rows, fitted, statement.confidence)]
+    return [_track(rows, fitted, level)]
 
 
 def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
@@ -160,7 +161,7 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
             _column(
                 "events", rows, lambda r: None if r.level is None else whole(r.level.events), 8
             ),
-            _column("ratio (interval)", rows, lambda r: _ratio(r, z), 20),
+            _column(f"ratio ({ci(confidence)})", rows, lambda r: _ratio(r, z), 20),
             _column("p of the product", rows, _p, 12),
         ],
         note=CAUTION,

@@ -10,6 +10,7 @@ from hourglass.analysis.model.readings import CoefficientReading, RatioReading, 
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, ProductTerm
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
@@ -61,16 +62,15 @@ class ReadModel:
     blank: str = ""
 
 
-def read_model(cohort: Cohort, model: HazardsModel, watch: Watch) -> ReadModel:
-    """Fit a model and read its ratios, adjusted alone."""
+def read_model(cohort: Cohort, model: HazardsModel, form: CurveForm, watch: Watch) -> ReadModel:
+    """Fit a model and read its ratios, adjusted alone, at its own level or that of the study's curves."""
+    level = form.at_level(model.confidence).confidence
     try:
         fitted = fit_model(cohort, model, watch)
         told = ratios_of_terms(cohort, fitted)
     except (ValueError, NoSuchColumnError) as reason:
         return ReadModel(None, [], str(reason))
-    return ReadModel(
-        fitted, term_readings(cohort, fitted, told, model.confidence, watch, alone=False)
-    )
+    return ReadModel(fitted, term_readings(cohort, fitted, told, level, watch, alone=False))
 
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:

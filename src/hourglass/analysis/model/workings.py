@@ -12,6 +12,7 @@ from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed, ratio_of
 from hourglass.analysis.shared.workings import (
@@ -132,9 +133,8 @@ class OfColumn(Typed):
 
 def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
     statement = cast(ModelStatement, asked["model"])
-    return hazard_ratio_workings(
-        fit_model(cohort, statement.hazards_model), about.column, statement.confidence
-    )
+    level = study_form(asked).at_level(statement.confidence).confidence
+    return hazard_ratio_workings(fit_model(cohort, statement.hazards_model), about.column, level)
 
 
 WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD)

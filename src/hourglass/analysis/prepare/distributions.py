@@ -7,6 +7,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.numbers import band_names, quantile_edges
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+from hourglass.core.rates import rate
 
 BINS = 24
 POINTS = 160
@@ -104,7 +105,7 @@ def relation(cohort: Cohort, column: Column) -> Relation | None:
             rows=int(rows[k]),
             events=int(events[k]),
             time=float(followed[k]),
-            rate=float(events[k] / followed[k]) if followed[k] > 0 else None,
+            rate=rate(int(events[k]), float(followed[k])).value,
         )
         for k, label in enumerate(labels)
     ]

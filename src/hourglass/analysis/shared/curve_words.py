@@ -57,7 +57,7 @@ INTERVAL_WORDS = {
         "standard-error bars at the chosen times",
         "S ± 1 standard error, held to 0 and 100%: no interval, and narrower than one",
     ),
-    NO_INTERVAL: ChoiceWords("no intervals", "the curves alone"),
+    NO_INTERVAL: ChoiceWords("no intervals drawn", "the curves alone"),
 }
 assert set(ESTIMATOR_WORDS) == {estimator.key for estimator in ESTIMATORS}
 assert set(SCALE_WORDS) == {scale.key for scale in INTERVAL_SCALES}

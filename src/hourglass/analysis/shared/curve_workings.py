@@ -11,12 +11,15 @@ from hourglass.analysis.shared.curves import Curve, QuantileReading
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
 from hourglass.core.arrays import FloatArray
+from hourglass.core.curves.bands import BANDS, EQUAL_PRECISION, HALL_WELLNER
 from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
 from hourglass.core.curves.quantiles import median_follow_up, quantile
 from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.normal import normal_quantile
+from hourglass.core.people import tally
 from hourglass.core.risk_table import risk_table
+from hourglass.core.variants import variant
 
 HALF = 0.5 + 1e-12
 AT_RISK = "A row censored at a time is at risk for events at that time."
@@ -122,10 +125,11 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
                 f"Given free at {digits(curve.begins)} {unit}: only event times after it count."
             )
         formula += _interval_lines(curve, at.survival, at.sigma2, at.lower, at.upper)
+        formula += _band_lines(curve, t, at.survival, at.sigma2)
     return Workings(
         title=f"Free of {event} at {when}, {curve.label}: {value}",
         formula=tuple(formula),
-        columns=_terms(curve),
+        columns=(*_terms(curve), *_band_terms(curve)),
         marked=up_to - 1 if up_to else None,
         note=f"{told.source} {OF_SCALES[curve.form.scale.key][2]} {AT_RISK}",
     )
@@ -231,6 +235,37 @@ def _interval_lines(
     ]
 
 
+def _band_lines(curve: Curve, t: float, s: float, sigma2: float | None) -> list[str]:
+    """How the band is made, where the limits shown are those of one."""
+    limits = curve.limits
+    if limits.refused:
+        return [f"In place of a band: {limits.refused}."]
+    lower, upper = curve.limits_at(t)
+    if limits.critical is None or sigma2 is None or lower is None or upper is None:
+        return []
+    critical, n = digits(limits.critical), tally(curve.data).subjects
+    definition, _, _ = OF_SCALES[curve.form.scale.key]
+    reach = {
+        HALL_WELLNER.key: f"k (1 + n σ²)/√n, k = {critical}, n = {n}",
+        EQUAL_PRECISION.key: f"c σ, c = {critical}",
+    }[limits.kind]
+    band = variant(BANDS, limits.kind)
+    value = float(band.reach(limits.critical, np.array([sigma2]), n)[0])
+    return [
+        f"{curve.limits_name} = {definition} with {reach} = {digits(value)} in place of z σ: "
+        f"{digits(lower)} to {digits(upper)}"
+    ]
+
+
+def _band_terms(curve: Curve) -> tuple[TermColumn, ...]:
+    if curve.limits.critical is None:
+        return ()
+    return (
+        decimal("band_lower", "band, lower", curve.limits.lower),
+        decimal("band_upper", "band, upper", curve.limits.upper),
+    )
+
+
 def _terms(curve: Curve) -> tuple[TermColumn, ...]:
     return terms_of(curve.estimate, subjects_of(max(curve.tone, 0)))
 
@@ -246,8 +281,8 @@ def terms_of(estimate: SurvivalCurve, opens: Opens | None = None) -> tuple[TermC
         decimal("survival", "S", estimate.survival),
         decimal("term", "term of σ²", _finite(estimate.steps)),
         decimal("sigma2", "σ²", estimate.sigma2),
-        decimal("lower", "lower limit", estimate.lower),
-        decimal("upper", "upper limit", estimate.upper),
+        decimal("lower", "lower limit, pointwise", estimate.lower),
+        decimal("upper", "upper limit, pointwise", estimate.upper),
     )
 
 

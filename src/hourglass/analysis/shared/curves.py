@@ -1,13 +1,14 @@
 """A survival curve as it is read, drawn and reported."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import FEW_AT_RISK, thin_from
 from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.curve_form import CurveForm, Limits, limits_of, pointwise
 from hourglass.analysis.shared.figure.marks import (
     Area,
     CountRow,
@@ -21,9 +22,7 @@ from hourglass.analysis.shared.sections import ChosenTimes, Few, TimedCell, Time
 from hourglass.analysis.shared.typed import Typed, number
 from hourglass.cohort.table import once_for_each
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
-from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
 from hourglass.core.curves.quantiles import Quantile, quantile
-from hourglass.core.curves.scales import LOG_LOG, IntervalScale
 from hourglass.core.curves.survival import SurvivalCurve, after, survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import tally
@@ -100,6 +99,7 @@ class Curve:
     """A group's curve with what belongs to it; tracks and readings share its arrays.
 
     Attributes:
+        limits: those that are drawn and read.
         time: (K + 1,) where the curve begins, and the event times; ``survival``, ``lower``, ``upper``,
             ``events``: S, its limits and the events so far from each of these times on.
         followed: (m,) the number at risk up to and with each time of ``at_risk``.
@@ -110,7 +110,8 @@ class Curve:
     data: FollowUp
     estimate: SurvivalCurve
     at_risk: AtRisk
-    form: "CurveForm"
+    form: CurveForm
+    limits: Limits
     time: FloatArray = field(init=False)
     survival: FloatArray = field(init=False)
     lower: FloatArray = field(init=False)
@@ -119,12 +120,14 @@ class Curve:
     followed: FloatArray = field(init=False)
 
     def __post_init__(self) -> None:
-        estimate = self.estimate
+        estimate, limits = self.estimate, self.limits
+        # A band begins at the first event time.
+        at_first = 1.0 if limits.critical is None else np.nan
         for name, first, rest in (
             ("time", self.begins, estimate.table.time),
             ("survival", 1.0, estimate.survival),
-            ("lower", 1.0, estimate.lower),
-            ("upper", 1.0, estimate.upper),
+            ("lower", at_first, limits.lower),
+            ("upper", at_first, limits.upper),
             ("events", 0.0, np.cumsum(estimate.table.events)),
         ):
             object.__setattr__(self, name, np.concatenate([[first], rest]))
@@ -135,15 +138,15 @@ class Curve:
         """Where the curve begins at 1: at time 0, or where it is given."""
         return 0.0 if self.form.start is None else self.form.start
 
+    @property
+    def limits_name(self) -> str:
+        """What its limits are called."""
+        return self.limits.name(self.form.confidence)
 
-@dataclass(frozen=True, slots=True)
-class CurveForm:
-    """How curves are estimated: level and scale of their intervals, and since when free of the event."""
-
-    confidence: float
-    estimator: Estimator = PRODUCT_LIMIT
-    scale: IntervalScale = LOG_LOG
-    start: float | None = None
+    def limits_at(self, t: float) -> tuple[float | None, float | None]:
+        """The limits at a time within the curve; None where there are none."""
+        place = np.searchsorted(self.time, t, side="right") - 1
+        return number(float(self.lower[place])), number(float(self.upper[place]))
 
 
 def curve_of(
@@ -158,7 +161,8 @@ def curve_of(
     table, how = risk_table(part), (form.confidence, form.estimator, form.scale)
     start = form.start
     estimate = survival_curve(table, *how) if start is None else after(table, start, *how)
-    return Curve(label, tone, part, estimate, at_risk_over_time(part), form)
+    limits = limits_of(part, estimate, form)
+    return Curve(label, tone, part, estimate, at_risk_over_time(part), form, limits)
 
 
 def curves_of_groups(
@@ -166,14 +170,20 @@ def curves_of_groups(
 ) -> tuple[Curve, ...]:
     """The curve of every group that somebody is in, from the group (n,) of each row; −1 for none.
 
+    All have limits of one kind: where a band is refused for one group, all are pointwise.
+
     Raises:
         NotEstimableError: as :func:`curve_of`.
     """
-    return tuple(
+    curves = tuple(
         curve_of(data, form, label, tone, code == tone)
         for tone, label in enumerate(labels)
         if (code == tone).any()
     )
+    refused = next((f"{c.limits.refused} ({c.label})" for c in curves if c.limits.refused), "")
+    if not refused:
+        return curves
+    return tuple(replace(c, limits=pointwise(c.estimate, refused)) for c in curves)
 
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
@@ -206,13 +216,9 @@ def point(curve: Curve, t: float) -> CurvePoint:
         return CurvePoint(
             time=t, survival=None, lower=None, upper=None, at_risk=at_risk, events=events
         )
+    lower, upper = curve.limits_at(t)
     return CurvePoint(
-        time=t,
-        survival=at.survival,
-        lower=number(at.lower),
-        upper=number(at.upper),
-        at_risk=at_risk,
-        events=at.events,
+        time=t, survival=at.survival, lower=lower, upper=upper, at_risk=at_risk, events=at.events
     )
 
 
@@ -222,9 +228,9 @@ def curve_line(curve: Curve) -> Line:
 
 
 def interval_area(curve: Curve) -> Area:
-    """The pointwise interval as a band."""
+    """The limits as a shaded area."""
     return step_area(
-        f"interval of {curve.label}",
+        f"{curve.limits_name} of {curve.label}",
         curve.tone,
         curve.time,
         curve.lower,
@@ -271,7 +277,7 @@ def curve_series(curve: Curve) -> list[Series]:
     columns = [curve.survival, curve.lower, curve.upper, curve.events]
     # There is nothing to read before a curve that is given begins.
     from_ = 0 if curve.form.start is not None else 1
-    first = [None if from_ == 0 else float(column[0]) for column in columns]
+    first = [None if from_ == 0 else number(float(column[0])) for column in columns]
     return [
         Series(
             rule="from",
@@ -317,7 +323,7 @@ def at_the_sand_line(
         rows.append(TimedRow(label=curve.label, tone=curve.tone if grouped else None, cells=cells))
     return TimedTable(
         label="At this time",
-        head=["", "free", "interval", "at risk", *(["events"] if events else [])],
+        head=["", "free", curves[0].limits_name, "at risk", *(["events"] if events else [])],
         series=[one for curve in curves for one in curve_series(curve)],
         rows=rows,
         past=PAST_THE_END,

@@ -6,6 +6,7 @@ from typing import Literal
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
 from hourglass.core.curves.restricted_mean import (
@@ -71,7 +72,7 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
     z = normal_quantile(found.confidence)
     return Table(
         label="Restricted means",
-        head=["", "mean", "interval"],
+        head=["", "mean", ci(found.confidence)],
         keys=["group", "mean", "interval"],
         rows=[
             [
@@ -102,7 +103,7 @@ def _contrasts(cohort: CohortSummary, found: Means, means: list[RestrictedMean])
     return [
         Table(
             label="Differences of restricted means",
-            head=[f"against {found.curves[0].label}", "", "p"],
+            head=[f"against {found.curves[0].label}", f"with {ci(found.confidence)}", "p"],
             keys=["group", "estimate", "p"],
             rows=rows,
         )

@@ -28,6 +28,27 @@ def confidence_slot(confidence: float) -> Slot:
     )
 
 
+def level_slot(stated: float | None, of_study: float) -> Slot:
+    """The level of intervals where it is that of the study's curves unless another is stated."""
+    own = confidence_slot(of_study if stated is None else stated)
+    usual = wording.level_percent(of_study)
+    follows = Option(
+        label=f"as in Estimate ({usual})",
+        note="one level throughout the study",
+        field="confidence",
+        value=None,
+        chosen=stated is None,
+    )
+    otherwise = stated is not None and stated != of_study
+    others = [o.model_copy(update={"chosen": o.value == stated}) for o in own.options]
+    return own.model_copy(
+        update={
+            "label": f"{own.label} (in Estimate {usual})" if otherwise else own.label,
+            "options": [follows, *others],
+        }
+    )
+
+
 def taken_out(field: str, chosen: Sequence[str]) -> list[Option]:
     """A choice for each chosen name: the others stay."""
     return [

@@ -1,7 +1,7 @@
 """What a stage registers: everything that the rest of the program knows of it."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from hourglass.analysis.shared.figure.description import Figure
@@ -36,6 +36,8 @@ class Stage:
         default: what it states before anybody has changed its statement.
         run: its result, from the cohort and the statements it needs.
         says: its statement as a sentence; the log of decisions words changes by it.
+        takes: of the statement of another stage, the fields that its result follows from; all where none
+            are named.
         tries: what a statement would draw that somebody is still choosing, its curves alone.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
@@ -52,11 +54,12 @@ class Stage:
     default: Callable[[Cohort], StageStatement]
     run: Callable[[Cohort, Statements, Watch], StageResult]
     says: Callable[[Cohort, Statements], Sentence] | None = None
-    tries: Callable[[Cohort, Any], Figure] | None = None
+    tries: Callable[[Cohort, Statements], Figure] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()
     asks_for: tuple[str, ...] = ()
+    takes: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     def part(self, key: str) -> Part:
         """The part of that key.

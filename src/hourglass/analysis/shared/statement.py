@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field, WithJsonSchema
 from hourglass.analysis.shared.typed import Typed
 
 Confidence = Annotated[float, Field(gt=0.5, lt=1)]
+USUAL_LEVEL = 0.95
 MOST_TIMES = 12
 Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=MOST_TIMES)]
 Body = Mapping[str, Any]
@@ -51,6 +52,14 @@ def renamed(version: int, **names: str) -> Upgrade:
         return {**{names.get(key, key): value for key, value in body.items()}, "version": version}
 
     return upgrade
+
+
+def level_of_study(body: Body) -> Body:
+    """An upgrade to version 4, in which a level that nobody changed is that of the study's curves."""
+    changed = {**body, "version": 4}
+    if body.get("confidence") == USUAL_LEVEL:
+        changed["confidence"] = None
+    return changed
 
 
 def one_of(keys: Iterable[str]) -> Any:

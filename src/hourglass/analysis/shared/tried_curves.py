@@ -1,8 +1,9 @@
 """Curves of groups that are only tried: what is drawn while a threshold is being dragged."""
 
 from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE, at_risk_track
-from hourglass.analysis.shared.curves import CurveForm, curve_line, curves_of_groups, interval_area
+from hourglass.analysis.shared.curves import curve_line, curves_of_groups, interval_area
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped

@@ -24,10 +24,11 @@ def router(stages: Stages) -> APIRouter:
     def try_statement(request: Request, study_id: UUID, statement: StageStatement) -> Figure:
         """The curves of a statement that is only tried."""
         state: State = request.app.state.hourglass
-        _, _, cohort = state.ready(study_id)
-        tries = stage_of(state.stages, statement.stage).tries
-        assert tries is not None
-        return tries(cohort, statement)
+        study, _, cohort = state.ready(study_id)
+        stage = stage_of(state.stages, statement.stage)
+        assert stage.tries is not None
+        asked = state.results.asked(study, stage, study.analysis(stage.name), cohort)
+        return stage.tries(cohort, {**asked, stage.name: statement})
 
     try_statement.__annotations__["statement"] = any_statement
     made.add_api_route("/api/studies/{study_id}/trial", try_statement, methods=["POST"])

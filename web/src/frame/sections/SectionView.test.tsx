@@ -74,7 +74,7 @@ test("a part that cannot be computed says why", async () => {
 });
 
 test("a remedy states another model and goes there", async () => {
-  const statement = { stage: "model", version: 3, strata: ["vessels"] };
+  const statement = { stage: "model", version: 4, strata: ["vessels"] };
   const heard = serverThat({
     "PUT /api/studies/s/statement": () => new Response(null, { status: 204 }),
   });
