@@ -45,7 +45,7 @@ def test_a_profile_is_predicted_with_what_is_not_stated_taken_as_usual():
     coded = fitted.design
     baseline = baselines_of(coded.data, coded.x, fitted.fit)[0]
     age = float(np.median(LARKMOOR.table.column("age").values))
-    direct = baseline.survival(np.array([1.0, 0.0, 0.0, age / 10]))
+    direct = baseline.survival(np.array([1.0, 0.0, 0.0, age]))
     lines = marks_of(found.figure.track("predicted"), "line")
     assert lines[0].y[1:] == pytest.approx(direct.survival, rel=1e-12)
     bands = marks_of(found.figure.track("predicted"), "area")

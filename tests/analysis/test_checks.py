@@ -131,7 +131,7 @@ def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it()
     assert marks_of(residuals, "points")[0].y == pytest.approx(martingale, rel=1e-9)
     slope = fit_model(LARKMOOR, ASKED.hazards_model).fit.beta[3]
     ghost = marks_of(curve, "line")[1]
-    assert ghost.y[-1] == pytest.approx(math.exp(slope * (ghost.x[-1] - 62) / 10), rel=1e-9)
+    assert ghost.y[-1] == pytest.approx(math.exp(slope * (ghost.x[-1] - 62)), rel=1e-9)
     tried = ModelStatement.read(actions(found)[0].statement)
     assert isinstance(tried.terms[2], SplineTerm)
     cells = shown("scale of numbers", variable="donor_cells")

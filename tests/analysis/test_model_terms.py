@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
@@ -17,6 +18,7 @@ from hourglass.analysis.model.terms.forms import (
     SplineTerm,
     TrendTerm,
 )
+from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.core.regression.firth import fit_penalised
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.profile import profile_interval
@@ -65,7 +67,7 @@ def test_a_number_in_a_product_is_held_at_its_quartiles():
     beta = fitted.fit.beta
     for label, reading in rows.items():
         value = float(label.split("age ")[1].split("|")[0])
-        assert reading.beta == pytest.approx(beta[0] + beta[2] * value / 10, rel=1e-9)
+        assert reading.beta == pytest.approx(beta[0] + beta[2] * value, rel=1e-9)
     assert len(rows) == 3
 
 
@@ -102,7 +104,7 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
     for reading in told(along).terms[0].coefficients:
         t = float(reading.label.split()[1])
         g = float(made.at(np.array([t]))[0, 1])
-        expected = moving.fit.beta[0] + g * moving.fit.beta[1]
+        expected = 10 * (moving.fit.beta[0] + g * moving.fit.beta[1])
         assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)
 
 
@@ -204,7 +206,7 @@ def test_a_term_of_two_products_is_told_with_the_other_partner_held():
     beta = fit_model(LARKMOOR, asked).fit.beta
     age = float(np.median(LARKMOOR.table.column("age").values))
     (level,) = [c for c in found.terms[3].coefficients if "3-4 quadrants" in c.label]
-    assert level.adjusted.beta == pytest.approx(beta[0] + beta[5] + beta[6] * age / 10, rel=1e-9)
+    assert level.adjusted.beta == pytest.approx(beta[0] + beta[5] + beta[6] * age, rel=1e-9)
     assert level.label == "extended, within vessels 3-4 quadrants and age 62"
 
 
@@ -212,3 +214,38 @@ def test_a_product_of_ratios_that_change_is_refused():
     changing = CategoryTerm(column="drops", changing=Periods(ends=(12,)))
     found = told(changing, VESSELS, ProductTerm(column="drops", partner="vessels"))
     assert "a product of ratios that stay the same" in found.blank
+
+
+def test_a_unit_is_that_of_the_ratio_alone():
+    """What stands under the name of a column is per 1 of it, whatever its ratio is shown per."""
+    asked = [
+        ModelStatement(terms=(NumberTerm(column="age", unit=unit), DROPS), intervals=intervals)
+        for unit, intervals in ((1, "standard error"), (10, "standard error"), (10, "profile"))
+    ]
+    one, ten, profile = (model(LARKMOOR, each) for each in asked)
+    fits = [fit_model(LARKMOOR, each) for each in asked]
+    assert fits[0].fit.beta == pytest.approx(fits[1].fit.beta, rel=1e-12)
+    assert (fits[1].design.x[:, 0] == LARKMOOR.table.column("age").values).all()
+    first, tenfold = (f.terms[0].coefficients[0].adjusted for f in (one, ten))
+    for name in ("ratio", "lower", "upper"):
+        assert getattr(tenfold, name) == pytest.approx(getattr(first, name) ** 10, rel=1e-10)
+    assert tenfold.standard_error == pytest.approx(10 * first.standard_error, rel=1e-10)
+    lower, _ = fits[2].limits(0, 0.95)
+    assert profile.terms[0].coefficients[0].adjusted.lower == pytest.approx(
+        math.exp(10 * lower), rel=1e-12
+    )
+    assert ten.terms[0].coefficients[0].told == "per 10"
+    sheet = hazard_ratio_workings(fits[1], 0, 0.95)
+    assert sheet.title.startswith("Hazard ratio of age, per 10: ")
+    assert sheet.formula[0].startswith("hazard ratio per 10 = exp(10 β̂) = exp(10 × ")
+    values = {c.name: c.values for c in model_columns(LARKMOOR, asked[1])}
+    for name, found in {c.name: c.values for c in model_columns(LARKMOOR, asked[0])}.items():
+        assert values[name] == pytest.approx(found, rel=1e-9, abs=1e-12, nan_ok=True)
+    inside = model(LARKMOOR, asked[1].model_copy(update={"subgroups": ("vessels",)}))
+    cells = {c.head: c.cells for c in inside.figure.track("subgroups").columns}
+    own = model(LARKMOOR, asked[0].model_copy(update={"subgroups": ("vessels",)}))
+    raw = {c.head: c.cells for c in own.figure.track("subgroups").columns}
+    for k in (1, 2, 3):
+        per_one = raw["ratio (95% CI)"][k].raw
+        assert cells["ratio (95% CI)"][k].raw == pytest.approx(per_one**10, rel=1e-9)
+    assert "age, per 10" in cells

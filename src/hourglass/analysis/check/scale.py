@@ -227,18 +227,12 @@ def _spline(checked: Checked, name: str) -> list[Track]:
     x = np.asarray(line.x, dtype=np.float64)
     reference = next(float(m.x[0]) for m in track.marks if isinstance(m, Points))
     slope = float(checked.fitted.fit.beta[checked.fitted.design.of_term(place)[0]])
-    away = (
-        np.log2(x / reference) if isinstance(term, DoublingTerm) else (x - reference) / _unit(term)
-    )
+    away = np.log2(x / reference) if isinstance(term, DoublingTerm) else x - reference
     straight = np.exp(np.clip(slope * away, -math.log(1e6), math.log(1e6)))
     label = f"the model, {term.unit_label}"
     marks = [*track.marks, Line(label=label, x=x, y=straight, step=False, ghost=True)]
     note = f"{track.note} Faint: {label}."
     return [track.model_copy(update={"marks": marks, "note": note})]
-
-
-def _unit(term: Term) -> float:
-    return term.unit if isinstance(term, NumberTerm) else 1.0
 
 
 def _tests(checked: Checked, found: list[Straight]) -> Section:

@@ -22,12 +22,17 @@ RUNNING = ("to +infinity", "to -infinity")
 def ratio_reading(fitted: FittedModel, told: ToldRatio, confidence: float) -> RatioReading:
     """A told ratio: that of one coefficient, or of a sum of several."""
     if told.column is not None:
-        return of_column(fitted, told.column, confidence)
+        return of_column(fitted, told.column, confidence, float(told.weights[told.column]))
     return _of_sum(fitted, told.weights, confidence)
 
 
-def of_column(fitted: FittedModel, column: int, confidence: float) -> RatioReading:
+def of_column(
+    fitted: FittedModel, column: int, confidence: float, unit: float = 1.0
+) -> RatioReading:
     """The ratio of a column of the model, with its interval as the model asks for it.
+
+    Args:
+        unit: how much more of the column the ratio is for; above 0.
 
     Where it runs away there is no ratio, but the end of its interval that profile likelihood gives.
     """
@@ -39,14 +44,14 @@ def of_column(fitted: FittedModel, column: int, confidence: float) -> RatioReadi
             note = ""
         except NotEstimableError as why:
             lower, upper, note = math.nan, math.nan, str(why)
-        beta = float(found.beta[column])
+        beta = unit * float(found.beta[column])
         return RatioReading(
             ratio=ratio_of(beta),
-            lower=_limit(lower),
-            upper=_limit(upper),
+            lower=_limit(unit * lower),
+            upper=_limit(unit * upper),
             p=number(fitted.p(column)),
             beta=beta,
-            standard_error=float(found.standard_error[column]),
+            standard_error=unit * float(found.standard_error[column]),
             fate=fate,
             note=note,
         )
@@ -57,7 +62,7 @@ def of_column(fitted: FittedModel, column: int, confidence: float) -> RatioReadi
     if fate == "undetermined":
         return no_ratio(fate, undetermined)
     limit = finite_limit(coded.data, coded.x, fitted.plain, column, confidence)
-    end = None if limit is None else ratio_of(limit)
+    end = None if limit is None else ratio_of(unit * limit)
     return no_ratio(
         fate,
         _running_words(coded, found, column),

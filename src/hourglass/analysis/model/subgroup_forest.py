@@ -11,6 +11,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm, in_product
+from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.curve_form import ci
@@ -89,10 +90,11 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
         stratum=stratum,
     )
     rows = [Row(name, p=found.test.p, note=found.test.blank or "")]
+    unit = unit_of(main)
     for level, label in enumerate(labels):
         for m, place in enumerate(positions):
             named = coded.columns[place].label if len(positions) > 1 else ""
-            rows.append(_of_level(found, level, m, f"{label}, {named}" if named else label))
+            rows.append(_of_level(found, level, m, f"{label}, {named}" if named else label, unit))
     return rows
 
 
@@ -110,7 +112,7 @@ def _levels(cohort: Cohort, name: str) -> tuple[IntArray, tuple[str, ...]]:
     return groups.code, groups.labels
 
 
-def _of_level(found: Subgroups, level: int, m: int, label: str) -> Row:
+def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> Row:
     place, fit = int(found.place[level, m]), found.divided
     tally = found.levels[level]
     fate = fit.fate[place]
@@ -122,7 +124,7 @@ def _of_level(found: Subgroups, level: int, m: int, label: str) -> Row:
             "undetermined": "not determined",
         }
         return Row(label, tally, note=words_of[fate])
-    beta, error = float(fit.beta[place]), float(fit.standard_error[place])
+    beta, error = unit * float(fit.beta[place]), unit * float(fit.standard_error[place])
     return Row(label, tally, beta, error)
 
 
@@ -134,7 +136,7 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
     place = np.arange(len(rows), dtype=np.float64)
     known = np.isfinite(beta)
     low, high = beta - z * error, beta + z * error
-    told = f"{main.column}, {fitted.design.columns[0].told}"
+    told = f"{main.column}, {main.unit_label or fitted.design.columns[0].told}"
     return Track(
         id="subgroups",
         title="Within subgroups",

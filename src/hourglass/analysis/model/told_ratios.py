@@ -54,9 +54,9 @@ class ToldRatio:
 
     @property
     def column(self) -> int | None:
-        """The one coefficient that it is, where it is one."""
+        """The one coefficient that it is, or is a multiple of, where it is one."""
         there = np.flatnonzero(self.weights)
-        return int(there[0]) if there.size == 1 and self.weights[there[0]] == 1 else None
+        return int(there[0]) if there.size == 1 and self.weights[there[0]] > 0 else None
 
     @property
     def label(self) -> str:
@@ -193,12 +193,18 @@ def _compared(cohort: Cohort, coded: Design, term: int) -> list[Compared]:
         ]  # fmt: skip
     name = block.names[0]
     per = _braced(_for_every(cohort, of))
+    told = of.unit_label or name.told
     return [
         Compared(
-            name.label, name.against, name.told, f"{{event}} comes at {{times}} times the rate {per}",
-            unit[0],
+            name.label, told, told, f"{{event}} comes at {{times}} times the rate {per}",
+            unit[0] * unit_of(of),
         )
     ]  # fmt: skip
+
+
+def unit_of(term: TermForm) -> float:
+    """So many of its coefficient make the ratio of a term that has one: a number's is per a unit."""
+    return term.unit if isinstance(term, NumberTerm) else 1.0
 
 
 def _for_every(cohort: Cohort, term: TermForm) -> str:
@@ -299,7 +305,7 @@ def values_at(of: TermForm, block: Block, values: FloatArray) -> FloatArray:
     if isinstance(of, DoublingTerm):
         return np.log2(values)[:, None]
     assert isinstance(of, NumberTerm)
-    return values[:, None] / of.unit
+    return values[:, None]
 
 
 def _braced(words: str) -> str:

@@ -11,6 +11,7 @@ from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.statement import StageStatement
@@ -39,11 +40,16 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         raise NoWorkingsError("with exact ties the score is no sum over event times")
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
+    of, told = coded.asked[named.term], named.told
+    unit = unit_of(of)
+    times = "" if unit == 1 else f"{digits(unit)} "
+    told = of.unit_label if unit != 1 else told
     terms = score_terms(coded.data, coded.x, found, column)
     total = _clean(terms.score.sum())
     formula = [
-        f"hazard ratio = exp(β̂) = exp({digits(beta)}) = {digits(ratio_of(beta))}",
-        _interval_words(fitted, column, confidence),
+        f"hazard ratio {told} = exp({times}β̂) = exp({times}{'× ' if times else ''}{digits(beta)}) = "
+        f"{digits(ratio_of(unit * beta))}",
+        _interval_words(fitted, column, confidence, unit),
         f"{_test_words(fitted)}, |β̂| / se = {digits(abs(beta) / error)}, "
         f"{wording.p_phrase(fitted.p(column))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
@@ -54,7 +60,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         _error_words(fitted, column, float(terms.information.sum())),
     ]
     return Workings(
-        title=f"Hazard ratio of {named.label}, {named.told}: {wording.ratio(ratio_of(beta))}",
+        title=f"Hazard ratio of {named.label}, {told}: {wording.ratio(ratio_of(unit * beta))}",
         formula=tuple(formula),
         columns=(
             decimal("time", "time", terms.time),
@@ -78,24 +84,26 @@ TIES = {
 }
 
 
-def _interval_words(fitted: FittedModel, column: int, confidence: float) -> str:
+def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: float) -> str:
     """How the limits arise: from the standard error, or from the profile of the likelihood."""
     beta, error = float(fitted.fit.beta[column]), float(fitted.fit.standard_error[column])
     z = normal_quantile(confidence)
+    times = "" if unit == 1 else f"{digits(unit)} "
     if fitted.penalised is None and fitted.model.intervals == "standard error":
         return (
-            f"interval = exp(β̂ ± z se), z = {digits(z)}, se = {digits(error)}: "
-            f"{digits(ratio_of(beta - z * error))} to {digits(ratio_of(beta + z * error))}"
+            f"interval = exp({times}(β̂ ± z se)), z = {digits(z)}, se = {digits(error)}: "
+            f"{digits(ratio_of(unit * (beta - z * error)))} to "
+            f"{digits(ratio_of(unit * (beta + z * error)))}"
         )
     try:
         lower, upper = fitted.limits(column, confidence)
     except NotEstimableError as why:
         return f"no interval: {why}"
-    told = [digits(ratio_of(v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
+    told = [digits(ratio_of(unit * v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
     of = "penalised profile" if fitted.penalised is not None else "profile"
     return (
-        f"interval = exp of all b with 2 (ℓ(β̂) − ℓ_p(b)) ≤ z² = {digits(z * z)}, ℓ_p the {of} likelihood, "
-        f"the largest with this coefficient held at b: {told[0]} to {told[1]}"
+        f"interval = exp of {times}b, for all b with 2 (ℓ(β̂) − ℓ_p(b)) ≤ z² = {digits(z * z)}, ℓ_p the "
+        f"{of} likelihood, the largest with this coefficient held at b: {told[0]} to {told[1]}"
     )
 
 

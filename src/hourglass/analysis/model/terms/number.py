@@ -22,7 +22,7 @@ DEGREE_WORDS = {2: "quadratic", 3: "cubic"}
 
 
 class NumberTerm(TermForm):
-    """A number; its ratio is told per ``unit``."""
+    """A number, whose ratio is shown per ``unit``; its coefficient is per 1 of the column."""
 
     kind: Literal["number"] = "number"
     unit: Annotated[float, Field(gt=0, allow_inf_nan=False)] = 1.0
@@ -33,7 +33,8 @@ class NumberTerm(TermForm):
 
     def coded(self, rows: Rows) -> Block:
         values = numbers_of(rows.table, self.column).values
-        return Block(values[:, None] / self.unit, (_single(self),))
+        per = "per 1"
+        return Block(values[:, None], (ColumnName(self.column, per, per, self.column),))
 
 
 class DoublingTerm(TermForm):
