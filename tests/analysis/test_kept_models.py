@@ -99,6 +99,30 @@ def test_a_model_that_holds_the_other_is_tested_against_it(wide):
     assert [c.raw for c in tables["Criteria on the same rows"].rows[0][1:]] == lines[::-1]
 
 
+@pytest.mark.parametrize(
+    ("other", "why"),
+    [
+        ({"ties": "Breslow"}, "handle ties in different ways"),
+        ({"penalised": True}, "a likelihood is penalised"),
+        ({"strata": ("vessels",)}, "stratified differently"),
+        ({"left_out": (1,)}, "of other rows"),
+    ],
+)
+def test_criteria_of_other_likelihoods_are_blank_and_say_why(other, why):
+    found = beside((DROPS, AGE), (DROPS,), **other)
+    section_of = section(found, "beside")
+    assert not any(
+        b.label == "Criteria on the same rows" for b in section_of.blocks if b.kind == "table"
+    )
+    said = " ".join(b.text for b in section_of.blocks if b.kind == "words")
+    assert why in said or "other rows" in said
+    kept = (KeptModel(letter="B", model=HazardsModel(terms=(DROPS,), **other)),)
+    asked = {**STUDY, "model": ModelStatement(terms=(DROPS, AGE), kept=kept)}
+    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
+    last = part.blocks[0].rows[0][-1]
+    assert (last.raw, why in last.below) == (None, True)
+
+
 def test_models_of_other_rows_are_refitted_on_their_common_rows():
     found = beside((DROPS, AGE), (DROPS, CELLS))
     blocks = section(found, "beside").blocks

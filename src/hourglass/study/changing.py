@@ -29,6 +29,7 @@ from hourglass.study.history import (
     NewDecision,
 )
 from hourglass.study.keeping import Keeping, NewFile
+from hourglass.study.level_renaming import renaming_of, with_levels_named
 from hourglass.study.study import (
     PREPARE,
     Analysis,
@@ -125,6 +126,8 @@ def decide(
     new = [PlacedStep(step=step) for step in steps]
     there = list(study.steps)
     places = [k for k, placed in enumerate(there) if placed.id == instead_of]
+    replaced = there[places[0]].step if places else None
+    renamed = [found for step in steps if (found := renaming_of(step, replaced)) is not None]
     if places:
         new = [new[0].model_copy(update={"active": there[places[0]].active})]
         there[places[0] : places[0] + 1] = new
@@ -132,6 +135,7 @@ def decide(
         there += new
     decided = decided or study.decided
     decided = replace(decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
+    decided = with_levels_named(decided, renamed)
     decision = replace(
         decision, sentence=shortened(decision.sentence), withdraws=steps_left(study, there)
     )
@@ -310,25 +314,11 @@ def name_level(
         before=shortened(level),
         after=shortened(name),
     )
-    named = _with_name(study.decided, column, level, name.strip())
     if last is not None and last.active and isinstance(last.step, RespellLevels):
         again = respelled_again(last.step, steps)
         if again is not None:
-            return decide(keeping, study, decision, [again], last.id, decided=named)
-    return decide(keeping, study, decision, steps, decided=named)
-
-
-def _with_name(decided: Decided, column: str, level: str, name: str) -> Decided:
-    """How a group is drawn, and the group whose difference is shown, go by its name."""
-    before, after = f"{column}: {level}", f"{column}: {name}"
-    looks = dict(decided.looks)
-    if before in looks:
-        looks[after] = {**looks.pop(before), "group": after}
-    analyses = list(decided.analyses)
-    for k, a in enumerate(analyses):
-        if a.body and (a.body.get("by"), a.body.get("contrast")) == (column, level):
-            analyses[k] = replace(a, body={**a.body, "contrast": name})
-    return replace(decided, looks=looks, analyses=tuple(analyses))
+            return decide(keeping, study, decision, [again], last.id)
+    return decide(keeping, study, decision, steps)
 
 
 def undo(keeping: Keeping, study: Study) -> Study:

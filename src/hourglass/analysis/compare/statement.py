@@ -57,6 +57,13 @@ class CompareStatement(GroupedStatement):
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}
 
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
+        named = super().with_levels_named(column, names)
+        if self.contrast is None:
+            return named
+        contrast = self.group_named(self.contrast, column, names)
+        return named.model_copy(update={"contrast": contrast})
+
     def without_references(self) -> Self:
         return self.model_copy(update={"reference": None})
 

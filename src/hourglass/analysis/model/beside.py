@@ -102,17 +102,38 @@ def beside_section(
         quiet(f"{other.letter}: {model_words(other.kept.model)}."),
         *_main_ratio(terms, other),
     ]
-    same = same_rows(fitted.design, other.fitted.design)
-    if same:
-        blocks += [_criteria(fitted, other), *_nested(fitted, other)]
-    else:
+    if not same_rows(fitted.design, other.fitted.design):
         blocks += _other_rows(statement, fitted.design, other)
+        return Section(id="beside", title=title, blocks=blocks)
+    why = no_criteria(fitted, other.fitted)
+    if why:
+        blocks.append(Words(text=f"−2ℓ, AIC and BIC are not compared: {why}."))
+    else:
+        blocks.append(_criteria(fitted, other))
+    blocks += _nested(fitted, other)
     return Section(id="beside", title=title, blocks=blocks)
 
 
 def same_rows(a: Design, b: Design) -> bool:
     """Whether two models are of the same rows and the same event."""
     return a.event == b.event and np.array_equal(np.unique(a.place), np.unique(b.place))
+
+
+def no_criteria(a: FittedModel, b: FittedModel) -> str:
+    """Why the likelihoods of two models are not on one scale; blank where they are."""
+    if not same_rows(a.design, b.design):
+        return "the models are of other rows, or another event"
+    for there, why in (
+        (a.model.ties != b.model.ties, "the models handle ties in different ways"),
+        (a.penalised is not None or b.penalised is not None, "a likelihood is penalised"),
+        (
+            set(a.model.strata) != set(b.model.strata),
+            "the models are stratified differently, so each likelihood compares other rows",
+        ),
+    ):
+        if there:
+            return why
+    return ""
 
 
 def _main_ratio(terms: list[TermReading], other: Beside) -> list[Block]:
@@ -144,10 +165,7 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
         ("−2ℓ", "minus_two_log_likelihood"), ("AIC", "aic"), ("BIC", "bic"),
     )  # fmt: skip
     for name, of in pairs:
-        values = [
-            None if one.penalised is not None else float(getattr(one.fit, of))
-            for one in (fitted, other.fitted)
-        ]
+        values = [float(getattr(one.fit, of)) for one in (fitted, other.fitted)]
         cells: list[Cell] = [figure(wording.statistic(v), v) for v in values]
         rows.append([words(name), *cells])
     return Table(

@@ -2,9 +2,8 @@
 
 from typing import cast
 
-from hourglass.analysis.model.beside import change, fitted_beside, same_rows
-from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.beside import change, fitted_beside, no_criteria
+from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.readings import CoefficientReading
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
@@ -38,7 +37,7 @@ def kept_models(cohort: Cohort, asked: Statements, watch: Watch) -> KeptModels:
     rows = []
     for k, one in enumerate(sorted(statement.kept, key=lambda kept: kept.letter)):
         watch(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
-        rows.append(_line(cohort, statement, one, main, shown.design, form, watch))
+        rows.append(_line(cohort, statement, one, main, shown, form, watch))
     table = Table(
         label=TITLE,
         head=HEAD,
@@ -46,7 +45,9 @@ def kept_models(cohort: Cohort, asked: Statements, watch: Watch) -> KeptModels:
         rows=rows,
     )
     name = "" if main is None else f" The main ratio is that of {_named(*main)}."
-    about = quiet(f"AIC is told where a model rests on the same rows as the one shown.{name}")
+    about = quiet(
+        f"AIC stands where a model is of the same rows, ties and strata as the one shown.{name}"
+    )
     return KeptModels(
         sections=[Section(id="kept", title=TITLE, place="main", blocks=[table, about])]
     )
@@ -61,7 +62,7 @@ def _line(
     statement: ModelStatement,
     one: KeptModel,
     main: tuple[str, CoefficientReading] | None,
-    shown: Design,
+    shown: FittedModel,
     form: CurveForm,
     watch: Watch,
 ) -> list[Cell]:
@@ -75,9 +76,12 @@ def _line(
         return [name, words(other.read.blank, wordy=True)]
     ratio = None if main is None else other.ratio_of(*main)
     found = other.fitted.fit
-    criterion = None
-    if same_rows(shown, other.fitted.design) and other.fitted.penalised is None:
-        criterion = found.aic
+    why = no_criteria(shown, other.fitted)
+    criterion = (
+        figure(wording.BLANK, None, below=why)
+        if why
+        else figure(wording.statistic(found.aic), found.aic)
+    )
     told = wording.BLANK if ratio is None else ratio.adjusted.worded
     own_ratio = None if ratio is None else ratio.adjusted.ratio
     first = None if main is None else main[1].adjusted.ratio
@@ -87,7 +91,7 @@ def _line(
         whole(found.events),
         figure(told, own_ratio),
         words(change(own_ratio, first)),
-        figure(wording.statistic(criterion), criterion),
+        criterion,
     ]
 
 

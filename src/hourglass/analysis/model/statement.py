@@ -78,6 +78,16 @@ class HazardsModel(Typed):
         going = going_with(self.terms, place)
         return self._with_terms(t for k, t in enumerate(self.terms) if k not in going)
 
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
+        """The same model with the levels of a column under their new names: old to new."""
+        terms = tuple(
+            t.model_copy(update={"reference": names.get(t.reference, t.reference)})
+            if isinstance(t, CategoryTerm) and t.column == column
+            else t
+            for t in self.terms
+        )
+        return self.model_copy(update={"terms": terms})
+
     def _with_terms(self, terms: Iterable[Term]) -> "HazardsModel":
         return self.model_copy(update={"terms": tuple(terms)})
 
@@ -113,6 +123,14 @@ class Profile(Typed):
     """Whom a prediction is for; what is not stated is usual: the median, or the commonest level."""
 
     values: Annotated[tuple[ProfileValue, ...], Field(max_length=MOST_TERMS)] = ()
+
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> "Profile":
+        """The same profile with the levels of a column under their new names: old to new."""
+        values = tuple(
+            v.model_copy(update={"value": names.get(v.value, v.value)}) if v.column == column else v
+            for v in self.values
+        )
+        return Profile(values=values)
 
 
 def _levels_of_study(body: Body) -> Body:
@@ -179,6 +197,15 @@ class ModelStatement(StageStatement, HazardsModel):
         return {
             t.column: t.reference for t in self.terms if isinstance(t, CategoryTerm) and t.reference
         }
+
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
+        named = HazardsModel.with_levels_named(self, column, names)
+        kept = tuple(
+            one.model_copy(update={"model": one.model.with_levels_named(column, names)})
+            for one in self.kept
+        )
+        profiles = tuple(profile.with_levels_named(column, names) for profile in self.profiles)
+        return named.model_copy(update={"kept": kept, "profiles": profiles})
 
     def without_references(self) -> Self:
         terms = tuple(

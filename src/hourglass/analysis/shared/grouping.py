@@ -1,7 +1,8 @@
 """How rows are put into groups: by a category, by two of them crossed, or by a number at thresholds."""
 
+from collections.abc import Mapping
 from itertools import pairwise
-from typing import Annotated
+from typing import Annotated, Self
 
 import numpy as np
 from pydantic import Field
@@ -17,6 +18,8 @@ from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.sample_quantiles import sample_quantiles
 
 MOST_THRESHOLDS = 5
+CROSSED = ", "
+"""What stands between the levels of two categories in the name of a group."""
 Threshold = Annotated[float, Field(allow_inf_nan=False)]
 Thresholds = Annotated[tuple[Threshold, ...], Field(max_length=MOST_THRESHOLDS)]
 
@@ -32,6 +35,23 @@ class GroupedStatement(StageStatement):
     reference: str | None = None
     crossed: str | None = None
     thresholds: Thresholds = ()
+
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
+        reference = self.reference
+        if column == self.by and reference is not None:
+            reference = names.get(reference, reference)
+        return self.model_copy(update={"reference": reference})
+
+    def group_named(self, label: str, column: str, names: Mapping[str, str]) -> str:
+        """The label of a group once levels of a column have other names."""
+        if self.crossed is None:
+            return names.get(label, label) if column == self.by else label
+        for old, new in names.items():
+            if column == self.by and label.startswith(f"{old}{CROSSED}"):
+                return f"{new}{label[len(old) :]}"
+            if column == self.crossed and label.endswith(f"{CROSSED}{old}"):
+                return f"{label[: len(label) - len(old)]}{new}"
+        return label
 
 
 def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
@@ -115,7 +135,7 @@ def band_labels(name: str, edges: list[str]) -> tuple[str, ...]:
 
 def _crossed(a: Groups, b: Groups) -> Groups:
     code = a.code * len(b.labels) + b.code
-    labels = tuple(f"{one}, {other}" for one in a.labels for other in b.labels)
+    labels = tuple(f"{one}{CROSSED}{other}" for one in a.labels for other in b.labels)
     code = np.where((a.code < 0) | (b.code < 0), -1, code)
     levels = tuple((*one, *other) for one in a.levels for other in b.levels)
     return Groups(f"{a.column} and {b.column}", labels, code, levels)

@@ -40,6 +40,10 @@ class StageStatement(Typed):
         """The reference levels that the statement asks for, by column."""
         return {}
 
+    def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
+        """The statement with the levels of a column under their new names: old to new."""
+        return self
+
     def without_references(self) -> Self:
         """The statement, its reference levels left to the columns."""
         return self

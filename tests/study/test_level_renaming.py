@@ -1,0 +1,96 @@
+"""A level that gets another name in Prepare keeps it in every statement, code and drawing."""
+
+import pytest
+
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.model.statement import (
+    HazardsModel,
+    KeptModel,
+    ModelStatement,
+    Profile,
+    ProfileValue,
+)
+from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.registry import STAGES
+from hourglass.cohort.steps.levels import RespellLevels
+from hourglass.study.changing import name_level, state, take_step, undo
+from hourglass.study.demos import load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_process import InProcess
+from hourglass.study.results import Results
+
+NEW, OTHER = "long course", "no vessels"
+
+
+@pytest.fixture
+def larkmoor():
+    keeping, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(keeping, kept, "larkmoor")
+    executor = InProcess()
+    results = Results(keeping, kept, executor, STAGES)
+    profile = Profile(values=(ProfileValue(column="drops", value="extended"),))
+    terms = (CategoryTerm(column="drops", reference="extended"), CategoryTerm(column="vessels"))
+    model = ModelStatement(
+        terms=terms,
+        profiles=(profile,),
+        kept=(KeptModel(letter="A", model=HazardsModel(terms=terms)),),
+    )
+    compare = CompareStatement(by="drops", crossed="vessels", contrast="extended, none")
+    for statement in (model, compare):
+        study = keeping.load(made)
+        state(keeping, study, None, statement, results.source(study).after_steps(), None)
+    yield keeping, results, made
+    executor.close()
+
+
+def held(keeping, made):
+    study = keeping.load(made)
+    model = ModelStatement.read(study.analysis("model").body)
+    compare = CompareStatement.read(study.analysis("compare").body)
+    return (
+        model.profiles[0].values[0].value,
+        model.kept[0].model.terms[0].reference,
+        compare.contrast,
+    )
+
+
+@pytest.mark.parametrize("how", ["named", "respelled"])
+def test_every_statement_has_the_new_name_and_undoing_brings_the_old_one_back(larkmoor, how):
+    keeping, results, made = larkmoor
+    before = held(keeping, made)
+    assert before == ("extended", "extended", "extended, none")
+    for column, old, new in (("drops", "extended", NEW), ("vessels", "none", OTHER)):
+        study = keeping.load(made)
+        if how == "named":
+            name_level(keeping, study, results.source(study).after_steps(), column, old, new)
+        else:
+            step = RespellLevels(column=column, spelling={old: new})
+            take_step(keeping, study, "step", step)
+    assert held(keeping, made) == (NEW, NEW, f"{NEW}, {OTHER}")
+    study = keeping.load(made)
+    body = results.now(study, results.of_stage(study, study.analysis("model")))
+    assert b'"predicted"' in body or b"predicted" in body
+    assert b"has no level" not in body
+    for _ in range(2):
+        undo(keeping, keeping.load(made))
+    assert held(keeping, made) == before
+
+
+def test_a_step_that_names_a_level_again_goes_on_from_the_name_it_has_now(larkmoor):
+    keeping, results, made = larkmoor
+    for old, new in (("extended", "longer"), ("longer", NEW)):
+        study = keeping.load(made)
+        name_level(keeping, study, results.source(study).after_steps(), "drops", old, new)
+    assert [p.step.spelling for p in keeping.load(made).steps if p.step.kind == "respell_levels"][
+        -1
+    ]["extended"] == NEW
+    assert held(keeping, made)[:2] == (NEW, NEW)
+
+
+def test_a_code_of_the_outcome_keeps_its_meaning_under_another_name(larkmoor):
+    keeping, _, made = larkmoor
+    study = keeping.load(made)
+    outcome = study.follow_up.outcome
+    code, meaning = next(iter(study.follow_up.meanings.items()))
+    take_step(keeping, study, "step", RespellLevels(column=outcome, spelling={code: "in words"}))
+    assert keeping.load(made).follow_up.meanings["in words"] == meaning
