@@ -26,7 +26,7 @@ MAY_IMPORT = {
 OUTSIDE = {
     "core": {"numpy", "scipy"},
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
-    "analysis": {"numpy", "pydantic"},
+    "analysis": {"numpy", "pydantic", "inflect"},
     "study": {"pydantic", "structlog"},
     "report": {
         "numpy",

@@ -220,6 +220,8 @@ def test_what_a_slot_offers_can_be_chosen(seed):
         body = statement.model_dump(mode="json")
         for option in chosen.draw.sample(options, min(SHOWN_OF_EACH, len(options))):
             path, value = option["field"].split("."), option["value"]
+            if option["adds"]:
+                value = [*body[option["field"]], value]
             changed = {**body, **value} if option["field"] == "" else put(body, path, value)
             other = {**asked, name: stage.statement.read(changed)}
             needed = {need: other[need] for need in stage.needs}

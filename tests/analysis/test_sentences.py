@@ -125,7 +125,7 @@ def test_model_terms_are_slots_with_units_references_and_a_way_out():
         "clock and outcome are not offered"
     )
     (z,) = terms["add-term"].options
-    assert [t["column"] for t in z.value] == ["g", "x", "z"]
+    assert (z.field, z.adds, z.value["column"]) == ("terms", True, "z")
 
 
 def test_a_number_with_values_under_zero_cannot_be_doubled():

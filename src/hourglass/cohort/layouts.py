@@ -25,7 +25,7 @@ from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
 from hourglass.cohort.units import clock_unit
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import grouped, share_of_rows
 
 Layout = Literal[
     "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
@@ -307,8 +307,9 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
                 return
             yield LayoutGuess(
                 "spells",
-                f"{subject.name} has several rows, and in {100 * joined[same].mean():.0f} % of them "
-                f"{a.name} is where {b.name} of the row before left off",
+                f"{subject.name} has several rows, and in "
+                f"{share_of_rows(float(joined[same].mean()))} of them {a.name} is where {b.name} of the "
+                "row before left off",
                 (),
                 (
                     ("clock", Duration(column=b.name).model_dump()),

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.table import (
     Column,
     DateColumn,
@@ -80,9 +81,10 @@ def _spread(column: NumberColumn | DateColumn, missing: int) -> ColumnProfile:
     values = ordered_values(column)
     if values.size == 0:
         return ColumnProfile(column.name, column.kind, 0, missing, "", "", (), ())
-    step = (values[-1] - values[0]) / BINS or 1.0
-    edges = np.searchsorted(values, values[0] + step * np.arange(1, BINS))
-    bins = np.diff(np.concatenate([[0], edges, [values.size]]))
+    decimals = column.decimals if isinstance(column, NumberColumn) else 0
+    edges = bin_edges(values, BINS, decimals)
+    inner = np.empty(0, dtype=np.int64) if edges is None else np.searchsorted(values, edges[1:-1])
+    bins = np.diff(np.concatenate([[0], inner, [values.size]]))
     return ColumnProfile(
         column.name,
         column.kind,

@@ -20,6 +20,7 @@ from hourglass.cohort.table import (
     once_for_each,
 )
 from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
+from hourglass.cohort.words import share_of_rows
 
 OUTCOME_WORDS = (
     "outcome", "status", "event", "fail", "dead", "died", "death", "cens", "cnsr", "relapse", "ended",
@@ -148,8 +149,8 @@ def _start_and_end(dates: list[DateColumn]) -> tuple[DateColumn, DateColumn, lis
     if best is None:
         return None
     _, start, end, order = best
-    before = f"it lies before {end.name} in {100 * order:.0f} % of rows"
-    after = f"it lies after {start.name} in {100 * order:.0f} % of rows"
+    before = f"it lies before {end.name} in {share_of_rows(order)} of rows"
+    after = f"it lies after {start.name} in {share_of_rows(order)} of rows"
     return (
         start,
         end,
@@ -221,7 +222,7 @@ def _entry_and_exit(numbers: list[NumberColumn]) -> tuple[Duration, Unit, list[R
             order = float((entry.values[both] <= leave.values[both]).mean())
             if order < IN_ORDER:
                 continue
-            said = f"in {100 * order:.0f} % of rows {entry.name} comes before {leave.name}"
+            said = f"in {share_of_rows(order)} of rows {entry.name} comes before {leave.name}"
             reasons = [
                 Reason("clock.column", leave.name, f"its name says that a row leaves then; {said}"),
                 Reason("late_entry", entry.name, f"its name says that a row enters then; {said}"),

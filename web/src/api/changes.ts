@@ -3,7 +3,7 @@ import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
 import { path, stageKey } from "./queries";
 import { madeFrom, recordMade } from "./revisions";
-import { setAt } from "./setAt";
+import { type Put, setAt } from "./setAt";
 import type {
   FindingDecision,
   FollowUp,
@@ -52,28 +52,22 @@ function useChange<V, R>(study: string, change: (value: V, client: QueryClient) 
   });
 }
 
-/** Where something is put: a dotted path in a statement, or "" for several fields at once. */
-interface Put {
-  field: string;
-  value: unknown;
-}
-
 const kept = <T>(client: QueryClient, study: string, stage: string, analysis?: number | null) =>
   client.getQueryData<T>(stageKey(study, stage, analysis));
 
 export function usePutFollowUp(study: string) {
-  return useChange(study, ({ field, value }: Put, client) => {
+  return useChange(study, (made: Put, client) => {
     const now = kept<{ follow_up: FollowUp }>(client, study, "prepare")?.follow_up;
-    const body = setAt(now as FollowUp, field, value);
+    const body = setAt(now as FollowUp, made);
     return answered(api.PUT("/api/studies/{study_id}/follow-up", { ...path(study), body }));
   });
 }
 
 /** Put something into the statement of a stage, as it is when its turn comes. */
 export function usePutStatement(study: string, stage: string, analysis?: number | null) {
-  return useChange(study, ({ field, value }: Put, client) => {
+  return useChange(study, (made: Put, client) => {
     const now = kept<Reply<unknown>>(client, study, stage, analysis)?.statement;
-    return putStatement(study, setAt(now as Statement, field, value), analysis);
+    return putStatement(study, setAt(now as Statement, made), analysis);
   });
 }
 

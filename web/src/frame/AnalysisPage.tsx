@@ -1,10 +1,11 @@
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { usePutStatement } from "../api/changes";
 import { useStage, useStudy } from "../api/queries";
 import type { Figure, StageResult, TimedTable } from "../api/types";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
+import type { Added, OnSet } from "../statement/StatementBar";
 import { CategoryFigure } from "../tracks/CategoryFigure";
 import { chosenTones } from "../tracks/dressed";
 import { TrackFigure } from "../tracks/TrackFigure";
@@ -37,8 +38,14 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
   const { tried, stop, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
   const work = reply?.work;
   const changing = put.isPending || Boolean(work) || (query.isFetching && !query.isLoading);
+  const [added, setAdded] = useState<readonly Added[]>([]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another sentence words what was added
+  useEffect(() => setAdded([]), [result?.sentence, put.error]);
   // What was tried may be set to what it was: then no other result ends the trial.
-  const onSet: OnSet = (field, value) => put.mutate({ field, value }, { onSettled: stop });
+  const onSet: OnSet = (field, value, adding) => {
+    if (adding) setAdded((now) => [...now, adding]);
+    put.mutate({ field, value, adds: adding !== undefined }, { onSettled: stop });
+  };
   return (
     <ChosenTones.Provider value={tones}>
       <StagePage
@@ -50,6 +57,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         sentence={result?.sentence}
         choices={result?.choices}
         onSet={onSet}
+        added={added}
         onTry={onTry}
         trying={tried !== null}
         changing={changing}
@@ -79,8 +87,6 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
   );
 }
 
-type OnSet = (field: string, value: unknown) => void;
-
 interface Shown {
   study: string;
   stage: string;
@@ -95,7 +101,12 @@ function Tracks({
   changing,
   onSet,
   onTry,
-}: Shown & { tried: Figure | null; changing: boolean; onSet: OnSet; onTry: OnSet }) {
+}: Shown & {
+  tried: Figure | null;
+  changing: boolean;
+  onSet: OnSet;
+  onTry: (field: string, value: unknown) => void;
+}) {
   const pageOf = usePageOf(study, result.drawing);
   const { show } = useWorkings();
   useEffect(() => {

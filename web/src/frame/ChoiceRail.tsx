@@ -39,9 +39,15 @@ export function ChoiceRail({ study, choices }: { study: string; choices: Choices
           error={put.error}
           onClose={() => setAsking(null)}
           onSay={(words) =>
-            put.mutate(setAt(asking.statement, asking.field, words) as unknown as Statement, {
-              onSuccess: () => setAsking(null),
-            })
+            put.mutate(
+              setAt(asking.statement, {
+                field: asking.field,
+                value: words,
+              }) as unknown as Statement,
+              {
+                onSuccess: () => setAsking(null),
+              },
+            )
           }
         />
       ) : null}

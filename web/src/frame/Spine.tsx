@@ -1,14 +1,16 @@
 import Button from "@mui/material/Button";
+import type { ReactNode } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { useStudy } from "../api/queries";
 import type { StageLine, StudyOverview } from "../api/types";
+import { Shape } from "../readings/Readings";
 import { useRoving } from "../statement/useRoving";
 import { StudyMenu } from "./StudyMenu";
 import { UndoRedo } from "./UndoRedo";
 import "./Spine.css";
 
-const MARKS: Record<string, { shape: string; words: string }> = {
-  "in doubt": { shape: "◐", words: "in doubt" },
+const MARKS: Record<string, { shape: ReactNode; words: string }> = {
+  "in doubt": { shape: <Shape verdict="in doubt" />, words: "in doubt" },
   "out of date": { shape: "↻", words: "out of date: an earlier stage has changed" },
 };
 
@@ -81,7 +83,8 @@ function entries(overview: StudyOverview | undefined): string {
 }
 
 function Mark({ line }: { line: StageLine }) {
-  const mark = MARKS[line.mark] ?? (line.mark ? { shape: "●", words: line.mark } : null);
+  const mark =
+    MARKS[line.mark] ?? (line.mark ? { shape: <Shape verdict="holds" />, words: line.mark } : null);
   if (!mark) return null;
   return (
     <span className="spine-mark" title={mark.words} role="img" aria-label={mark.words}>

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { cancelWork } from "../api/queries";
 import type { Blocking, Choices, Sentence, Work } from "../api/types";
-import { StatementBar } from "../statement/StatementBar";
+import { type Added, type OnSet, StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
 import { ChoiceRail } from "./ChoiceRail";
@@ -19,7 +19,9 @@ interface Props {
   sentence?: Sentence | undefined;
   /** What can be chosen above the statement. */
   choices?: Choices | null | undefined;
-  onSet?: (field: string, value: unknown) => void;
+  onSet?: OnSet;
+  /** What has just been added to the sentence. */
+  added?: readonly Added[] | undefined;
   onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
   changing?: boolean;
@@ -47,7 +49,13 @@ export function StagePage(props: Props) {
             {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
           </div>
           {sentence && onSet ? (
-            <StatementBar sentence={sentence} held={props.replaced} onSet={onSet} onTry={onTry} />
+            <StatementBar
+              sentence={sentence}
+              held={props.replaced}
+              added={props.added}
+              onSet={onSet}
+              onTry={onTry}
+            />
           ) : null}
           <Refused error={error} />
         </header>

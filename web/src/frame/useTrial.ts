@@ -35,7 +35,7 @@ export function useTrial(study: string, statement: Statement | null | undefined,
     stop,
     onTry: (field: string, value: unknown) => {
       if (!statement) return;
-      next.current = setAt(statement, field, value);
+      next.current = setAt(statement, { field, value });
       void ask();
     },
   };

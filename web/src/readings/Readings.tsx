@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
-import { VERDICTS } from "../theme/tones";
+import { VerdictIcon } from "../theme/VerdictIcon";
 import { useToneClass } from "./chosenTones";
 import "./Readings.css";
 
@@ -103,7 +103,7 @@ export function Caution({ caution, children }: { caution: CautionText; children?
 export function Shape({ verdict }: { verdict: Verdict }) {
   return (
     <span className="shape" aria-hidden="true">
-      {VERDICTS[verdict]}
+      <VerdictIcon verdict={verdict} />
     </span>
   );
 }

@@ -11,6 +11,7 @@ const option = (label: string, value: unknown, note = "") => ({
   value,
   note,
   chosen: false,
+  adds: false,
 });
 
 function slot(of: Partial<Slot>): Slot {
@@ -43,7 +44,7 @@ test("of many options those are left whose name or note holds what is typed", as
   await user.type(screen.getByLabelText("Search"), "10 LEV");
   expect(screen.getAllByRole("menuitem")).toHaveLength(1);
   await user.click(screen.getByRole("menuitem", { name: /column 8/ }));
-  expect(set).toHaveBeenCalledExactlyOnceWith("by", 8);
+  expect(set).toHaveBeenCalledExactlyOnceWith("by", 8, {});
   await user.type(screen.getByLabelText("Search"), "x");
   expect(screen.getByText("Nothing is called that.")).toBeTruthy();
 });
@@ -52,7 +53,7 @@ test("a few options are taken by the keys, with nothing to search", async () => 
   const { user, set } = edited({ options: [option("arm", "arm"), option("site", "site")] });
   expect(screen.queryByLabelText("Search")).toBeNull();
   await user.keyboard("{ArrowDown}{Enter}");
-  expect(set).toHaveBeenCalledExactlyOnceWith("by", "site");
+  expect(set).toHaveBeenCalledExactlyOnceWith("by", "site", {});
 });
 
 test("a slot that no column fits says so", () => {
@@ -81,4 +82,10 @@ test("every code is given a meaning, none is assumed", async () => {
     F: { meaning: "event", name: "failure" },
     S: { meaning: "censored", name: "" },
   });
+});
+
+test("what adds is chosen under its name, so that the sentence can show it at once", async () => {
+  const { user, set } = edited({ options: [{ ...option("age", { column: "age" }), adds: true }] });
+  await user.click(screen.getByRole("menuitem", { name: "age" }));
+  expect(set).toHaveBeenCalledExactlyOnceWith("by", { column: "age" }, { adds: "age" });
 });

@@ -12,6 +12,12 @@ import "./SlotEditor.css";
 
 const SEARCH_FROM = 9;
 
+/** How something is chosen: the editor stays open, or it is added, under a name, to what is there. */
+export interface Choosing {
+  stay?: boolean;
+  adds?: string;
+}
+
 /** What a slot can hold, with counts and a preview of what each choice would do. */
 export function SlotEditor({
   slot,
@@ -24,7 +30,7 @@ export function SlotEditor({
   anchor: HTMLElement;
   onClose: () => void;
   /** Something was chosen; the editor closes unless more is to be tried, as a threshold is. */
-  onSet: (field: string, value: unknown, stay?: boolean) => void;
+  onSet: (field: string, value: unknown, how?: Choosing) => void;
   onTry: (field: string, value: unknown) => void;
 }) {
   const [search, setSearch] = useState("");
@@ -55,7 +61,7 @@ export function SlotEditor({
       {slot.spread ? (
         <SpreadField
           spread={slot.spread}
-          onSet={(value) => onSet(slot.spread?.field ?? "", value, true)}
+          onSet={(value) => onSet(slot.spread?.field ?? "", value, { stay: true })}
           onTry={(value) => onTry(slot.spread?.field ?? "", value)}
         />
       ) : null}
@@ -75,7 +81,9 @@ export function SlotEditor({
             <MenuItem
               key={`${option.label}${option.field}`}
               selected={option.chosen}
-              onClick={() => onSet(option.field, option.value)}
+              onClick={() =>
+                onSet(option.field, option.value, option.adds ? { adds: option.label } : {})
+              }
             >
               <span className="option-label">{option.label}</span>
               {option.note ? <span className="option-note">{option.note}</span> : null}

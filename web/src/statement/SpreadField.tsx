@@ -1,5 +1,6 @@
 import { type PointerEvent, useState } from "react";
 import type { Slot } from "../api/types";
+import { nudged } from "../numbers/nudged";
 import "./SpreadField.css";
 
 type Spread = NonNullable<Slot["spread"]>;
@@ -84,7 +85,7 @@ export function SpreadField({
             const by = MOVES[event.key];
             if (by === undefined) return;
             event.preventDefault();
-            onSet(moved(place, rounded(value + by * STEP * (high - low))));
+            onSet(moved(place, nudged(value, by * STEP * (high - low), spread.decimals, rounded)));
           }}
         >
           <rect x={x(value) - 8} y={-14} width={16} height={HEIGHT + 14} />

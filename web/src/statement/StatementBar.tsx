@@ -1,21 +1,32 @@
-import { useEffect, useState } from "react";
+import { Fragment, useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import type { Sentence, Slot } from "../api/types";
 import { SlotEditor } from "./SlotEditor";
 import { useRoving } from "./useRoving";
 import "./StatementBar.css";
 
+/** What has just been added, where in the sentence; the server has not worded it yet. */
+export interface Added {
+  slot: string;
+  label: string;
+}
+
+export type OnSet = (field: string, value: unknown, added?: Added) => void;
+
 /** The statement: one sentence that is the analysis, its marked words to be chosen. */
 export function StatementBar({
   sentence,
   held,
+  added = [],
   onSet,
   onTry,
 }: {
   sentence: Sentence;
+  /** What is on its way into it. */
+  added?: readonly Added[] | undefined;
   /** It is of what was said before: nothing in it can be chosen, and the focus stays where it is. */
   held?: boolean | undefined;
-  onSet: (field: string, value: unknown) => void;
+  onSet: OnSet;
   /** Something is being tried, and not chosen yet. */
   onTry?: ((field: string, value: unknown) => void) | undefined;
 }) {
@@ -37,12 +48,20 @@ export function StatementBar({
       <p className="statement" id="statement" tabIndex={-1} {...roving}>
         {sentence.parts.map((part, k) =>
           part.slot ? (
-            <SlotWord
-              key={part.slot.id}
-              slot={part.slot}
-              held={held}
-              onOpen={(anchor) => setOpen({ id: part.slot?.id ?? "", anchor })}
-            />
+            <Fragment key={part.slot.id}>
+              {added
+                .filter((one) => one.slot === part.slot?.id)
+                .map((one) => (
+                  <span key={one.label} className="added">
+                    {one.label}{" "}
+                  </span>
+                ))}
+              <SlotWord
+                slot={part.slot}
+                held={held}
+                onOpen={(anchor) => setOpen({ id: part.slot?.id ?? "", anchor })}
+              />
+            </Fragment>
           ) : (
             <span key={k}>{part.words}</span>
           ),
@@ -53,9 +72,9 @@ export function StatementBar({
           slot={slot}
           anchor={open.anchor}
           onClose={() => setOpen(null)}
-          onSet={(field, value, stay) => {
-            if (!stay) setOpen(null);
-            onSet(field, value);
+          onSet={(field, value, how) => {
+            if (!how?.stay) setOpen(null);
+            onSet(field, value, how?.adds ? { slot: slot.id, label: how.adds } : undefined);
           }}
           onTry={(field, value) => onTry?.(field, value)}
         />

@@ -22,5 +22,3 @@ export function toneDash(tone: number): string | undefined {
   const dash = tone < 0 ? [] : (GROUPS[tone % GROUPS.length]?.dash ?? []);
   return dash.length ? dash.join(" ") : undefined;
 }
-
-export const VERDICTS: Record<string, string> = tones.verdicts;

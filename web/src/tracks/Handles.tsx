@@ -1,5 +1,6 @@
 import { type PointerEvent, useState } from "react";
 import type { Track } from "../api/types";
+import { nudged } from "../numbers/nudged";
 import { LEFT } from "./layout";
 import type { Scale } from "./scales";
 
@@ -94,7 +95,7 @@ function One({
         if (by === undefined) return;
         event.preventDefault();
         event.stopPropagation();
-        onSet(within(at + by * (limits[1] - limits[0])));
+        onSet(nudged(at, by * (limits[1] - limits[0]), handle.decimals, within));
       }}
     >
       <rect x={x(at) - REACH} y={0} width={2 * REACH} height={height} />

@@ -1,5 +1,5 @@
 import type { Track } from "../api/types";
-import { VERDICTS } from "../theme/tones";
+import { VerdictIcon } from "../theme/VerdictIcon";
 
 /** What a track shows, and its verdict as a shape with words. */
 export function TrackTitle({ track }: { track: Track }) {
@@ -9,7 +9,7 @@ export function TrackTitle({ track }: { track: Track }) {
       {track.subtitle ? <span className="quiet">{track.subtitle}</span> : null}
       {track.verdict ? (
         <span>
-          {VERDICTS[track.verdict]} {track.verdict_words}
+          <VerdictIcon verdict={track.verdict} /> {track.verdict_words}
         </span>
       ) : null}
     </div>

@@ -25,7 +25,8 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.proportionality import ProportionalityTest
 
 LEGEND = (
-    "● holds: no sign of change (p 0.05 or more) · ◐ in doubt: p below 0.05 · ○ fails: p below 0.01. "
+    "Full circle: holds, no sign of change (p 0.05 or more); half: in doubt, p below 0.05; empty: fails, p "
+    "below 0.01. "
     "With few events a change may go unseen; with many a small one may show."
 )
 TITLE = "Test of proportional hazards"

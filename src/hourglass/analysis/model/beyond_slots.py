@@ -144,7 +144,8 @@ def _subgroups_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
             label=name,
             note="its levels, or thirds of a number",
             field="subgroups",
-            value=[*chosen, name],
+            value=name,
+            adds=True,
         )
         for name in names
         if name not in chosen and name != main and len(chosen) < 12
@@ -173,7 +174,7 @@ def _candidates_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
                 label="All columns", note=f"{len(able)} candidates", field="candidates", value=able
             )
         )
-    options += [Option(label=name, field="candidates", value=[*chosen, name]) for name in rest]
+    options += [Option(label=name, field="candidates", value=name, adds=True) for name in rest]
     label = wording.listed(chosen[:3]) + (f" and {len(chosen) - 3} more" if len(chosen) > 3 else "")
     return Slot(
         id="candidates",

@@ -62,7 +62,8 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
             note=f"{wording.count(len(group_by(cohort.table, name, None).labels), 'levels')}; no ratio is "
             "told of it",
             field="strata",
-            value=[*chosen, name],
+            value=name,
+            adds=True,
         )
         for name in categories(cohort)
         if name not in chosen and len(chosen) < 4

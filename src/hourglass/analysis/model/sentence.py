@@ -12,7 +12,7 @@ from hourglass.analysis.model.model_slots import (
     ties_slot,
 )
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
-from hourglass.analysis.model.term_slots import TermSlots, dumped, new_term
+from hourglass.analysis.model.term_slots import TermSlots, new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -134,7 +134,8 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
                 label=column.name,
                 note=_note(cohort, column, term),
                 field="terms",
-                value=dumped([*statement.terms, term]),
+                value=term.model_dump(mode="json"),
+                adds=True,
             )
         )
     state = "add" if statement.terms else "open"

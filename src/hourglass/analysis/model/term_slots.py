@@ -279,7 +279,8 @@ class TermSlots:
                     label=f"Let its ratio differ by {other.column}",
                     note="adds the product of both, and tells the ratio within each",
                     field="terms",
-                    value=dumped([*self.statement.terms, product]),
+                    value=product.model_dump(mode="json"),
+                    adds=True,
                 )
             )
         return options

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.shared.typed import Typed
+from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.numbers import band_names, quantile_edges
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
@@ -55,8 +56,10 @@ def distribution(column: NumberColumn, groups: list[tuple[str, NDArray[np.int64]
     """Cumulative distributions and histograms over one set of bins."""
     every = np.concatenate([column.values[rows] for _, rows in groups]) if groups else column.values
     known = every[~np.isnan(every)]
-    low, high = (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
-    edges = np.linspace(low, high if high > low else low + 1.0, BINS + 1)
+    edges = bin_edges(known, BINS, column.decimals) if known.size else None
+    if edges is None:
+        one = float(known[0]) if known.size else 0.0
+        edges = np.array([one, one + 1.0])
     found = []
     for label, rows in groups:
         values = np.sort(column.values[rows])

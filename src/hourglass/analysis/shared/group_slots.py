@@ -9,6 +9,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped, is_split, splits_of
 from hourglass.analysis.shared.groups import Groups, categories, group_by, level_counts, numbers
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, Spread
+from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.errors import NotEstimableError
@@ -100,11 +101,11 @@ def _spread(cohort: Cohort, column: NumberColumn, at: tuple[float, ...]) -> Spre
     known = np.isfinite(column.values)
     if not known.any():
         return None
-    low, high = float(column.values[known].min()), float(column.values[known].max())
-    if not np.isfinite(high - low) or high == low:
+    edges = bin_edges(column.values[known], BARS, column.decimals)
+    if edges is None:
         return None
     weights = cohort.follow_up.count[known]
-    heights, edges = np.histogram(column.values[known], BARS, (low, high), weights=weights)
+    heights, _ = np.histogram(column.values[known], edges, weights=weights)
     return Spread(
         field="thresholds",
         edges=edges,

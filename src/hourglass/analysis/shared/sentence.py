@@ -10,7 +10,8 @@ from hourglass.analysis.shared.typed import Typed, Values
 class Option(Typed):
     """One thing that a slot can hold: choosing it sets ``field`` (a dotted path) to ``value``.
 
-    With an empty ``field`` the value holds several fields, all of which are set.
+    With an empty ``field`` the value holds several fields, all of which are set. One that ``adds``
+    puts its value after what the list in ``field`` holds by then, so that two made at once are both there.
 
     ``note`` is the preview: counts, or what the choice would do.
     """
@@ -20,6 +21,7 @@ class Option(Typed):
     field: str
     value: JsonValue
     chosen: bool = False
+    adds: bool = False
 
 
 class Entry(Typed):

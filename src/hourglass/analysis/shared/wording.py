@@ -5,6 +5,9 @@ decides which rule applies. ``tests/wording_cases.json`` puts the same cases to 
 """
 
 from decimal import ROUND_HALF_UP, Context, Decimal
+from functools import cache
+
+import inflect
 
 from hourglass.cohort.words import MINUS, grouped
 
@@ -127,10 +130,21 @@ def statistic(value: float | None) -> str:
 
 
 def count(n: int, things: str) -> str:
-    """ "1 row", "612 rows"; ``things`` is the plural."""
-    if n == 1 and things.endswith("s"):
-        return f"1 {things[:-1]}"
-    return f"{grouped(n)} {things}"
+    """ "1 row", "612 rows"; ``things`` is the plural, of English words or others."""
+    if n != 1:
+        return f"{grouped(n)} {things}"
+    return f"1 {singular(things)}"
+
+
+@cache
+def singular(things: str) -> str:
+    """The singular of an English plural; a word of another form is left as it is."""
+    return str(_english().singular_noun(things) or things)
+
+
+@cache
+def _english() -> inflect.engine:
+    return inflect.engine()
 
 
 def were(n: int) -> str:

@@ -28,7 +28,7 @@ from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.steps.cells import missing_words
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import grouped, share_of_rows
 from hourglass.core.chance import longer_than, so_many_among
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
@@ -197,7 +197,7 @@ def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> Iterator[str]:
     share, p = longer_than(a, b)
     if share >= LONGER and p < CHANCE:
         yield (
-            f"In {100 * share:.0f} % of pairs the row with the event has the longer time, where events "
+            f"In {share_of_rows(share)} of pairs the row with the event has the longer time, where events "
             f"usually end follow-up early; by chance it would be 50 %, and so many in {_one_in(p)}"
         )
 
@@ -222,8 +222,8 @@ def _dated_without(
         p = so_many_among(b, a + b, int(censored.sum()), both)
         if p < CHANCE:
             yield (
-                f"{column.name} has a date in {100 * shares[1]:.0f} % of the rows taken for censored and "
-                f"{100 * shares[0]:.0f} % of those with the event, by chance so far apart in {_one_in(p)}"
+                f"{column.name} has a date in {share_of_rows(shares[1])} of the rows taken for censored and "
+                f"{share_of_rows(shares[0])} of those with the event, by chance so far apart in {_one_in(p)}"
             )
 
 

@@ -25,7 +25,7 @@ from hourglass.cohort.table import (
     few_values,
     once_for_each,
 )
-from hourglass.cohort.words import grouped, listed
+from hourglass.cohort.words import grouped, listed, share_of_rows
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
@@ -356,8 +356,8 @@ def _differs(gone: NDArray[np.bool_], events: NDArray[np.bool_] | None) -> str:
     if error == 0 or abs(a - b) < SURE * error:
         return ""
     return (
-        f" It is missing in {100 * a:.0f} % of the rows with the event and {100 * b:.0f} % of the others: "
-        "leaving them out would change who is compared."
+        f" It is missing in {share_of_rows(a)} of the rows with the event and {share_of_rows(b)} of the "
+        "others: leaving them out would change who is compared."
     )
 
 

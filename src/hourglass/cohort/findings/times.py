@@ -20,7 +20,7 @@ from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf,
 from hourglass.cohort.steps.cells import SwapCells
 from hourglass.cohort.steps.tallies import STILL
 from hourglass.cohort.table import DateColumn
-from hourglass.cohort.words import grouped
+from hourglass.cohort.words import grouped, share_of_rows
 
 BIRTH = ("birth", "born", "dob", "geb")
 HEAPED_SHARE = 0.5
@@ -206,7 +206,7 @@ def _heaped(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
             )
             yield Finding(
                 "heaped times",
-                f"{100 * near.mean():.0f} % of event times fall on multiples of {step} {unit}",
+                f"{share_of_rows(float(near.mean()))} of event times fall on multiples of {step} {unit}",
                 "Events are then known to have happened between two visits, not at them: a curve "
                 "that drops at the visits says more about the visits than about the events.",
                 context.numbers(hit),

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from hourglass.cohort.reading.aligned import SPACES, find_alignment, split_aligned
 from hourglass.cohort.reading.numbers import PLAIN
 from hourglass.cohort.reading.recipe import DELIMITERS, Evidence
+from hourglass.cohort.words import share_of_rows
 
 MARKS = tuple(mark for mark in DELIMITERS if mark != SPACES)
 SAMPLE_LINES = 300
@@ -65,7 +66,7 @@ def find_delimiter(text: str) -> tuple[Split, list[Evidence]]:
         return Split(SPACES, "", aligned[1]), [said]
     evidence = []
     if cells > 1:
-        share = f"{100 * best[0]:.0f} % of the first lines have {cells} cells that way"
+        share = f"{share_of_rows(best[0])} of the first lines have {cells} cells that way"
         evidence.append(Evidence("delimiter", DELIMITERS[chosen], share))
     if quote == "'":
         evidence.append(Evidence("quote", "apostrophe", "cells begin and end with one"))

@@ -1,7 +1,7 @@
 """The report as one HTML page without any outside part, and its template for paper."""
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from hourglass.analysis.shared.cell import Cell
 from hourglass.report.composed import Composed, ComposedPiece
@@ -10,7 +10,7 @@ from hourglass.report.page_fonts import paper_fonts, screen_fonts
 from hourglass.report.print.files import inline_svg
 
 SHAPES = {"holds": "● ", "in doubt": "◐ ", "fails": "○ "}
-"""The shape in front of a cell that has a verdict."""
+"""The shape in front of a cell that has a verdict, where a form can only write letters."""
 _templates = Environment(
     loader=PackageLoader("hourglass.report"), autoescape=True, undefined=StrictUndefined
 )
@@ -21,13 +21,21 @@ def shown(cell: Cell) -> str:
     return SHAPES.get(cell.verdict or "", "") + cell.text
 
 
+def drawn_cell(cell: Cell) -> Markup:
+    """The same on a page, the shape drawn: fonts lack the letter of a half circle."""
+    if cell.verdict not in SHAPES:
+        return escape(cell.text)
+    name = cell.verdict.replace(" ", "-")
+    return Markup('<span class="verdict {}" aria-hidden="true"></span>{}').format(name, cell.text)
+
+
 def to_html(report: Composed, *, paper: bool = False) -> str:
     """The whole report as one page, for a screen or to be laid out on paper."""
     return _templates.get_template("report.html.j2").render(
         report=report,
         fonts=paper_fonts() if paper else screen_fonts(),
         drawn={piece.key: _drawn(piece, paper=paper) for piece in report.pieces},
-        shown=shown,
+        shown=drawn_cell,
         millimetres=report.millimetres,
         paper=paper,
     )

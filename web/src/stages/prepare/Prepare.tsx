@@ -49,7 +49,7 @@ export function Prepare({ study }: { study: string }) {
         />
       }
       sentence={result?.sentence}
-      onSet={(field, value) => put.mutate({ field, value })}
+      onSet={(field, value, added) => put.mutate({ field, value, adds: added !== undefined })}
       changing={put.isPending || Boolean(working) || (query.isFetching && !query.isLoading)}
       error={put.error ?? query.error}
       readings={

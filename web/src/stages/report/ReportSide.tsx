@@ -2,9 +2,14 @@ import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import type { ReportPoint, ReportResult } from "../../api/types";
 import { Section } from "../../readings/Readings";
+import { VerdictIcon } from "../../theme/VerdictIcon";
 import { PlanSide } from "./PlanSide";
 
-const SHAPES: Record<ReportPoint["state"], string> = { told: "●", open: "○", "not needed": "–" };
+const SHAPES: Record<ReportPoint["state"], string> = {
+  told: "holds",
+  open: "fails",
+  "not needed": "unknown",
+};
 
 /** What goes with the report: its files, the checklist, and what it does not hold. */
 export function ReportSide({
@@ -45,7 +50,7 @@ export function ReportSide({
         <ul className="checklist">
           {result.checklist.map((point) => (
             <li key={point.key}>
-              <span aria-hidden="true">{SHAPES[point.state]} </span>
+              <VerdictIcon verdict={SHAPES[point.state]} />{" "}
               {point.piece ? (
                 <a href={`#piece-${point.piece}`}>{point.title}</a>
               ) : (

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { ColumnReading } from "../../../api/types";
 import { grouped } from "../../../numbers/format";
-import { ColumnField } from "./ColumnField";
+import { ColumnAdder } from "./ColumnAdder";
 import "./mappings.css";
 
 /** A new name for each level; levels with one name become one. */
@@ -178,11 +178,10 @@ export function Pairs({
           </Button>
         </div>
       ))}
-      <ColumnField
+      <ColumnAdder
         label="Add a column"
         columns={columns.filter((c) => !(c.name in value))}
-        value=""
-        onChange={(name) => name && onChange({ ...value, [name]: name })}
+        onAdd={(name) => onChange({ ...value, [name]: name })}
       />
     </div>
   );
