@@ -1,6 +1,8 @@
 """The report as files: read back, they hold the same words and numbers, and twice the same bytes."""
 
+import csv
 import io
+import json
 import re
 from dataclasses import replace
 from datetime import datetime
@@ -13,14 +15,17 @@ from pypdf import PdfReader
 from python_calamine import CalamineWorkbook
 
 from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.cell import estimate, figure, words
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import Gathering
+from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.said import Edited, said
 from hourglass.report.statement import ReportStatement, in_order
-from hourglass.report.tables import harmless
+from hourglass.report.table_data import table_data
+from hourglass.report.tables import ReportRow, ReportTable, harmless, to_csv
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
@@ -186,3 +191,69 @@ def test_files_are_told_with_their_hash_and_day():
     assert told.raw[0] == "larkmoor_grafts.csv"
     assert re.fullmatch("[0-9a-f]{64}", str(told.raw[5]))
     assert datetime.strptime(str(told.raw[1]), "%d %B %Y")
+
+
+def numbers_of(value):
+    """Every number of a document, by its exact value."""
+    if isinstance(value, dict):
+        return set().union(*map(numbers_of, value.values()))
+    if isinstance(value, list):
+        return set().union(*map(numbers_of, value))
+    return {value} if isinstance(value, int | float) and not isinstance(value, bool) else set()
+
+
+def test_every_number_that_leaves_in_a_table_is_that_of_the_results_to_the_last_bit():
+    made = report()
+    known = numbers_of(json.loads(results_json(found())))
+    book = CalamineWorkbook.from_filelike(io.BytesIO(BY_KEY["xlsx"].write(made)))
+    sheets = [book.get_sheet_by_name(name).to_python() for name in book.sheet_names[1:]]
+    limits = 0
+    for table, sheet in zip(made.tables, sheets, strict=True):
+        lines = list(csv.reader(io.StringIO(to_csv(table))))
+        assert lines[0] == list(table.keys) == sheet[0]
+        for line, cells, row in zip(lines[1:], sheet[1:], table.rows, strict=True):
+            read = [None if a == "" else float(a) if number else a.removeprefix("'")
+                    for a, number in zip(line, map(is_number, row.raw))]  # fmt: skip
+            assert read == [None if v is None else v for v in row.raw]
+            assert [c for c, v in zip(cells, row.raw) if is_number(v)] == [
+                v for v in row.raw if is_number(v)
+            ]
+        if table.key in {"files", "session", "decisions", "rows"}:
+            continue
+        for key, column in zip(table.keys, zip(*(row.raw for row in table.rows), strict=True)):
+            numbers = [v for v in column if is_number(v)]
+            assert set(numbers) <= known, f"{table.key}: {key}"
+            words = [v for v in column if isinstance(v, str)]
+            assert not (numbers and words), f"{table.key}: {key} holds numbers and words"
+            limits += key.endswith(("_lower", "_upper"))
+            if key.endswith("_lower"):
+                of = key[:-6]
+                assert f"{of}_upper" in table.keys
+                assert of in table.keys or f"{of}_ratio" in table.keys
+    assert limits > 40
+
+
+def is_number(value):
+    return isinstance(value, int | float)
+
+
+def test_what_is_infinite_not_reached_or_a_reference_is_an_empty_cell_with_its_reason():
+    ratio = figure("not defined", None, note="no event in one group")
+    rows = [
+        [words("a"), words("reference"), words("reference")],
+        [words("b"), estimate("2.0", 2.0, 1.0, None, note="upper limit infinite"), figure("0.1", 0.1)],
+        [words("c"), ratio],
+        [words("=d"), words("there is no such group", wordy=True)],
+    ]  # fmt: skip
+    data = table_data(("group", "ratio", "p"), rows)
+    assert data.keys == ("group", "ratio", "ratio_lower", "ratio_upper", "p", "note")
+    assert data.rows == (
+        ("a", None, None, None, None, "ratio: reference; p: reference"),
+        ("b", 2.0, 1.0, None, 0.1, "ratio: upper limit infinite"),
+        ("c", None, None, None, None, "ratio: no event in one group"),
+        ("=d", None, None, None, None, "there is no such group"),
+    )
+    table = ReportTable(
+        "t", "T", ("", "", ""), data.keys, tuple(ReportRow((), r) for r in data.rows)
+    )
+    assert "\r\n'=d,," in to_csv(table)

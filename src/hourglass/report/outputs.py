@@ -59,6 +59,8 @@ def results_json(found: Findings) -> bytes:
     """Every result and part at full precision, as the server sends them, and the prepared cohort."""
     told = {key: result.model_dump(mode="json") for key, result in found.results.items()}
     told["prepare"] = found.prepare.model_dump(mode="json")
+    if found.described is not None:
+        told["baseline"] = found.described.model_dump(mode="json")
     return _bytes(json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
 
 

@@ -1,8 +1,10 @@
 """How groups differ by other measures than the test: at chosen times, in rates, in medians."""
 
+import math
+
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
@@ -82,8 +84,13 @@ def _needed(found: Comparison, reference: Curve, curve: Curve, t: float) -> Cell
     if needed.estimate is None:
         return words("no difference", below=below)
     kind = "for harm" if needed.estimate < 0 else ""
-    return figure(
-        f"{wording.rounded(abs(needed.estimate), 1)} {kind}".strip(), needed.estimate, below=below
+    return estimate(
+        f"{wording.rounded(abs(needed.estimate), 1)} {kind}".strip(),
+        needed.estimate,
+        needed.at_upper,
+        needed.at_lower,
+        note=f"number needed: {below}",
+        below=below,
     )
 
 
@@ -143,10 +150,14 @@ def _rates(name: str, curve: Curve) -> WorkingsOf:
 def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:
     if ratio.estimate is None or ratio.lower is None or ratio.upper is None:
         return [words(ratio.blank or wording.BLANK), words("")]
+    infinite = {"ratio": ratio.estimate, "ratio_upper": ratio.upper}
     return [
-        figure(
+        estimate(
             wording.ratio(ratio.estimate),
             ratio.estimate,
+            ratio.lower,
+            ratio.upper,
+            note="; ".join(f"{k} infinite" for k, v in infinite.items() if v == math.inf),
             below=wording.interval(wording.ratio(ratio.lower), wording.ratio(ratio.upper)),
             workings=opens,
         ),

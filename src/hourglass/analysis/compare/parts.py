@@ -7,7 +7,7 @@ from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_sectio
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
@@ -77,12 +77,19 @@ def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
     name = words(found.curves[tone].label, tone=tone)
     if told.estimate is None:
         return [name, words(told.blank or wording.BLANK, wordy=True)]
-    limits = words(told.blank or wording.BLANK)
+    limits, note = limits_shown(told.blank or wording.BLANK), told.blank or ""
     if told.lower is not None and told.upper is not None:
-        high = wording.NOT_REACHED if told.upper == float("inf") else wording.ratio(told.upper)
-        limits = words(wording.interval(wording.ratio(told.lower), high))
+        ended = told.upper < float("inf")
+        high = wording.ratio(told.upper) if ended else wording.NOT_REACHED
+        limits = limits_shown(wording.interval(wording.ratio(told.lower), high))
+        note = "" if ended else "ratio_upper not reached"
     opens = WorkingsOf(figure="median-ratio", about={"group": tone})
-    return [name, figure(wording.ratio(told.estimate), told.estimate, workings=opens), limits]
+    ratio = wording.ratio(told.estimate)
+    return [
+        name,
+        estimate(ratio, told.estimate, told.lower, told.upper, workings=opens, note=note),
+        limits,
+    ]
 
 
 PARTS = (

@@ -14,7 +14,7 @@ from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
 from hourglass.analysis.shared.figure.series import Series
@@ -123,9 +123,12 @@ def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> li
 
 def _median(curve: CurveReading, decimals: int) -> Cell:
     limits = curve.median.interval(decimals)
-    return figure(
+    return estimate(
         curve.median.worded(decimals),
         curve.median.time,
+        curve.median.lower,
+        curve.median.upper,
+        note=curve.median.note,
         below="neither limit reached" if limits == wording.NOT_REACHED else limits,
         workings=WorkingsOf(figure="quantile", about={"group": curve.tone, "q": 0.5}),
     )

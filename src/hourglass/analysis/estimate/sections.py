@@ -5,7 +5,16 @@ from typing import Literal
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.ignoring import ignoring_section
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
+from hourglass.analysis.shared.cell import (
+    Cell,
+    WorkingsOf,
+    estimate,
+    figure,
+    limits_shown,
+    missing_note,
+    whole,
+    words,
+)
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
@@ -76,8 +85,15 @@ def _quartiles(read: CurveReading, decimals: int, interval: str) -> Table:
         rows.append(
             [
                 words(name, strong=median),
-                figure(found.worded(decimals), found.time, workings=_opens("quantile", read, q=q)),
-                words(found.interval(decimals)),
+                estimate(
+                    found.worded(decimals),
+                    found.time,
+                    found.lower,
+                    found.upper,
+                    workings=_opens("quantile", read, q=q),
+                    note=found.note,
+                ),
+                limits_shown(found.interval(decimals)),
             ]
         )
     return Table(
@@ -98,9 +114,12 @@ def _by_group(read: list[CurveReading], decimals: int) -> Table:
             [
                 words(one.label, tone=one.tone),
                 *(
-                    figure(
+                    estimate(
                         q.worded(decimals),
                         q.time,
+                        q.lower,
+                        q.upper,
+                        note=q.note,
                         below=q.interval(decimals),
                         workings=_opens("quantile", one, q=q.q),
                     )
@@ -139,7 +158,7 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
                         one.points[k].time,
                     ),
                     _free(one.points[k], one),
-                    words(share_interval(one.points[k].lower, one.points[k].upper)),
+                    limits_shown(share_interval(one.points[k].lower, one.points[k].upper)),
                     whole(
                         one.points[k].at_risk,
                         workings=_opens("subjects", one, t=one.points[k].time),
@@ -178,9 +197,13 @@ def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
 
 def _free(p: CurvePoint, read: CurveReading) -> Cell:
     if p.survival is None:
-        return words("not read there")
-    return figure(
-        wording.percent(p.survival), p.survival, workings=_opens("survival", read, t=p.time)
+        return figure("not read there", None, note="past the end of the curve")
+    return estimate(
+        wording.percent(p.survival),
+        p.survival,
+        p.lower,
+        p.upper,
+        workings=_opens("survival", read, t=p.time),
     )
 
 
@@ -267,15 +290,22 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
         words(curve.label, tone=curve.tone if grouped else None),
         whole(people.subjects),
         whole(people.events, workings=WorkingsOf(figure="table", about=dict(about))),
-        figure(
-            f"{wording.grouped(people.censored)} ({wording.percent(share)})", float(people.censored)
+        figure(f"{wording.grouped(people.censored)} ({wording.percent(share)})", None).model_copy(
+            update={"raw": people.censored}
         ),
         *([whole(people.competing)] if cohort.competing else []),
         _time(cohort, time),
         rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
-        figure(
+        estimate(
             wording.computed_time(followed.time, cohort.decimals),
             followed.time,
+            followed.lower,
+            followed.upper,
+            note=missing_note(
+                median_follow_up=followed.time,
+                median_follow_up_lower=followed.lower,
+                median_follow_up_upper=followed.upper,
+            ),
             workings=WorkingsOf(figure="follow-up", about=dict(about)),
         ),
     ]

@@ -9,7 +9,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.figure.description import Track
@@ -135,7 +135,7 @@ def adjusted_section(found: Adjusted | None, times: tuple[float, ...], form: Cur
                 if np.isfinite([low, high]).all()
                 else ""
             )
-            cells.append(figure(f"{wording.percent(value)}{limits}", value))
+            cells.append(estimate(f"{wording.percent(value)}{limits}", value, low, high))
         rows.append(cells)
     shown = [wording.plain(float(t)) for t in curves.time]
     table = Table(

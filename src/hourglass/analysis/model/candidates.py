@@ -1,5 +1,6 @@
 """The parts of Model that fit many models: candidates each alone and all together, and each cause."""
 
+import re
 from typing import cast
 
 from hourglass.analysis.model.readings import RatioReading
@@ -76,7 +77,7 @@ def _ratio_cells(reading: RatioReading | None) -> list[Cell]:
     """A ratio with its interval, and its p; blank where there is none."""
     if reading is None:
         return [figure(wording.BLANK, None), figure(wording.BLANK, None)]
-    return [figure(reading.worded, reading.ratio), figure(wording.p_value(reading.p), reading.p)]
+    return [reading.cell(), figure(wording.p_value(reading.p), reading.p)]
 
 
 def _term(cohort: Cohort, name: str) -> Term | None:
@@ -96,20 +97,20 @@ def causes(cohort: Cohort, asked: Statements, watch: Watch) -> CauseModels:
         for term in one.terms:
             for c in term.coefficients:
                 name = f"{term.name} {c.label}" if term.headed else term.name
-                cell = figure(c.adjusted.worded, c.adjusted.ratio)
+                cell = c.adjusted.cell()
                 lines.setdefault((name, c.told, term.label), {})[k] = cell
     rows: list[list[Cell]] = [
         [words(name, below=told), *(of.get(k, words(wording.BLANK)) for k in range(len(names)))]
         for (name, told, _), of in lines.items()
     ]
     events = [
-        words(one.blank) if one.fitted is None else whole(one.fitted.plain.events) for one in found
+        one.blank if one.fitted is None else wording.count(one.fitted.plain.events, "events")
+        for one in found
     ]
-    rows.append([words("Events"), *events])
     table = Table(
         label=CAUSES,
-        head=["", *names],
-        keys=["term", *(f"cause_{k + 1}" for k in range(len(names)))],
+        head=["", *(f"{name} ({told})" for name, told in zip(names, events, strict=True))],
+        keys=["term", *(f"ratio_{_key(name)}" for name in names)],
         rows=rows,
     )
     about = quiet(
@@ -118,6 +119,11 @@ def causes(cohort: Cohort, asked: Statements, watch: Watch) -> CauseModels:
     )
     section = Section(id="causes", title=CAUSES, place="main", blocks=[table, about])
     return CauseModels(sections=[section])
+
+
+def _key(name: str) -> str:
+    """A name as a part of the key of a column."""
+    return "_".join(re.findall(r"\w+", name.casefold()))
 
 
 PARTS = (

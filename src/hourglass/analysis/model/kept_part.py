@@ -82,14 +82,13 @@ def _line(
         if why
         else figure(wording.statistic(found.aic), found.aic)
     )
-    told = wording.BLANK if ratio is None else ratio.adjusted.worded
     own_ratio = None if ratio is None else ratio.adjusted.ratio
     first = None if main is None else main[1].adjusted.ratio
     return [
         name,
         whole(other.fitted.design.size),
         whole(found.events),
-        figure(told, own_ratio),
+        figure(wording.BLANK, None) if ratio is None else ratio.adjusted.cell(),
         words(change(own_ratio, first)),
         criterion,
     ]

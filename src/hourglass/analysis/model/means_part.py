@@ -9,7 +9,7 @@ from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.profiles import core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
@@ -80,7 +80,7 @@ def _table(names: list[str], found: PredictedMeans, cohort: Cohort, interval: st
                 wording.rounded(low, decimals), wording.rounded(high, decimals)
             )
             told = f"{told} ({limits})"
-        rows.append([words(name, tone=k), figure(told, value)])
+        rows.append([words(name, tone=k), estimate(told, value, low, high)])
     to = wording.time(found.limit, cohort.decimals)
     head = ["", f"mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)

@@ -11,7 +11,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, estimate, whole, words
 from hourglass.analysis.shared.curve_form import CurveForm, study_form
 from hourglass.analysis.shared.curves import curve_of, reading
 from hourglass.analysis.shared.groups import group_by
@@ -89,7 +89,13 @@ def _levels(
                 words(f"{term.column}: {level}"),
                 whole(curve.subjects),
                 whole(curve.events),
-                figure(curve.median.whole(cohort.decimals), curve.median.time),
+                estimate(
+                    curve.median.whole(cohort.decimals),
+                    curve.median.time,
+                    curve.median.lower,
+                    curve.median.upper,
+                    note=curve.median.note,
+                ),
                 *_ratios(own, reference=k == 0),
             ]
         )
@@ -105,7 +111,7 @@ def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
 
 def _ratio(one: RatioReading) -> Cell:
     p = "" if one.p is None else wording.p_phrase(one.p)
-    return figure(one.worded, one.ratio, below=p)
+    return one.cell(below=p)
 
 
 PART = Part("medians", TITLE, MediansBeside, medians_beside)

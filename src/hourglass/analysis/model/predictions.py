@@ -9,7 +9,7 @@ from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, estimate, figure, missing_note, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.curves import curve_line, curves_of_groups
@@ -182,7 +182,9 @@ def _median(curve: Predicted, decimals: int) -> list[Cell]:
     low = wording.time(q.lower, decimals) if q.lower is not None else wording.NOT_REACHED
     high = wording.time(q.upper, decimals) if q.upper is not None else wording.NOT_REACHED
     told = wording.computed_time(q.time, decimals)
-    return [figure(f"{told} ({wording.interval(low, high)})", q.time)]
+    note = missing_note(median=q.time, median_lower=q.lower, median_upper=q.upper)
+    said = f"{told} ({wording.interval(low, high)})"
+    return [estimate(said, q.time, q.lower, q.upper, note=note)]
 
 
 def _mean(curve: Predicted, limit: float, decimals: int) -> Cell:
@@ -202,7 +204,7 @@ def _at(curve: Predicted, t: float) -> Cell:
         return figure(wording.percent(1.0), 1.0)
     value, low, high = (float(v[place]) for v in (curve.survival, curve.lower, curve.upper))
     told = wording.interval(wording.share_of_100(low), wording.percent(high))
-    return figure(f"{wording.percent(value)} ({told})", value)
+    return estimate(f"{wording.percent(value)} ({told})", value, low, high)
 
 
 def _timed(found: list[Prediction], form: CurveForm) -> TimedTable:

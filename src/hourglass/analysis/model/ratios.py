@@ -45,13 +45,15 @@ def of_column(
         except NotEstimableError as why:
             lower, upper, note = math.nan, math.nan, str(why)
         beta = unit * float(found.beta[column])
+        error = unit * float(found.standard_error[column])
         return RatioReading(
             ratio=ratio_of(beta),
             lower=_limit(unit * lower),
             upper=_limit(unit * upper),
             p=number(fitted.p(column)),
             beta=beta,
-            standard_error=unit * float(found.standard_error[column]),
+            standard_error=error,
+            z=beta / error if error > 0 else None,
             fate=fate,
             note=note,
         )
@@ -100,6 +102,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
         p=two_sided(beta / error) if error > 0 else None,
         beta=beta,
         standard_error=error,
+        z=beta / error if error > 0 else None,
         fate="finite",
         note="",
     )
@@ -132,6 +135,7 @@ def no_ratio(
         p=None,
         beta=None,
         standard_error=None,
+        z=None,
         fate=fate,
         note=note,
     )

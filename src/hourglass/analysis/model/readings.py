@@ -1,6 +1,7 @@
 """What is told of a model: its tests, and each coefficient's ratio."""
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cell import Cell, estimate
 from hourglass.analysis.shared.typed import Typed, number
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.fitted import Fate
@@ -17,7 +18,10 @@ class ChiSquared(Typed):
 
 
 class RatioReading(Typed):
-    """A hazard ratio with its interval; null where there is none, ``note`` saying why."""
+    """A hazard ratio with its interval; null where there is none, ``note`` saying why.
+
+    ``beta`` is its logarithm, ``z`` that in standard errors.
+    """
 
     ratio: float | None
     lower: float | None
@@ -25,15 +29,23 @@ class RatioReading(Typed):
     p: float | None
     beta: float | None
     standard_error: float | None
+    z: float | None
     fate: Fate
     note: str
 
     @property
-    def z(self) -> float | None:
-        """The coefficient in standard errors."""
-        if self.beta is None or not self.standard_error:
-            return None
-        return self.beta / self.standard_error
+    def cell_note(self) -> str:
+        """For other programs, why the ratio or a limit is not there."""
+        if self.ratio is None:
+            return self.note
+        infinite = self.upper is None and self.lower is not None
+        return f"upper limit infinite{self.note and f'; {self.note}'}" if infinite else self.note
+
+    def cell(self, **more: object) -> Cell:
+        """The ratio with its limits, in words and as numbers."""
+        return estimate(
+            self.worded, self.ratio, self.lower, self.upper, note=self.cell_note, **more
+        )
 
     @property
     def interval(self) -> str:

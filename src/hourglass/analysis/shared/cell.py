@@ -18,12 +18,21 @@ class WorkingsOf(Typed):
     about: dict[str, JsonValue] = Field(default_factory=dict)
 
 
+class CellLimits(Typed):
+    """The limits of an estimate, in its unit; null where one is infinite, not reached or not defined."""
+
+    lower: float | None
+    upper: float | None
+
+
 class Cell(Typed):
     """What is read, and the value behind it.
 
     Attributes:
         text: as it is shown; ``below`` is shown under it, more quietly.
-        raw: the value at full precision, for copying and for other programs.
+        raw: the value at full precision, for copying and for other programs; ``limits`` are its own.
+        note: for other programs, why a value or a limit is not there.
+        repeats: it shows what belongs to the cell before it, and is no value of its own.
         tone: of the group that it belongs to; ``strong`` where it should catch the eye.
         verdict: shown as a shape before the text.
         wordy: a sentence in place of figures: it runs over the cells to its right.
@@ -32,6 +41,9 @@ class Cell(Typed):
 
     text: str
     raw: Raw = None
+    limits: CellLimits | None = None
+    note: str = ""
+    repeats: bool = False
     below: str = ""
     tone: int | None = None
     strong: bool = False
@@ -53,3 +65,21 @@ def whole(n: int, **more: object) -> Cell:
 def figure(text: str, value: float | None, **more: object) -> Cell:
     """A number that is worded already."""
     return Cell.model_validate({"text": text, "raw": number(value), **more})
+
+
+def estimate(
+    text: str, value: float | None, lower: float | None, upper: float | None, **more: object
+) -> Cell:
+    """An estimate that is worded already, with its limits."""
+    limits = CellLimits(lower=number(lower), upper=number(upper))
+    return Cell.model_validate({"text": text, "raw": number(value), "limits": limits, **more})
+
+
+def limits_shown(text: str) -> Cell:
+    """The limits of the estimate in the cell before, in words."""
+    return Cell(text=text, raw=text, repeats=True)
+
+
+def missing_note(**values: float | None) -> str:
+    """For other programs, which of some values are not reached."""
+    return "; ".join(f"{name} not reached" for name, value in values.items() if value is None)

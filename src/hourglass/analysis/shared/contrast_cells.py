@@ -1,7 +1,7 @@
 """Cells of rates and of differences of curves, as every table tells them."""
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, limits_shown, words
 from hourglass.analysis.shared.curves import Curve
 from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.rates import Rate
@@ -17,8 +17,15 @@ def difference_cells(a: Curve, b: Curve, t: float) -> list[Cell]:
     if apart.estimate is not None:
         opens = WorkingsOf(figure="difference", about={"group": b.tone, "t": t})
     return [
-        figure(wording.points(apart.estimate), apart.estimate, workings=opens),
-        words(limits),
+        estimate(
+            wording.points(apart.estimate),
+            apart.estimate,
+            apart.lower,
+            apart.upper,
+            workings=opens,
+            note=apart.blank or "",
+        ),
+        limits_shown(limits),
         figure(wording.p_value(apart.p), apart.p),
     ]
 
@@ -28,7 +35,9 @@ def rate_cell(own: Rate, workings: WorkingsOf | None = None) -> Cell:
     if own.value is None or own.lower is None or own.upper is None:
         return words(own.blank or wording.BLANK)
     limits = wording.interval(per_100(own.lower), per_100(own.upper))
-    return figure(per_100(own.value), own.value, below=limits, workings=workings)
+    return estimate(
+        per_100(own.value), own.value, own.lower, own.upper, below=limits, workings=workings
+    )
 
 
 def per_100(rate: float) -> str:

@@ -7,7 +7,7 @@ import numpy as np
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import FEW_AT_RISK, thin_from
-from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.cell import WorkingsOf, missing_note
 from hourglass.analysis.shared.curve_form import CurveForm, Limits, limits_of, pointwise
 from hourglass.analysis.shared.figure.marks import (
     Area,
@@ -42,6 +42,11 @@ class QuantileReading(Typed):
     lower: float | None
     upper: float | None
     rule: str
+
+    @property
+    def note(self) -> str:
+        """Which of it and its limits are not reached."""
+        return missing_note(time=self.time, lower=self.lower, upper=self.upper)
 
     def worded(self, decimals: int) -> str:
         """The time in words."""

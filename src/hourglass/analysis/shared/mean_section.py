@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, limits_shown, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
@@ -77,12 +77,14 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
         rows=[
             [
                 words(curve.label, tone=curve.tone if found.grouped else None),
-                figure(
+                estimate(
                     wording.computed_time(mean.mean, cohort.decimals),
                     mean.mean,
+                    mean.mean - z * mean.standard_error,
+                    mean.mean + z * mean.standard_error,
                     workings=WorkingsOf(figure="mean", about={"group": max(curve.tone, 0)}),
                 ),
-                words(
+                limits_shown(
                     wording.interval(
                         wording.computed_time(mean.mean - z * mean.standard_error, cohort.decimals),
                         wording.computed_time(mean.mean + z * mean.standard_error, cohort.decimals),
@@ -95,44 +97,52 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
 
 
 def _contrasts(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> list[Block]:
-    rows = [
-        row
-        for curve, mean in zip(found.curves[1:], means[1:], strict=True)
-        for row in _contrast(cohort, found, curve, means[0], mean)
-    ]
+    level = ci(found.confidence)
     return [
         Table(
             label="Differences of restricted means",
-            head=[f"against {found.curves[0].label}", f"with {ci(found.confidence)}", "p"],
-            keys=["group", "estimate", "p"],
-            rows=rows,
+            head=[
+                f"against {found.curves[0].label}",
+                f"difference ({level})",
+                "p",
+                f"ratio ({level})",
+                "p",
+            ],
+            keys=["group", "difference", "difference_p", "ratio", "ratio_p"],
+            rows=[
+                _contrast(cohort, found, curve, means[0], mean)
+                for curve, mean in zip(found.curves[1:], means[1:], strict=True)
+            ],
         )
     ]
 
 
 def _contrast(
     cohort: CohortSummary, found: Means, curve: Curve, a: RestrictedMean, b: RestrictedMean
-) -> list[list[Cell]]:
+) -> list[Cell]:
     confidence = found.confidence
-    apart, times = mean_difference(a, b, confidence), mean_ratio(a, b, confidence)
-    rows = []
-    for name, told, word in (
-        (f"{curve.label}, difference", apart, lambda v: wording.computed_time(v, cohort.decimals)),
-        (f"{curve.label}, ratio", times, wording.ratio),
+    row = [words(curve.label, tone=curve.tone)]
+    for name, contrast, word in (
+        (
+            "difference",
+            mean_difference(a, b, confidence),
+            lambda v: wording.computed_time(v, cohort.decimals),
+        ),
+        ("ratio", mean_ratio(a, b, confidence), wording.ratio),
     ):
-        if told.estimate is None or told.lower is None or told.upper is None:
-            rows.append([words(name, tone=curve.tone), words(f"{told.blank}", wordy=True)])
+        if contrast.estimate is None or contrast.lower is None or contrast.upper is None:
+            why = f"{contrast.blank}"
+            row += [figure(wording.BLANK, None, below=why, note=f"{name}: {why}"), words("")]
             continue
-        rows.append(
-            [
-                words(name, tone=curve.tone),
-                figure(
-                    word(told.estimate),
-                    told.estimate,
-                    below=wording.interval(word(told.lower), word(told.upper)),
-                    workings=WorkingsOf(figure="means", about={"group": curve.tone}),
-                ),
-                figure(wording.p_value(told.p), told.p),
-            ]
-        )
-    return rows
+        row += [
+            estimate(
+                word(contrast.estimate),
+                contrast.estimate,
+                contrast.lower,
+                contrast.upper,
+                below=wording.interval(word(contrast.lower), word(contrast.upper)),
+                workings=WorkingsOf(figure="means", about={"group": curve.tone}),
+            ),
+            figure(wording.p_value(contrast.p), contrast.p),
+        ]
+    return row

@@ -5,6 +5,9 @@ from hourglass.analysis.shared.cell import Cell, Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
 
+NTH = ("first number", "second", "third")
+"""The numbers of a cell, in the order in which the table's second column names them."""
+
 
 def _baseline(found: Findings) -> Printed:
     described = found.described
@@ -12,11 +15,16 @@ def _baseline(found: Findings) -> Printed:
         return Printed()
     apart = any(row.difference is not None for row in described.rows)
     head = ["", "", *(group.label for group in described.groups)]
-    keys: list[str] = ["column", "what", *(group.label for group in described.groups)]
+    numbers = max(len(cell.values) for row in described.rows for cell in row.cells)
+    keys = ["column", "what"]
+    for group in described.groups:
+        keys += [f"{group.label}: {nth}" for nth in NTH[:numbers]]
     rows = []
     for row in described.rows:
         cells: list[Cell] = [words(row.label), words(row.what), *(words(c.text) for c in row.cells)]
-        raw: list[Raw] = [cell.raw for cell in cells]
+        raw: list[Raw] = [row.label, row.what]
+        for c in row.cells:
+            raw += [*c.values, *[None] * (numbers - len(c.values))]
         if apart:
             told = "" if row.difference is None else wording.rounded(row.difference, 2)
             cells.append(figure(told, row.difference))

@@ -3,10 +3,11 @@
 from typing import cast
 
 from hourglass.analysis.check.run import CheckResult
-from hourglass.analysis.shared.cell import words
+from hourglass.analysis.shared.cell import Cell, Raw, words
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
+from hourglass.report.table_data import with_notes
 from hourglass.report.tables import ReportRow, ReportTable
 
 SHOWN = ("scale", "farthest", "influence", "concordance", "optimism", "calibration")
@@ -48,16 +49,20 @@ def check_table(check: CheckResult) -> ReportTable:
     lines = [(t.label, words(t.words, verdict=t.verdict), t.test) for t in check.terms]
     if check.together is not None:
         lines.append((check.together.name, words(""), check.together))
-    rows = []
+    shown: list[tuple[Cell, ...]] = []
+    values: list[tuple[tuple[Raw, ...], str]] = []
     for label, said, test in lines:
         cells = test_cells(words(label), test.statistic, test.df, test.p)
+        shown.append((cells[0], said, *cells[1:]))
         raw = (label, said.text, test.statistic, test.df, test.p)
-        rows.append(ReportRow((cells[0], said, *cells[1:]), raw))
+        values.append((raw, f"chi_squared: {test.blank}" if test.blank else ""))
+    data = with_notes(("term", "verdict", "chi_squared", "df", "p"), values)
+    rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
     return ReportTable(
         "checks",
         "Test of proportional hazards",
         ("", "", "χ²", "df", "p"),
-        ("term", "verdict", "chi_squared", "df", "p"),
+        data.keys,
         tuple(rows),
         "Score test of a ratio that changes with time (Grambsch & Therneau 1994). A large p is no "
         "proof that a ratio is constant.",

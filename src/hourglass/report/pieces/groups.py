@@ -10,6 +10,7 @@ from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curves import CurvePoint, CurveReading
 from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.table_data import with_notes
 from hourglass.report.tables import ReportRow, ReportTable
 
 
@@ -69,39 +70,55 @@ def group_table(
     for t in times:
         at = wording.plain(t)
         keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"at_risk_at_{at}"]
+    data = with_notes(keys, [(_values(curve), _note(curve)) for curve in curves])
     moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
     note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
     return ReportTable(
         "groups",
         "Groups",
         tuple(head),
-        tuple(keys),
-        tuple(_group_row(curve, cohort.decimals) for curve in curves),
+        data.keys,
+        tuple(
+            ReportRow(_group_row(curve, cohort.decimals), raw)
+            for curve, raw in zip(curves, data.rows, strict=True)
+        ),
         "Medians are over everyone followed. In brackets the pointwise intervals on the log–log "
         "scale; after the bar the number at risk at that time." + (note if moved else ""),
     )
 
 
-def _group_row(curve: CurveReading, decimals: int) -> ReportRow:
+def _group_row(curve: CurveReading, decimals: int) -> tuple[Cell, ...]:
     median = curve.median
-    cells = [
+    return (
         words(curve.label),
         whole(curve.subjects),
         whole(curve.events),
         figure(median.whole(decimals), median.time),
         *(_at(point) for point in curve.points),
-    ]
-    raw: list[Raw] = [
-        curve.label,
-        curve.subjects,
-        curve.events,
-        median.time,
-        median.lower,
-        median.upper,
-    ]
+    )
+
+
+def _values(curve: CurveReading) -> tuple[Raw, ...]:
+    median = curve.median
+    values: list[Raw] = [curve.label, curve.subjects, curve.events]
+    values += [median.time, median.lower, median.upper]
     for point in curve.points:
-        raw += [point.survival, point.lower, point.upper, point.at_risk]
-    return ReportRow(tuple(cells), tuple(raw))
+        values += [point.survival, point.lower, point.upper, point.at_risk]
+    return tuple(values)
+
+
+def _note(curve: CurveReading) -> str:
+    """Why values are not there."""
+    median, notes = curve.median, []
+    if median.note:
+        notes.append(f"median: {median.note}")
+    for point in curve.points:
+        at = wording.plain(point.time)
+        if point.survival is None:
+            notes.append(f"free_at_{at}: past the end of the curve")
+        elif point.lower is None or point.upper is None:
+            notes.append(f"lower_at_{at}, upper_at_{at}: no interval there")
+    return "; ".join(notes)
 
 
 def _at(point: CurvePoint) -> Cell:

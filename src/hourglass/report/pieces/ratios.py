@@ -6,8 +6,9 @@ from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, RatioReading
 from hourglass.analysis.model.run import ModelResult
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Raw, figure, words
+from hourglass.analysis.shared.cell import Cell, Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.table_data import with_notes
 from hourglass.report.tables import ReportRow, ReportTable
 
 TIES = {
@@ -59,7 +60,8 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
 
 def ratio_table(model: ModelResult) -> ReportTable:
     """Hazard ratios, each on its own and adjusted for the others."""
-    rows = []
+    shown: list[tuple[Cell, ...]] = []
+    values: list[tuple[tuple[Raw, ...], str]] = []
     for term in model.terms:
         for c in term.coefficients:
             name = f"{term.name}: {c.label}" if term.headed else term.name
@@ -71,12 +73,26 @@ def ratio_table(model: ModelResult) -> ReportTable:
                 figure(c.adjusted.worded, c.adjusted.ratio),
                 figure(wording.p_value(c.adjusted.p), c.adjusted.p),
             )
-            rows.append(ReportRow(cells, (name, c.told, *_raw(c.alone), *_raw(c.adjusted))))
+            shown.append(cells)
+            notes = [
+                f"{which}: {one.cell_note}"
+                for which, one in (("alone", c.alone), ("adjusted", c.adjusted))
+                if one.cell_note
+            ]
+            values.append(((name, c.told, *_raw(c.alone), *_raw(c.adjusted)), "; ".join(notes)))
+    keys = [
+        "term",
+        "against",
+        *(f"alone_{f}" for f in FIGURES),
+        *(f"adjusted_{f}" for f in FIGURES),
+    ]
+    data = with_notes(keys, values)
+    rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
     return ReportTable(
         "ratios",
         "Hazard ratios",
         ("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
-        ("term", "against", *(f"alone_{f}" for f in FIGURES), *(f"adjusted_{f}" for f in FIGURES)),
+        data.keys,
         tuple(rows),
         "Both columns come from the same rows. A hazard ratio compares rates at any moment among "
         "those still free of the event: it is not a ratio of shares.",

@@ -6,6 +6,7 @@ from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.table_data import table_data
 from hourglass.report.tables import ReportRow, ReportTable
 
 
@@ -45,18 +46,28 @@ def _said(sections: Iterable[Section], *, quiet: bool) -> list[str]:
 
 def _tables(stage: str, section: Section) -> list[ReportTable]:
     return [
-        ReportTable(
+        _table(
             f"{stage}-{section.id}" + (f"-{k}" if k else ""),
             block.label if block.label == section.title or k else section.title,
-            tuple(block.head or [""] * len(block.keys)),
-            tuple(block.keys),
-            tuple(_row(row, len(block.keys)) for row in block.rows),
+            block,
         )
         for k, block in enumerate(b for b in section.blocks if isinstance(b, Table))
     ]
 
 
-def _row(cells: list[Cell], columns: int) -> ReportRow:
+def _table(key: str, title: str, block: Table) -> ReportTable:
+    data = table_data(block.keys, block.rows)
+    rows = zip(block.rows, data.rows, strict=True)
+    return ReportTable(
+        key,
+        title,
+        tuple(block.head or [""] * len(block.keys)),
+        data.keys,
+        tuple(ReportRow(_shown(row, len(block.keys)), raw) for row, raw in rows),
+    )
+
+
+def _shown(cells: list[Cell], columns: int) -> tuple[Cell, ...]:
     """A row as wide as its table: what stands under a cell follows it in brackets."""
     shown = [
         cell.model_copy(update={"text": f"{cell.text} ({cell.below})", "below": ""})
@@ -64,8 +75,7 @@ def _row(cells: list[Cell], columns: int) -> ReportRow:
         else cell
         for cell in cells
     ]
-    shown += [Cell(text="")] * (columns - len(shown))
-    return ReportRow(tuple(shown), tuple(cell.raw for cell in shown))
+    return (*shown, *[Cell(text="")] * (columns - len(shown)))
 
 
 TESTS = Piece(
