@@ -73,7 +73,7 @@ def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
     ("change", "kind", "said"),
     [
         ({"analyses": [{"stage": "guess"}]}, "unusable-plan", "“guess” is none of"),
-        ({"figures": {"compare": {"width": "wide"}}}, "unusable-plan", "figures.compare.width"),
+        ({"figures": {"compare": {"width": "wide"}}}, "unusable-plan", "Figure of compare, width"),
         ({"tracks": {"compare": [{"foo": 1}]}}, "invalid", "tracks.compare"),
         (
             {"sealed": {"at": "2026-01-01T00:00:00Z", "sha256": "0" * 64}},

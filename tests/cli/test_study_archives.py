@@ -27,11 +27,14 @@ def test_a_study_is_listed_written_and_taken_in_again(lamps, tmp_path, capsys):
     assert export_study("Harbour lamps", by_name) == DONE
     assert export_study(str(lamps), by_id) == DONE
     assert by_name.read_bytes() == by_id.read_bytes()
+    assert export_study("Harbour lamps", by_name) == NOT_DONE
+    assert "is there already" in capsys.readouterr().err
+    assert export_study("Harbour lamps", by_name, replace=True) == DONE
     assert import_study(by_name) == DONE
     list_studies()
     lines = capsys.readouterr().out.splitlines()[-2:]
     assert [line.partition("  ")[2] for line in lines] == 2 * ["Harbour lamps  harbour_lamps.csv"]
-    assert export_study("Harbour lamps", by_name) == NOT_DONE
+    assert export_study("Harbour lamps", tmp_path / "other.zip") == NOT_DONE
     assert "2 studies are called “Harbour lamps”" in capsys.readouterr().err
 
 

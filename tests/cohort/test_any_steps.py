@@ -71,6 +71,7 @@ KINDS = {
     "respell_levels": {"column": name, "spelling": st.dictionaries(word, word), "into": name},
     "order_levels": {"column": name, "order": st.lists(word, max_size=2), "reference": word},
     "label_column": {"column": name, "label": word, "unit": word},
+    "rename_column": {"column": name, "into": word},
     "read_as_text": {"column": name},
     "read_as_numbers": {"column": name, "decimal": one_of(".", ","), "thousands": one_of("", ",")},
     "read_as_dates": {

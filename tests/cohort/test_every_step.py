@@ -289,3 +289,21 @@ def test_a_plan_comes_back_the_same_and_makes_the_same_cohort():
 def test_a_condition_needs_a_value_of_its_column():
     with pytest.raises(UnfitConditionError, match="nan"):
         fulfilled(Condition(clauses=(Clause(column="t", test="over", values=("nan",)),)), ROWS)
+
+
+def test_a_column_has_another_name_in_its_place_and_none_has_two():
+    now, effect = done(kind="rename_column", column="arm", into="group")
+    assert [c.name for c in now.columns] == [
+        "id",
+        "t",
+        "s",
+        "age",
+        "group",
+        "born",
+        "start",
+        "code",
+        "cost",
+    ]
+    assert (cells(now, "group"), effect.name) == (cells(ROWS, "arm"), "arm is named group")
+    assert "already" in done(kind="rename_column", column="arm", into="age")[1].broken
+    assert "no column called" in done(kind="rename_column", column="gone", into="x")[1].broken

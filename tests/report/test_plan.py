@@ -1,6 +1,8 @@
 """A study as a plan: run on its file it gives the study's numbers, and twice the same bytes."""
 
+import hashlib
 import json
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
@@ -8,10 +10,12 @@ import pytest
 
 from hourglass.analysis.registry import STAGES
 from hourglass.cli.apply_model import apply_model
+from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
 from hourglass.cli.run_plan import (
     ALL_FITS,
     NO_COHORT,
     NO_DATA,
+    NO_FOLDER,
     NO_PLAN,
     NOT_ALL_FITS,
     run_plan,
@@ -84,7 +88,7 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
         *(f"figures/{key}.{form}" for key in drawn for form in ("svg", "pdf")),
         *("rows.csv", "rows.parquet", "codebook.csv"),
         *("where-the-rows-went.txt", "where-the-rows-went.svg"),
-        *("results.json", "plan.json"),
+        *("results.json", "plan.json", ".written-by-hourglass"),
     }
     assert drawn == ["rows", "curves", "forest"]
     again = StudyPlan.model_validate_json(one["plan.json"])
@@ -110,27 +114,27 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
 @pytest.mark.parametrize(
     ("changes", "text", "code", "said"),
     [
-        ({"version": 9}, "t,s\n1,1\n", NO_PLAN, "version"),
-        ({"steps": [{"step": {"kind": "no such"}}]}, "t,s\n1,1\n", NO_PLAN, "steps.0"),
+        ({"version": 9}, "t,s\n1,1\n", NO_PLAN, "version: “9” is none of 1"),
+        ({"steps": [{"step": {"kind": "no such"}}]}, "t,s\n1,1\n", NO_PLAN, "Step 1"),
         ({"analyses": [{"stage": "guess"}]}, "t,s\n1,1\n", NO_PLAN, "“guess” is none of estimate"),
         (
             {"analyses": [{"stage": "model", "statement": {"version": 4, "terms": [{}]}}]},
             "t,s\n1,1\n",
             NO_PLAN,
-            "analyses.0.statement.terms.0",
+            "Model, term 1: “kind” is missing",
         ),
         (
             {"analyses": [{"stage": "model", "statement": {"terms": []}}]},
             "t,s\n1,1\n",
             NO_PLAN,
-            "analyses.0.statement.version: say which version",
+            "Model, version: say which version",
         ),
         *(
             (
                 {"analyses": [{"stage": "model", "statement": {"version": version}}]},
                 "t,s\n1,1\n",
                 NO_PLAN,
-                "analyses.0.statement.version: say which version",
+                "Model, version: say which version",
             )
             for version in ("x", 0, 99, None, True)
         ),
@@ -138,7 +142,25 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
             {"analyses": [{"stage": "report", "statement": {"version": 1, "pieces": 5}}]},
             "t,s\n1,1\n",
             NO_PLAN,
-            "analyses.0.statement: this is no statement of version 1",
+            "Report: this is no statement of version 1",
+        ),
+        (
+            {"analyses": [{"stage": "model", "statement": {"version": 4, "tiess": "Efron"}}]},
+            "t,s\n1,1\n",
+            NO_PLAN,
+            "Model: “tiess” is not known; did you mean “ties”?",
+        ),
+        (
+            {"analyses": [{"stage": "model", "statement": {"version": 4, "ties": "Efrom"}}]},
+            "t,s\n1,1\n",
+            NO_PLAN,
+            "Model, ties: “Efrom” is none of Efron, Breslow, exact",
+        ),
+        (
+            {"follow_up": {"unitt": "days"}},
+            "t,s\n1,1\n",
+            NO_PLAN,
+            "Follow-up: “unitt” is not known; did you mean “unit”?",
         ),
         (
             {"sealed": {"at": "2026-01-01T00:00:00Z", "sha256": "0" * 64}},
@@ -184,6 +206,17 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
     assert head.split(",")[-2:] == ["linear predictor", "predicted survival at 20"]
     assert len(rows) == 80
     assert (tmp_path / "out" / "calibration.svg").is_file()
+    printed = capsys.readouterr().out
+    for said in (
+        "Rows that it is applied to: 80",
+        "Concordance here: 0.",
+        "Survival at 20, by tenths",
+    ):
+        assert said in printed
+    assert apply_model(*words, "", 1e6, tmp_path / "late") == NOT_ALL_FITS
+    assert (
+        "past the follow-up that the model was fitted to, which ends at" in capsys.readouterr().err
+    )
     assert apply_model(*words, "B", 20.0, tmp_path / "none") == NO_PLAN
     assert "No model B is kept" in capsys.readouterr().err
 
@@ -202,3 +235,70 @@ def test_a_plan_is_sealed_once_and_its_report_says_so(lamps, data, tmp_path, cap
     assert "Nothing departs from it." in text
     again = StudyPlan.model_validate_json((tmp_path / "out" / "plan.json").read_bytes())
     assert again.sealed is None, "the plan as it was run is not what was sealed"
+
+
+def test_a_folder_that_is_not_free_is_refused_before_anything_is_computed(lamps, tmp_path, capsys):
+    file, data = kept(tmp_path, lamps[0]), tmp_path / "no such data.csv"
+    taken = tmp_path / "taken"
+    taken.mkdir()
+    (taken / "mine.txt").write_text("mine")
+    for out, said in ((file, "is a file"), (taken, "is not empty (mine.txt is there)")):
+        assert run_plan(file, data, out) == NO_FOLDER
+        assert said in capsys.readouterr().err
+    assert run_plan(file, data, taken, clear=True) == NO_FOLDER, "what is not ours stays"
+    assert (taken / "mine.txt").read_text() == "mine"
+    (taken / "mine.txt").unlink()
+    write_files(made_ready(taken, replace=False), {"report.md": b"old", "tables/a.csv": b"old"})
+    assert run_plan(file, data, taken) == NO_FOLDER
+    assert "add --replace" in capsys.readouterr().err
+    (taken / "tables" / "mine.csv").write_text("mine")
+    with pytest.raises(UnusableFolderError, match="tables is there"):
+        made_ready(taken, replace=True)
+    assert [p.name for p in taken.rglob("*")] == ["tables", "mine.csv"]
+
+
+def test_a_column_under_another_name_is_renamed_and_all_that_are_missing_are_named_at_once(
+    lamps, tmp_path, capsys
+):
+    plan = kept(tmp_path, lamps[0])
+    text = (FOLDER / "harbour_lamps.csv").read_text()
+    head, _, rest = text.partition("\n")
+    other = tmp_path / "other.csv"
+    other.write_text(head.replace("hours", "hours_lit").replace("maker", "made_by") + "\n" + rest)
+    code = run_plan(plan, other, tmp_path / "a")
+    said = capsys.readouterr().err
+    assert code in {NOT_ALL_FITS, NO_COHORT}
+    assert "There is no column “hours”, which the follow-up needs" in said
+    assert "if “hours_lit” is it, add --rename hours_lit=hours" in said
+    assert "There is no column “maker”, which" in said
+    renamed = {"hours_lit": "hours", "made_by": "maker"}
+    assert run_plan(plan, other, tmp_path / "b", renamed=renamed) == ALL_FITS
+    again = json.loads((tmp_path / "b" / "plan.json").read_text("utf-8"))
+    assert again["follow_up"]["clock"]["column"] == "hours"
+    assert [(one["step"]["column"], one["step"]["into"]) for one in again["steps"]] == [
+        *renamed.items()
+    ]
+    inside = tmp_path / "b" / "plan.json"
+    assert run_plan(inside, other, tmp_path / "c") == ALL_FITS, "the plan that was run has it, too"
+
+
+def test_the_day_of_reading_is_that_day_and_decisions_have_that_of_the_plan(lamps, tmp_path):
+    data = FOLDER / "harbour_lamps.csv"
+    plan = kept(tmp_path, lamps[0], dated="2001-02-03")
+    assert run_plan(plan, data, tmp_path / "out") in {ALL_FITS, NOT_ALL_FITS}
+    files = (tmp_path / "out" / "tables" / "files.csv").read_text("utf-8")
+    today = datetime.now(UTC)
+    assert f"{today:%-d %B %Y}" in files
+    assert "2001" not in files
+
+
+def test_what_plans_could_not_state_leaves_an_older_seal_whole(lamps):
+    sealed = lamps[0].sealed_at(datetime(2026, 1, 1, tzinfo=UTC))
+    old = json.loads(sealed.model_dump_json())
+    del old["follow_up"]["near_ties"]
+    told = {k: v for k, v in old.items() if k != "sealed"}
+    text = json.dumps(told, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    assert hashlib.sha256(text.encode()).hexdigest() == sealed.sha256
+    assert not StudyPlan.model_validate(old).seal_broken
+    loose = {**old, "follow_up": {**old["follow_up"], "near_ties": 1e-9}}
+    assert StudyPlan.model_validate(loose).seal_broken

@@ -2,13 +2,16 @@
 
 import io
 import json
+import tracemalloc
 import zipfile
 
+import numpy as np
 import pytest
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.store.blobs import Blobs
 from hourglass.study.archive import BadArchiveError, archived, taken_in
 from hourglass.study.changing import redo, state, take_step, undo
 from hourglass.study.demos import load_demo
@@ -37,7 +40,7 @@ def test_a_study_comes_back_whole_from_its_archive(keeping, blobs, worked_on):
     data = archived(keeping, blobs, worked_on.id)
     assert archived(keeping, blobs, worked_on.id) == data
     elsewhere, their_bytes = InMemory(), BytesInMemory()
-    made = taken_in(elsewhere, their_bytes, data)
+    made = taken_in(elsewhere, their_bytes, io.BytesIO(data))
     assert plan_of_study(made) == plan_of_study(worked_on)
     assert [(d.sentence, d.reason, d.made_at) for d in made.decisions[1:]] == [
         (d.sentence, d.reason, d.made_at) for d in worked_on.decisions[1:]
@@ -92,7 +95,55 @@ def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
     data = changed(archived(keeping, blobs, worked_on.id), name, change)
     elsewhere = InMemory()
     with pytest.raises(BadArchiveError, match=said):
-        taken_in(elsewhere, BytesInMemory(), data)
+        taken_in(elsewhere, BytesInMemory(), io.BytesIO(data))
     assert elsewhere.studies() == []
     with pytest.raises(BadArchiveError, match="no archive"):
-        taken_in(elsewhere, BytesInMemory(), b"t,s\n1,1\n")
+        taken_in(elsewhere, BytesInMemory(), io.BytesIO(b"t,s\n1,1\n"))
+
+
+def bomb(name, size, members=1):
+    """An archive of files of one letter: small as it lies, large unpacked."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for k in range(members):
+            made.writestr(name if k == 0 else f"{name}{k}", b" " * size)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (bomb("study.json", 8 << 20), "200 times its size"),
+        (bomb("files/aa", 8 << 20), "200 times its size"),
+        (bomb("files/aa", 1, 10_001), "10001 files, more than 10000"),
+    ],
+    ids=["document", "file", "members"],
+)
+def test_an_archive_that_would_take_too_much_is_refused_before_it_is_unpacked(tmp_path, data, said):
+    blobs, keeping = Blobs(tmp_path), InMemory()
+    tracemalloc.start()
+    with pytest.raises(BadArchiveError, match=said):
+        taken_in(keeping, blobs, io.BytesIO(data))
+    _, peak = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert peak < 64 << 20
+    assert keeping.studies() == []
+    assert [p for p in tmp_path.rglob("*") if p.is_file()] == []
+
+
+def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping, blobs, worked_on):
+    """A large file that is not the one it is named for is refused, and nothing of it stays."""
+    large = np.random.default_rng(1).bytes(48 << 20)
+    data = changed(archived(keeping, blobs, worked_on.id), "files/", lambda body: large)
+    folder = tmp_path / "theirs"
+    theirs, elsewhere = Blobs(folder), InMemory()
+    tracemalloc.start()
+    with pytest.raises(BadArchiveError, match="damaged"):
+        taken_in(elsewhere, theirs, io.BytesIO(data))
+    _, peak = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert peak < 16 << 20
+    assert [p for p in folder.rglob("*") if p.is_file()] == []
+    made = taken_in(elsewhere, theirs, io.BytesIO(archived(keeping, blobs, worked_on.id)))
+    assert theirs.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
+    assert not list(folder.glob("staged-*"))

@@ -2,9 +2,16 @@
 
 import json
 import re
+from pathlib import Path
+
+import jsonschema
+import pytest
 
 from hourglass.analysis.registry import STAGES
-from hourglass.report.planned import statement_kinds
+from hourglass.report.planned import statement_kinds, unusable
+from hourglass.study.demos import load_demo
+from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.schema import plan_schema
 
 SCHEMA = plan_schema(statement_kinds(STAGES))
@@ -25,3 +32,32 @@ def test_whatever_is_referred_to_is_there():
     named = set(re.findall(r'"#/\$defs/([^"]+)"', json.dumps(SCHEMA)))
     assert named
     assert named <= SCHEMA["$defs"].keys()
+
+
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def examples(name):
+    """The JSON documents among the examples of a page: blocks of four spaces that open with a brace."""
+    blocks = re.findall(r"(?:^ {4}.*\n(?:\n(?= {4}))?)+", (DOCS / name).read_text(), re.MULTILINE)
+    whole = [b for b in blocks if b.lstrip().startswith("{")]
+    return [b for b in whole if '"name"' in "".join(b.split("\n")[:2])]
+
+
+@pytest.mark.parametrize("text", examples("plan.md"))
+def test_every_example_of_a_plan_is_one(text):
+    document = json.loads(text)
+    jsonschema.validate(document, json.loads((DOCS / "plan.schema.json").read_text()))
+    plan = StudyPlan.model_validate(document)
+    assert unusable(plan, STAGES) == []
+
+
+@pytest.mark.parametrize("demo", ["lamps", "larkmoor", "larkmoor_as_received"])
+def test_the_plan_of_each_demo_is_valid_by_the_schema(demo):
+    keeping = InMemory()
+    made, _ = load_demo(keeping, BytesInMemory(), demo)
+    for stage in STAGES:
+        keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
+    document = json.loads(plan_of_study(keeping.load(made)).model_dump_json())
+    jsonschema.validate(document, SCHEMA)
+    assert examples("plan.md"), "there is an example to look at"

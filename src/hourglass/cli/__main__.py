@@ -8,6 +8,8 @@ from typing import Annotated
 
 import typer
 
+NOT_TO_BE_DONE = 7
+"""What a command ends with where the machine does not let it: a full disk, a file that cannot be read."""
 app = typer.Typer(
     help="Olden Hourglass: censored follow-up data, from a messy export to a report.",
     no_args_is_help=True,
@@ -94,18 +96,31 @@ def run_a_plan(
     plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
     data: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The file of data.")],
     out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
+    rename: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="NEW=OLD: the file's column NEW is what the plan calls OLD; may be repeated."
+        ),
+    ] = None,
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Clear what a command wrote into that folder before.")
+    ] = False,
 ) -> None:
     """Run a plan on a file: report, tables, figures, rows and results, without server or database.
 
     Ends with 0 where all of the plan fits the data, 1 where something does not (it is said, and the rest is
     written), 2 for a wrong command, 3 for a plan and 4 for data that cannot be read, and 5 where the plan
-    makes no cohort of the data.
+    makes no cohort of the data, 6 for a folder that is not free. Findings that nobody decided are named.
     """
     from hourglass.cli.logs import write_no_logs
     from hourglass.cli.run_plan import run_plan
 
     write_no_logs()
-    sys.exit(run_plan(plan, data, out))
+    pairs = [pair.partition("=") for pair in rename or ()]
+    if any(not new or not old for new, _, old in pairs):
+        raise typer.BadParameter("give --rename as NEW=OLD", param_hint="--rename")
+    renamed = {new: old for new, _, old in pairs}
+    sys.exit(run_plan(plan, data, out, renamed=renamed, clear=replace))
 
 
 @app.command("apply")
@@ -125,6 +140,9 @@ def apply_a_model(
     time: Annotated[
         float | None, typer.Option(help="When survival is predicted; else half the follow-up.")
     ] = None,
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Clear what a command wrote into that folder before.")
+    ] = False,
 ) -> None:
     """Apply a plan's model to another file, prepared alike: predictions, concordance, calibration there.
 
@@ -135,13 +153,16 @@ def apply_a_model(
     from hourglass.cli.logs import write_no_logs
 
     write_no_logs()
-    sys.exit(apply_model(plan, data, other, model, time, out))
+    sys.exit(apply_model(plan, data, other, model, time, out, replace=replace))
 
 
 @app.command()
 def seal(
     plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
     out: Annotated[Path, typer.Option(help="The file that the sealed plan is written into.")],
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Write over a file that is there already.")
+    ] = False,
 ) -> None:
     """Seal a plan before there are data: with the moment and its SHA-256, which is printed.
 
@@ -150,19 +171,22 @@ def seal(
     """
     from hourglass.cli.run_plan import seal as seal_file
 
-    sys.exit(seal_file(plan, out))
+    sys.exit(seal_file(plan, out, clear=replace))
 
 
 @app.command()
 def demo(
     out: Annotated[Path, typer.Option(help="The folder that everything is written into.")],
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Clear what a command wrote into that folder before.")
+    ] = False,
 ) -> None:
     """Run the example of the README without a browser, and write all that it comes to."""
     from hourglass.cli.logs import write_no_logs
     from hourglass.cli.run_plan import run_demo
 
     write_no_logs()
-    sys.exit(run_demo(out))
+    sys.exit(run_demo(out, clear=replace))
 
 
 studies = typer.Typer(
@@ -183,6 +207,9 @@ def list_studies() -> None:
 def export_study(
     study: Annotated[str, typer.Argument(help="The study's id, or its name.")],
     out: Annotated[Path, typer.Option(help="The archive that is written.")],
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Write over a file that is there already.")
+    ] = False,
 ) -> None:
     """Write a study into one archive: its files as they came, its tables, and its log with every date.
 
@@ -190,7 +217,7 @@ def export_study(
     """
     from hourglass.cli.study_archives import export_study as exported
 
-    sys.exit(exported(study, out))
+    sys.exit(exported(study, out, replace))
 
 
 @studies.command("import")
@@ -219,4 +246,8 @@ def _interrupted(number: int, frame: object) -> None:
 
 if __name__ == "__main__":
     signal.signal(signal.SIGTERM, _interrupted)
-    app(prog_name="./hourglass")
+    try:
+        app(prog_name="./hourglass")
+    except OSError as failed:  # a disk that is full, a file that is not ours to read
+        print(f"This could not be done: {failed}", file=sys.stderr)
+        sys.exit(NOT_TO_BE_DONE)

@@ -1,13 +1,16 @@
 """A model of a plan applied to another file: no server, no database."""
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import cast
 
-from hourglass.analysis.applied.readings import told_of
+from hourglass.analysis.applied.readings import AppliedResult, told_of
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.sections import Table, Words
 from hourglass.cli.machine import say
-from hourglass.cli.run_plan import ALL_FITS, NO_PLAN, NOT_ALL_FITS, made_of, read_plan, write_files
+from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
+from hourglass.cli.run_plan import ALL_FITS, NO_FOLDER, NO_PLAN, NOT_ALL_FITS, made_of, read_plan
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
@@ -17,12 +20,24 @@ from hourglass.study.applied_model import NoSuchModelError, model_of
 
 
 def apply_model(
-    plan_file: Path, data_file: Path, other_file: Path, letter: str, time: float | None, out: Path
+    plan_file: Path,
+    data_file: Path,
+    other_file: Path,
+    letter: str,
+    time: float | None,
+    out: Path,
+    *,
+    replace: bool = False,
 ) -> int:
     """Write what a model says of the rows of another file, prepared alike; gives the exit code."""
     plan = read_plan(plan_file)
     if plan is None:
         return NO_PLAN
+    try:
+        out = made_ready(out, replace=replace)
+    except UnusableFolderError as why:
+        say(str(why))
+        return NO_FOLDER
     own, other = made_of(plan, data_file), made_of(plan, other_file)
     if isinstance(own, int):
         return own
@@ -47,4 +62,19 @@ def apply_model(
         drawn = [Printable(told.figure, PrintSettings(height=120), ())]
         files |= {f"calibration.{form}": print_figures(drawn, form) for form in ("svg", "pdf")}
     write_files(out, files)
+    for line in _lines(told):
+        print(line)
     return ALL_FITS
+
+
+def _lines(told: AppliedResult) -> Iterator[str]:
+    """What came of it, a line each: rows, those left out and why, concordance, calibration."""
+    for section in told.sections:
+        for block in section.blocks:
+            if isinstance(block, Words):
+                yield block.text
+            elif isinstance(block, Table) and block.head:
+                yield f"{section.title}: {' · '.join(h for h in block.head if h)}"
+                yield from (f"  {' · '.join(c.text for c in row if c.text)}" for row in block.rows)
+            elif isinstance(block, Table):
+                yield from (f"{row[0].text}: {row[1].text}" for row in block.rows)

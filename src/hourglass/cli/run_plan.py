@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time
 from pathlib import Path
 
@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cli.machine import install_page_libraries, say
+from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
@@ -18,6 +19,7 @@ from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.core.watch import unwatched
 from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
+from hourglass.report.pieces.decisions import undecided
 from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.planned import unusable
@@ -25,25 +27,44 @@ from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import BrokenSealError, study_by_plan
+from hourglass.study.plans.columns import missing_columns
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.fit import step_lines
+from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.results import Results
 from hourglass.study.study import REPORT, Study
 
-ALL_FITS, NOT_ALL_FITS, NO_PLAN, NO_DATA, NO_COHORT = 0, 1, 3, 4, 5
+ALL_FITS, NOT_ALL_FITS, NO_PLAN, NO_DATA, NO_COHORT, NO_FOLDER = 0, 1, 3, 4, 5, 6
 """What the command ends with; 2 is a wrong command line."""
 DEMO, DEMO_DATED = "larkmoor", date(2026, 1, 1)
 
 
-def run_plan(plan_file: Path, data_file: Path, out: Path) -> int:
-    """Write everything that a plan makes of a file into a folder; gives the exit code."""
+def run_plan(
+    plan_file: Path,
+    data_file: Path,
+    out: Path,
+    *,
+    renamed: Mapping[str, str] | None = None,
+    clear: bool = False,
+) -> int:
+    """Write everything that a plan makes of a file into a folder; gives the exit code.
+
+    Args:
+        renamed: columns of the file that the plan knows by another name: the file's name to the plan's.
+        clear: whether what was written into the folder before is cleared.
+    """
     plan = read_plan(plan_file)
-    return NO_PLAN if plan is None else _run(plan, data_file, out)
+    if plan is None:
+        return NO_PLAN
+    return _run(plan.with_columns_renamed(renamed or {}), data_file, out, clear)
 
 
-def seal(plan_file: Path, out: Path) -> int:
+def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
     """Write a plan with the moment and the hash that seal it; gives the exit code."""
+    if out.exists() and not clear:
+        say(f"{out} is there already: name another file, or add --replace.")
+        return NO_FOLDER
     plan = read_plan(plan_file)
     if plan is None:
         return NO_PLAN
@@ -67,21 +88,28 @@ def read_plan(file: Path) -> StudyPlan | None:
     if plan.seal_broken:
         wrong.append(str(BrokenSealError()))
     if wrong:
-        say(f"The plan cannot be used: {wrong[0]}")
+        say("The plan cannot be used:")
+        for sentence in wrong:
+            say(f"  {sentence}")
     return None if wrong else plan
 
 
-def run_demo(out: Path) -> int:
+def run_demo(out: Path, *, clear: bool = False) -> int:
     """Write everything that the demo study comes to, every stage opened; gives the exit code."""
     keeping = InMemory()
     made, _ = load_demo(keeping, BytesInMemory(), DEMO)
     for stage in STAGES:
         keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
     plan = plan_of_study(keeping.load(made)).model_copy(update={"dated": DEMO_DATED})
-    return _run(plan, FOLDER / str(demos()[DEMO]["file"]), out)
+    return _run(plan, FOLDER / str(demos()[DEMO]["file"]), out, clear)
 
 
-def _run(plan: StudyPlan, data_file: Path, out: Path) -> int:
+def _run(plan: StudyPlan, data_file: Path, out: Path, clear: bool) -> int:
+    try:
+        out = made_ready(out, replace=clear)
+    except UnusableFolderError as why:
+        say(str(why))
+        return NO_FOLDER
     made = made_of(plan, data_file)
     if isinstance(made, int):
         return made
@@ -109,12 +137,16 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     noon = datetime.combine(plan.dated, time(12), UTC)
     keeping, kept = InMemory(lambda: noon), BytesInMemory()
     file = kept_file(kept, data_file.name, data, packed(reading))
+    # Decisions are dated as the plan says; the file is read now.
+    file = replace(file, read_at=datetime.now(UTC))
     study = study_by_plan(keeping, plan, file, reading.table)
     results = Results(keeping, kept, InProcess(), STAGES)
     formed = results.source(study).cohort()
     if isinstance(formed, Cohort):
         return Made(study, results, formed)
     say(f"The plan does not make a cohort of {data_file.name}:")
+    for sentence in missing_columns(plan, STAGES, results.source(study).after_steps()):
+        say(f"  {sentence}")
     for block in formed:
         say(f"  {block.sentence}")
     return NO_COHORT
@@ -125,19 +157,13 @@ def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     statement = report_statement(study.analysis(REPORT))
     found = Gathering(results, PIECES, study, statement).now(unwatched)
     write_files(out, outputs(results, PIECES, study, found, unwatched))
+    left = undecided(found)
+    if left:
+        say(left)
     misfits = _misfits(plan, results, study, found)
     for sentence in misfits:
         say(f"Does not fit: {sentence}")
     return NOT_ALL_FITS if misfits else ALL_FITS
-
-
-def write_files(out: Path, files: Mapping[str, bytes]) -> None:
-    """Write files by name into a folder, and print where each is."""
-    for name, data in files.items():
-        file = out / name
-        file.parent.mkdir(parents=True, exist_ok=True)
-        file.write_bytes(data)
-        print(file)
 
 
 def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings) -> list[str]:
@@ -147,6 +173,7 @@ def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings
     steps = steps_for_file(plan, study.file.sha256, source.table())
     lines = step_lines(steps, source.applied()[1])
     found = [f"{line.part}, {line.states}: {line.why}" for line in lines if line.why]
+    found += missing_columns(plan, STAGES, source.after_steps())
     for stage in STAGES:
         result = gathered.results.get(stage.name)
         if isinstance(result, StageResult) and result.blank:
@@ -155,9 +182,7 @@ def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings
 
 
 def _where(why: Exception) -> str:
-    """The first thing that is wrong with a plan, and where."""
+    """What is wrong with a plan, and where; all of it."""
     if not isinstance(why, ValidationError):
         return str(why)
-    first = why.errors()[0]
-    place = ".".join(str(part) for part in first["loc"])
-    return f"{place or 'the document'}: {first['msg']}"
+    return " ".join(wrong_places(StudyPlan, why))

@@ -29,8 +29,15 @@ def list_studies() -> int:
     return DONE
 
 
-def export_study(which: str, out: Path) -> int:
-    """Write a study, named by its id or its name, into an archive; gives the exit code."""
+def export_study(which: str, out: Path, replace: bool = False) -> int:
+    """Write a study, named by its id or its name, into an archive; gives the exit code.
+
+    Args:
+        replace: whether a file that is there already may be written over.
+    """
+    if out.exists() and not replace:
+        say(f"{out} is there already: name another file, or add --replace.")
+        return NOT_DONE
     with _kept() as (keeping, blobs):
         found = [line.id for line in keeping.studies() if which in (str(line.id), line.name)]
         if len(found) != 1:
@@ -50,7 +57,8 @@ def import_study(file: Path) -> int:
     """Make a study of an archive; gives the exit code."""
     with _kept() as (keeping, blobs):
         try:
-            made = taken_in(keeping, blobs, file.read_bytes())
+            with file.open("rb") as archive:
+                made = taken_in(keeping, blobs, archive)
         except (BadArchiveError, OSError) as why:
             say(str(why))
             return NOT_DONE

@@ -9,6 +9,7 @@ from hourglass.analysis.model.run import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.report.composed import Composed
+from hourglass.report.pieces.decisions import undecided
 from hourglass.report.pieces.piece import Findings
 
 State = Literal["told", "open", "not needed"]
@@ -79,6 +80,13 @@ def _missing(found: Findings, printed: frozenset[str]) -> Answer:
     return _told(("baseline",), "Print the baseline table, which counts what is missing.")(
         found, printed
     )
+
+
+def _undecided(found: Findings, printed: frozenset[str]) -> Answer:
+    left = undecided(found)
+    if left:
+        return "open", "decisions" if "decisions" in printed else "", f"{left} Decide in Prepare."
+    return "not needed", "", "Every finding was decided."
 
 
 def _planned(found: Findings, printed: frozenset[str]) -> Answer:
@@ -166,6 +174,7 @@ CHECKLIST: tuple[Point, ...] = (
         _model(("checks",), "Open Check."),
     ),
     Point("planned", "What was planned before results were seen", _planned),
+    Point("findings", "Whether every finding of Prepare was decided", _undecided),
     Point(
         "decisions",
         "What was decided on the way, with reasons",

@@ -98,6 +98,7 @@ class Gathering:
             looks=study.looks,
             curves=self.statement.curves,
             sealed=_sealed(study, results.stages),
+            left_out=frozenset(self.statement.left_out),
         )
 
     def _of_stages(self, study: Study, watch: Watch) -> Gathered:

@@ -6,7 +6,8 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.print.settings import PrintSettings
 from hourglass.report.statement import ReportStatement
-from hourglass.study.plans.document import StudyPlan, unusable_statements, wrong_places
+from hourglass.study.plans.document import StudyPlan, unusable_statements
+from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.study import REPORT
 
 
@@ -22,5 +23,5 @@ def unusable(plan: StudyPlan, stages: Stages) -> list[str]:
         try:
             PrintSettings.model_validate(settings)
         except ValidationError as why:
-            found += wrong_places(f"figures.{view}", why)
+            found += wrong_places(PrintSettings, why, f"Figure of {view}")
     return found

@@ -21,6 +21,49 @@ CUMULATIVE_HAZARD = Reference(
     "Aalen O. Nonparametric inference for a family of counting processes. Annals of Statistics 1978; "
     "6: 701–726.",
 )
+GREENWOOD = Reference(
+    "Greenwood 1926",
+    "Greenwood M. The natural duration of cancer. Reports on Public Health and Medical Subjects 1926; 33: "
+    "1–26.",
+)
+SPREAD_TIES = Reference(
+    "Fleming & Harrington 1984",
+    "Fleming TR, Harrington DP. Nonparametric estimation of the survival distribution in censored data. "
+    "Communications in Statistics – Theory and Methods 1984; 13: 2469–2486.",
+)
+HALL_WELLNER_BAND = Reference(
+    "Hall & Wellner 1980",
+    "Hall WJ, Wellner JA. Confidence bands for a survival curve from censored data. Biometrika 1980; 67: "
+    "133–143.",
+)
+EQUAL_PRECISION_BAND = Reference(
+    "Nair 1984",
+    "Nair VN. Confidence bands for survival functions with censored data: a comparative study. "
+    "Technometrics 1984; 26: 265–275.",
+)
+POISSON_INTERVAL = Reference(
+    "Garwood 1936",
+    "Garwood F. Fiducial limits for the Poisson distribution. Biometrika 1936; 28: 437–442.",
+)
+CHOSEN_TIMES = Reference(
+    "Klein, Logan, Harhoff & Andersen 2007",
+    "Klein JP, Logan B, Harhoff M, Andersen PK. Analyzing survival curves at a fixed point in time. "
+    "Statistics in Medicine 2007; 26: 4505–4519.",
+)
+NUMBER_NEEDED = Reference(
+    "Altman & Andersen 1999",
+    "Altman DG, Andersen PK. Calculating the number needed to treat for trials where the outcome is time "
+    "to an event. BMJ 1999; 319: 1492–1495.",
+)
+COMBINED_WEIGHTS = Reference(
+    "Lee 2007",
+    "Lee S-H. On the versatility of the combination of the weighted log-rank statistics. Computational "
+    "Statistics & Data Analysis 2007; 51: 6557–6564.",
+)
+PREDICTED_SURVIVAL = Reference(
+    "Tsiatis 1981",
+    "Tsiatis AA. A large sample study of Cox’s regression model. Annals of Statistics 1981; 9: 93–108.",
+)
 TRANSFORMED_INTERVALS = Reference(
     "Borgan & Liestøl 1990",
     "Borgan Ø, Liestøl K. A note on confidence intervals and bands for the survival function based on "

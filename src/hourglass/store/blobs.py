@@ -5,18 +5,49 @@ import os
 import re
 import tempfile
 import time
-from collections.abc import Collection
-from contextlib import suppress
+from collections.abc import Callable, Collection, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import BinaryIO
 
 DRAWING_KEY = 16
 """Bytes of a drawing's name."""
+STAGED = "staged-"
+"""What the folders of bytes that wait to be kept are called by."""
+PIECE = 1 << 20
+"""Bytes that are taken in at a time."""
 JUST_MADE = 60.0
 """Seconds for which a drawing may belong to a result that is being kept."""
 
 
 class MissingBlobError(RuntimeError):
     """Bytes that the database knows of are not on the disk, or not as they were."""
+
+
+class StagedBlobs:
+    """Files that wait to be kept."""
+
+    def __init__(self, folder: Path, path_of: Callable[[str], Path]) -> None:
+        self._folder, self._path_of = folder, path_of
+
+    def add(self, source: BinaryIO) -> str:
+        """Write bytes, on the disk before this returns; gives their SHA-256."""
+        digest = hashlib.sha256()
+        with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as file:
+            while piece := source.read(PIECE):
+                digest.update(piece)
+                file.write(piece)
+            file.flush()
+            os.fsync(file.fileno())
+        Path(file.name).replace(self._folder / digest.hexdigest())
+        return digest.hexdigest()
+
+    def keep(self) -> None:
+        """Put the files in their places; those that are there already are the same."""
+        for file in self._folder.iterdir():
+            path = self._path_of(file.name)
+            path.parent.mkdir(exist_ok=True)
+            file.replace(path)
 
 
 class Blobs:
@@ -39,6 +70,12 @@ class Blobs:
             os.fsync(file.fileno())
         Path(file.name).replace(path)
         return name
+
+    @contextmanager
+    def staged(self) -> Iterator["StagedBlobs"]:
+        """A place for bytes that are kept all together or not at all."""
+        with tempfile.TemporaryDirectory(dir=self._folder, prefix=STAGED) as folder:
+            yield StagedBlobs(Path(folder), self._path)
 
     def get(self, name: str) -> bytes:
         """The bytes of that SHA-256.

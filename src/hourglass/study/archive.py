@@ -2,7 +2,8 @@
 
 import io
 import zipfile
-from typing import Any, Literal
+import zlib
+from typing import Any, BinaryIO, Literal, cast
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -17,8 +18,14 @@ from hourglass.study.study import Analysis, Decided, Export, Study
 DOCUMENT = "study.json"
 WHEN = (1980, 1, 1, 0, 0, 0)
 """The time of all files in an archive, so that the same study gives the same bytes."""
-LARGEST = 4 << 30
-"""Bytes that the files of an archive may hold unpacked."""
+MAX_MEMBERS = 10_000
+MAX_UNPACKED = 2 << 30
+"""Bytes that the files of an archive may hold unpacked, all together."""
+MAX_RATIO = 200
+"""Times its packed size that a file may unpack to, where that is more than :data:`SMALL_MEMBER`."""
+SMALL_MEMBER = 1 << 20
+MAX_DOCUMENT = 32 << 20
+"""Bytes of the document, which is read into memory."""
 
 
 class BadArchiveError(ValueError):
@@ -67,28 +74,49 @@ def archived(keeping: Keeping, kept: Bytes, study_id: UUID) -> bytes:
     return out.getvalue()
 
 
-def taken_in(keeping: Keeping, kept: Bytes, data: bytes) -> Study:
-    """Make a study of an archive, whole or not at all.
+def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
+    """Make a study of an archive, whole or not at all; its files are taken in a piece at a time.
 
     Raises:
         BadArchiveError: when it is none, was damaged, or does not hold what it names.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if sum(entry.file_size for entry in archive.infolist()) > LARGEST:
-                raise BadArchiveError("The archive unpacks to more than 4 GiB.")
+        with zipfile.ZipFile(source) as archive, kept.staged() as staging:
+            _refuse_too_large(archive)
             document = ArchivedStudy.model_validate_json(archive.read(DOCUMENT))
             for name in _files(document):
-                if kept.put(archive.read(f"files/{name}")) != name:
-                    raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
-        with keeping.transaction() as inside:
-            return _copied(inside, document)
-    except zipfile.BadZipFile:
-        raise BadArchiveError("This is no archive of a study.") from None
+                with archive.open(f"files/{name}") as file:
+                    if staging.add(cast(BinaryIO, file)) != name:
+                        raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
+            with keeping.transaction() as inside:
+                made = _copied(inside, document)
+                # On the disk before the database says that they are there.
+                staging.keep()
+                return made
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError):
+        raise BadArchiveError("This is no archive of a study, or it was damaged.") from None
     except (KeyError, ValidationError) as why:
         raise BadArchiveError(
             f"The archive does not hold what a study is made of: {why}."
         ) from None
+
+
+def _refuse_too_large(archive: zipfile.ZipFile) -> None:
+    """Refuse what would take too much room before any of it is unpacked."""
+    entries = archive.infolist()
+    if len(entries) > MAX_MEMBERS:
+        raise BadArchiveError(f"The archive holds {len(entries)} files, more than {MAX_MEMBERS}.")
+    if sum(entry.file_size for entry in entries) > MAX_UNPACKED:
+        raise BadArchiveError("The archive unpacks to more than 2 GB.")
+    for entry in entries:
+        if entry.file_size > max(MAX_RATIO * entry.compress_size, SMALL_MEMBER):
+            raise BadArchiveError(
+                f"{entry.filename} unpacks to more than {MAX_RATIO} times its size: no study does."
+            )
+        if entry.filename == DOCUMENT and entry.file_size > MAX_DOCUMENT:
+            raise BadArchiveError(
+                f"The document of the archive is larger than {MAX_DOCUMENT >> 20} MB."
+            )
 
 
 def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:

@@ -8,7 +8,9 @@ from uuid import UUID
 from pydantic import TypeAdapter
 
 from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.changed_words import changed_slots
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.reading.packed import PackedReading, packed
@@ -118,6 +120,7 @@ def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]
     decided = study.decided
     for stage, body in statements.items():
         made = keeping.begin_analysis(study.id, stage, begun=False)
-        decided = decided.with_analysis(Analysis(made, stage, body=body))
+        today = stage_of(STAGES, stage).statement.read(body).model_dump(mode="json")
+        decided = decided.with_analysis(Analysis(made, stage, body=today))
     entry = NewDecision(PREPARE, "statements", ARRANGED, "Statements as the demo has them")
     return keeping.append(study, entry, decided)

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, datetime
 from itertools import count
-from typing import Self
+from typing import BinaryIO, Self
 from uuid import UUID, uuid4
 
 from hourglass.study.history import BEGUN, Decision, NewDecision
@@ -39,6 +39,11 @@ class BytesInMemory:
         self._kept[name] = data
         return name
 
+    @contextmanager
+    def staged(self) -> Iterator["StagedInMemory"]:
+        """A place for bytes that are kept all together or not at all."""
+        yield StagedInMemory(self)
+
     def get(self, name: str) -> bytes:
         """The bytes of that SHA-256."""
         return self._kept[name]
@@ -53,6 +58,24 @@ class BytesInMemory:
 
     def forget_drawings(self, kept: Collection[str]) -> None:
         """Nothing is forgotten: memory ends with the process."""
+
+
+class StagedInMemory:
+    """Bytes that wait to be kept."""
+
+    def __init__(self, kept: BytesInMemory) -> None:
+        self._kept, self._waiting = kept, list[bytes]()
+
+    def add(self, source: BinaryIO) -> str:
+        """Take bytes in; gives their SHA-256."""
+        data = source.read()
+        self._waiting.append(data)
+        return hashlib.sha256(data).hexdigest()
+
+    def keep(self) -> None:
+        """Keep all of them."""
+        for data in self._waiting:
+            self._kept.put(data)
 
 
 @dataclass

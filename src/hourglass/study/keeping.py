@@ -4,7 +4,7 @@ from collections.abc import Collection
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Protocol, Self
+from typing import BinaryIO, Protocol, Self
 from uuid import UUID
 
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
@@ -50,6 +50,18 @@ class Computed:
     thumbnail: Thumbnail | None = None
 
 
+class Staging(Protocol):
+    """Bytes that wait to be kept, outside of memory."""
+
+    def add(self, source: BinaryIO) -> str:
+        """Take bytes in, a piece at a time; gives their SHA-256."""
+        ...
+
+    def keep(self) -> None:
+        """Keep all of them."""
+        ...
+
+
 class Bytes(Protocol):
     """Bytes kept under their SHA-256."""
 
@@ -59,6 +71,10 @@ class Bytes(Protocol):
 
     def get(self, name: str) -> bytes:
         """The bytes of that SHA-256."""
+        ...
+
+    def staged(self) -> AbstractContextManager["Staging"]:
+        """A place for bytes that are kept all together or not at all; what is not kept is gone after it."""
         ...
 
     def put_drawing(self, packed: bytes) -> str:

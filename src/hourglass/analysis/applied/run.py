@@ -78,6 +78,13 @@ def applied(
     coded = fitted.design
     if coded.over_time is not None:
         raise NotEstimableError("ratios that change over time have no one linear predictor")
+    ends = shared_end(coded.data, coded.stratum)
+    if time is not None and time > ends:
+        shown = wording.time(ends, own.decimals)
+        raise NotEstimableError(
+            "survival is not predicted past the follow-up that the model was fitted to, which ends at "
+            f"{shown} {own.statement.unit}"
+        )
     baselines = baselines_of(coded.data, coded.x, fitted.plain)
     watch("predicting", 0.5)
     rows = coded_rows(own, coded, model, other)
@@ -101,7 +108,7 @@ def applied(
         int(data.count[data.exit > last].sum()),
         concordance(coded.data, fitted.fit.linear, coded.stratum),
         concordance(data, linear, stratum),
-        _calibration(data, survival, at, shared_end(coded.data, coded.stratum)),
+        _calibration(data, survival, at, ends),
     )
 
 

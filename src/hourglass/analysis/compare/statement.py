@@ -54,6 +54,9 @@ class CompareStatement(GroupedStatement):
     margin: Margin | None = None
     seed: Annotated[int, Field(ge=0, lt=2**32)] = 1
 
+    def columns(self) -> tuple[str, ...]:
+        return (*super().columns(), *self.within)
+
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}
 

@@ -20,11 +20,13 @@ HINT = "choose any underlined number to see it computed, term by term · ← →
 
 
 class EstimateResult(StageResult):
-    """The curve of everyone, and those of the groups that are shown."""
+    """The curve of everyone, and those of the groups that are shown; ``band_refused`` says why a band that
+    was asked for is not there."""
 
     cohort: CohortSummary
     curve: CurveReading
     curves: list[CurveReading] = Field(default_factory=list)
+    band_refused: str = ""
 
 
 def estimate(
@@ -58,6 +60,7 @@ def estimate(
         cohort=summary,
         curve=read[0] if _is_everyone(statement) else _everyone(cohort, statement),
         curves=read,
+        band_refused=found.curves[0].limits.refused,
     )
 
 

@@ -169,6 +169,12 @@ class ModelStatement(StageStatement, HazardsModel):
         """What is fitted, without what stands beside it."""
         return HazardsModel(**{name: getattr(self, name) for name in HazardsModel.model_fields})
 
+    def columns(self) -> tuple[str, ...]:
+        robust = (self.robust.column,) if isinstance(self.robust, ByColumn) else ()
+        adjusted = (self.adjusted,) if self.adjusted else ()
+        named = (*self.term_columns, *self.strata, *robust, *self.rows_with, *self.subgroups)
+        return (*named, *adjusted, *self.candidates)
+
     @property
     def current(self) -> KeptModel | None:
         """The kept model that is fitted now."""

@@ -81,7 +81,8 @@ class CurvePoint(Typed):
 
 
 class CurveReading(Typed):
-    """What is told of a curve. ``moved_on`` are subjects whose last row is in another group."""
+    """What is told of a curve. ``moved_on`` are subjects whose last row is in another group; ``limits`` is
+    what the limits of its points are called."""
 
     label: str
     tone: int
@@ -90,6 +91,7 @@ class CurveReading(Typed):
     events: int
     last: float
     thin_from: float | None
+    limits: str
     quartiles: list[QuantileReading]
     points: list[CurvePoint]
 
@@ -202,6 +204,7 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         events=int(estimate.table.events.sum()),
         last=curve.data.end,
         thin_from=thin_from(curve.at_risk),
+        limits=curve.limits_name,
         quartiles=[QuantileReading.model_validate(one) for one in quartiles(curve)],
         points=[point(curve, t) for t in times],
     )

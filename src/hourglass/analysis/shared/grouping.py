@@ -36,6 +36,9 @@ class GroupedStatement(StageStatement):
     crossed: str | None = None
     thresholds: Thresholds = ()
 
+    def columns(self) -> tuple[str, ...]:
+        return tuple(name for name in (self.by, self.crossed) if name is not None)
+
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
         reference = self.reference
         if column == self.by and reference is not None:

@@ -36,6 +36,10 @@ class StageStatement(Typed):
             body = upgrade(body)
         return cls.model_validate(dict(body))
 
+    def columns(self) -> tuple[str, ...]:
+        """The columns of the table that the statement names, in its order."""
+        return ()
+
     def references(self) -> Mapping[str, str]:
         """The reference levels that the statement asks for, by column."""
         return {}

@@ -16,6 +16,7 @@ from hourglass.cohort.steps.cells import (
 )
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
+from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
 from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
@@ -38,6 +39,7 @@ Step: TypeAlias = Annotated[
     | RespellLevels
     | OrderLevels
     | LabelColumn
+    | RenameColumn
     | ReadAsText
     | SplitNumber
     | Transform

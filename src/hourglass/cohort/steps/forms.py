@@ -86,6 +86,13 @@ FORMS: tuple[StepForm, ...] = (
         ],
     ),
     form(
+        "rename_column",
+        "Give a column another name",
+        "statements and later steps know it by that name",
+        {"column": "", "into": ""},
+        [column("Column"), " is named ", place("text", "into", "Name", wide=True)],
+    ),
+    form(
         "split_number",
         "Split a number into bands",
         "edges are shown with rows and events, never chosen by the p-value",

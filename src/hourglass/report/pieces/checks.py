@@ -54,7 +54,7 @@ def check_table(check: CheckResult) -> ReportTable:
     for label, said, test in lines:
         cells = test_cells(words(label), test.statistic, test.df, test.p)
         shown.append((cells[0], said, *cells[1:]))
-        raw = (label, said.text, test.statistic, test.df, test.p)
+        raw = (label, said.text or None, test.statistic, test.df, test.p)
         values.append((raw, f"chi_squared: {test.blank}" if test.blank else ""))
     data = with_notes(("term", "verdict", "chi_squared", "df", "p"), values)
     rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]

@@ -8,6 +8,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.analysis.shared.curves import CurvePoint, CurveReading
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.table_data import with_notes
@@ -21,10 +22,15 @@ def _groups(found: Findings) -> Printed:
         *([] if estimated is None else [estimated.curve]),
         *([] if compared is None else _named(compared)),
     ]
-    times = cast(EstimateStatement, found.statements["estimate"]).times
-    table = group_table(found.cohort, curves, times)
-    if compared is None or compared.blank is not None:
+    asked = cast(EstimateStatement, found.statements["estimate"])
+    table = group_table(found.cohort, curves, asked.times, _limits_named(asked, curves))
+    if compared is None:
         return Printed(tables=(table,))
+    if compared.blank is not None:
+        return Printed(
+            paragraphs=(f"The planned comparison could not be made. {compared.blank}",),
+            tables=(table,) if curves else (),
+        )
     said = comparison_words(compared)
     return Printed(method=compared.sentence.text, paragraphs=(said,), tables=(table,))
 
@@ -55,15 +61,22 @@ def comparison_words(compare: CompareResult) -> str:
     return said
 
 
+def _limits_named(asked: EstimateStatement, curves: list[CurveReading]) -> str:
+    """What stands in brackets; groups may state another level than everyone."""
+    scale = SCALE_WORDS[asked.scale].name
+    kinds = wording.listed(list(dict.fromkeys(curve.limits for curve in curves)))
+    return f"In brackets: {kinds} on the {scale} scale, of medians where the pointwise limits reach one half."
+
+
 def group_table(
-    cohort: CohortSummary, curves: list[CurveReading], times: tuple[float, ...]
+    cohort: CohortSummary, curves: list[CurveReading], times: tuple[float, ...], limits: str
 ) -> ReportTable:
     """Subjects, events, median and survival at chosen times: everyone, and each group."""
     head = [
         "",
         cohort.rows_are,
         "events",
-        f"median, {cohort.unit} (interval)",
+        f"median, {cohort.unit}",
         *(f"free at {wording.plain(t)}" for t in times),
     ]
     keys = ["group", "subjects", "events", "median", "median_lower", "median_upper"]
@@ -82,8 +95,8 @@ def group_table(
             ReportRow(_group_row(curve, cohort.decimals), raw)
             for curve, raw in zip(curves, data.rows, strict=True)
         ),
-        "Medians are over everyone followed. In brackets the pointwise intervals on the log–log "
-        "scale; after the bar the number at risk at that time." + (note if moved else ""),
+        f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
+        + (note if moved else ""),
     )
 
 

@@ -15,6 +15,9 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.tables import ReportTable
 from hourglass.study.plans.departures import Departure
 
+CURVE_TRACKS = ("survival", "at_risk")
+"""The tracks of Estimate or Compare that the figure of curves draws."""
+
 
 @dataclass(frozen=True, slots=True)
 class LoggedDecision:
@@ -69,6 +72,7 @@ class Findings:
         described: who is in the groups, where a piece prints it.
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
         sealed: the plan that was sealed, if any.
+        left_out: the pieces that are not printed.
     """
 
     study: str
@@ -82,6 +86,7 @@ class Findings:
     looks: tuple[GroupLook, ...] = ()
     curves: str = ""
     sealed: SealedPlan | None = None
+    left_out: frozenset[str] = frozenset()
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

@@ -17,7 +17,10 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlannedFile, PlannedStep
+from hourglass.cohort.steps.names import RenameColumn
+from hourglass.core.near_ties import NEAR_TIE
 from hourglass.study.history import reported
+from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.study import PREPARE, Study
 
 
@@ -53,7 +56,7 @@ class StudyPlan(BaseModel):
     """All that makes a study's results from a file.
 
     Attributes:
-        dated: the day that decisions and files are dated by where the plan is run.
+        dated: the day that decisions are dated by where the plan is run.
         made_on: the file that it was made on; none where it was written before there were data.
         reading: how the file is read; found from the file when absent.
         analyses: those that are made; one without a statement says what its stage says at first.
@@ -81,6 +84,9 @@ class StudyPlan(BaseModel):
     def sha256(self) -> str:
         """The hash of all that it says but its seal: of JSON with sorted keys and no spaces, UTF-8."""
         said = self.model_dump(mode="json", exclude={"sealed"})
+        # What plans could not state when the first were sealed counts only where it is stated.
+        if self.follow_up.near_ties == NEAR_TIE:
+            del said["follow_up"]["near_ties"]
         text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
         return hashlib.sha256(text.encode()).hexdigest()
 
@@ -88,6 +94,11 @@ class StudyPlan(BaseModel):
     def seal_broken(self) -> bool:
         """Whether something else was sealed than it says now."""
         return self.sealed is not None and self.sealed.sha256 != self.sha256
+
+    def with_columns_renamed(self, names: Mapping[str, str]) -> "StudyPlan":
+        """The same plan for a file whose columns have other names: the file's name to the plan's."""
+        steps = [PlannedStep(step=RenameColumn(column=new, into=old)) for new, old in names.items()]
+        return self.model_copy(update={"steps": (*steps, *self.steps)})
 
     def sealed_at(self, moment: datetime) -> "StudyPlan":
         """The same plan, sealed."""
@@ -170,29 +181,24 @@ def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement
     for k, one in enumerate(plan.analyses):
         kind = kinds.get(one.stage)
         if kind is None:
-            found.append(f"analyses.{k}.stage: “{one.stage}” is none of {', '.join(kinds)}")
+            found.append(f"Analysis {k + 1}, stage: “{one.stage}” is none of {', '.join(kinds)}.")
             continue
         if one.statement:
-            found += _unusable(f"analyses.{k}.statement", kind, one.statement)
+            twice = sum(other.stage == one.stage for other in plan.analyses) > 1
+            place = one.stage.capitalize() + (f" (analysis {k + 1})" if twice else "")
+            found += _unusable(place, kind, one.statement)
     return found
-
-
-def wrong_places(within: str, why: ValidationError) -> list[str]:
-    """What is wrong within a place of a plan: each place with what is wrong there."""
-    return [
-        ".".join([within, *map(str, error["loc"])]) + f": {error['msg']}" for error in why.errors()
-    ]
 
 
 def _unusable(place: str, kind: type[StageStatement], statement: Mapping[str, Any]) -> list[str]:
     """What is wrong with a statement."""
     today, version = kind.model_fields["version"].default, statement.get("version")
     if type(version) is not int or not 1 <= version <= today:
-        return [f"{place}.version: say which version it is written in; today’s is {today}"]
+        return [f"{place}, version: say which version it is written in; today’s is {today}."]
     try:
         kind.read(statement)
     except ValidationError as why:
-        return wrong_places(place, why)
+        return wrong_places(kind, why, place)
     except (AttributeError, KeyError, TypeError, ValueError):  # in bringing it up to date
-        return [f"{place}: this is no statement of version {version}"]
+        return [f"{place}: this is no statement of version {version}."]
     return []

@@ -1,0 +1,142 @@
+"""Claims about comparisons of groups: the tests that were made, and those that were refused."""
+
+from typing import cast
+
+from hourglass.analysis.compare.run import CompareResult
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS as WEIGHTS
+from hourglass.analysis.shared import wording
+from hourglass.core.curves.median_ratio import SAMPLES
+from hourglass.report import references as sources
+from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
+from hourglass.report.pieces.piece import Findings
+
+OF_WEIGHT = {
+    "equal": sources.LOG_RANK,
+    "at risk": sources.AT_RISK_WEIGHT,
+    "root at risk": sources.ROOT_WEIGHT,
+    "survival": sources.SURVIVAL_WEIGHT,
+    "modified survival": sources.SURVIVAL_WEIGHT,
+}
+"""Where the weight of a test comes from; those that are not named are powers of the curve."""
+
+
+def _compared(found: Findings) -> tuple[CompareResult, CompareStatement] | None:
+    result = found.stage("compare")
+    if not isinstance(result, CompareResult):
+        return None
+    return result, cast(CompareStatement, found.statements["compare"])
+
+
+def _test(found: Findings) -> Claimed | None:
+    pair = _compared(found)
+    if pair is None or (pair[0].test.p is None and not pair[1].each):
+        return None
+    asked = pair[1]
+    strata = f", stratified by {wording.listed(list(asked.within))}" if asked.within else ""
+    source = OF_WEIGHT.get(asked.weight, sources.POWER_WEIGHT)
+    name = WEIGHTS[asked.weight].test
+    if asked.each:
+        words = (
+            f"Each variable in turn was tested by the {name} test, adjusted by {asked.adjustment}"
+        )
+        return Claimed(words, (source,))
+    return Claimed(f"Groups were compared by the {name} test{strata}", (source,))
+
+
+def _no_test(found: Findings) -> Claimed | None:
+    result = found.results.get("compare")
+    if not isinstance(result, CompareResult):
+        return None
+    if result.blank is not None:
+        return Claimed(f"The planned comparison could not be made: {_sentence(result.blank)}")
+    asked = cast(CompareStatement, found.statements["compare"])
+    if result.test.p is None and not asked.each:
+        return Claimed(f"The planned test could not be made: {_sentence(str(result.test.blank))}")
+    return None
+
+
+def _pairs(found: Findings) -> Claimed | None:
+    pair = _compared(found)
+    if pair is None or printed_section(found, "tests", "compare", "pairs") is None:
+        return None
+    return Claimed(f"Pairs of groups were tested, their p-values adjusted by {pair[1].adjustment}")
+
+
+def _weights(found: Findings) -> Claimed | None:
+    if printed_section(found, "weights", "compare", "weights") is None:
+        return None
+    return Claimed("The same comparison was made with other weights of the event times")
+
+
+def _combined(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "weights", "compare", "weights"), "combined"):
+        return None
+    words = "The largest of four weighted log-rank tests was referred to their joint distribution"
+    return Claimed(words, (sources.COMBINED_WEIGHTS,))
+
+
+def _threshold(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "tests", "compare", "threshold"), "thresholds"):
+        return None
+    return Claimed("The largest statistic over all thresholds was tested by seeded permutations")
+
+
+def _incidence(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "tests", "compare", "incidence"), "gray"):
+        return None
+    return Claimed("Cumulative incidence was compared by Gray’s test", (sources.COMPETING_TEST,))
+
+
+def _no_incidence(found: Findings) -> Claimed | None:
+    """Competing events were seen, and their incidence is not compared: the reason stands beside the test."""
+    section = printed_section(found, "tests", "compare", "incidence")
+    if section is None or opens(section, "gray"):
+        return None
+    return Claimed("Cumulative incidence was not compared by a test")
+
+
+def _at_times(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "contrasts", "compare", "chosen-times"), "difference"):
+        return None
+    words = "Survival at chosen times was compared with plain intervals, and tested on the log–log scale"
+    return Claimed(words, (sources.CHOSEN_TIMES,))
+
+
+def _needed(found: Findings) -> Claimed | None:
+    if _at_times(found) is None or found.cohort.competing:
+        return None
+    return Claimed("Numbers needed to treat are inverted differences", (sources.NUMBER_NEEDED,))
+
+
+def _rate_ratios(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "contrasts", "compare", "rates"), "rate-ratio"):
+        return None
+    return Claimed("Ratios of rates have exact intervals, given the number of events")
+
+
+def _median_ratio(found: Findings) -> Claimed | None:
+    if not opens(printed_section(found, "contrasts", "compare", "medians"), "median-ratio"):
+        return None
+    samples = wording.grouped(SAMPLES)
+    return Claimed(f"Ratios of medians have percentile intervals of {samples} bootstrap samples")
+
+
+def _sentence(reason: str) -> str:
+    return reason[:1].lower() + reason[1:].rstrip(".")
+
+
+CLAIMS = (
+    Claim("test of groups", _test),
+    Claim("test not made", _no_test),
+    Claim("pairs", _pairs),
+    Claim("other weights", _weights),
+    Claim("combined weights", _combined),
+    Claim("threshold", _threshold),
+    Claim("test of incidence", _incidence),
+    Claim("incidence not tested", _no_incidence),
+    Claim("chosen times", _at_times),
+    Claim("number needed", _needed),
+    Claim("rate ratios", _rate_ratios),
+    Claim("ratio of medians", _median_ratio),
+)

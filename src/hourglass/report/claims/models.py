@@ -1,0 +1,139 @@
+"""Claims about the hazards model: how it was fitted, and whether it was checked."""
+
+from typing import cast
+
+from hourglass.analysis.check.run import CheckResult
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared import wording
+from hourglass.core.regression.adjusted import SAMPLES
+from hourglass.core.regression.ties import BRESLOW, EFRON, EXACT
+from hourglass.report import references as sources
+from hourglass.report.claims.claim import Claim, Claimed, printed_section
+from hourglass.report.pieces.piece import Findings
+
+OF_TIES = {
+    EFRON.key: ("by Efron’s method", sources.TIES_OF_EFRON),
+    BRESLOW.key: ("by Breslow’s method", sources.TIES_OF_BRESLOW),
+    EXACT.key: ("by the exact (discrete) likelihood", sources.HAZARDS_MODEL),
+}
+
+
+def _asked(found: Findings) -> ModelStatement | None:
+    if found.stage("model") is None:
+        return None
+    return cast(ModelStatement, found.statements["model"])
+
+
+def _regression(found: Findings) -> Claimed | None:
+    asked = _asked(found)
+    if asked is None:
+        return None
+    strata = f", stratified by {wording.listed(list(asked.strata))}" if asked.strata else ""
+    cause = f" of {asked.cause}" if asked.cause else ""
+    words = f"Rates{cause} were related to variables by proportional hazards regression{strata}"
+    return Claimed(words, (sources.HAZARDS_MODEL,))
+
+
+def _ties(found: Findings) -> Claimed | None:
+    asked = _asked(found)
+    if asked is None:
+        return None
+    method, source = OF_TIES[asked.ties]
+    return Claimed(f"Ties were handled {method}", (source,))
+
+
+def _penalty(found: Findings) -> Claimed | None:
+    asked = _asked(found)
+    if asked is None or not asked.penalised:
+        return None
+    return Claimed("The likelihood was penalised", (sources.PENALTY,))
+
+
+def _robust(found: Findings) -> Claimed | None:
+    asked = _asked(found)
+    if asked is None or asked.robust is None:
+        return None
+    return Claimed("Standard errors are robust", (sources.ROBUST_ERRORS,))
+
+
+def _profile(found: Findings) -> Claimed | None:
+    asked = _asked(found)
+    if asked is None or (asked.intervals != "profile" and not asked.penalised):
+        return None
+    return Claimed("Intervals of hazard ratios are those of the profile likelihood")
+
+
+def _concordance(found: Findings) -> Claimed | None:
+    if not found.has("model/ranking") or "ratios" in found.left_out:
+        return None
+    return Claimed("Discrimination is given by concordance", (sources.CONCORDANCE,))
+
+
+def _predictions(found: Findings) -> Claimed | None:
+    if printed_section(found, "predictions", "model", "predictions") is None:
+        return None
+    words = "Predicted survival has pointwise intervals on the log–log scale"
+    return Claimed(words, (sources.PREDICTED_SURVIVAL,))
+
+
+def _bootstrap(found: Findings) -> Claimed | None:
+    what = {"means": "predicted restricted means", "adjusted": "adjusted survival"}
+    printed = [
+        name for id, name in what.items() if printed_section(found, "predictions", "model", id)
+    ]
+    if not printed:
+        return None
+    return Claimed(
+        f"Limits of {wording.listed(printed)} are percentiles of {SAMPLES} bootstrap refits"
+    )
+
+
+def _causes(found: Findings) -> Claimed | None:
+    if printed_section(found, "candidates", "model", "causes") is None:
+        return None
+    return Claimed(
+        "The same terms were fitted with each cause as the event, the others as censored"
+    )
+
+
+def _proportional(found: Findings) -> Claimed | None:
+    if found.stage("model") is None or found.stage("check") is None or "checks" in found.left_out:
+        return None
+    words = (
+        "Whether hazards are proportional was tested by scaled Schoenfeld residuals against time"
+    )
+    return Claimed(words, (sources.PROPORTIONALITY,))
+
+
+def _not_checked(found: Findings) -> Claimed | None:
+    """A model whose checks nobody opened, or that has none, says so."""
+    if found.stage("model") is None or _proportional(found) is not None:
+        return None
+    check = found.results.get("check")
+    if isinstance(check, CheckResult) and check.blank is not None:
+        reason = check.blank[:1].lower() + check.blank[1:].rstrip(".")
+        return Claimed(f"Whether hazards are proportional could not be checked: {reason}")
+    return Claimed("Whether hazards are proportional was not checked")
+
+
+def _optimism(found: Findings) -> Claimed | None:
+    if printed_section(found, "checks", "check", "optimism") is None:
+        return None
+    words = "Concordance was corrected for optimism on bootstrap samples"
+    return Claimed(words, (sources.CONCORDANCE,))
+
+
+CLAIMS = (
+    Claim("regression", _regression),
+    Claim("ties", _ties),
+    Claim("penalty", _penalty),
+    Claim("robust errors", _robust),
+    Claim("profile intervals", _profile),
+    Claim("concordance", _concordance),
+    Claim("predictions", _predictions),
+    Claim("bootstrap refits", _bootstrap),
+    Claim("each cause", _causes),
+    Claim("proportional hazards tested", _proportional),
+    Claim("proportional hazards not checked", _not_checked),
+    Claim("optimism", _optimism),
+)

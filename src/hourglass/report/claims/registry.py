@@ -1,0 +1,13 @@
+"""All claims of the methods section, in their order: an explicit table."""
+
+from hourglass.report.claims import comparison, curves, models
+from hourglass.report.claims.claim import Claim, Claimed
+from hourglass.report.pieces.piece import Findings
+
+CLAIMS: tuple[Claim, ...] = (*curves.CLAIMS, *comparison.CLAIMS, *models.CLAIMS)
+
+
+def claims_of(found: Findings) -> dict[str, Claimed]:
+    """What is claimed of a report, by the keys of the claims."""
+    made = {claim.key: claim.made(found) for claim in CLAIMS}
+    return {key: claimed for key, claimed in made.items() if claimed is not None}

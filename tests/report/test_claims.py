@@ -1,0 +1,182 @@
+"""The methods section claims what is printed, no more and no less, by the keys of its claims."""
+
+from dataclasses import replace
+from datetime import datetime
+
+import pytest
+
+from hourglass.analysis.check.run import check
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.parts import median_ratios, other_weights
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.run import estimate
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.run import model
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.core.watch import unwatched
+from hourglass.report.claims.registry import CLAIMS, claims_of
+from hourglass.report.composed import composed
+from hourglass.report.formats.page import to_html
+from hourglass.report.pieces.piece import DataFile, Findings
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.statement import ReportStatement
+from making import cohort, demo_cohort, demo_follow_up, demo_table
+
+LARKMOOR = demo_cohort("larkmoor")
+TERMS = ModelStatement(terms=(CategoryTerm(column="drops"),))
+ALWAYS = {
+    "survival",
+    "limits of survival",
+    "limits of medians",
+    "follow-up",
+    "restricted means",
+    "rates",
+}
+OF_CURVES = {*ALWAYS, "variance of survival"}
+OF_GROUPS = {"test of groups", "chosen times", "rate ratios"}
+
+
+FILE = DataFile("file.csv", "ab" * 32, 1234, 612, "read as UTF-8", datetime(2026, 1, 2))
+
+
+def findings(rows, estimated, **stages):
+    """A report's findings: Estimate always, other stages by their statements."""
+    prepared = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
+    statements = {
+        "estimate": estimated, "compare": CompareStatement(), "model": ModelStatement(),
+        "check": CheckStatement(), **stages,
+    }  # fmt: skip
+    results = {"estimate": estimate(rows, estimated)}
+    if "compare" in stages:
+        results["compare"] = compare(rows, stages["compare"], estimated)
+    if "model" in stages:
+        results["model"] = model(rows, stages["model"])
+    if "check" in stages:
+        results["check"] = check(rows, statements["model"], stages["check"])
+    return Findings(
+        study="A study", files=(FILE,), prepare=replace_findings(prepared), cohort=summarise(rows),
+        results=results, statements=statements, described=None, decisions=(),
+    )  # fmt: skip
+
+
+def replace_findings(prepared, left=()):
+    return prepared.model_copy(update={"findings": list(left)})
+
+
+def test_every_key_is_there_once():
+    assert len({claim.key for claim in CLAIMS}) == len(CLAIMS)
+
+
+@pytest.mark.parametrize(
+    ("changes", "claimed"),
+    [
+        ({}, OF_CURVES),
+        ({"estimator": "cumulative hazard"}, ALWAYS),
+        ({"intervals": "none"}, OF_CURVES),
+    ],
+)
+def test_curves_claim_their_estimator_and_what_is_read_of_them(changes, claimed):
+    found = findings(LARKMOOR, EstimateStatement(times=(12,), **changes))
+    claims = claims_of(found)
+    assert set(claims) == claimed
+    name = "Kaplan–Meier method" if claimed == OF_CURVES else "exp(−H)"
+    assert name in claims["survival"].words
+    assert (
+        "pointwise 95% confidence intervals on the log–log scale"
+        in claims["limits of survival"].words
+    )
+
+
+def test_a_band_is_claimed_where_it_is_and_refused_where_it_is_not():
+    asked = EstimateStatement(intervals="equal precision")
+    banded = claims_of(
+        findings(cohort("t,s\n" + "".join(f"{k},{k % 2}\n" for k in range(1, 40))), asked)
+    )
+    assert "95% simultaneous bands (equal precision)" in banded["limits of survival"].words
+    assert "bands refused" not in banded
+    late = "t,s,e\n" + "".join(f"{k},{k % 2},{k / 2}\n" for k in range(1, 40))
+    refused = claims_of(findings(cohort(late, late_entry="e"), asked))
+    assert "pointwise" in refused["limits of survival"].words
+    assert "not known with delayed entry" in refused["bands refused"].words
+
+
+def test_tests_of_groups_are_claimed_as_they_are_printed():
+    asked = EstimateStatement(times=(12,))
+    statement = CompareStatement(by="drops", within=("vessels",), pairs="all")
+    found = findings(LARKMOOR, asked, compare=statement)
+    statements = {"estimate": asked, "compare": statement}
+    whole = replace(
+        found,
+        results={
+            **found.results,
+            "compare/weights": other_weights(LARKMOOR, statements, unwatched),
+            "compare/medians": median_ratios(LARKMOOR, statements, unwatched),
+        },
+    )
+    tests = (
+        {"incidence not tested"}
+        if "incidence not tested" in claims_of(whole)
+        else {"test of incidence"}
+    )
+    expected = {
+        *OF_CURVES,
+        *OF_GROUPS,
+        *tests,
+        "other weights",
+        "combined weights",
+        "ratio of medians",
+    }
+    assert set(claims_of(whole)) == expected
+    assert "stratified by vessels" in claims_of(whole)["test of groups"].words
+    left_out = replace(whole, left_out=frozenset({"weights", "contrasts", "tests", "estimates"}))
+    rest = {
+        "test of groups",
+        "survival",
+        "variance of survival",
+        "limits of survival",
+        "limits of medians",
+    }
+    assert set(claims_of(left_out)) == {*rest, "follow-up"}
+
+
+def test_a_comparison_that_cannot_be_made_is_a_sentence_and_no_claim_of_a_test():
+    found = findings(LARKMOOR, EstimateStatement(), compare=CompareStatement(by="gone"))
+    claims = claims_of(found)
+    assert "test of groups" not in claims
+    assert claims["test not made"].words.startswith(
+        "The planned comparison could not be made: there is no"
+    )
+    page = to_html(composed(found, ReportStatement(), PIECES))
+    assert "The planned comparison could not be made. There is no column “gone” now" in page
+
+
+def test_a_model_claims_its_checks_only_where_they_were_made():
+    unchecked = claims_of(findings(LARKMOOR, EstimateStatement(), model=TERMS))
+    assert unchecked["proportional hazards not checked"].words.endswith("was not checked")
+    assert "proportional hazards tested" not in unchecked
+    checked = claims_of(
+        findings(LARKMOOR, EstimateStatement(), model=TERMS, check=CheckStatement())
+    )
+    assert "proportional hazards tested" in checked
+    assert "proportional hazards not checked" not in checked
+    exact = TERMS.model_copy(update={"ties": "exact"})
+    refused = claims_of(
+        findings(LARKMOOR, EstimateStatement(), model=exact, check=CheckStatement())
+    )
+    assert "could not be checked" in refused["proportional hazards not checked"].words
+
+
+def test_undecided_findings_stand_in_the_report_above_all_else_said_of_decisions():
+    left = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {}).findings
+    assert len(left) > 1
+    found = findings(LARKMOOR, EstimateStatement())
+    found = replace(found, prepare=replace_findings(found.prepare, left))
+    page = to_html(composed(found, ReportStatement(), PIECES))
+    assert f"{len(left)} findings were not decided: {left[0].title}" in page
+    assert "No decisions were recorded" not in page
+    decided = to_html(composed(findings(LARKMOOR, EstimateStatement()), ReportStatement(), PIECES))
+    assert "No decisions were recorded" in decided
