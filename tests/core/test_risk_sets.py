@@ -4,7 +4,11 @@ import numpy as np
 import pytest
 
 from hourglass.core.followup import follow_up
+from hourglass.core.regression import one_by_one
+from hourglass.core.regression.likelihood import likelihood, seen_at_events
+from hourglass.core.regression.one_by_one import one_by_one_likelihood
 from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.ties import BRESLOW
 
 
 class Drawn:
@@ -42,7 +46,7 @@ def times(request):
 
 
 @pytest.mark.parametrize("late", [False, True])
-@pytest.mark.parametrize("strata", [1, 3])
+@pytest.mark.parametrize("strata", [1, 3, 1500])
 def test_sums_are_those_of_the_rows_at_risk(rows, late, strata, times):
     drawn = Drawn(rows, late, strata, times)
     values = drawn.random.lognormal(size=rows)
@@ -53,7 +57,7 @@ def test_sums_are_those_of_the_rows_at_risk(rows, late, strata, times):
 
 
 @pytest.mark.parametrize("late", [False, True])
-@pytest.mark.parametrize("strata", [1, 3])
+@pytest.mark.parametrize("strata", [1, 3, 20])
 def test_the_highest_is_found_among_those_at_risk_and_among_those_without_the_event(
     rows, late, strata, times
 ):
@@ -71,3 +75,27 @@ def test_the_highest_is_found_among_those_at_risk_and_among_those_without_the_ev
             assert beside[j] == -1
             nobody += 1
     assert nobody < 40
+
+
+@pytest.mark.parametrize("late", [False, True])
+@pytest.mark.parametrize("cells", [7, 1 << 15])
+def test_events_one_by_one_give_the_likelihood_of_all_at_once(late, cells, monkeypatch):
+    monkeypatch.setattr(one_by_one, "CELLS", cells)
+    random = np.random.default_rng(3)
+    exit_time = random.exponential(size=500)
+    entry = np.where(random.random(500) < 0.4, exit_time * random.random(500), -np.inf)
+    data = follow_up(
+        exit_time,
+        random.random(500) < 0.6,
+        entry if late else None,
+        count=random.integers(1, 4, 500),
+    )
+    sets, x, beta = risk_sets(data, BRESLOW), random.normal(size=(3, 500)), np.array([0.5, -1, 2])
+    assert sets.one_by_one
+    entered = np.take(x, sets.entering, axis=1) if late else None
+    seen = seen_at_events(sets, x)
+    found = one_by_one_likelihood(sets, x, seen, beta @ x, entered)
+    wanted = likelihood(sets, x, seen, beta, np.zeros(500))
+    assert found.value == pytest.approx(wanted.value, rel=1e-12)
+    assert found.gradient == pytest.approx(wanted.gradient, rel=1e-9)
+    assert found.information == pytest.approx(wanted.information, rel=1e-9)

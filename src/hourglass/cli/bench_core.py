@@ -16,15 +16,18 @@ from hourglass.core.followup import FollowUp, follow_up
 from hourglass.core.regression.columns import usable_columns
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
-from hourglass.core.regression.likelihood import cross_product, likelihood, seen_at_events
+from hourglass.core.regression.likelihood import cross_product
+from hourglass.core.regression.problem import evaluation
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.ties import EFRON
 from hourglass.core.risk_table import risk_table
 
 REPEATS = 5
 COLUMNS = 10
 GROUPS = 5
 STRATA = 10
+MATCHED, MATCHED_COLUMNS = 100_000, 5
 PERMUTED = 100_000
 GROWTH = ((10_000, 100_000, 1_000_000), (5, 20, 80))
 
@@ -46,6 +49,7 @@ def run_core_bench(rows: int) -> None:
     print(f"{'work':<44}{'floor':>9}{'seconds':>9}{'times':>8}")
     for made in _made(rng, rows):
         _measure(made, rng)
+    _matched(rng, min(rows, MATCHED))
     _permutations(rng, min(rows, PERMUTED))
 
 
@@ -110,6 +114,15 @@ def _measure(made: Made, rng: np.random.Generator) -> None:
     )
 
 
+def _matched(rng: np.random.Generator, rows: int) -> None:
+    x = rng.normal(size=(rows, MATCHED_COLUMNS))
+    data = follow_up(_coarse(rng.exponential(size=rows)), rng.random(rows) < 0.6)
+    pair, floor = np.arange(rows) // 2, _floor(x)
+    print(f"\n{rows // 2:,} strata of 2 rows, {MATCHED_COLUMNS} columns")
+    _show("Newton step", floor, _step(Made("", data, x, pair)))
+    _line("whole fit", lambda: fit(data, x, stratum=pair), floor)
+
+
 def _permutations(rng: np.random.Generator, rows: int) -> None:
     data = follow_up(rng.exponential(size=rows), rng.random(rows) < 0.5)
     x = rng.normal(size=rows)
@@ -131,9 +144,9 @@ def _floor(x: FloatArray) -> float:
 def _step(made: Made) -> float:
     sets = risk_sets(made.data, stratum=made.stratum)
     z = usable_columns(made.x, sets.order, sets.count).z
-    seen = seen_at_events(sets, z)
-    zero, nothing = np.zeros(z.shape[0]), np.zeros(z.shape[1])
-    return median_seconds(lambda: likelihood(sets, z, seen, zero, nothing))
+    evaluate = evaluation(sets, z, np.zeros(z.shape[1]), EFRON)
+    zero = np.zeros(z.shape[0])
+    return median_seconds(lambda: evaluate(zero))
 
 
 def median_seconds(work: Callable[[], object]) -> float:

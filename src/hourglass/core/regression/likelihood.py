@@ -52,14 +52,20 @@ class Likelihood:
     information: FloatArray
 
 
-def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
-    """The sums of all risk sets, for columns ``x`` (p, n) and linear predictor (n,) in their order."""
+def relative_scores(sets: RiskSets, linear: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """(n,) the linear predictor less the largest of its stratum, and w r: 0 for rows never at risk."""
     with np.errstate(invalid="ignore", under="ignore", over="ignore"):
         linear = linear - _highest(sets, linear)
         score = np.exp(linear)
         score *= sets.count
     if sets.ever is not None:
         score[~sets.ever] = 0.0
+    return linear, score
+
+
+def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
+    """The sums of all risk sets, for columns ``x`` (p, n) and linear predictor (n,) in their order."""
+    linear, score = relative_scores(sets, linear)
     rest, tied = sets.over(score)
     total, index = rest + tied, sets.factors.tied
     mean = np.empty((x.shape[0], total.size))
@@ -99,11 +105,16 @@ def likelihood(
 def likelihood_of(sets: RiskSets, x: FloatArray, seen: FloatArray, m: RiskMoments) -> Likelihood:
     """The same from the sums of the risk sets."""
     if not m.finite:
-        return Likelihood(-np.inf, np.zeros(seen.size), np.zeros((seen.size, seen.size)))
+        return out_of_reach(seen.size)
     rows = sets.event_rows
     counts = sets.count[rows] * (sets.factors.events[sets.event_time] > 0)
     value = float(counts @ m.linear[rows] - m.sums.log.sum())
     return Likelihood(value, seen - expected(sets, m), information(sets, x, m))
+
+
+def out_of_reach(columns: int) -> Likelihood:
+    """What stands where scores are too far apart for floating point: a step too far."""
+    return Likelihood(-np.inf, np.zeros(columns), np.zeros((columns, columns)))
 
 
 def seen_at_events(sets: RiskSets, x: FloatArray) -> FloatArray:

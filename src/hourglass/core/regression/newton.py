@@ -57,9 +57,10 @@ def maximise(
     if size == 0:
         return Maximum(beta, at, 0, 0.0, True)
     step, decrement = newton_step(at)
+    spread = np.ptp(z, axis=1) if widest < np.inf else np.zeros(size)
     for iteration in range(1, MOST_ITERATIONS + 1):
         watch(iteration)
-        if widest < np.inf and np.ptp((beta + step) @ z) > widest:
+        if not _within(beta + step, spread, z, widest):
             return Maximum(beta, at, iteration, decrement, False)
         rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))
         for halving in range(MOST_HALVINGS):
@@ -80,6 +81,13 @@ def maximise(
                 stands(found.beta, found.at)
             return found
     return Maximum(beta, at, MOST_ITERATIONS, decrement, False)
+
+
+def _within(beta: FloatArray, spread: FloatArray, z: FloatArray, widest: float) -> bool:
+    """Whether β z spans no more than ``widest``, whose columns each span ``spread`` (q,)."""
+    if widest == np.inf or float(np.abs(beta) @ spread) <= widest:
+        return True
+    return bool(np.ptp(beta @ z) <= widest)
 
 
 def _last_step(

@@ -12,6 +12,7 @@ from hourglass.core.factors import Factors
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.spans import Spans, spans
 from hourglass.core.regression.ties import EFRON, TieMethod
+from hourglass.core.segments import Segments, segments
 
 N = TypeVar("N", np.float64, np.int64)
 BLOCK = 1 << 15
@@ -22,6 +23,8 @@ FEW = 1 << 12
 """Rows that are turned into columns at a time."""
 MANY = 1 << 12
 """Below so many rows it does not matter how blocks are added up."""
+FEW_PER_EVENT = 16
+"""Up to so many rows an event, sums are taken of rows and events in one go."""
 SMALL = 8
 """Blocks of fewer rows are added up row by row rather than block by block."""
 
@@ -48,6 +51,8 @@ class RiskSets:
     row, 2K before the first one. Rows that enter late (``_late``) are added up by ``_spans``,
     all others that are ever at risk (``_early``, None for all) by running sums from the end. Late
     rows in order of entry are ``_entering``; those from ``_waiting`` (K,) on enter at that time or later.
+    ``_strata`` are the event times of each stratum, ``_rows_of_strata`` its rows from its first event on;
+    ``_goes_on`` (K − 1,) is whether the next event time is one of the same stratum.
     """
 
     order: IntArray
@@ -74,6 +79,9 @@ class RiskSets:
     _spans: Spans | None
     _entering: IntArray
     _waiting: IntArray
+    _strata: Segments
+    _rows_of_strata: Segments
+    _goes_on: BoolArray
 
     def ordered(self, values: NDArray[N]) -> NDArray[N]:
         """(n,) values of data rows by the order of the risk sets."""
@@ -110,14 +118,34 @@ class RiskSets:
         else:
             own, rest = self._blocks(early)
             tied = own if self._spans is None or by_difference else self.over_events(values)
-            staying = rest + own
-            for start, end in zip(self.starts, self.ends, strict=True):
-                rest[start : end - 1] += np.cumsum(staying[end - 1 : start : -1])[::-1]
+            later = self._strata.from_on(rest + own)
+            rest[:-1] += np.where(self._goes_on, later[1:], 0.0)
         if by_difference:
             rest = rest - self._yet_to_enter(values)
         elif self._spans is not None:
             rest = rest + self._spans.spread(values[self._late])
         return rest, tied
+
+    @property
+    def entering(self) -> IntArray:
+        """(m,) the places of the rows that enter late, by ascending entry."""
+        return self._entering
+
+    @property
+    def waiting(self) -> IntArray:
+        """(K,) which of :attr:`entering` is the first that enters at each event time or later."""
+        return self._waiting
+
+    @property
+    def one_by_one(self) -> bool:
+        """Whether there is one stratum, each event time has one event alone, and events are not so few that
+        rows are better added up between them."""
+        alone = self.starts.size == 1 and self.event_rows.size == self.time.size
+        return (
+            alone
+            and not self.factors.tied.size
+            and self.order.size <= FEW_PER_EVENT * self.time.size
+        )
 
     def differences_hold(self, score: FloatArray, total: FloatArray) -> bool:
         """Whether sums by difference keep their digits: ``total`` (K,) of scores at risk, 0 where never."""
@@ -133,14 +161,12 @@ class RiskSets:
 
     def _after_events(self, values: FloatArray) -> FloatArray:
         """(K,) the sum of a stratum's rows that come after each row with the event."""
-        total = np.zeros(values.size + 1)
-        found = np.empty(self.time.size)
-        bounds = np.append(self.event_rows[self.starts], values.size)
-        for k, (start, end) in enumerate(zip(self.starts, self.ends, strict=True)):
-            part = total[bounds[k] : bounds[k + 1] + 1]
-            np.cumsum(values[bounds[k] : bounds[k + 1]][::-1], out=part[-2::-1])
-            part[-1] = 0.0
-            found[start:end] = part[self.event_rows[start:end] - bounds[k] + 1]
+        first = int(self.event_rows[0])
+        total = np.zeros(values.size - first + 1)
+        total[:-1] = self._rows_of_strata.from_on(values[first:])
+        next_one = self.event_rows + 1 - first
+        found = total[next_one]
+        found[np.isin(next_one, self._rows_of_strata.ends)] = 0.0
         return found
 
     def _blocks(self, values: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -165,16 +191,23 @@ class RiskSets:
             return own
         return np.add.reduceat(own, self._event_opens)
 
-    def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
+    def while_at_risk(
+        self, step: FloatArray, tied_step: FloatArray, by_difference: bool = False
+    ) -> FloatArray:
         """(n,) the sum of ``step`` (K,) over the event times a row is at risk at without the event,
         and of ``tied_step`` (K,) at its own event time.
+
+        For rows that enter late nothing is subtracted, unless sums ``by_difference`` are asked for.
         """
         blocks = np.zeros(2 * step.size + 1)
-        for start, end in zip(self.starts, self.ends, strict=True):
-            blocks[2 * start + 2 : 2 * end + 1 : 2] = np.cumsum(step[start:end])
-            blocks[2 * start + 3 : 2 * end : 2] = blocks[2 * start + 2 : 2 * end - 1 : 2]
+        blocks[2::2] = self._strata.running(step)
+        blocks[3::2] = np.where(self._goes_on, blocks[2:-1:2], 0.0)
         blocks[1::2] += tied_step
         total = np.repeat(blocks, np.diff(self._edges, prepend=0, append=self.order.size))
+        if by_difference and self._spans is not None:
+            upto = np.concatenate([[0.0], np.cumsum(step)])
+            total[self._late] -= upto[self.first[self._late]]
+            return total if self.ever is None else total * self.ever
         if self._early is not None:
             total *= self._early
         if self._spans is not None:
@@ -202,9 +235,8 @@ class RiskSets:
         blocks[self._empty] = -1
         highest = blocks[1::2].copy()
         staying = np.maximum(blocks[0::2], highest)
-        for start, end in zip(self.starts, self.ends, strict=True):
-            later = np.maximum.accumulate(staying[end - 1 : start : -1])[::-1]
-            np.maximum(highest[start : end - 1], later, out=highest[start : end - 1])
+        later = self._strata.largest_from_on(staying)
+        np.maximum(highest[:-1], np.where(self._goes_on, later[1:], -1), out=highest[:-1])
         if self._spans is not None:
             highest = np.maximum(highest, self._spans.largest(rank[self._late]))
         if not beside_events:
@@ -286,6 +318,9 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         late_spans,
         entering,
         pairs.waiting,
+        segments(pairs.starts, pairs.time.size),
+        segments(event_rows[event_opens[pairs.starts]] - event_rows[0], order.size - event_rows[0]),
+        pairs.stratum[1:] == pairs.stratum[:-1],
     )
 
 

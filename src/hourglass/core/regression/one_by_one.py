@@ -1,0 +1,96 @@
+"""The likelihood where events come one by one: rows, risk sets and their squares in one pass, in blocks
+that stay near the processor (methods.md, section 4: Proportional hazards regression)."""
+
+import numpy as np
+
+from hourglass.core.arrays import FloatArray
+from hourglass.core.regression.likelihood import (
+    SMALLEST_TOTAL,
+    Likelihood,
+    cross_product,
+    out_of_reach,
+    relative_scores,
+)
+from hourglass.core.regression.risk_sets import MOST_YET_TO_ENTER, RiskSets
+
+CELLS = 1 << 15
+"""Values that are added up at a time."""
+
+
+def one_by_one_likelihood(
+    sets: RiskSets, x: FloatArray, seen: FloatArray, linear: FloatArray, entered: FloatArray | None
+) -> Likelihood | None:
+    """As :func:`.likelihood`, for :attr:`.RiskSets.one_by_one`; None where sums by difference would lose
+    digits.
+
+    Those at risk are all who are still followed less those yet to enter: one running sum each.
+
+    Args:
+        x: (p, n); ``linear``: (n,) in the order of the risk sets.
+        entered: (p, m) the columns of the rows that enter late, in their order.
+    """
+    linear, score = relative_scores(sets, linear)
+    rows, events = sets.event_rows, sets.factors.events
+    total = _from_on(score, rows)
+    waiting = None
+    if entered is not None:
+        waiting = score[sets.entering]
+        yet = _from_on(waiting, sets.waiting)
+        total -= yet
+        if not (yet <= MOST_YET_TO_ENTER * total).all():
+            return None
+    if not (
+        np.isfinite(total).all() and (total > SMALLEST_TOTAL).all() and np.isfinite(linear).all()
+    ):
+        return out_of_reach(seen.size)
+    value = float(sets.count[rows] @ linear[rows] - events @ np.log(total))
+    step = events / total
+    information = cross_product(x, score * sets.while_at_risk(step, step, by_difference=True))
+    expected = np.zeros(seen.size)
+    _take_means(sets, x, score, entered, waiting, total, expected, information)
+    return Likelihood(value, seen - expected, information)
+
+
+def _from_on(values: FloatArray, places: np.ndarray) -> FloatArray:
+    """(K,) the sum of values from each place on."""
+    upto = np.zeros(values.size + 1)
+    np.cumsum(values[::-1], out=upto[-2::-1])
+    return np.asarray(upto[places])
+
+
+def _take_means(
+    sets: RiskSets,
+    x: FloatArray,
+    score: FloatArray,
+    entered: FloatArray | None,
+    waiting: FloatArray | None,
+    total: FloatArray,
+    expected: FloatArray,
+    information: FloatArray,
+) -> None:
+    """Add Σ d x̄ to ``expected`` (p,), and take Σ d x̄ x̄ᵀ from ``information`` (p, p)."""
+    p, n = x.shape
+    rows, late, events = sets.event_rows, sets.waiting, sets.factors.events
+    size, alike = max(CELLS // max(p, 1), 1), bool((events == 1).all())
+    after, yet = np.zeros((p, 1)), np.zeros((p, 1))
+    for end in range(rows.size, 0, -size):
+        start = max(end - size, 0)
+        block = slice(start, end)
+        low, high = int(rows[start]), n if end == rows.size else int(rows[end])
+        running = np.cumsum((x[:, low:high] * score[low:high])[:, ::-1], axis=1)
+        mean = running[:, high - 1 - rows[block]]
+        mean += after
+        after = after + running[:, -1:]
+        if entered is not None and waiting is not None:
+            low = int(late[start])
+            high = waiting.size if end == rows.size else int(late[end])
+            running = np.zeros((p, high - low + 1))
+            np.cumsum(
+                (entered[:, low:high] * waiting[low:high])[:, ::-1], axis=1, out=running[:, 1:]
+            )
+            mean -= running[:, high - late[block]]
+            mean -= yet
+            yet = yet + running[:, -1:]
+        mean /= total[block]
+        expected += mean @ events[block]
+        information -= (mean if alike else mean * events[block]) @ mean.T

@@ -1,0 +1,75 @@
+"""Running sums within segments of an array, be they few and long or many and short: nothing is
+subtracted."""
+
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.core.arrays import FloatArray, IntArray
+
+N = TypeVar("N", np.float64, np.int64)
+LONG = 1 << 10
+"""Segments of more values are gone through one by one; shorter ones together with those of like length."""
+
+
+@dataclass(frozen=True, slots=True)
+class Segments:
+    """Neighbouring segments that cover an array of ``size`` from its first value on.
+
+    Attributes:
+        starts, ends: (S,) where each begins and ends.
+        alone: those that are gone through by themselves, as (start, end).
+        together: of the others, (m, L) the places of those of like length, a place past the end
+            where one is shorter.
+    """
+
+    size: int
+    starts: IntArray
+    ends: IntArray
+    alone: tuple[tuple[int, int], ...]
+    together: tuple[IntArray, ...]
+
+    def running(self, values: FloatArray) -> FloatArray:
+        """(N,) the sum of each segment's values up to and with each."""
+        return self._each(np.add, values, 0.0, backwards=False)
+
+    def from_on(self, values: FloatArray) -> FloatArray:
+        """(N,) the sum of each segment's values from each on."""
+        return self._each(np.add, values, 0.0, backwards=True)
+
+    def largest_from_on(self, values: IntArray) -> IntArray:
+        """(N,) the largest of each segment's values, all ≥ −1, from each on."""
+        return self._each(np.maximum, values, -1, backwards=True)
+
+    def _each(
+        self, add: np.ufunc, values: NDArray[N], nothing: float, *, backwards: bool
+    ) -> NDArray[N]:
+        found = np.empty_like(values)
+        way = slice(None, None, -1 if backwards else 1)
+        for start, end in self.alone:
+            found[start:end][way] = add.accumulate(values[start:end][way])
+        if self.together:
+            longer = np.append(values, np.array([nothing], dtype=values.dtype))
+            kept = np.append(found, found[:1])
+            for places in self.together:
+                kept[places] = add.accumulate(longer[places][:, way], axis=1)[:, way]
+            found = kept[:-1]
+        return found
+
+
+def segments(starts: IntArray, size: int) -> Segments:
+    """Prepare the segments of an array of ``size`` that begin at ``starts``, ascending from 0; O(N)."""
+    ends = np.append(starts[1:], size)
+    length = ends - starts
+    long = (length > LONG) | (starts.size == 1)
+    alone = tuple((int(a), int(b)) for a, b in zip(starts[long], ends[long], strict=True))
+    together = []
+    kind = np.where(long | (length == 0), -1, np.ceil(np.log2(np.maximum(length, 1)))).astype(int)
+    for k in range(int(kind.max(initial=-1)) + 1):
+        own = np.flatnonzero(kind == k)
+        if own.size:
+            places = starts[own, None] + np.arange(1 << k)
+            together.append(np.where(places < ends[own, None], places, size))
+    return Segments(size, starts, ends, alone, tuple(together))
