@@ -61,7 +61,7 @@ class Segments:
 
 def segments(starts: IntArray, size: int) -> Segments:
     """Prepare the segments of an array of ``size`` that begin at ``starts``, ascending from 0; O(N)."""
-    ends = np.append(starts[1:], size)
+    ends = np.append(starts[1:], size)[: starts.size]
     length = ends - starts
     long = (length > LONG) | (starts.size == 1)
     alone = tuple((int(a), int(b)) for a, b in zip(starts[long], ends[long], strict=True))

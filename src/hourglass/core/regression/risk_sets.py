@@ -270,6 +270,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
     count = data.count[order].astype(np.float64)
     event_rows, event_opens = pairs.event_rows, pairs.event_opens
     event_time = last[event_rows]
+    first_event = int(event_rows[0]) if event_rows.size else order.size
     events = np.add.reduceat(count[event_rows], event_opens)
     edges = np.empty(2 * pairs.time.size, dtype=np.int64)
     edges[0::2] = pairs.opens
@@ -319,7 +320,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         entering,
         pairs.waiting,
         segments(pairs.starts, pairs.time.size),
-        segments(event_rows[event_opens[pairs.starts]] - event_rows[0], order.size - event_rows[0]),
+        segments(event_rows[event_opens[pairs.starts]] - first_event, order.size - first_event),
         pairs.stratum[1:] == pairs.stratum[:-1],
     )
 
