@@ -17,6 +17,7 @@ from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
 from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.sections import Action
@@ -87,7 +88,7 @@ def over_time(checked: Checked) -> OverTime:
     times = course_times(residuals, tested)
     terms, courses, offered = [], [], list[Action]()
     for k, found in enumerate(term_verdicts(fitted.design, tested)):
-        own = _courses(checked, residuals, times, k, found)
+        own = _courses(checked, residuals, times, k)
         term = _term(checked, found, own, tested, k)
         terms.append(term)
         courses += own
@@ -111,19 +112,15 @@ def _tracks(checked: Checked, found: OverTime) -> list[Track]:
 
 
 def _courses(
-    checked: Checked, residuals: EventResiduals, times: CourseTimes, k: int, found: TermVerdict
+    checked: Checked, residuals: EventResiduals, times: CourseTimes, k: int
 ) -> list[Course]:
     """The course of each of a term's ratios that is not left out."""
     fitted, coded = checked.fitted, checked.fitted.design
-    several = len(coded.of_term(k)) > 1 or isinstance(coded.asked[k], CategoryTerm)
     return [
-        course_of(
-            fitted, residuals, times, c, coded.columns[c].label if several else found.label,
-            checked.form.confidence,
-        )
+        course_of(fitted, residuals, times, c, coded.columns[c].label, checked.form.confidence)
         for c in map(int, coded.of_term(k))
         if fitted.plain.fate[c] != "aliased"
-    ]  # fmt: skip
+    ]
 
 
 def _term(
@@ -132,7 +129,7 @@ def _term(
     moves, size = "", ""
     if own:
         strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
-        moves, size = course(strongest.smooth), _size(checked, strongest, found.verdict)
+        moves, size = course(strongest.smooth), _size(checked, k, strongest, found.verdict)
     words = "; ".join(w for w in (_said(found.verdict, moves, found.test.blank), size) if w)
     return TermCheck(
         label=found.label,
@@ -143,12 +140,13 @@ def _term(
     )
 
 
-def _size(checked: Checked, of: Course, found: Verdict) -> str:
-    """How far a ratio moves, and whether the number of events lets that be seen."""
+def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
+    """How far a term's ratio moves, in its unit, and whether the number of events lets that be seen."""
     smooth = of.smooth
     if smooth is None or smooth.y.size < 4 or found == "unknown":
         return ""
-    early, late = smooth.y[smooth.y.size // 8], smooth.y[-1 - smooth.y.size // 8]
+    eighth, unit = smooth.y.size // 8, unit_of(checked.fitted.design.asked[k])
+    early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
     said = f"{wording.ratio(ratio_of(early))} early, {wording.ratio(ratio_of(late))} late"
     if doubtful(found) and abs(early - late) < np.log(SMALL):
         return f"{said}: a small change, seen because events are many"
