@@ -171,7 +171,7 @@ def test_workings_open_from_every_underlined_number_and_give_the_focus_back(page
     drawer.get_by_text("S first reaches 0.5 or less at 880").wait_for()
     page.stage("Model")
     page.locator(".category-figure .worked").first.click()
-    drawer.get_by_text("hazard ratio = exp(β̂)").wait_for()
+    drawer.get_by_text("= exp(β̂) = exp(").wait_for()
     with page.page.expect_download() as saved:
         drawer.get_by_role("link", name="Save as CSV").click()
     assert saved.value.suggested_filename == (
