@@ -6,6 +6,8 @@ from functools import partial
 import numpy as np
 import pytest
 
+from hourglass.analysis.compare.run import compare
+from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model import means_part
 from hourglass.analysis.model.adjusted import adjusted_levels
 from hourglass.analysis.model.candidates import candidates, causes
@@ -125,6 +127,36 @@ def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
     assert found.labels == ("standard", "extended")
     drawn = model(LARKMOOR, asked).figure.track("adjusted")
     assert [m.label for m in marks_of(drawn, "line")] == ["standard", "extended"]
+
+
+def tones(figure, track):
+    return {mark.label: mark.tone for mark in marks_of(figure.track(track), "line")}
+
+
+@pytest.mark.parametrize("reference", ["standard", "extended"])
+def test_a_level_has_one_tone_whichever_is_the_reference(reference):
+    compared = compare(LARKMOOR, CompareStatement(by="drops")).figure
+    own = {group.label: group.tone for group in compared.groups}
+    other_way = compare(LARKMOOR, CompareStatement(by="drops", reference=reference)).figure
+    assert tones(other_way, "survival") == tones(compared, "survival") == own
+    asked = ModelStatement(
+        terms=(VESSELS, CategoryTerm(column="drops", reference=reference)),
+        adjusted="drops",
+        profiles=(profile(drops="extended"), profile(drops="standard")),
+    )
+    found = model(LARKMOOR, asked).figure
+    assert {group.key: group.tone for group in found.groups} == {
+        group.key: group.tone for group in compared.groups
+    }
+    assert tones(found, "adjusted") == tones(found, "unadjusted") == own
+    assert tones(found, "predicted") == {f"drops {label}": tone for label, tone in own.items()}
+
+
+def test_profiles_that_share_a_level_have_tones_that_no_level_has():
+    asked = ModelStatement(terms=(DROPS, AGE), profiles=(profile(age="40"), profile(age="70")))
+    found = model(LARKMOOR, asked).figure
+    assert not found.track("predicted").grouped
+    assert not {*tones(found, "predicted").values()} & {*tones(found, "unadjusted").values()}
 
 
 def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():

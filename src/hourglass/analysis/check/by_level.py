@@ -55,7 +55,9 @@ def _log_log(name: str, groups: Groups, curves: dict[int, SurvivalCurve]) -> Tra
             low=low, high=max(high, 1.0001 * low), form="ratio", label="time, on the log scale"
         ),
         marks=[
-            Line(label=groups.labels[k], tone=k, x=line.time, y=line.height, named=True)
+            Line(
+                label=groups.labels[k], tone=groups.tone(k), x=line.time, y=line.height, named=True
+            )
             for k, line in lines.items()
         ],
         note="Under proportional hazards the lines of the levels are parallel.",
@@ -71,10 +73,12 @@ def _predicted(
     marks: list[AnyMark] = []
     for k, curve in curves.items():
         end = float(checked.fitted.design.data.exit[code == k].max())
-        marks.append(step_line(groups.labels[k], k, curve.table.time, curve.survival, end))
+        marks.append(
+            step_line(groups.labels[k], groups.tone(k), curve.table.time, curve.survival, end)
+        )
         mean = _mean_prediction(checked, code == k, time)
         label = f"{groups.labels[k]}, predicted"
-        marks.append(Line(label=label, tone=k, x=time, y=mean, step=False, ghost=True))
+        marks.append(Line(label=label, tone=groups.tone(k), x=time, y=mean, step=False, ghost=True))
     return Track(
         id="observed-predicted",
         title="Seen and predicted",

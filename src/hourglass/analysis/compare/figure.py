@@ -87,14 +87,14 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
     shown = range(1) if len(found.curves) == 2 else range(len(found.curves))
     lines: list[Line] = []
     time = spread = np.zeros(1)
-    for tone in shown:
-        evidence = found.log_rank.evidence(tone, confidence)
-        if tone == 0:  # the times are those of all groups together
+    for k in shown:
+        evidence = found.log_rank.evidence(k, confidence)
+        if k == 0:  # the times are those of all groups together
             time = np.concatenate([[0.0], evidence.time])
             spread = np.concatenate([[0.0], evidence.limit])
-        end = found.curves[tone].data.end
+        own = found.curves[k]
         course = np.concatenate([[0.0], evidence.course])
-        lines.append(step_line(found.groups.labels[tone], tone, time, course, end))
+        lines.append(step_line(own.label, own.tone, time, course, own.data.end))
     low, high = symmetric(spread, *(one.y for one in lines))
     whose = found.reference
     weighted = "" if (found.log_rank.weight == 1).all() else ", weighted"

@@ -97,7 +97,7 @@ def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> 
     code = groups.code[known]
     strata = stratum[known] if statement.within else None
     form = form.at_level(statement.confidence)
-    curves = curves_of_groups(data, form, groups.labels, code)
+    curves = curves_of_groups(data, form, groups.labels, code, groups.tones)
     if len(curves) < len(groups.labels):
         raise NotEstimableError("A group has no row with a stratum.")
     weight = variant(WEIGHTS, statement.weight)

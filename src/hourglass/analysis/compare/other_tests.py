@@ -98,7 +98,10 @@ def pairs_section(found: Comparison) -> Section | None:
     cells = {(pair.a, pair.b): _pair_cell(pair) for pair in tested}
     columns = range(1, len(labels))
     rows = [
-        [words(labels[a], tone=a), *(cells.get((a, b), words("")) for b in columns)]
+        [
+            words(labels[a], tone=found.groups.tone(a)),
+            *(cells.get((a, b), words("")) for b in columns),
+        ]
         for a in range(len(labels) - 1)
         if any((a, b) in cells for b in columns)
     ]

@@ -28,7 +28,7 @@ def median_ratios(cohort: Cohort, asked: Statements, watch: Watch) -> MedianRati
     statement = cast(CompareStatement, asked["compare"])
     try:
         found = comparison(cohort, statement, study_form(asked))
-        rows = [_ratio(found, tone, watch) for tone in range(1, len(found.curves))]
+        rows = [_ratio(found, k, watch) for k in range(1, len(found.curves))]
     except NotEstimableError as reason:
         return MedianRatios(sections=[_section(Words(text=f"No ratio of medians: {reason}."))])
     table = Table(
@@ -70,11 +70,11 @@ def _section(*blocks: Table | Words) -> Section:
     return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
 
 
-def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
-    reference, own = (Arm(found.curves[k].data, k) for k in (0, tone))
+def _ratio(found: Comparison, k: int, watch: Watch) -> list[Cell]:
+    reference, own = (Arm(found.curves[g].data, g) for g in (0, k))
     statement = found.statement
     told = median_ratio(reference, own, statement.seed, found.form.confidence, SAMPLES, watch)
-    name = words(found.curves[tone].label, tone=tone)
+    name = words(found.curves[k].label, tone=found.curves[k].tone)
     if told.estimate is None:
         return [name, words(told.blank or wording.BLANK, wordy=True)]
     limits, note = limits_shown(told.blank or wording.BLANK), told.blank or ""
@@ -83,7 +83,7 @@ def _ratio(found: Comparison, tone: int, watch: Watch) -> list[Cell]:
         high = wording.ratio(told.upper) if ended else wording.NOT_REACHED
         limits = limits_shown(wording.interval(wording.ratio(told.lower), high))
         note = "" if ended else "ratio_upper not reached"
-    opens = WorkingsOf(figure="median-ratio", about={"group": tone})
+    opens = WorkingsOf(figure="median-ratio", about={"group": k})
     ratio = wording.ratio(told.estimate)
     return [
         name,

@@ -60,5 +60,5 @@ def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
     if statement.by is None:
         return Estimated(cohort, statement, (curve_of(data, form, "everyone", INK),))
     groups = grouped(cohort, statement)
-    curves = curves_of_groups(data, form, groups.labels, groups.code)
+    curves = curves_of_groups(data, form, groups.labels, groups.code, groups.tones)
     return Estimated(cohort, statement, curves, groups)

@@ -40,8 +40,8 @@ def curve_columns(cohort: Cohort, statement: EstimateStatement) -> tuple[Column,
         code = groups.code
         columns.append(TextColumn("group of its curve", code.astype(np.int32), groups.labels))
     values = np.full((len(NAMES), code.size), np.nan)
-    for tone, curve in enumerate(found.curves):
-        inside = np.flatnonzero(code == tone)
+    for k, curve in enumerate(found.curves):
+        inside = np.flatnonzero(code == k)
         values[:, inside] = _of_curve(found, curve, cohort, inside)
     columns += [NumberColumn(name, own, DIGITS) for name, own in zip(NAMES, values, strict=True)]
     return tuple(columns)

@@ -14,6 +14,7 @@ from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import step_line
+from hourglass.analysis.shared.groups import group_by
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
@@ -29,9 +30,10 @@ TITLE = "Adjusted survival"
 
 @dataclass(frozen=True, slots=True)
 class Adjusted:
-    """The levels of the category, and their curves; or why there are none."""
+    """The levels of the category with their tones, and their curves; or why there are none."""
 
     labels: tuple[str, ...]
+    tones: tuple[int, ...]
     curves: AdjustedCurves | None
     blank: str = ""
 
@@ -59,6 +61,8 @@ def adjusted_levels(
         return None
     block = coded.blocks[place]
     labels = (block.names[0].against, *(name.label for name in block.names))
+    groups = group_by(cohort.table, coded.asked[place].column, None)
+    tones = tuple(groups.tone_of(label) for label in labels)
     try:
         fitted.require_unpenalised()
         if coded.over_time is not None:
@@ -69,8 +73,8 @@ def adjusted_levels(
             coded.data, coded.x, fitted.plain, levels, at, SEED, form.confidence, samples, watch
         )
     except (NotEstimableError, RefusedRowsError) as why:
-        return Adjusted(labels, None, str(why))
-    return Adjusted(labels, found)
+        return Adjusted(labels, tones, None, str(why))
+    return Adjusted(labels, tones, found)
 
 
 def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
@@ -106,11 +110,12 @@ def adjusted_track(
             title=TITLE,
             subtitle=f"by {statement.adjusted}",
             height="room",
-            grouped=False,
             axis=SHARE,
             marks=[
-                step_line(label, tone, curves.time, curves.survival[tone], last)
-                for tone, label in enumerate(found.labels)
+                step_line(label, tone, curves.time, survival, last)
+                for label, tone, survival in zip(
+                    found.labels, found.tones, curves.survival, strict=True
+                )
             ],
             note="The mean of what the model predicts for everybody, put at each level in turn.",
         )
@@ -125,10 +130,10 @@ def adjusted_section(found: Adjusted | None, times: tuple[float, ...], form: Cur
         return Section(id="adjusted", title=TITLE, place="main", blocks=[said])
     curves = found.curves
     rows: list[list[Cell]] = []
-    for tone, label in enumerate(found.labels):
-        cells: list[Cell] = [words(label, tone=tone)]
+    for level, label in enumerate(found.labels):
+        cells: list[Cell] = [words(label, tone=found.tones[level])]
         for k in range(curves.time.size):
-            values = (curves.survival[tone, k], curves.lower[tone, k], curves.upper[tone, k])
+            values = (curves.survival[level, k], curves.lower[level, k], curves.upper[level, k])
             value, low, high = (float(v) for v in values)
             limits = (
                 f" ({wording.interval(wording.share_of_100(low), wording.percent(high))})"

@@ -16,6 +16,7 @@ from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Points, Rule
+from hourglass.analysis.shared.groups import Groups
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 
@@ -28,12 +29,16 @@ NOT_HERE = no_ratio("aliased", "")
 Row = tuple[Cell, CoefficientReading | None]
 
 
-def model_figure(cohort: Cohort, name: str, tracks: list[Track], start: float | None) -> Figure:
+def model_figure(
+    cohort: Cohort, name: str, tracks: list[Track], start: float | None, levels: Groups | None
+) -> Figure:
     """Tracks of a model: ratios and curves have horizontal axes of their own, predictions that of time.
 
-    ``start`` is where the sand line stands; None where no track is over time.
+    ``start`` is where the sand line stands; None where no track is over time. ``levels`` are those that
+    its curves tell apart.
     """
-    found = over_follow_up(cohort, name, tracks, start)
+    groups = [] if start is None or levels is None else levels.named
+    found = over_follow_up(cohort, name, tracks, start, groups=groups)
     return found if start is not None else found.model_copy(update={"time": None})
 
 

@@ -6,11 +6,13 @@ from typing import cast
 import numpy as np
 
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.profiles import core_profile, whom
+from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
@@ -58,7 +60,7 @@ def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansO
         )
     except NotEstimableError as why:
         return MeansOfProfiles(sections=[_section([quiet(f"No means: {why}.")])])
-    table = _table([one.label for one in people], found, cohort, form.ci)
+    table = _table(cohort, people, found, form.ci, levels_drawn(cohort, statement))
     about = quiet(
         f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {found.left_out} were left out."
     )
@@ -69,10 +71,12 @@ def _section(blocks: list[Block]) -> Section:
     return Section(id="means", title=TITLE, place="main", blocks=blocks)
 
 
-def _table(names: list[str], found: PredictedMeans, cohort: Cohort, interval: str) -> Table:
+def _table(
+    cohort: Cohort, people: list[Whom], found: PredictedMeans, interval: str, levels: Groups | None
+) -> Table:
     decimals = cohort.decimals + 1
     rows: list[list[Cell]] = []
-    for k, name in enumerate(names):
+    for k, tone in enumerate(tones_of_profiles(people, levels)):
         value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
         told = wording.rounded(value, decimals)
         if np.isfinite([low, high]).all():
@@ -80,7 +84,7 @@ def _table(names: list[str], found: PredictedMeans, cohort: Cohort, interval: st
                 wording.rounded(low, decimals), wording.rounded(high, decimals)
             )
             told = f"{told} ({limits})"
-        rows.append([words(name, tone=k), estimate(told, value, low, high)])
+        rows.append([words(people[k].label, tone=tone), estimate(told, value, low, high)])
     to = wording.time(found.limit, cohort.decimals)
     head = ["", f"mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)

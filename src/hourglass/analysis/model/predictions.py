@@ -1,5 +1,6 @@
 """Predicted curves of profiles, with what is read of them, beside the curves as they are seen."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.told_apart import told_apart, tones_of_profiles
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, figure, missing_note, words
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -16,7 +17,7 @@ from hourglass.analysis.shared.curves import curve_line, curves_of_groups
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, step_area, step_line
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.groups import group_by
+from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.sections import (
     Block,
     Section,
@@ -73,19 +74,25 @@ def predictions(
 
 
 def prediction_tracks(
-    cohort: Cohort, statement: ModelStatement, found: list[Prediction], form: CurveForm
+    cohort: Cohort,
+    statement: ModelStatement,
+    found: list[Prediction],
+    form: CurveForm,
+    levels: Groups | None,
 ) -> list[Track]:
-    """The curves of the profiles, and those of the first category as they are seen."""
+    """The curves of the profiles, and those of the levels of a category as they are seen."""
     if not any(one.curve for one in found):
         return []
+    people = [one.of for one in found]
+    tones = tones_of_profiles(people, levels)
     marks: list[AnyMark] = []
-    for tone, one in enumerate(found):
+    for tone, one in zip(tones, found, strict=True):
         if one.curve is not None:
             c = one.curve
             marks.append(
                 step_area(f"{form.ci} of {one.of.label}", tone, c.time, c.lower, c.upper, c.last)
             )
-    for tone, one in enumerate(found):
+    for tone, one in zip(tones, found, strict=True):
         if one.curve is not None:
             c = one.curve
             time, survival = np.append(0.0, c.time), np.append(1.0, c.survival)
@@ -96,28 +103,27 @@ def prediction_tracks(
             title="Predicted survival",
             subtitle="by the model",
             height="room",
-            grouped=False,
+            grouped=told_apart(people, levels),
             axis=SHARE,
             marks=marks,
             note=f"Shaded: {form.ci} (pointwise), log–log scale (Tsiatis 1981; Link 1984).",
         )
     ]
-    return [*tracks, *_seen(cohort, statement, form)]
+    return [*tracks, *_seen(cohort, statement, form, levels)]
 
 
-def _seen(cohort: Cohort, statement: ModelStatement, form: CurveForm) -> list[Track]:
-    term = next((t for t in statement.terms if isinstance(t, CategoryTerm)), None)
-    if term is None or statement.cause:
+def _seen(
+    cohort: Cohort, statement: ModelStatement, form: CurveForm, levels: Groups | None
+) -> list[Track]:
+    if levels is None or statement.cause:
         return []
-    groups = group_by(cohort.table, term.column, term.reference)
-    curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code)
+    curves = curves_of_groups(cohort.follow_up, form, levels.labels, levels.code, levels.tones)
     return [
         Track(
             id="unadjusted",
             title="As seen",
-            subtitle=f"by {term.column}, not adjusted",
+            subtitle=f"by {levels.column}, not adjusted",
             height="room",
-            grouped=False,
             axis=SHARE,
             marks=[curve_line(curve) for curve in curves],
         )
@@ -130,6 +136,7 @@ def prediction_sections(
     found: list[Prediction],
     times: tuple[float, ...],
     form: CurveForm,
+    levels: Groups | None,
 ) -> list[Section]:
     """What is read of each curve: median, restricted mean, survival at chosen times; and at the sand line."""
     if not found:
@@ -139,7 +146,8 @@ def prediction_sections(
     unit, decimals = cohort.statement.unit, cohort.decimals
     to = wording.time(limit, decimals)
     rows: list[list[Cell]] = []
-    for tone, one in enumerate(found):
+    tones = tones_of_profiles([one.of for one in found], levels)
+    for tone, one in zip(tones, found, strict=True):
         name = words(
             one.of.label, tone=tone, below=f"else usual: {one.of.rest}" if one.of.rest else ""
         )
@@ -173,7 +181,7 @@ def prediction_sections(
         )
     sections = [Section(id="predictions", title=TITLE, place="main", blocks=blocks)]
     if curves:
-        sections.append(Section(id="predicted-now", blocks=[_timed(found, form)]))
+        sections.append(Section(id="predicted-now", blocks=[_timed(found, form, tones)]))
     return sections
 
 
@@ -207,9 +215,9 @@ def _at(curve: Predicted, t: float) -> Cell:
     return estimate(f"{wording.percent(value)} ({told})", value, low, high)
 
 
-def _timed(found: list[Prediction], form: CurveForm) -> TimedTable:
+def _timed(found: list[Prediction], form: CurveForm, tones: Sequence[int]) -> TimedTable:
     series, rows = [], []
-    for tone, one in enumerate(found):
+    for tone, one in zip(tones, found, strict=True):
         if one.curve is None:
             continue
         c = one.curve

@@ -30,6 +30,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.subgroup_forest import subgroup_track
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
+from hourglass.analysis.model.told_apart import levels_drawn
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import USUAL, CurveForm
@@ -102,9 +103,10 @@ def model(
     curves = curve_tracks(cohort, fitted, form.confidence)
     if curves:
         words = model_sentence(cohort, statement, of_study, curve_shapes(curves))
+    levels = levels_drawn(cohort, statement)
     people = predictions(cohort, fitted, statement, form)
     predicted = [
-        *prediction_tracks(cohort, statement, people, form),
+        *prediction_tracks(cohort, statement, people, form, levels),
         *adjusted_track(cohort, fitted, statement, form),
     ]
     events = wording.grouped(found.events)
@@ -122,11 +124,14 @@ def model(
                 *predicted,
             ],
             reading_times(cohort, statement)[-1] if predicted else None,
+            levels,
         ),
         sections=[
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
             *model_sections(fitted, tests, said, cohort.rows_are),
-            *prediction_sections(cohort, statement, people, reading_times(cohort, statement), form),
+            *prediction_sections(
+                cohort, statement, people, reading_times(cohort, statement), form, levels
+            ),
             *_parts(cohort, statement),
         ],
         choices=rail(statement),

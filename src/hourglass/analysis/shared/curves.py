@@ -173,9 +173,15 @@ def curve_of(
 
 
 def curves_of_groups(
-    data: FollowUp, form: CurveForm, labels: Sequence[str], code: IntArray
+    data: FollowUp,
+    form: CurveForm,
+    labels: Sequence[str],
+    code: IntArray,
+    tones: Sequence[int] = (),
 ) -> tuple[Curve, ...]:
     """The curve of every group that somebody is in, from the group (n,) of each row; −1 for none.
+
+    ``tones`` are those of the groups, blank for their order.
 
     All have limits of one kind: where a band is refused for one group, all are pointwise.
 
@@ -183,9 +189,9 @@ def curves_of_groups(
         NotEstimableError: as :func:`curve_of`.
     """
     curves = tuple(
-        curve_of(data, form, label, tone, code == tone)
-        for tone, label in enumerate(labels)
-        if (code == tone).any()
+        curve_of(data, form, label, tones[k] if tones else k, code == k)
+        for k, label in enumerate(labels)
+        if (code == k).any()
     )
     refused = next((f"{c.limits.refused} ({c.label})" for c in curves if c.limits.refused), "")
     if not refused:

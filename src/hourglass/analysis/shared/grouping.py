@@ -155,6 +155,7 @@ def _there(groups: Groups) -> Groups:
         tuple(groups.labels[k] for k in kept),
         place[groups.code],
         tuple(groups.levels[k] for k in kept) if groups.levels else (),
+        tuple(groups.tones[k] for k in kept) if groups.tones else (),
     )
 
 

@@ -27,12 +27,27 @@ class Groups:
     """Each row's group, the reference first; −1 where the category is missing.
 
     ``levels`` are the columns and values that each group is made of; none where a threshold makes it.
+    ``tones`` are how they are drawn: the same for a level whichever is the reference here; blank for
+    their order.
     """
 
     column: str
     labels: tuple[str, ...]
     code: IntArray
     levels: tuple[tuple[tuple[str, str], ...], ...] = ()
+    tones: tuple[int, ...] = ()
+
+    def tone(self, k: int) -> int:
+        """The tone of a group by its place."""
+        return self.tones[k] if self.tones else k
+
+    def tone_of(self, label: str) -> int:
+        """The tone of a group by its label.
+
+        Raises:
+            ValueError: when there is no such group.
+        """
+        return self.tone(self.labels.index(label))
 
     @property
     def named(self) -> list[FigureGroup]:
@@ -42,10 +57,10 @@ class Groups:
             FigureGroup(
                 key=f"{self.column}: {label}",
                 label=label,
-                tone=tone,
+                tone=self.tone(k),
                 levels=[Level(column=column, level=level) for column, level in made_of],
             )
-            for tone, (label, made_of) in enumerate(zip(self.labels, levels, strict=True))
+            for k, (label, made_of) in enumerate(zip(self.labels, levels, strict=True))
         ]
 
 
@@ -129,16 +144,28 @@ def group_by(table: Table, name: str, reference: str | None) -> Groups:
     """
     column = table.column(name)
     labels = levels_of(column)
-    code = _codes(column, labels)
-    if not reference and not isinstance(column, DateColumn):
+    own = None
+    if not isinstance(column, DateColumn):
         own = column.reference
-        reference = _number_level(column, own) if isinstance(column, NumberColumn) else own
-    if reference in labels:
-        order = [labels.index(reference), *(k for k, v in enumerate(labels) if v != reference)]
-        place = np.full(len(labels) + 1, -1, dtype=np.int64)
-        place[order] = np.arange(len(labels))
-        labels, code = tuple(labels[k] for k in order), place[code]
-    return Groups(name, labels, code, tuple(((name, level_value(column, v)),) for v in labels))
+        if own and isinstance(column, NumberColumn):
+            own = _number_level(column, own)
+    usual = _first(labels, own)
+    order = _first(labels, reference) if reference in labels else usual
+    place = np.full(len(labels) + 1, -1, dtype=np.int64)
+    place[order] = np.arange(len(labels))
+    shown = tuple(labels[k] for k in order)
+    return Groups(
+        name,
+        shown,
+        place[_codes(column, labels)],
+        tuple(((name, level_value(column, v)),) for v in shown),
+        tuple(usual.index(k) for k in order),
+    )
+
+
+def _first(labels: tuple[str, ...], one: str | None) -> list[int]:
+    """The places of labels, that of one of them before the others."""
+    return sorted(range(len(labels)), key=lambda k: labels[k] != one)
 
 
 def _codes(column: Column, labels: tuple[str, ...]) -> IntArray:

@@ -19,7 +19,7 @@ def tried_curves(
         NotEstimableError: when there are no such groups.
     """
     groups = grouped(cohort, statement)
-    curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code)
+    curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code, groups.tones)
     shades = [interval_area(curve) for curve in curves] if shaded else []
     title = f"Free of {cohort.statement.event_name}"
     tracks = [

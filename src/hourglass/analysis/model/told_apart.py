@@ -1,0 +1,32 @@
+"""Which tones the curves of a model have: a level has that of the whole study."""
+
+from collections.abc import Sequence
+
+from hourglass.analysis.model.profiles import Whom
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.shared.groups import Groups, group_by
+from hourglass.cohort.followup import Cohort
+
+
+def levels_drawn(cohort: Cohort, statement: ModelStatement) -> Groups | None:
+    """The levels of the category that curves are adjusted for, else of the first; None without any."""
+    found = [term for term in statement.terms if isinstance(term, CategoryTerm)]
+    found.sort(key=lambda term: term.column != statement.adjusted)
+    return group_by(cohort.table, found[0].column, found[0].reference) if found else None
+
+
+def told_apart(people: Sequence[Whom], levels: Groups | None) -> bool:
+    """Whether every profile has a level of its own."""
+    if levels is None:
+        return False
+    own = [one.values.get(levels.column, "") for one in people]
+    return len({*own} & {*levels.labels}) == len(own)
+
+
+def tones_of_profiles(people: Sequence[Whom], levels: Groups | None) -> tuple[int, ...]:
+    """Those of their levels where these tell them apart, else tones that no level has."""
+    if levels is not None and told_apart(people, levels):
+        return tuple(levels.tone_of(one.values[levels.column]) for one in people)
+    first = 0 if levels is None else len(levels.labels)
+    return tuple(range(first, first + len(people)))
