@@ -41,7 +41,7 @@ def test_codes_that_look_reversed_say_so_with_the_chance_of_it(page):
     prepared(page, "Reversed", REVERSED)
     finding = page.locator("article.finding", has_text="may be the wrong way round")
     finding.wait_for()
-    assert "by chance it would be 50 %" in finding.inner_text()
+    assert "by chance it would be 50%" in finding.inner_text()
     assert finding.get_by_role("img").count() == 2
 
 

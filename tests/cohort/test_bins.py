@@ -42,5 +42,5 @@ def test_one_of_many_is_named_in_the_singular():
 
 def test_all_but_one_row_is_not_all_of_them():
     assert [share_of_rows(s) for s in (1.0, 999 / 1000, 0.5, 1 / 1000, 0.0)] == [
-        "100 %", "over 99 %", "50 %", "under 1 %", "0 %",
+        "100%", "over 99%", "50%", "under 1%", "0%",
     ]  # fmt: skip

@@ -63,13 +63,13 @@ KINDS = [
     ("code for missing: y", changed(y=lambda k: 99 if k in (3, 8) else k % 12), {}, [4, 9]),
     ("impossible: age", changed(age=lambda k: 131 if k == 3 else 40 + k), {}, [4]),
     ("extreme: y", changed(y=lambda k: 900 if k == 3 else (k * 5) % 31), {}, [4]),
-    ("numbers as text: y", changed(y=lambda k: "about 5" if k == 3 else k * 5 % 31), {}, [4]),
+    ("numbers as text: y", changed(y=lambda k: "about 5" if k == 3 else k * 5% 31), {}, [4]),
     ("either order: d", changed(d=lambda k: f"0{k % 9 + 1}/02/2020"), {}, None),
     ("two formats: d", changed(d=lambda k: "14/02/2020" if k % 2 else "02/14/2020"), {}, None),
     ("not all dates: d", changed(d=lambda k: "2020-02-30" if k == 3 else f"2020-02-1{k % 9}"), {}, [4]),
     ("dates as numbers: d", changed(d=lambda k: f"202002{k % 19 + 10}"), {}, None),
     ("constant: y", changed(y=lambda k: "same"), {}, []),
-    ("repeats: h", changed(h=lambda k: {"a": "one", "b": "two"}["ab"[k // 2 % 2]]), {}, []),
+    ("repeats: h", changed(h=lambda k: {"a": "one", "b": "two"}["ab"[k // 2% 2]]), {}, []),
     ("tells the outcome: y", changed(y=lambda k: ["lives", "died"][k % 2]), {}, []),
     ("tells the time: y", changed(t=lambda k: k * k + 1, y=lambda k: 3 * k * k + 2), {}, []),
     ("no events: h", changed(h=lambda k: "c" if k % 6 == 0 else "ab"[k % 2 + k % 3 - 1 & 1]), {}, None),
@@ -118,7 +118,7 @@ def test_a_code_that_looks_reversed_comes_with_both_readings():
     assert first.times[0] == 0
     assert first.heights == tuple(sorted(first.heights, reverse=True))
     assert second.heights[-1] == pytest.approx(0.5), "the first twelve of 24 as events"
-    assert "by chance it would be 50 %, and so many in 1 of 62\u202f003 studies" in finding.why
+    assert "by chance it would be 50%, and so many in 1 of 62\u202f003 studies" in finding.why
     assert "possibly reversed" not in found(many(lambda k: (k + 1, int(k < 12), "a", k % 5)))
     worded = {"yes": CodeMeaning(meaning="event"), "no": CodeMeaning(meaning="censored")}
     words = many(lambda k: (k + 1, "yes" if k >= 12 else "no", "ab"[k % 2], k % 5))
@@ -174,14 +174,14 @@ def test_another_column_speaks_for_a_digit_when_chance_does_not_explain_it():
 def test_a_reversed_code_shows_against_a_date_of_the_event():
     text = changed(died_on=lambda k: "" if k % 2 else f"2020-01-{k % 28 + 1:02d}")
     why = found(text)["possibly reversed"].why
-    assert "died_on has a date in 100 % of the rows taken for censored and 0 % of those with" in why
+    assert "died_on has a date in 100% of the rows taken for censored and 0% of those with" in why
 
 
 def test_missingness_that_goes_with_the_outcome_is_said():
     text = many(
         lambda k: (k + 1, k % 2, "a" if k % 4 else "b", "" if k % 2 and k % 3 else k % 5), 200
     )
-    assert "67 % of the rows with the event and 0 % of the others" in found(text)["missing: x"].why
+    assert "67% of the rows with the event and 0% of the others" in found(text)["missing: x"].why
 
 
 def test_spells_that_overlap_or_leave_a_gap():

@@ -15,10 +15,10 @@ def grouped(n: int) -> str:
 def share_of_rows(share: float) -> str:
     """A share in whole percent, which says 0 or 100 only of none or of all."""
     if 0 < share < 0.005:
-        return "under 1 %"
+        return "under 1%"
     if 0.995 <= share < 1:
-        return "over 99 %"
-    return f"{100 * share:.0f} %"
+        return "over 99%"
+    return f"{100 * share:.0f}%"
 
 
 LONGEST_WORD, LONGEST_SENTENCE = 60, 700

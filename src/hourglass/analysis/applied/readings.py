@@ -8,10 +8,12 @@ from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.ranking import in_figures
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, estimate, figure, limits_shown, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.analysis.shared.statement import USUAL_LEVEL
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
@@ -108,17 +110,22 @@ def _tenths(found: Applied) -> list[Section]:
                 figure(wording.percent(tenth.predicted), tenth.predicted),
                 words("nobody left")
                 if seen is None
-                else figure(wording.percent(seen.survival), seen.survival),
-                words("")
+                else estimate(
+                    wording.percent(seen.survival), seen.survival, seen.lower, seen.upper
+                ),
+                limits_shown("")
                 if seen is None or seen.lower is None or seen.upper is None
-                else words(f"{wording.percent(seen.lower)} to {wording.percent(seen.upper)}"),
+                else limits_shown(
+                    f"{wording.percent(seen.lower)} to {wording.percent(seen.upper)}"
+                ),
             ]
         )
     title = f"Survival at {when}, by tenths of what is predicted"
-    head = ["subjects", "predicted", "seen", "interval"]
+    head = ["subjects", "predicted", "seen", ci(USUAL_LEVEL)]
+    keys = ["subjects", "predicted", "seen", "interval"]
     return [
         Section(
-            id="tenths", title=title, blocks=[Table(label=title, head=head, keys=head, rows=rows)]
+            id="tenths", title=title, blocks=[Table(label=title, head=head, keys=keys, rows=rows)]
         )
     ]
 

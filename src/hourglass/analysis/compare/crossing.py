@@ -37,7 +37,7 @@ def crossing_section(
     title = "Where the curves cross"
     table = Table(
         label=title,
-        head=[cohort.unit, f"{crossed.b} less {crossed.a}, points", "interval", "p"],
+        head=[cohort.unit, f"{crossed.b} less {crossed.a}, points", found.form.ci, "p"],
         keys=["time", "difference", "interval", "p"],
         rows=[_side(cohort, found, t) for t in sides],
     )

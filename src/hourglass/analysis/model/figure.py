@@ -42,7 +42,7 @@ def model_figure(
     return found if start is not None else found.model_copy(update={"time": None})
 
 
-def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
+def ratio_track(terms: list[TermReading], ci: str, other: Beside | None = None) -> Track:
     """A row a ratio, those of a term with several under its name; the other model's beside each."""
     rows = [row for term in terms for row in _rows(term)]
     there = None
@@ -72,7 +72,7 @@ def ratio_track(terms: list[TermReading], other: Beside | None = None) -> Track:
             TextColumn(head="", side="left", cells=[label for label, _ in rows], share=first),
             _column("against", "left", rows, lambda c: words(c.against), against),
             _column("hazard ratio", "right", rows, _ratio, 8),
-            _column("interval", "right", rows, lambda c: words(c.adjusted.interval), 12),
+            _column(ci, "right", rows, lambda c: words(c.adjusted.interval), 12),
             _column("p", "right", rows, _p, 8),
             *last,
         ],

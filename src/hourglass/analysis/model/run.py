@@ -118,7 +118,7 @@ def model(
             cohort,
             words.text,
             [
-                ratio_track(terms, other),
+                ratio_track(terms, form.ci, other),
                 *subgroup_track(cohort, fitted, statement, form.confidence, watch),
                 *curves,
                 *predicted,

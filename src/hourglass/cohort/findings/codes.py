@@ -198,7 +198,7 @@ def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> Iterator[str]:
     if share >= LONGER and p < CHANCE:
         yield (
             f"In {share_of_rows(share)} of pairs the row with the event has the longer time, where events "
-            f"usually end follow-up early; by chance it would be 50 %, and so many in {_one_in(p)}"
+            f"usually end follow-up early; by chance it would be 50%, and so many in {_one_in(p)}"
         )
 
 
