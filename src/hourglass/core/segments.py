@@ -7,7 +7,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 
 N = TypeVar("N", np.float64, np.int64)
 LONG = 1 << 10
@@ -16,18 +16,16 @@ LONG = 1 << 10
 
 @dataclass(frozen=True, slots=True)
 class Segments:
-    """Neighbouring segments that cover an array of ``size`` from its first value on.
+    """Neighbouring segments that cover an array of N values from its first value on.
 
     Attributes:
-        starts, ends: (S,) where each begins and ends.
+        last: (N,) whether a value is the last of its segment.
         alone: those that are gone through by themselves, as (start, end).
         together: of the others, (m, L) the places of those of like length, a place past the end
             where one is shorter.
     """
 
-    size: int
-    starts: IntArray
-    ends: IntArray
+    last: BoolArray
     alone: tuple[tuple[int, int], ...]
     together: tuple[IntArray, ...]
 
@@ -35,13 +33,18 @@ class Segments:
         """(N,) the sum of each segment's values up to and with each."""
         return self._each(np.add, values, 0.0, backwards=False)
 
-    def from_on(self, values: FloatArray) -> FloatArray:
-        """(N,) the sum of each segment's values from each on."""
-        return self._each(np.add, values, 0.0, backwards=True)
+    def after(self, values: FloatArray) -> FloatArray:
+        """(N,) the sum of each segment's values after each."""
+        return self._next(self._each(np.add, values, 0.0, backwards=True), 0.0)
 
-    def largest_from_on(self, values: IntArray) -> IntArray:
-        """(N,) the largest of each segment's values, all ≥ −1, from each on."""
-        return self._each(np.maximum, values, -1, backwards=True)
+    def largest_after(self, values: IntArray) -> IntArray:
+        """(N,) the largest of each segment's values, all ≥ −1, after each; −1 after the last."""
+        return self._next(self._each(np.maximum, values, -1, backwards=True), -1)
+
+    def _next(self, found: NDArray[N], nothing: float) -> NDArray[N]:
+        after = np.full_like(found, nothing)
+        np.copyto(after[:-1], found[1:], where=~self.last[:-1])
+        return after
 
     def _each(
         self, add: np.ufunc, values: NDArray[N], nothing: float, *, backwards: bool
@@ -72,4 +75,6 @@ def segments(starts: IntArray, size: int) -> Segments:
         if own.size:
             places = starts[own, None] + np.arange(1 << k)
             together.append(np.where(places < ends[own, None], places, size))
-    return Segments(size, starts, ends, alone, tuple(together))
+    last = np.zeros(size, dtype=bool)
+    last[ends[length > 0] - 1] = True
+    return Segments(last, alone, tuple(together))

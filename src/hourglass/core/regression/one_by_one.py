@@ -31,11 +31,13 @@ def one_by_one_likelihood(
     """
     linear, score = relative_scores(sets, linear)
     rows, events = sets.event_rows, sets.factors.events
-    total = _from_on(score, rows)
+    upto = np.zeros(score.size + 1)
+    np.cumsum(score[::-1], out=upto[-2::-1])
+    total = upto[rows]
     waiting = None
     if entered is not None:
         waiting = score[sets.entering]
-        yet = _from_on(waiting, sets.waiting)
+        yet = sets.yet_to_enter(score)
         total -= yet
         if not (yet <= MOST_YET_TO_ENTER * total).all():
             return None
@@ -49,13 +51,6 @@ def one_by_one_likelihood(
     expected = np.zeros(seen.size)
     _take_means(sets, x, score, entered, waiting, total, expected, information)
     return Likelihood(value, seen - expected, information)
-
-
-def _from_on(values: FloatArray, places: np.ndarray) -> FloatArray:
-    """(K,) the sum of values from each place on."""
-    upto = np.zeros(values.size + 1)
-    np.cumsum(values[::-1], out=upto[-2::-1])
-    return np.asarray(upto[places])
 
 
 def _take_means(

@@ -10,13 +10,7 @@ from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.columns import Columns, usable_columns
 from hourglass.core.regression.exact import exact_likelihood, refuse_too_much
-from hourglass.core.regression.likelihood import (
-    Likelihood,
-    likelihood,
-    likelihood_of,
-    moments,
-    seen_at_events,
-)
+from hourglass.core.regression.likelihood import Likelihood, likelihood, seen_at_events
 from hourglass.core.regression.one_by_one import one_by_one_likelihood
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.ties import EXACT, TieMethod
@@ -96,9 +90,8 @@ def evaluation(
     entered = np.take(z, sets.entering, axis=1) if sets.entering.size else None
 
     def quickly(b: FloatArray) -> Likelihood:
-        linear = b @ z + offset
-        found = one_by_one_likelihood(sets, z, seen, linear, entered)
-        return likelihood_of(sets, z, seen, moments(sets, z, linear)) if found is None else found
+        found = one_by_one_likelihood(sets, z, seen, b @ z + offset, entered)
+        return likelihood(sets, z, seen, b, offset) if found is None else found
 
     return quickly
 

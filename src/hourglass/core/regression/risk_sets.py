@@ -50,9 +50,8 @@ class RiskSets:
     ``_empty`` the blocks that hold none; where blocks are small and many, ``_block`` (n,) is that of each
     row, 2K before the first one. Rows that enter late (``_late``) are added up by ``_spans``,
     all others that are ever at risk (``_early``, None for all) by running sums from the end. Late
-    rows in order of entry are ``_entering``; those from ``_waiting`` (K,) on enter at that time or later.
-    ``_strata`` are the event times of each stratum, ``_rows_of_strata`` its rows from its first event on;
-    ``_goes_on`` (K − 1,) is whether the next event time is one of the same stratum.
+    rows in order of entry are ``entering``; those from ``waiting`` (K,) on enter at that time or later.
+    ``_strata`` are the event times of each stratum, ``_rows_of_strata`` its rows from its first event on.
     """
 
     order: IntArray
@@ -68,6 +67,8 @@ class RiskSets:
     ever: BoolArray | None
     last: IntArray
     first: IntArray
+    entering: IntArray
+    waiting: IntArray
     _edges: IntArray
     _places: IntArray
     _empty: IntArray
@@ -77,11 +78,8 @@ class RiskSets:
     _late: IntArray
     _late_events: BoolArray
     _spans: Spans | None
-    _entering: IntArray
-    _waiting: IntArray
     _strata: Segments
     _rows_of_strata: Segments
-    _goes_on: BoolArray
 
     def ordered(self, values: NDArray[N]) -> NDArray[N]:
         """(n,) values of data rows by the order of the risk sets."""
@@ -118,23 +116,12 @@ class RiskSets:
         else:
             own, rest = self._blocks(early)
             tied = own if self._spans is None or by_difference else self.over_events(values)
-            later = self._strata.from_on(rest + own)
-            rest[:-1] += np.where(self._goes_on, later[1:], 0.0)
+            rest += self._strata.after(rest + own)
         if by_difference:
-            rest = rest - self._yet_to_enter(values)
+            rest = rest - self.yet_to_enter(values)
         elif self._spans is not None:
             rest = rest + self._spans.spread(values[self._late])
         return rest, tied
-
-    @property
-    def entering(self) -> IntArray:
-        """(m,) the places of the rows that enter late, by ascending entry."""
-        return self._entering
-
-    @property
-    def waiting(self) -> IntArray:
-        """(K,) which of :attr:`entering` is the first that enters at each event time or later."""
-        return self._waiting
 
     @property
     def one_by_one(self) -> bool:
@@ -151,23 +138,18 @@ class RiskSets:
         """Whether sums by difference keep their digits: ``total`` (K,) of scores at risk, 0 where never."""
         if self._spans is None or self.starts.size > 1:
             return False
-        return bool((self._yet_to_enter(score) <= MOST_YET_TO_ENTER * total).all())
+        return bool((self.yet_to_enter(score) <= MOST_YET_TO_ENTER * total).all())
 
-    def _yet_to_enter(self, values: FloatArray) -> FloatArray:
+    def yet_to_enter(self, values: FloatArray) -> FloatArray:
         """(K,) the sum of ``values`` (n,) over those who enter at each event time or later."""
-        from_here = np.zeros(self._entering.size + 1)
-        np.cumsum(values[self._entering[::-1]], out=from_here[-2::-1])
-        return from_here[self._waiting]
+        from_here = np.zeros(self.entering.size + 1)
+        np.cumsum(values[self.entering[::-1]], out=from_here[-2::-1])
+        return from_here[self.waiting]
 
     def _after_events(self, values: FloatArray) -> FloatArray:
         """(K,) the sum of a stratum's rows that come after each row with the event."""
         first = int(self.event_rows[0])
-        total = np.zeros(values.size - first + 1)
-        total[:-1] = self._rows_of_strata.from_on(values[first:])
-        next_one = self.event_rows + 1 - first
-        found = total[next_one]
-        found[np.isin(next_one, self._rows_of_strata.ends)] = 0.0
-        return found
+        return self._rows_of_strata.after(values[first:])[self.event_rows - first]
 
     def _blocks(self, values: FloatArray) -> tuple[FloatArray, FloatArray]:
         """(K,) sums of the rows with the event at each time, and of those after it up to the next time.
@@ -201,7 +183,7 @@ class RiskSets:
         """
         blocks = np.zeros(2 * step.size + 1)
         blocks[2::2] = self._strata.running(step)
-        blocks[3::2] = np.where(self._goes_on, blocks[2:-1:2], 0.0)
+        blocks[3::2] = np.where(self._strata.last[:-1], 0.0, blocks[2:-1:2])
         blocks[1::2] += tied_step
         total = np.repeat(blocks, np.diff(self._edges, prepend=0, append=self.order.size))
         if by_difference and self._spans is not None:
@@ -235,8 +217,7 @@ class RiskSets:
         blocks[self._empty] = -1
         highest = blocks[1::2].copy()
         staying = np.maximum(blocks[0::2], highest)
-        later = self._strata.largest_from_on(staying)
-        np.maximum(highest[:-1], np.where(self._goes_on, later[1:], -1), out=highest[:-1])
+        np.maximum(highest, self._strata.largest_after(staying), out=highest)
         if self._spans is not None:
             highest = np.maximum(highest, self._spans.largest(rank[self._late]))
         if not beside_events:
@@ -308,6 +289,8 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         None if ever.all() else ever,
         last,
         first,
+        entering,
+        pairs.waiting,
         edges,
         places,
         empty,
@@ -317,11 +300,8 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         late,
         happened[late],
         late_spans,
-        entering,
-        pairs.waiting,
         segments(pairs.starts, pairs.time.size),
         segments(event_rows[event_opens[pairs.starts]] - first_event, order.size - first_event),
-        pairs.stratum[1:] == pairs.stratum[:-1],
     )
 
 
