@@ -10,6 +10,7 @@ from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
 from hourglass.analysis.compare.threshold import thresholds_part
 from hourglass.analysis.compare.workings import WORKINGS
+from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
@@ -17,7 +18,7 @@ from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import unwatched
-from making import all_cells, cohort, marks_of
+from making import all_cells, cohort, demo_cohort, marks_of
 
 
 def made(n=300, seed=5, competing=False):
@@ -30,6 +31,7 @@ def made(n=300, seed=5, competing=False):
 
 
 ROWS = cohort(made())
+LARKMOOR = demo_cohort("larkmoor")
 TIMES = EstimateStatement(times=(6, 12))
 
 
@@ -244,3 +246,37 @@ def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
     assert "screen" in [c.key for c in found.cautions]
     nothing = compare(cohort("t,s\n1,1\n2,0\n"), CompareStatement(each=True))
     assert "no variable" in nothing.blank
+
+
+def opened(result):
+    """The label of each row with the groups whose workings it opens."""
+    tables = [b for s in result.sections for b in s.blocks if b.kind == "table"]
+    return [
+        (row[0].text, cell.workings.about["group"])
+        for table in tables
+        for row in table.rows
+        for cell in row
+        if cell.workings is not None and "group" in cell.workings.about
+    ]
+
+
+@pytest.mark.parametrize("reference", ["standard", "extended"])
+def test_numbers_and_workings_go_by_the_group_and_not_by_its_tone(reference):
+    found = compare(LARKMOOR, CompareStatement(by="drops", reference=reference))
+    labels = [group.label for group in found.groups]
+    assert labels[0] == reference
+    table = next(
+        b
+        for s in found.sections
+        for b in s.blocks
+        if b.kind == "table" and b.label == "Observed and expected events"
+    )
+    observed = {row[0].text: row[1].raw for row in table.rows if row[0].text in labels}
+    assert observed == {"standard": 146, "extended": 124}
+    shown = opened(found)
+    assert {label for label, _ in shown} >= {*labels}
+    assert all(labels[place] == label for label, place in shown if label in labels)
+    read = estimate(LARKMOOR, EstimateStatement(by="drops", reference=reference))
+    own = [curve.label for curve in read.curves]
+    assert own[0] == reference
+    assert all(own[place] == label for label, place in opened(read) if label in own)

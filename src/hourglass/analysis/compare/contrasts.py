@@ -117,7 +117,7 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
     rows = []
     for curve, own in zip(found.curves, rates, strict=True):
         ratio = Contrast(None, blank="reference")
-        if curve.tone:
+        if curve.place:
             ratio = rate_ratio(rates[0], own, confidence)
         rows.append(
             [
@@ -144,7 +144,7 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
 
 
 def _rates(name: str, curve: Curve) -> WorkingsOf:
-    return WorkingsOf(figure=name, about={"group": curve.tone})
+    return WorkingsOf(figure=name, about={"group": curve.place})
 
 
 def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:

@@ -130,7 +130,7 @@ def _median(curve: CurveReading, decimals: int) -> Cell:
         curve.median.upper,
         note=curve.median.note,
         below="neither limit reached" if limits == wording.NOT_REACHED else limits,
-        workings=WorkingsOf(figure="quantile", about={"group": curve.tone, "q": 0.5}),
+        workings=WorkingsOf(figure="quantile", about={"group": curve.place, "q": 0.5}),
     )
 
 
@@ -144,10 +144,10 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
             rows=[
                 [
                     words(curve.label, tone=curve.tone),
-                    whole(int(tested.observed[curve.tone])),
+                    whole(int(tested.observed[curve.place])),
                     figure(
-                        wording.rounded(float(tested.expected[curve.tone]), 1),
-                        float(tested.expected[curve.tone]),
+                        wording.rounded(float(tested.expected[curve.place]), 1),
+                        float(tested.expected[curve.place]),
                         workings=WorkingsOf(figure="log-rank"),
                     ),
                 ]

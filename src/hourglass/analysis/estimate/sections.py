@@ -132,7 +132,7 @@ def _by_group(read: list[CurveReading], decimals: int) -> Table:
 
 
 def _opens(name: str, read: CurveReading, **about: float) -> WorkingsOf:
-    return WorkingsOf(figure=name, about={"group": max(read.tone, 0), **about})
+    return WorkingsOf(figure=name, about={"group": read.place, **about})
 
 
 def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> list[Block]:
@@ -285,13 +285,14 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
     people, time = tally(curve.data), person_time(curve.data)
     followed = median_follow_up(curve.data)
     share = people.censored / people.subjects if people.subjects else 0.0
-    about = {"group": max(curve.tone, 0)}
+    about = {"group": curve.place}
     return [
         words(curve.label, tone=curve.tone if grouped else None),
         whole(people.subjects),
         whole(people.events, workings=WorkingsOf(figure="table", about=dict(about))),
-        figure(f"{wording.grouped(people.censored)} ({wording.percent(share)})", None).model_copy(
-            update={"raw": people.censored}
+        Cell(
+            text=f"{wording.grouped(people.censored)} ({wording.percent(share)})",
+            raw=people.censored,
         ),
         *([whole(people.competing)] if cohort.competing else []),
         _time(cohort, time),

@@ -15,7 +15,7 @@ def difference_cells(a: Curve, b: Curve, t: float) -> list[Cell]:
         limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
     opens = None
     if apart.estimate is not None:
-        opens = WorkingsOf(figure="difference", about={"group": b.tone, "t": t})
+        opens = WorkingsOf(figure="difference", about={"group": b.place, "t": t})
     return [
         estimate(
             wording.points(apart.estimate),

@@ -200,7 +200,7 @@ def _exact_limits(a: Rate, b: Rate, found: Contrast, confidence: float) -> list[
 
 def median_ratio_workings(a: Curve, b: Curve, seed: int) -> Workings:
     """The ratio of two medians with every sample that its limits come from."""
-    arms = tuple(Arm(curve.data, max(curve.tone, 0)) for curve in (a, b))
+    arms = tuple(Arm(curve.data, curve.place) for curve in (a, b))
     try:
         found = median_ratio(arms[0], arms[1], seed, a.form.confidence)
         drawn = [bootstrap_medians(arm, seed, SAMPLES, unwatched) for arm in arms]

@@ -267,7 +267,7 @@ def _band_terms(curve: Curve) -> tuple[TermColumn, ...]:
 
 
 def _terms(curve: Curve) -> tuple[TermColumn, ...]:
-    return terms_of(curve.estimate, subjects_of(max(curve.tone, 0)))
+    return terms_of(curve.estimate, subjects_of(curve.place))
 
 
 def terms_of(estimate: SurvivalCurve, opens: Opens | None = None) -> tuple[TermColumn, ...]:

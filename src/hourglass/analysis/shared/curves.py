@@ -81,10 +81,14 @@ class CurvePoint(Typed):
 
 
 class CurveReading(Typed):
-    """What is told of a curve. ``moved_on`` are subjects whose last row is in another group; ``limits`` is
-    what the limits of its points are called."""
+    """What is read of a curve.
+
+    ``place`` is that of its group; ``moved_on`` are subjects whose last row is in another group; ``limits``
+    is what the limits of its points are called.
+    """
 
     label: str
+    place: int
     tone: int
     subjects: int
     moved_on: int
@@ -106,6 +110,7 @@ class Curve:
     """A group's curve with what belongs to it; tracks and readings share its arrays.
 
     Attributes:
+        place: of its group among all, the reference first; ``tone``: how it is drawn.
         limits: those that are drawn and read.
         time: (K + 1,) where the curve begins, and the event times; ``survival``, ``lower``, ``upper``,
             ``events``: S, its limits and the events so far from each of these times on.
@@ -113,6 +118,7 @@ class Curve:
     """
 
     label: str
+    place: int
     tone: int
     data: FollowUp
     estimate: SurvivalCurve
@@ -157,9 +163,14 @@ class Curve:
 
 
 def curve_of(
-    data: FollowUp, form: CurveForm, label: str, tone: int, rows: BoolArray | None = None
+    data: FollowUp,
+    form: CurveForm,
+    label: str,
+    tone: int,
+    rows: BoolArray | None = None,
+    place: int = 0,
 ) -> Curve:
-    """Estimate the curve of some rows, or of all.
+    """Estimate the curve of some rows, or of all; ``place`` is that of their group.
 
     Raises:
         NotEstimableError: when it is to start where nobody is free of the event any more.
@@ -169,7 +180,7 @@ def curve_of(
     start = form.start
     estimate = survival_curve(table, *how) if start is None else after(table, start, *how)
     limits = limits_of(part, estimate, form)
-    return Curve(label, tone, part, estimate, at_risk_over_time(part), form, limits)
+    return Curve(label, place, tone, part, estimate, at_risk_over_time(part), form, limits)
 
 
 def curves_of_groups(
@@ -189,7 +200,7 @@ def curves_of_groups(
         NotEstimableError: as :func:`curve_of`.
     """
     curves = tuple(
-        curve_of(data, form, label, tones[k] if tones else k, code == k)
+        curve_of(data, form, label, tones[k] if tones else k, code == k, k)
         for k, label in enumerate(labels)
         if (code == k).any()
     )
@@ -204,6 +215,7 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
     estimate, people = curve.estimate, tally(curve.data)
     return CurveReading(
         label=curve.label,
+        place=curve.place,
         tone=curve.tone,
         subjects=people.subjects,
         moved_on=people.moved_on,
@@ -316,7 +328,7 @@ def at_the_sand_line(
     """
     rows = []
     for k, curve in enumerate(curves):
-        about = {"group": curve.tone} if grouped else {}
+        about = {"group": curve.place} if grouped else {}
         cells = [
             TimedCell(
                 form="percent",

@@ -82,7 +82,7 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
                     mean.mean,
                     mean.mean - z * mean.standard_error,
                     mean.mean + z * mean.standard_error,
-                    workings=WorkingsOf(figure="mean", about={"group": max(curve.tone, 0)}),
+                    workings=WorkingsOf(figure="mean", about={"group": curve.place}),
                 ),
                 limits_shown(
                     wording.interval(
@@ -141,7 +141,7 @@ def _contrast(
                 contrast.lower,
                 contrast.upper,
                 below=wording.interval(word(contrast.lower), word(contrast.upper)),
-                workings=WorkingsOf(figure="means", about={"group": curve.tone}),
+                workings=WorkingsOf(figure="means", about={"group": curve.place}),
             ),
             figure(wording.p_value(contrast.p), contrast.p),
         ]
