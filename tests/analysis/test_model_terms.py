@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.check.row_values import model_columns
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_model, fit_parted
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
 from hourglass.analysis.model.terms.form import AlongFunction, Periods
@@ -25,6 +25,7 @@ from hourglass.core.regression.profile import profile_interval
 from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.terms import cubic_columns
 from hourglass.core.regression.ties import BRESLOW
+from hourglass.core.regression.time_functions import LogTime
 from making import cohort, demo_cohort, marks_of
 
 LARKMOOR = demo_cohort("larkmoor")
@@ -106,6 +107,34 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
         g = float(made.at(np.array([t]))[0, 1])
         expected = 10 * (moving.fit.beta[0] + g * moving.fit.beta[1])
         assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)
+
+
+def test_along_a_function_of_time_rows_stay_whole_and_tell_what_their_pieces_tell():
+    along = NumberTerm(column="age", changing=AlongFunction(function="time"))
+    asked = ModelStatement(terms=(along, VESSELS, DROPS), strata=("centre",))
+    whole = fit_model(LARKMOOR, asked)
+    parted = fit_parted(LARKMOOR, asked)
+    assert whole.design.whole
+    assert whole.design.data.exit.size < parted.design.data.exit.size / 20
+    robust = fit_model(LARKMOOR, asked.model_copy(update={"robust": BySubject()}))
+    assert robust.fit.beta == pytest.approx(whole.fit.beta, rel=1e-9)
+    one, other = whole.concordance(), parted.concordance()
+    assert one.pairs == other.pairs
+    assert one.value == pytest.approx(other.value, rel=1e-12)
+    for name in ("contribution", "variance"):
+        first, second = (getattr(f.proportionality(LogTime()), name) for f in (whole, parted))
+        assert first == pytest.approx(second, rel=1e-7)
+    curves, others = whole.baselines(), parted.baselines()
+    assert curves.keys() == others.keys()
+    for code, curve in curves.items():
+        x = whole.design.over_time.profile(whole.design.x[3], curve.time)
+        assert curve.survival(x).lower == pytest.approx(others[code].survival(x).lower, rel=1e-9)
+    # Terms alone are terms of their own: those that stay are fitted as such.
+    steady = whole.design.with_columns(whole.design.of_term(1))
+    assert (steady.whole, steady.over_time, steady.x.shape[1]) == (False, None, 2)
+    alone = told(along, VESSELS, DROPS, strata=("centre",)).terms[1].coefficients[0].alone
+    direct = told(VESSELS, strata=("centre",)).terms[0].coefficients[0].adjusted
+    assert alone.beta == pytest.approx(direct.beta, rel=1e-9)
 
 
 def test_levels_in_order_take_a_step_or_the_scores_that_are_stated():

@@ -11,7 +11,7 @@ from core.literal.data import Row
 from core.literal.data import event_times as literal_times
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.adjusted import adjusted_curves
-from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, part
+from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, over_time, part
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.predicted_means import Profile, predicted_means
 from hourglass.core.regression.prediction import baselines
@@ -55,7 +55,7 @@ def test_rows_are_parted_at_every_cut_within_them(late):
 def test_effects_by_period_are_those_of_parted_rows(late):
     sample = Sample(6, n=30, late=late)
     x = sample.x[:, :1]
-    parted = part(sample.data, x, [ByPeriod((6.0,))])
+    parted = part(sample.data, x, over_time(sample.data, [ByPeriod((6.0,))]))
     found = fit(parted.pieces.data, parted.x)
     lines = pieces_by_hand(sample.literal, [6.0])
     columns = np.array([[x[i, 0] * (r.t <= 6), x[i, 0] * (r.t > 6)] for i, r in lines])
@@ -74,9 +74,9 @@ def test_effects_by_period_are_those_of_parted_rows(late):
 def test_an_effect_along_time_takes_its_value_at_each_event(key):
     sample = Sample(7, n=25, counts=True)
     x = sample.x[:, :1]
-    parted = part(sample.data, x, [AlongTime(variant(TIME_FUNCTIONS, key))])
-    found = fit(parted.pieces.data, parted.x)
-    times = parted.over_time.time
+    made = over_time(sample.data, [AlongTime(variant(TIME_FUNCTIONS, key))])
+    parted = part(sample.data, x, made)
+    found, times = fit(parted.pieces.data, parted.x), made.time
     assert times.tolist() == literal_times(sample.literal)
     g = literal.TIME_FUNCTIONS[key](sample.literal)
     events = [r for r in sample.literal if r.s == 1]
@@ -95,7 +95,8 @@ def test_an_event_at_0_takes_its_own_value_whatever_the_clock_starts_at(effect):
     later = effect if isinstance(effect, AlongTime) else ByPeriod((7.0, 9.0))
     found = [
         fit(one.pieces.data, one.x)
-        for one in (part(follow_up(t, s), x, [effect]), part(follow_up(t + 7, s), x, [later]))
+        for data, own in ((follow_up(t, s), effect), (follow_up(t + 7, s), later))
+        for one in (part(data, x, over_time(data, [own])),)
     ]
     assert found[0].fate == found[1].fate
     assert found[0].beta == pytest.approx(found[1].beta, rel=1e-9, nan_ok=True)
@@ -110,7 +111,7 @@ def test_an_event_at_0_takes_its_own_value_whatever_the_clock_starts_at(effect):
 
 def changing(data, x):
     """Effects of three values: steady, by period, along time; and the columns as functions of time."""
-    parted = part(data, x, [STEADY, ByPeriod((3.0, 6.0)), AlongTime(TimeItself())])
+    made = over_time(data, [STEADY, ByPeriod((3.0, 6.0)), AlongTime(TimeItself())])
     happened = data.event()
     centre = mp.fsum(
         mp.mpf(float(t)) * int(w) for t, w in zip(data.exit[happened], data.count[happened])
@@ -122,18 +123,18 @@ def changing(data, x):
         periods = [b * (t <= 3), b * (3 < t <= 6), b * (t > 6)]
         return np.array([a, *periods, c, c * (mp.mpf(float(t)) - centre)], dtype=object)
 
-    return parted, at
+    return part(data, x, made), made, at
 
 
 @pytest.mark.parametrize("late", [False, True])
 def test_a_prediction_follows_its_effects_over_time(late):
     sample = Sample(11, n=60, late=late, counts=True)
     x = sample.x * [1, 0.1, 1e4]
-    parted, at = changing(sample.data, x)
+    parted, over, at = changing(sample.data, x)
     fitted = fit(parted.pieces.data, parted.x)
     made = baselines(parted.pieces.data, fitted, at_estimate(parted.pieces.data, parted.x, fitted))
     person = x[4] + [0, 0.5, 0]
-    curve = made[0].survival(parted.over_time.profile(person, made[0].time), 0.9)
+    curve = made[0].survival(over.profile(person, made[0].time), 0.9)
     lines, beta = sample.literal, [mp.mpf(float(b)) for b in fitted.beta]
     variance = [[mp.mpf(float(v)) for v in row] for row in fitted.covariance]
     level, squares, h = mp.mpf(0), mp.mpf(0), np.array([mp.mpf(0)] * 6, dtype=object)
@@ -153,8 +154,8 @@ def test_a_prediction_follows_its_effects_over_time(late):
 def test_adjusted_curves_and_means_follow_effects_over_time():
     sample = Sample(12, n=40, counts=True)
     x = sample.x * [1, 0.1, 1e4]
-    parted, at = changing(sample.data, x)
-    data, over = parted.pieces.data, parted.over_time
+    parted, over, at = changing(sample.data, x)
+    data = parted.pieces.data
     fitted = fit(data, parted.x)
     (baseline,) = baselines(data, fitted, at_estimate(data, parted.x, fitted)).values()
     steps = np.diff(np.concatenate([[0], baseline.cumulative()]))

@@ -10,7 +10,7 @@ from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.concordance import concordance
-from hourglass.core.regression.effects import AlongTime, ByPeriod, part
+from hourglass.core.regression.effects import AlongTime, ByPeriod, over_time
 from hourglass.core.regression.exact import exact_likelihood, refuse_too_much
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.likelihood import likelihood, seen_at_events
@@ -130,7 +130,7 @@ def test_what_needs_an_event_or_a_column_says_that_there_is_none():
     never = follow_up([1, 2, 3], [0, 0, 0])
     for effect in (ByPeriod((2.0,)), AlongTime(variant(TIME_FUNCTIONS, "log time"))):
         with pytest.raises(NotEstimableError, match="no event was observed"):
-            part(never, np.arange(3.0)[:, None], [effect])
+            over_time(never, [effect])
 
 
 def test_exact_ties_of_many_rows_keep_their_size():

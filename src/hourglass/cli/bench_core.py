@@ -13,14 +13,18 @@ from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.thresholds import PERMUTATIONS, threshold_p, threshold_profile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp, follow_up
+from hourglass.core.regression.changing_fit import fit_changing
 from hourglass.core.regression.columns import usable_columns
 from hourglass.core.regression.concordance import concordance
+from hourglass.core.regression.effects import STEADY, AlongTime, Effect, over_time
 from hourglass.core.regression.fit import fit
+from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import cross_product
 from hourglass.core.regression.problem import evaluation
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.risk_sets import risk_sets
 from hourglass.core.regression.ties import EFRON
+from hourglass.core.regression.time_functions import TimeItself
 from hourglass.core.risk_table import risk_table
 
 REPEATS = 5
@@ -28,6 +32,7 @@ COLUMNS = 10
 GROUPS = 5
 STRATA = 10
 MATCHED, MATCHED_COLUMNS = 100_000, 5
+ALONG_TIME = 5_000
 PERMUTED = 100_000
 GROWTH = ((10_000, 100_000, 1_000_000), (5, 20, 80))
 
@@ -50,6 +55,7 @@ def run_core_bench(rows: int) -> None:
     for made in _made(rng, rows):
         _measure(made, rng)
     _matched(rng, min(rows, MATCHED))
+    _along_time(rng, min(rows, ALONG_TIME))
     _permutations(rng, min(rows, PERMUTED))
 
 
@@ -123,6 +129,23 @@ def _matched(rng: np.random.Generator, rows: int) -> None:
     _line("whole fit", lambda: fit(data, x, stratum=pair), floor)
 
 
+def _along_time(rng: np.random.Generator, rows: int) -> None:
+    x = rng.normal(size=(rows, MATCHED_COLUMNS))
+    data = follow_up(rng.exponential(size=rows), rng.random(rows) < 0.6)
+    effects: list[Effect] = [AlongTime(TimeItself()), *[STEADY] * (MATCHED_COLUMNS - 1)]
+    made, sets = over_time(data, effects), risk_sets(data)
+    # Every row has a score of its own at each event time that it is at risk at.
+    at_risk = rng.normal(size=int((sets.last + 1).mean()))
+    floor = rows * median_seconds(lambda: np.exp(at_risk))
+
+    def fitted() -> HazardsFit | None:
+        return fit_changing(data, x, made, EFRON, None, sets)
+
+    print(f"\n{rows:,} rows with an effect along time, against the exponentials of their scores")
+    _line("whole fit", fitted, floor)
+    _peak("peak of the fit, over the matrix", fitted, x.nbytes)
+
+
 def _permutations(rng: np.random.Generator, rows: int) -> None:
     data = follow_up(rng.exponential(size=rows), rng.random(rows) < 0.5)
     x = rng.normal(size=rows)
@@ -173,4 +196,4 @@ def _peak(name: str, work: Callable[[], object], of: int) -> None:
     work()
     most = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
-    print(f"  {name:<60}{most / of:>6.1f} ×", flush=True)
+    print(f"  {name:<42}{most / 1e6:>15.1f} MB{most / of:>6.1f} ×", flush=True)

@@ -87,6 +87,21 @@ class Factors:
                 left_out[self.tied] = self._add(self.share * self.weight / phi**2) / total
         return whole, left_out
 
+    def between(self, start: int, end: int) -> "Factors":
+        """The factors of the times from ``start`` on, up to ``end``."""
+        first, last = np.searchsorted(self.tied, (start, end))
+        bounds = np.append(self.opens, self.time.size)
+        some = slice(bounds[first], bounds[last])
+        return Factors(
+            self.events[start:end],
+            self.tied[first:last] - start,
+            self.opens[first:last] - bounds[first],
+            self.time[some] - first,
+            self.share[some],
+            self.kept[some],
+            self.weight[some],
+        )
+
     def phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:
         """(L,) φ of each factor that is listed."""
         return np.asarray(rest[self.tied][self.time] + self.kept * events[self.tied][self.time])

@@ -19,7 +19,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.calibration import Calibration, compared
 from hourglass.core.regression.concordance import Concordance, concordance
-from hourglass.core.regression.prediction import Baseline, baselines_of, shared_end
+from hourglass.core.regression.prediction import Baseline, shared_end
 from hourglass.core.watch import Watch, unwatched
 
 DIGITS = 15
@@ -85,7 +85,7 @@ def applied(
             "survival is not predicted past the follow-up that the model was fitted to, which ends at "
             f"{shown} {own.statement.unit}"
         )
-    baselines = baselines_of(coded.data, coded.x, fitted.plain)
+    baselines = fitted.baselines()
     watch("predicting", 0.5)
     rows = coded_rows(own, coded, model, other)
     if not rows.used.any():
@@ -106,7 +106,7 @@ def applied(
         float(data.count @ expected),
         int(data.count[data.event()].sum()),
         int(data.count[data.exit > last].sum()),
-        concordance(coded.data, fitted.fit.linear, coded.stratum),
+        fitted.concordance(),
         concordance(data, linear, stratum),
         _calibration(data, survival, at, ends),
     )

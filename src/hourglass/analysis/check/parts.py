@@ -3,7 +3,7 @@
 from typing import cast
 
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, whole, words
@@ -31,7 +31,7 @@ def with_optimism(cohort: Cohort, asked: Statements, watch: Watch) -> OptimismRe
     """The model refitted on samples of the rows (methods.md, section 9: Validation of a model)."""
     model = cast(ModelStatement, asked["model"])
     assert isinstance(asked["check"], CheckStatement)
-    fitted = fit_model(cohort, model.hazards_model, watch)
+    fitted = fit_parted(cohort, model.hazards_model, watch)
     try:
         fitted.require_unpenalised()
         coded = fitted.design

@@ -4,7 +4,7 @@ import numpy as np
 
 from hourglass.analysis.check.checked import Checked, checked
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.followup import Cohort
@@ -34,7 +34,7 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
         NotEstimableError: when the model has no residuals, or cannot be fitted.
     """
     try:
-        fitted = fit_model(cohort, asked.hazards_model)
+        fitted = fit_parted(cohort, asked.hazards_model)
         under = checked(cohort, asked, CheckStatement(), fitted, USUAL, unwatched)
     except (ValueError, NoSuchColumnError) as why:
         raise NotEstimableError(str(why)) from None

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hourglass.analysis.check.checked import Checked, checked
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
@@ -130,7 +130,7 @@ def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
     """
     model, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
     try:
-        fitted = fit_model(cohort, model.hazards_model)
+        fitted = fit_parted(cohort, model.hazards_model)
         return checked(cohort, model, how, fitted, study_form(asked), unwatched)
     except ValueError as why:
         raise NoWorkingsError(str(why)) from None

@@ -11,7 +11,7 @@ from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
 from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -58,7 +58,7 @@ def check(
     words = check_sentence(cohort, asked, statement)
     watch("fitting the model", 0.1)
     try:
-        fitted = fit_model(cohort, asked.hazards_model, watch)
+        fitted = fit_parted(cohort, asked.hazards_model, watch)
         _require_showable(fitted)
         under = checked(cohort, asked, statement, fitted, form, watch)
         tests = over_time(under)

@@ -12,7 +12,7 @@ from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import (
     CurvedTerm,
@@ -191,7 +191,7 @@ def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
     needed = (*model.rows_with, *model.term_columns)
     smaller = model.model_copy(update={"terms": rest, "rows_with": needed})
     try:
-        fitted = fit_model(checked.cohort, smaller)
+        fitted = fit_parted(checked.cohort, smaller)
         coded = fitted.design
         found = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.plain))
     except (ValueError, NotEstimableError):
@@ -216,7 +216,7 @@ def _spline(checked: Checked, name: str) -> list[Track]:
     place, term = places[0], checked.asked.terms[places[0]]
     try:
         spline = SplineTerm(column=name, knots=3)
-        curved = fit_model(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
+        curved = fit_parted(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
         found = curve_tracks(checked.cohort, curved, checked.form.confidence)
     except (ValueError, NoSuchColumnError, NotEstimableError):
         return []

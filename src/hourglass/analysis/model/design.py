@@ -24,7 +24,15 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Table, TextColumn
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.effects import STEADY, AlongTime, ByPeriod, Effect, OverTime, part
+from hourglass.core.regression.effects import (
+    STEADY,
+    AlongTime,
+    ByPeriod,
+    Effect,
+    OverTime,
+    over_time,
+    part,
+)
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
 
@@ -74,6 +82,8 @@ class Design:
         data: follow-up of the n rows that are fitted: the complete ones, parted where an effect
             changes; ``numbers``: (n,) their row numbers; ``place``: (n,) their places in the table.
         x: (n, p) coded columns; ``columns``: what each is.
+        whole: True where rows are not parted although columns change from one event time to the next:
+            ``x`` (n, v) are then the values that ``over_time`` makes the columns of.
         asked: the terms; ``terms``: their labels; ``blocks``: their values in the whole table.
         stratum: (n,) the baseline of each row; ``strata``: what each is called.
         cluster: (n,) whom rows belong to, where errors are computed by that.
@@ -99,6 +109,7 @@ class Design:
     rows_left_out: int
     over_time: OverTime | None
     event: str
+    whole: bool = False
 
     def of_term(self, term: int) -> IntArray:
         """Positions of a term's columns."""
@@ -114,8 +125,32 @@ class Design:
 
     def with_columns(self, positions: IntArray) -> "Design":
         """The same rows with some of the columns."""
+        columns = tuple(self.columns[k] for k in positions)
+        if not self.whole or self.over_time is None:
+            return replace(self, x=self.x[:, positions], columns=columns)
+        values, made = self.over_time.among(positions)
+        own, whole = (None, False) if made.steady else (made, True)
+        return replace(self, x=self.x[:, values], columns=columns, over_time=own, whole=whole)
+
+    def parted(self) -> "Design":
+        """The same columns, of pieces of rows where rows are whole.
+
+        Raises:
+            NotEstimableError: when that would make too many pieces.
+        """
+        if not self.whole or self.over_time is None:
+            return self
+        made = part(self.data, self.x, self.over_time)
+        row = made.pieces.row
         return replace(
-            self, x=self.x[:, positions], columns=tuple(self.columns[k] for k in positions)
+            self,
+            data=made.pieces.data,
+            numbers=self.numbers[row],
+            place=self.place[row],
+            x=made.x,
+            stratum=None if self.stratum is None else self.stratum[row],
+            cluster=None if self.cluster is None else self.cluster[row],
+            whole=False,
         )
 
 
@@ -134,20 +169,18 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
     if not used.any():
         raise UnusableTermError("no row has a value for every term")
     data, event = follow_up_of(cohort, model.cause)
-    whole = data if used.all() else data.only(used)
+    data = data if used.all() else data.only(used)
     place = np.flatnonzero(used)
     x = np.hstack([b.x for b in blocks])[used] if blocks else np.empty((place.size, 0))
     strata = None if not model.strata else _strata(table, model.strata)
     columns = _columns(model.terms, blocks)
     effects = [_effect(model.terms[c.term]) for c in columns]
-    over_time = None
+    made = None
     if any(effect is not STEADY for effect in effects):
-        parted = part(whole, x, effects)
-        whole, place, x = parted.pieces.data, place[parted.pieces.row], parted.x
-        over_time = parted.over_time
-        columns = _over_time(columns, model.terms, over_time, cohort.statement.unit)
-    return Design(
-        whole,
+        made = over_time(data, effects)
+        columns = _over_time(columns, model.terms, made, cohort.statement.unit)
+    found = Design(
+        data,
         table.numbers[place],
         place,
         x,
@@ -161,9 +194,13 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
         int(count[used].sum()),
         left_out,
         int((~used).sum()),
-        over_time,
+        made,
         event,
+        made is not None,
     )
+    # Few periods part rows into few pieces; along a function of time every event time would part them.
+    along = any(isinstance(effect, AlongTime) for effect in effects)
+    return found if along else found.parted()
 
 
 def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut, ...]]:

@@ -11,14 +11,24 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import no_test
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.regression.changing_checks import (
+    changing_baselines,
+    changing_concordance,
+    changing_proportionality,
+)
+from hourglass.core.regression.changing_fit import fit_changing
 from hourglass.core.regression.columns import scores_of
+from hourglass.core.regression.concordance import Concordance, concordance
 from hourglass.core.regression.firth import PenalisedFit, fit_penalised
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import Fate, HazardsFit
+from hourglass.core.regression.prediction import Baseline, baselines_of
 from hourglass.core.regression.profile import profile_interval
+from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.robust import robust_covariance
-from hourglass.core.regression.ties import EXACT, TIE_METHODS
+from hourglass.core.regression.ties import EXACT, TIE_METHODS, TieMethod
+from hourglass.core.regression.time_functions import TimeFunction
 from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
 
@@ -53,6 +63,56 @@ class FittedModel:
                 "residuals, checks and predictions are those of the likelihood without penalty"
             )
 
+    def parted(self) -> "FittedModel":
+        """The same fit of pieces of rows, where rows are whole: what residuals and checks are made of.
+
+        Raises:
+            NotEstimableError: when that would make too many pieces.
+        """
+        if not self.design.whole:
+            return self
+        coded = self.design.parted()
+        centred = coded.x - coded.x.mean(axis=0)
+        own = replace(
+            self.plain,
+            linear=scores_of(centred.T, self.plain.beta),
+            offset=np.zeros(coded.data.exit.size),
+            stratum=coded.stratum,
+        )
+        return FittedModel(self.model, coded, own, own, _risk_sets(coded, own.ties))
+
+    def baselines(self) -> dict[int, Baseline]:
+        """The baseline of each stratum that has an event, by its code.
+
+        Raises:
+            NotEstimableError: as for :func:`hourglass.core.regression.residuals.at_estimate`.
+        """
+        coded = self.design
+        if coded.whole and coded.over_time is not None:
+            return changing_baselines(coded.data, self.sets, coded.x, coded.over_time, self.plain)
+        return baselines_of(coded.data, coded.x, self.plain)
+
+    def concordance(self) -> Concordance:
+        """The concordance of its linear predictor in its own rows."""
+        coded = self.design
+        if coded.whole and coded.over_time is not None:
+            return changing_concordance(coded.data, self.sets, coded.x, coded.over_time, self.plain)
+        return concordance(coded.data, self.fit.linear, coded.stratum)
+
+    def proportionality(self, time_function: TimeFunction) -> ProportionalityTest:
+        """Whether each coefficient stays the same along a function of time.
+
+        Raises:
+            NotEstimableError: when a coefficient has no finite estimate, or the function of time is not
+                defined at an event.
+        """
+        coded = self.design
+        if coded.whole and coded.over_time is not None:
+            return changing_proportionality(
+                coded.data, self.sets, coded.x, coded.over_time, self.plain, time_function
+            )
+        return proportionality_test(coded.data, coded.x, self.plain, time_function)
+
     def limits(self, column: int, confidence: float) -> tuple[float, float]:
         """The limits of a coefficient, as the model asks for them; an end may be infinite.
 
@@ -85,6 +145,41 @@ def fit_model(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> 
     return fit_design(coded, model, watch)
 
 
+def fit_parted(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> FittedModel:
+    """Fit a model, on pieces of rows where columns change: what residuals and checks are made of.
+
+    Raises:
+        NotEstimableError, UnusableTermError, NoSuchColumnError: as for :func:`fit_model`, and when there
+            would be too many pieces.
+    """
+    return fit_model(cohort, model, watch).parted()
+
+
+def fit_columns(
+    coded: Design, ties: TieMethod, sets: RiskSets, watch: Watch = unwatched
+) -> tuple[Design, HazardsFit, RiskSets]:
+    """Fit the columns of a design as they are, with the rows and risk sets that served.
+
+    Raises:
+        NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
+    """
+    every_step = steps(watch, 0.1)
+    if coded.whole and coded.over_time is not None:
+        found = fit_changing(
+            coded.data, coded.x, coded.over_time, ties, coded.stratum, sets, every_step
+        )
+        if found is not None:
+            return coded, found, sets
+        coded = coded.parted()
+        sets = _risk_sets(coded, ties)
+    found = fit(coded.data, coded.x, watch=every_step, ties=ties, stratum=coded.stratum, sets=sets)
+    return coded, found, sets
+
+
+def _risk_sets(coded: Design, ties: TieMethod) -> RiskSets:
+    return risk_sets(coded.data, ties, coded.stratum)
+
+
 def fit_design(
     coded: Design, model: HazardsModel, watch: Watch = unwatched, known: RiskSets | None = None
 ) -> FittedModel:
@@ -98,9 +193,12 @@ def fit_design(
         raise NotEstimableError(
             "robust errors are made of residuals, which exact ties do not have: choose other ties"
         )
-    sets = risk_sets(coded.data, ties, coded.stratum) if known is None else known
-    told = steps(watch, 0.1)
-    plain = fit(coded.data, coded.x, watch=told, ties=ties, stratum=coded.stratum, sets=sets)
+    if model.penalised or model.robust is not None or model.intervals == "profile":
+        # These are made of the fit of parted rows.
+        known = None if coded.whole else known
+        coded = coded.parted()
+    sets = _risk_sets(coded, ties) if known is None else known
+    coded, plain, sets = fit_columns(coded, ties, sets, watch)
     if model.penalised:
         if model.robust is not None:
             raise NotEstimableError("robust errors are not known for the penalised likelihood")

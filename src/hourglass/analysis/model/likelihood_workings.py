@@ -6,7 +6,7 @@ from typing import Annotated, cast
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
@@ -172,7 +172,7 @@ def steps_workings(fitted: FittedModel) -> Workings:
 
 def _fitted(cohort: Cohort, asked: Mapping[str, StageStatement]) -> FittedModel:
     try:
-        return fit_model(cohort, cast(ModelStatement, asked["model"]).hazards_model)
+        return fit_parted(cohort, cast(ModelStatement, asked["model"]).hazards_model)
     except ValueError as why:
         raise NoWorkingsError(str(why)) from None
 

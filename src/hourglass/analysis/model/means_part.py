@@ -5,7 +5,7 @@ from typing import cast
 
 import numpy as np
 
-from hourglass.analysis.model.fitting import fit_model
+from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
@@ -21,7 +21,6 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.predicted_means import PredictedMeans, predicted_means
-from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.watch import Watch
 
 TITLE = "Predicted restricted means, with limits"
@@ -39,13 +38,13 @@ def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansO
     if not statement.profiles:
         return MeansOfProfiles(sections=[_section([quiet("No profile is stated.")])])
     model = statement.hazards_model
-    fitted = fit_model(cohort, model, watch)
+    fitted = fit_parted(cohort, model, watch)
     coded = fitted.design
     people = [whom(cohort, model, profile) for profile in statement.profiles]
     try:
         fitted.require_unpenalised()
         profiles = [core_profile(cohort, coded, model, one) for one in people]
-        made = baselines_of(coded.data, coded.x, fitted.plain)
+        made = fitted.baselines()
         limit = min((made[p.stratum].last for p in profiles if p.stratum in made), default=0.0)
         found = predicted_means(
             coded.data,

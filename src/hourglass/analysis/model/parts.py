@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.model.adjusted import TITLE as ADJUSTED
 from hourglass.analysis.model.adjusted import adjusted_levels, adjusted_section
 from hourglass.analysis.model.candidates import PARTS as CANDIDATE_PARTS
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fitting import FittedModel, fit_columns, fit_model
 from hourglass.analysis.model.kept_part import PART as KEPT
 from hourglass.analysis.model.means_part import PART as MEANS
 from hourglass.analysis.model.medians_part import PART as MEDIANS
@@ -26,7 +26,6 @@ from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, no_test
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.fit import fit
 from hourglass.core.watch import Watch
 
 
@@ -86,13 +85,11 @@ def _leaving_out(fitted: FittedModel, term: int) -> Test:
     positions = np.concatenate([coded.of_term(k) for k in going_with(coded.asked, term)])
     if fitted.penalised is not None:
         return fitted.penalised.test_of(positions)
-    rest = np.setdiff1d(np.arange(coded.x.shape[1]), positions)
+    rest = np.setdiff1d(np.arange(len(coded.columns)), positions)
     found = fitted.plain
     smaller = None
     if rest.size:
-        smaller = fit(
-            coded.data, coded.x[:, rest], ties=found.ties, stratum=coded.stratum, sets=fitted.sets
-        )
+        _, smaller, _ = fit_columns(coded.with_columns(rest), found.ties, fitted.sets)
     if found.estimated == (0 if smaller is None else smaller.estimated):
         return no_test("it adds nothing to the other terms")
     return found.likelihood_ratio if smaller is None else found.against(smaller)

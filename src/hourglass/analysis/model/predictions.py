@@ -30,7 +30,7 @@ from hourglass.analysis.shared.sections import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.regression.prediction import Predicted, baselines_of
+from hourglass.core.regression.prediction import Predicted
 
 TITLE = "Predictions"
 
@@ -54,7 +54,7 @@ def predictions(
     people = [whom(cohort, model, profile) for profile in statement.profiles]
     try:
         fitted.require_unpenalised()
-        made = baselines_of(coded.data, coded.x, fitted.plain)
+        made = fitted.baselines()
     except NotEstimableError as why:
         return [Prediction(one, None, str(why)) for one in people]
     found = []

@@ -4,15 +4,14 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.sections import Table
-from hourglass.core.regression.concordance import Concordance, concordance
+from hourglass.core.regression.concordance import Concordance
 
 TITLE = "Concordance"
 
 
 def ranking_of(fitted: FittedModel) -> Concordance:
     """The concordance of a model in its own rows."""
-    coded = fitted.design
-    return concordance(coded.data, fitted.fit.linear, coded.stratum)
+    return fitted.concordance()
 
 
 def in_figures(found: Concordance) -> str:

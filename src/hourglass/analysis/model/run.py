@@ -42,7 +42,6 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.proportionality import proportionality_test
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 from hourglass.core.watch import Watch, unwatched
 
@@ -182,13 +181,12 @@ def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
 
 def _verdicts(fitted: FittedModel, time_function: TimeFunction) -> tuple[TermVerdict, ...]:
     """What Check says of each term; nothing where it has nothing to say."""
-    coded = fitted.design
     try:
         fitted.require_unpenalised()
-        tested = proportionality_test(coded.data, coded.x, fitted.plain, time_function)
+        tested = fitted.proportionality(time_function)
     except NotEstimableError:
         return ()
-    return term_verdicts(coded, tested)
+    return term_verdicts(fitted.design, tested)
 
 
 def _blank(

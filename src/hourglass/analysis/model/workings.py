@@ -7,7 +7,7 @@ from typing import Annotated, cast
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
@@ -142,7 +142,7 @@ class OfColumn(Typed):
 def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
     statement = cast(ModelStatement, asked["model"])
     level = study_form(asked).at_level(statement.confidence).confidence
-    return hazard_ratio_workings(fit_model(cohort, statement.hazards_model), about.column, level)
+    return hazard_ratio_workings(fit_parted(cohort, statement.hazards_model), about.column, level)
 
 
 WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD)

@@ -15,6 +15,8 @@ ALIASED = 1e-9
 """A column whose part not explained by earlier ones is below this share of it adds nothing."""
 IN_DOUBT = 1e-4
 """Below this share sums of squares do not tell a column from a sum of others."""
+FAR = 256
+"""Powers of two within which a value, its square and their sums are far from the ends of a float."""
 CONSTANT = 1e-13
 """A standard deviation below this share of the largest value is rounding."""
 WIDEST = 1e140
@@ -61,8 +63,9 @@ class Columns:
 def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns:
     """Centre and scale ``x`` (n, p), leaving out constant and linearly dependent columns.
 
-    Values are centred before they are scaled, by powers of two, so that a column far from 0 keeps
-    its digits. Of columns that depend on each other the earliest stay: the caller's order decides.
+    Values are centred before they are scaled, so that a column far from 0 keeps its digits; very large
+    or small ones are first moved by a power of two. Of columns that depend on each other the earliest
+    stay: the caller's order decides.
 
     Args:
         order: (n,) the row at each place; ``count``: (n,) copies of the row at each place.
@@ -77,14 +80,16 @@ def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns
     z = columns_of(x, order)
     spread, varies = np.empty(x.shape[1]), np.empty(x.shape[1], dtype=bool)
     for k in range(x.shape[1]):
-        exponent = np.frexp(np.abs(z[k]).max())[1]
-        np.ldexp(z[k], -exponent, out=z[k])
+        size = int(np.frexp(max(z[k].max(), -z[k].min()))[1])
+        moved = size if abs(size) > FAR else 0
+        if moved:
+            np.ldexp(z[k], -moved, out=z[k])
         z[k] -= share @ z[k]
         z[k] -= share @ z[k]
         scale = float(np.sqrt(share @ z[k] ** 2))
-        varies[k] = scale > CONSTANT
+        varies[k] = scale > np.ldexp(CONSTANT, size - moved)
         with np.errstate(over="ignore", under="ignore"):
-            spread[k] = np.ldexp(scale, exponent)
+            spread[k] = np.ldexp(scale, moved)
         if varies[k]:
             z[k] /= scale
     fits = (spread > 1 / WIDEST) & (spread < WIDEST)

@@ -69,13 +69,18 @@ def concordance(data: FollowUp, score: FloatArray, stratum: IntArray | None = No
         for found, less in zip((agree, pairs), lost, strict=True):
             found[ended] -= less[: ended.size]
             found[late] -= less[ended.size :]
+    return of_pairs(data, agree, pairs)
+
+
+def of_pairs(data: FollowUp, agree: FloatArray, pairs: FloatArray) -> Concordance:
+    """The share of agreeing pairs, from what agrees among each row's pairs (n,), and all of them (n,)."""
+    weight = data.count
     total = float(weight @ pairs) / 2
     if total == 0:
         return Concordance(None, None, 0.0, "no two rows can be put in order")
     value = float(weight @ agree) / 2 / total
     subject, copies = copies_of_subjects(data)
-    agree -= value * pairs
-    influence = np.bincount(subject, agree) / total
+    influence = np.bincount(subject, agree - value * pairs) / total
     return Concordance(value, float(np.sqrt(copies @ influence**2)), total)
 
 

@@ -2,7 +2,7 @@
 (methods.md, section 4: Proportional hazards regression, "Time-varying effects")."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
@@ -82,11 +82,23 @@ class OverTime:
     Attributes:
         time: (K,) the distinct event times of all strata.
         source: (q,) which value a column is made of; ``factor``: (K, q).
+        cuts: (c,) where rows must part for their columns to stay.
     """
 
     time: FloatArray
     source: IntArray
     factor: FloatArray
+    cuts: FloatArray
+
+    @property
+    def steady(self) -> bool:
+        """Whether every column is a value that stays."""
+        return bool((self.factor == 1).all())
+
+    def among(self, columns: IntArray) -> tuple[IntArray, "OverTime"]:
+        """The values that some columns are made of, and how these columns come from them alone."""
+        values, source = np.unique(self.source[columns], return_inverse=True)
+        return values, replace(self, source=source, factor=self.factor[:, columns])
 
     def at(self, time: FloatArray) -> FloatArray:
         """(m, q) the factors at the last event time up to each of ``time`` (m,)."""
@@ -107,11 +119,10 @@ class OverTime:
 
 @dataclass(frozen=True, slots=True)
 class Parted:
-    """What a model with changing effects is fitted on: pieces of rows and their columns (m, q)."""
+    """What a model with changing effects may be fitted on: pieces of rows and their columns (m, q)."""
 
     pieces: Pieces
     x: FloatArray
-    over_time: OverTime
 
 
 def over_time(data: FollowUp, effects: Sequence[Effect]) -> OverTime:
@@ -125,18 +136,18 @@ def over_time(data: FollowUp, effects: Sequence[Effect]) -> OverTime:
         raise NotEstimableError(NO_EVENTS)
     factors = [effect.factors(data, times) for effect in effects]
     source = np.repeat(np.arange(len(effects)), [f.shape[1] for f in factors])
-    return OverTime(times, source, np.column_stack(factors))
+    cuts = np.unique(np.concatenate([effect.cuts(times) for effect in effects]))
+    return OverTime(times, source, np.column_stack(factors), cuts)
 
 
-def part(data: FollowUp, x: FloatArray, effects: Sequence[Effect]) -> Parted:
+def part(data: FollowUp, x: FloatArray, made: OverTime) -> Parted:
     """Rows parted where an effect changes, so that each risk set has values of its own.
 
     Args:
-        x: (n, p) values of the rows; ``effects``: what each of them has.
+        x: (n, p) values of the rows; ``made``: how columns come from them.
 
     Raises:
-        NotEstimableError: as :func:`over_time`, or when that would make too many pieces.
+        NotEstimableError: when that would make too many pieces.
     """
-    made = over_time(data, effects)
-    pieces = split(data, np.unique(np.concatenate([e.cuts(made.time) for e in effects])))
-    return Parted(pieces, made.columns(x, pieces), made)
+    pieces = split(data, made.cuts)
+    return Parted(pieces, made.columns(x, pieces))

@@ -56,7 +56,7 @@ def fit(
     """
     if not data.event().any():
         raise NotEstimableError(NO_EVENTS)
-    done = _Iterations(watch)
+    done = Iterations(watch)
     problem, at_zero = prepare(data, x, offset, ties, stratum, sets, done.within)
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
@@ -64,8 +64,8 @@ def fit(
 
 
 @dataclass(slots=True)
-class _Iterations:
-    """How many iterations are done, and how much of the next."""
+class Iterations:
+    """Reports how many iterations are done, and how much of the next."""
 
     watch: Callable[[float], None]
     done: int = 0
@@ -98,14 +98,19 @@ def _nothing_to_estimate(
         0,
         0.0,
         1.0,
-        problem.sets.by_row(problem.offset),
-        problem.sets.by_row(problem.offset),
+        problem.added,
+        problem.added,
         problem.ties,
         problem.stratum,
     )
 
 
-def _inverse(information: FloatArray) -> FloatArray:
+def inverse_of(information: FloatArray) -> FloatArray:
+    """The covariance of coefficients.
+
+    Raises:
+        NotEstimableError: where the information has no inverse, or rounding leaves none.
+    """
     try:
         inverse = np.asarray(np.linalg.inv(information), dtype=np.float64)
     except np.linalg.LinAlgError:
@@ -123,12 +128,12 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
     information = found.at.information
     if away is None:
         fate[columns.kept] = "finite"
-        inverse = _inverse(information)
+        inverse = inverse_of(information)
         scaled, linear = found.beta, columns.linear(found.beta)
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
         fate[columns.kept] = _fates(problem)
-        inverse = away.basis @ _inverse(information) @ away.basis.T
+        inverse = away.basis @ inverse_of(information) @ away.basis.T
         scaled = away.basis @ found.beta
         linear = columns.linear(scaled)
         rank = problem.sets.ordered(away.rank)
@@ -142,7 +147,7 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
     finite = fate == "finite"
     beta[~finite] = np.nan
     covariance[~finite, :] = covariance[:, ~finite] = np.nan
-    gradient = at_zero.gradient
+    likelihood_ratio, score = tests_of_all(at_zero, found.at.value)
     return HazardsFit(
         beta,
         covariance,
@@ -150,21 +155,27 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
         columns.aliased,
         at_zero.value,
         found.at.value,
-        chi_squared(max(2 * (found.at.value - at_zero.value), 0.0), columns.kept.size),
+        likelihood_ratio,
         wald,
-        chi_squared(
-            float(gradient @ np.linalg.solve(at_zero.information, gradient)), columns.kept.size
-        ),
+        score,
         problem.data.size,
         int(problem.sets.events.sum()),
         found.iterations,
         found.decrement,
         float(np.linalg.cond(information)) if information.size else 1.0,
         problem.sets.by_row(linear + problem.offset),
-        problem.sets.by_row(problem.offset),
+        problem.added,
         problem.ties,
         problem.stratum,
     )
+
+
+def tests_of_all(at_zero: Likelihood, value: float) -> tuple[Test, Test]:
+    """The likelihood ratio and the score test of all coefficients; ``value`` is the highest ln L."""
+    gradient = at_zero.gradient
+    score = float(gradient @ np.linalg.solve(at_zero.information, gradient))
+    ratio = max(2 * (value - at_zero.value), 0.0)
+    return chi_squared(ratio, gradient.size), chi_squared(score, gradient.size)
 
 
 def _fates(problem: Problem) -> list[Fate]:

@@ -14,12 +14,10 @@ SMALLEST_TOTAL = 1e-280
 
 
 @dataclass(frozen=True, slots=True)
-class RiskMoments:
+class RiskMeans:
     """Weighted sums of the risk sets at given coefficients, for p columns.
 
     Attributes:
-        linear: (n,) the linear predictor, less the largest of its stratum.
-        score: (n,) w r, r the exponential of that; 0 for rows never at risk at an event time.
         rest, tied: (K,) Σ w r of those at risk without the event, and with it.
         sums: sums over the factors.
         mean: (p, K) the mean of each column in each risk set.
@@ -27,13 +25,24 @@ class RiskMoments:
             ``factors.tied``.
     """
 
-    linear: FloatArray
-    score: FloatArray
     rest: FloatArray
     tied: FloatArray
     sums: FactorSums
     mean: FloatArray
     apart: FloatArray
+
+
+@dataclass(frozen=True, slots=True)
+class RiskMoments(RiskMeans):
+    """The same of columns that stay.
+
+    Attributes:
+        linear: (n,) the linear predictor, less the largest of its stratum.
+        score: (n,) w r, r the exponential of that; 0 for rows never at risk at an event time.
+    """
+
+    linear: FloatArray
+    score: FloatArray
 
     @property
     def finite(self) -> bool:
@@ -76,7 +85,7 @@ def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
             of_rest, of_tied = sets.over(score * column, differ)
             np.divide(of_rest + of_tied, total, out=mean[k])
             apart[k] = (of_tied[index] - mean[k, index] * tied[index]) / total[index]
-    return RiskMoments(linear, score, rest, tied, sets.factors.sums(rest, tied), mean, apart)
+    return RiskMoments(rest, tied, sets.factors.sums(rest, tied), mean, apart, linear, score)
 
 
 def _highest(sets: RiskSets, linear: FloatArray) -> FloatArray | float:
@@ -123,19 +132,19 @@ def seen_at_events(sets: RiskSets, x: FloatArray) -> FloatArray:
     return np.array([weight @ column[sets.event_rows] for column in x])
 
 
-def expected(sets: RiskSets, m: RiskMoments) -> FloatArray:
+def expected(sets: RiskSets, m: RiskMeans) -> FloatArray:
     """(p,) Σ_j Σ_l x̄_l."""
     return np.asarray(m.mean @ sets.factors.events - m.apart @ m.sums.left_out[sets.factors.tied])
 
 
-def means_over_factors(sets: RiskSets, m: RiskMoments) -> FloatArray:
+def means_over_factors(sets: RiskSets, m: RiskMeans) -> FloatArray:
     """(p, K) Σ_l x̄_l at each event time."""
     found, index = m.mean * sets.factors.events, sets.factors.tied
     found[:, index] -= m.apart * m.sums.left_out[index]
     return found
 
 
-def means_over_hazard(sets: RiskSets, m: RiskMoments) -> tuple[FloatArray, FloatArray]:
+def means_over_hazard(sets: RiskSets, m: RiskMeans) -> tuple[FloatArray, FloatArray]:
     """(p, K) Σ_l x̄_l/φ_l at each event time, and Σ_l (1 − f_l) x̄_l/φ_l: what a row with the event keeps."""
     index = sets.factors.tied
     _, left_out = sets.factors.squares(m.rest, m.tied)
@@ -157,15 +166,22 @@ def information(
     """
     one: FloatArray | float = 1.0 if weight is None else weight
     rows = m.score * sets.while_at_risk(m.sums.inverse * one, m.sums.kept * one)
-    squares = cross_product(x, rows)
-    squares -= cross_product(m.mean, sets.factors.events * one)
+    return less_squares_of_means(cross_product(x, rows), sets, m, weight)
+
+
+def less_squares_of_means(
+    squares: FloatArray, sets: RiskSets, m: RiskMeans, weight: FloatArray | None = None
+) -> FloatArray:
+    """Squares (p, p) of the rows less Σ_j weight_j Σ_l x̄_l x̄_lᵀ."""
+    one: FloatArray | float = 1.0 if weight is None else weight
+    found = squares - cross_product(m.mean, sets.factors.events * one)
     index: IntArray = sets.factors.tied
     if index.size:
         mean, apart = m.mean[:, index], m.apart
         mixed = (mean * (m.sums.left_out * one)[index]) @ apart.T
-        squares += mixed + mixed.T
-        squares -= (apart * (m.sums.left_out_squared * one)[index]) @ apart.T
-    return squares
+        found += mixed + mixed.T
+        found -= (apart * (m.sums.left_out_squared * one)[index]) @ apart.T
+    return found
 
 
 def cross_product(x: FloatArray, weight: FloatArray) -> FloatArray:

@@ -34,33 +34,30 @@ class Maximum:
 
 def maximise(
     evaluate: Callable[[FloatArray], Likelihood],
-    z: FloatArray,
+    size: int,
     watch: Callable[[int], None] = lambda iteration: None,
-    widest: float = np.inf,
+    within: Callable[[FloatArray], bool] = lambda beta: True,
     at_zero: Likelihood | None = None,
     stands: Callable[[FloatArray, Likelihood], None] = lambda beta, at: None,
 ) -> Maximum:
     """Maximise from 0 with step halving.
 
     Args:
-        evaluate: the likelihood at coefficients (q,).
-        z: (q, n) the columns.
+        evaluate: the likelihood at coefficients (q,); ``size``: q.
         watch: told each iteration's number; may raise to stop the work.
-        widest: the search is given up where β z would span more than this.
+        within: the search is given up where it would go to coefficients (q,) for which this is False.
         at_zero: the likelihood at 0, where it is known.
         stands: told each point that the search goes on from, 0 the first.
     """
-    size = z.shape[0]
     beta = np.zeros(size)
     at = evaluate(beta) if at_zero is None else at_zero
     stands(beta, at)
     if size == 0:
         return Maximum(beta, at, 0, 0.0, True)
     step, decrement = newton_step(at)
-    spread = np.ptp(z, axis=1) if widest < np.inf else np.zeros(size)
     for iteration in range(1, MOST_ITERATIONS + 1):
         watch(iteration)
-        if not _within(beta + step, spread, z, widest):
+        if not within(beta + step):
             return Maximum(beta, at, iteration, decrement, False)
         rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))
         for halving in range(MOST_HALVINGS):
@@ -83,11 +80,16 @@ def maximise(
     return Maximum(beta, at, MOST_ITERATIONS, decrement, False)
 
 
-def _within(beta: FloatArray, spread: FloatArray, z: FloatArray, widest: float) -> bool:
-    """Whether β z spans no more than ``widest``, whose columns each span ``spread`` (q,)."""
-    if widest == np.inf or float(np.abs(beta) @ spread) <= widest:
-        return True
-    return bool(np.ptp(beta @ z) <= widest)
+def within_reach(z: FloatArray) -> Callable[[FloatArray], bool]:
+    """Whether the linear predictor of columns (q, n) spans no more than it may, at coefficients (q,)."""
+    spread = np.ptp(z, axis=1)
+
+    def within(beta: FloatArray) -> bool:
+        if float(np.abs(beta) @ spread) <= WIDEST:
+            return True
+        return bool(np.ptp(beta @ z) <= WIDEST)
+
+    return within
 
 
 def _last_step(

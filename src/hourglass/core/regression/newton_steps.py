@@ -42,8 +42,8 @@ def newton_steps(
         raise NotEstimableError("every column was left out, so there is nothing to search for")
     points: list[tuple[FloatArray, Likelihood]] = []
     maximise(
-        problem.evaluate(),
-        columns.z,
+        problem.evaluate,
+        columns.kept.size,
         at_zero=at_zero,
         stands=lambda beta, at: points.append((beta, at)),
     )

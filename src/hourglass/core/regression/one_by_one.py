@@ -47,7 +47,7 @@ def one_by_one_likelihood(
         return out_of_reach(seen.size)
     value = float(sets.count[rows] @ linear[rows] - events @ np.log(total))
     step = events / total
-    information = cross_product(x, score * sets.while_at_risk(step, step, by_difference=True))
+    information = cross_product(x, score * sets.while_at_risk_by_difference(step))
     expected = np.zeros(seen.size)
     _take_means(sets, x, score, entered, waiting, total, expected, information)
     return Likelihood(value, seen - expected, information)
@@ -73,7 +73,7 @@ def _take_means(
         block = slice(start, end)
         low, high = int(rows[start]), n if end == rows.size else int(rows[end])
         running = np.cumsum((x[:, low:high] * score[low:high])[:, ::-1], axis=1)
-        mean = running[:, high - 1 - rows[block]]
+        mean = np.take(running, high - 1 - rows[block], axis=1, mode="clip")
         mean += after
         after = after + running[:, -1:]
         if entered is not None and waiting is not None:
@@ -83,7 +83,7 @@ def _take_means(
             np.cumsum(
                 (entered[:, low:high] * waiting[low:high])[:, ::-1], axis=1, out=running[:, 1:]
             )
-            mean -= running[:, high - late[block]]
+            mean -= np.take(running, high - late[block], axis=1, mode="clip")
             mean -= yet
             yet = yet + running[:, -1:]
         mean /= total[block]

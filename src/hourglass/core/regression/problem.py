@@ -21,19 +21,20 @@ NO_EVENTS = "no event was observed, so no rate can be compared"
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """What is maximised; ``offset`` (n,) stands in the order of the risk sets."""
+    """What is maximised: ``evaluate``, the likelihood at coefficients of the scaled columns.
+
+    ``added`` (n,) is the offset of each data row, ``offset`` (n,) the same in the order of the risk sets.
+    """
 
     data: FollowUp
     sets: RiskSets
     columns: Columns
+    added: FloatArray
     offset: FloatArray
     ties: TieMethod
     stratum: IntArray | None
-    within: Callable[[float], None] = lambda share: None
-
-    def evaluate(self) -> Callable[[FloatArray], Likelihood]:
-        """The likelihood as a function of the coefficients of the scaled columns."""
-        return evaluation(self.sets, self.columns.z, self.offset, self.ties, self.within)
+    within: Callable[[float], None]
+    evaluate: Callable[[FloatArray], Likelihood]
 
 
 def prepare(
@@ -59,11 +60,15 @@ def prepare(
     if ties is EXACT:
         refuse_too_much(sets, x.shape[1])
     columns = usable_columns(x, sets.order, sets.count)
-    problem = Problem(data, sets, columns, sets.ordered(added), ties, stratum, within)
-    at_zero = problem.evaluate()(np.zeros(columns.kept.size))
+    ordered = added if offset is None else sets.ordered(added)
+    evaluate = evaluation(sets, columns.z, ordered, ties, within)
+    problem = Problem(data, sets, columns, added, ordered, ties, stratum, within, evaluate)
+    at_zero = evaluate(np.zeros(columns.kept.size))
     if not np.isfinite(at_zero.value):
         raise NotEstimableError("the offsets are too far apart to compute with")
     informative = _informative(at_zero.information, float(sets.events.sum()))
+    if informative.all():
+        return problem, at_zero
     why = "does not vary, beyond the columns before it, among the rows at risk at any event time"
     left = columns.without(~informative, why)
     at_zero = Likelihood(
@@ -71,7 +76,8 @@ def prepare(
         at_zero.gradient[informative],
         at_zero.information[np.ix_(informative, informative)],
     )
-    return replace(problem, columns=left), at_zero
+    evaluate = evaluation(sets, left.z, ordered, ties, within)
+    return replace(problem, columns=left, evaluate=evaluate), at_zero
 
 
 def evaluation(

@@ -1,6 +1,7 @@
 """Schoenfeld residuals and the test of proportional hazards
 (methods.md, section 6: Residuals and checks)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -130,11 +131,33 @@ def proportionality_test(
     m = moments(sets, z, sets.ordered(fitted.linear))
     seen = np.array([sets.over_events(column * sets.count) for column in z])
     residual = (seen - means_over_factors(sets, m)).T
-    centred = g - np.average(g, weights=sets.events)  # leaves the test as it is, and rounding small
-    beta_beta = information(sets, z, m)
-    beta_theta = information(sets, z, m, centred)
-    theta_theta = information(sets, z, m, centred**2)
-    contribution = centred @ residual
+    centred = centred_over_events(sets, g)
+    squares = tuple(information(sets, z, m, weight) for weight in (None, centred, centred**2))
+    return tested_over_time(sets, g, residual, squares, spread, kept)
+
+
+def centred_over_events(sets: RiskSets, g: FloatArray) -> FloatArray:
+    """(K,) g less its mean over the events: leaves the test as it is, and rounding small."""
+    return np.asarray(g - np.average(g, weights=sets.events))
+
+
+def tested_over_time(
+    sets: RiskSets,
+    g: FloatArray,
+    residual: FloatArray,
+    squares: Sequence[FloatArray],
+    spread: FloatArray,
+    kept: BoolArray,
+) -> ProportionalityTest:
+    """The test from sums over the risk sets of q columns, each divided by its ``spread`` (q,).
+
+    Args:
+        g: (K,) the function of time; ``residual``: (K, q) Σ over the events of x − x̄ at each time.
+        squares: Σ_j V_j (q, q), with weights 1, g less its mean, and the square of that.
+        kept: (p,) which columns these are.
+    """
+    beta_beta, beta_theta, theta_theta = squares
+    contribution = centred_over_events(sets, g) @ residual
     variance = theta_theta - beta_theta.T @ np.linalg.solve(beta_beta, beta_theta)
     floor = np.diag(theta_theta)
     column = [no_test(LEFT_OUT)] * kept.size

@@ -46,7 +46,8 @@ class RiskSets:
         first: (n,) the first event time after each row's entry.
 
     Rows of one stratum stand in blocks: those with the event at a time, then those that leave before
-    the next time. ``_edges`` (2K,) is where blocks begin, ``_places`` those that hold a row at all,
+    the next time. ``_edges`` (2K,) is where blocks begin, ``_wide`` (2K + 1,) how many rows there are
+    before the first and in each, ``_places`` those that hold a row at all,
     ``_empty`` the blocks that hold none; where blocks are small and many, ``_block`` (n,) is that of each
     row, 2K before the first one. Rows that enter late (``_late``) are added up by ``_spans``,
     all others that are ever at risk (``_early``, None for all) by running sums from the end. Late
@@ -70,6 +71,7 @@ class RiskSets:
     entering: IntArray
     waiting: IntArray
     _edges: IntArray
+    _wide: IntArray
     _places: IntArray
     _empty: IntArray
     _block: IntArray | None
@@ -173,23 +175,27 @@ class RiskSets:
             return own
         return np.add.reduceat(own, self._event_opens)
 
-    def while_at_risk(
-        self, step: FloatArray, tied_step: FloatArray, by_difference: bool = False
-    ) -> FloatArray:
+    def while_at_risk_by_difference(self, step: FloatArray) -> FloatArray:
+        """(n,) the sum of ``step`` (K,) over the event times of one stratum that a row is at risk at, its own
+        too: that up to its last one less that before its first."""
+        upto = np.zeros(step.size + 1)
+        np.cumsum(step, out=upto[1:])
+        total = upto[self.last + 1]
+        if self._spans is not None:
+            total -= upto[self.first]
+        return total if self.ever is None else total * self.ever
+
+    def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
         """(n,) the sum of ``step`` (K,) over the event times a row is at risk at without the event,
         and of ``tied_step`` (K,) at its own event time.
 
-        For rows that enter late nothing is subtracted, unless sums ``by_difference`` are asked for.
+        For rows that enter late nothing is subtracted.
         """
         blocks = np.zeros(2 * step.size + 1)
         blocks[2::2] = self._strata.running(step)
         blocks[3::2] = np.where(self._strata.last[:-1], 0.0, blocks[2:-1:2])
         blocks[1::2] += tied_step
-        total = np.repeat(blocks, np.diff(self._edges, prepend=0, append=self.order.size))
-        if by_difference and self._spans is not None:
-            upto = np.concatenate([[0.0], np.cumsum(step)])
-            total[self._late] -= upto[self.first[self._late]]
-            return total if self.ever is None else total * self.ever
+        total = np.repeat(blocks, self._wide)
         if self._early is not None:
             total *= self._early
         if self._spans is not None:
@@ -292,6 +298,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         entering,
         pairs.waiting,
         edges,
+        np.diff(edges, prepend=0, append=order.size),
         places,
         empty,
         _block_of_each(edges, order.size),

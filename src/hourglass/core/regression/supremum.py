@@ -11,7 +11,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.likelihood import Likelihood
-from hourglass.core.regression.newton import WIDEST, Maximum, maximise
+from hourglass.core.regression.newton import Maximum, maximise, within_reach
 from hourglass.core.regression.problem import Problem, evaluation, prepare
 from hourglass.core.regression.recession import Recession, recession
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
@@ -34,18 +34,18 @@ def supremum(
 ) -> Supremum:
     """Where the likelihood is highest, be it at infinity."""
     z = problem.columns.z
-    found = maximise(problem.evaluate(), z, watch, WIDEST, at_zero)
-    if not _suspect(found, at_zero, problem.data.exit.size):
+    found = maximise(problem.evaluate, z.shape[0], watch, within_reach(z), at_zero)
+    if not suspect(found, at_zero, problem.data.exit.size):
         return Supremum(found, None)
     away = _away(problem)
     if away is None:
         if not found.converged:
-            found = maximise(problem.evaluate(), z, watch, at_zero=at_zero)
+            found = maximise(problem.evaluate, z.shape[0], watch, at_zero=at_zero)
     else:
         sets, inner = _left(problem, away)
-        offset = sets.ordered(problem.sets.by_row(problem.offset))
+        offset = sets.ordered(problem.added)
         evaluate = evaluation(sets, inner, offset, problem.ties, problem.within)
-        found = maximise(evaluate, inner, watch)
+        found = maximise(evaluate, inner.shape[0], watch)
     if not found.converged:
         raise NotEstimableError(
             f"the search for the coefficients did not settle in {found.iterations} steps"
@@ -78,7 +78,7 @@ def highest_values(
 
     def highest(offset: FloatArray) -> float:
         own = sets.ordered(offset)
-        found = maximise(evaluation(sets, z, own, ties), z)
+        found = maximise(evaluation(sets, z, own, ties), z.shape[0])
         if not found.converged:
             raise NotEstimableError("the search for the coefficients did not settle")
         return found.at.value
@@ -97,7 +97,7 @@ def _away(problem: Problem) -> Recession | None:
     return recession(problem.data, problem.sets, problem.columns.z, problem.stratum, problem.ties)
 
 
-def _suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
+def suspect(found: Maximum, at_zero: Likelihood, rows: int) -> bool:
     """Whether the maximum may be at infinity.
 
     Where it is, the search ends with some decrement, and along the way the information is at most
