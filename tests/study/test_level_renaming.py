@@ -1,5 +1,7 @@
 """A level that gets another name in Prepare keeps it in every statement, code and drawing."""
 
+from dataclasses import replace
+
 import pytest
 
 from hourglass.analysis.compare.statement import CompareStatement
@@ -17,6 +19,7 @@ from hourglass.study.changing import name_level, state, take_step, undo
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
+from hourglass.study.level_renaming import Renaming, with_levels_named
 from hourglass.study.results import Results
 
 NEW, OTHER = "long course", "no vessels"
@@ -94,3 +97,21 @@ def test_a_code_of_the_outcome_keeps_its_meaning_under_another_name(larkmoor):
     code, meaning = next(iter(study.follow_up.meanings.items()))
     take_step(keeping, study, "step", RespellLevels(column=outcome, spelling={code: "in words"}))
     assert keeping.load(made).follow_up.meanings["in words"] == meaning
+
+
+def test_the_competing_event_of_a_model_keeps_its_code_under_another_name(larkmoor):
+    keeping, _, made = larkmoor
+    study = keeping.load(made)
+    outcome, code = study.follow_up.outcome, next(iter(study.follow_up.meanings))
+    own = ModelStatement(terms=(CategoryTerm(column="drops"),), cause=code)
+    kept = KeptModel(letter="A", model=HazardsModel(terms=own.terms, cause=code))
+    model = own.model_copy(update={"kept": (kept,)})
+    body = model.model_dump(mode="json")
+    renaming = Renaming(outcome, {code: "in words"})
+    analyses = tuple(
+        replace(a, body=body) if a.stage == "model" else a for a in study.decided.analyses
+    )
+    named = with_levels_named(replace(study.decided, analyses=analyses), [renaming])
+    (after,) = [a for a in named.analyses if a.stage == "model"]
+    found = ModelStatement.read(after.body)
+    assert (found.cause, found.kept[0].model.cause) == ("in words", "in words")

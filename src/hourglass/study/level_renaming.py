@@ -41,18 +41,23 @@ def with_levels_named(
         decided = replace(
             decided,
             follow_up=_follow_up(decided.follow_up, of),
-            analyses=tuple(_analysis(a, of, stages) for a in decided.analyses),
+            analyses=tuple(
+                _analysis(a, of, of.column == decided.follow_up.outcome, stages)
+                for a in decided.analyses
+            ),
             looks={group: {**look, "group": group} for group, look in looks.items()},
         )
     return decided
 
 
-def _analysis(analysis: Analysis, of: Renaming, stages: Stages) -> Analysis:
+def _analysis(analysis: Analysis, of: Renaming, outcome: bool, stages: Stages) -> Analysis:
     stage = next((one for one in stages if one.name == analysis.stage), None)
     if stage is None or analysis.body is None:
         return analysis
     before = stage.statement.read(analysis.body)
     after = before.with_levels_named(of.column, of.names)
+    if outcome:
+        after = after.with_codes_named(of.names)
     if after == before:
         return analysis
     return replace(analysis, body=after.model_dump(mode="json"))

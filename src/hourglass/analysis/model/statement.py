@@ -88,6 +88,10 @@ class HazardsModel(Typed):
         )
         return self.model_copy(update={"terms": terms})
 
+    def with_codes_named(self, names: Mapping[str, str]) -> Self:
+        """The same model of a competing event whose code has a new name: old to new."""
+        return self.model_copy(update={"cause": names.get(self.cause, self.cause)})
+
     def _with_terms(self, terms: Iterable[Term]) -> "HazardsModel":
         return self.model_copy(update={"terms": tuple(terms)})
 
@@ -212,6 +216,12 @@ class ModelStatement(StageStatement, HazardsModel):
         )
         profiles = tuple(profile.with_levels_named(column, names) for profile in self.profiles)
         return named.model_copy(update={"kept": kept, "profiles": profiles})
+
+    def with_codes_named(self, names: Mapping[str, str]) -> Self:
+        kept = tuple(
+            one.model_copy(update={"model": one.model.with_codes_named(names)}) for one in self.kept
+        )
+        return HazardsModel.with_codes_named(self, names).model_copy(update={"kept": kept})
 
     def without_references(self) -> Self:
         terms = tuple(

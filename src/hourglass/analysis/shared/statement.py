@@ -48,6 +48,10 @@ class StageStatement(Typed):
         """The statement with the levels of a column under their new names: old to new."""
         return self
 
+    def with_codes_named(self, names: Mapping[str, str]) -> Self:
+        """The statement with the codes of the outcome under their new names: old to new."""
+        return self
+
     def without_references(self) -> Self:
         """The statement, its reference levels left to the columns."""
         return self
