@@ -13,7 +13,7 @@ from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import form_cohort
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlacedStep

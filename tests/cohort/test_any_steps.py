@@ -12,7 +12,7 @@ from hourglass.analysis.prepare.step_preview import preview_step
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import NumberColumn, TextColumn

@@ -9,7 +9,7 @@ from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from making import MEANINGS, table, timed

@@ -3,7 +3,7 @@ import pytest
 
 from hourglass.cohort.derive import derive, folded_codes
 from hourglass.cohort.followup import Cohort, form_cohort
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BetweenDates, CodeMeaning, Duration, FollowUpStatement
 from making import MEANINGS, cohort, demo_table, table, timed

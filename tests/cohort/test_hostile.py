@@ -18,7 +18,7 @@ from pyarrow import parquet
 
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from making import SHEET, shared_text, workbook

@@ -12,7 +12,7 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, DatedEvent, FirstOf
 from hourglass.cohort.steps.apply import apply_steps, refuse_broken

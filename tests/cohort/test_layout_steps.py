@@ -9,7 +9,7 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups

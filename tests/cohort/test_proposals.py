@@ -2,7 +2,8 @@
 
 import pytest
 
-from hourglass.cohort.proposal import could_be_outcome, proposal
+from hourglass.cohort.proposal.outcome import could_be_outcome
+from hourglass.cohort.proposal.propose import proposal
 from making import table
 
 
@@ -19,8 +20,24 @@ CASES = [
      {"clock.column": "cycles_run", "outcome": "end"}, "cycles"),
     ("a day", rows("id,day,died", lambda k: (k, 10 * k + 17, k % 2)),
      {"clock.column": "day", "outcome": "died", "subject": "id"}, "days"),
-    ("an age", rows("who,age,status", lambda k: (f"p{k}", k + 40, k % 2)),
-     {"clock.column": "age", "outcome": "status"}, "years"),
+    ("an age at the end", rows("who,age at death,status", lambda k: (f"p{k}", k + 40, k % 2)),
+     {"clock.column": "age at death", "outcome": "status"}, "years"),
+    ("the word for a time before a unit",
+     rows("hen,eggs_per_day,followup,dead", lambda k: (f"h{k}", k % 5, 3 * k + 5, k % 2)),
+     {"clock.column": "followup", "outcome": "dead"}, "unstated"),
+    ("a stay beside a time", rows("n,icu_days,os_months,status", lambda k: (k, k % 9, k + 0.5, k % 2)),
+     {"clock.column": "os_months", "outcome": "status"}, "months"),
+    ("a distance beside a time", rows("distance_km,time,status", lambda k: (k * 1.5, k + 4, k % 2)),
+     {"clock.column": "time", "outcome": "status"}, "unstated"),
+    ("one time in two units", rows("time_months,time_days,died",
+                                   lambda k: (round((k + 9) / 30.4375, 1), k + 9, k % 2)),
+     {"clock.column": "time_days", "outcome": "died"}, "days"),
+    ("dates beside an outcome that nothing names",
+     rows("weeks,x,arm,death_date", lambda k: (k, k // 3 % 2, k % 2, "2020-01-02" if k // 3 % 2 else ""), 60),
+     {"clock.column": "weeks", "outcome": "x"}, "weeks"),
+    ("a smoking status is no outcome",
+     rows("weeks,smoking_status,vital_status", lambda k: (k, "ab"[k % 2], "xy"[k // 2 % 2])),
+     {"clock.column": "weeks", "outcome": "vital_status"}, "weeks"),
     ("hours before other numbers", rows("lamp,volts,hours,failed", lambda k: (f"l{k}", k, 90 * k, k % 2)),
      {"clock.column": "hours", "outcome": "failed"}, "hours"),
     ("dates by their order, not their place",
@@ -30,9 +47,7 @@ CASES = [
      {"clock.start": "first_visit", "clock.end": "seen_on", "outcome": "vital"}, "days"),
     ("long dates in months",
      rows("start,end,x", lambda k: (f"20{10 + k // 10}-01-0{k % 9 + 1}", f"2024-0{k % 9 + 1}-04", k % 2)),
-     {"clock.start": "start", "clock.end": "end", "outcome": "x"}, "months"),
-    ("the only column with two values", rows("weeks,a,b", lambda k: (k * 3.5, k % 2, k % 3)),
-     {"clock.column": "weeks", "outcome": "a"}, "weeks"),
+     {"clock.start": "start", "clock.end": "end"}, "months"),
     ("words for how it ended before other words",
      rows("weeks,sex,how", lambda k: (k * 3.5, "mf"[k // 2 % 2], ["died", "alive"][k % 2])),
      {"outcome": "how"}, "weeks"),
@@ -65,8 +80,60 @@ def test_columns_are_proposed_with_a_reason(text, parts, unit):
         assert value == reason.value, "what is said is what is proposed"
 
 
-def test_nothing_is_proposed_where_two_columns_could_be_it():
-    found = proposal(table(rows("weeks,a,b", lambda k: (k * 3.5, k % 2, k // 2 % 2))))
+@pytest.mark.parametrize(
+    ("text", "field", "columns"),
+    [
+        (rows("id,time,followup,status", lambda k: (k, k + 3, 2 * k + 1, k % 2)),
+         "clock.column", ("time", "followup")),
+        (rows("id,os_months,os_status,pfs_months,pfs_status", lambda k: (k, k + 3, k % 2, k + 1, k // 2 % 2)),
+         "clock.column", ("os_months", "pfs_months")),
+        (rows("id,os_months,os_status,pfs_months,pfs_status", lambda k: (k, k + 3, k % 2, k + 1, k // 2 % 2)),
+         "outcome", ("os_status", "pfs_status")),
+        (rows("weeks,died,relapsed", lambda k: (k + 3, k % 2, k // 2 % 2)), "outcome", ("died", "relapsed")),
+        (rows("id,entered,last_seen,death_on,relapse_on",
+              lambda k: (k, "2020-01-02", "2022-01-02", *["2021-05-06", "", "2021-03-04"][k % 2 :][:2])),
+         "clock.events", ("death_on", "relapse_on")),
+    ],
+)  # fmt: skip
+def test_what_several_columns_could_be_stays_open_between_them(text, field, columns):
+    found = proposal(table(text))
+    assert {o.field: o.columns for o in found.left_open}[field] == columns
+    assert field not in {reason.field for reason in found.reasons}
+
+
+@pytest.mark.parametrize(
+    "name", ["icu_days", "eggs_per_day", "age", "pack_years", "dose_days", "los"]
+)
+def test_rates_stays_ages_and_doses_are_no_time_even_alone(name):
+    found = proposal(table(rows(f"id,{name},status", lambda k: (k, k + 3, k % 2))))
+    assert (found.statement.clock.kind, found.statement.clock.column) == ("duration", None)
+
+
+def test_follow_up_ends_at_the_date_of_the_event_not_at_a_last_contact_after_it():
+    one = "id,entered,last_seen,died_on,status"
+    found = proposal(
+        table(
+            rows(
+                one, lambda k: (k, "2020-01-02", "2022-01-02", "2021-05-06" if k % 2 else "", k % 2)
+            )
+        )
+    )
+    clock = found.statement.clock
+    assert (clock.kind, clock.start, clock.last_contact) == ("first of", "entered", "last_seen")
+    assert [(e.column, e.meaning) for e in clock.events] == [("died_on", "event")]
+    same = proposal(
+        table(
+            rows(
+                one, lambda k: (k, "2020-01-02", "2022-01-02", "2022-01-02" if k % 2 else "", k % 2)
+            )
+        )
+    )
+    assert same.statement.clock.kind == "dates"
+    assert (same.statement.clock.end, same.statement.outcome) == ("last_seen", "status")
+
+
+def test_no_outcome_is_proposed_for_its_two_values_alone():
+    found = proposal(table(rows("weeks,a,b", lambda k: (k * 3.5, k % 2, k % 3))))
     assert found.statement.outcome is None
     bare = table(rows("weeks,x", lambda k: (k * 3.5, k * 1.5)))
     assert proposal(bare).statement.outcome is None

@@ -9,7 +9,7 @@ from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.mended import INVISIBLE
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError

@@ -5,7 +5,7 @@ import uuid
 import pytest
 
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail, ThumbnailLine
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError

@@ -11,7 +11,7 @@ from pyarrow import csv as arrow_csv
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.read import read
 
 COLUMNS = 10

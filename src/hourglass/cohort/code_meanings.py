@@ -78,12 +78,14 @@ def is_digits(codes: tuple[str, ...]) -> bool:
 
 
 def dated_with_one_code(
-    table: Table, statement: FollowUpStatement, codes: tuple[str, ...], code_of: NDArray[np.int64]
+    table: Table, spent: frozenset[str], codes: tuple[str, ...], code_of: NDArray[np.int64]
 ) -> Iterator[tuple[DateColumn, int]]:
-    """Columns named for an event whose dates stand with one code only, more than chance would."""
+    """Columns named for an event, none of ``spent``, whose dates stand with one code only, more than
+    chance would."""
     for column in table.columns:
-        named = any(word in column.name.lower() for word in EVENT_DATES)
-        if not isinstance(column, DateColumn) or not named or column.name in statement.spent:
+        if not isinstance(column, DateColumn) or column.name in spent:
+            continue
+        if not _dates_an_event(column):
             continue
         there = ~column.missing
         with_code = np.bincount(code_of[there], minlength=len(codes))
@@ -92,6 +94,18 @@ def dated_with_one_code(
             alone = with_code[k] == there.sum() and with_code[k] > rows / 2
             if alone and (rows / code_of.size) ** int(with_code[k]) < CHANCE:
                 yield column, int(k)
+
+
+def stands_with_dates(table: Table, column: Column) -> str | None:
+    """The column of an event's dates that stand with one code of a column only; None where none do."""
+    if not any(isinstance(c, DateColumn) and _dates_an_event(c) for c in table.columns):
+        return None
+    codes, code_of, _ = folded_codes(column)
+    return next((d.name for d, _ in dated_with_one_code(table, frozenset(), codes, code_of)), None)
+
+
+def _dates_an_event(column: DateColumn) -> bool:
+    return any(word in column.name.lower() for word in EVENT_DATES)
 
 
 def _by_other_columns(
@@ -107,7 +121,7 @@ def _by_other_columns(
                     yield code, ProbableMeaning(meaning, because)
             return
     known = [code for code in codes if code != BLANK]
-    for dates, k in dated_with_one_code(table, statement, codes, code_of):
+    for dates, k in dated_with_one_code(table, statement.spent, codes, code_of):
         because = (
             f"{dates.name} has a date in {grouped(int((~dates.missing).sum()))} rows, all of "
             f"them {codes[k]}"

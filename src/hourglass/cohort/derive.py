@@ -302,6 +302,7 @@ def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
 def _unit(statement: FollowUpStatement) -> list[Block]:
     if statement.dated and statement.unit not in DAYS_IN:
         return [Block("Choose a unit of time: follow-up is worked out from dates.", "unit")]
-    if statement.unit == UNSTATED:
+    chosen = not isinstance(statement.clock, Duration) or statement.clock.column is not None
+    if statement.unit == UNSTATED and chosen:
         return [Block("Say in which unit the times are: their column does not.", "unit")]
     return []

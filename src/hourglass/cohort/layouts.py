@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
+from hourglass.cohort.proposal.duration import unit_of_times
 from hourglass.cohort.statement import (
     UNSTATED,
     BetweenDates,
@@ -88,8 +89,7 @@ def _named(table: Table, *words: str, kind: type | None = None) -> list[str]:
 def _unit_of(table: Table, time: str) -> Unit:
     """The unit of a column of times, where it or its name states one."""
     column = table.column(time)
-    stated = clock_unit(column.unit) if isinstance(column, NumberColumn) and column.unit else None
-    return stated or clock_unit(time) or UNSTATED
+    return (unit_of_times(column) if isinstance(column, NumberColumn) else None) or UNSTATED
 
 
 def _unit_in_cells(column: TextColumn, rows: NDArray[np.bool_]) -> Unit:

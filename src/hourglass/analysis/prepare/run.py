@@ -18,7 +18,8 @@ from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import LayoutGuess, recognise
 from hourglass.cohort.profile import profile
-from hourglass.cohort.proposal import could_be_outcome, proposal
+from hourglass.cohort.proposal.outcome import could_be_outcome
+from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.document import PlacedStep
@@ -31,6 +32,8 @@ LONGEST_TITLE = 300
 PARTS = {
     "clock.start": "start",
     "clock.end": "end",
+    "clock.events": "event",
+    "clock.last_contact": "last contact",
     "clock.column": "time",
     "unit": "unit",
     "late_entry": "late entry",
@@ -38,6 +41,8 @@ PARTS = {
     "subject": "subject",
 }
 """What a part of the statement that is proposed is called."""
+SLOTS = {"clock.column": "duration", "clock.events": "event", "outcome": "outcome"}
+"""The slot of a part that several columns could fill."""
 
 
 class LevelCount(Typed):
@@ -201,7 +206,12 @@ def prepare(
 
 
 def _offered(block: Block, table: Table, statement: FollowUpStatement) -> Block:
-    """A block; where no column could be the outcome it says what else there is."""
+    """A block; where several columns could be what is asked for it names them, and where none could be the
+    outcome it says what else there is."""
+    for left in proposal(table).left_open:
+        columns = [name for name in left.columns if name not in statement.spent]
+        if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:
+            return Block(f"Choose {wording.listed(columns, 'or')}: each could be it.", block.slot)
     asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
     if not asked or could_be_outcome(table, statement.spent):
         return block
@@ -214,16 +224,22 @@ def _offered(block: Block, table: Table, statement: FollowUpStatement) -> Block:
 
 def _proposed(table: Table, statement: FollowUpStatement) -> list[ProposedReading]:
     """The reasons for what was proposed, as far as the statement still says so."""
-    said = statement.model_dump()
     found = []
     for reason in proposal(table).reasons:
-        value: Any = said
-        for part in reason.field.split("."):
-            value = value.get(part) if isinstance(value, Mapping) else None
-        if value == reason.value:
+        if _held(statement, reason.field) == reason.value:
             part = PARTS[reason.field]
             found.append(ProposedReading(part=part, value=reason.value, because=reason.because))
     return found
+
+
+def _held(statement: FollowUpStatement, field: str) -> str | None:
+    """What a part of the statement holds: a column or a unit; of several events the first one's column."""
+    value: Any = statement
+    for part in field.split("."):
+        value = getattr(value, part, None)
+    if isinstance(value, tuple):
+        return value[0].column if value else None
+    return None if value is None else str(value)
 
 
 def broken_blocks(effects: Sequence[StepEffect]) -> list[Block]:

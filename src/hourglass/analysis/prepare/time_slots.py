@@ -7,6 +7,7 @@ from pydantic import JsonValue
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.cohort.profile import profile_of
+from hourglass.cohort.proposal.duration import unit_of_times
 from hourglass.cohort.statement import (
     DAYS_IN,
     OTHER_UNITS,
@@ -124,10 +125,7 @@ def _events(label: str, note: str, events: tuple[DatedEvent, ...], chosen: bool)
 
 def duration_slot(table: Table, clock: Duration) -> Slot:
     """A slot for a column of times."""
-    options = [
-        column_option(c, "clock.column", c.name == clock.column)
-        for c in of_kind(table, NumberColumn)
-    ]
+    options = [_time_option(c, clock) for c in of_kind(table, NumberColumn)]
     return Slot(
         id="duration",
         label=f"the time in {clock.column}" if clock.column else "a column of times",
@@ -135,6 +133,17 @@ def duration_slot(table: Table, clock: Duration) -> Slot:
         state="filled" if clock.column else "open",
         options=[*options, *_other_clocks(table, clock)],
     )
+
+
+def _time_option(column: Column, clock: Duration) -> Option:
+    """A column of times, with the unit where its name states one."""
+    assert isinstance(column, NumberColumn)
+    plain = column_option(column, "clock.column", column.name == clock.column)
+    unit = unit_of_times(column)
+    if unit is None:
+        return plain
+    value: JsonValue = {"clock": _dumped(Duration(column=column.name)), "unit": unit}
+    return plain.model_copy(update={"field": "", "value": value, "note": f"{plain.note} {unit}"})
 
 
 def unit_slot(statement: FollowUpStatement) -> Slot:

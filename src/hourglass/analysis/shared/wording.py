@@ -170,11 +170,11 @@ def points(share: float | None) -> str:
     return text if text.startswith(MINUS) or not text.strip("0.") else f"+{text}"
 
 
-def listed(words: list[str]) -> str:
-    """ "a", "a and b", "a, b and c"."""
+def listed(words: list[str], joint: str = "and") -> str:
+    """ "a", "a and b", "a, b and c"; or with another word before the last."""
     if len(words) < 2:
         return "".join(words)
-    return ", ".join(words[:-1]) + " and " + words[-1]
+    return ", ".join(words[:-1]) + f" {joint} " + words[-1]
 
 
 def level_percent(confidence: float) -> str:

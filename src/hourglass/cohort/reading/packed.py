@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from hourglass.cohort.parquet import to_parquet
-from hourglass.cohort.proposal import propose
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.recipe import Evidence, Reading, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Kind
