@@ -36,6 +36,7 @@ MISSING_CODES = np.array([99.0, 999.0, 9999.0, -1.0, -9.0, -99.0, -999.0, 88.0, 
 NEVER_BELOW_ZERO = re.compile(
     r"\b(age|weight|height|dose|count|cells|size|length|duration|number)\b|^n_|_n$|(?<![a-z])kg(?![a-z])"
 )
+DECIMAL_COMMA = r"^\s*[+-]?\d+,(\d{1,2}|\d{4,})\s*$"
 PERCENT = re.compile(r"percent|pct|%|share_of")
 
 
@@ -125,18 +126,24 @@ def _numbers(
     if share < 0.5 or not any_way.any() or coded.mean() > 0.3:
         return
     choices = []
-    for fits, label, decimal, thousands in (
-        (plain, "Read as numbers", ".", ""),
-        (comma, "Read with a decimal comma", ",", "."),
+    points = not any("," in level for level in levels)
+    readings = [
+        (plain, "Read points as decimal points" if points else "Read as numbers", ".", ""),
+        (comma, "Read points as thousands" if points else "Read with a decimal comma", ",", "."),
         (grouped, "Read commas as thousands", ".", ","),
-    ):
+    ]
+    beside = _decimal_comma_beside(context, column)
+    if beside:
+        readings = [readings[1], readings[0], readings[2]]
+    for fits, label, decimal, thousands in readings[: 2 if points else 3]:
         if fits.sum() == max(plain.sum(), comma.sum(), grouped.sum()):
             step = ReadAsNumbers(column=column.name, decimal=decimal, thousands=thousands)
             choices.append(Choice(f"read {decimal}{thousands}", label, "read as numbers", (step,)))
     shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(odd)[:5]))
     lost = f" {count(odd)} that are no numbers would become missing: {shown}." if odd.any() else ""
+    mark = "point" if points else "comma"
     asks = (
-        " A single comma may be the decimal mark or set thousands apart."
+        f" A single {mark} may be the decimal mark or set thousands apart.{beside}"
         if len(choices) > 1
         else ""
     )
@@ -149,6 +156,19 @@ def _numbers(
         (column.name,),
         (*choices, KEEP, CORRECT),
     )
+
+
+def _decimal_comma_beside(context: FindingContext, column: TextColumn) -> str:
+    """What another column says of decimal commas in this file; nothing where none has one."""
+    for other in context.columns:
+        written = None if other is column else other.as_written
+        if isinstance(other, NumberColumn) and written is not None:
+            cells = written.texts
+            hit = pc.match_substring_regex(cells, DECIMAL_COMMA).to_numpy(zero_copy_only=False)
+            if hit.any():
+                cell = cells[int(np.flatnonzero(hit)[0])].as_py()
+                return f" In {other.name} a comma is the decimal mark, as in {cell.strip()}."
+    return ""
 
 
 def _dates(

@@ -1,6 +1,7 @@
 """Giving a column of cells its type: date, number or text."""
 
 from collections.abc import Collection
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.mended import INVISIBLE, Mended
-from hourglass.cohort.reading.numbers import are_numbers, to_numbers
+from hourglass.cohort.reading.numbers import are_numbers, either_way, to_numbers
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.table import (
     MISSING_WORDS,
@@ -29,6 +30,10 @@ UNSEEN_OR_HARD = f"[{INVISIBLE}\u00a0]"
 """And hard spaces, which look like others."""
 STARTS_LIKE_A_DATE = r"^\d{1,4}[-/. ]|^[A-Za-z]{3,9}\.? \d|^\d{1,2}[A-Za-zäéûç]{3}"
 
+LARGEST_WHOLE = 2**53
+"""Whole numbers up to here are floats of their own."""
+IN_MICRO = {"days": 86_400e6, "hours": 3_600e6, "minutes": 60e6}
+"""Microseconds of the units that durations are read in, the longest first."""
 PLAIN_NUMBER = r"^-?\d+(\.\d+)?$"
 PLAIN_DATE = r"^\d{4}-\d{2}-\d{2}$"
 """What is shown as it was written."""
@@ -58,6 +63,10 @@ def typed_column(name: str, cells: Any, recipe: Recipe) -> TypedColumn:
         return _typed_text(name, words.dictionary_encode(), recipe)
     elif pa.types.is_dictionary(kind) and pa.types.is_string(kind.value_type):
         return _typed_text(name, cells, recipe)
+    elif pa.types.is_integer(kind) and _beyond_floats(cells):
+        return TypedColumn(_names_of_rows(name, cells))
+    elif pa.types.is_duration(kind):
+        return TypedColumn(_native_duration(name, cells))
     elif pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind):
         return TypedColumn(_native_number(name, cells.cast(pa.float64(), safe=False)))
     elif pa.types.is_date(kind) or pa.types.is_timestamp(kind):
@@ -113,7 +122,8 @@ def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, l
     gone = everywhere | _is_word(trimmed, {w.strip() for w in recipe.missing})
     known = trimmed.filter(pa.array(~gone))
     if len(known):
-        if are_numbers(known, recipe.decimal, recipe.thousands):
+        asked = recipe.points == "in doubt" and either_way(known)
+        if not asked and are_numbers(known, recipe.decimal, recipe.thousands):
             values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
             if np.isfinite(values).all():
                 spread = _spread(values, gone, codes, np.nan)
@@ -230,6 +240,35 @@ def _native_number(name: str, cells: Any) -> NumberColumn:
     return NumberColumn(name, values, decimals)
 
 
+def _beyond_floats(cells: Any) -> bool:
+    """Whether whole numbers are larger than a float can tell apart: names of rows, not measurements."""
+    ends = pc.min_max(cells)
+    return any(abs(int(ends[end].as_py() or 0)) > LARGEST_WHOLE for end in ("min", "max"))
+
+
+def _names_of_rows(name: str, cells: Any) -> TextColumn:
+    encoded = cells.cast(pa.string()).dictionary_encode()
+    codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
+    levels = encoded.dictionary.to_pylist()
+    return text_of(name, codes, np.zeros(len(levels), dtype=bool), levels)
+
+
+def _native_duration(name: str, cells: Any) -> NumberColumn:
+    """Durations in days where all are whole days, else in hours or minutes."""
+    steps = cells.cast(pa.duration("us"), safe=False).to_numpy(zero_copy_only=False)
+    micro = steps.astype("timedelta64[us]").astype(np.float64)
+    micro[np.isnat(steps)] = np.nan
+    known = micro[np.isfinite(micro)]
+    unit = next((u for u, size in IN_MICRO.items() if (known % size == 0).all()), "minutes")
+    values = micro / IN_MICRO[unit]
+    whole = bool((values[np.isfinite(values)] % 1 == 0).all())
+    return NumberColumn(name, values, 0 if whole else 6, unit=unit)
+
+
 def _native_date(name: str, cells: Any) -> DateColumn:
+    if pa.types.is_timestamp(cells.type) and cells.type.tz is not None:
+        # Days are those of the zone that the file declares, not those of another one's midnights.
+        with suppress(pa.ArrowInvalid):
+            cells = pc.local_timestamp(cells)
     instants = cells.cast(pa.timestamp("us"), safe=False).to_numpy(zero_copy_only=False)
     return DateColumn(name, in_whole_units(instants.astype("datetime64[us]")))

@@ -13,7 +13,7 @@ from hourglass.cohort.reading.aligned import SPACES, aligned_cells
 from hourglass.cohort.reading.encoding import find_encoding, to_utf8
 from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
 from hourglass.cohort.reading.mended import Mended, mended_names
-from hourglass.cohort.reading.numbers import find_marks
+from hourglass.cohort.reading.numbers import find_marks, points_in_doubt
 from hourglass.cohort.reading.ragged import ragged, with_odd_rows
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.reading.text_mending import mended_text
@@ -74,7 +74,7 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
         {
             "encoding": encoding, "delimiter": by.delimiter, "places": by.places, "quote": by.quote,
             "header": header, "footer": footer, "decimal": decimal, "thousands": thousands,
-            "missing": missing,
+            "missing": missing, "points": "in doubt" if points_in_doubt(columns, decimal) else "decimal",
         }
     )  # fmt: skip
     return recipe, [why, *found, *said, *ends, *marks, *words]

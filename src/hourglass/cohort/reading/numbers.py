@@ -16,6 +16,10 @@ CODE_WITH_LEADING_ZERO = r"^[+-]?0\d"
 TOO_LONG = r"^[+-]?\d{16,}$"
 """Longer whole numbers than a float can tell apart: names of rows, not measurements."""
 SPACES = "\u00a0\u2009\u202f"
+EITHER_POINT = re.compile(r"^[+-]?[1-9]\d{0,2}\.\d{3}$")
+"""A point that may be the decimal mark or set thousands apart, as in 1.087."""
+EITHER_WAY = r"^[+-]?[1-9]\d{0,2}(\.\d{3})?$|^0$"
+FEWEST_EITHER = 3
 # What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
 SAYS = [
     (re.compile(r"^[+-]?\d{1,3}(\.\d{3})+,\d+$"), (",", ".")),
@@ -49,7 +53,13 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
     """
     votes: dict[tuple[str, str], list[tuple[str, str]]] = {}
     for name, cells in columns:
-        said = [(marks, cell) for cell in cells for rule, marks in SAYS if rule.match(cell)]
+        said = [
+            (marks, cell)
+            for cell in cells
+            if not EITHER_POINT.match(cell)
+            for rule, marks in SAYS
+            if rule.match(cell)
+        ]
         known = sum(1 for cell in cells if any(ch.isdigit() for ch in cell))
         if len({cell for _, cell in said}) * 5 < known:
             continue  # a few odd cells among other text
@@ -83,6 +93,24 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
                 )
             )
     return decimal, thousands, evidence
+
+
+def points_in_doubt(columns: Iterable[tuple[str, list[str]]], decimal: str) -> bool:
+    """Whether points such as that of 1.087 may set thousands apart: no cell of the sample has a point that
+    can only be a decimal mark, or some have a comma that can only be one."""
+    point, comma = SAYS[-1][0], SAYS[-2][0]
+    cells = [cell for _, column in columns for cell in column]
+    if decimal != "." or not any(EITHER_POINT.match(cell) for cell in cells):
+        return False
+    sure = any(point.match(cell) and not EITHER_POINT.match(cell) for cell in cells)
+    return not sure or any(comma.match(cell) for cell in cells)
+
+
+def either_way(cells: Any) -> bool:
+    """Whether all cells could be numbers with points for thousands as well as with decimal points."""
+    if not pc.all(pc.match_substring_regex(cells, EITHER_WAY)).as_py():
+        return False
+    return bool(pc.sum(pc.match_substring(cells, ".")).as_py() >= FEWEST_EITHER)
 
 
 def are_numbers(cells: Any, decimal: str, thousands: str) -> bool:

@@ -21,6 +21,7 @@ class Recipe(BaseModel):
         header: the line (or row of the sheet) that holds the names, counted from 1; 0 for none.
         footer: lines at the end that are not rows of the table.
         decimal, thousands: the marks in written numbers.
+        points: whether a point such as that of 1.087 is a decimal mark, or may set thousands apart.
         missing: words that mean "nothing", besides an empty cell.
         sheet, cells: the sheet and the range ("B3:H200") of a spreadsheet.
         century_from: a two-digit year is the first such year from here on.
@@ -39,6 +40,7 @@ class Recipe(BaseModel):
     footer: int = Field(default=0, ge=0, le=1000)
     decimal: Literal[".", ","] = "."
     thousands: Literal["", ",", ".", " ", "'"] = ""
+    points: Literal["decimal", "in doubt"] = "decimal"
     missing: tuple[str, ...] = Field(default=(), max_length=50)
     sheet: str = Field(default="", max_length=300)
     cells: str = Field(

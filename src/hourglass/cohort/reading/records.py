@@ -8,6 +8,7 @@ from typing import Any
 import ijson
 import pyarrow as pa
 
+from hourglass.cohort.reading.declared_dates import as_date, counted_as
 from hourglass.cohort.reading.mended import mended_names
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
@@ -198,14 +199,16 @@ def _where(data: bytes) -> str:
 
 def _dataset(data: bytes, limits: Limits) -> Cells:
     listed = ijson.items(io.BytesIO(data), "columns.item", multiple_values=True)
-    names = [str(c["name"]) for c in listed if "name" in c]
+    declared = [c for c in listed if isinstance(c, dict) and "name" in c]
     rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item")
-    if not names:
+    if not declared:
         prefix = _old_prefix(data)
-        names = [str(c["name"]) for c in ijson.items(io.BytesIO(data), f"{prefix}.items.item")]
+        declared = list(ijson.items(io.BytesIO(data), f"{prefix}.items.item"))
         rows = ijson.items(io.BytesIO(data), f"{prefix}.itemData.item")
+    names = [str(c["name"]) for c in declared]
     if not names:
         raise UnreadableFileError("The data set names no columns.")
+    dated = {k: counted for k, c in enumerate(declared) if (counted := counted_as(c)) is not None}
     mended_names(names, limits)  # refuses too many before the rows are read
     names = [_apart(name, names[:k]) for k, name in enumerate(names)]
     if _by_line(data):
@@ -221,6 +224,8 @@ def _dataset(data: bytes, limits: Limits) -> Cells:
             raise UnreadableFileError(
                 f"Row {place} has {held} cells where {len(names)} columns are named."
             )
+        for k, counted in dated.items():
+            row[k] = as_date(row[k], counted)
         blocks.add(dict(zip(names, row, strict=True)))
     return blocks.columns(names)
 

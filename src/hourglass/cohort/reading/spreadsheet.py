@@ -12,9 +12,11 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
 from hourglass.cohort.reading.layout_of_lines import SAMPLE_LINES, find_footer, find_header
-from hourglass.cohort.reading.mended import mended_names
+from hourglass.cohort.reading.mended import Mended, mended_names
+from hourglass.cohort.reading.merged_cells import Span, SpannedRows
 from hourglass.cohort.reading.packed_sheets import column_place, refuse_bombs
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
+from hourglass.cohort.words import grouped
 
 BLOCK = 4_000
 Bounds = tuple[int, int, int, int]
@@ -95,7 +97,8 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     names: list[str] | None = None
     blocks: list[list[Any]] = []
     held: list[list[Any]] = []  # the last lines, of which some may be footers
-    for line, row in _rows(book, recipe):
+    spans = SpannedRows(_spans(book, recipe.sheet))
+    for line, row in _rows(book, recipe, spans):
         if line == recipe.header:
             names = [_text(cell) or "" for cell in row]
         if line <= recipe.header or not _filled(row):
@@ -114,7 +117,25 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     columns = [_joined([block[k] for block in blocks]) for k in range(len(names))]
     there = [k for k, name in enumerate(names) if name or columns[k].null_count < len(columns[k])]
     chosen, mended = mended_names([names[k] for k in there], limits)
+    if spans.filled:
+        mended.append(_filled_spans(spans.filled))
     return Cells(chosen, [columns[k] for k in there], mended)
+
+
+def _filled_spans(cells: int) -> Mended:
+    return Mended(
+        "merged cells",
+        f"{grouped(cells)} {'cell is' if cells == 1 else 'cells are'} covered by merged cells",
+        "A cell that spans several rows stands for each of them: what it holds was filled in.",
+    )
+
+
+def _spans(book: CalamineWorkbook, sheet: str) -> list[Span]:
+    """The merged cells of a sheet; none where the format does not say."""
+    try:
+        return list(book.get_sheet_by_name(sheet).merged_cell_ranges or ())
+    except (CalamineError, ValueError, KeyError):
+        return []
 
 
 def _filled(cells: list[Any]) -> bool:
@@ -137,7 +158,9 @@ def _joined(chunks: list[Any]) -> Any:
     )
 
 
-def _rows(book: CalamineWorkbook, recipe: Recipe) -> Iterator[tuple[int, list[Any]]]:
+def _rows(
+    book: CalamineWorkbook, recipe: Recipe, spans: SpannedRows | None = None
+) -> Iterator[tuple[int, list[Any]]]:
     """Each row with its line, counted from 1 at the top of the sheet, or of the range."""
     try:
         sheet = book.get_sheet_by_name(recipe.sheet)
@@ -145,7 +168,9 @@ def _rows(book: CalamineWorkbook, recipe: Recipe) -> Iterator[tuple[int, list[An
         raise UnreadableFileError(_broken(error)) from None
     bounds = _bounds(recipe.cells)
     top, left = sheet.start or (0, 0)
-    for number, row in enumerate(sheet.iter_rows(), start=top + 1):
+    filled = SpannedRows(_spans(book, recipe.sheet)) if spans is None else spans
+    for place, row in filled.rows(enumerate(sheet.iter_rows(), start=top), left):
+        number = place + 1
         if bounds is None:
             yield number, row
         elif bounds[0] <= number <= bounds[1]:
