@@ -8,9 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.numbers import are_numbers, find_marks, to_numbers
 from hourglass.cohort.reading.read import read
+from hourglass.cohort.steps.apply import apply_steps
 
 FORMATS = {
     "%Y-%m-%d": "day first",
@@ -158,3 +162,41 @@ def test_marks_are_told_only_by_numbers_that_can_be_read_no_other_way(values, ma
 @pytest.mark.parametrize("text", ["1.2.3", "12a", "--1", "1e5000", "0x10", "1 2", "007", "٣"])
 def test_what_is_no_number_is_none(text):
     assert read(f"a,b\n{text},x\n1,y\n".encode()).table.column("a").kind == "text"
+
+
+def short_dates(rows, order="ymd", mark="-", born=False):
+    """Rows with a start and an end of two-digit numbers, and perhaps a birth nobody can doubt."""
+    rng = np.random.default_rng(rows)
+    starts = np.datetime64("2016-01-04") + rng.integers(0, 1500, rows).astype("timedelta64[D]")
+    lines = ["id,start,end" + (",born" if born else "")]
+    for k, day in enumerate(starts):
+        written = []
+        for d in (day, day + np.timedelta64(int(rng.integers(10, 400)), "D")):
+            y, m, dd = str(d).split("-")
+            parts = {"y": y[2:], "m": m, "d": dd}
+            written.append(mark.join(parts[p] for p in order))
+        lines.append(
+            f"s{k},{written[0]},{written[1]}" + (f",{40 + k % 55}-0{1 + k % 9}-11" if born else "")
+        )
+    return read(("\n".join(lines) + "\n").encode()).table, starts
+
+
+@pytest.mark.parametrize("born", [False, True])
+def test_short_dates_that_may_have_the_year_first_are_asked_about(born):
+    table, starts = short_dates(120, born=born)
+    assert {table.column(c).kind for c in ("start", "end")} == {"text"}
+    found = {f.key: f for f in find(table, propose(table))}
+    asked = found["either order: start"]
+    assert [c.name for c in asked.choices][:2] == ["read year first", "read day first"]
+    assert ("In born of the same file the year can only come first" in asked.why) == born
+    if born:
+        assert table.column("born").kind == "date"
+        assert table.column("born").cell(0) == "1940-01-11"
+    now, _ = apply_steps(table, steps_for(asked, "read year first"))
+    assert (now.column("start").values.astype("datetime64[D]") == starts).all()
+
+
+@pytest.mark.parametrize(("order", "mark"), [("dmy", "."), ("dmy", "/"), ("mdy", "/")])
+def test_days_that_spread_as_days_do_are_not_taken_for_years(order, mark):
+    table, starts = short_dates(400, order, mark)
+    assert (table.column("start").values.astype("datetime64[D]") == starts).all()

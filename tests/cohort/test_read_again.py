@@ -20,12 +20,12 @@ def cells(found, name):
 
 
 def test_dates_are_read_again_in_another_order_and_century():
-    rows = kept("d\n13/02/30\n04/03/31\n05/06/29\n")
-    assert cells(rows, "d") == ["2030-02-13", "1931-03-04", "2029-06-05"]
+    rows = kept("d\n13/02/30\n04/03/31\n05/06/29\n09/10/32\n")
+    assert cells(rows, "d") == ["2030-02-13", "1931-03-04", "2029-06-05", "1932-10-09"]
     again = ReadAsDates(column="d", order="day first", century_from=1920).on(rows)
-    assert cells(again.table, "d") == ["1930-02-13", "1931-03-04", "1929-06-05"]
+    assert cells(again.table, "d") == ["1930-02-13", "1931-03-04", "1929-06-05", "1932-10-09"]
     other = ReadAsDates(column="d", order="month first", century_from=1920).on(rows).table
-    assert cells(other, "d") == ["1930-02-13", "1931-04-03", "1929-05-06"]
+    assert cells(other, "d") == ["1930-02-13", "1931-04-03", "1929-05-06", "1932-09-10"]
 
 
 def test_dates_that_the_file_wrote_plainly_have_no_other_reading():

@@ -26,7 +26,7 @@ from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
-from hourglass.cohort.table import NumberColumn, TextColumn
+from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import cut, grouped, listed
 
 EXTREME_QUARTILE_RANGES = 2.5
@@ -175,13 +175,18 @@ def _dates(
     context: FindingContext, column: TextColumn, levels: list[str], cells: pa.Array
 ) -> Iterator[Finding]:
     found = date_cells(cells)
+    if found.year_first == "only":
+        found = date_cells(cells, "year first")
     shaped = found.known | found.numbered
     if _share(column, levels, shaped)[0] < 0.5:
         return
     both = _readings(column, found, ("day first", "month first"))
     known = np.asarray(column.codes >= 0)
     days, months = int(found.day_first.sum()), int(found.month_first.sum())
-    if days and months:
+    if found.year_first == "may be":
+        yield _year_or_day(context, column, found)
+        return
+    if days and months and found.year_first == "no":
         hit = (
             known
             & np.array(
@@ -210,7 +215,7 @@ def _dates(
         )
         return
     _, wrong = _share(column, levels, found.known)
-    if found.numbered.any() and not days and not months:
+    if found.numbered.any() and not days and not months and found.year_first == "no":
         title = f"{column.name}: the day or the month may come first"
         why = "No cell has a number over 12 to decide it. Ask whoever made the file, then choose."
         yield Finding(
@@ -247,6 +252,33 @@ def _dates(
             (column.name,),
             (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
         )
+
+
+def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) -> Finding:
+    """Three numbers of two digits, of which the first may be the year; other columns may speak for it."""
+    orders: tuple[Order, ...] = ("year first", "day first")
+    if not found.day_first.any():
+        orders = (*orders, "month first")
+    beside = [
+        other.name
+        for other in context.columns
+        if isinstance(other, DateColumn) and other.as_written is not None
+        and date_cells(other.as_written.texts).year_first == "only"
+    ]  # fmt: skip
+    said = (
+        f" In {beside[0]} of the same file the year can only come first."
+        if beside
+        else " No other column of the file says."
+    )
+    return Finding(
+        f"either order: {column.name}",
+        f"{column.name}: the year or the day may come first",
+        "All its numbers have two digits, and each order gives days of the calendar. Read the wrong way, "
+        f"follow-ups end before they start or last for decades.{said}",
+        context.numbers(np.asarray(column.codes >= 0)),
+        (column.name,),
+        (*_readings(column, found, orders), KEEP),
+    )
 
 
 def _readings(

@@ -163,13 +163,16 @@ def _dates(
     recipe: Recipe,
 ) -> tuple[Column, list[Evidence]]:
     found = date_cells(known, century_from=recipe.century_from)
+    if found.year_first == "only":  # the first reading took the day first
+        found = date_cells(known, "year first", recipe.century_from)
     doubt = doubt_of(found)
     if doubt is not None:
         column = text_of(name, codes, gone, raw.to_pylist())
         if doubt == "not all dates":
             return column, []
         why = {
-            "either order": "no cell decides whether the day or the month comes first: see the finding",
+            "either order": "no cell decides whether the day, the month or the year comes first: see the "
+            "finding",
             "both orders": "some cells have the day first and others the month: see the finding",
             "some zones": "some cells name a time zone and others do not: see the finding",
         }[doubt]
@@ -179,7 +182,11 @@ def _dates(
     if found.numbered.any():
         if order == "month first":  # the first reading took the day first
             found = date_cells(known, order, recipe.century_from)
-        decides = found.day_first if order == "day first" else found.month_first
+        decides = {
+            "day first": found.day_first,
+            "month first": found.month_first,
+            "year first": found.numbered & ~found.day_first & ~found.month_first,
+        }[order]
         shown = ", ".join(known.filter(pa.array(decides)).slice(0, 3).to_pylist())
         evidence.append(
             Evidence(

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.table import MICRO, in_whole_units
 
-Order = Literal["day first", "month first"]
+Order = Literal["day first", "month first", "year first"]
+YearFirst = Literal["no", "may be", "only"]
 DateDoubt = Literal["either order", "both orders", "not all dates", "some zones"]
 Zone = str
 """What a cell without a zone is taken for: an offset such as "+02:00"; or AS_WRITTEN for all cells."""
@@ -25,7 +26,7 @@ TIME = (
     r"\s*(?P<zone>Z|[+-]\d{2}:?\d{2})?)?$"
 )
 YEAR_FIRST = r"^(?P<y>\d{4})[-/.](?P<m>\d{1,2})[-/.](?P<d>\d{1,2})" + TIME
-NUMBERED = r"^(?P<a>\d{1,2})[-/. ](?P<b>\d{1,2})[-/. ](?P<y>\d{4}|\d{2})" + TIME
+NUMBERED = r"^(?P<a>\d{1,2})(?P<mark>[-/. ])(?P<b>\d{1,2})[-/. ](?P<y>\d{4}|\d{2})" + TIME
 DAY_NAMED = (
     r"^(?P<d>\d{1,2})(?:st|nd|rd|th|\.)?[- ./]*(?P<name>[A-Za-zäéûçÄ]{3,10})\.?[-, ./]*(?P<y>\d{4}|\d{2})"
     + TIME
@@ -60,6 +61,7 @@ class DateCells:
         day_first, month_first: (n,) True where the cell can only be read in that order.
         zoned: (n,) True where the cell names a time zone; ``zones`` are those named.
         short_years: whether any year has two digits.
+        year_first: whether three numbers of two digits may, or can only, have the year first.
     """
 
     instants: NDArray[np.datetime64]
@@ -69,6 +71,7 @@ class DateCells:
     zoned: NDArray[np.bool_]
     zones: tuple[str, ...]
     short_years: bool
+    year_first: YearFirst = "no"
 
     @property
     def known(self) -> NDArray[np.bool_]:
@@ -100,6 +103,7 @@ def date_cells(
     day_first, month_first, numbered, zoned = none.copy(), none.copy(), none.copy(), none.copy()
     zones: set[str] = set()
     short = False
+    year_first: YearFirst = "no"
     for regex in (YEAR_FIRST, NUMBERED, DAY_NAMED, NAMED_DAY):
         fits = pc.match_substring_regex(cells, regex).to_numpy(zero_copy_only=False)
         todo = np.flatnonzero(fits & np.isnat(instants))
@@ -118,6 +122,14 @@ def date_cells(
             numbered[todo] = True
             first_is_day = np.where(a > 12, True, np.where(b > 12, False, order == "day first"))
             day, month = np.where(first_is_day, a, b), np.where(first_is_day, b, a)
+            last = _whole(parts, "y")
+            year_first = _year_first(a, b, last, two, parts)
+            if order == "year first":
+                years = century_from + (a - century_from) % 100
+                year, month, day = (
+                    np.where(two, one, other)
+                    for one, other in ((years, year), (b, month), (last, day))
+                )
         elif regex is YEAR_FIRST:
             day, month = _whole(parts, "d"), _whole(parts, "m")
         else:
@@ -127,13 +139,34 @@ def date_cells(
         zoned[todo] = pc.not_equal(named, "").to_numpy(zero_copy_only=False)
         zones |= set(pc.unique(named).to_pylist()) - {""}
     zoned &= ~np.isnat(instants)
-    return DateCells(instants, day_first, month_first, numbered, zoned, tuple(sorted(zones)), short)
+    return DateCells(
+        instants, day_first, month_first, numbered, zoned, tuple(sorted(zones)), short, year_first
+    )
+
+
+def _year_first(
+    a: NDArray[np.int64],
+    b: NDArray[np.int64],
+    last: NDArray[np.int64],
+    two: NDArray[np.bool_],
+    parts: Any,
+) -> YearFirst:
+    """Whether numbers such as 19-03-12 may have the year first: none speaks against it, and the first do not
+    spread as days do beside few years at the end."""
+    points = pc.any(pc.equal(pc.struct_field(parts, "mark"), ".")).as_py()
+    if not two.all() or points or ((b < 1) | (b > 12) | (last < 1) | (last > 31)).any():
+        return "no"
+    if (a > 31).any() or (a == 0).any():
+        return "only"
+    return "no" if np.unique(a).size >= 2 * np.unique(last).size else "may be"
 
 
 def doubt_of(found: DateCells) -> DateDoubt | None:
     """Why the cells cannot all be read as dates without asking, or None if they can."""
     if not found.known.all():
         return "not all dates"
+    if found.year_first == "may be":
+        return "either order"
     if found.day_first.any() and found.month_first.any():
         return "both orders"
     if found.numbered.any() and not found.day_first.any() and not found.month_first.any():
@@ -145,6 +178,8 @@ def doubt_of(found: DateCells) -> DateDoubt | None:
 
 def order_of(found: DateCells) -> Order:
     """The order that the deciding cells speak for."""
+    if found.year_first == "only":
+        return "year first"
     return "month first" if found.month_first.any() else "day first"
 
 

@@ -256,6 +256,7 @@ FORMS: tuple[StepForm, ...] = (
                 "order",
                 "Order",
                 ("day first", "the day first"),
+                ("year first", "the year first, of two digits"),
                 ("month first", "the month first"),
                 ("year month day", "eight digits, year month day"),
                 ("spreadsheet days", "days since 1900, as spreadsheets count"),

@@ -1,13 +1,13 @@
 """Steps that say what a column of text means: numbers, or dates in a stated order."""
 
-from typing import Literal
+from typing import Literal, cast, get_args
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from pydantic import Field
 
-from hourglass.cohort.reading.dates import date_cells
+from hourglass.cohort.reading.dates import Order, date_cells
 from hourglass.cohort.reading.numbers import to_numbers
 from hourglass.cohort.steps.file_text import file_text
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase
@@ -61,7 +61,9 @@ class ReadAsDates(StepBase):
 
     kind: Literal["read_as_dates"] = "read_as_dates"
     column: str
-    order: Literal["day first", "month first", "year month day", "spreadsheet days"] = "day first"
+    order: Literal[
+        "day first", "month first", "year first", "year month day", "spreadsheet days"
+    ] = "day first"
     century_from: int = Field(default=1931, ge=1800, le=2100)
     zone: str = Field(default="", pattern=r"^([+-]\d{2}:\d{2}|as written)?$")
     """The offset of cells that name no time zone; or all "as written", their zones passed over."""
@@ -78,19 +80,20 @@ class ReadAsDates(StepBase):
             if column.as_written is None:
                 return Done(table, note="the file has no other way to read these dates")
             column = file_text(column)
-        if isinstance(column, NumberColumn) and self.order in ("day first", "month first"):
+        if isinstance(column, NumberColumn) and self.order in get_args(Order):
             column = file_text(column)
         if isinstance(column, NumberColumn):
             instants = self._numbers(column)
             note = _lost(column, np.isnat(instants))
             changed = int((~column.missing).sum())
         else:
-            if self.order not in ("day first", "month first"):
+            if self.order not in get_args(Order):
                 raise BrokenStepError(
                     f"{column.name} holds text: say which comes first, day or month"
                 )
             zone = self.zone or "+00:00"
-            found = date_cells(_trimmed(column), self.order, self.century_from, zone)
+            order = cast(Order, self.order)
+            found = date_cells(_trimmed(column), order, self.century_from, zone)
             if found.some_zoned and not self.zone:
                 raise BrokenStepError(
                     f"some cells of {column.name} name a time zone and others do not: say which zone "
