@@ -1,9 +1,16 @@
 """What is proposed for a new table, and why; meanings are never assumed."""
 
+from datetime import date
+
 import pytest
 
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
+from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.proposal.outcome import could_be_outcome
-from hourglass.cohort.proposal.propose import proposal
+from hourglass.cohort.proposal.propose import proposal, propose
+from hourglass.cohort.statement import CodeMeaning
+from hourglass.cohort.steps.apply import apply_steps
 from making import table
 
 
@@ -138,3 +145,36 @@ def test_no_outcome_is_proposed_for_its_two_values_alone():
     bare = table(rows("weeks,x", lambda k: (k * 3.5, k * 1.5)))
     assert proposal(bare).statement.outcome is None
     assert not could_be_outcome(bare, {"weeks"})
+
+
+def test_where_only_the_event_has_a_date_the_others_are_followed_until_a_closing_date():
+    rows_ = rows(
+        "id,entered,died_on", lambda k: (k, "2020-01-02", "2021-05-06" if k % 3 == 0 else "")
+    )
+    held = table(rows_)
+    statement = propose(held)
+    assert (statement.clock.kind, statement.clock.last_contact) == ("first of", None)
+    blocks = form_cohort(held, statement)
+    assert [b.slot for b in blocks] == ["last_contact"]
+    closed = statement.model_copy(update={"closing_date": date(2022, 1, 2), "unit": "days"})
+    cohort = form_cohort(held, closed)
+    assert isinstance(cohort, Cohort), cohort
+    data = cohort.follow_up
+    assert sorted(set(data.exit)) == [490, 731]
+    assert (data.exit[data.event()] == 490).all()
+
+
+def test_a_blank_end_may_be_a_follow_up_that_goes_on():
+    ends = ["" if k % 4 == 0 else f"2021-0{k % 9 + 1}-04" for k in range(40)]
+    held = table(
+        rows("id,entered,last_seen,status", lambda k: (k, "2020-01-02", ends[k], k % 2), 40)
+    )
+    meanings = {"0": CodeMeaning(meaning="censored"), "1": CodeMeaning(meaning="event")}
+    statement = propose(held).model_copy(update={"meanings": meanings, "unit": "days"})
+    asked = next(f for f in find(held, statement) if f.key == "no end")
+    assert [c.name for c in asked.choices] == ["set aside", "still followed", "correct"]
+    assert asked.choice("still followed").label == "Still followed until 2021-09-04"
+    now, _ = apply_steps(held, steps_for(asked, "still followed"))
+    cohort = form_cohort(now, statement)
+    assert isinstance(cohort, Cohort), cohort
+    assert cohort.follow_up.size == 40

@@ -3,6 +3,8 @@
 import pytest
 
 from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import steps_for
+from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.steps.text import EditText
@@ -92,3 +94,24 @@ def test_dates_within_text_are_noticed_and_taken_out():
     finding = next(f for f in find(rows, timed()) if f.key == "dates in text: n")
     after, _ = apply_steps(rows, finding.choice("take dates").steps)
     assert after.column("n, date").cell(1) == "2020-02-07"
+
+
+def test_of_several_dates_in_a_cell_the_first_the_last_or_each_is_taken():
+    text = "id;seen;st\n" + "".join(
+        f"{k};2019-03-{k % 27 + 1:02d}, {'2019-05-09 and ' * (k % 2)}2019-06-{k % 27 + 1:02d};{k % 2}\n"
+        for k in range(30)
+    )
+    rows = table(text)
+    asked = next(f for f in find(rows, propose(rows)) if f.key == "several dates: seen")
+    assert asked.rows.size == 30
+    for choice, names, cell in (
+        ("take first", ["seen, first"], "2019-03-02"),
+        ("take last", ["seen, last"], "2019-06-02"),
+        ("take each", ["seen, date 1", "seen, date 2", "seen, date 3"], "2019-03-02"),
+    ):
+        now, effects = apply_steps(rows, steps_for(asked, choice))
+        assert not [e.broken for e in effects if e.broken]
+        made = now.columns[3:]
+        assert [c.name for c in made] == names
+        assert {c.kind for c in made} == {"date"}
+        assert made[0].cell(1) == cell

@@ -1,6 +1,7 @@
 """Each row's time, entry, code and count, as the follow-up statement makes them."""
 
 from dataclasses import dataclass
+from datetime import date
 from typing import TypeAlias
 
 import numpy as np
@@ -140,7 +141,7 @@ def _ends(table: Table, statement: FollowUpStatement) -> Ends:
     """Start and end (microseconds since 1970, or no start and the time itself), codes, meanings."""
     clock = statement.clock
     if isinstance(clock, FirstOf):
-        return _first_of(table, clock)
+        return _first_of(table, clock, statement.closing_date)
     if isinstance(clock, BetweenDates):
         start, end = _instants(table, clock.start), _instants(table, clock.end)
     else:
@@ -156,15 +157,20 @@ def _ends(table: Table, statement: FollowUpStatement) -> Ends:
     return start, end, codes, code_of, tuple(statement.meaning_of(code) for code in codes)
 
 
-def _first_of(table: Table, clock: FirstOf) -> Ends:
-    last = _instants(table, clock.last_contact)
+def _first_of(table: Table, clock: FirstOf, closing: date | None) -> Ends:
+    """To the earliest event; without one to the last contact, or to the closing date where all are followed
+    until then."""
+    if clock.last_contact is None and closing is not None:
+        last = np.full(table.size, float(np.datetime64(closing, "us").astype(np.int64)))
+    else:
+        last = _instants(table, clock.last_contact)
     dates = [_instants(table, event.column) for event in clock.events]
     end = np.full(table.size, np.inf)
     code_of = np.zeros(table.size, dtype=np.int64)
-    for k, date in enumerate(dates, start=1):
+    for k, happened in enumerate(dates, start=1):
         with np.errstate(invalid="ignore"):
-            earlier = date < end
-        end[earlier], code_of[earlier] = date[earlier], k
+            earlier = happened < end
+        end[earlier], code_of[earlier] = happened[earlier], k
     nothing = code_of == 0
     end[nothing] = last[nothing]
     codes = ("last contact", *(event.column for event in clock.events))
@@ -256,10 +262,9 @@ def _wanted(statement: FollowUpStatement) -> Wanted:
         case BetweenDates():
             wanted = [("start", clock.start, DateColumn), ("end", clock.end, DateColumn)]
         case FirstOf():
-            wanted = [
-                ("start", clock.start, DateColumn),
-                ("last contact", clock.last_contact, DateColumn),
-            ]
+            wanted = [("start", clock.start, DateColumn)]
+            if clock.last_contact is not None or statement.closing_date is None:
+                wanted.append(("last_contact", clock.last_contact, DateColumn))
             wanted += [("event", event.column, DateColumn) for event in clock.events]
         case Duration():
             wanted = [("duration", clock.column, NumberColumn)]
@@ -277,7 +282,8 @@ def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
         what = "dates" if kind is DateColumn else "numbers"
         shown = slot.replace("_", " ")
         if name is None:
-            blocks.append(Block(f"Choose the column that holds the {shown}.", slot))
+            other = ", or add a closing date" if slot == "last_contact" else ""
+            blocks.append(Block(f"Choose the column that holds the {shown}{other}.", slot))
         elif not table.has(name):
             blocks.append(Block(f"There is no column called {name}: choose another {shown}.", slot))
         elif not isinstance(table.column(name), kind):

@@ -1,6 +1,7 @@
 """How the time and the end of one row arose: which cells, which rules."""
 
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 
@@ -99,7 +100,7 @@ def _clock(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) 
     if isinstance(clock, BetweenDates):
         lines.append(_cell("end", table.column(clock.end or ""), k, "follow-up ends there"))
     else:
-        lines += _earliest(table, clock, k)
+        lines += _earliest(table, clock, statement.closing_date, k)
     if times.derived.past_closing[k]:
         closing = str(statement.closing_date)
         lines.append(
@@ -114,15 +115,18 @@ def _clock(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) 
     return lines
 
 
-def _earliest(table: Table, clock: FirstOf, k: int) -> list[WorkedLine]:
+def _earliest(table: Table, clock: FirstOf, closing: date | None, k: int) -> list[WorkedLine]:
     found = [
         _cell(
             event.column, table.column(event.column), k, f"if it has a date: {MEANS[event.meaning]}"
         )
         for event in clock.events
     ]
-    contact = table.column(clock.last_contact or "")
-    return [*found, _cell("last contact", contact, k, "the end where no event has a date")]
+    rule = "the end where no event has a date"
+    if clock.last_contact is None:
+        return [*found, WorkedLine(what="closing date", value=str(closing), rule=rule)]
+    contact = table.column(clock.last_contact)
+    return [*found, _cell("last contact", contact, k, rule)]
 
 
 def _decided(statement: FollowUpStatement, times: RowTimes, k: int) -> list[WorkedLine]:

@@ -43,7 +43,8 @@ def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
         case FirstOf():
             parts += [" from ", date_slot(table, clock, "start"), " to the earliest of "]
             parts += [events_slot(table, clock), ", else to "]
-            parts += [date_slot(table, clock, "last_contact")]
+            closed = "" if statement.closing_date is None else "the closing date"
+            parts += [date_slot(table, clock, "last_contact", closed)]
         case _:
             parts += [" for ", duration_slot(table, clock)]
     parts += [", in ", unit_slot(statement), ". "]

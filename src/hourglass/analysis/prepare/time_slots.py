@@ -34,8 +34,8 @@ def of_kind(table: Table, kind: type[DateColumn | NumberColumn]) -> list[Column]
     return [c for c in table.columns if isinstance(c, kind)]
 
 
-def date_slot(table: Table, clock: BetweenDates | FirstOf, end: End) -> Slot:
-    """A slot for a column of dates, or for another kind of clock."""
+def date_slot(table: Table, clock: BetweenDates | FirstOf, end: End, otherwise: str = "") -> Slot:
+    """A slot for a column of dates, or for another kind of clock; ``otherwise`` stands without a column."""
     chosen = getattr(clock, end)
     options = [
         column_option(c, f"clock.{end}", c.name == chosen) for c in of_kind(table, DateColumn)
@@ -43,9 +43,9 @@ def date_slot(table: Table, clock: BetweenDates | FirstOf, end: End) -> Slot:
     title, nothing = TITLES[end]
     return Slot(
         id=end,
-        label=chosen or nothing,
+        label=chosen or otherwise or nothing,
         title=title,
-        state="filled" if chosen else "open",
+        state="filled" if chosen or otherwise else "open",
         options=[*options, *_other_clocks(table, clock)],
     )
 

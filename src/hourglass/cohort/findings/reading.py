@@ -17,13 +17,18 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.not_supported import WHY_INSPECTIONS, WHY_WEIGHTS, inspections, is_weight
-from hourglass.cohort.steps.text import DATE_IN_TEXT, EditText
+from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
+from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.text import DATE_IN_TEXT, WAYS, EditText, dates_in
+from hourglass.cohort.steps.types import ReadAsDates
 from hourglass.cohort.steps.units import TakeUnitApart, parts_of
 from hourglass.cohort.table import NumberColumn, TextColumn
 from hourglass.cohort.units import IN_DAYS, factor
 from hourglass.cohort.words import grouped
 
 MOST_LOOKED_AT = 2_000
+MOST_DATES = 10
+"""So many dates of a cell become columns."""
 SHARE = 0.8
 LONG = 200
 
@@ -116,6 +121,10 @@ def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     held = sum(counts[v] for v in levels)
     if sum(counts[v] for v, hit in zip(levels, inside, strict=True) if hit) < 0.5 * held:
         return
+    several = [len(dates_in(level)) for level in levels]
+    if max(several) > 1:
+        yield _several_dates(context, column, levels, several)
+        return
     if alone.mean() > 0.5:
         return  # dates by themselves have a finding of their own
     step = EditText(column=column.name, how="date", into=f"{column.name}, date")
@@ -127,6 +136,49 @@ def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
         (column.name,),
         (Choice("take dates", "Take the dates out", "dates taken out", (step,)), KEEP),
     )
+
+
+def _several_dates(
+    context: FindingContext, column: TextColumn, levels: list[str], several: list[int]
+) -> Finding:
+    """Cells that hold more than one date."""
+    name, most = column.name, min(max(several), MOST_DATES)
+    more = {level for level, n in zip(levels, several, strict=True) if n > 1}
+    hit = np.array([*(level in more for level in column.levels), False])[column.codes]
+    shown = next(level for level in levels if level in more)
+    first = _taken(column, levels, EditText(column=name, how="date", into=f"{name}, first"))
+    last = _taken(column, levels, EditText(column=name, how="last date", into=f"{name}, last"))
+    each = [
+        step
+        for k in range(1, most + 1)
+        for step in _taken(
+            column, levels, EditText(column=name, how="date", number=k, into=f"{name}, date {k}")
+        )
+    ]
+    return Finding(
+        f"several dates: {name}",
+        f"{name} holds several dates in a cell, in {count(hit)}",
+        f"Such as “{shown[:80]}”. Which of them a follow-up starts or ends at only those who made the file "
+        "can say.",
+        context.numbers(hit),
+        (name,),
+        (
+            Choice("take first", "Take the first date of each", "the first date taken", first),
+            Choice("take last", "Take the last date of each", "the last date taken", last),
+            Choice("take each", f"Take up to {most} into columns", "each date taken", tuple(each)),
+            KEEP,
+        ),
+    )
+
+
+def _taken(column: TextColumn, levels: list[str], taken: EditText) -> tuple[Step, ...]:
+    """The step that takes dates out of text, and the one that reads them where their order is plain."""
+    way = WAYS[taken.how]
+    texts = [text for level in levels if (text := way.on(taken, level)) is not None]
+    found = date_cells(pa.array(texts, pa.string()))
+    if not texts or doubt_of(found) is not None:
+        return (taken,)
+    return taken, ReadAsDates(column=taken.into, order=order_of(found))
 
 
 def _long(context: FindingContext, column: TextColumn) -> Iterator[Finding]:

@@ -17,7 +17,7 @@ from hourglass.cohort.findings.finding import (
 )
 from hourglass.cohort.followup import unusable
 from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf, FollowUpStatement
-from hourglass.cohort.steps.cells import SwapCells
+from hourglass.cohort.steps.cells import FillMissing, SwapCells
 from hourglass.cohort.steps.tallies import STILL
 from hourglass.cohort.table import DateColumn
 from hourglass.cohort.words import grouped, share_of_rows
@@ -92,7 +92,13 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                 title = they(hit, f"have {what}", f"has {what}")
                 why = "Without it there is no follow-up to analyse."
                 away = set_aside(rows, "no follow-up time" if key == "no time" else key)
-                yield Finding(key, title, why, rows, columns, (away, CORRECT))
+                goes_on = _still_followed(context) if key == "no end" else ()
+                if goes_on:
+                    why += (
+                        " A blank end may also mean that nobody knows of one yet: such rows were followed "
+                        "until the data were closed, and to leave them out shortens every curve."
+                    )
+                yield Finding(key, title, why, rows, columns, (away, *goes_on, CORRECT))
             case "entry after end":
                 title = they(hit, "enter at or after their end", "enters at or after its end")
                 why = "A row must be followed for some time between entry and end."
@@ -113,6 +119,30 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                 )
                 away = set_aside(rows, "no whole count")
                 yield Finding(key, title, why, rows, (statement.count or "",), (away, CORRECT))
+
+
+def _still_followed(context: FindingContext) -> tuple[Choice, ...]:
+    """The choice that rows without an end go on: until the closing date, else the last date of the clock."""
+    statement, table = context.statement, context.table
+    match statement.clock:
+        case BetweenDates(end=end):
+            pass
+        case FirstOf(last_contact=end):
+            pass
+        case _:
+            return ()
+    held = [table.column(name) for name in clock_columns(statement) if table.has(name)]
+    dates = [
+        c.values[~c.missing].max()
+        for c in held
+        if isinstance(c, DateColumn) and not c.missing.all()
+    ]
+    if end is None or not dates:
+        return ()
+    last = str(statement.closing_date or max(d.astype("datetime64[D]") for d in dates))
+    step = FillMissing(column=end, value=last)
+    label = f"Still followed until {last}"
+    return (Choice("still followed", label, f"followed until {last}", (step,)),)
 
 
 def _codes(derived: Derivation, code: str) -> np.ndarray:

@@ -143,8 +143,16 @@ def _to_the_event(
 ) -> Timed | None:
     """The clock that ends at the date of an event, where some rows have one before their last contact.
 
-    None where no such date would end a follow-up at another time than ``end`` does.
+    Without a last contact it is left open until when the others were followed. None where no such date
+    would end a follow-up at another time than ``end`` does.
     """
+    if named(end.name, EVENT_WORDS) and end.missing.any():
+        alone = FirstOf(start=start.name, events=(DatedEvent(column=end.name),))
+        because = (
+            f"it has a date in {grouped(int((~end.missing).sum()))} rows and none in the others"
+        )
+        own = Reason("clock.events", end.name, because)
+        return Timed(alone, unit, (reasons[0], own, *reasons[2:]))
     events = [
         c
         for c in dates
@@ -157,18 +165,18 @@ def _to_the_event(
     if not events or named(end.name, EVENT_WORDS):
         return None
     why = Reason("clock.last_contact", end.name, reasons[1].because)
-    own = (reasons[0], why, *reasons[2:])
+    with_contact = (reasons[0], why, *reasons[2:])
     if len(events) > 1:
         names = tuple(c.name for c in events)
         clock = FirstOf(start=start.name, last_contact=end.name)
-        return Timed(clock, unit, own, LeftOpen("clock.events", names))
+        return Timed(clock, unit, with_contact, LeftOpen("clock.events", names))
     (event,) = events
     clock = FirstOf(
         start=start.name, events=(DatedEvent(column=event.name),), last_contact=end.name
     )
     dated = grouped(int((~event.missing).sum()))
     because = f"the event has a date in {dated} rows, and in some of them {end.name} is another day"
-    return Timed(clock, unit, (*own, Reason("clock.events", event.name, because)))
+    return Timed(clock, unit, (*with_contact, Reason("clock.events", event.name, because)))
 
 
 def _ends_otherwise(event: DateColumn, start: DateColumn, end: DateColumn) -> bool:

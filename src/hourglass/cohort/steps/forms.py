@@ -303,6 +303,7 @@ FORMS: tuple[StepForm, ...] = (
                 ("replace", "itself, replacing"),
                 ("pad", "itself, padded"),
                 ("date", "the first date in it"),
+                ("last date", "the last date in it"),
                 ("trim", "itself, without spare spaces"),
                 ("upper", "itself, in capitals"),
                 ("lower", "itself, in small letters"),

@@ -23,6 +23,7 @@ How = Literal[
     "lower",
     "split",
     "date",
+    "last date",
 ]
 MOST_PARTS = 20
 DATE_IN_TEXT = r"\b(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./-]\d{1,2}[./-](\d{4}|\d{2}))\b"
@@ -58,8 +59,18 @@ def _part(step: "EditText", text: str) -> str | None:
 
 
 def _date(step: "EditText", text: str) -> str | None:
-    found = re.search(DATE_IN_TEXT, text)
-    return None if found is None else found[0]
+    found = dates_in(text)
+    return found[step.number - 1] if step.number <= len(found) else None
+
+
+def _last_date(step: "EditText", text: str) -> str | None:
+    found = dates_in(text)
+    return found[-1] if found else None
+
+
+def dates_in(text: str) -> list[str]:
+    """The dates in a text, in its order."""
+    return [found[0] for found in re.finditer(DATE_IN_TEXT, text)]
 
 
 WAYS: dict[How, Way] = {
@@ -75,7 +86,10 @@ WAYS: dict[How, Way] = {
         lambda s, t: t.rjust(s.number, (s.other or "0")[0]),
     ),
     "trim": Way(lambda s: "spaces around and doubled taken away", lambda s, t: " ".join(t.split())),
-    "date": Way(lambda s: "the first date in it", _date),
+    "date": Way(
+        lambda s: "the first date in it" if s.number == 1 else f"date {s.number} in it", _date
+    ),
+    "last date": Way(lambda s: "the last date in it", _last_date),
     "upper": Way(lambda s: "in capitals", lambda s, t: t.upper()),
     "lower": Way(lambda s: "in small letters", lambda s, t: t.lower()),
 }
