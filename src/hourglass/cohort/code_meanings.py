@@ -19,16 +19,43 @@ from hourglass.cohort.words import grouped
 Probable = Literal["event", "censored"]
 CHANCE = 0.001
 """Evidence that chance would give more often than this is none."""
-MOST_LABELS = 200
-EVENT_DATES = ("death", "died", "event", "fail", "relapse", "rejection", "removed")
+MOST_LABELS, MOST_LABELS_A_CODE = 200, 6
+EVENT_DATES = (
+    "death", "died", "event", "fail", "relapse", "rejection", "removed", "dod", "deceas", "recur", "progress",
+    "explant", "todes", "sterbe", "verstorben", "exitus", "deces", "décès", "rezidiv",
+)  # fmt: skip
 SAYS_EVENT = (
     "dead", "died", "death", "deceased", "event", "yes", "true", "failed", "failure", "relapse",
-    "relapsed", "burnt out", "rejected", "rejection", "tot", "ja", "oui", "y",
+    "relapsed", "burnt out", "rejected", "rejection", "tot", "ja", "oui", "y", "verstorben", "gestorben",
+    "décédé", "decede", "mort", "fallecido",
 )  # fmt: skip
 SAYS_CENSORED = (
     "alive", "censored", "no", "false", "lost", "lost to follow-up", "withdrawn", "withdrew", "ok",
-    "running", "no event", "event-free", "lebt", "nein", "non", "n", "still working", "moved away",
+    "running", "no event", "event-free", "lebt", "nein", "non", "n", "still working", "moved away", "living",
+    "lebend", "vivant", "vivo", "survived", "in operation", "still running", "intact",
 )  # fmt: skip
+BEGINS_WITH_EVENT = (
+    "died",
+    "dead",
+    "death",
+    "deceased",
+    "relapse",
+    "fail",
+    "reject",
+    "burnt",
+    "broke",
+)
+BEGINS_WITH_CENSORED = (
+    "alive",
+    "censored",
+    "lost",
+    "withdr",
+    "still",
+    "no event",
+    "living",
+    "moved",
+)
+"""How labels beside a code begin, such as "died of pneumonia"; of codes themselves that says too little."""
 SAYS_WHETHER = ("yes", "no", "true", "false", "y", "n", "ja", "nein")
 NAMED_FOR_CENSORING = ("cens", "cnsr", "alive", "lost", "running")
 
@@ -113,11 +140,13 @@ def _by_other_columns(
 ) -> Iterator[tuple[str, ProbableMeaning]]:
     for column in table.columns:
         labels = _labels(column, codes, code_of) if column.name not in statement.spent else {}
-        said = {code: said_by_word(column.name, label) for code, label in labels.items()}
-        if {"event", "censored"} <= set(said.values()):
-            for code, meaning in said.items():
+        found = {code: _said_by_labels(column.name, own) for code, own in labels.items()}
+        if {"event", "censored"} <= set(found.values()):
+            for code, meaning in found.items():
                 if meaning is not None:
-                    because = f"{column.name} says {labels[code]} wherever it stands"
+                    because = (
+                        f"{column.name} says {' or '.join(labels[code][:3])} wherever it stands"
+                    )
                     yield code, ProbableMeaning(meaning, because)
             return
     known = [code for code in codes if code != BLANK]
@@ -133,15 +162,35 @@ def _by_other_columns(
         return
 
 
-def _labels(column: Column, codes: tuple[str, ...], code_of: NDArray[np.int64]) -> dict[str, str]:
-    """The level that goes with each code, in a column that names the codes one for one."""
+def _labels(
+    column: Column, codes: tuple[str, ...], code_of: NDArray[np.int64]
+) -> dict[str, list[str]]:
+    """The levels that go with each code, in a column of which each level goes with one code only."""
     if not isinstance(column, TextColumn) or len(column.levels) > MOST_LABELS:
         return {}
     levels, level_of, _ = folded_codes(column)
-    if not 2 <= len(levels) <= 2 * len(codes):
+    if not 2 <= len(levels) <= MOST_LABELS_A_CODE * len(codes):
         return {}
     pairs = [divmod(int(pair), len(levels)) for pair in np.unique(code_of * len(levels) + level_of)]
     known = [(codes[c], levels[v]) for c, v in pairs if codes[c] != BLANK and levels[v] != BLANK]
-    named = dict(known)
-    one_for_one = len(named) == len(known) == len({label for _, label in known})
-    return named if one_for_one else {}
+    if len({label for _, label in known}) < len(known):
+        return {}
+    found: dict[str, list[str]] = {}
+    for code, label in known:
+        found.setdefault(code, []).append(label)
+    return found
+
+
+def _said_by_labels(column: str, labels: list[str]) -> Probable | None:
+    """What all labels beside a code say; None where they do not agree, or one says nothing."""
+    found = {_said_by_label(column, label) for label in labels}
+    return found.pop() if len(found) == 1 else None
+
+
+def _said_by_label(column: str, label: str) -> Probable | None:
+    word = label.strip().casefold()
+    if word.startswith(BEGINS_WITH_EVENT):
+        return "event"
+    if word.startswith(BEGINS_WITH_CENSORED):
+        return "censored"
+    return said_by_word(column, label)

@@ -27,6 +27,7 @@ from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.steps.cells import missing_words
+from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import grouped, share_of_rows
 from hourglass.core.chance import longer_than, so_many_among
@@ -131,11 +132,13 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
     outcome = context.statement.outcome or ""
     said = probable_meanings(context.table, context.statement)
     events = [code for code, probable in said.items() if probable.meaning == "event"]
-    speaks = (
-        f"{said[events[0]].because}: that speaks for {events[0]}."
-        if len(events) == 1
-        else "No other column speaks for one of them."
-    )
+    others = [code for code in codes if said and code not in said]
+    if not events and len(others) == 1:  # the one that is not the censored code
+        events = others
+    speaks = "No other column speaks for one of them."
+    if len(events) == 1:
+        because = said.get(events[0], next(iter(said.values()))).because
+        speaks = f"{because}: that speaks for {events[0]}."
     yield Finding(
         f"which is the event: {outcome}",
         f"{outcome} is {codes[0]} or {codes[1]}: which is the event?",
@@ -163,7 +166,7 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
         means = [probable[c].meaning if c in probable else None for c in derived.codes]
     events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
     censored = np.array([m == "censored" for m in means], dtype=bool)[derived.code_of]
-    usable = np.isfinite(derived.time) & (derived.time >= 0)
+    usable = np.isfinite(derived.time) & (derived.time >= 0) & _last_rows(context, derived)
     if (events & usable).sum() < FEWEST or (censored & usable).sum() < FEWEST:
         return
     clues = [
@@ -190,6 +193,18 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
             _curve("the other way round", derived.time[usable], censored[usable]),
         ),
     )
+
+
+def _last_rows(context: FindingContext, derived: Derivation) -> NDArray[np.bool_]:
+    """(n,) True for the last row of each subject: a row that its subject goes on after has ended nothing."""
+    subject = context.statement.subject
+    if subject is None or not context.table.has(subject):
+        return np.ones(derived.time.size, dtype=bool)
+    key = keys_of(context.table, [subject])
+    order = np.lexsort((derived.time, key))
+    last = np.ones(key.size, dtype=bool)
+    last[order[:-1]] = (key[order[1:]] != key[order[:-1]]) | (key[order[:-1]] < 0)
+    return last
 
 
 def _longer(a: NDArray[np.float64], b: NDArray[np.float64]) -> Iterator[str]:

@@ -1,5 +1,6 @@
 """All findings in a table as the steps so far have left it."""
 
+from collections import defaultdict
 from datetime import date
 
 from hourglass.cohort.derive import Derivation, Derived, derive
@@ -15,6 +16,15 @@ from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
+
+SAID_BY = {
+    "repeats": {"tells the outcome", "tells the time"},
+    "known late": {"tells the outcome"},
+    "no events": {"tells the outcome"},
+    "few numbers": {"tells the outcome"},
+    "missing": {"known late"},
+}
+"""Kinds of findings about a column, and those that say the same of it and more."""
 
 
 def find(
@@ -44,7 +54,7 @@ def find(
         made,
         raw,
     )
-    return (
+    return once_each(
         *time_findings(context),
         *date_findings(context),
         *code_findings(context),
@@ -55,3 +65,17 @@ def find(
         *column_findings(context),
         *level_findings(context),
     )
+
+
+def once_each(*found: Finding) -> tuple[Finding, ...]:
+    """Findings without those that a graver one about the same column says as well."""
+    kinds = defaultdict[str, set[str]](set)
+    for finding in found:
+        kind, _, column = finding.key.partition(": ")
+        kinds[column].add(kind)
+    return tuple(f for f in found if not _said(f, kinds))
+
+
+def _said(finding: Finding, kinds: dict[str, set[str]]) -> bool:
+    kind, _, column = finding.key.partition(": ")
+    return bool(kinds[column] & SAID_BY.get(kind, set()))

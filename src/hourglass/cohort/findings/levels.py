@@ -20,11 +20,12 @@ def level_findings(context: FindingContext) -> Iterator[Finding]:
         empty = [level for level, n in zip(column.levels, held, strict=True) if n == 0]
         if not empty or len(empty) == len(column.levels):
             continue
-        lost = [level for level in empty if _was_there(context, column.name, level)]
+        declared = all(_declared(context, column, level) for level in empty)
         why = (
-            "Its rows have been set aside, so nothing can be said of it. Tables and figures leave it out."
-            if lost
-            else "The file declares it, but no row has it. Was it lost on the way here?"
+            "The file declares it, but no row has it: ask whoever made the file whether rows are lacking."
+            if declared
+            else "Its rows have been set aside or put elsewhere, so nothing can be said of it. Tables and "
+            "figures leave it out."
         )
         named = ", ".join(f"“{level}”" for level in empty[:MOST_NAMED])
         more = f" and {len(empty) - MOST_NAMED} more" if len(empty) > MOST_NAMED else ""
@@ -39,9 +40,10 @@ def level_findings(context: FindingContext) -> Iterator[Finding]:
         )
 
 
-def _was_there(context: FindingContext, name: str, level: str) -> bool:
-    raw = context.raw
-    if raw is None or not raw.has(name):
-        return False
-    column = raw.column(name)
-    return isinstance(column, TextColumn) and level in column.counts()
+def _declared(context: FindingContext, column: TextColumn, level: str) -> bool:
+    """Whether the file has a level without a row, rather than a step having left it so."""
+    raw = column if context.raw is None else None
+    if context.raw is not None and context.raw.has(column.name):
+        held = context.raw.column(column.name)
+        raw = held if isinstance(held, TextColumn) else None
+    return raw is not None and level in raw.levels and level not in raw.counts()

@@ -12,6 +12,7 @@ from hourglass.cohort.findings.finding import (
     Choice,
     Finding,
     FindingContext,
+    Rows,
     count,
     set_aside,
 )
@@ -29,7 +30,8 @@ NARROW = 4
 def subject_findings(context: FindingContext) -> Iterator[Finding]:
     """What is odd about who the rows belong to."""
     subject = context.statement.subject
-    yield from _whole_rows(context)
+    whole = list(_whole_rows(context))
+    yield from whole
     if subject is None or not context.table.has(subject):
         return
     if context.statement.several_rows:
@@ -37,12 +39,14 @@ def subject_findings(context: FindingContext) -> Iterator[Finding]:
             yield from _spells(context, context.derived, subject)
         return
     if not isinstance(context.table.column(subject), DateColumn):
-        yield from _twice(context, subject)
+        again = np.concatenate([np.empty(0, dtype=np.int64), *(f.rows for f in whole)])
+        yield from _twice(context, subject, again)
 
 
-def _twice(context: FindingContext, subject: str) -> Iterator[Finding]:
+def _twice(context: FindingContext, subject: str, again: Rows) -> Iterator[Finding]:
+    """Subjects with several rows, beside the rows that repeat another whole."""
     table, column = context.table, context.table.column(subject)
-    keys = keys_of(table, [subject])
+    keys = np.where(np.isin(table.numbers, again), -1, keys_of(table, [subject]))
     distinct, first, place, n = np.unique(
         keys, return_index=True, return_inverse=True, return_counts=True
     )

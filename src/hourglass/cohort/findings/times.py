@@ -247,8 +247,8 @@ def _heaped(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
 
 
 def _resolution(unit: str) -> float:
-    """A day, in the unit."""
-    return float(1 / DAYS_IN[unit])  # type: ignore[index]
+    """A day, in the unit; an hour where that is the unit."""
+    return min(float(1 / DAYS_IN[unit]), 1.0)  # type: ignore[index]
 
 
 def _expected(time: np.ndarray, step: float) -> float:

@@ -282,10 +282,10 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> tuple[Any
         ) from None
     if recipe.quote:
         _refuse_open_quotation(text, arrow, recipe.quote)
-    mended = []
+    mended: list[Mended] = []
     if odd:
-        arrow, said = with_odd_rows(arrow, odd, recipe, width)
-        mended.append(said)
+        arrow, noted = with_odd_rows(arrow, odd, recipe, width)
+        mended += noted
     if arrow.num_columns < width:
         raise UnreadableFileError(
             f"The header names {width} columns but the rows have {arrow.num_columns}."

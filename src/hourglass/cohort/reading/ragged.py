@@ -15,7 +15,9 @@ MOST_MORE = 30
 MOST_KEPT = 5_000
 
 
-def with_odd_rows(arrow: Any, odd: Sequence[Any], recipe: Recipe, width: int) -> tuple[Any, Mended]:
+def with_odd_rows(
+    arrow: Any, odd: Sequence[Any], recipe: Recipe, width: int
+) -> tuple[Any, list[Mended]]:
     """The table with the rows that the parser passed over back in their places.
 
     Args:
@@ -56,9 +58,14 @@ def with_odd_rows(arrow: Any, odd: Sequence[Any], recipe: Recipe, width: int) ->
     order[places] = wide.num_rows + np.arange(len(found))
     order[others] = np.arange(wide.num_rows)
     first = 1 if recipe.header else 0
-    rows = [number - first for number, _ in found]
-    said = ragged(rows, [len(cells) for _, cells in found], width)
-    return pa.concat_tables([wide, mended]).take(order), said
+    # A delimiter after the last cell is no cell of its own.
+    counts = [
+        len(cells) if len(cells) < width else max(_filled(cells), width) for _, cells in found
+    ]
+    ends = [k for k, n in enumerate(counts) if n != width]
+    rows = [found[k][0] - first for k in ends]
+    noted = [ragged(rows, [counts[k] for k in ends], width)] if ends else []
+    return pa.concat_tables([wide, mended]).take(order), noted
 
 
 def ragged(rows: Sequence[int], cells: Sequence[int], width: int) -> Mended:
