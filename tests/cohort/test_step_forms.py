@@ -24,7 +24,7 @@ def filled(form):
         place = part.place
         if place is not None and place.at != "choice" and not isinstance(body[place.field], int):
             body[place.field] = "" if place.optional else FILLED[place.at]
-            if place.optional and place.at in ("order", "columns"):
+            if place.optional and place.at in ("order", "columns", "words"):
                 body[place.field] = []
     return body
 

@@ -23,15 +23,30 @@ from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, Sta
 from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
+from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
 from hourglass.cohort.units import clock_unit
+from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import grouped, share_of_rows
 
 Layout = Literal[
     "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
-    "parameters",
+    "parameters", "rows between visits", "the last visit", "the first event seen",
 ]  # fmt: skip
+LABELS: dict[Layout, str] = {
+    "one row each": "one row for each subject",
+    "counts": "one row for many identical subjects, with their count",
+    "tallies": "tallies of events and censorings at each time",
+    "a status for each group": "one column of times, a status column for each group",
+    "spells": "several rows for each subject, each from an entry to an end",
+    "happenings": "a log of dated happenings",
+    "parameters": "the analysis layout of clinical trials: parameter, value, censoring flag",
+    "rows between visits": "visits, each followed from the one before it",
+    "the last visit": "visits, of which the last of each subject is kept",
+    "the first event seen": "visits, of which the first with the event is kept, else the last",
+}
+"""What each layout is called."""
 
 COUNT_WORDS = (
     "count", "freq", "weight", "how_many", "how many", "number_of", "number of", "n_units", "n_subjects",
@@ -61,6 +76,11 @@ class LayoutGuess:
     steps: tuple[Step, ...] = ()
     changes: tuple[tuple[str, object], ...] = ()
 
+    @property
+    def label(self) -> str:
+        """What the layout is called."""
+        return LABELS[self.layout]
+
     def change(self, statement: FollowUpStatement) -> FollowUpStatement:
         """The statement with what the layout says about it."""
         return FollowUpStatement.model_validate({**statement.model_dump(), **dict(self.changes)})
@@ -70,7 +90,7 @@ def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     """The layouts that a table may have, the most telling first, "one row each" last."""
     found = [
         guess
-        for look in (_parameters, _tallies, _status_columns, _happenings, _spells, _counts)
+        for look in (_parameters, _tallies, _status_columns, _happenings, _spells, _visits, _counts)
         if table.size
         for guess in look(table)
     ]
@@ -336,6 +356,63 @@ def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
             ("several_rows", True),
         ),
     )
+
+
+def _visits(table: Table) -> Iterator[LayoutGuess]:
+    """Several rows for each subject, each a visit with its time: three ways to follow them."""
+    found = None if any(True for _ in _spells(table)) else visits_of(table)
+    if found is None:
+        return
+    subject, time, state = found.subject, found.time, found.state
+    reason = (
+        f"{subject} has {grouped(found.subjects)} values in {grouped(table.size)} rows, "
+        f"{found.rows:.1f} each on average, and {time} rises from one to the next"
+    )
+    column = table.column(time)
+    dated = isinstance(column, DateColumn)
+    since, first = f"{time} before", f"first {time}"
+    start: tuple[Step, ...] = ()
+    clock: dict[str, object] = Duration(column=time).model_dump()
+    if dated:
+        start = (FirstBySubject(subject=subject, column=time, into=first),)
+        clock = BetweenDates(start=first, end=time).model_dump()
+    common: tuple[tuple[str, object], ...] = (
+        ("clock", clock),
+        ("unit", "days" if dated else _unit_of(table, time)),
+        ("subject", subject),
+        ("outcome", state),
+        ("meanings", {}),
+    )
+    between = RowsBetweenVisits(subject=subject, time=time, outcome=state or "", into=since)
+    yield LayoutGuess(
+        "rows between visits",
+        f"{reason}. Values may change from visit to visit, each known from its visit on",
+        (*start, between),
+        (*common, ("late_entry", since), ("several_rows", True)),
+    )
+    yield LayoutGuess(
+        "the last visit",
+        f"{reason}. Follow-up ends at the last one, as it was found there",
+        (*start, KeepOneVisit(subject=subject, time=time)),
+        common,
+    )
+    values = found.events or _one_of_two_digits(table, state)
+    if state is not None and values:
+        yield LayoutGuess(
+            "the first event seen",
+            f"{reason}. Follow-up ends at the first one at which {state} is {' or '.join(values)}",
+            (*start, KeepOneVisit(subject=subject, time=time, happening=state, values=values)),
+            common,
+        )
+
+
+def _one_of_two_digits(table: Table, state: str | None) -> tuple[str, ...]:
+    """1 of a column of 0 and 1: offered as what is looked for, for a person to confirm."""
+    column = None if state is None else table.column(state)
+    if not isinstance(column, NumberColumn):
+        return ()
+    held = set(column.values[~column.missing])
+    return ("1",) if held == {0.0, 1.0} else ()
 
 
 def _counts(table: Table) -> Iterator[LayoutGuess]:

@@ -115,6 +115,7 @@ class LayoutReading(Typed):
     """A layout the table may have, and why."""
 
     layout: str
+    label: str
     reason: str
 
 

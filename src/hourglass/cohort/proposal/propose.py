@@ -22,6 +22,7 @@ from hourglass.cohort.statement import (
 )
 from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn, once_for_each
 from hourglass.cohort.units import words_of
+from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import grouped, share_of_rows
 
 START_WORDS = (
@@ -55,6 +56,9 @@ def propose(table: Table) -> FollowUpStatement:
 @once_for_each
 def proposal(table: Table) -> Proposal:
     """The statement proposed for a table, with the reason for each part."""
+    if visits_of(table) is not None and entry_and_exit(numbers_of(table)) is None:
+        # Taken for a subject each, visits would make a curve of visits: the layout is chosen first.
+        return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
     if table.size > LOOK:  # a look at rows from all over it settles it
         table = table.take(np.unique(np.linspace(0, table.size - 1, LOOK).astype(np.int64)))
     timed = _clock(table)
@@ -78,6 +82,11 @@ def proposal(table: Table) -> Proposal:
     return Proposal(statement, tuple(reasons), left_open)
 
 
+def numbers_of(table: Table) -> list[NumberColumn]:
+    """The columns of numbers."""
+    return [c for c in table.columns if isinstance(c, NumberColumn)]
+
+
 def _clock(table: Table) -> Timed:
     refused = set(inspections(table) or ())
     dates = [c for c in table.columns if isinstance(c, DateColumn) and c.name not in refused]
@@ -89,7 +98,7 @@ def _clock(table: Table) -> Timed:
         return _to_the_event(dates, start, end, unit, reasons) or Timed(
             BetweenDates(start=start.name, end=end.name), unit, tuple(reasons)
         )
-    numbers = [c for c in table.columns if isinstance(c, NumberColumn) and c.name not in refused]
+    numbers = [c for c in numbers_of(table) if c.name not in refused]
     timed = duration(numbers)
     if timed is None or timed.left_open is not None:
         timed = entry_and_exit(numbers) or timed

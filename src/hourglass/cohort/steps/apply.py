@@ -24,6 +24,7 @@ from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.steps.units import TakeUnitApart
+from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits
 from hourglass.cohort.table import NoSuchColumnError, Table
 
 Step: TypeAlias = Annotated[
@@ -52,7 +53,9 @@ Step: TypeAlias = Annotated[
     | SpreadTallies
     | StackGroups
     | GatherHappenings
-    | FirstBySubject,
+    | FirstBySubject
+    | RowsBetweenVisits
+    | KeepOneVisit,
     Field(discriminator="kind"),
 ]
 

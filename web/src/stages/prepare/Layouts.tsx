@@ -5,35 +5,25 @@ import type { PrepareResult } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import "./Layouts.css";
 
-const WORDS: Record<string, string> = {
-  "one row each": "one row for each subject",
-  counts: "one row for many identical subjects, with their count",
-  tallies: "tallies of events and censorings at each time",
-  "a status for each group": "one column of times, a status column for each group",
-  spells: "several rows for each subject, each from an entry to an end",
-  happenings: "a log of dated happenings",
-  parameters: "the analysis layout of clinical trials: parameter, value, censoring flag",
-};
-
 /** The layouts the table may have, each with what speaks for it; a person confirms one. */
 export function Layouts({ study, layouts }: { study: string; layouts: PrepareResult["layouts"] }) {
   const decide = useDecideLayout(study);
-  const [asked, setAsked] = useState<string | null>(null);
+  const [asked, setAsked] = useState<{ layout: string; label: string } | null>(null);
   if (layouts.length === 0) return null;
   return (
     <section className="layouts" aria-label="Layout of the table">
       <h2>Layout of the table</h2>
       <ul>
-        {layouts.map(({ layout, reason }) => (
+        {layouts.map(({ layout, label, reason }) => (
           <li key={layout}>
             <span>
-              <b>{WORDS[layout] ?? layout}</b>
+              <b>{label}</b>
               <span className="quiet">{reason}</span>
             </span>
             <Button
               variant="outlined"
-              aria-label={`Apply: ${WORDS[layout] ?? layout}`}
-              onClick={() => setAsked(layout)}
+              aria-label={`Apply: ${label}`}
+              onClick={() => setAsked({ layout, label })}
             >
               Apply
             </Button>
@@ -42,7 +32,7 @@ export function Layouts({ study, layouts }: { study: string; layouts: PrepareRes
       </ul>
       {asked ? (
         <AskReason
-          title={`The table has ${WORDS[asked] ?? asked}`}
+          title={`The table has ${asked.label}`}
           act="Confirm"
           busy={decide.isPending}
           error={decide.error}
@@ -51,7 +41,7 @@ export function Layouts({ study, layouts }: { study: string; layouts: PrepareRes
             decide.reset();
           }}
           onDecide={(reason) =>
-            decide.mutate({ layout: asked, reason }, { onSuccess: () => setAsked(null) })
+            decide.mutate({ layout: asked.layout, reason }, { onSuccess: () => setAsked(null) })
           }
         />
       ) : null}
