@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
+from hourglass.analysis.prepare.finding_effects import WithMoves, ordered_by_effect
 from hourglass.analysis.prepare.follow_up_figure import follow_up_figure
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.analysis.prepare.ledger import LedgerReading, ledger
@@ -15,6 +16,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
+from hourglass.cohort.findings.gravity import Gravity
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import LayoutGuess, recognise
 from hourglass.cohort.profile import profile
@@ -73,6 +75,7 @@ class ChoiceReading(Typed):
 
     name: str
     label: str
+    moves: str = ""
 
 
 class SmallCurveReading(Typed):
@@ -84,7 +87,10 @@ class SmallCurveReading(Typed):
 
 
 class FindingReading(Typed):
-    """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them."""
+    """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them.
+
+    ``folded`` findings change nothing that is counted by themselves.
+    """
 
     key: str
     title: str
@@ -94,6 +100,7 @@ class FindingReading(Typed):
     columns: list[str]
     choices: list[ChoiceReading]
     picture: list[SmallCurveReading]
+    folded: bool
 
 
 class StepReading(Typed):
@@ -195,7 +202,7 @@ def prepare(
         columns=_columns(after, statement),
         proposed=_proposed(after, statement),
         layouts=[LayoutReading.model_validate(g) for g in guesses] if len(guesses) > 1 else [],
-        findings=[_finding(f) for f in findings],
+        findings=[_finding(f) for f in ordered_by_effect(after, statement, findings)],
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[
@@ -261,7 +268,8 @@ def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:
     return [f for f in found if f.key not in kept or f.rows.size > kept[f.key]]
 
 
-def _finding(f: Finding) -> FindingReading:
+def _finding(with_moves: WithMoves) -> FindingReading:
+    f = with_moves.finding
     return FindingReading(
         key=f.key,
         title=cut(f.title, LONGEST_TITLE),
@@ -269,7 +277,11 @@ def _finding(f: Finding) -> FindingReading:
         rows=[int(n) for n in f.rows[:MOST_ROWS_LISTED]],
         row_count=int(f.rows.size),
         columns=list(f.columns),
-        choices=[ChoiceReading(name=c.name, label=c.label) for c in f.choices],
+        choices=[
+            ChoiceReading(name=c.name, label=c.label, moves=with_moves.moves.get(c.name, ""))
+            for c in f.choices
+        ],
+        folded=with_moves.gravity is Gravity.NOTED,
         picture=[
             SmallCurveReading(name=c.name, times=list(c.times), heights=list(c.heights))
             for c in f.picture

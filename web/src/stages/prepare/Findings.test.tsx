@@ -14,10 +14,17 @@ const FINDING = {
   columns: ["end"],
   picture: [],
   choices: [
-    { name: "set aside", label: "Set aside" },
-    { name: "correct", label: "Correct" },
+    { name: "set aside", label: "Set aside", moves: "Set aside: median 283 → 400 days" },
+    { name: "correct", label: "Correct", moves: "" },
   ],
+  folded: false,
 } as unknown as Finding;
+const NOTED = {
+  ...FINDING,
+  key: "constant: flat",
+  title: "flat holds only x",
+  folded: true,
+} as Finding;
 
 function findings(refused?: string) {
   const heard = serverThat({
@@ -82,4 +89,15 @@ test("a refusal stands in the question, which stays open", async () => {
   await user.click(button("Set aside"));
   expect((await screen.findByRole("alert")).textContent).toBe("The rows are not there any more.");
   expect(screen.getByRole("dialog")).toBeTruthy();
+});
+
+test("what moves the median says so; what changes no curve is folded under one line", () => {
+  serverThat({});
+  const other = { ...NOTED, key: "constant: x", title: "x holds only 1" };
+  shown(<Findings study="s" findings={[FINDING, NOTED, other]} marked={null} onMark={() => {}} />);
+  expect(screen.getAllByText("Set aside: median 283 → 400 days")).toHaveLength(3);
+  const line = screen.getByText("2 more that change no curve by themselves");
+  expect(line.closest("details")?.open).toBe(false);
+  expect(screen.getByText("flat holds only x").closest("details")).toBe(line.closest("details"));
+  expect(screen.getByText(FINDING.title).closest("details")).toBeNull();
 });

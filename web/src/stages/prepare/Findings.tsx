@@ -26,6 +26,42 @@ export function Findings({
     setAsked(null);
     decide.reset();
   };
+  const folded = findings.filter((finding) => finding.folded);
+  const article = (finding: Finding) => (
+    <article key={finding.key} className="finding">
+      <h3>{finding.title}</h3>
+      <p className="quiet">{finding.why}</p>
+      <SmallPicture curves={finding.picture} />
+      <div>
+        {finding.choices.map((choice) => (
+          <Button
+            key={choice.name}
+            variant="outlined"
+            aria-label={`${choice.label}: ${finding.title}`}
+            onClick={() => setAsked({ finding, choice })}
+          >
+            {choice.label}
+          </Button>
+        ))}
+        {finding.rows.length ? (
+          <Button
+            aria-pressed={marked === finding.rows}
+            aria-label={`Show rows: ${finding.title}`}
+            onClick={() => onMark(finding.rows)}
+          >
+            Show rows
+          </Button>
+        ) : null}
+      </div>
+      {finding.choices.map(({ name, moves }) =>
+        moves ? (
+          <p key={name} className="moves">
+            {moves}
+          </p>
+        ) : null,
+      )}
+    </article>
+  );
   return (
     <Section
       title={
@@ -36,34 +72,16 @@ export function Findings({
       }
     >
       {findings.length === 0 ? <p className="quiet">Nothing is left to decide.</p> : null}
-      {findings.map((finding) => (
-        <article key={finding.key} className="finding">
-          <h3>{finding.title}</h3>
-          <p className="quiet">{finding.why}</p>
-          <SmallPicture curves={finding.picture} />
-          <div>
-            {finding.choices.map((choice) => (
-              <Button
-                key={choice.name}
-                variant="outlined"
-                aria-label={`${choice.label}: ${finding.title}`}
-                onClick={() => setAsked({ finding, choice })}
-              >
-                {choice.label}
-              </Button>
-            ))}
-            {finding.rows.length ? (
-              <Button
-                aria-pressed={marked === finding.rows}
-                aria-label={`Show rows: ${finding.title}`}
-                onClick={() => onMark(finding.rows)}
-              >
-                Show rows
-              </Button>
-            ) : null}
-          </div>
-        </article>
-      ))}
+      {findings.filter((finding) => !finding.folded).map(article)}
+      {folded.length ? (
+        <details className="folded-findings">
+          <summary>
+            {folded.length} more that {folded.length === 1 ? "changes" : "change"} no curve by{" "}
+            {folded.length === 1 ? "itself" : "themselves"}
+          </summary>
+          {folded.map(article)}
+        </details>
+      ) : null}
       {asked && asked.choice.name !== "correct" ? (
         <AskReason
           title={`${asked.finding.title}: ${asked.choice.label.toLowerCase()}`}
