@@ -386,7 +386,8 @@ def _visits(table: Table) -> Iterator[LayoutGuess]:
     between = RowsBetweenVisits(subject=subject, time=time, outcome=state or "", into=since)
     yield LayoutGuess(
         "rows between visits",
-        f"{reason}. Values may change from visit to visit, each known from its visit on",
+        f"{reason}. A row runs from a visit to the next, with what was known at its start, and ends as the "
+        "next one found",
         (*start, between),
         (*common, ("late_entry", since), ("several_rows", True)),
     )

@@ -26,6 +26,7 @@ from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import Kind, Table
+from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
 from hourglass.core.watch import Watch, unwatched
 
@@ -186,7 +187,11 @@ def prepare(
     watch("forming the cohort", 0.3)
     derived = derive(after, statement)
     cohort = form_cohort(after, statement, derived)
-    blocks = [] if isinstance(cohort, Cohort) else [_offered(b, after, statement) for b in cohort]
+    blocks = (
+        []
+        if isinstance(cohort, Cohort)
+        else [_offered(b, after, statement, layout_decided) for b in cohort]
+    )
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
     findings = open_findings(
@@ -213,13 +218,20 @@ def prepare(
     )
 
 
-def _offered(block: Block, table: Table, statement: FollowUpStatement) -> Block:
+def _offered(
+    block: Block, table: Table, statement: FollowUpStatement, layout_decided: bool
+) -> Block:
     """A block; where several columns could be what is asked for it names them, and where none could be the
     outcome it says what else there is."""
+    visits = None if layout_decided else visits_of(table)
+    if visits is not None and block.slot == "duration" and not statement.several_rows:
+        said = f"The rows are visits, several of each {visits.subject}: choose the layout of the table first."
+        return Block(said, block.slot)
     for left in proposal(table).left_open:
         columns = [name for name in left.columns if name not in statement.spent]
         if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:
-            return Block(f"Choose {wording.listed(columns, 'or')}: each could be it.", block.slot)
+            could = wording.listed(columns, "or")
+            return Block(f"Choose the {PARTS[left.field]}: it could be {could}.", block.slot)
     asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
     if not asked or could_be_outcome(table, statement.spent):
         return block
