@@ -18,7 +18,10 @@ from hourglass.cohort.findings.finding import (
 )
 from hourglass.cohort.not_supported import WHY_INSPECTIONS, WHY_WEIGHTS, inspections, is_weight
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
+from hourglass.cohort.reading.mended import Mended
+from hourglass.cohort.reading.parted_numbers import PARTED
 from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.text import DATE_IN_TEXT, WAYS, EditText, dates_in
 from hourglass.cohort.steps.types import ReadAsDates
 from hourglass.cohort.steps.units import TakeUnitApart, parts_of
@@ -41,6 +44,11 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
         there = rows[np.isin(rows, context.table.numbers)]
         columns = tuple(c for c in mended.columns if context.table.has(c))
         choices = [KEEP]
+        if mended.about == PARTED:
+            if not context.table.mended:
+                continue  # a step has joined them
+            choices = [*_joinings(context, mended), KEEP]
+            columns = tuple(c.name for c in context.columns[:6])
         if mended.about == "ragged" and there.size:
             choices += [set_aside(there, "ragged"), CORRECT]
             columns = columns or tuple(c.name for c in context.columns[:6])
@@ -54,6 +62,22 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
             yield from found
             if not found:
                 yield from _long(context, column)
+
+
+def _joinings(context: FindingContext, parted: Mended) -> list[Choice]:
+    """The columns whose two cells may be one number, each to be joined."""
+    held = [c.name for c in context.table.columns]
+    names = tuple(held[1:] if held[0] == "row name" else held[:-1])
+    return [
+        Choice(
+            f"join {name}",
+            f"Join the cells of {name}",
+            f"the cells of {name} joined",
+            (JoinPartedNumbers(column=name, names=names),),
+        )
+        for name in parted.columns
+        if name in names
+    ]
 
 
 def _units(context: FindingContext, column: TextColumn) -> Iterator[Finding]:

@@ -11,6 +11,7 @@ from hourglass.cohort.not_supported import inspections
 from hourglass.cohort.proposal.duration import IN_ORDER, Timed, duration, entry_and_exit
 from hourglass.cohort.proposal.outcome import outcome
 from hourglass.cohort.proposal.reasons import LeftOpen, Reason, distinct, named
+from hourglass.cohort.reading.parted_numbers import PARTED
 from hourglass.cohort.statement import (
     UNSTATED,
     BetweenDates,
@@ -56,6 +57,9 @@ def propose(table: Table) -> FollowUpStatement:
 @once_for_each
 def proposal(table: Table) -> Proposal:
     """The statement proposed for a table, with the reason for each part."""
+    if any(one.about == PARTED for one in table.mended):
+        # Names stand over other columns than their own until somebody says which number is parted.
+        return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
     if visits_of(table) is not None and entry_and_exit(numbers_of(table)) is None:
         # Taken for a subject each, visits would make a curve of visits: the layout is chosen first.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())

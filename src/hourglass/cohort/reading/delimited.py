@@ -14,6 +14,7 @@ from hourglass.cohort.reading.encoding import find_encoding, to_utf8
 from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
 from hourglass.cohort.reading.mended import Mended, mended_names
 from hourglass.cohort.reading.numbers import find_marks, points_in_doubt
+from hourglass.cohort.reading.parted_numbers import parted_numbers
 from hourglass.cohort.reading.ragged import ragged, with_odd_rows
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.reading.text_mending import mended_text
@@ -171,22 +172,29 @@ def _names_for_more(
     more = arrow.num_columns - len(names)
     body = arrow.slice(1 if recipe.header else 0)
     last = body.column(body.num_columns - 1)
+    parted = None
+    if more == 1 and recipe.delimiter == "," and not _blank(last):
+        parted = parted_numbers(body, names)
+    if parted is not None:
+        mended.append(parted)
     if more == 1 and last.null_count == 0 and not _blank(last):
         filled = pc.all(pc.greater(pc.utf8_length(pc.utf8_trim_whitespace(last)), 0)).as_py()
         distinct = pc.count_distinct(body.column(0)).as_py() == body.num_rows
         if filled and distinct:
             mended[:] = [one for one in mended if one.about != "ragged"]
-            mended.append(
-                Mended(
-                    "names",
-                    "The header has one name fewer than the rows have cells: the first column, whose "
-                    "cells are all different, is called “row name”",
-                    "Without this every name would stand over the column before its own.",
-                    columns=("row name",),
-                )
-            )
+            if parted is None:
+                mended.append(ROW_NAME)
             return ["row name", *names]
     return [*names, *("" for _ in range(more))]
+
+
+ROW_NAME = Mended(
+    "names",
+    "The header has one name fewer than the rows have cells: the first column, whose cells are all "
+    "different, is called “row name”",
+    "Without this every name would stand over the column before its own.",
+    columns=("row name",),
+)
 
 
 def _blank(cells: Any) -> bool:

@@ -114,8 +114,11 @@ def find_header(rows: Grid) -> tuple[int, list[Evidence]]:
         k for k, row in enumerate(rows) if filled[k] and len(row) == width and filled[k] >= enough
     )
     first = _past_titles(rows, filled, first)
-    if first and _names_all_but_first(rows[first - 1], rows[first], width):
-        first -= 1
+    for higher in range(first):
+        narrower = all(len(row) == width - 1 for row in rows[higher:first])
+        if narrower and _names_all_but_first(rows[higher], rows[first], width):
+            first = higher
+            break
     # Lines above the widest part count as a preamble only if they are few and narrow.
     if first > 40:
         return 1, []

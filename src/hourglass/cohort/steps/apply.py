@@ -18,6 +18,7 @@ from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, Sta
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
+from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
 from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
 from hourglass.cohort.steps.tallies import SpreadTallies
@@ -55,7 +56,8 @@ Step: TypeAlias = Annotated[
     | GatherHappenings
     | FirstBySubject
     | RowsBetweenVisits
-    | KeepOneVisit,
+    | KeepOneVisit
+    | JoinPartedNumbers,
     Field(discriminator="kind"),
 ]
 

@@ -376,6 +376,18 @@ FORMS: tuple[StepForm, ...] = (
         ],
     ),
     form(
+        "join_parted_numbers",
+        "Join numbers parted at a decimal comma",
+        "in rows with one cell more than there are names",
+        {"column": "", "names": []},
+        [
+            "Join the two cells of ",
+            place("text", "column", "Name of the column"),
+            "; the names in the header are ",
+            place("words", "names", "Names, set apart by commas"),
+        ],
+    ),
+    form(
         "rows_between_visits",
         "Rows between visits",
         "each from one visit of a subject to the next, with what was known at its start",
