@@ -7,6 +7,7 @@ import pytest
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.layouts import recognise
 from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal, propose
 from hourglass.cohort.statement import CodeMeaning
@@ -178,3 +179,23 @@ def test_a_blank_end_may_be_a_follow_up_that_goes_on():
     cohort = form_cohort(now, statement)
     assert isinstance(cohort, Cohort), cohort
     assert cohort.follow_up.size == 40
+
+
+@pytest.mark.parametrize(
+    ("head", "pairs"),
+    [
+        ("id,os_months,os_status,pfs_months,pfs_status", [("os_months", "os_status", "months"),
+                                                          ("pfs_months", "pfs_status", "months")]),
+        ("id,time_to_death,death,time_to_relapse,relapse", [("time_to_death", "death", "unstated"),
+                                                            ("time_to_relapse", "relapse", "unstated")]),
+    ],
+)  # fmt: skip
+def test_of_two_times_each_goes_with_its_own_outcome(head, pairs):
+    held = table(rows(head, lambda k: (k, k + 3, k % 2, k + 1, k // 2 % 2)))
+    guesses = recognise(held)
+    assert [g.layout for g in guesses] == ["one of several outcomes"] * 2 + ["one row each"]
+    assert len({g.key for g in guesses}) == 3
+    for guess, (time, end, unit) in zip(guesses, pairs, strict=False):
+        made = guess.change(propose(held))
+        assert (made.clock.column, made.outcome, made.unit) == (time, end, unit)
+        assert time in guess.label

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.proposal.duration import unit_of_times
+from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import (
     UNSTATED,
     BetweenDates,
@@ -26,13 +27,14 @@ from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
-from hourglass.cohort.units import clock_unit
+from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
 from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import grouped, share_of_rows
 
 Layout = Literal[
     "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
     "parameters", "rows between visits", "the last visit", "the first event seen",
+    "one of several outcomes",
 ]  # fmt: skip
 LABELS: dict[Layout, str] = {
     "one row each": "one row for each subject",
@@ -44,6 +46,7 @@ LABELS: dict[Layout, str] = {
     "parameters": "the analysis layout of clinical trials: parameter, value, censoring flag",
     "rows between visits": "visits, each followed from the one before it",
     "the last visit": "visits, of which the last of each subject is kept",
+    "one of several outcomes": "one row for each subject, with several outcomes",
     "the first event seen": "visits, of which the first with the event is kept, else the last",
 }
 """What each layout is called."""
@@ -54,6 +57,20 @@ COUNT_WORDS = (
 )  # fmt: skip
 COUNT_NAMES = ("n", "cases", "number", "num", "nb", "no. of cases")
 TIME_WORDS = ("time", "duration", "day", "week", "month", "year", "hour", "cycle")
+NO_STEM = (
+    "time",
+    "to",
+    "status",
+    "state",
+    "event",
+    "outcome",
+    "of",
+    "the",
+    "in",
+    "until",
+    "t",
+    "cens",
+)
 DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
 START_WORDS = (
     "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
@@ -67,6 +84,7 @@ class LayoutGuess:
 
     Attributes:
         reason: what speaks for it.
+        variant: which of several guesses at one layout it is.
         steps: those that turn it into rows that are each followed.
         changes: what it says about the follow-up statement; meanings stay to be confirmed.
     """
@@ -75,11 +93,17 @@ class LayoutGuess:
     reason: str
     steps: tuple[Step, ...] = ()
     changes: tuple[tuple[str, object], ...] = ()
+    variant: str = ""
+
+    @property
+    def key(self) -> str:
+        """By what it is chosen."""
+        return f"{self.layout}: {self.variant}" if self.variant else self.layout
 
     @property
     def label(self) -> str:
         """What the layout is called."""
-        return LABELS[self.layout]
+        return f"{LABELS[self.layout]}: {self.variant}" if self.variant else LABELS[self.layout]
 
     def change(self, statement: FollowUpStatement) -> FollowUpStatement:
         """The statement with what the layout says about it."""
@@ -88,12 +112,10 @@ class LayoutGuess:
 
 def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     """The layouts that a table may have, the most telling first, "one row each" last."""
-    found = [
-        guess
-        for look in (_parameters, _tallies, _status_columns, _happenings, _spells, _visits, _counts)
-        if table.size
-        for guess in look(table)
-    ]
+    looks = (
+        _parameters, _tallies, _status_columns, _happenings, _spells, _visits, _outcomes, _counts,
+    )  # fmt: skip
+    found = [guess for look in looks if table.size for guess in look(table)]
     plain = LayoutGuess("one row each", "every row is one subject, followed once")
     return (*found, plain)
 
@@ -405,6 +427,35 @@ def _visits(table: Table) -> Iterator[LayoutGuess]:
             (*start, KeepOneVisit(subject=subject, time=time, happening=state, values=values)),
             common,
         )
+
+
+def _outcomes(table: Table) -> Iterator[LayoutGuess]:
+    """Several times, each with an outcome of its own name: one of them is followed."""
+    left_open = {o.field: o.columns for o in proposal(table).left_open}
+    times = left_open.get("clock.column", ())
+    ends = left_open.get("outcome", ())
+    pairs = [(t, e) for t in times for e in ends if _stem(t) & _stem(e)]
+    if len(pairs) < 2 or len({t for t, _ in pairs}) < len(pairs):
+        return
+    for time, end in pairs:
+        others = " and ".join(f"{t} with {e}" for t, e in pairs if t != time)
+        yield LayoutGuess(
+            "one of several outcomes",
+            f"{time} goes with {end}. {others} can be followed in a copy of the study",
+            (),
+            (
+                ("clock", Duration(column=time).model_dump()),
+                ("unit", _unit_of(table, time)),
+                ("outcome", end),
+                ("meanings", {}),
+            ),
+            f"{time} and {end}",
+        )
+
+
+def _stem(name: str) -> set[str]:
+    """The words of a name that say of what it is the time or the outcome."""
+    return {w for w in words_of(name) if w not in UNIT_WORDS and w not in NO_STEM}
 
 
 def _one_of_two_digits(table: Table, state: str | None) -> tuple[str, ...]:

@@ -206,7 +206,10 @@ def prepare(
         sentence=follow_up_sentence(after, statement),
         columns=_columns(after, statement),
         proposed=_proposed(after, statement),
-        layouts=[LayoutReading.model_validate(g) for g in guesses] if len(guesses) > 1 else [],
+        layouts=[
+            LayoutReading(layout=g.key, label=g.label, reason=g.reason)
+            for g in (guesses if len(guesses) > 1 else ())
+        ],
         findings=[_finding(f) for f in ordered_by_effect(after, statement, findings)],
         steps=_steps(steps, effects),
         ledger=rows,

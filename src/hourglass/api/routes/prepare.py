@@ -69,7 +69,7 @@ class FindingDecision(Typed):
     """What to do about a finding, and why."""
 
     finding: str
-    choice: Annotated[str, Field(max_length=60)]
+    choice: Annotated[str, Field(max_length=400)]
     reason: Reason = ""
     corrections: Annotated[list[Correction], Field(max_length=1000)] = Field(default_factory=list)
 
@@ -77,7 +77,7 @@ class FindingDecision(Typed):
 class LayoutDecision(Typed):
     """Which layout the table has, as confirmed by a person."""
 
-    layout: Annotated[str, Field(max_length=60)]
+    layout: Annotated[str, Field(max_length=700)]
     reason: Reason = ""
 
 
@@ -268,14 +268,14 @@ def decide_layout(request: Request, change: Change, decision: LayoutDecision) ->
     state: State = request.app.state.hourglass
     study = change.with_file()
     table = state.results.source(study).after_steps()
-    guess = next((g for g in recognise(table) if g.layout == decision.layout), None)
+    guess = next((g for g in recognise(table) if g.key == decision.layout), None)
     if guess is None:
         raise ProblemError(
             409, "no-such-layout", "No such layout", "The table does not have that layout: reload."
         )
     refuse_broken(apply_steps(table, guess.steps)[1])
-    sentence = f"The table's layout: {guess.layout}"
-    logged = NewDecision(PREPARE, "layout", guess.layout, sentence, decision.reason)
+    sentence = f"The table's layout: {guess.label}"
+    logged = NewDecision(PREPARE, "layout", guess.key, sentence, decision.reason)
     implied = guess.change(study.follow_up) if guess.changes else None
     decided = decide(state.keeping, study, logged, guess.steps, follow_up=implied)
     return made_decision(change.made(decided))
