@@ -200,3 +200,18 @@ def test_short_dates_that_may_have_the_year_first_are_asked_about(born):
 def test_days_that_spread_as_days_do_are_not_taken_for_years(order, mark):
     table, starts = short_dates(400, order, mark)
     assert (table.column("start").values.astype("datetime64[D]") == starts).all()
+
+
+@pytest.mark.parametrize(
+    ("cells", "month"),
+    [
+        (["2023-Jun-30", "2023-Jul-01"], 6), (["2023 Mai 04", "2023 Juni 5"], 5),
+        (["3 mrz 2021", "14 dez 2021"], 3), (["2 févr. 2020", "5 juil. 2020"], 2),
+        (["1 août 2020", "2 aout 2020"], 8), (["11 janv. 2019", "12 avr. 2019"], 1),
+    ],
+)  # fmt: skip
+def test_months_are_known_by_their_names_and_what_these_are_cut_to(cells, month):
+    lines = "".join(f"r{k},{cell}\n" for k, cell in enumerate(cells))
+    column = read(("id,seen\n" + lines).encode()).table.column("seen")
+    assert column.kind == "date"
+    assert int(column.cell(0)[5:7]) == month

@@ -87,3 +87,32 @@ def test_rows_that_are_no_visits_are_not_taken_for_them():
     assert visits_of(table("centre,days,status\n" + ordered)) is None, "in order of time throughout"
     spells = "".join(f"s{k},{d},{d + 5},{k % 2}\n" for k in range(20) for d in (0, 5, 10))
     assert recognise(table("id,start,stop,status\n" + spells))[0].layout == "spells"
+
+
+@pytest.mark.parametrize(
+    "names", [("v{}_date", "v{}_state"), ("seen{}", "state{}"), ("date_{}", "found_{}")]
+)
+def test_a_pair_of_columns_for_each_visit_becomes_rows(names):
+    _, truth = visits(plants=30)
+    most = max(days.size for days, _ in truth)
+    head = ["plant", "bed", *(name.format(k) for k in range(1, most + 1) for name in names)]
+    lines = []
+    for k, (days, dead) in enumerate(truth):
+        cells = [f"p{k}", "ab"[k % 2]]
+        for v in range(most):
+            there = v < days.size
+            state = "dead" if dead and v == days.size - 1 else "alive"
+            day = np.datetime64("2021-03-01") + days[v] if there else ""
+            cells += [str(day), state if there else ""]
+        lines.append(",".join(cells))
+    rows = table(",".join(head) + "\n" + "\n".join(lines) + "\n")
+    assert not isinstance(form_cohort(rows, propose(rows)), Cohort), (
+        "the first visit is not the end"
+    )
+    ends = sorted((float(days[-1]), dead) for days, dead in truth)
+    for layout in ("the last visit", "the first event seen"):
+        data = taken(rows, layout, WORDS).follow_up
+        assert sorted(zip(data.exit, data.event(), strict=True)) == ends
+    between = taken(rows, "rows between visits", WORDS)
+    assert between.follow_up.size == sum(days.size - 1 for days, _ in truth)
+    assert set(between.table.column("bed").counts()) == {"a", "b"}

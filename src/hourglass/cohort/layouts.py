@@ -1,7 +1,7 @@
 """Which layout a table has: recognised with a reason, and confirmed by a person, never assumed."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import islice, product
 from typing import Literal
 
@@ -22,13 +22,13 @@ from hourglass.cohort.statement import (
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
-from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.steps.step import BrokenStepError, keys_of
 from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
-from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits
+from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
 from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
-from hourglass.cohort.visits import visits_of
+from hourglass.cohort.visits import visits_of, wide_visits_of
 from hourglass.cohort.words import grouped, share_of_rows
 
 Layout = Literal[
@@ -113,7 +113,8 @@ class LayoutGuess:
 def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     """The layouts that a table may have, the most telling first, "one row each" last."""
     looks = (
-        _parameters, _tallies, _status_columns, _happenings, _spells, _visits, _outcomes, _counts,
+        _parameters, _tallies, _status_columns, _happenings, _spells, _wide_visits, _visits, _outcomes,
+        _counts,
     )  # fmt: skip
     found = [guess for look in looks if table.size for guess in look(table)]
     plain = LayoutGuess("one row each", "every row is one subject, followed once")
@@ -427,6 +428,24 @@ def _visits(table: Table) -> Iterator[LayoutGuess]:
             (*start, KeepOneVisit(subject=subject, time=time, happening=state, values=values)),
             common,
         )
+
+
+def _wide_visits(table: Table) -> Iterator[LayoutGuess]:
+    """A time and a state in columns of their own for each visit: rows are made of them first."""
+    found = wide_visits_of(table)
+    if found is None:
+        return
+    step = StackVisits(times=found.times, states=found.states)
+    try:
+        long = step.on(table).table
+    except BrokenStepError:
+        return
+    reason = (
+        f"{found.times[0]} with {found.states[0]} to {found.times[-1]} with {found.states[-1]} hold a time "
+        "and a state for each visit"
+    )
+    for guess in _visits(long):
+        yield replace(guess, reason=f"{reason}. {guess.reason}", steps=(step, *guess.steps))
 
 
 def _outcomes(table: Table) -> Iterator[LayoutGuess]:

@@ -1,8 +1,11 @@
 """Whether the rows of a table are visits: a subject's several, each with a time of its own."""
 
+import re
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hourglass.cohort.code_meanings import said_by_word
 from hourglass.cohort.profile import profile_of
@@ -35,6 +38,7 @@ STATE_WORDS = (
 FEWEST_SUBJECTS, FEWEST_ROWS, MOST_ROWS = 5, 1.5, 60
 ASCENDING = 0.95
 MOST_STATES = 20
+NUMBERED = re.compile(r"^(.*?)(\d{1,3})(\D*)$")
 LOOK = 3
 """The subject is among so many first columns."""
 
@@ -87,10 +91,9 @@ def _may_be_time(column: Column) -> bool:
     return clock_unit(column.name) is not None or any(w in VISIT_WORDS for w in words)
 
 
-def _visited(key: np.ndarray, time: NumberColumn | DateColumn | Column) -> bool:
+def _visited(key: NDArray[np.int64], time: Column) -> bool:
     """Whether times rise from row to row of a subject, though not from row to row of the file."""
-    assert isinstance(time, NumberColumn | DateColumn)
-    when = time.values if isinstance(time, NumberColumn) else time.microseconds
+    when = _when(time)
     known = np.isfinite(when)
     if known.mean() < ASCENDING:
         return False
@@ -100,6 +103,12 @@ def _visited(key: np.ndarray, time: NumberColumn | DateColumn | Column) -> bool:
         rises = when[order][1:] > when[order][:-1]
         in_file = when[1:] >= when[:-1]
     return bool(same.any() and rises[same].mean() >= ASCENDING and in_file.mean() < ASCENDING)
+
+
+def _when(time: Column) -> NDArray[np.float64]:
+    """(n,) times, or microseconds of dates."""
+    assert isinstance(time, NumberColumn | DateColumn)
+    return time.values if isinstance(time, NumberColumn) else time.microseconds
 
 
 def _state(table: Table, besides: set[str]) -> tuple[str | None, tuple[str, ...]]:
@@ -118,3 +127,57 @@ def _state(table: Table, besides: set[str]) -> tuple[str | None, tuple[str, ...]
         elif column in named:
             return column.name, ()
     return None, ()
+
+
+@dataclass(frozen=True, slots=True)
+class WideVisits:
+    """Columns of a time and of a state for each visit, in order."""
+
+    times: tuple[str, ...]
+    states: tuple[str, ...]
+
+
+@once_for_each
+def wide_visits_of(table: Table) -> WideVisits | None:
+    """The pairs of columns that hold a time and a state for each visit: they are named alike but for a
+    number, and the times rise from one to the next."""
+    families: dict[str, dict[int, Column]] = {}
+    for column in table.columns:
+        found = NUMBERED.match(column.name)
+        if found is not None:
+            stem = f"{found[1]}#{found[3]}".casefold()
+            families.setdefault(stem, {})[int(found[2])] = column
+    several = [family for family in families.values() if len(family) > 1]
+    for times in several:
+        ordered = [times[k] for k in sorted(times)]
+        if not _rise(ordered):
+            continue
+        for states in several:
+            if states is not times and states.keys() == times.keys() and _are_states(states):
+                names = (tuple(of[k].name for k in sorted(times)) for of in (times, states))
+                return WideVisits(*names)
+    return None
+
+
+def _rise(columns: list[Column]) -> bool:
+    """Whether columns hold times, each later than the one before it."""
+    if any(isinstance(c, TextColumn) for c in columns) or len({c.kind for c in columns}) > 1:
+        return False
+    if isinstance(columns[0], NumberColumn) and not all(map(_may_be_time, columns)):
+        return False
+    rising = pairs = 0
+    for one, other in pairwise(columns):
+        both = ~one.missing & ~other.missing
+        rising += int((_when(one)[both] < _when(other)[both]).sum())
+        pairs += int(both.sum())
+    return pairs > 0 and rising >= ASCENDING * pairs
+
+
+def _are_states(columns: dict[int, Column]) -> bool:
+    """Whether columns hold few values, the same in all of them."""
+    if len({c.kind for c in columns.values()}) > 1:
+        return False
+    return all(
+        not isinstance(c, DateColumn) and profile_of(c).distinct <= MOST_STATES
+        for c in columns.values()
+    )

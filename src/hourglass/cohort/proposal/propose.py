@@ -23,7 +23,7 @@ from hourglass.cohort.statement import (
 )
 from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn, once_for_each
 from hourglass.cohort.units import words_of
-from hourglass.cohort.visits import visits_of
+from hourglass.cohort.visits import visits_of, wide_visits_of
 from hourglass.cohort.words import grouped, share_of_rows
 
 START_WORDS = (
@@ -60,7 +60,8 @@ def proposal(table: Table) -> Proposal:
     if any(one.about == PARTED for one in table.mended):
         # Names stand over other columns than their own until somebody says which number is parted.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
-    if visits_of(table) is not None and entry_and_exit(numbers_of(table)) is None:
+    visits = wide_visits_of(table) or visits_of(table)
+    if visits is not None and entry_and_exit(numbers_of(table)) is None:
         # Taken for a subject each, visits would make a curve of visits: the layout is chosen first.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
     if table.size > LOOK:  # a look at rows from all over it settles it

@@ -27,6 +27,7 @@ TIME = (
 )
 YEAR_FIRST = r"^(?P<y>\d{4})[-/.](?P<m>\d{1,2})[-/.](?P<d>\d{1,2})" + TIME
 NUMBERED = r"^(?P<a>\d{1,2})(?P<mark>[-/. ])(?P<b>\d{1,2})[-/. ](?P<y>\d{4}|\d{2})" + TIME
+YEAR_NAMED = r"^(?P<y>\d{4})[-/. ](?P<name>[A-Za-zäéûçÄ]{3,10})\.?[-/. ](?P<d>\d{1,2})" + TIME
 DAY_NAMED = (
     r"^(?P<d>\d{1,2})(?:st|nd|rd|th|\.)?[- ./]*(?P<name>[A-Za-zäéûçÄ]{3,10})\.?[-, ./]*(?P<y>\d{4}|\d{2})"
     + TIME
@@ -39,9 +40,11 @@ MONTHS = {
     name: k
     for k, names in enumerate(
         (
-            "jan january januar janvier enero", "feb february februar février febrero",
-            "mar march mär märz mars marzo", "apr april avril abril", "may mai mayo",
-            "jun june juni juin junio", "jul july juli juillet julio", "aug august août agosto",
+            "jan january januar janvier janv jän jänner enero ene",
+            "feb february februar février fevrier févr fevr fév febrero",
+            "mar march mär märz mrz mars marzo", "apr april avril avr abril abr", "may mai mayo",
+            "jun june juni juin junio", "jul july juli juillet juil julio",
+            "aug august août aout aoû agosto ago",
             "sep sept september septembre septiembre", "oct october okt oktober octobre octubre",
             "nov november novembre noviembre",
             "dec december dez dezember déc décembre dic diciembre",
@@ -104,7 +107,7 @@ def date_cells(
     zones: set[str] = set()
     short = False
     year_first: YearFirst = "no"
-    for regex in (YEAR_FIRST, NUMBERED, DAY_NAMED, NAMED_DAY):
+    for regex in (YEAR_FIRST, NUMBERED, YEAR_NAMED, DAY_NAMED, NAMED_DAY):
         fits = pc.match_substring_regex(cells, regex).to_numpy(zero_copy_only=False)
         todo = np.flatnonzero(fits & np.isnat(instants))
         if todo.size == 0:

@@ -25,7 +25,7 @@ from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.steps.units import TakeUnitApart
-from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits
+from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.table import NoSuchColumnError, Table
 
 Step: TypeAlias = Annotated[
@@ -57,6 +57,7 @@ Step: TypeAlias = Annotated[
     | FirstBySubject
     | RowsBetweenVisits
     | KeepOneVisit
+    | StackVisits
     | JoinPartedNumbers,
     Field(discriminator="kind"),
 ]

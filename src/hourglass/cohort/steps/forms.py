@@ -404,6 +404,22 @@ FORMS: tuple[StepForm, ...] = (
         ],
     ),
     form(
+        "stack_visits",
+        "A row for each visit",
+        "of columns that hold a time and a state for each visit",
+        {"times": [], "states": [], "time": "visit at", "state": "state"},
+        [
+            "Make rows of the times ",
+            place("columns", "times", "Times of the visits, in order"),
+            " with the states ",
+            place("columns", "states", "States at the visits, in order"),
+            ", called ",
+            place("text", "time", "Name of the time"),
+            " and ",
+            place("text", "state", "Name of the state"),
+        ],
+    ),
+    form(
         "keep_one_visit",
         "Keep one visit of each subject",
         "the first at which something is so, else the last",

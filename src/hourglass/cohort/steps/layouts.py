@@ -49,7 +49,7 @@ class StackGroups(StepBase):
         place = np.array([*(levels.index(g) for g in self.groups.values()), -1], dtype=np.int32)
         made = [
             *kept,
-            _joined("status", statuses, there, int(without.sum())),
+            joined_cells("status", statuses, there, int(without.sum())),
             TextColumn("group", place[group], levels),
         ]
         several = int((held.sum(axis=1) > 1).sum())
@@ -199,7 +199,7 @@ def _constant_columns(
     return constant, varying
 
 
-def _joined(name: str, columns: list[Column], there: NDArray[np.bool_], blank: int) -> Column:
+def joined_cells(name: str, columns: list[Column], there: NDArray[np.bool_], blank: int) -> Column:
     """The cells that are there, column after column, and then so many blank ones."""
     first = columns[0]
     if isinstance(first, TextColumn):

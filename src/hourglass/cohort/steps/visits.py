@@ -8,8 +8,17 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.derive import outcome_codes
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, keys_of, new_name
+from hourglass.cohort.steps.layouts import free_names, joined_cells, renumbered
+from hourglass.cohort.steps.step import (
+    BrokenStepError,
+    Done,
+    RowsLeftOut,
+    StepBase,
+    keys_of,
+    new_name,
+)
 from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.words import grouped
 
 
 class RowsBetweenVisits(StepBase):
@@ -41,6 +50,46 @@ class RowsBetweenVisits(StepBase):
         )
         note = f"each {self.subject}'s first visit begins its first row and is none by itself"
         return Done(rows.with_column(since), made="1 column", note=note)
+
+
+class StackVisits(StepBase):
+    """Columns of a time and a state for each visit: a row for each visit that has a time."""
+
+    kind: Literal["stack_visits"] = "stack_visits"
+    times: tuple[str, ...] = Field(min_length=1, max_length=500)
+    states: tuple[str, ...] = Field(min_length=1, max_length=500)
+    time: str = Field(default="visit at", min_length=1, max_length=300)
+    state: str = Field(default="state", min_length=1, max_length=300)
+
+    def named(self) -> str:
+        first, last = (f"{self.times[k]} with {self.states[k]}" for k in (0, -1))
+        return f"A row for each visit: {first} to {last}"
+
+    def on(self, table: Table) -> Done:
+        if len(self.times) != len(self.states):
+            raise BrokenStepError("each visit has a time and a state")
+        times, states = ([table.column(n) for n in of] for of in (self.times, self.states))
+        for columns in (times, states):
+            if len({c.kind for c in columns}) > 1:
+                raise BrokenStepError(
+                    f"{columns[0].name} and the others hold different kinds of values"
+                )
+        pairs = {*self.times, *self.states}
+        free_names(table, {self.time, self.state} - pairs)
+        there = np.column_stack([~c.missing for c in times])
+        row, visit = np.nonzero(there)
+        place = visit * table.size + row
+        every = np.ones(there.size, dtype=bool)
+        made = [c.take(row) for c in table.columns if c.name not in pairs]
+        for name, columns in ((self.time, times), (self.state, states)):
+            made.append(joined_cells(name, columns, every, 0).take(place))
+        never = int((~there.any(axis=1)).sum())
+        return Done(
+            renumbered(made),
+            made=f"{grouped(row.size)} rows",
+            other_layout=True,
+            left_out=(RowsLeftOut("no visit has a time", never),) if never else (),
+        )
 
 
 class KeepOneVisit(StepBase):
