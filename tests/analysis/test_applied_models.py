@@ -148,7 +148,7 @@ def test_past_the_follow_up_of_the_model_nothing_is_predicted(own, other):
     told = applied_result(own, MODELS["numbers and levels"], other, 5000.0, unwatched)
     assert told.figure is None
     assert "past the follow-up that the model was fitted to" in told.blank
-    longer = cohort(rows(20, 3) + "\n900,0,50,900,none,east\n901,1,50,900,none,west")
+    longer = cohort(rows(20, 3) + "\n900.5,0,50,900,none,east\n901.5,1,50,900,none,west")
     assert applied(own, MODELS["numbers and levels"], longer, 20.0).beyond == 2
 
 
