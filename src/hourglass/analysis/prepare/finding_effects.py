@@ -56,7 +56,7 @@ def ordered_by_effect(
     table: Table, statement: FollowUpStatement, findings: Sequence[Finding]
 ) -> list[WithMoves]:
     """Findings with what their choices do to the median, those that may change the curve most first."""
-    some = [f for f in findings if gravity_of(f) is Gravity.CURVE]
+    some = [f for f in findings if gravity_of(f) <= Gravity.CURVE]
     asked = sum(1 for f in some for choice in f.choices if choice.steps)
     before = _median(table, statement) if asked * table.size <= MOST_ROWS else None
     found = [_with_moves(table, statement, f, before) for f in findings]
@@ -67,7 +67,7 @@ def _with_moves(
     table: Table, statement: FollowUpStatement, finding: Finding, before: Median | None
 ) -> WithMoves:
     gravity, moves, farthest = gravity_of(finding), dict[str, str](), 0.0
-    for choice in finding.choices if gravity is Gravity.CURVE else ():
+    for choice in finding.choices if gravity <= Gravity.CURVE else ():
         if not choice.steps or before is None:
             continue
         after = _median(apply_steps(table, choice.steps)[0], statement)

@@ -1,4 +1,4 @@
-"""What findings can do: to every curve, to groups and models, or to nothing that is counted."""
+"""What findings can do: leave no curve, change every one, groups and models, or nothing that is counted."""
 
 from enum import IntEnum
 
@@ -8,20 +8,25 @@ from hourglass.cohort.findings.finding import Finding
 class Gravity(IntEnum):
     """What a wrong answer would change, the worst first."""
 
-    CURVE = 0
-    GROUPS = 1
-    NOTED = 2
+    BLOCKS = 0
+    CURVE = 1
+    GROUPS = 2
+    NOTED = 3
 
 
+BLOCKING = frozenset({
+    "blank outcome", "end before start", "entry after end", "no count", "no end", "no start", "no time",
+    "start after closing", "unknown code",
+})  # fmt: skip
+"""Until these are decided there is no curve."""
 ON_THE_CURVE = frozenset({
-    "after closing", "before birth", "blank outcome", "counts as events", "dates as numbers", "disagrees",
-    "either order", "end before start", "entered twice", "entry after end", "event after closing",
-    "event after last contact", "everyone had the event", "followed after the event", "gaps between rows",
-    "heaped times", "in the future", "inspections", "mended", "no count", "no end", "no start", "no time",
-    "not all dates", "overlapping rows", "placeholder", "possibly reversed", "repeated rows", "several dates",
-    "several events", "some time zones", "start after closing", "still at risk at the end", "two formats",
-    "unknown code", "weights", "which is the event", "zero time", "censored with a date",
-    "event without a date", "numbers as text", "units in cells", "dates in text",
+    "after closing", "before birth", "censored with a date", "counts as events", "dates as numbers",
+    "dates in text", "disagrees", "either order", "entered twice", "event after closing",
+    "event after last contact", "event without a date", "everyone had the event", "followed after the event",
+    "gaps between rows", "heaped times", "in the future", "inspections", "mended", "not all dates",
+    "numbers as text", "overlapping rows", "placeholder", "possibly reversed", "repeated rows",
+    "several dates", "several events", "some time zones", "still at risk at the end", "two formats",
+    "units in cells", "weights", "which is the event", "zero time",
 })  # fmt: skip
 ON_GROUPS = frozenset({
     "code for missing", "extreme", "impossible", "known late", "no events", "spelled in several ways",
@@ -33,6 +38,8 @@ ON_GROUPS = frozenset({
 def gravity_of(finding: Finding) -> Gravity:
     """What a finding bears on."""
     kind = finding.key.partition(": ")[0]
+    if kind in BLOCKING:
+        return Gravity.BLOCKS
     if kind in ON_THE_CURVE:
         return Gravity.CURVE
     return Gravity.GROUPS if kind in ON_GROUPS else Gravity.NOTED
