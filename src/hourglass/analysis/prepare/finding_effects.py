@@ -57,8 +57,8 @@ def ordered_by_effect(
 ) -> list[WithMoves]:
     """Findings with what their choices do to the median, those that may change the curve most first."""
     some = [f for f in findings if gravity_of(f) <= Gravity.CURVE]
-    asked = sum(1 for f in some for choice in f.choices if choice.steps)
-    before = _median(table, statement) if asked * table.size <= MOST_ROWS else None
+    curves = sum(1 for f in some for choice in f.choices if choice.steps)
+    before = _median(table, statement) if curves * table.size <= MOST_ROWS else None
     found = [_with_moves(table, statement, f, before) for f in findings]
     return sorted(found, key=lambda one: (one.gravity, -one.farthest))
 

@@ -224,12 +224,12 @@ def prepare(
 def _offered(
     block: Block, table: Table, statement: FollowUpStatement, layout_decided: bool
 ) -> Block:
-    """A block; where several columns could be what is asked for it names them, and where none could be the
-    outcome it says what else there is."""
+    """A block; where several columns could fill the slot it names them, and where none could be the outcome
+    it names what else there is."""
     visits = None if layout_decided else visits_of(table)
     if visits is not None and block.slot == "duration" and not statement.several_rows:
-        said = f"The rows are visits, several of each {visits.subject}: choose the layout of the table first."
-        return Block(said, block.slot)
+        several = f"The rows are visits, several of each {visits.subject}"
+        return Block(f"{several}: choose the layout of the table first.", block.slot)
     for left in proposal(table).left_open:
         columns = [name for name in left.columns if name not in statement.spent]
         if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:

@@ -265,7 +265,7 @@ def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) 
         if isinstance(other, DateColumn) and other.as_written is not None
         and date_cells(other.as_written.texts).year_first == "only"
     ]  # fmt: skip
-    said = (
+    evidence = (
         f" In {beside[0]} of the same file the year can only come first."
         if beside
         else " No other column of the file says."
@@ -274,7 +274,7 @@ def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) 
         f"either order: {column.name}",
         f"{column.name}: the year or the day may come first",
         "All its numbers have two digits, and each order gives days of the calendar. Read the wrong way, "
-        f"follow-ups end before they start or last for decades.{said}",
+        f"follow-ups end before they start or last for decades.{evidence}",
         context.numbers(np.asarray(column.codes >= 0)),
         (column.name,),
         (*_readings(column, found, orders), KEEP),

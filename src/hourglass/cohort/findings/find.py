@@ -17,14 +17,14 @@ from hourglass.cohort.findings.times import time_findings
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
 
-SAID_BY = {
+COVERED_BY = {
     "repeats": {"tells the outcome", "tells the time"},
     "known late": {"tells the outcome"},
     "no events": {"tells the outcome"},
     "few numbers": {"tells the outcome"},
     "missing": {"known late"},
 }
-"""Kinds of findings about a column, and those that say the same of it and more."""
+"""Kinds of findings about a column, and those that hold the same of it and more."""
 
 
 def find(
@@ -68,14 +68,14 @@ def find(
 
 
 def once_each(*found: Finding) -> tuple[Finding, ...]:
-    """Findings without those that a graver one about the same column says as well."""
+    """Findings without those that a graver one about the same column covers."""
     kinds = defaultdict[str, set[str]](set)
     for finding in found:
         kind, _, column = finding.key.partition(": ")
         kinds[column].add(kind)
-    return tuple(f for f in found if not _said(f, kinds))
+    return tuple(f for f in found if not _covered(f, kinds))
 
 
-def _said(finding: Finding, kinds: dict[str, set[str]]) -> bool:
+def _covered(finding: Finding, kinds: dict[str, set[str]]) -> bool:
     kind, _, column = finding.key.partition(": ")
-    return bool(kinds[column] & SAID_BY.get(kind, set()))
+    return bool(kinds[column] & COVERED_BY.get(kind, set()))

@@ -122,8 +122,8 @@ def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, l
     gone = everywhere | _is_word(trimmed, {w.strip() for w in recipe.missing})
     known = trimmed.filter(pa.array(~gone))
     if len(known):
-        asked = recipe.points == "in doubt" and either_way(known)
-        if not asked and are_numbers(known, recipe.decimal, recipe.thousands):
+        doubtful = recipe.points == "in doubt" and either_way(known)
+        if not doubtful and are_numbers(known, recipe.decimal, recipe.thousands):
             values, decimals = to_numbers(known, recipe.decimal, recipe.thousands)
             if np.isfinite(values).all():
                 spread = _spread(values, gone, codes, np.nan)
