@@ -1,55 +1,24 @@
 """Which layout a table has: recognised with a reason, and confirmed by a person, never assumed."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from itertools import islice, product
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
-from hourglass.cohort.proposal.duration import unit_of_times
+from hourglass.cohort.layout_guess import LayoutGuess, unit_in
 from hourglass.cohort.proposal.propose import proposal
-from hourglass.cohort.statement import (
-    UNSTATED,
-    BetweenDates,
-    CodeMeaning,
-    Duration,
-    FollowUpStatement,
-    Unit,
-)
-from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.statement import UNSTATED, BetweenDates, CodeMeaning, Duration, Unit
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
-from hourglass.cohort.steps.step import BrokenStepError, keys_of
+from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
-from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.tallied import tallied, whole_numbers
 from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
-from hourglass.cohort.visits import visits_of, wide_visits_of
+from hourglass.cohort.visit_layouts import visits, wide_visits
 from hourglass.cohort.words import grouped, share_of_rows
-
-Layout = Literal[
-    "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
-    "parameters", "rows between visits", "the last visit", "the first event seen",
-    "one of several outcomes",
-]  # fmt: skip
-LABELS: dict[Layout, str] = {
-    "one row each": "one row for each subject",
-    "counts": "one row for many identical subjects, with their count",
-    "tallies": "tallies of events and censorings at each time",
-    "a status for each group": "one column of times, a status column for each group",
-    "spells": "several rows for each subject, each from an entry to an end",
-    "happenings": "a log of dated happenings",
-    "parameters": "the analysis layout of clinical trials: parameter, value, censoring flag",
-    "rows between visits": "visits, each followed from the one before it",
-    "the last visit": "visits, of which the last of each subject is kept",
-    "one of several outcomes": "one row for each subject, with several outcomes",
-    "the first event seen": "visits, of which the first with the event is kept, else the last",
-}
-"""What each layout is called."""
 
 COUNT_WORDS = (
     "count", "freq", "weight", "how_many", "how many", "number_of", "number of", "n_units", "n_subjects",
@@ -78,42 +47,10 @@ START_WORDS = (
 EVENT_WORDS = ("death", "died", "relapse", "reject", "fail", "event", "progress", "burnt", "broke")
 
 
-@dataclass(frozen=True, slots=True)
-class LayoutGuess:
-    """A layout that a table may have.
-
-    Attributes:
-        reason: what speaks for it.
-        variant: which of several guesses at one layout it is.
-        steps: those that turn it into rows that are each followed.
-        changes: what it says about the follow-up statement; meanings stay to be confirmed.
-    """
-
-    layout: Layout
-    reason: str
-    steps: tuple[Step, ...] = ()
-    changes: tuple[tuple[str, object], ...] = ()
-    variant: str = ""
-
-    @property
-    def key(self) -> str:
-        """By what it is chosen."""
-        return f"{self.layout}: {self.variant}" if self.variant else self.layout
-
-    @property
-    def label(self) -> str:
-        """What the layout is called."""
-        return f"{LABELS[self.layout]}: {self.variant}" if self.variant else LABELS[self.layout]
-
-    def change(self, statement: FollowUpStatement) -> FollowUpStatement:
-        """The statement with what the layout says about it."""
-        return FollowUpStatement.model_validate({**statement.model_dump(), **dict(self.changes)})
-
-
 def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     """The layouts that a table may have, the most telling first, "one row each" last."""
     looks = (
-        _parameters, _tallies, _status_columns, _happenings, _spells, _wide_visits, _visits, _outcomes,
+        _parameters, _tallies, _status_columns, _happenings, _spells, wide_visits, _visits, _outcomes,
         _counts,
     )  # fmt: skip
     found = [guess for look in looks if table.size for guess in look(table)]
@@ -127,12 +64,6 @@ def _named(table: Table, *words: str, kind: type | None = None) -> list[str]:
         for c in table.columns
         if (kind is None or isinstance(c, kind)) and any(w in c.name.lower() for w in words)
     ]
-
-
-def _unit_of(table: Table, time: str) -> Unit:
-    """The unit of a column of times, where it or its name states one."""
-    column = table.column(time)
-    return (unit_of_times(column) if isinstance(column, NumberColumn) else None) or UNSTATED
 
 
 def _unit_in_cells(column: TextColumn, rows: NDArray[np.bool_]) -> Unit:
@@ -158,7 +89,7 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
     if isinstance(units, TextColumn):
         unit = _unit_in_cells(units, parameter.codes == parameter.levels.index(chosen))
     else:
-        unit = _unit_of(table, value.name)
+        unit = unit_in(table, value.name)
     flags = np.unique(flag.values[~flag.missing])
     meanings = {
         flag.written(float(v)): CodeMeaning(meaning="event" if v == 0 else "censored")
@@ -201,7 +132,7 @@ def _tallies(table: Table) -> Iterator[LayoutGuess]:
         (step,),
         (
             ("clock", Duration(column=times[0]).model_dump()),
-            ("unit", _unit_of(table, times[0])),
+            ("unit", unit_in(table, times[0])),
             ("outcome", ENDED),
             ("meanings", {**ends, STILL: {"meaning": "censored"}}),
             ("count", HOW_MANY),
@@ -232,7 +163,7 @@ def _status_columns(table: Table) -> Iterator[LayoutGuess]:
         (StackGroups(groups=names),),
         (
             ("clock", Duration(column=times[0].name).model_dump()),
-            ("unit", _unit_of(table, times[0].name)),
+            ("unit", unit_in(table, times[0].name)),
             ("outcome", "status"),
             ("meanings", {}),
         ),
@@ -382,70 +313,9 @@ def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
 
 
 def _visits(table: Table) -> Iterator[LayoutGuess]:
-    """Several rows for each subject, each a visit with its time: three ways to follow them."""
-    found = None if any(True for _ in _spells(table)) else visits_of(table)
-    if found is None:
-        return
-    subject, time, state = found.subject, found.time, found.state
-    reason = (
-        f"{subject} has {grouped(found.subjects)} values in {grouped(table.size)} rows, "
-        f"{found.rows:.1f} each on average, and {time} rises from one to the next"
-    )
-    column = table.column(time)
-    dated = isinstance(column, DateColumn)
-    since, first = f"{time} before", f"first {time}"
-    start: tuple[Step, ...] = ()
-    clock: dict[str, object] = Duration(column=time).model_dump()
-    if dated:
-        start = (FirstBySubject(subject=subject, column=time, into=first),)
-        clock = BetweenDates(start=first, end=time).model_dump()
-    common: tuple[tuple[str, object], ...] = (
-        ("clock", clock),
-        ("unit", "days" if dated else _unit_of(table, time)),
-        ("subject", subject),
-        ("outcome", state),
-        ("meanings", {}),
-    )
-    between = RowsBetweenVisits(subject=subject, time=time, outcome=state or "", into=since)
-    yield LayoutGuess(
-        "rows between visits",
-        f"{reason}. A row runs from a visit to the next, with what was known at its start, and ends as the "
-        "next one found",
-        (*start, between),
-        (*common, ("late_entry", since), ("several_rows", True)),
-    )
-    yield LayoutGuess(
-        "the last visit",
-        f"{reason}. Follow-up ends at the last one, as it was found there",
-        (*start, KeepOneVisit(subject=subject, time=time)),
-        common,
-    )
-    values = found.events or _one_of_two_digits(table, state)
-    if state is not None and values:
-        yield LayoutGuess(
-            "the first event seen",
-            f"{reason}. Follow-up ends at the first one at which {state} is {' or '.join(values)}",
-            (*start, KeepOneVisit(subject=subject, time=time, happening=state, values=values)),
-            common,
-        )
-
-
-def _wide_visits(table: Table) -> Iterator[LayoutGuess]:
-    """A time and a state in columns of their own for each visit: rows are made of them first."""
-    found = wide_visits_of(table)
-    if found is None:
-        return
-    step = StackVisits(times=found.times, states=found.states)
-    try:
-        long = step.on(table).table
-    except BrokenStepError:
-        return
-    reason = (
-        f"{found.times[0]} with {found.states[0]} to {found.times[-1]} with {found.states[-1]} hold a time "
-        "and a state for each visit"
-    )
-    for guess in _visits(long):
-        yield replace(guess, reason=f"{reason}. {guess.reason}", steps=(step, *guess.steps))
+    """Visits, unless rows have an entry and an end of their own."""
+    if next(_spells(table), None) is None:
+        yield from visits(table)
 
 
 def _outcomes(table: Table) -> Iterator[LayoutGuess]:
@@ -464,7 +334,7 @@ def _outcomes(table: Table) -> Iterator[LayoutGuess]:
             (),
             (
                 ("clock", Duration(column=time).model_dump()),
-                ("unit", _unit_of(table, time)),
+                ("unit", unit_in(table, time)),
                 ("outcome", end),
                 ("meanings", {}),
             ),
@@ -475,15 +345,6 @@ def _outcomes(table: Table) -> Iterator[LayoutGuess]:
 def _stem(name: str) -> set[str]:
     """The words of a name that say of what it is the time or the outcome."""
     return {w for w in words_of(name) if w not in UNIT_WORDS and w not in NO_STEM}
-
-
-def _one_of_two_digits(table: Table, state: str | None) -> tuple[str, ...]:
-    """1 of a column of 0 and 1: offered as what is looked for, for a person to confirm."""
-    column = None if state is None else table.column(state)
-    if not isinstance(column, NumberColumn):
-        return ()
-    held = set(column.values[~column.missing])
-    return ("1",) if held == {0.0, 1.0} else ()
 
 
 def _counts(table: Table) -> Iterator[LayoutGuess]:

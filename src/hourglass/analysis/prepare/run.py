@@ -18,7 +18,8 @@ from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.findings.gravity import Gravity
 from hourglass.cohort.followup import Cohort, form_cohort
-from hourglass.cohort.layouts import LayoutGuess, recognise
+from hourglass.cohort.layout_guess import LayoutGuess
+from hourglass.cohort.layouts import recognise
 from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal

@@ -20,14 +20,14 @@ from hourglass.cohort.findings.finding import (
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.findings.written_dates import hidden_dates, share_that_fits, written_dates
 from hourglass.cohort.profile import ordered_values, profile_of
-from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.levels import RespellLevels
-from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
-from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
-from hourglass.cohort.words import cut, grouped, listed
+from hourglass.cohort.steps.types import ReadAsNumbers
+from hourglass.cohort.table import NumberColumn, TextColumn
+from hourglass.cohort.words import cut, listed
 
 EXTREME_QUARTILE_RANGES = 2.5
 """A number further than this many interquartile ranges outside the quartiles is extreme."""
@@ -49,7 +49,7 @@ def cell_findings(context: FindingContext) -> Iterator[Finding]:
             yield from _impossible(context, column)
             yield from _codes_for_missing(context, column)
             yield from _extremes(context, column)
-            yield from _hidden_dates(context, column)
+            yield from hidden_dates(context, column)
 
 
 def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
@@ -60,7 +60,7 @@ def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     numbers: list[Finding] = []
     if any(map(str.isdigit, "".join(levels))):
         cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
-        dates = list(_dates(context, column, levels, cells))
+        dates = list(written_dates(context, column, levels, cells))
         numbers = [] if dates else list(_numbers(context, column, levels, cells))
         yield from (*dates, *numbers)
     outcome = context.statement.outcome  # the spellings of its codes are shown with their meanings
@@ -106,14 +106,6 @@ def folded(level: str) -> str:
     return "".join(ch for ch in plain if not unicodedata.combining(ch))
 
 
-def _share(column: TextColumn, levels: list[str], fits: np.ndarray) -> tuple[float, np.ndarray]:
-    """The share of known cells whose level fits, and (n,) True where the cell does not."""
-    fitting = {level for level, fit in zip(levels, fits, strict=True) if fit}
-    known = column.codes >= 0
-    odd = known & ~np.array([*(level in fitting for level in column.levels), False])[column.codes]
-    return 1 - odd.sum() / max(known.sum(), 1), odd
-
-
 def _numbers(
     context: FindingContext, column: TextColumn, levels: list[str], cells: pa.Array
 ) -> Iterator[Finding]:
@@ -122,7 +114,7 @@ def _numbers(
     grouped = pc.match_substring_regex(cells, pattern(".", ",")).to_numpy(zero_copy_only=False)
     coded = pc.match_substring_regex(cells, r"^[+-]?(0\d|\d{16,}$)").to_numpy(zero_copy_only=False)
     any_way = (plain | comma | grouped) & ~coded
-    share, odd = _share(column, levels, any_way)
+    share, odd = share_that_fits(column, levels, any_way)
     if share < 0.5 or not any_way.any() or coded.mean() > 0.3:
         return
     choices = []
@@ -169,168 +161,6 @@ def _decimal_comma_beside(context: FindingContext, column: TextColumn) -> str:
                 cell = cells[int(np.flatnonzero(hit)[0])].as_py()
                 return f" In {other.name} a comma is the decimal mark, as in {cell.strip()}."
     return ""
-
-
-def _dates(
-    context: FindingContext, column: TextColumn, levels: list[str], cells: pa.Array
-) -> Iterator[Finding]:
-    found = date_cells(cells)
-    if found.year_first == "only":
-        found = date_cells(cells, "year first")
-    shaped = found.known | found.numbered
-    if _share(column, levels, shaped)[0] < 0.5:
-        return
-    both = _readings(column, found, ("day first", "month first"))
-    known = np.asarray(column.codes >= 0)
-    days, months = int(found.day_first.sum()), int(found.month_first.sum())
-    if found.year_first == "may be":
-        yield _year_or_day(context, column, found)
-        return
-    if days and months and found.year_first == "no":
-        hit = (
-            known
-            & np.array(
-                [
-                    *(
-                        level in {v for v, m in zip(levels, found.month_first, strict=True) if m}
-                        for level in column.levels
-                    ),
-                    False,
-                ]
-            )[column.codes]
-        )
-        title = f"{column.name} has dates in two formats"
-        why = (
-            f"{grouped(days)} distinct cells can only have the day first and {grouped(months)} only "
-            "the month. Where both "
-            "readings are possible nobody can tell; read one way, such cells may be wrong by months."
-        )
-        yield Finding(
-            f"two formats: {column.name}",
-            title,
-            why,
-            context.numbers(hit),
-            (column.name,),
-            (*both, KEEP, CORRECT),
-        )
-        return
-    _, wrong = _share(column, levels, found.known)
-    if found.numbered.any() and not days and not months and found.year_first == "no":
-        title = f"{column.name}: the day or the month may come first"
-        why = "No cell has a number over 12 to decide it. Ask whoever made the file, then choose."
-        yield Finding(
-            f"either order: {column.name}",
-            title,
-            why,
-            context.numbers(known),
-            (column.name,),
-            (*both, KEEP),
-        )
-        return
-    if wrong.any():
-        shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(wrong)[:5]))
-        reads = _readings(column, found, (order_of(found),), "Read as dates, these missing")
-        yield Finding(
-            f"not all dates: {column.name}",
-            f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
-            "A day the calendar does not have, or words, keep the whole column from being read as "
-            "dates. Correct the cells, or read it with them missing.",
-            context.numbers(wrong),
-            (column.name,),
-            (*reads, CORRECT, KEEP),
-        )
-        return
-    if found.some_zoned:
-        without = {v for v, zoned in zip(levels, found.zoned, strict=True) if not zoned}
-        hit = known & np.array([*(v in without for v in column.levels), False])[column.codes]
-        yield Finding(
-            f"some time zones: {column.name}",
-            f"{column.name} names no time zone in {count(hit)}, and one in the others",
-            f"Others say {', '.join(found.zones[:4])}. Taken for universal time, a time without a zone "
-            "may be hours off, and its day with it. Ask whoever made the file, then choose.",
-            context.numbers(hit),
-            (column.name,),
-            (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
-        )
-
-
-def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) -> Finding:
-    """Three numbers of two digits, of which the first may be the year; other columns may speak for it."""
-    orders: tuple[Order, ...] = ("year first", "day first")
-    if not found.day_first.any():
-        orders = (*orders, "month first")
-    beside = [
-        other.name
-        for other in context.columns
-        if isinstance(other, DateColumn) and other.as_written is not None
-        and date_cells(other.as_written.texts).year_first == "only"
-    ]  # fmt: skip
-    evidence = (
-        f" In {beside[0]} of the same file the year can only come first."
-        if beside
-        else " No other column of the file says."
-    )
-    return Finding(
-        f"either order: {column.name}",
-        f"{column.name}: the year or the day may come first",
-        "All its numbers have two digits, and each order gives days of the calendar. Read the wrong way, "
-        f"follow-ups end before they start or last for decades.{evidence}",
-        context.numbers(np.asarray(column.codes >= 0)),
-        (column.name,),
-        (*_readings(column, found, orders), KEEP),
-    )
-
-
-def _readings(
-    column: TextColumn, found: DateCells, orders: tuple[Order, ...], label: str = ""
-) -> tuple[Choice, ...]:
-    """The ways to read a column as dates: in each order, and with each zone where cells name none."""
-    zones = [("", "")]
-    if found.some_zoned:
-        offsets = [z if ":" in z else f"{z[:3]}:{z[3:]}" for z in found.zones if z != "Z"]
-        zones = [("+00:00", "others in universal time")]
-        zones += [(z, f"others at {z}") for z in dict.fromkeys(offsets[:3]) if z != "+00:00"]
-        zones.append((AS_WRITTEN, "all as written, zones left out"))
-    made = []
-    for order in orders:
-        # Where no date is written in numbers alone the order says nothing.
-        how = f"as {order}" if found.numbered.any() else "as dates"
-        for zone, others in zones:
-            words = f", {others}" if others else ""
-            made.append(
-                Choice(
-                    f"read {order}{zone and f', {zone}'}",
-                    f"{label or f'Read {how}'}{words}",
-                    f"read {how}{words}",
-                    (ReadAsDates(column=column.name, order=order, zone=zone),),
-                )
-            )
-    return tuple(made)
-
-
-def _hidden_dates(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:
-    known = column.values[~column.missing]
-    if known.size == 0 or (column.decimals > 0 and "dat" not in column.name.lower()):
-        return
-    order = None
-    if ((known >= 19_000_101) & (known <= 21_001_231)).all() and (known % 100 <= 31).all():
-        if ((known // 100 % 100 >= 1) & (known // 100 % 100 <= 12)).all():
-            order, like = "year month day", f"{known[0]:.0f}"
-    elif ((known >= 10_000) & (known <= 80_000)).all() and re.search(
-        r"dat|start|end|birth|seen|^column \d", column.name.lower()
-    ):
-        order, like = "spreadsheet days", f"{known[0]:.0f}, days since 1900"
-    if order is None:
-        return
-    step = ReadAsDates.model_validate({"column": column.name, "order": order})
-    yield Finding(
-        f"dates as numbers: {column.name}",
-        f"{column.name} looks like dates kept as numbers",
-        f"Its values are such as {like}. As a number it can only be measured, not be a start or an end.",
-        context.numbers(~column.missing),
-        (column.name,),
-        (Choice("read dates", "Read as dates", "read as dates", (step,)), KEEP),
-    )
 
 
 def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Finding]:

@@ -1,5 +1,6 @@
 """What is made of a fit with effects that change along a function of time, rows left whole: baselines,
-concordance, the test over time (methods.md, sections 4 and 6)."""
+concordance, the test over time
+(methods.md, section 4: Proportional hazards regression; section 6: Residuals and checks)."""
 
 import numpy as np
 
