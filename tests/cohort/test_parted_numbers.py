@@ -27,12 +27,12 @@ def made(whole, seed=2, n=60):
 def test_two_cells_are_joined_where_a_decimal_comma_parted_them(whole):
     table, days = made(whole)
     assert not isinstance(form_cohort(table, propose(table)), Cohort)
-    asked = next(
+    question = next(
         f for f in find(table, propose(table), raw=table) if f.key == "mended: parted numbers"
     )
-    assert f"days {int(days[0])},{round(days[0] * 10) % 10}" in asked.why or whole
-    assert "keep" in {c.name for c in asked.choices}
-    now, effects = apply_steps(table, steps_for(asked, "join days"))
+    assert f"days {int(days[0])},{round(days[0] * 10) % 10}" in question.why or whole
+    assert "keep" in {c.name for c in question.choices}
+    now, effects = apply_steps(table, steps_for(question, "join days"))
     refuse_broken(effects)
     assert [c.name for c in now.columns] == ["id", "days", "status"]
     assert now.column("days").values == pytest.approx(days)
@@ -40,6 +40,14 @@ def test_two_cells_are_joined_where_a_decimal_comma_parted_them(whole):
     assert now.column("status").values.tolist() == [k % 2 for k in range(60)]
     again = find(now, propose(now), raw=table)
     assert "mended: parted numbers" not in {f.key for f in again}
+
+
+def test_another_step_leaves_the_question_open():
+    table, _ = made(0.0)
+    aside = table.without([1, 2])
+    found = {f.key: f for f in find(aside, propose(table), raw=table)}
+    (step,) = steps_for(found["mended: parted numbers"], "join days")
+    assert [c.name for c in step.on(aside).table.columns] == ["id", "days", "status"]
 
 
 def test_names_of_rows_are_still_what_a_shorter_header_leaves_out():

@@ -19,7 +19,7 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.not_supported import WHY_INSPECTIONS, WHY_WEIGHTS, inspections, is_weight
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.mended import Mended
-from hourglass.cohort.reading.parted_numbers import PARTED
+from hourglass.cohort.reading.parted_numbers import PARTED, header_of
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.text import DATE_IN_TEXT, WAYS, EditText, dates_in
@@ -44,10 +44,11 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
         there = rows[np.isin(rows, context.table.numbers)]
         columns = tuple(c for c in mended.columns if context.table.has(c))
         choices = [KEEP]
-        if mended.about == PARTED:
-            if not context.table.mended:
+        if raw is not None and mended.about == PARTED:
+            names, beside = header_of([c.name for c in raw.columns])
+            if not context.table.has(beside):
                 continue  # a step has joined them
-            choices = [*_joinings(context, mended), KEEP]
+            choices = [*_joinings(names, mended), KEEP]
             columns = tuple(c.name for c in context.columns[:6])
         if mended.about == "ragged" and there.size:
             choices += [set_aside(there, "ragged"), CORRECT]
@@ -64,10 +65,8 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
                 yield from _long(context, column)
 
 
-def _joinings(context: FindingContext, parted: Mended) -> list[Choice]:
-    """The columns whose two cells may be one number, each to be joined."""
-    held = [c.name for c in context.table.columns]
-    names = tuple(held[1:] if held[0] == "row name" else held[:-1])
+def _joinings(names: tuple[str, ...], parted: Mended) -> list[Choice]:
+    """The columns whose two cells may be one number, each to be joined; ``names`` are those of the header."""
     return [
         Choice(
             f"join {name}",

@@ -14,7 +14,7 @@ from hourglass.cohort.reading.encoding import find_encoding, to_utf8
 from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
 from hourglass.cohort.reading.mended import Mended, mended_names
 from hourglass.cohort.reading.numbers import find_marks, points_in_doubt
-from hourglass.cohort.reading.parted_numbers import parted_numbers
+from hourglass.cohort.reading.parted_numbers import ROW_NAME, parted_numbers
 from hourglass.cohort.reading.ragged import ragged, with_odd_rows
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.reading.text_mending import mended_text
@@ -183,17 +183,17 @@ def _names_for_more(
         if filled and distinct:
             mended[:] = [one for one in mended if one.about != "ragged"]
             if parted is None:
-                mended.append(ROW_NAME)
-            return ["row name", *names]
+                mended.append(NAMED_ROWS)
+            return [ROW_NAME, *names]
     return [*names, *("" for _ in range(more))]
 
 
-ROW_NAME = Mended(
+NAMED_ROWS = Mended(
     "names",
     "The header has one name fewer than the rows have cells: the first column, whose cells are all "
-    "different, is called “row name”",
+    f"different, is called “{ROW_NAME}”",
     "Without this every name would stand over the column before its own.",
-    columns=("row name",),
+    columns=(ROW_NAME,),
 )
 
 

@@ -12,6 +12,8 @@ from hourglass.cohort.words import listed
 PARTED = "parted numbers"
 WHOLE = r"^\s*[+-]?\d+\s*$"
 DECIMALS = r"^\s*\d{1,3}\s*$"
+ROW_NAME = "row name"
+"""What the first column is called where the header has no name for it."""
 FEWEST_VALUES = 5
 MOST_OFFERED = 3
 
@@ -47,6 +49,13 @@ def parted_numbers(body: Any, names: Sequence[str]) -> Mended | None:
         f"{shown}. Read as two cells, every name after it stands over the wrong column.",
         columns=tuple(name for _, name, _ in offered),
     )
+
+
+def header_of(columns: Sequence[str]) -> tuple[tuple[str, ...], str]:
+    """The names that the header of such a file has, and the column that stands beside them."""
+    if columns[0] == ROW_NAME:
+        return tuple(columns[1:]), columns[0]
+    return tuple(columns[:-1]), columns[-1]
 
 
 def _all_match(cells: Any, pattern: str) -> bool:
