@@ -69,20 +69,8 @@ def form_cohort(
         return blocks
     if kept.size == 0:
         return (Block("Every row has been set aside: there is nobody to follow.", None),)
-    seen = np.bincount(shape.code_of[kept], minlength=len(shape.codes))
-    competing = tuple(
-        c for c, n in zip(shape.codes, seen, strict=True) if n and _meaning(shape, c) == "competing"
-    )
-    status = np.array([_status(shape, c, competing) for c in shape.codes], dtype=np.int64)
     try:
-        data = follow_up(
-            shape.time[kept],
-            status[shape.code_of[kept]],
-            shape.entry[kept],
-            shape.count[kept],
-            _subjects(table, statement, kept),
-            statement.near_ties,
-        )
+        data, competing = rows_followed(table, statement, shape, kept)
     except RefusedRowsError as refused:
         numbers = table.numbers[kept]
         return tuple(
@@ -91,6 +79,30 @@ def form_cohort(
         )
     names = tuple(_name(shape.meaning(c), c) for c in competing)
     return Cohort(table.take(kept), data, statement, decimals_of(_times(data)), names)
+
+
+def rows_followed(
+    table: Table, statement: FollowUpStatement, shape: Derivation, kept: NDArray[np.int64]
+) -> tuple[FollowUp, tuple[str, ...]]:
+    """The follow-up of rows that can be used, and the codes of their competing events.
+
+    Raises:
+        RefusedRowsError: when the rows of a subject do not go together.
+    """
+    seen = np.bincount(shape.code_of[kept], minlength=len(shape.codes))
+    competing = tuple(
+        c for c, n in zip(shape.codes, seen, strict=True) if n and _meaning(shape, c) == "competing"
+    )
+    status = np.array([_status(shape, c, competing) for c in shape.codes], dtype=np.int64)
+    data = follow_up(
+        shape.time[kept],
+        status[shape.code_of[kept]],
+        shape.entry[kept],
+        shape.count[kept],
+        _subjects(table, statement, kept),
+        statement.near_ties,
+    )
+    return data, competing
 
 
 def _subjects(

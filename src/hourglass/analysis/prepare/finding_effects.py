@@ -6,22 +6,21 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.shared import wording
-from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation, derive
+from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.findings.gravity import Gravity, gravity_of
-from hourglass.cohort.followup import decimals_of
+from hourglass.cohort.followup import decimals_of, rows_followed, unusable
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
-from hourglass.core.followup import follow_up
+from hourglass.core.errors import RefusedRowsError
 from hourglass.core.risk_table import risk_table
 
 MOST_ROWS = 400_000
 """Rows, times choices, whose curves are drawn for it: more would delay the first screen."""
-STATUS = {"event": 1, "censored": 0, "competing": 2}
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,16 +82,18 @@ def _median(table: Table, statement: FollowUpStatement) -> Median | None:
     derived = derive(table, statement)
     if not isinstance(derived, Derivation) or table.size == 0:
         return None
-    shape = shaped(derived, statement)
-    now = shape.derived
-    meanings = [None if m is None else STATUS.get(m.meaning) for m in now.meanings]
-    status = np.array([-1 if s is None else s for s in meanings], dtype=np.int64)[now.code_of]
-    entry = np.where(now.entry > NO_LATE_ENTRY, now.entry, -np.inf)
-    with np.errstate(invalid="ignore"):
-        fit = shape.kept & (status >= 0) & (now.time >= 0) & np.isfinite(now.time)
-        fit &= (now.count >= 1) & (now.count == np.floor(now.count)) & (entry < now.time)
-    if not (status[fit] == 1).any():
+    made = shaped(derived, statement)
+    known = np.array([m is not None for m in made.derived.meanings], dtype=bool)
+    fit = made.kept & known[made.derived.code_of]
+    for _, bad, _ in unusable(made.derived, statement):
+        fit &= ~bad
+    if not fit.any():
         return None
-    data = follow_up(now.time[fit], status[fit], entry[fit], now.count[fit].astype(np.int64))
+    try:
+        data, _ = rows_followed(table, statement, made.derived, np.flatnonzero(fit))
+    except RefusedRowsError:
+        return None
+    if not data.event().any():
+        return None
     time = quantile(survival_curve(risk_table(data)), 0.5).time
     return Median(time, decimals_of(data.exit))
