@@ -9,7 +9,9 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.code_meanings import said_by_word
 from hourglass.cohort.profile import profile_of
-from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.proposal.outcome import outcome
+from hourglass.cohort.proposal.reasons import Reason
+from hourglass.cohort.steps.step import along, keys_of
 from hourglass.cohort.table import (
     Column,
     DateColumn,
@@ -24,17 +26,6 @@ VISIT_WORDS = (
     "visit", "day", "week", "month", "year", "time", "date", "hour", "wave", "seen", "inspection", "round",
     "examined", "followup", "t",
 )  # fmt: skip
-STATE_WORDS = (
-    "state",
-    "status",
-    "outcome",
-    "event",
-    "alive",
-    "dead",
-    "died",
-    "condition",
-    "result",
-)
 FEWEST_SUBJECTS, FEWEST_ROWS, MOST_ROWS = 5, 1.5, 60
 ASCENDING = 0.95
 MOST_STATES = 20
@@ -66,7 +57,7 @@ def visits_of(table: Table) -> Visits | None:
     """The visits that the rows are; None where nothing speaks for it."""
     if table.size < FEWEST_SUBJECTS * 2:
         return None
-    times = [c for c in table.columns if _may_be_time(c)]
+    times = [c for c in table.columns if not isinstance(c, TextColumn) and _may_be_time(c)]
     for subject in table.columns[:LOOK]:
         if isinstance(subject, DateColumn) or subject.missing.any():
             continue
@@ -82,18 +73,16 @@ def visits_of(table: Table) -> Visits | None:
     return None
 
 
-def _may_be_time(column: Column) -> bool:
+def _may_be_time(column: NumberColumn | DateColumn) -> bool:
     if isinstance(column, DateColumn):
         return True
-    if not isinstance(column, NumberColumn):
-        return False
     words = words_of(column.name)
     return clock_unit(column.name) is not None or any(w in VISIT_WORDS for w in words)
 
 
-def _visited(key: NDArray[np.int64], time: Column) -> bool:
+def _visited(key: NDArray[np.int64], time: NumberColumn | DateColumn) -> bool:
     """Whether times rise from row to row of a subject, though not from row to row of the file."""
-    when = _when(time)
+    when = along(time)
     known = np.isfinite(when)
     if known.mean() < ASCENDING:
         return False
@@ -105,28 +94,14 @@ def _visited(key: NDArray[np.int64], time: Column) -> bool:
     return bool(same.any() and rises[same].mean() >= ASCENDING and in_file.mean() < ASCENDING)
 
 
-def _when(time: Column) -> NDArray[np.float64]:
-    """(n,) times, or microseconds of dates."""
-    assert isinstance(time, NumberColumn | DateColumn)
-    return time.values if isinstance(time, NumberColumn) else time.microseconds
-
-
 def _state(table: Table, besides: set[str]) -> tuple[str | None, tuple[str, ...]]:
-    """The column that says what was seen, and which of its words say that the event had happened."""
-    able = [
-        c for c in table.columns
-        if c.name not in besides and not isinstance(c, DateColumn)
-        and 2 <= profile_of(c).distinct <= MOST_STATES
-    ]  # fmt: skip
-    named = [c for c in able if any(w.startswith(STATE_WORDS) for w in words_of(c.name))]
-    for column in named or able:
-        if isinstance(column, TextColumn):
-            events = tuple(v for v in column.counts() if said_by_word(column.name, v) == "event")
-            if events or column in named:
-                return column.name, events
-        elif column in named:
-            return column.name, ()
-    return None, ()
+    """The column that holds what was seen, and which of its words mean that the event had happened."""
+    found = outcome(table, besides)
+    if not isinstance(found, Reason):
+        return None, ()
+    column = table.column(found.value)
+    words = column.counts() if isinstance(column, TextColumn) else ()
+    return found.value, tuple(v for v in words if said_by_word(found.value, v) == "event")
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,14 +136,13 @@ def wide_visits_of(table: Table) -> WideVisits | None:
 
 def _rise(columns: list[Column]) -> bool:
     """Whether columns hold times, each later than the one before it."""
-    if any(isinstance(c, TextColumn) for c in columns) or len({c.kind for c in columns}) > 1:
-        return False
-    if isinstance(columns[0], NumberColumn) and not all(map(_may_be_time, columns)):
+    times = [c for c in columns if not isinstance(c, TextColumn) and _may_be_time(c)]
+    if len(times) < len(columns) or len({c.kind for c in columns}) > 1:
         return False
     rising = pairs = 0
-    for one, other in pairwise(columns):
+    for one, other in pairwise(times):
         both = ~one.missing & ~other.missing
-        rising += int((_when(one)[both] < _when(other)[both]).sum())
+        rising += int((along(one)[both] < along(other)[both]).sum())
         pairs += int(both.sum())
     return pairs > 0 and rising >= ASCENDING * pairs
 

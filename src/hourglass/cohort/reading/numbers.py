@@ -20,6 +20,8 @@ EITHER_POINT = re.compile(r"^[+-]?[1-9]\d{0,2}\.\d{3}$")
 """A point that may be the decimal mark or set thousands apart, as in 1.087."""
 EITHER_WAY = r"^[+-]?[1-9]\d{0,2}(\.\d{3})?$|^0$"
 FEWEST_EITHER = 3
+COMMA = re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$")
+POINT = re.compile(r"^[+-]?\d+\.\d+$")
 # What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
 SAYS = [
     (re.compile(r"^[+-]?\d{1,3}(\.\d{3})+,\d+$"), (",", ".")),
@@ -29,8 +31,8 @@ SAYS = [
     (re.compile(rf"^[+-]?\d{{1,3}}([ {SPACES}]\d{{3}})+(,\d+)$"), (",", " ")),
     (re.compile(rf"^[+-]?\d{{1,3}}([ {SPACES}]\d{{3}})+(\.\d+)?$"), (".", " ")),
     (re.compile(r"^[+-]?\d{1,3}('\d{3})+(\.\d+)?$"), (".", "'")),
-    (re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$"), (",", "")),
-    (re.compile(r"^[+-]?\d+\.\d+$"), (".", "")),
+    (COMMA, (",", "")),
+    (POINT, (".", "")),
 ]
 
 
@@ -98,12 +100,11 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
 def points_in_doubt(columns: Iterable[tuple[str, list[str]]], decimal: str) -> bool:
     """Whether points such as that of 1.087 may set thousands apart: no cell of the sample has a point that
     can only be a decimal mark, or some have a comma that can only be one."""
-    point, comma = SAYS[-1][0], SAYS[-2][0]
     cells = [cell for _, column in columns for cell in column]
     if decimal != "." or not any(EITHER_POINT.match(cell) for cell in cells):
         return False
-    sure = any(point.match(cell) and not EITHER_POINT.match(cell) for cell in cells)
-    return not sure or any(comma.match(cell) for cell in cells)
+    sure = any(POINT.match(cell) and not EITHER_POINT.match(cell) for cell in cells)
+    return not sure or any(COMMA.match(cell) for cell in cells)
 
 
 def either_way(cells: Any) -> bool:

@@ -4,6 +4,8 @@ from hourglass.cohort.steps.form import StepForm, choice, column, form, place
 
 NUMBER, DATE, TEXT = ("number",), ("date",), ("text",)
 NAME = place("text", "into", "Name of the new column")
+SUBJECT = column("Subject", field="subject")
+VISIT = column("Time of the visit", (*NUMBER, *DATE), "time")
 
 LAYOUT_FORMS: tuple[StepForm, ...] = (
     form(
@@ -38,13 +40,7 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
         "The first date of each subject",
         "beside every row of the subject, as a start of follow-up",
         {"subject": "", "column": "", "into": ""},
-        [
-            NAME,
-            " is the first ",
-            column("Date", DATE),
-            " of each ",
-            column("Subject", field="subject"),
-        ],
+        [NAME, " is the first ", column("Date", DATE), " of each ", SUBJECT],
     ),
     form(
         "join_parted_numbers",
@@ -65,9 +61,9 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
         {"subject": "", "time": "", "outcome": "", "into": ""},
         [
             "For each ",
-            column("Subject", field="subject"),
+            SUBJECT,
             " rows between visits at ",
-            column("Time of the visit", (*NUMBER, *DATE), "time"),
+            VISIT,
             ", with the outcome ",
             column("Outcome", field="outcome", optional=True),
             " of the later one; its start is ",
@@ -97,9 +93,9 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
         {"subject": "", "time": "", "happening": "", "values": []},
         [
             "Of each ",
-            column("Subject", field="subject"),
+            SUBJECT,
             " keep, by ",
-            column("Time of the visit", (*NUMBER, *DATE), "time"),
+            VISIT,
             ", the first visit at which ",
             column("What is looked for", field="happening", optional=True),
             " is ",
@@ -116,7 +112,7 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
             "Gather ",
             column("What happened", TEXT, "happening"),
             " by ",
-            column("Subject", field="subject"),
+            SUBJECT,
             ", each with its first ",
             column("Date", DATE, "date"),
         ],

@@ -102,11 +102,15 @@ def keys_of(table: Table, names: Sequence[str]) -> NDArray[np.int64]:
     return np.where(gone, -1, key)
 
 
+def along(column: NumberColumn | DateColumn) -> NDArray[np.float64]:
+    """(n,) the numbers, or the microseconds of the dates, in whose order the rows of a column stand."""
+    return column.values if isinstance(column, NumberColumn) else column.microseconds
+
+
 def _codes(column: Column) -> NDArray[np.int64]:
     if isinstance(column, TextColumn):
         return column.codes.astype(np.int64)
-    values = column.values if isinstance(column, NumberColumn) else column.microseconds
-    codes = np.unique(values, return_inverse=True)[1].astype(np.int64)
+    codes = np.unique(along(column), return_inverse=True)[1].astype(np.int64)
     codes[column.missing] = -1
     return codes
 

@@ -14,10 +14,11 @@ from hourglass.cohort.steps.step import (
     Done,
     RowsLeftOut,
     StepBase,
+    along,
     keys_of,
     new_name,
 )
-from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import Table, TextColumn
 from hourglass.cohort.words import grouped
 
 
@@ -135,11 +136,10 @@ def _by_visit(table: Table, subject: str, time: str) -> tuple[NDArray[np.int64],
     column = table.column(time)
     if isinstance(column, TextColumn):
         raise BrokenStepError(f"{time} holds neither numbers nor dates")
-    assert isinstance(column, NumberColumn | DateColumn)
     key = keys_of(table, [subject])
     if not (key >= 0).any():
         raise BrokenStepError(f"{subject} holds nothing")
-    when = column.values if isinstance(column, NumberColumn) else column.microseconds
+    when = along(column)
     there = np.flatnonzero((key >= 0) & ~column.missing)
     order = there[np.lexsort((when[there], key[there]))]
     return order, key
