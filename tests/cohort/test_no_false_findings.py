@@ -49,9 +49,9 @@ def test_a_column_that_speaks_for_a_code_is_heard():
     text = "days,x,how\n" + "".join(f"{k + 5},{k % 2},{words[k % 4]}\n" for k in range(40))
     rows = table(text)
     statement = propose(rows).model_copy(update={"outcome": "x", "meanings": {}})
-    asked = keys(rows, statement)["which is the event: x"]
-    assert "speaks for 1" in asked.why
-    assert "died" in asked.why
+    question = keys(rows, statement)["which is the event: x"]
+    assert "speaks for 1" in question.why
+    assert "died" in question.why
 
 
 def test_a_mark_after_the_last_cell_makes_no_row_ragged():

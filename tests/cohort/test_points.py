@@ -1,4 +1,4 @@
-"""A point before three digits may set thousands apart: it is asked about, with what the file says."""
+"""A point before three digits may set thousands apart: a finding asks, with what the file shows."""
 
 import numpy as np
 import pytest
@@ -19,7 +19,7 @@ def made(*heads, **columns):
     ).table
 
 
-def asked(table, column):
+def question(table, column):
     found = {f.key: f for f in find(table, propose(table))}
     return found.get(f"numbers as text: {column}")
 
@@ -29,7 +29,7 @@ def test_a_decimal_comma_beside_them_speaks_for_thousands():
     table = made(hours=HOURS, weight=weights, state=list("01010101"))
     assert table.column("weight").kind == "number", "each column is read for itself"
     assert table.column("hours").kind == "text"
-    finding = asked(table, "hours")
+    finding = question(table, "hours")
     assert "In weight a comma is the decimal mark, as in 5,5" in finding.why
     assert [c.label for c in finding.choices][:2] == [
         "Read points as thousands", "Read points as decimal points",
@@ -40,7 +40,7 @@ def test_a_decimal_comma_beside_them_speaks_for_thousands():
 
 def test_without_other_evidence_it_is_asked_about():
     table = made(hours=HOURS, state=list("01010101"))
-    finding = asked(table, "hours")
+    finding = question(table, "hours")
     assert {c.name for c in finding.choices} >= {"read ,.", "read ."}
     now, _ = apply_steps(table, steps_for(finding, "read ."))
     assert now.column("hours").values[0] == 1.087
@@ -52,4 +52,4 @@ def test_without_other_evidence_it_is_asked_about():
 def test_a_decimal_point_elsewhere_in_the_file_settles_it(other):
     table = made(hours=HOURS, x=other, state=list("01010101"))
     assert np.allclose(table.column("hours").values[:2], [1.087, 3.749])
-    assert asked(table, "hours") is None
+    assert question(table, "hours") is None

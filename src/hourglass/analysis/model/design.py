@@ -111,6 +111,11 @@ class Design:
     event: str
     whole: bool = False
 
+    @property
+    def changing(self) -> OverTime | None:
+        """How columns come from the values of rows that are whole; None where rows are parted, or stay."""
+        return self.over_time if self.whole else None
+
     def of_term(self, term: int) -> IntArray:
         """Positions of a term's columns."""
         return np.array([k for k, c in enumerate(self.columns) if c.term == term], dtype=np.int64)
@@ -126,9 +131,9 @@ class Design:
     def with_columns(self, positions: IntArray) -> "Design":
         """The same rows with some of the columns."""
         columns = tuple(self.columns[k] for k in positions)
-        if not self.whole or self.over_time is None:
+        if self.changing is None:
             return replace(self, x=self.x[:, positions], columns=columns)
-        values, made = self.over_time.among(positions)
+        values, made = self.changing.among(positions)
         own, whole = (None, False) if made.steady else (made, True)
         return replace(self, x=self.x[:, values], columns=columns, over_time=own, whole=whole)
 
@@ -138,9 +143,9 @@ class Design:
         Raises:
             NotEstimableError: when that would make too many pieces.
         """
-        if not self.whole or self.over_time is None:
+        if self.changing is None:
             return self
-        made = part(self.data, self.x, self.over_time)
+        made = part(self.data, self.x, self.changing)
         row = made.pieces.row
         return replace(
             self,

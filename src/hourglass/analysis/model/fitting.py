@@ -88,15 +88,15 @@ class FittedModel:
             NotEstimableError: as for :func:`hourglass.core.regression.residuals.at_estimate`.
         """
         coded = self.design
-        if coded.whole and coded.over_time is not None:
-            return changing_baselines(coded.data, self.sets, coded.x, coded.over_time, self.plain)
+        if coded.changing is not None:
+            return changing_baselines(coded.data, self.sets, coded.x, coded.changing, self.plain)
         return baselines_of(coded.data, coded.x, self.plain)
 
     def concordance(self) -> Concordance:
         """The concordance of its linear predictor in its own rows."""
         coded = self.design
-        if coded.whole and coded.over_time is not None:
-            return changing_concordance(coded.data, self.sets, coded.x, coded.over_time, self.plain)
+        if coded.changing is not None:
+            return changing_concordance(coded.data, self.sets, coded.x, coded.changing, self.plain)
         return concordance(coded.data, self.fit.linear, coded.stratum)
 
     def proportionality(self, time_function: TimeFunction) -> ProportionalityTest:
@@ -107,9 +107,9 @@ class FittedModel:
                 defined at an event.
         """
         coded = self.design
-        if coded.whole and coded.over_time is not None:
+        if coded.changing is not None:
             return changing_proportionality(
-                coded.data, self.sets, coded.x, coded.over_time, self.plain, time_function
+                coded.data, self.sets, coded.x, coded.changing, self.plain, time_function
             )
         return proportionality_test(coded.data, coded.x, self.plain, time_function)
 
@@ -164,9 +164,9 @@ def fit_columns(
         NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
     """
     every_step = steps(watch, 0.1)
-    if coded.whole and coded.over_time is not None:
+    if coded.changing is not None:
         found = fit_changing(
-            coded.data, coded.x, coded.over_time, ties, coded.stratum, sets, every_step
+            coded.data, coded.x, coded.changing, ties, coded.stratum, sets, every_step
         )
         if found is not None:
             return coded, found, sets

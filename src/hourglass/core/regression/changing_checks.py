@@ -30,8 +30,7 @@ def rows_of(sets: RiskSets, x: FloatArray, over_time: OverTime) -> tuple[Changin
     values = columns_of(x, sets.order)
     centre = values.mean(axis=1)
     values -= centre[:, None]  # their differences keep all digits
-    factor = over_time.factor[np.searchsorted(over_time.time, sets.time)]
-    return ChangingRows(sets, values, over_time.source, factor), centre
+    return ChangingRows(sets, values, over_time.source, over_time.at(sets.time)), centre
 
 
 def changing_baselines(

@@ -55,7 +55,7 @@ def fit_changing(
             f"more than the {MOST_PAIRS} there may be: let it change at stated times instead"
         )
     columns = usable_columns(x, sets.order, sets.count)
-    factor = over_time.factor[np.searchsorted(over_time.time, sets.time)]
+    factor = over_time.at(sets.time)
     spread = np.sqrt(np.average(factor**2, axis=0, weights=sets.events))
     if ties is EXACT or columns.aliased or not (np.isfinite(spread) & (spread > 0)).all():
         return None
