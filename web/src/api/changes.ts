@@ -114,7 +114,7 @@ export function useRemoveAnalysis(study: string, stage: string) {
         params: { path: { study_id: study, analysis_id: id } },
       }),
     );
-    // Its page may not have gone yet: what is deleted is not asked for again.
+    // What is deleted is not fetched again.
     client.removeQueries({ queryKey: stageKey(study, stage, id) });
   });
 }

@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useBegin, useNameAnalysis, useRemoveAnalysis } from "../../api/changes";
 import { useStudy } from "../../api/queries";
@@ -11,12 +11,19 @@ export function ReportRail({ study, report }: { study: string; report: number | 
   const lines = useStudy(study).data?.stages.find((line) => line.stage === "report")?.analyses;
   const begin = useBegin(study);
   const rename = useNameAnalysis(study);
-  const remove = useRemoveAnalysis(study, "report");
+  const { mutate: remove } = useRemoveAnalysis(study, "report");
+  const [leaving, setLeaving] = useState<number | null>(null);
   const [asking, setAsking] = useState<"begin" | "name" | null>(null);
   const reports = lines ?? [];
   const shown = reports.find((one) => one.id === report) ?? reports[0];
   const open = (id: number | null) => setSearch(id === null ? {} : { report: String(id) });
   const close = () => setAsking(null);
+  // A report is deleted when its page has gone: a page that still shows it would fetch it once more.
+  useEffect(() => {
+    if (leaving === null || report === leaving) return;
+    setLeaving(null);
+    remove(leaving);
+  }, [leaving, report, remove]);
   const say = (name: string) => {
     if (asking === "name" && shown)
       rename.mutate({ id: shown.id, name, position: shown.position }, { onSuccess: close });
@@ -58,8 +65,8 @@ export function ReportRail({ study, report }: { study: string; report: number | 
             <Button
               size="small"
               onClick={() => {
+                setLeaving(shown.id);
                 open(null);
-                remove.mutate(shown.id);
               }}
             >
               Delete this report
