@@ -12,6 +12,8 @@ from hourglass.cohort.reading.mended import from_text, to_text
 from hourglass.cohort.table import AsWritten, Column, DateColumn, NumberColumn, Table, TextColumn
 
 DECIMALS = b"hourglass.decimals"
+UNIT = b"hourglass.unit"
+LABEL = b"hourglass.label"
 MENDED = b"hourglass.mended"
 AS_WRITTEN = b"hourglass.as_written"
 """Marks a column of the texts that the column of this name was read from."""
@@ -23,7 +25,9 @@ def to_parquet(table: Table) -> bytes:
     written = []
     for column in table.columns:
         array = _array(column)
-        kept = {DECIMALS: str(column.decimals)} if isinstance(column, NumberColumn) else None
+        kept = {name: said for name, said in ((UNIT, column.unit), (LABEL, column.label)) if said}
+        if isinstance(column, NumberColumn):
+            kept[DECIMALS] = str(column.decimals)
         arrays.append(array)
         fields.append(pa.field(column.name, array.type, metadata=kept))
         if column.as_written is not None:
@@ -46,7 +50,11 @@ def from_parquet(data: bytes) -> Table:
         array = arrow.column(k).combine_chunks()
         about = (field.metadata or {}).get(AS_WRITTEN)
         if about is None:
-            columns.append(_column(field, array))
+            stated = {
+                to: (field.metadata or {}).get(mark, b"").decode()
+                for to, mark in (("unit", UNIT), ("label", LABEL))
+            }
+            columns.append(replace(_column(field, array), **stated))
         else:
             written[about.decode()] = AsWritten(_codes(array), array.dictionary)
     return Table(

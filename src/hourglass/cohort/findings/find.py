@@ -11,9 +11,10 @@ from hourglass.cohort.findings.dates import date_findings
 from hourglass.cohort.findings.definitions import definition_findings
 from hourglass.cohort.findings.finding import Finding, FindingContext
 from hourglass.cohort.findings.levels import level_findings
-from hourglass.cohort.findings.reading import reading_findings
+from hourglass.cohort.findings.reading import apart_findings, reading_findings
 from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
+from hourglass.cohort.reading.apart import still_apart
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
 
@@ -45,7 +46,11 @@ def find(
     """
     if table.size == 0:
         return ()
-    derived = derive(table, statement) if known is None else known
+    apart = still_apart(table, () if raw is None else raw.mended)
+    whole, derived = table, known
+    if apart.size:  # what is odd about rows that are none is that they are there
+        table, derived = table.without(map(int, apart)), None
+    derived = derive(table, statement) if derived is None else derived
     context = FindingContext(
         table,
         statement,
@@ -55,6 +60,7 @@ def find(
         raw,
     )
     return once_each(
+        *apart_findings(whole, apart, raw),
         *time_findings(context),
         *date_findings(context),
         *code_findings(context),

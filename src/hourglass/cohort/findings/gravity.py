@@ -16,7 +16,7 @@ class Gravity(IntEnum):
 
 BLOCKING = frozenset({
     "blank outcome", "end before start", "entry after end", "no count", "no end", "no start", "no time",
-    "start after closing", "unknown code",
+    "no rows of the table", "start after closing", "unknown code",
 })  # fmt: skip
 """Until these are decided there is no curve."""
 ON_THE_CURVE = frozenset({

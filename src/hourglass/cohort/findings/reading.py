@@ -13,10 +13,12 @@ from hourglass.cohort.findings.finding import (
     Choice,
     Finding,
     FindingContext,
+    Rows,
     count,
     set_aside,
 )
 from hourglass.cohort.not_supported import WHY_INSPECTIONS, WHY_WEIGHTS, inspections, is_weight
+from hourglass.cohort.reading.apart import APART
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.mended import Mended
 from hourglass.cohort.reading.parted_numbers import PARTED, header_of
@@ -25,7 +27,7 @@ from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.text import DATE_IN_TEXT, WAYS, EditText, dates_in
 from hourglass.cohort.steps.types import ReadAsDates
 from hourglass.cohort.steps.units import TakeUnitApart, parts_of
-from hourglass.cohort.table import NumberColumn, TextColumn
+from hourglass.cohort.table import NumberColumn, Table, TextColumn
 from hourglass.cohort.units import IN_DAYS, factor
 from hourglass.cohort.words import grouped
 
@@ -40,6 +42,8 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
     """What was mended in reading, what no method can use, and text that holds units, dates or prose."""
     raw = context.raw
     for mended in () if raw is None else raw.mended:
+        if mended.about == APART:
+            continue  # see apart_findings
         rows = np.array(mended.rows, dtype=np.int64)
         there = rows[np.isin(rows, context.table.numbers)]
         columns = tuple(c for c in mended.columns if context.table.has(c))
@@ -63,6 +67,15 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
             yield from found
             if not found:
                 yield from _long(context, column)
+
+
+def apart_findings(table: Table, rows: Rows, raw: Table | None) -> Iterator[Finding]:
+    """Rows between the rows of a table that are none; ``rows`` are their numbers."""
+    for mended in () if raw is None or rows.size == 0 else raw.mended:
+        if mended.about == APART:
+            columns = tuple(c.name for c in table.columns[:6])
+            choices = (set_aside(rows, "no rows of the table"), KEEP)
+            yield Finding("no rows of the table", mended.title, mended.why, rows, columns, choices)
 
 
 def _joinings(names: tuple[str, ...], parted: Mended) -> list[Choice]:

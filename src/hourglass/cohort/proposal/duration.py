@@ -94,9 +94,9 @@ def duration(numbers: list[NumberColumn]) -> Timed | None:
 
 
 def unit_of_times(column: NumberColumn) -> Unit | None:
-    """The unit that a column, or else its name, states for its times."""
+    """The unit that a column, or else its name or its label, states for its times."""
     stated = clock_unit(column.unit) if column.unit else None
-    return stated or clock_unit(column.name)
+    return stated or clock_unit(column.name) or clock_unit(column.label)
 
 
 def never_a_time(name: str) -> bool:

@@ -2,7 +2,7 @@
 mean is never assumed."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import permutations
 
 import numpy as np
@@ -11,6 +11,7 @@ from hourglass.cohort.not_supported import inspections
 from hourglass.cohort.proposal.duration import IN_ORDER, Timed, duration, entry_and_exit
 from hourglass.cohort.proposal.outcome import outcome
 from hourglass.cohort.proposal.reasons import LeftOpen, Reason, distinct, named
+from hourglass.cohort.reading.apart import still_apart
 from hourglass.cohort.reading.parted_numbers import PARTED
 from hourglass.cohort.statement import (
     UNSTATED,
@@ -57,6 +58,9 @@ def propose(table: Table) -> FollowUpStatement:
 @once_for_each
 def proposal(table: Table) -> Proposal:
     """The statement proposed for a table, with the reason for each part."""
+    apart = still_apart(table, table.mended)
+    if apart.size:
+        return proposal(replace(table.without(map(int, apart)), mended=()))
     if any(one.about == PARTED for one in table.mended):
         # Names stand over other columns than their own until somebody says which number is parted.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())

@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+from dataclasses import replace
 from typing import Any
 
 import pyarrow as pa
@@ -11,7 +12,14 @@ from pyarrow import csv as arrow_csv
 
 from hourglass.cohort.reading.aligned import SPACES, aligned_cells
 from hourglass.cohort.reading.encoding import find_encoding, to_utf8
-from hourglass.cohort.reading.layout_of_lines import find_delimiter, find_footer, find_header, split
+from hourglass.cohort.reading.layout_of_lines import (
+    Split,
+    find_delimiter,
+    find_footer,
+    find_header,
+    split,
+)
+from hourglass.cohort.reading.lines_of_names import find_described, find_headings, with_headings
 from hourglass.cohort.reading.mended import Mended, mended_names
 from hourglass.cohort.reading.numbers import find_marks, points_in_doubt
 from hourglass.cohort.reading.parted_numbers import ROW_NAME, parted_numbers
@@ -57,8 +65,10 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
     by, found = find_delimiter(head)
     rows = split(head, by)
     header, said = find_header(rows)
+    headings, over = find_headings(rows, header)
+    described, under = find_described(rows, header)
     width = max((len(row) for row in rows[max(header - 1, 0) : header + 1]), default=1)
-    below = rows[header:]
+    below = rows[header + len(described) :]
     tail = text[-TAIL:].decode(errors="replace")
     last = split(
         tail[tail.find("\n") + 1 :] if len(text) > TAIL else "\n".join(tail.split("\n")[header:]),
@@ -74,11 +84,12 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
     recipe = Recipe.model_validate(
         {
             "encoding": encoding, "delimiter": by.delimiter, "places": by.places, "quote": by.quote,
-            "header": header, "footer": footer, "decimal": decimal, "thousands": thousands,
-            "missing": missing, "points": "in doubt" if points_in_doubt(columns, decimal) else "decimal",
+            "header": header, "headings": headings, "described": described, "footer": footer,
+            "decimal": decimal, "thousands": thousands, "missing": missing,
+            "points": "in doubt" if points_in_doubt(columns, decimal) else "decimal",
         }
     )  # fmt: skip
-    return recipe, [why, *found, *said, *ends, *marks, *words]
+    return recipe, [why, *found, *said, *over, *under, *ends, *marks, *words]
 
 
 def _one_way(text: bytes, delimiter: str = "") -> tuple[bytes, list[Mended]]:
@@ -123,13 +134,16 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | Non
         raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
     whole = len(text)
     if most_rows is not None:
-        text = _first_lines(text, recipe.header + most_rows + 20)
+        text = _first_lines(text, recipe.header + len(recipe.described) + most_rows + 20)
     if recipe.footer and len(text) == whole:
         text = _without_last_lines(text, recipe.footer)
+    above = _line(text, recipe.header - 1, recipe) if recipe.headings and recipe.header > 1 else []
     if recipe.header > 1:
         text = _from_line(text, recipe.header)
     parse = _aligned if recipe.delimiter == SPACES else _parsed
     found = parse(text, recipe, limits)
+    if above:
+        found = replace(found, names=with_headings(found.names, above))
     columns = found.columns
     if not columns or len(columns[0]) == 0:
         raise UnreadableFileError(
@@ -138,7 +152,22 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | Non
         )
     there = [k for k, name in enumerate(found.names) if name.strip() or not _blank(columns[k])]
     names, renamed = mended_names([found.names[k] for k in there], limits)
-    return Cells(names, [columns[k] for k in there], [*mended, *found.mended, *renamed])
+    described = [[line[k] for k in there] for line in found.described]
+    return Cells(names, [columns[k] for k in there], [*mended, *found.mended, *renamed], described)
+
+
+def _line(text: bytes, line: int, recipe: Recipe) -> list[str]:
+    """The cells of one line, counted from 1."""
+    whole = _first_lines(_from_line(text, line), 1).decode(errors="replace")
+    return next(iter(split(whole, Split(recipe.delimiter, recipe.quote, recipe.places))), [])
+
+
+def _under(columns: list[Any], recipe: Recipe) -> list[list[str]]:
+    """The lines under the names, of columns that begin with the names."""
+    lines = range(1, recipe.lines_of_names)
+    return [
+        [str(column[k].as_py() or "") for column in columns] for k in lines if k < len(columns[0])
+    ]
 
 
 def _aligned(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
@@ -149,7 +178,8 @@ def _aligned(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
     odd = [k for k, n in enumerate(counts) if k and n != counts[0]]
     if odd:
         mended.append(ragged(odd, [counts[k] for k in odd], counts[0]))
-    return Cells(names, [column[1:] for column in columns], mended)
+    head = recipe.lines_of_names
+    return Cells(names, [column[head:] for column in columns], mended, _under(columns, recipe))
 
 
 def _parsed(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
@@ -157,9 +187,9 @@ def _parsed(text: bytes, recipe: Recipe, limits: Limits) -> Cells:
     arrow, mended = _parse(text, recipe, len(names), limits)
     if arrow.num_columns > len(names):
         names = _names_for_more(names, arrow, recipe, mended)
-    if recipe.header:
-        arrow = arrow.slice(1)
-    return Cells(names, [arrow.column(k) for k in range(arrow.num_columns)], mended)
+    columns = [arrow.column(k) for k in range(arrow.num_columns)]
+    head = recipe.lines_of_names
+    return Cells(names, [column[head:] for column in columns], mended, _under(columns, recipe))
 
 
 def _names_for_more(
@@ -170,7 +200,7 @@ def _names_for_more(
     Rows that all hold one more begin with a name of their own, which the header leaves out.
     """
     more = arrow.num_columns - len(names)
-    body = arrow.slice(1 if recipe.header else 0)
+    body = arrow.slice(recipe.lines_of_names)
     last = body.column(body.num_columns - 1)
     parted = None
     if more == 1 and recipe.delimiter == "," and not _blank(last):

@@ -73,6 +73,6 @@ def _refuse_control_characters(data: bytes) -> None:
     strange = len(data) - len(data.translate(None, bytes(set(range(32)) - {9, 10, 12, 13})))
     if strange > len(data) / 50:
         raise UnreadableFileError(
-            "This is not a text file: it is full of control characters. "
-            "Export the table as comma-separated text (CSV) and choose that file."
+            "This is another program’s binary data file: its bytes are no text, and only that program "
+            "knows where the columns are. Export the table there as CSV or Parquet, and upload that."
         )

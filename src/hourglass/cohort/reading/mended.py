@@ -108,6 +108,22 @@ def mended_names(row: Sequence[str], limits: Limits) -> tuple[list[str], list[Me
     return names, mended
 
 
+def lists_left_out(names: Sequence[str]) -> list[Mended]:
+    """What to say of columns that were left out because their cells hold several values."""
+    if not names:
+        return []
+    one = len(names) == 1
+    return [
+        Mended(
+            "lists",
+            f"{'A column whose cells hold' if one else f'{len(names)} columns whose cells hold'} lists or "
+            f"records {'was' if one else 'were'} left out: {listed(names)}",
+            "A cell of a table is one value. If one of these is needed, give each of its values a column or "
+            "a row where the file comes from.",
+        )
+    ]
+
+
 def _free(name: str, taken: set[str]) -> str:
     """A name that no other column has."""
     found, k = name, 2

@@ -6,7 +6,7 @@ from typing import Any
 import pyarrow as pa
 from pyarrow import parquet
 
-from hourglass.cohort.reading.mended import mended_names
+from hourglass.cohort.reading.mended import lists_left_out, mended_names
 from hourglass.cohort.reading.recipe import Cells, Limits, UnreadableFileError
 from hourglass.cohort.words import grouped
 
@@ -17,20 +17,22 @@ def read_cells(data: bytes, limits: Limits) -> Cells:
     """The names and the columns of cells, as Arrow arrays of their own types.
 
     Raises:
-        UnreadableFileError: when it is broken, holds lists or records, or is larger than allowed.
+        UnreadableFileError: when it is broken, only lists and records, or larger than allowed.
     """
     try:
         file = parquet.ParquetFile(io.BytesIO(data))
         _refuse_large(file.metadata, limits)
         schema = file.schema_arrow
         nested = [f.name for f in schema if pa.types.is_nested(f.type)]
-        if nested:
+        flat = [f.name for f in schema if f.name not in nested]
+        if not flat:
             raise UnreadableFileError(
-                f"Column {nested[0]} holds lists or records. Flatten it first."
+                f"All columns hold lists or records, such as {nested[0][:60]}. Give each value a column of "
+                "its own."
             )
         # Unpacked, a text of 30 kB in a million rows would be 30 GB; as codes it stays what it is.
         texts = [f.name for f in schema if _holds_text(f.type)]
-        table = parquet.ParquetFile(io.BytesIO(data), read_dictionary=texts).read()
+        table = parquet.ParquetFile(io.BytesIO(data), read_dictionary=texts).read(flat)
         if table.num_rows == 0 or table.num_columns == 0:
             raise UnreadableFileError("The file has no rows. Choose a file with at least one row.")
         columns = [_coded(column) for column in table.columns]
@@ -39,7 +41,7 @@ def read_cells(data: bytes, limits: Limits) -> Cells:
             f"The Parquet file cannot be read ({str(error)[:120]})."
         ) from None
     names, mended = mended_names(table.column_names, limits)
-    return Cells(names, columns, mended)
+    return Cells(names, columns, [*lists_left_out(nested), *mended])
 
 
 def _holds_text(kind: Any) -> bool:

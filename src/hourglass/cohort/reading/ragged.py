@@ -33,7 +33,7 @@ def with_odd_rows(
     if widest > width + MOST_MORE:
         number, cells = max(found, key=lambda one: len(one[1]))
         raise UnreadableFileError(
-            f"Row {number - (1 if recipe.header else 0)} has {len(cells)} cells where the header has "
+            f"Row {number - recipe.lines_of_names} has {len(cells)} cells where the header has "
             f"{width}. It reads: {odd[0].text[:60]} — mend the file (a missing quotation mark or "
             "delimiter?) and upload again."
         )
@@ -57,7 +57,7 @@ def with_odd_rows(
     others[places] = False
     order[places] = wide.num_rows + np.arange(len(found))
     order[others] = np.arange(wide.num_rows)
-    first = 1 if recipe.header else 0
+    first = recipe.lines_of_names
     # A delimiter after the last cell is no cell of its own.
     counts = [
         len(cells) if len(cells) < width else max(_filled(cells), width) for _, cells in found

@@ -2,11 +2,20 @@
 
 import os
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 
 from hourglass.cohort.reading import delimited, packed_columns, records, spreadsheet
+from hourglass.cohort.reading.apart import (
+    rows_apart,
+    texts_of,
+    with_what_was_written,
+    without_cells,
+)
 from hourglass.cohort.reading.cells import TypedColumn, typed_column
+from hourglass.cohort.reading.lines_of_names import Described, units_of
+from hourglass.cohort.reading.no_table import refuse_what_is_no_table
 from hourglass.cohort.reading.recipe import (
     Cells,
     Evidence,
@@ -15,7 +24,8 @@ from hourglass.cohort.reading.recipe import (
     Recipe,
     UnreadableFileError,
 )
-from hourglass.cohort.table import Table
+from hourglass.cohort.reading.unwrapped import ZIP, unwrapped
+from hourglass.cohort.table import NumberColumn, Table
 
 USUAL = Limits()
 
@@ -26,9 +36,16 @@ def find_recipe(data: bytes, limits: Limits = USUAL) -> tuple[Recipe, list[Evide
     Raises:
         UnreadableFileError: when no way of reading it is known.
     """
+    data, packing = unwrapped(data, limits)
+    recipe, evidence, sheets = _recipe_of(data, limits)
+    return recipe, [*packing, *evidence], sheets
+
+
+def _recipe_of(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], list[str]]:
     if delimited.SOMETHING.search(data) is None:
         raise UnreadableFileError("The file is empty. Choose a file with a header and rows.")
-    if data.startswith(b"PK\x03\x04"):
+    refuse_what_is_no_table(data)
+    if data.startswith(ZIP):
         return spreadsheet.find_recipe(data, limits)
     if data.startswith(b"PAR1"):
         return (
@@ -36,13 +53,6 @@ def find_recipe(data: bytes, limits: Limits = USUAL) -> tuple[Recipe, list[Evide
             [Evidence("format", "Parquet", "it starts with its mark")],
             [],
         )
-    if data.startswith(b"\xd0\xcf\x11\xe0"):
-        raise UnreadableFileError(
-            "This is a spreadsheet in an old binary format. Save it as OOXML (.xlsx), "
-            "OpenDocument (.ods) or CSV and upload that."
-        )
-    if data.startswith(b"\x1f\x8b"):
-        raise UnreadableFileError("This file is compressed. Unpack it and upload what is inside.")
     if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] in (b"{", b"["):
         recipe, evidence = records.find_recipe(data, limits)
         return recipe, evidence, []
@@ -67,23 +77,41 @@ def read(
     sheets: list[str] = []
     if recipe is None:
         recipe, evidence, sheets = find_recipe(data, limits)
-    cells = _cells(data, recipe, limits, most_rows)
+    cells = _cells(unwrapped(data, limits)[0], recipe, limits, most_rows)
     names, columns = cells.names, cells.columns
     if most_rows is not None:
         columns = [column[:most_rows] for column in columns]
     size = len(columns[0])
+    apart, said_of_rows = rows_apart(names, columns)
+    written = [texts_of(column, apart) for column in columns] if apart.size else []
 
     def typed(k: int) -> TypedColumn:
-        held, columns[k] = columns[k], None  # let go of as the types are made
-        return typed_column(names[k], held, recipe)
+        held, columns[k] = without_cells(columns[k], apart), None  # let go of as the types are made
+        lines = [(kind, cells.described[at][k]) for at, kind in enumerate(recipe.described)
+                 if at < len(cells.described)]  # fmt: skip
+        found = described_column(typed_column(names[k], held, recipe), lines)
+        if apart.size == 0:
+            return found
+        return replace(found, column=with_what_was_written(found.column, apart, written[k]))
 
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         found = list(threads.map(typed, range(len(names))))
     evidence += [one for each in found for one in each.evidence]
-    mended = [*cells.mended, *(one for each in found for one in each.mended)]
+    mended = [*cells.mended, *said_of_rows, *(one for each in found for one in each.mended)]
     evidence += [Evidence("mended", one.title, one.why) for one in mended]
     table = Table(tuple(each.column for each in found), np.arange(1, size + 1), tuple(mended))
     return Reading(table, recipe, tuple(evidence), tuple(sheets))
+
+
+def described_column(typed: TypedColumn, lines: list[tuple[Described, str]]) -> TypedColumn:
+    """A column with the unit and the label that the lines under its name give it."""
+    column = typed.column
+    for kind, said in lines:
+        if kind == "units" and isinstance(column, NumberColumn) and said.strip():
+            column = replace(column, unit=units_of([said])[0][:40])
+        elif kind == "labels" and said.strip():
+            column = replace(column, label=" ".join(said.split())[:300])
+    return replace(typed, column=column)
 
 
 def _cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | None) -> Cells:

@@ -19,6 +19,8 @@ class Recipe(BaseModel):
         delimiter: what sets cells apart; a space for columns aligned by spaces, ``places`` being where
             each begins (none where any run of spaces sets cells apart).
         header: the line (or row of the sheet) that holds the names, counted from 1; 0 for none.
+        headings: lines above the names that go before them, each heading over the columns up to the next.
+        described: what the lines under the names hold, which are no rows of the table.
         footer: lines at the end that are not rows of the table.
         decimal, thousands: the marks in written numbers.
         points: whether a point such as that of 1.087 is a decimal mark, or may set thousands apart.
@@ -37,6 +39,8 @@ class Recipe(BaseModel):
     )
     quote: Literal['"', "'", ""] = '"'
     header: int = Field(default=1, ge=0, le=1000)
+    headings: int = Field(default=0, ge=0, le=1)
+    described: tuple[Literal["units", "labels"], ...] = Field(default=(), max_length=3)
     footer: int = Field(default=0, ge=0, le=1000)
     decimal: Literal[".", ","] = "."
     thousands: Literal["", ",", ".", " ", "'"] = ""
@@ -47,6 +51,11 @@ class Recipe(BaseModel):
         default="", max_length=30, pattern=r"^([A-Za-z]{1,3}\d{1,7}:[A-Za-z]{1,3}\d{1,7})?$"
     )
     century_from: int = Field(default=1931, ge=1800, le=2100)
+
+    @property
+    def lines_of_names(self) -> int:
+        """How many lines from the names on come before the first row."""
+        return 1 + len(self.described) if self.header else 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,11 +74,13 @@ class Cells:
     Attributes:
         names: of the columns; ``columns``: Arrow arrays of equal length.
         mended: see :mod:`hourglass.cohort.reading.mended`.
+        described: the lines under the names, a cell for each column: see ``Recipe.described``.
     """
 
     names: list[str]
     columns: list[Any]
     mended: list[Any] = field(default_factory=list)
+    described: list[list[str]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ import ijson
 import pyarrow as pa
 
 from hourglass.cohort.reading.declared_dates import as_date, counted_as
-from hourglass.cohort.reading.mended import mended_names
+from hourglass.cohort.reading.mended import lists_left_out, mended_names
 from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
 
@@ -122,9 +122,11 @@ class _Blocks:
         self._limits = limits
         self._loose: dict[str, list[Any]] = {}
         self._packed: dict[str, list[Any]] = {}
+        self._lists: dict[str, None] = {}
         self.rows = 0
 
     def add(self, record: dict[str, Any]) -> None:
+        self._lists |= {k: None for k, v in record.items() if isinstance(v, dict | list)}
         for name in record:
             if name not in self._loose:
                 if len(self._loose) >= self._limits.most_columns:
@@ -156,8 +158,14 @@ class _Blocks:
             raise UnreadableFileError(
                 "The JSON holds no records. Choose a file with at least one row."
             )
-        kept = names or list(self._loose)
+        kept = [name for name in names or self._loose if name not in self._lists]
+        if not kept:
+            raise UnreadableFileError(
+                "All values of the records are lists or records themselves. Flatten them, so that every "
+                "cell is one value."
+            )
         chosen, mended = mended_names(kept, self._limits)
+        mended += lists_left_out(list(self._lists))
         columns = [pa.chunked_array(self._packed[name], pa.string()) for name in kept]
         return Cells(chosen, columns, mended)
 
@@ -167,11 +175,7 @@ def _cell(value: Any) -> str | None:
         return None
     if isinstance(value, bool):
         return "true" if value else "false"
-    if isinstance(value, dict | list):
-        raise UnreadableFileError(
-            "A record holds a list or a record inside a cell. Flatten it, so that every cell is one value."
-        )
-    return str(value)
+    return None if isinstance(value, dict | list) else str(value)
 
 
 def _records(data: bytes, limits: Limits) -> Cells:

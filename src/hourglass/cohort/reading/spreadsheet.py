@@ -12,6 +12,7 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
 from hourglass.cohort.reading.layout_of_lines import SAMPLE_LINES, find_footer, find_header
+from hourglass.cohort.reading.lines_of_names import find_described, find_headings, with_headings
 from hourglass.cohort.reading.mended import Mended, mended_names
 from hourglass.cohort.reading.merged_cells import Span, SpannedRows
 from hourglass.cohort.reading.packed_sheets import column_place, refuse_bombs
@@ -62,19 +63,28 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], li
     if not any(_filled(row) for _, row in rows):
         raise UnreadableFileError("The spreadsheet has no sheet with rows.")
     sample: list[list[str]] = [[] for _ in range(rows[0][0] - 1)]
-    sample += [[_text(cell) or "" for cell in row] for _, row in rows[:SAMPLE_LINES]]
+    sample += [_texts(row) for _, row in rows[:SAMPLE_LINES]]
     header, said = find_header(sample)
+    headings, over = find_headings(sample, header)
+    described, under = find_described(sample, header)
     width = len(rows[0][1])
     tail = [row for line, row in rows[-20:] if line > header]
-    footer, ends = find_footer([[_text(cell) or "" for cell in row] for row in tail], width)
+    footer, ends = find_footer([_texts(row) for row in tail], width)
     evidence = [
         Evidence(
             "sheet", sheet, f"the largest of {len(sheets)}" if len(sheets) > 1 else "the only one"
         )
     ]
     return (
-        recipe.model_copy(update={"header": header, "footer": footer}),
-        [*evidence, *said, *ends],
+        recipe.model_copy(
+            update={
+                "header": header,
+                "headings": headings,
+                "described": described,
+                "footer": footer,
+            }
+        ),
+        [*evidence, *said, *over, *under, *ends],
         sheets,
     )
 
@@ -98,10 +108,17 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     blocks: list[list[Any]] = []
     held: list[list[Any]] = []  # the last lines, of which some may be footers
     spans = SpannedRows(_spans(book, recipe.sheet))
+    above: list[str] = []
+    described: list[list[str]] = []
     for line, row in _rows(book, recipe, spans):
+        if recipe.headings and line == recipe.header - 1:
+            above = _texts(row)
         if line == recipe.header:
-            names = [_text(cell) or "" for cell in row]
+            names = with_headings(_texts(row), above) if above else _texts(row)
         if line <= recipe.header or not _filled(row):
+            continue
+        if recipe.header and len(described) < len(recipe.described):
+            described.append(_texts(row))
             continue
         held.append(row)
         if len(held) >= BLOCK + recipe.footer:
@@ -119,7 +136,12 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits) -> Cells:
     chosen, mended = mended_names([names[k] for k in there], limits)
     if spans.filled:
         mended.append(_filled_spans(spans.filled))
-    return Cells(chosen, [columns[k] for k in there], mended)
+    under = [[line[k] for k in there] for line in described]
+    return Cells(chosen, [columns[k] for k in there], mended, under)
+
+
+def _texts(row: list[Any]) -> list[str]:
+    return [_text(cell) or "" for cell in row]
 
 
 def _filled_spans(cells: int) -> Mended:
