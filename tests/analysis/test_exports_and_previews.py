@@ -4,8 +4,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hourglass.analysis.export_comparison import AskedStage, ExportSide, compare_exports
+from hourglass.analysis.prepare.finding_readings import open_findings
 from hourglass.analysis.prepare.ledger import ledger
-from hourglass.analysis.prepare.run import open_findings, prepare
+from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.step_preview import preview_step
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of

@@ -1,6 +1,7 @@
 """Units of time, mass and length as they are written into cells, and how they convert."""
 
 import re
+from collections.abc import Iterable
 
 from hourglass.cohort.statement import DAYS_IN, Unit
 
@@ -53,6 +54,15 @@ def unit_of(word: str) -> str:
     """The unit that a word stands for; the word itself where it is none of ours."""
     plain = word.strip().rstrip(".").casefold()
     return UNIT_OF.get(plain, word.strip())
+
+
+def short_m(units: Iterable[str]) -> str:
+    """What a bare “m” is short for beside other units: months beside years, weeks or days, minutes beside
+    hours or seconds, else metres."""
+    beside = set(units)
+    if beside & {"years", "weeks", "days"}:
+        return "months"
+    return "minutes" if beside & {"hours", "seconds"} else "m"
 
 
 def factor(unit: str, into: str) -> float | None:

@@ -149,14 +149,15 @@ def take_step(
     step: Step,
     reason: str = "",
     instead_of: int | None = None,
+    follow_up: FollowUpStatement | None = None,
 ) -> Study:
-    """Take a step, as a decision."""
+    """Take a step, as a decision; ``follow_up`` is the statement with what the step fills of it."""
     before = next((p.step.named() for p in study.steps if p.id == instead_of), "")
     named = shortened(step.named())
     decision = NewDecision(
         PREPARE, "step", choice, named, reason, before=shortened(before), after=named
     )
-    return decide(keeping, study, decision, [step], instead_of)
+    return decide(keeping, study, decision, [step], instead_of, follow_up)
 
 
 def arrange_steps(keeping: Keeping, study: Study, what: str, steps: Sequence[PlacedStep]) -> Study:

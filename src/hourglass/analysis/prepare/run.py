@@ -1,10 +1,15 @@
 """Prepare: what was read, what was noticed, what the statement makes of the rows."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
-from hourglass.analysis.prepare.finding_effects import WithMoves, ordered_by_effect
+from hourglass.analysis.prepare.finding_readings import (
+    FindingReading,
+    Kept,
+    finding_readings,
+    open_findings,
+)
 from hourglass.analysis.prepare.follow_up_figure import follow_up_figure
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.analysis.prepare.ledger import LedgerReading, ledger
@@ -15,8 +20,6 @@ from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
-from hourglass.cohort.findings.finding import Finding
-from hourglass.cohort.findings.gravity import Gravity
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layout_guess import LayoutGuess
 from hourglass.cohort.layouts import recognise
@@ -31,8 +34,6 @@ from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
 from hourglass.core.watch import Watch, unwatched
 
-MOST_ROWS_LISTED = 400
-LONGEST_TITLE = 300
 PARTS = {
     "clock.start": "start",
     "clock.end": "end",
@@ -70,39 +71,6 @@ class ColumnReading(Typed):
     high: str
     bins: list[int]
     levels: list[LevelCount]
-
-
-class ChoiceReading(Typed):
-    """Something that can be decided about a finding."""
-
-    name: str
-    label: str
-    moves: str = ""
-
-
-class SmallCurveReading(Typed):
-    """A curve of a small picture."""
-
-    name: str
-    times: list[float]
-    heights: list[float]
-
-
-class FindingReading(Typed):
-    """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them.
-
-    ``folded`` findings change nothing that is counted by themselves.
-    """
-
-    key: str
-    title: str
-    why: str
-    rows: list[int]
-    row_count: int
-    columns: list[str]
-    choices: list[ChoiceReading]
-    picture: list[SmallCurveReading]
-    folded: bool
 
 
 class StepReading(Typed):
@@ -159,10 +127,6 @@ class PrepareResult(Typed):
     headline: str
 
 
-Kept = Mapping[str, int]
-"""Findings that somebody decided to leave as they are, with the rows they had then."""
-
-
 def prepare(
     table: Table,
     steps: Sequence[PlacedStep],
@@ -211,7 +175,7 @@ def prepare(
             LayoutReading(layout=g.key, label=g.label, reason=g.reason)
             for g in (guesses if len(guesses) > 1 else ())
         ],
-        findings=[_finding(f) for f in ordered_by_effect(after, statement, findings)],
+        findings=finding_readings(after, statement, findings),
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[
@@ -277,32 +241,6 @@ def broken_blocks(effects: Sequence[StepEffect]) -> list[Block]:
         for effect in effects
         if effect.broken
     ]
-
-
-def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:
-    """Findings still to decide: one that was kept is open again once it names more rows."""
-    return [f for f in found if f.key not in kept or f.rows.size > kept[f.key]]
-
-
-def _finding(with_moves: WithMoves) -> FindingReading:
-    f = with_moves.finding
-    return FindingReading(
-        key=f.key,
-        title=cut(f.title, LONGEST_TITLE),
-        why=cut(f.why, LONGEST_SENTENCE),
-        rows=[int(n) for n in f.rows[:MOST_ROWS_LISTED]],
-        row_count=int(f.rows.size),
-        columns=list(f.columns),
-        choices=[
-            ChoiceReading(name=c.name, label=c.label, moves=with_moves.moves.get(c.name, ""))
-            for c in f.choices
-        ],
-        folded=with_moves.gravity is Gravity.NOTED,
-        picture=[
-            SmallCurveReading(name=c.name, times=list(c.times), heights=list(c.heights))
-            for c in f.picture
-        ],
-    )
 
 
 def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[StepReading]:

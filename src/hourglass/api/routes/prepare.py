@@ -21,8 +21,9 @@ from hourglass.api.routes.decisions import DecisionReading, Reason, made_decisio
 from hourglass.api.state import State
 from hourglass.cohort.derive import outcome_codes
 from hourglass.cohort.findings.find import find
-from hourglass.cohort.findings.finding import Finding, steps_for
+from hourglass.cohort.findings.finding import Finding, statement_for, steps_for
 from hourglass.cohort.layouts import recognise
+from hourglass.cohort.proposal.waiting import with_waiting_filled
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
@@ -227,6 +228,11 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
             "The finding has changed",
             "This finding is no longer there as it was: reload the page.",
         )
+    if chosen.codes:
+        statement = statement_for(chosen, study.follow_up)
+        sentences = (follow_up_sentence(table, s) for s in (study.follow_up, statement))
+        words = changed_slots(*sentences)
+        return made_decision(change.made(follow(state.keeping, study, statement, words)))
     corrections = _corrections(finding, decision)
     steps = steps_for(finding, decision.choice, corrections)
     refuse_broken(apply_steps(table, steps)[1])  # before anything is recorded
@@ -238,7 +244,11 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
         sentence += " (" + "; ".join(changed) + ")"
     about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
     logged = NewDecision(PREPARE, about, decision.choice, sentence, decision.reason)
-    return made_decision(change.made(decide(state.keeping, study, logged, steps)))
+    follow_up = with_waiting_filled(study.follow_up, table, apply_steps(table, steps)[0])
+    follow_up = statement_for(chosen, follow_up)
+    return made_decision(
+        change.made(decide(state.keeping, study, logged, steps, follow_up=follow_up))
+    )
 
 
 def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCell, ...]:

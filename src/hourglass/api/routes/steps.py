@@ -14,6 +14,7 @@ from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
+from hourglass.cohort.proposal.waiting import with_waiting_filled
 from hourglass.cohort.steps.apply import Step, apply_steps, refuse_broken
 from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.form import StepForm
@@ -75,8 +76,12 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
     """Take a step after all others."""
     state: State = request.app.state.hourglass
     study = change.with_file()
-    refuse_broken(apply_steps(state.results.source(study).after_steps(), [new.step])[1])
-    return made_decision(change.made(taken(state.keeping, study, "taken", new.step, new.reason)))
+    before = state.results.source(study).after_steps()
+    after, effects = apply_steps(before, [new.step])
+    refuse_broken(effects)
+    follow_up = with_waiting_filled(study.follow_up, before, after)
+    made = taken(state.keeping, study, "taken", new.step, new.reason, follow_up=follow_up)
+    return made_decision(change.made(made))
 
 
 @router.put("/api/studies/{study_id}/steps/{step_id}", status_code=201)

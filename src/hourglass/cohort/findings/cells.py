@@ -21,6 +21,7 @@ from hourglass.cohort.findings.finding import (
 )
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.findings.written_dates import hidden_dates, share_that_fits, written_dates
+from hourglass.cohort.findings.written_times import written_times
 from hourglass.cohort.profile import ordered_values, profile_of
 from hourglass.cohort.reading.numbers import pattern
 from hourglass.cohort.steps.cells import MarkMissing
@@ -61,7 +62,8 @@ def _text(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     if any(map(str.isdigit, "".join(levels))):
         cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
         dates = list(written_dates(context, column, levels, cells))
-        numbers = [] if dates else list(_numbers(context, column, levels, cells))
+        numbers = [] if dates else list(written_times(context, column, levels))
+        numbers = numbers or ([] if dates else list(_numbers(context, column, levels, cells)))
         yield from (*dates, *numbers)
     outcome = context.statement.outcome  # the spellings of its codes are shown with their meanings
     if (

@@ -17,6 +17,7 @@ from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.finding import (
     CORRECT,
     KEEP,
+    Choice,
     Finding,
     FindingContext,
     SmallCurve,
@@ -25,11 +26,12 @@ from hourglass.cohort.findings.finding import (
 )
 from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
+from hourglass.cohort.findings.two_columns import outcome_in_two_columns
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.steps.cells import missing_words
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
-from hourglass.cohort.words import grouped, share_of_rows
+from hourglass.cohort.words import grouped, listed, share_of_rows
 from hourglass.core.chance import longer_than, so_many_among
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import follow_up
@@ -47,10 +49,14 @@ def code_findings(context: FindingContext) -> Iterator[Finding]:
     if derived is None:
         return
     if context.statement.ended == "codes" and context.statement.clock.kind != "first of":
-        yield from _blank(context, derived)
+        both = list(_which_is_the_event(context, derived))
+        if not both or BLANK not in (_two_codes(derived) or ()):
+            yield from _blank(context, derived)
         yield from _unknown(context, derived)
         yield from _counts(context, derived)
-        yield from _which_is_the_event(context, derived)
+        yield from both
+        yield from _all_by_words(context, derived)
+        yield from outcome_in_two_columns(context, derived)
     yield from _reversed(context, derived)
     yield from _everyone(context, derived)
 
@@ -122,9 +128,9 @@ def _counts(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
 
 
 def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
-    """Two digits without a meaning: both readings, and what another column says of them."""
-    codes = [code for code in derived.codes if code != BLANK]
-    if len(codes) != 2 or not is_digits(derived.codes) or any(derived.meanings):
+    """Two codes without a meaning, of which one may be a blank: both readings, and what speaks for them."""
+    codes = _two_codes(derived)
+    if codes is None or any(derived.meanings):
         return
     usable = np.isfinite(derived.time) & (derived.time >= 0)
     if usable.sum() < FEWEST:
@@ -136,26 +142,87 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
     if not events and len(others) == 1:  # the one that is not the censored code
         events = others
     speaks = "No other column speaks for one of them."
-    if len(events) == 1:
+    if len(events) == 1 and said:
         because = said.get(events[0], next(iter(said.values()))).because
-        speaks = f"{because}: that speaks for {events[0]}."
+        speaks = f"What speaks for {_shown(events[0])} is seen {because}."
+        if is_digits(derived.codes):
+            speaks = f"{because}: that speaks for {_shown(events[0])}."
+        if codes[1] == events[0]:
+            codes = codes[1], codes[0]
+    a, b = map(_shown, codes)
+    alone = "Digits do not say it by themselves. " if is_digits(derived.codes) else ""
+    if BLANK in codes:
+        alone = "A blank is not taken for censored by itself: it may as well not be known. "
+    at = derived.codes.index
     yield Finding(
         f"which is the event: {outcome}",
-        f"{outcome} is {codes[0]} or {codes[1]}: which is the event?",
-        f"Digits do not say it by themselves. {speaks} Compare both readings, and say what the codes "
-        "mean in the sentence above.",
-        context.numbers(derived.code_of == derived.codes.index(codes[1])),
+        f"{outcome} is {a} or {b}: which is the event?",
+        f"{alone}{speaks} Compare both readings, and choose the one that those who made the file confirm.",
+        context.numbers(derived.code_of == at(codes[1])),
         (outcome, *clock_columns(context.statement)),
-        (),
+        tuple(
+            Choice(
+                f"event {_shown(event)}",
+                f"{_capital(_shown(event))} is the event, {_shown(other)} is censored",
+                f"{_shown(event)} is the event, {_shown(other)} is censored",
+                codes=((event, "event"), (other, "censored")),
+            )
+            for event, other in (codes, codes[::-1])
+        ),
         tuple(
             _curve(
-                f"{code} is the event",
+                f"{_shown(code)} is the event",
                 derived.time[usable],
-                (derived.code_of == derived.codes.index(code))[usable],
+                (derived.code_of == at(code))[usable],
+                f"event {_shown(code)}",
             )
             for code in codes
         ),
     )
+
+
+def _all_by_words(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+    """More than two codes of which the words of every one speak for themselves."""
+    codes = [code for code in derived.codes if code != BLANK]
+    if len(codes) < 3 or is_digits(derived.codes) or any(derived.meanings):
+        return
+    said = probable_meanings(context.table, context.statement)
+    if set(said) < set(codes) or "event" not in {p.meaning for p in said.values()}:
+        return
+    outcome = context.statement.outcome or ""
+    events = [code for code in codes if said[code].meaning == "event"]
+    others = [code for code in codes if code not in events]
+    label = f"{listed(events)}: the event" + (f"; {listed(others)}: censored" if others else "")
+    hit = np.isin(derived.code_of, [derived.codes.index(code) for code in events])
+    usable = np.isfinite(derived.time) & (derived.time >= 0)
+    name = "as the words are"
+    picture = (_curve(label, derived.time[usable], hit[usable], name),) if usable.any() else ()
+    yield Finding(
+        f"which is the event: {outcome}",
+        f"{outcome} has {len(codes)} codes: do they mean what their words are?",
+        "Words are often right and sometimes not: “lost” may be lost to follow-up or a lost graft. Another "
+        "event that keeps this one from happening is said in the sentence above.",
+        context.numbers(hit),
+        (outcome, *clock_columns(context.statement)),
+        (Choice(name, label, label, codes=tuple((code, said[code].meaning) for code in codes)),),
+        picture,
+    )
+
+
+def _two_codes(derived: Derivation) -> tuple[str, str] | None:
+    """The two codes of an outcome, a blank being one beside a single other; None where there are others."""
+    known = [code for code in derived.codes if code != BLANK]
+    if len(known) == 1 and BLANK in derived.codes:
+        return known[0], BLANK
+    return (known[0], known[1]) if len(known) == 2 else None
+
+
+def _shown(code: str) -> str:
+    return code or "blank"
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:] if words == "blank" else words
 
 
 def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
@@ -272,14 +339,16 @@ def _one_in(p: float) -> str:
     )
 
 
-def _curve(name: str, time: NDArray[np.float64], events: NDArray[np.bool_]) -> SmallCurve:
+def _curve(
+    name: str, time: NDArray[np.float64], events: NDArray[np.bool_], choice: str = ""
+) -> SmallCurve:
     curve = survival_curve(risk_table(follow_up(time, events.astype(int))))
     pick = np.unique(
         np.linspace(0, curve.table.time.size - 1, min(POINTS, curve.table.time.size)).astype(int)
     )
     times = (0.0, *(float(t) for t in curve.table.time[pick]), float(time.max()))
     heights = (1.0, *(float(s) for s in curve.survival[pick]))
-    return SmallCurve(name, times, (*heights, heights[-1]))
+    return SmallCurve(name, times, (*heights, heights[-1]), choice)
 
 
 def _everyone(context: FindingContext, derived: Derivation) -> Iterator[Finding]:

@@ -9,6 +9,7 @@ from hourglass.cohort.findings.codes import code_findings
 from hourglass.cohort.findings.columns import column_findings
 from hourglass.cohort.findings.dates import date_findings
 from hourglass.cohort.findings.definitions import definition_findings
+from hourglass.cohort.findings.filled_once import filled_once
 from hourglass.cohort.findings.finding import Finding, FindingContext
 from hourglass.cohort.findings.levels import level_findings
 from hourglass.cohort.findings.reading import apart_findings, reading_findings
@@ -23,7 +24,7 @@ COVERED_BY = {
     "known late": {"tells the outcome"},
     "no events": {"tells the outcome"},
     "few numbers": {"tells the outcome"},
-    "missing": {"known late"},
+    "missing": {"known late", "filled once", "outcome in two columns"},
 }
 """Kinds of findings about a column, and those that hold the same of it and more."""
 
@@ -69,6 +70,7 @@ def find(
         *cell_findings(context),
         *reading_findings(context),
         *column_findings(context),
+        *filled_once(context),
         *level_findings(context),
     )
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.derive import Derivation
-from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.statement import CodeMeaning, FollowUpStatement, Meaning
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.rows import SetAside
@@ -20,12 +20,18 @@ Rows = NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True)
 class Choice:
-    """Something that can be decided: its name, its words, and the steps that carry it out."""
+    """Something that can be decided: its name, its words, and the steps that carry it out.
+
+    ``codes`` are codes of the outcome and what each means once this is chosen; ``outcome`` is the column
+    that then holds it, where that is another.
+    """
 
     name: str
     label: str
     done: str
     steps: tuple[Step, ...] = ()
+    codes: tuple[tuple[str, Meaning], ...] = ()
+    outcome: str = ""
 
 
 KEEP = Choice("keep", "Keep as it is", "kept as it is")
@@ -34,11 +40,28 @@ CORRECT = Choice("correct", "Correct …", "corrected")
 
 @dataclass(frozen=True, slots=True)
 class SmallCurve:
-    """A curve of a small picture: its name, times and heights from 0 to 1."""
+    """A curve of a small picture: its name, times, heights from 0 to 1, and the choice that leads to it."""
 
     name: str
     times: tuple[float, ...]
     heights: tuple[float, ...]
+    choice: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """Rows of one subject side by side.
+
+    Attributes:
+        name: of the subject; ``columns``: those in which the rows differ, ``more`` being left out.
+        rows: row numbers; ``cells``: a line of cells for each row.
+    """
+
+    name: str
+    columns: tuple[str, ...]
+    rows: tuple[int, ...]
+    cells: tuple[tuple[str, ...], ...]
+    more: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +76,8 @@ class Finding:
         columns: the columns concerned, for showing and correcting cells.
         choices: what can be decided; the program never decides.
         picture: both readings of an outcome, where there are two.
+        within: the key of a finding about many that this one is part of.
+        beside: rows to be compared side by side.
     """
 
     key: str
@@ -62,6 +87,8 @@ class Finding:
     columns: tuple[str, ...]
     choices: tuple[Choice, ...]
     picture: tuple[SmallCurve, ...] = ()
+    within: str = ""
+    beside: tuple[Beside, ...] = ()
 
     def choice(self, name: str) -> Choice | None:
         """The choice of that name, if it is one of the finding's."""
@@ -104,6 +131,16 @@ def steps_for(finding: Finding, name: str, corrections: Sequence[CorrectCell] = 
         return list(corrections)
     chosen = finding.choice(name)
     return [] if chosen is None else list(chosen.steps)
+
+
+def statement_for(choice: Choice, statement: FollowUpStatement) -> FollowUpStatement:
+    """The statement with what a choice says of its outcome."""
+    if choice.outcome:
+        return statement.model_copy(update={"outcome": choice.outcome, "meanings": {}})
+    if not choice.codes:
+        return statement
+    said = {code: CodeMeaning(meaning=means) for code, means in choice.codes}
+    return statement.model_copy(update={"meanings": {**statement.meanings, **said}})
 
 
 def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:

@@ -22,8 +22,10 @@ BLOCKING = frozenset({
 ON_THE_CURVE = frozenset({
     "after closing", "before birth", "censored with a date", "counts as events", "dates as numbers",
     "dates in text", "disagrees", "either order", "entered twice", "event after closing",
-    "event after last contact", "event without a date", "everyone had the event", "followed after the event",
-    "gaps between rows", "heaped times", "in the future", "inspections", "mended", "not all dates",
+    "event after last contact", "event without a date", "few subjects",
+    "outcome in two columns", "everyone had the event", "followed after the event",
+    "gaps between rows", "heaped times", "in the future", "inspections", "marks in times",
+    "colons in times", "two ends in cells", "filled once", "mended", "not all dates",
     "numbers as text", "overlapping rows", "placeholder", "possibly reversed", "repeated rows",
     "several dates", "several events", "some time zones", "still at risk at the end", "two formats",
     "units in cells", "weights", "which is the event", "zero time",

@@ -26,7 +26,7 @@ from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.text import DATE_IN_TEXT, WAYS, EditText, dates_in
 from hourglass.cohort.steps.types import ReadAsDates
-from hourglass.cohort.steps.units import TakeUnitApart, parts_of
+from hourglass.cohort.steps.units import TakeUnitApart, parts_of, short_m_in
 from hourglass.cohort.table import NumberColumn, Table, TextColumn
 from hourglass.cohort.units import IN_DAYS, factor
 from hourglass.cohort.words import grouped
@@ -99,7 +99,10 @@ def _units(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     if not levels or not any(ch.isdigit() for ch in levels[0]):
         return
     decimal, apart = max(
-        ((mark, [parts_of(level, mark) for level in levels]) for mark in (".", ",")),
+        (
+            (mark, [parts_of(level, mark, short_m_in(levels, mark)) for level in levels])
+            for mark in (".", ",")
+        ),
         key=lambda pair: sum(bool(p) for p in pair[1]),
     )
     held = sum(counts[level] for level in levels)

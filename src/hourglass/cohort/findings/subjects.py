@@ -6,23 +6,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation
+from hourglass.cohort.findings.entered_twice import entered_twice
 from hourglass.cohort.findings.finding import (
     CORRECT,
     KEEP,
     Choice,
     Finding,
     FindingContext,
-    Rows,
     count,
     set_aside,
 )
 from hourglass.cohort.findings.times import clock_columns
-from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats
+from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn, Table
 from hourglass.cohort.words import grouped
 
-MOST_NAMED = 50
 NARROW = 4
 """Rows of a table with fewer columns are alike by chance."""
 
@@ -40,42 +39,7 @@ def subject_findings(context: FindingContext) -> Iterator[Finding]:
         return
     if not isinstance(context.table.column(subject), DateColumn):
         again = np.concatenate([np.empty(0, dtype=np.int64), *(f.rows for f in whole)])
-        yield from _twice(context, subject, again)
-
-
-def _twice(context: FindingContext, subject: str, again: Rows) -> Iterator[Finding]:
-    """Subjects with several rows, beside the rows that repeat another whole."""
-    table, column = context.table, context.table.column(subject)
-    keys = np.where(np.isin(table.numbers, again), -1, keys_of(table, [subject]))
-    distinct, first, place, n = np.unique(
-        keys, return_index=True, return_inverse=True, return_counts=True
-    )
-    repeated = np.flatnonzero((n > 1) & (distinct >= 0))
-    if repeated.size > MOST_NAMED:
-        hit = (n[place] > 1) & (keys >= 0)
-        step = SetAsideRepeats(key=(subject,))
-        yield Finding(
-            f"entered twice: {subject}",
-            f"{grouped(repeated.size)} values of {subject} are shared by several rows",
-            "If they are one and the same, counting all gives one course the weight of many. If a "
-            "subject has several rows on purpose, say so in the sentence above.",
-            context.numbers(hit),
-            (subject,),
-            (Choice("set aside", "Keep the first of each", "set aside", (step,)), KEEP),
-        )
-        return
-    for k in repeated[np.argsort(first[repeated], kind="stable")]:
-        rows = table.numbers[place == k]
-        name = column.cell(int(first[k]))
-        yield Finding(
-            f"entered twice: {subject} {name}",
-            f"{rows.size} rows share {subject} {name}",
-            "If they are one and the same, counting both gives one course the weight of two. "
-            "Setting aside keeps the first.",
-            rows,
-            (subject,),
-            (set_aside(rows[1:], "entered twice"), KEEP, CORRECT),
-        )
+        yield from entered_twice(context, subject, again)
 
 
 def _whole_rows(context: FindingContext) -> Iterator[Finding]:

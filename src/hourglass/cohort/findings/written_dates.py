@@ -8,7 +8,7 @@ import pyarrow as pa
 
 from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, FindingContext, count
 from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
-from hourglass.cohort.steps.types import ReadAsDates
+from hourglass.cohort.steps.types import ReadAsDates, serial_days
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import grouped
 
@@ -81,7 +81,10 @@ def written_dates(
         return
     if wrong.any():
         shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(wrong)[:5]))
-        reads = _readings(column, found, (order_of(found),), "Read as dates, these missing")
+        reads = (
+            *_serials(column, levels, found, wrong),
+            *_readings(column, found, (order_of(found),), "Read as dates, these missing"),
+        )
         yield Finding(
             f"not all dates: {column.name}",
             f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
@@ -104,6 +107,26 @@ def written_dates(
             (column.name,),
             (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
         )
+
+
+def _serials(
+    column: TextColumn, levels: list[str], found: DateCells, wrong: np.ndarray
+) -> tuple[Choice, ...]:
+    """The choice to take cells for a spreadsheet's days, where they would lie among the other dates."""
+    days = serial_days(levels)
+    known = found.instants[~np.isnat(found.instants)]
+    there = days[~np.isnat(days)]
+    if there.size == 0 or known.size == 0:
+        return ()
+    room = max(known.max() - known.min(), np.timedelta64(366, "D"))
+    if there.min() < known.min() - room or there.max() > known.max() + room:
+        return ()
+    step = ReadAsDates(column=column.name, order=order_of(found), serials=True)
+    left = set(np.array(levels)[np.isnat(days) & np.isnat(found.instants)])
+    rest = sum(n for level, n in column.counts().items() if level in left)
+    more = f", {grouped(rest)} others missing" if rest else ""
+    label = f"Read as dates, the numbers as a spreadsheet’s days{more}"
+    return (Choice("read serials", label, "read as dates, numbers as days since 1900", (step,)),)
 
 
 def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) -> Finding:

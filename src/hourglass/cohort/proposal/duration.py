@@ -103,7 +103,7 @@ def never_a_time(name: str) -> bool:
     """Whether a name is that of a rate, a dose, a stay or another amount, however it ends."""
     if named(name, NOT_A_CLOCK) or has_word(name, RATES) or has_word(name, STAYS):
         return True
-    return has_word(name, AMOUNTS) and not _timed(name)
+    return has_word(name, AMOUNTS) and not is_timed(name)
 
 
 def _candidate(column: NumberColumn) -> Candidate | None:
@@ -116,7 +116,7 @@ def _candidate(column: NumberColumn) -> Candidate | None:
         why = "an age at the end of follow-up counts from birth"
         return Candidate(column, Speaks.AGE_AT_THE_END, "years", why)
     unit = unit_of_times(column)
-    if _timed(name):
+    if is_timed(name):
         if unit is None:
             why = "its name says that it is a time, but not its unit"
             return Candidate(column, Speaks.A_TIME, UNSTATED, why)
@@ -128,7 +128,7 @@ def _candidate(column: NumberColumn) -> Candidate | None:
     return Candidate(column, speaks, unit, f"its name says “{name}”")
 
 
-def _timed(name: str) -> bool:
+def is_timed(name: str) -> bool:
     """Whether a name has a word for a time, or words that come to one."""
     words = words_of(name)
     if has_word(name, TIME_WORDS):

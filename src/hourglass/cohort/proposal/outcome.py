@@ -4,9 +4,11 @@ other is left."""
 from collections.abc import Iterable
 from enum import IntEnum
 
+import numpy as np
+
 from hourglass.cohort.code_meanings import said_by_word, stands_with_dates
 from hourglass.cohort.proposal.reasons import LeftOpen, Reason, distinct, has_word, named
-from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.units import words_of
 
 ENDINGS = (
@@ -33,7 +35,7 @@ KNOWN_AT_START = (
 KNOWN_WORDS = ("her", "er", "pr", "hiv", "ps", "asa", "ses")
 EARLIER = ("previous", "prior", "baseline", "before", "family", "history", "screening")
 """With these words even an event is one before follow-up began."""
-MOST_CODES = 20
+MOST_CODES, LONGEST_MARK = 20, 4
 
 
 class Speaks(IntEnum):
@@ -111,8 +113,18 @@ def _says_how_it_ended(column: TextColumn) -> bool:
     return {"event", "censored"} <= meanings and not words <= plain
 
 
+def _crosses(column: Column) -> bool:
+    """Whether a column named for an event holds one mark in some rows and nothing in the others."""
+    if isinstance(column, DateColumn) or distinct(column) != 1 or not column.missing.any():
+        return False
+    held = next(cell for k in np.flatnonzero(~column.missing) if (cell := column.cell(int(k))))
+    return len(held) <= LONGEST_MARK and bool(named(column.name, (*EVENTS, *ENDINGS, *STATES)))
+
+
 def _codes(column: Column) -> bool:
     """Whether a column could hold codes of an outcome."""
+    if _crosses(column):
+        return True
     if isinstance(column, TextColumn):
         return 2 <= distinct(column) <= MOST_CODES
     if not isinstance(column, NumberColumn) or column.decimals > 0:

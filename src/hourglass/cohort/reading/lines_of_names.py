@@ -98,7 +98,7 @@ def _kind_of(line: Sequence[str], below: Grid) -> Described | None:
     if units and 2 * len(units) >= len(given):
         return "units"
     wordy = [k for k in described if " " in says[k] or says[k].startswith("(")]
-    whole = len(given) >= MOSTLY * len(says)
+    whole = 2 * len(given) > len(says)
     return "labels" if whole and (wordy or len(described) > 1) else None
 
 

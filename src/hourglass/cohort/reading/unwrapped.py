@@ -92,8 +92,8 @@ def _one_in_archive(data: bytes, limits: Limits) -> tuple[str, bytes] | None:
         raise
     except BROKEN as error:
         raise UnreadableFileError(
-            f"The workbook or archive cannot be opened ({str(error)[:80]}). Copy or download it again; or open "
-            "it where it comes from, save the table again, and upload that."
+            f"The workbook or archive cannot be opened ({str(error)[:80]}). Copy or download it again, "
+            "or open it where it comes from, save the table again, and upload that."
         ) from None
 
 

@@ -14,6 +14,7 @@ from hourglass.cohort.steps.cells import (
     SetAsideMissing,
     SwapCells,
 )
+from hourglass.cohort.steps.filling import FillDown, FirstKnown
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
 from hourglass.cohort.steps.names import RenameColumn
@@ -26,6 +27,7 @@ from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.steps.units import TakeUnitApart
 from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
+from hourglass.cohort.steps.written_times import ReadColons, TakeEndsApart, TakeMarkApart
 from hourglass.cohort.table import NoSuchColumnError, Table
 
 Step: TypeAlias = Annotated[
@@ -51,6 +53,11 @@ Step: TypeAlias = Annotated[
     | ReadAsDates
     | TakeUnitApart
     | EditText
+    | TakeMarkApart
+    | ReadColons
+    | TakeEndsApart
+    | FillDown
+    | FirstKnown
     | SpreadTallies
     | StackGroups
     | GatherHappenings

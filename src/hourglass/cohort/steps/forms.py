@@ -3,6 +3,7 @@
 from hourglass.cohort.statement import DAYS_IN
 from hourglass.cohort.steps.form import StepForm, choice, choices, column, form, only, place
 from hourglass.cohort.steps.forms_of_layouts import DATE, LAYOUT_FORMS, NAME, NUMBER, TEXT
+from hourglass.cohort.steps.forms_of_times import TIME_FORMS
 
 INTO = place("text", "into", "Name of the new column", optional=True)
 
@@ -35,12 +36,14 @@ FORMS: tuple[StepForm, ...] = (
         "set_aside_repeats",
         "Remove duplicates by a key",
         "of rows with the same key, one stays",
-        {"key": [], "stays": "first"},
+        {"key": [], "stays": "first", "along": ""},
         [
             "Of rows that share ",
             place("columns", "key", "Key columns"),
             " keep the ",
             choice("stays", "Which one stays", first="first", last="last"),
+            " by ",
+            column("Column (blank: order of the file)", (*NUMBER, *DATE), "along", optional=True),
         ],
     ),
     form(
@@ -334,5 +337,6 @@ FORMS: tuple[StepForm, ...] = (
         {"column": ""},
         ["Take ", column("Column", ("number", "date")), " for a category"],
     ),
+    *TIME_FORMS,
     *LAYOUT_FORMS,
 )

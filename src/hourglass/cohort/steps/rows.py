@@ -3,11 +3,12 @@
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.condition import Condition, UnfitConditionError, fulfilled
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, keys_of
-from hourglass.cohort.table import Table
+from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, along, keys_of
+from hourglass.cohort.table import Column, Table, TextColumn
 
 
 class SetAside(StepBase):
@@ -43,19 +44,32 @@ class SetAsideWhere(StepBase):
         return Done(table.take(np.flatnonzero(hit if self.keep else ~hit)))
 
 
+def _in_order(column: Column, stays: Literal["first", "last"]) -> NDArray[np.int64]:
+    """The places of rows by what a column holds; rows without one lie farthest from the one that stays."""
+    if isinstance(column, TextColumn):
+        raise BrokenStepError(f"{column.name} holds text: it has no first and last")
+    values = np.where(column.missing, np.inf if stays == "first" else -np.inf, along(column))
+    return np.argsort(values, kind="stable")
+
+
 class SetAsideRepeats(StepBase):
     """Of rows that share a key, keep the first or the last; rows without a key all stay."""
 
     kind: Literal["set_aside_repeats"] = "set_aside_repeats"
     key: tuple[str, ...] = Field(min_length=1, max_length=20)
     stays: Literal["first", "last"] = "first"
+    along: str = Field(default="", max_length=300)
+    """The column by which a row is first or last; the order of the file where it is blank."""
 
     def named(self) -> str:
-        return f"Of rows with one {', '.join(self.key)} keep the {self.stays}"
+        by = f" by {self.along}" if self.along else ""
+        return f"Of rows with one {', '.join(self.key)} keep the {self.stays}{by}"
 
     def on(self, table: Table) -> Done:
         key = keys_of(table, self.key)
         places = np.arange(table.size)
+        if self.along:
+            places = _in_order(table.column(self.along), self.stays)
         if self.stays == "last":
             places = places[::-1]
         _, first = np.unique(key[places], return_index=True)

@@ -1,10 +1,13 @@
 """Steps that say what a column of text means: numbers, or dates in a stated order."""
 
+import re
+from collections.abc import Sequence
 from typing import Literal, cast, get_args
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.reading.dates import Order, date_cells
@@ -22,6 +25,7 @@ from hourglass.cohort.table import (
 )
 from hourglass.cohort.words import grouped
 
+SERIAL = re.compile(r"^\s*\d{5}(\.\d+)?\s*$")
 SERIALS_FROM = np.datetime64("1899-12-30", "s")
 """Day 0 of a spreadsheet's calendar, for every date from March 1900 on."""
 
@@ -65,6 +69,8 @@ class ReadAsDates(StepBase):
         "day first", "month first", "year first", "year month day", "spreadsheet days"
     ] = "day first"
     century_from: int = Field(default=1931, ge=1800, le=2100)
+    serials: bool = False
+    """Cells that are whole numbers are days since 1900, as a spreadsheet counts them."""
     zone: str = Field(default="", pattern=r"^([+-]\d{2}:\d{2}|as written)?$")
     """The offset of cells that name no time zone; or all "as written", their zones passed over."""
 
@@ -72,7 +78,8 @@ class ReadAsDates(StepBase):
         zone = ""
         if self.zone:
             zone = ", times as written" if self.zone == "as written" else f", else at {self.zone}"
-        return f"Read {self.column} as dates, {self.order}{zone}"
+        days = ", numbers as a spreadsheet’s days" if self.serials else ""
+        return f"Read {self.column} as dates, {self.order}{days}{zone}"
 
     def on(self, table: Table) -> Done:
         column = table.column(self.column)
@@ -99,7 +106,10 @@ class ReadAsDates(StepBase):
                     f"some cells of {column.name} name a time zone and others do not: say which zone "
                     "the others are in, or that all are read as written"
                 )
-            instants = np.append(found.instants, np.datetime64("NaT"))[column.codes]
+            read = found.instants
+            if self.serials:
+                read = np.where(np.isnat(read), serial_days(column.levels), read)
+            instants = np.append(read, np.datetime64("NaT"))[column.codes]
             note, changed = _lost(column, np.isnat(instants)), _changed(column)
         written = _as_written(column) if isinstance(column, TextColumn) else None
         made = DateColumn(
@@ -109,9 +119,7 @@ class ReadAsDates(StepBase):
 
     def _numbers(self, column: NumberColumn) -> np.ndarray:
         if self.order == "spreadsheet days":
-            fits = (column.values >= 61) & (column.values < 2_958_466)
-            seconds = np.round(np.where(fits, column.values, 0) * DAY).astype("timedelta64[s]")
-            return np.where(fits, SERIALS_FROM + seconds, np.datetime64("NaT"))
+            return _from_serials(column.values)
         if self.order != "year month day":
             raise BrokenStepError(f"{column.name} holds numbers, not written dates")
         whole = np.where((column.values >= 1e7) & (column.values < 1e8), column.values, 0).astype(
@@ -120,6 +128,19 @@ class ReadAsDates(StepBase):
         days = [f"{v // 10_000:04d}-{v // 100 % 100:02d}-{v % 100:02d}" for v in whole]
         text = pa.array(days, pa.string())
         return date_cells(text).instants
+
+
+def serial_days(cells: Sequence[str]) -> NDArray[np.datetime64]:
+    """The dates of cells that hold a spreadsheet’s day number; NaT for the others."""
+    plain = [float(cell) if SERIAL.match(cell) else np.nan for cell in cells]
+    return _from_serials(np.array(plain, dtype=np.float64))
+
+
+def _from_serials(values: NDArray[np.float64]) -> NDArray[np.datetime64]:
+    with np.errstate(invalid="ignore"):
+        fits = (values >= 61) & (values < 2_958_466)
+    seconds = np.round(np.where(fits, values, 0) * DAY).astype("timedelta64[s]")
+    return np.where(fits, SERIALS_FROM + seconds, np.datetime64("NaT"))
 
 
 def _trimmed(column: TextColumn) -> pa.Array:

@@ -1,6 +1,7 @@
 """Taking apart cells that hold a number and its unit."""
 
 import re
+from collections.abc import Iterable
 from typing import Literal
 
 import numpy as np
@@ -9,11 +10,12 @@ from pydantic import Field
 
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, text_column_of
 from hourglass.cohort.table import NumberColumn, Table
-from hourglass.cohort.units import factor, unit_of
+from hourglass.cohort.units import factor, short_m, unit_of
 from hourglass.cohort.words import grouped
 
 NUMBER = r"[+−-]?(?:\d{1,3}(?:[ ,.'\u00a0\u2009\u202f]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?|[.,]\d+)"
 ONE = re.compile(rf"\s*({NUMBER})\s*([A-Za-zµμ%°][A-Za-zµμ%°²³/.]*)\s*[,;]?")
+MOST_LOOKED_AT = 2_000
 SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
 
 
@@ -33,10 +35,11 @@ class TakeUnitApart(StepBase):
     def on(self, table: Table) -> Done:
         column = text_column_of(table, self.column)
         unit = unit_of(self.unit)
+        short = short_m_in(column.levels, self.decimal)
         values = np.full(len(column.levels) + 1, np.nan)
         lost: list[str] = []
         for k, level in enumerate(column.levels):
-            found = value_of(level, unit, self.decimal)
+            found = value_of(level, unit, self.decimal, short)
             if found is None:
                 lost.append(level)
             else:
@@ -58,10 +61,17 @@ class TakeUnitApart(StepBase):
         return Done(table.with_column(made), changed, made=f"in {unit}", note=note)
 
 
-def parts_of(cell: str, decimal: str = ".") -> list[tuple[float, str]]:
+def short_m_in(levels: Iterable[str], decimal: str = ".") -> str:
+    """What a bare “m” is short for in the cells of a column."""
+    some = [level for level in levels if "m" in level][:MOST_LOOKED_AT]
+    return short_m(unit for level in some for _, unit in parts_of(level, decimal))
+
+
+def parts_of(cell: str, decimal: str = ".", short: str = "m") -> list[tuple[float, str]]:
     """The numbers and units of a cell, in order; none where it holds anything else.
 
-    A cell of several parts, such as "3 mo 4 d", is their sum.
+    A cell of several parts, such as "3 mo 4 d", is their sum. ``short`` is what a bare “m” is
+    short for.
     """
     found, at, text = [], 0, cell.strip()
     while at < len(text):
@@ -71,14 +81,15 @@ def parts_of(cell: str, decimal: str = ".") -> list[tuple[float, str]]:
         number = _number(match[1], decimal)
         if number is None:
             return []
-        found.append((number, unit_of(match[2])))
+        unit = unit_of(match[2])
+        found.append((number, short if unit == "m" else unit))
         at = match.end()
     return found
 
 
-def value_of(cell: str, unit: str, decimal: str = ".") -> float | None:
+def value_of(cell: str, unit: str, decimal: str = ".", short: str = "m") -> float | None:
     """What a cell comes to in a unit; None where it holds no number, or in a unit that does not convert."""
-    parts = parts_of(cell, decimal)
+    parts = parts_of(cell, decimal, short)
     if not parts:
         return None
     total = 0.0

@@ -55,6 +55,14 @@ const CHOICES: Partial<Record<Key, readonly [string, Options]>> = {
     ],
   ],
 };
+type Described = NonNullable<Recipe["described"]>;
+const UNDER: readonly Described[] = [
+  [],
+  ["units"],
+  ["labels"],
+  ["labels", "units"],
+  ["units", "labels"],
+];
 const OF_TEXT: readonly Key[] = ["encoding", "delimiter", "quote", "decimal", "thousands"];
 
 /** How the file is read: the evidence, and every part of it to be changed with a preview. */
@@ -164,6 +172,23 @@ function RecipeFields({
             label="Line of the names (0: none)"
             value={String(recipe.header)}
             onChange={(value) => /^\d{1,3}$/.test(value) && put({ header: Number(value) })}
+          />
+          <Choice
+            label="Line above the names"
+            options={[
+              ["0", "no part of them"],
+              ["1", "headings that go before them"],
+            ]}
+            value={String(recipe.headings)}
+            onChange={(value) => put({ headings: Number(value) })}
+          />
+          <Choice
+            label="Lines under the names"
+            options={UNDER.map(
+              (kinds) => [kinds.join(" "), kinds.join(", then ") || "rows"] as const,
+            )}
+            value={(recipe.described ?? []).join(" ")}
+            onChange={(value) => put({ described: value.split(" ").filter(Boolean) as Described })}
           />
           <Typed
             label="Last lines left out"

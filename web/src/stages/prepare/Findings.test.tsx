@@ -18,6 +18,8 @@ const FINDING = {
     { name: "correct", label: "Correct", moves: "" },
   ],
   folded: false,
+  beside: [],
+  parts: [],
 } as unknown as Finding;
 const NOTED = {
   ...FINDING,
@@ -26,7 +28,35 @@ const NOTED = {
   folded: true,
 } as Finding;
 
-function findings(refused?: string) {
+const EITHER = {
+  ...FINDING,
+  key: "which is the event: s",
+  title: "s is 0 or 1: which is the event?",
+  picture: [
+    { name: "1 is the event", choice: "event 1", times: [0, 5], heights: [1, 0.4] },
+    { name: "0 is the event", choice: "event 0", times: [0, 5], heights: [1, 0.7] },
+  ],
+  choices: [
+    { name: "event 1", label: "1 is the event, 0 is censored", moves: "", at_once: true },
+    { name: "event 0", label: "0 is the event, 1 is censored", moves: "", at_once: true },
+  ],
+} as Finding;
+const TWICE = {
+  ...FINDING,
+  key: "entered twice: id",
+  title: "2 values of id are shared by several rows",
+  parts: [
+    {
+      ...FINDING,
+      key: "entered twice: id p4",
+      title: "2 rows share id p4: days differs",
+      choices: [{ name: "only 9", label: "Keep row 9 only", moves: "", at_once: false }],
+      beside: [{ name: "p4", columns: ["days"], rows: [4, 9], cells: [["12"], [""]], more: 0 }],
+    },
+  ],
+} as Finding;
+
+function findings(refused?: string, all: Finding[] = [FINDING]) {
   const heard = serverThat({
     "POST /api/studies/s/findings": () =>
       refused
@@ -42,12 +72,39 @@ function findings(refused?: string) {
     }),
   });
   const mark = vi.fn();
-  const found = shown(<Findings study="s" findings={[FINDING]} marked={null} onMark={mark} />);
+  const found = shown(<Findings study="s" findings={all} marked={null} onMark={mark} />);
   const sent = () => heard.filter((asked) => asked.method === "POST").map((asked) => asked.body);
   return { ...found, mark, sent };
 }
 
 const button = (name: string | RegExp) => screen.getByRole("button", { name });
+
+test("which code is the event is chosen at once, under the curve that it leads to", async () => {
+  const { user, sent } = findings(undefined, [EITHER]);
+  const curve = screen.getByRole("img", { name: /^1 is the event: / });
+  const chosen = button("1 is the event, 0 is censored: s is 0 or 1: which is the event?");
+  expect(curve.closest("figure")?.contains(chosen)).toBe(true);
+  await user.click(chosen);
+  await waitFor(() => expect(sent()).toHaveLength(1));
+  expect(sent()[0]).toEqual({
+    finding: "which is the event: s",
+    choice: "event 1",
+    reason: "",
+    corrections: [],
+  });
+  expect(screen.queryByRole("dialog")).toBeNull();
+});
+
+test("rows of one subject stand side by side under the finding about all of them", async () => {
+  const { user, sent } = findings(undefined, [TWICE]);
+  await user.click(screen.getByText("Look at each of the 1"));
+  const table = screen.getByRole("table", { name: "Rows of p4" });
+  expect(table.textContent).toBe("row 4row 9days12—");
+  await user.click(button("Keep row 9 only: 2 rows share id p4: days differs"));
+  await user.click(button("Keep row 9 only"));
+  await waitFor(() => expect(sent()).toHaveLength(1));
+  expect(sent()[0]).toMatchObject({ finding: "entered twice: id p4", choice: "only 9" });
+});
 
 test("what was found is decided with a reason, and its rows can be looked at", async () => {
   const { user, mark, sent } = findings();

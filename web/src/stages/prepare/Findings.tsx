@@ -3,8 +3,10 @@ import { useState } from "react";
 import { useDecideFinding } from "../../api/changes";
 import type { Choice, Finding } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
+import { Refused } from "../../frame/ReasonField";
 import { Section } from "../../readings/Readings";
 import { CorrectCells } from "./CorrectCells";
+import { SideBySide } from "./SideBySide";
 import { SmallPicture } from "./SmallPicture";
 import "./Findings.css";
 
@@ -26,23 +28,37 @@ export function Findings({
     setAsked(null);
     decide.reset();
   };
+  const onChoose = (finding: Finding, choice: Choice) =>
+    choice.at_once
+      ? decide.mutate({ finding: finding.key, choice: choice.name, reason: "", corrections: [] })
+      : setAsked({ finding, choice });
+  const choose = (finding: Finding) => (choice: Choice) => (
+    <Button
+      key={choice.name}
+      variant="outlined"
+      disabled={decide.isPending}
+      aria-label={`${choice.label}: ${finding.title}`}
+      onClick={() => onChoose(finding, choice)}
+    >
+      {choice.label}
+    </Button>
+  );
   const folded = findings.filter((finding) => finding.folded);
   const article = (finding: Finding) => (
     <article key={finding.key} className="finding">
       <h3>{finding.title}</h3>
       <p className="quiet">{finding.why}</p>
-      <SmallPicture curves={finding.picture} />
+      <SmallPicture
+        curves={finding.picture}
+        under={(name) => finding.choices.filter((c) => c.name === name).map(choose(finding))}
+      />
+      {finding.beside.map((rows) => (
+        <SideBySide key={rows.name} rows={rows} />
+      ))}
       <div>
-        {finding.choices.map((choice) => (
-          <Button
-            key={choice.name}
-            variant="outlined"
-            aria-label={`${choice.label}: ${finding.title}`}
-            onClick={() => setAsked({ finding, choice })}
-          >
-            {choice.label}
-          </Button>
-        ))}
+        {finding.choices
+          .filter(({ name }) => !finding.picture.some((curve) => curve.choice === name))
+          .map(choose(finding))}
         {finding.rows.length ? (
           <Button
             aria-pressed={marked === finding.rows}
@@ -60,6 +76,12 @@ export function Findings({
           </p>
         ) : null,
       )}
+      {finding.parts.length ? (
+        <details className="finding-parts">
+          <summary>Look at each of the {finding.parts.length}</summary>
+          {finding.parts.map(article)}
+        </details>
+      ) : null}
     </article>
   );
   return (
@@ -72,6 +94,7 @@ export function Findings({
       }
     >
       {findings.length === 0 ? <p className="quiet">Nothing is left to decide.</p> : null}
+      {asked ? null : <Refused error={decide.error} />}
       {findings.filter((finding) => !finding.folded).map(article)}
       {folded.length ? (
         <details className="folded-findings">

@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Finding } from "../../api/types";
 import { fallingSteps } from "./stairs";
 import "./SmallPicture.css";
@@ -5,8 +6,14 @@ import "./SmallPicture.css";
 const WIDTH = 128;
 const HEIGHT = 64;
 
-/** Both readings of an outcome as small curves, side by side. */
-export function SmallPicture({ curves }: { curves: Finding["picture"] }) {
+/** Both readings of an outcome as small curves, side by side, each over the choice that leads to it. */
+export function SmallPicture({
+  curves,
+  under,
+}: {
+  curves: Finding["picture"];
+  under: (choice: string) => ReactNode;
+}) {
   if (curves.length === 0) return null;
   const end = Math.max(...curves.flatMap((c) => c.times), 1e-9);
   return (
@@ -25,7 +32,7 @@ export function SmallPicture({ curves }: { curves: Finding["picture"] }) {
               className="small-curve"
             />
           </svg>
-          <figcaption>{curve.name}</figcaption>
+          <figcaption>{curve.choice ? under(curve.choice) : curve.name}</figcaption>
         </figure>
       ))}
     </div>

@@ -1,0 +1,192 @@
+"""Findings about subjects with several rows, side by side: what differs, and which row may stay."""
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Beside,
+    Choice,
+    Finding,
+    FindingContext,
+    Rows,
+    set_aside,
+)
+from hourglass.cohort.steps.rows import SetAsideRepeats
+from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
+from hourglass.cohort.words import grouped, listed
+
+MOST_NAMED = 50
+MOST_BESIDE, MOST_ROWS_BESIDE, MOST_COLUMNS_BESIDE = 20, 6, 8
+MOST_DATES = 3
+FEW_SUBJECTS = 0.05
+"""With fewer subjects than this share of the rows the column names groups rather than subjects."""
+
+
+def entered_twice(context: FindingContext, subject: str, again: Rows) -> Iterator[Finding]:
+    """Subjects with several rows, beside the rows (``again``) that repeat another whole."""
+    table, column = context.table, context.table.column(subject)
+    keys = np.where(np.isin(table.numbers, again), -1, keys_of(table, [subject]))
+    distinct, first, place, n = np.unique(
+        keys, return_index=True, return_inverse=True, return_counts=True
+    )
+    known = distinct >= 0
+    if table.size >= MOST_NAMED and 0 < known.sum() < FEW_SUBJECTS * table.size:
+        yield _no_subjects(context, subject, int(known.sum()))
+        return
+    repeated = np.flatnonzero((n > 1) & known)
+    if repeated.size == 0:
+        return
+    repeated = repeated[np.argsort(first[repeated], kind="stable")]
+    order = np.argsort(place, kind="stable")
+    ends = np.cumsum(n)
+    members = [order[ends[k] - n[k] : ends[k]] for k in repeated[:MOST_NAMED]]
+    named = [(column.cell(int(rows[0])), rows) for rows in members]
+    together = f"entered twice: {subject}"
+    if repeated.size > 1:
+        hit = (n[place] > 1) & (keys >= 0)
+        yield _all_of_them(context, subject, hit, place, int(repeated.size), named)
+    if repeated.size > MOST_NAMED:
+        return
+    for name, rows in named:
+        yield _one_of_them(context, subject, name, rows, together if repeated.size > 1 else "")
+
+
+def _all_of_them(
+    context: FindingContext,
+    subject: str,
+    hit: NDArray[np.bool_],
+    place: NDArray[np.int64],
+    subjects: int,
+    named: list[tuple[str, NDArray[np.int64]]],
+) -> Finding:
+    """All subjects with several rows, and one rule for every one of them."""
+    table = context.table
+    differing = [c for c in table.columns if c.name != subject and _differs_in(c, hit, place) > 0]
+    ends = _outcome_differs(context, hit, place)
+    says = f" How follow-up ended differs in {grouped(ends)} of them." if ends else ""
+    if differing:
+        what = f"Their rows differ in {listed([c.name for c in differing], 6)}.{says}"
+    else:
+        what = "Their rows are alike in all other columns."
+    rules = [("first", "", "Keep the first of each"), ("last", "", "Keep the last of each")]
+    for dates in [c for c in differing if isinstance(c, DateColumn)][:MOST_DATES]:
+        rules += [
+            ("last", dates.name, f"Keep the latest of each by {dates.name}"),
+            ("first", dates.name, f"Keep the earliest of each by {dates.name}"),
+        ]
+    choices = [
+        Choice(
+            "set aside" if (stays, along) == ("first", "") else f"{stays} {along}".strip(),
+            label,
+            label[:1].lower() + label[1:].replace("Keep", "kept"),
+            (SetAsideRepeats.model_validate({"key": [subject], "stays": stays, "along": along}),),
+        )
+        for stays, along, label in rules
+    ]
+    shown = () if subjects <= MOST_NAMED else named[:MOST_BESIDE]
+    return Finding(
+        f"entered twice: {subject}",
+        f"{grouped(subjects)} values of {subject} are shared by several rows",
+        f"{what} If they are one and the same, counting all gives one course the weight of many. If a "
+        "subject has several rows on purpose, say so in the sentence above.",
+        context.numbers(hit),
+        (subject,),
+        (*choices, KEEP),
+        beside=tuple(_beside(table, subject, name, rows) for name, rows in shown),
+    )
+
+
+def _one_of_them(
+    context: FindingContext, subject: str, name: str, rows: NDArray[np.int64], within: str
+) -> Finding:
+    """One subject with several rows, any of which may stay."""
+    table = context.table
+    numbers = table.numbers[rows]
+    one = np.zeros(table.size, dtype=bool)
+    one[rows] = True
+    others = [c for c in table.columns if c.name != subject]
+    differing = [c.name for c in others if len({c.cell(int(k)) for k in rows}) > 1]
+    ends = _outcome_differs(context, one, np.zeros(table.size, dtype=np.int64))
+    what = f": {listed(differing, 4)} differ" if len(differing) > 1 else ""
+    what = f": {differing[0]} differs" if len(differing) == 1 else what
+    ended = (
+        " How follow-up ended is not the same in them: that has to be found out." if ends else ""
+    )
+    first = set_aside(numbers[1:], "entered twice", f"Keep row {numbers[0]} only")
+    each = [
+        Choice(
+            f"only {number}",
+            f"Keep row {number} only",
+            f"row {number} kept",
+            set_aside(numbers[numbers != number], "entered twice").steps,
+        )
+        for number in map(int, numbers[1:MOST_ROWS_BESIDE])
+    ]
+    return Finding(
+        f"entered twice: {subject} {name}",
+        f"{rows.size} rows share {subject} {name}{what}",
+        f"If they are one and the same, counting both gives one course the weight of two.{ended}",
+        numbers,
+        (subject, *differing[: MOST_COLUMNS_BESIDE - 1]),
+        (first, *each, KEEP, CORRECT),
+        within=within,
+        beside=(_beside(table, subject, name, rows),),
+    )
+
+
+def _beside(table: Table, subject: str, name: str, rows: NDArray[np.int64]) -> Beside:
+    """Rows of one subject, with the columns in which they differ."""
+    shown = rows[:MOST_ROWS_BESIDE]
+    cells = {
+        c.name: tuple(c.cell(int(k)) for k in shown) for c in table.columns if c.name != subject
+    }
+    differing = [column for column, held in cells.items() if len(set(held)) > 1]
+    columns = tuple(differing[:MOST_COLUMNS_BESIDE])
+    return Beside(
+        name,
+        columns,
+        tuple(map(int, table.numbers[shown])),
+        tuple(tuple(cells[column][k] for column in columns) for k in range(shown.size)),
+        len(differing) - len(columns),
+    )
+
+
+def _differs_in(column: Column, hit: NDArray[np.bool_], place: NDArray[np.int64]) -> int:
+    """In how many groups of rows, of those that are hit, a column holds different values."""
+    codes = column.codes if isinstance(column, TextColumn) else column.values
+    values = np.unique(codes[hit], return_inverse=True)[1]
+    return _different(values, place[hit])
+
+
+def _different(values: NDArray[np.int64], groups: NDArray[np.int64]) -> int:
+    pairs = np.unique(groups * (values.max(initial=0) + 1) + values)
+    per_group = np.bincount(pairs // (values.max(initial=0) + 1))
+    return int((per_group > 1).sum())
+
+
+def _outcome_differs(
+    context: FindingContext, hit: NDArray[np.bool_], place: NDArray[np.int64]
+) -> int:
+    """In how many groups of rows, of those that are hit, follow-up did not end alike."""
+    derived = context.derived
+    if derived is None or context.statement.ended != "codes":
+        return 0
+    return _different(derived.code_of[hit].astype(np.int64), place[hit])
+
+
+def _no_subjects(context: FindingContext, subject: str, n: int) -> Finding:
+    size = grouped(context.table.size)
+    return Finding(
+        f"few subjects: {subject}",
+        f"{subject} makes {grouped(n)} subjects of {size} rows",
+        "A column that so many rows share names groups, such as centres or machines, and not those who are "
+        "followed. Choose another column for the subject, or none, in the sentence above.",
+        context.table.numbers,
+        (subject,),
+        (KEEP,),
+    )

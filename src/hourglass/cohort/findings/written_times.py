@@ -1,0 +1,126 @@
+"""Findings about times that are written with more than a number."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from hourglass.cohort.findings.finding import KEEP, Choice, Finding, FindingContext, count
+from hourglass.cohort.proposal.duration import is_timed
+from hourglass.cohort.steps.written_times import (
+    Fits,
+    ReadColons,
+    TakeEndsApart,
+    TakeMarkApart,
+    marked,
+    plain_or_marked,
+    two_ends,
+    with_colon,
+)
+from hourglass.cohort.table import TextColumn
+
+MOSTLY = 0.9
+FEW_BANDS = 20
+"""So few different pairs of numbers, in a column that is not named for a time, are bands."""
+HOURS_OF_A_DAY = 24
+
+
+def written_times(
+    context: FindingContext, column: TextColumn, levels: list[str]
+) -> Iterator[Finding]:
+    """Times with a mark, with a colon, or with two ends in a cell."""
+    for of in (_marks, _colons, _ends):
+        found = of(context, column, levels)
+        if found is not None:
+            yield found
+            return
+
+
+def _marks(context: FindingContext, column: TextColumn, levels: list[str]) -> Finding | None:
+    some = [level for level in levels if marked(level)]
+    if not some or not _mostly(column, levels, plain_or_marked):
+        return None
+    name, hit = column.name, _rows(column, some)
+    steps = [TakeMarkApart(column=name, marked=means) for means in ("censored", "event")]
+    return Finding(
+        f"marks in times: {name}",
+        f"{name} holds numbers, with a mark in {count(hit)}: {some[0].strip()}",
+        "A plus after a time, or “over” before it, commonly says that it still went on then: censored. Read "
+        "as numbers alone, these rows would be lost, or would count as events.",
+        context.numbers(hit),
+        (name,),
+        (
+            Choice(
+                "marked censored",
+                "The mark means censored",
+                "marks taken for censored",
+                (steps[0],),
+            ),
+            Choice(
+                "marked event", "The mark means the event", "marks taken for the event", (steps[1],)
+            ),
+            KEEP,
+        ),
+    )
+
+
+def _colons(context: FindingContext, column: TextColumn, levels: list[str]) -> Finding | None:
+    if not _mostly(column, levels, with_colon):
+        return None
+    longest = max(int(level.partition(":")[0]) for level in levels if with_colon(level))
+    if longest < HOURS_OF_A_DAY and not is_timed(column.name):
+        return None  # times of the day
+    name = column.name
+    choices = [
+        Choice(f"read {first}", f"Read as {first} and {rest}", f"read as {first}", (step,))
+        for first, rest in (("hours", "minutes"), ("minutes", "seconds"))
+        for step in (ReadColons.model_validate({"column": name, "first": first}),)
+    ]
+    return Finding(
+        f"colons in times: {name}",
+        f"{name} holds times with a colon, such as {levels[0].strip()}",
+        "As text they can be no time of follow-up. The file does not say whether hours and minutes or "
+        "minutes and seconds stand there.",
+        context.numbers(column.codes >= 0),
+        (name,),
+        (*choices, KEEP),
+    )
+
+
+def _ends(context: FindingContext, column: TextColumn, levels: list[str]) -> Finding | None:
+    if not _mostly(column, levels, two_ends):
+        return None
+    if len(levels) <= FEW_BANDS and not is_timed(column.name):
+        return None
+    name = column.name
+    both, second = (TakeEndsApart(column=name, keep=keep) for keep in ("both", "second"))
+    return Finding(
+        f"two ends in cells: {name}",
+        f"{name} holds two numbers in a cell, such as {levels[0].strip()}",
+        "They may be when a row enters and when it leaves. If instead the event lies somewhere between "
+        "them, its time is not known, and no method here can use it; the second number is then too late.",
+        context.numbers(column.codes >= 0),
+        (name,),
+        (
+            Choice(
+                "take apart",
+                "A row enters at the first and leaves at the second",
+                "taken apart",
+                (both,),
+            ),
+            Choice(
+                "take second", "Take the second as the time", "the second number taken", (second,)
+            ),
+            KEEP,
+        ),
+    )
+
+
+def _mostly(column: TextColumn, levels: list[str], fits: Fits) -> bool:
+    counts = column.counts()
+    held = sum(counts[level] for level in levels)
+    return sum(counts[level] for level in levels if fits(level)) >= MOSTLY * held
+
+
+def _rows(column: TextColumn, levels: list[str]) -> np.ndarray:
+    some = set(levels)
+    return np.array([*(level in some for level in column.levels), False])[column.codes]

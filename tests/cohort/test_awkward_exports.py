@@ -1,0 +1,230 @@
+"""Exports spoiled in the ways people spoil them: each read right after few decisions."""
+
+import gzip
+import io
+import zipfile
+
+import numpy as np
+import pyarrow as pa
+import pytest
+from pyarrow import parquet
+
+from awkward_exports import EXPORTS
+from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import statement_for
+from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.proposal.propose import propose
+from hourglass.cohort.proposal.waiting import with_waiting_filled
+from hourglass.cohort.reading.read import read
+from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
+from hourglass.cohort.statement import BLANK, CodeMeaning
+from hourglass.cohort.steps.apply import apply_steps, refuse_broken
+
+MOST_DECISIONS = 3
+EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
+WORDS = {"dead": EVENT, "alive": CENSORED}
+
+DAYS = {"unit": "days"}
+DECISIONS = {
+    "units_row": [],
+    "second_header": [],
+    "groups_above": [],
+    "inner_rows": [DAYS, ("no rows of the table", "set aside")],
+    "filled_once": [DAYS, ("filled once", "fill down")],
+    "years_and_months": [("units in cells", "in months")],
+    "plus_for_censored": [("marks in times", "marked censored")],
+    "hours_and_minutes": [("colons in times", "read hours")],
+    "intervals": [("two ends in cells", "take apart"), DAYS],
+    "crosses": [("which is the event", "event x")],
+    "serials_among_dates": [("not all dates", "read serials"), DAYS],
+    "named_months": [DAYS],
+    "gzipped": [],
+    "zipped": [],
+    "lists_in_json": [],
+    "lists_in_parquet": [],
+    "two_columns_of_outcome": [("outcome in two columns", "join")],
+    "entered_twice": [("entered twice: lamp", "last entered on")],
+}
+MEANINGS = {
+    "plus_for_censored": {"event": EVENT, "censored": CENSORED},
+    "crosses": {},
+    "two_columns_of_outcome": {"burnt": EVENT, "broken": EVENT, "0": CENSORED},
+}
+IN_UNIT = {"years_and_months": 1.0, "hours_and_minutes": 60.0}
+
+
+def taken(raw, decisions):
+    """The table and the statement after decisions about findings, and slots that were filled."""
+    now, statement = raw, propose(raw)
+    for decision in decisions:
+        if isinstance(decision, dict):
+            statement = statement.model_copy(update=decision)
+            continue
+        kind, name = decision
+        finding = next(f for f in find(now, statement, raw=raw) if f.key.startswith(kind))
+        choice = finding.choice(name)
+        after, effects = apply_steps(now, choice.steps)
+        refuse_broken(effects)
+        statement = statement_for(choice, with_waiting_filled(statement, now, after))
+        now = after
+    return now, statement
+
+
+def test_every_export_is_tried():
+    assert set(DECISIONS) == set(EXPORTS)
+    assert max(map(len, DECISIONS.values())) <= MOST_DECISIONS
+
+
+@pytest.mark.parametrize("seed", [3, 20])
+@pytest.mark.parametrize("name", EXPORTS)
+def test_an_awkward_export_holds_the_truth_after_few_decisions(name, seed):
+    made = EXPORTS[name](seed)
+    table, statement = taken(read(made.data).table, DECISIONS[name])
+    said = MEANINGS.get(name, WORDS)
+    statement = statement.model_copy(update={"meanings": {**statement.meanings, **said}})
+    cohort = form_cohort(table, statement)
+    assert isinstance(cohort, Cohort), cohort
+    times = np.round(cohort.follow_up.exit * IN_UNIT.get(name, 1.0), 6)
+    assert times.tolist() == made.truth.days.tolist()
+    assert cohort.follow_up.event().tolist() == made.truth.event.tolist()
+    group = cohort.table.column("colour")
+    assert [group.cell(k) for k in range(cohort.table.size)] == list(made.truth.group)
+
+
+def test_a_mark_after_a_time_is_never_offered_as_a_plain_number():
+    table = read(EXPORTS["plus_for_censored"](5).data).table
+    assert not [f for f in find(table, propose(table), raw=table) if f.key.startswith("numbers as")]
+
+
+def test_a_row_that_is_none_keeps_what_it_says_and_its_place_in_the_ledger():
+    table = read(EXPORTS["inner_rows"](5).data).table
+    (finding,) = [f for f in find(table, propose(table), raw=table) if f.key.startswith("no rows")]
+    assert finding.rows.tolist() == [21, 42, 43]
+    assert table.column("lamp").as_written.cell(41) == "* days counted from the first switching on"
+    after, effects = apply_steps(table, finding.choice("set aside").steps)
+    assert (after.size, effects[0].rows_set_aside) == (60, 3)
+
+
+@pytest.mark.parametrize(
+    "rows",
+    [
+        "total,5,dead,a\nall,6,alive,b\ncount,7,dead,a\nmean,8,alive,b\n",  # filled like any other row
+        "* one,5,dead,a\n* two,6,alive,b\n* three,7,dead,b\n* four,9,dead,a\n",
+        "P1,5,dead,a\nP2,,,\nP3,7,dead,b\nP4,8,alive,b\nP5,9,dead,a\n",  # nothing is known of P2
+    ],
+)
+def test_rows_that_say_something_stay_rows(rows):
+    table = read(f"id,time_days,status,arm\n{rows}".encode()).table
+    assert not [m for m in table.mended if m.about == "no rows"]
+
+
+@pytest.mark.parametrize(
+    ("line", "rows"),
+    [
+        ("P001,lost,alive,a", "P002,5,dead,b\nP003,6,alive,a\nP004,8,alive,b\n"),
+        ("P001,NA,alive,a", "P002,5,dead,b\nP003,6,alive,a\nP004,8,alive,b\n"),
+        ("Ann,pending,alive,a", "Bert,5,dead,b\nCleo,6,alive,a\nDora,8,alive,b\n"),
+    ],
+)
+def test_a_first_row_with_an_odd_cell_is_no_line_of_units_or_labels(line, rows):
+    reading = read(f"id,time,status,arm\n{line}\n{rows}".encode())
+    assert reading.recipe.described == ()
+    assert reading.table.size == 4
+
+
+def test_units_and_labels_under_the_names_are_kept_with_their_columns():
+    labels = "id,time,weight\n,Time to event or last contact,Weight at entry\n,(months),[kg]\n"
+    rows = "".join(f"s{k},{k + 1.5},{70 + k}\n" for k in range(12))
+    reading = read(f"{labels}{rows}".encode())
+    assert reading.recipe.described == ("labels", "units")
+    table = reading.table
+    units = [table.column(name).unit for name in ("time", "weight")]
+    assert (table.size, units) == (12, ["months", "kg"])
+    assert table.column("time").label == "Time to event or last contact"
+    assert propose(table).unit == "months"
+
+
+def test_a_subject_column_that_makes_three_subjects_is_a_finding():
+    rows = "".join(f"C{k % 3},{k + 5},{k % 2}\n" for k in range(400))
+    table = read(f"site_id,time_days,status\n{rows}".encode()).table
+    statement = propose(table).model_copy(update={"subject": "site_id"})
+    (about,) = [f for f in find(table, statement) if f.key.endswith("site_id")]
+    assert about.title.startswith("site_id makes 3 subjects of 400")
+
+
+def test_what_is_entered_twice_stands_side_by_side_with_what_differs():
+    table = read(EXPORTS["entered_twice"](5).data).table
+    statement = propose(table).model_copy(update={"meanings": WORDS})
+    found = {f.key: f for f in find(table, statement, raw=table)}
+    together, one = found["entered twice: lamp"], found["entered twice: lamp L004"]
+    assert one.within == together.key
+    (beside,) = one.beside
+    differ = [c for c in ("days", "status", "entered on") if len({*column_of(beside, c)}) > 1]
+    assert list(beside.columns) == differ
+    after, _ = apply_steps(table, one.choice("only 5").steps)
+    assert [n for n in (4, 5) if n in after.numbers] == [5]
+    assert "How follow-up ended differs" in together.why
+
+
+def column_of(beside, name):
+    k = beside.columns.index(name) if name in beside.columns else None
+    return () if k is None else [line[k] for line in beside.cells]
+
+
+def packed(files):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    return out.getvalue()
+
+
+NOTHING_BUT_LISTS = io.BytesIO()
+parquet.write_table(pa.table({"a": [[1], [2]]}), NOTHING_BUT_LISTS)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"%PDF-1.7\n1 0 obj", "PDF document"),
+        (b"<!DOCTYPE html>\n<html><body>Sign in</body></html>", "web page"),
+        (b"<?xml version='1.0'?><rows/>", "XML"),
+        (b"\x89PNG\r\n\x1a\n" + bytes(60), "picture"),
+        (packed({"a.csv": b"x,y\n1,2\n", "b.csv": b"x,y\n1,2\n"}), "holds 2 files: a.csv, b.csv"),
+        (packed({}), "empty archive"),
+        (packed({"[Content_Types].xml": b"", "word/document.xml": b"<w/>"}), "text document"),
+        (gzip.compress(b"a,b\n1,2\n" * 50, mtime=0)[:-20], "breaks off"),
+        (gzip.compress(bytes(2**21), mtime=0), "larger than 1"),
+        (bytes(range(256)) * 20, "another program’s binary data file"),
+        (NOTHING_BUT_LISTS.getvalue(), "All columns hold lists"),
+    ],
+    ids=lambda value: value if isinstance(value, str) else "",
+)
+def test_what_is_no_table_is_named_for_what_it_is(data, words):
+    with pytest.raises(UnreadableFileError) as refused:
+        read(data, limits=Limits(most_unpacked=2**20))
+    assert words in str(refused.value)
+
+
+def test_a_blank_is_asked_about_beside_a_cross_and_never_set_aside_by_itself():
+    table = read(EXPORTS["crosses"](5).data).table
+    found = find(table, propose(table), raw=table)
+    (asked,) = [f for f in found if f.key.startswith("which is the event")]
+    assert [c.codes for c in asked.choices] == [
+        (("x", "event"), (BLANK, "censored")),
+        ((BLANK, "event"), ("x", "censored")),
+    ]
+    assert not [f for f in found if f.key == "blank outcome"]
+
+
+def test_words_that_speak_for_all_codes_can_be_taken_at_once():
+    rows = "".join(
+        f"s{k},{k + 5},{('dead', 'alive', 'lost to follow-up')[k % 3]}\n" for k in range(30)
+    )
+    table = read(f"id,time_days,status\n{rows}".encode()).table
+    (asked,) = [f for f in find(table, propose(table)) if f.key == "which is the event: status"]
+    (choice,) = asked.choices
+    said = statement_for(choice, propose(table)).meanings
+    assert {code: m.meaning for code, m in said.items()} == {
+        "dead": "event", "alive": "censored", "lost to follow-up": "censored",
+    }  # fmt: skip
