@@ -144,7 +144,7 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
     speaks = "No other column speaks for one of them."
     if len(events) == 1 and said:
         because = said.get(events[0], next(iter(said.values()))).because
-        speaks = f"What speaks for {_shown(events[0])} is seen {because}."
+        speaks = f"Its words speak for {_shown(events[0])}."
         if is_digits(derived.codes):
             speaks = f"{because}: that speaks for {_shown(events[0])}."
         if codes[1] == events[0]:

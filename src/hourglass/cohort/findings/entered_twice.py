@@ -23,6 +23,7 @@ from hourglass.cohort.words import grouped, listed
 MOST_NAMED = 50
 MOST_BESIDE, MOST_ROWS_BESIDE, MOST_COLUMNS_BESIDE = 20, 6, 8
 MOST_DATES = 3
+KEEP_ALL = Choice("keep", "Keep all of them", "all kept")
 FEW_SUBJECTS = 0.05
 """With fewer subjects than this share of the rows the column names groups rather than subjects."""
 
@@ -96,7 +97,7 @@ def _all_of_them(
         "subject has several rows on purpose, say so in the sentence above.",
         context.numbers(hit),
         (subject,),
-        (*choices, KEEP),
+        (*choices, KEEP_ALL),
         beside=tuple(_beside(table, subject, name, rows) for name, rows in shown),
     )
 
@@ -114,9 +115,8 @@ def _one_of_them(
     ends = _outcome_differs(context, one, np.zeros(table.size, dtype=np.int64))
     what = f": {listed(differing, 4)} differ" if len(differing) > 1 else ""
     what = f": {differing[0]} differs" if len(differing) == 1 else what
-    ended = (
-        " How follow-up ended is not the same in them: that has to be found out." if ends else ""
-    )
+    ended = "How follow-up ended is not the same in them: that has to be found out." if ends else ""
+    alone = "If they are one and the same, counting both gives one course the weight of two."
     first = set_aside(numbers[1:], "entered twice", f"Keep row {numbers[0]} only")
     each = [
         Choice(
@@ -130,10 +130,10 @@ def _one_of_them(
     return Finding(
         f"entered twice: {subject} {name}",
         f"{rows.size} rows share {subject} {name}{what}",
-        f"If they are one and the same, counting both gives one course the weight of two.{ended}",
+        ended if within else f"{alone} {ended}".rstrip(),
         numbers,
         (subject, *differing[: MOST_COLUMNS_BESIDE - 1]),
-        (first, *each, KEEP, CORRECT),
+        (first, *each, KEEP_ALL, CORRECT),
         within=within,
         beside=(_beside(table, subject, name, rows),),
     )

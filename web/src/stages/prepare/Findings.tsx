@@ -47,7 +47,7 @@ export function Findings({
   const article = (finding: Finding) => (
     <article key={finding.key} className="finding">
       <h3>{finding.title}</h3>
-      <p className="quiet">{finding.why}</p>
+      {finding.why ? <p className="quiet">{finding.why}</p> : null}
       <SmallPicture
         curves={finding.picture}
         under={(name) => finding.choices.filter((c) => c.name === name).map(choose(finding))}
