@@ -43,7 +43,7 @@ def _grid(values: NDArray[np.float64], decimals: int) -> float | None:
     if not 0 <= decimals <= MAX_DECIMALS or np.abs(values).max() * unit >= EXACT:
         return None
     units = np.round(values * unit)
-    if not np.allclose(units / unit, values, rtol=1e-12, atol=0):
+    if (np.abs(units / unit - values) > 1e-12 * np.abs(values)).any():
         return None
     apart = np.unique(units).astype(np.int64)
     return float(np.gcd.reduce(np.diff(apart))) / unit

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.layout_guess import LayoutGuess, unit_in
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import UNSTATED, BetweenDates, CodeMeaning, Duration, Unit
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
@@ -40,6 +41,7 @@ NO_STEM = (
     "t",
     "cens",
 )
+MOST_KINDS = 40
 DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
 START_WORDS = (
     "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
@@ -184,8 +186,7 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
     dates = [c for c in table.columns if isinstance(c, DateColumn)]
     kinds = [
         c for c in table.columns
-        if isinstance(c, TextColumn) and 2 <= len(c.counts()) <= 40
-        and len(c.counts()) < 0.7 * table.size
+        if isinstance(c, TextColumn) and 2 <= profile_of(c).distinct <= min(MOST_KINDS, 0.7 * table.size)
     ]  # fmt: skip
     if len(dates) != 1 or not kinds or table.size < 6:
         return
@@ -241,8 +242,8 @@ def _varies(table: Table, key: np.ndarray, column: TextColumn) -> float:
     """The share of subjects with several rows in which a column has several values."""
     own = column.codes
     there = (key >= 0) & (own >= 0)
-    pairs = np.unique(np.column_stack([key[there], own[there]]), axis=0)
-    kinds = np.bincount(pairs[:, 0])
+    levels = max(len(column.levels), 1)
+    kinds = np.bincount(np.unique(key[there] * levels + own[there]) // levels)
     rows = np.bincount(key[there])
     several = rows > 1
     return float((kinds[: several.size][several] > 1).mean()) if several.any() else 0.0

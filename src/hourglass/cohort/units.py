@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterable
+from functools import lru_cache
 
 from hourglass.cohort.statement import DAYS_IN, Unit
 
@@ -75,10 +76,11 @@ def factor(unit: str, into: str) -> float | None:
     return None
 
 
-def words_of(name: str) -> list[str]:
+@lru_cache(maxsize=20_000)
+def words_of(name: str) -> tuple[str, ...]:
     """The words of a column's name: "followUp_days" is follow, up, days."""
     apart = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name)
-    return [word for word in re.split(r"[^a-zäöüß]+", apart.lower()) if word]
+    return tuple(word for word in re.split(r"[^a-zäöüß]+", apart.lower()) if word)
 
 
 def clock_unit(name: str) -> Unit | None:

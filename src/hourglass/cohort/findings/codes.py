@@ -1,6 +1,6 @@
 """Findings about the outcome: blank and unknown codes, counts, reversed codes."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,13 +27,14 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.findings.missing_words import give_back, listed_words
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.findings.two_columns import outcome_in_two_columns
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import BLANK
 from hourglass.cohort.steps.cells import missing_words
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import grouped, listed, share_of_rows
 from hourglass.core.chance import longer_than, so_many_among
-from hourglass.core.curves.survival import survival_curve
+from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import risk_table
 
@@ -169,14 +170,16 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
             )
             for event, other in (codes, codes[::-1])
         ),
-        tuple(
-            _curve(
-                f"{_shown(code)} is the event",
-                derived.time[usable],
-                (derived.code_of == at(code))[usable],
-                f"event {_shown(code)}",
-            )
-            for code in codes
+        _curves(
+            derived.time[usable],
+            (
+                (
+                    f"{_shown(code)} is the event",
+                    (derived.code_of == at(code))[usable],
+                    f"event {_shown(code)}",
+                )
+                for code in codes
+            ),
         ),
     )
 
@@ -196,7 +199,7 @@ def _all_by_words(context: FindingContext, derived: Derivation) -> Iterator[Find
     hit = np.isin(derived.code_of, [derived.codes.index(code) for code in events])
     usable = np.isfinite(derived.time) & (derived.time >= 0)
     name = "as the words are"
-    picture = (_curve(label, derived.time[usable], hit[usable], name),) if usable.any() else ()
+    picture = _curves(derived.time[usable], [(label, hit[usable], name)]) if usable.any() else ()
     yield Finding(
         f"which is the event: {outcome}",
         f"{outcome} has {len(codes)} codes: do they mean what their words are?",
@@ -253,11 +256,12 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
         context.numbers(events),
         (context.statement.outcome or "",),
         (KEEP,),
-        (
-            _curve(
-                "as proposed" if proposed else "as it stands", derived.time[usable], events[usable]
+        _curves(
+            derived.time[usable],
+            (
+                ("as proposed" if proposed else "as it stands", events[usable], ""),
+                ("the other way round", censored[usable], ""),
             ),
-            _curve("the other way round", derived.time[usable], censored[usable]),
         ),
     )
 
@@ -266,6 +270,8 @@ def _last_rows(context: FindingContext, derived: Derivation) -> NDArray[np.bool_
     """(n,) True for the last row of each subject: a row that its subject goes on after has ended nothing."""
     subject = context.statement.subject
     if subject is None or not context.table.has(subject):
+        return np.ones(derived.time.size, dtype=bool)
+    if profile_of(context.table.column(subject)).distinct == context.table.size:
         return np.ones(derived.time.size, dtype=bool)
     key = keys_of(context.table, [subject])
     order = np.lexsort((derived.time, key))
@@ -339,14 +345,26 @@ def _one_in(p: float) -> str:
     )
 
 
-def _curve(
-    name: str, time: NDArray[np.float64], events: NDArray[np.bool_], choice: str = ""
-) -> SmallCurve:
-    curve = survival_curve(risk_table(follow_up(time, events.astype(int))))
+def _curves(
+    time: NDArray[np.float64], readings: Iterable[tuple[str, NDArray[np.bool_], str]]
+) -> tuple[SmallCurve, ...]:
+    """A small curve for each reading: its name, who had the event, the choice that leads to it."""
+    read = list(readings)
+    status = np.zeros(time.size, dtype=np.int64)
+    for k, (_, events, _) in enumerate(read, start=1):
+        status[events] = k
+    data = follow_up(time, status)
+    return tuple(
+        _small(name, survival_curve(risk_table(data, data.event(k))), float(time.max()), choice)
+        for k, (name, _, choice) in enumerate(read, start=1)
+    )
+
+
+def _small(name: str, curve: SurvivalCurve, last: float, choice: str) -> SmallCurve:
     pick = np.unique(
         np.linspace(0, curve.table.time.size - 1, min(POINTS, curve.table.time.size)).astype(int)
     )
-    times = (0.0, *(float(t) for t in curve.table.time[pick]), float(time.max()))
+    times = (0.0, *(float(t) for t in curve.table.time[pick]), last)
     heights = (1.0, *(float(s) for s in curve.survival[pick]))
     return SmallCurve(name, times, (*heights, heights[-1]), choice)
 

@@ -108,7 +108,7 @@ def never_a_time(name: str) -> bool:
 
 def _candidate(column: NumberColumn) -> Candidate | None:
     name, words = column.name, words_of(column.name)
-    if distinct(column) < 2 or never_a_time(name):
+    if never_a_time(name):
         return None
     if has_word(name, AGES):
         if not named(name, AGE_AT_THE_END):
@@ -116,13 +116,15 @@ def _candidate(column: NumberColumn) -> Candidate | None:
         why = "an age at the end of follow-up counts from birth"
         return Candidate(column, Speaks.AGE_AT_THE_END, "years", why)
     unit = unit_of_times(column)
-    if is_timed(name):
+    timed = is_timed(name)
+    if (unit is None and not timed) or distinct(column) < 2:
+        return None
+    if timed:
         if unit is None:
             why = "its name says that it is a time, but not its unit"
             return Candidate(column, Speaks.A_TIME, UNSTATED, why)
         return Candidate(column, Speaks.A_TIME_WITH_ITS_UNIT, unit, f"its name says “{name}”")
-    if unit is None:
-        return None
+    assert unit is not None
     alone = all(word in UNIT_WORDS for word in words)
     speaks = Speaks.A_UNIT if alone else Speaks.A_UNIT_BESIDE_OTHER_WORDS
     return Candidate(column, speaks, unit, f"its name says “{name}”")
@@ -134,7 +136,7 @@ def is_timed(name: str) -> bool:
     if has_word(name, TIME_WORDS):
         return True
     return any(
-        words[k : k + len(some)] == list(some)
+        words[k : k + len(some)] == some
         for some in TOGETHER
         for k in range(len(words) - len(some) + 1)
     )

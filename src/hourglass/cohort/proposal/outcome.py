@@ -115,10 +115,12 @@ def _says_how_it_ended(column: TextColumn) -> bool:
 
 def _crosses(column: Column) -> bool:
     """Whether a column named for an event holds one mark in some rows and nothing in the others."""
-    if isinstance(column, DateColumn) or distinct(column) != 1 or not column.missing.any():
+    if isinstance(column, DateColumn) or not column.missing.any():
+        return False
+    if not named(column.name, (*EVENTS, *ENDINGS, *STATES)) or distinct(column) != 1:
         return False
     held = next(cell for k in np.flatnonzero(~column.missing) if (cell := column.cell(int(k))))
-    return len(held) <= LONGEST_MARK and bool(named(column.name, (*EVENTS, *ENDINGS, *STATES)))
+    return len(held) <= LONGEST_MARK
 
 
 def _codes(column: Column) -> bool:

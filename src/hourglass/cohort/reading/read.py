@@ -15,6 +15,7 @@ from hourglass.cohort.reading.apart import (
 )
 from hourglass.cohort.reading.cells import TypedColumn, typed_column
 from hourglass.cohort.reading.lines_of_names import Described, units_of
+from hourglass.cohort.reading.many_columns import plain_numbers
 from hourglass.cohort.reading.no_table import refuse_what_is_no_table
 from hourglass.cohort.reading.recipe import (
     Cells,
@@ -85,11 +86,16 @@ def read(
     apart, said_of_rows = rows_apart(names, columns)
     written = [texts_of(column, apart) for column in columns] if apart.size else []
 
+    plain = plain_numbers(names, columns, recipe) if apart.size == 0 else {}
+
     def typed(k: int) -> TypedColumn:
-        held, columns[k] = without_cells(columns[k], apart), None  # let go of as the types are made
+        held, columns[k] = columns[k], None  # let go of as the types are made
         lines = [(kind, cells.described[at][k]) for at, kind in enumerate(recipe.described)
                  if at < len(cells.described)]  # fmt: skip
-        found = described_column(typed_column(names[k], held, recipe), lines)
+        known = TypedColumn(plain[k]) if k in plain else None
+        found = described_column(
+            known or typed_column(names[k], without_cells(held, apart), recipe), lines
+        )
         if apart.size == 0:
             return found
         return replace(found, column=with_what_was_written(found.column, apart, written[k]))
