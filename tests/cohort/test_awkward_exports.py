@@ -13,6 +13,7 @@ from awkward_exports import EXPORTS
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import statement_for
 from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.layouts import recognise
 from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.proposal.waiting import with_waiting_filled
 from hourglass.cohort.reading.read import read
@@ -228,3 +229,78 @@ def test_words_that_speak_for_all_codes_can_be_taken_at_once():
     assert {code: m.meaning for code, m in said.items()} == {
         "dead": "event", "alive": "censored", "lost to follow-up": "censored",
     }  # fmt: skip
+
+
+def many(head, row, n=20):
+    return read((head + "\n" + "".join(f"{row(k)}\n" for k in range(n))).encode()).table
+
+
+def keyed(table, **changes):
+    statement = propose(table).model_copy(update=changes)
+    return {f.key: f for f in find(table, statement, raw=table)}
+
+
+def test_births_of_the_century_before_are_offered_and_only_those_move():
+    late = many(
+        "id,birth,start,end,status",
+        lambda k: (
+            f"s{k},{2041 if k % 4 == 0 else 1962}-02-0{k % 9 + 1},2019-01-01,2020-03-01,{k % 2}"
+        ),
+    )
+    finding = keyed(late)["before birth: start"]
+    after, effects = apply_steps(late, finding.choice("century earlier").steps)
+    years = {str(v)[:4] for v in after.column("birth").values}
+    assert (years, effects[0].cells_changed) == ({"1941", "1962"}, 5)
+
+
+@pytest.mark.parametrize(
+    ("hours", "ahead", "days"),
+    [
+        ((22, 23), 2, ["2019-03-31", "2020-06-01"]),
+        ((23, 23), 1, ["2019-03-31", "2020-06-01"]),
+        ((4, 5), -4, ["2019-03-30", "2020-05-31"]),
+    ],
+)
+def test_midnights_in_universal_time_become_their_days(hours, ahead, days):
+    table = many(
+        "id,start,end,status",
+        lambda k: (
+            f"s{k},2019-03-30T{hours[1]:02d}:00:00Z,2020-05-31T{hours[k % 2]:02d}:00:00Z,{k % 2}"
+        ),
+    )
+    finding = keyed(table)["midnights: end"]
+    (step,) = finding.choice("whole days").steps
+    assert step.ahead == ahead
+    start = step.model_copy(update={"column": "start", "ahead": ahead})
+    after, _ = apply_steps(table, [step, start])
+    assert [str(after.column(name).values[0]) for name in ("start", "end")] == days
+
+
+def test_times_of_a_working_day_are_no_midnights():
+    table = many(
+        "id,start,end,status", lambda k: f"s{k},2019-03-30T08:00:00Z,2020-05-31T08:00:00Z,{k % 2}"
+    )
+    assert not [key for key in keyed(table) if key.startswith("midnights")]
+
+
+def test_what_kept_a_column_from_being_dates_can_be_set_aside():
+    table = many(
+        "id,start,end,status",
+        lambda k: f"s{k},2019-01-01,{'31/02/2020' if k == 4 else f'{13 + k % 9}/02/2020'},{k % 2}",
+    )
+    assert "not all dates: end" in keyed(table)
+    left = table.without([5])
+    finding = keyed(left)["dates as text: end"]
+    statement = propose(left)
+    after, _ = apply_steps(left, finding.choices[0].steps)
+    assert with_waiting_filled(statement, left, after).clock.end == "end"
+
+
+def test_counts_without_a_column_of_ends_are_all_events():
+    table = many("hours,count", lambda k: f"{100 + 7 * k},{1 + k % 5}")
+    (guess,) = [g for g in recognise(table) if g.key == "counts"]
+    changed = guess.change(propose(table))
+    assert (changed.count, changed.ended) == ("count", "everyone")
+    coded = many("hours,count,status", lambda k: f"{100 + 7 * k},{1 + k % 5},{k % 2}")
+    (guess,) = [g for g in recognise(coded) if g.key == "counts"]
+    assert guess.change(propose(coded)).ended == "codes"

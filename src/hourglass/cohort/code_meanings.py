@@ -112,7 +112,7 @@ def dated_with_one_code(
     for column in table.columns:
         if not isinstance(column, DateColumn) or column.name in spent:
             continue
-        if not _dates_an_event(column):
+        if not dates_an_event(column):
             continue
         there = ~column.missing
         with_code = np.bincount(code_of[there], minlength=len(codes))
@@ -125,13 +125,14 @@ def dated_with_one_code(
 
 def stands_with_dates(table: Table, column: Column) -> str | None:
     """The column of an event's dates that stand with one code of a column only; None where none do."""
-    if not any(isinstance(c, DateColumn) and _dates_an_event(c) for c in table.columns):
+    if not any(isinstance(c, DateColumn) and dates_an_event(c) for c in table.columns):
         return None
     codes, code_of, _ = folded_codes(column)
     return next((d.name for d, _ in dated_with_one_code(table, frozenset(), codes, code_of)), None)
 
 
-def _dates_an_event(column: DateColumn) -> bool:
+def dates_an_event(column: DateColumn) -> bool:
+    """Whether a column of dates is named for an event."""
     return any(word in column.name.lower() for word in EVENT_DATES)
 
 

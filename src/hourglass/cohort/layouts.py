@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.layout_guess import LayoutGuess, unit_in
 from hourglass.cohort.profile import profile_of
+from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import UNSTATED, BetweenDates, CodeMeaning, Duration, Unit
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
@@ -362,11 +363,15 @@ def _counts(table: Table) -> Iterator[LayoutGuess]:
         if any(w in name.lower() for w in ("kg", "body")):
             continue
         total = int(np.nansum(column.values))
+        found = proposal(table)
+        spent = {*found.statement.spent, name}
+        alone = found.statement.outcome is None and not could_be_outcome(table, spent)
         yield LayoutGuess(
             "counts",
             f"{name} holds whole numbers that add up to {grouped(total)}: each row may stand for so many "
-            "identical subjects",
+            "identical subjects"
+            + (", and as no column says otherwise, all had the event" if alone else ""),
             (),
-            (("count", name),),
+            (("count", name), *((("ended", "everyone"),) if alone else ())),
         )
         return

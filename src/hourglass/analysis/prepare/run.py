@@ -18,6 +18,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
+from hourglass.cohort.code_meanings import dates_an_event
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import Cohort, form_cohort
@@ -29,7 +30,7 @@ from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.document import PlacedStep
-from hourglass.cohort.table import Kind, Table
+from hourglass.cohort.table import DateColumn, Kind, Table
 from hourglass.cohort.visits import visits_of
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
 from hourglass.core.watch import Watch, unwatched
@@ -203,6 +204,15 @@ def _offered(
     asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
     if not asked or could_be_outcome(table, statement.spent):
         return block
+    dated = next(
+        (c.name for c in table.columns if isinstance(c, DateColumn) and dates_an_event(c)), None
+    )
+    if dated is not None:
+        return Block(
+            f"No column has codes for how follow-up ended, but {dated} dates an event: choose whoever has "
+            f"a date in {dated}.",
+            block.slot,
+        )
     return Block(
         "No column says how follow-up ended. If it ended with the event in every row, choose “everyone "
         "had the event”; else the file lacks those who were still waiting for it.",

@@ -16,15 +16,23 @@ from hourglass.cohort.findings.finding import (
 )
 from hourglass.cohort.statement import BetweenDates, FirstOf
 from hourglass.cohort.steps.cells import MarkMissing
+from hourglass.cohort.steps.moved_dates import CenturyEarlier, WholeDays, a_century_before
 from hourglass.cohort.table import DateColumn
 
 LAST_CONTACT = ("last", "contact", "seen", "follow", "fu_", "alive_on")
+BIRTH = ("birth", "born", "dob", "geb")
+OLDEST = 115
+FEWEST = 8
+EASTERNMOST, WESTERNMOST = 3, 8
+"""Hours ahead and behind that are looked for: further ones are hours of work."""
 PLACEHOLDERS = ("1900-01-01", "1899-12-30", "1899-12-31", "1970-01-01", "9999-12-31", "2099-12-31")
 
 
 def date_findings(context: FindingContext) -> Iterator[Finding]:
-    """Events after the last contact, and dates that stand for none."""
+    """Events after the last contact, dates before birth, dates that stand for none or for midnights."""
     yield from _event_after_contact(context)
+    yield from _before_birth(context)
+    yield from _midnights(context)
     yield from _placeholders(context)
 
 
@@ -85,3 +93,83 @@ def _placeholders(context: FindingContext) -> Iterator[Finding]:
             (column.name,),
             (Choice("mark missing", "Take it for missing", "taken for missing", (step,)), KEEP),
         )
+
+
+def _before_birth(context: FindingContext) -> Iterator[Finding]:
+    dates = [c for c in context.table.columns if isinstance(c, DateColumn)]
+    for birth in (c for c in dates if any(word in c.name.lower() for word in BIRTH)):
+        for other in dates:
+            if other is birth:
+                continue
+            hit = other.values.astype("datetime64[us]") < birth.values.astype("datetime64[us]")
+            if not hit.any():
+                continue
+            rows = context.numbers(hit)
+            earlier = a_century_before(birth.values.astype("datetime64[us]")[hit])
+            ages = (other.values.astype("datetime64[us]")[hit] - earlier) / np.timedelta64(1, "D")
+            century = Choice(
+                "century earlier",
+                f"Read {birth.name} a century earlier there",
+                "read a century earlier",
+                (CenturyEarlier(column=birth.name, after=other.name),),
+            )
+            choices = [set_aside(rows, f"{other.name} before birth"), KEEP, CORRECT]
+            if (ages >= 0).all() and (ages <= OLDEST * 365.25).all():
+                choices.insert(0, century)
+            yield Finding(
+                f"before birth: {other.name}",
+                f"{other.name} lies before {birth.name} in {count(hit)}",
+                "Nobody is seen before birth: one of the two dates is wrong. A year of two digits may belong "
+                "to the century before.",
+                rows,
+                (birth.name, other.name),
+                tuple(choices),
+            )
+
+
+def _midnights(context: FindingContext) -> Iterator[Finding]:
+    """Times that are all at one hour, or at two that summer time sets apart: midnights of another zone."""
+    for column in context.columns:
+        if not isinstance(column, DateColumn) or column.values.dtype == np.dtype("datetime64[D]"):
+            continue
+        known = column.values[~column.missing].astype("datetime64[us]")
+        into = known - known.astype("datetime64[D]")
+        hours = np.unique(into // np.timedelta64(1, "h")).astype(int).tolist()
+        whole = bool((into % np.timedelta64(1, "h") == np.timedelta64(0)).all())
+        ahead = _ahead(hours)
+        if known.size < FEWEST or not whole or ahead is None:
+            continue
+        shown = " or ".join(f"{hour:02d}:00" for hour in hours)
+        early = " Each lies on the day before the one that was meant." if ahead > 0 else ""
+        yield Finding(
+            f"midnights: {column.name}",
+            f"All times of {column.name} are {shown}",
+            f"Midnights of a place {abs(ahead)} hours {'ahead' if ahead > 0 else 'behind'} look like this "
+            f"once they are written in universal time.{early} Between two such dates the change to summer "
+            "time makes an hour.",
+            context.numbers(~column.missing),
+            (column.name,),
+            (
+                Choice(
+                    "whole days",
+                    "Take them for the days that begin then",
+                    "taken for days",
+                    (WholeDays(column=column.name, ahead=ahead),),
+                ),
+                KEEP,
+            ),
+        )
+
+
+def _ahead(hours: list[int]) -> int | None:
+    """How many hours ahead of the times as written the place is whose midnights they are, or None.
+
+    Summer time makes two hours of them. West of the zone one hour alone leaves days and differences right.
+    """
+    if hours == [0, 23]:
+        return 1
+    if not 1 <= len(hours) <= 2 or hours[-1] - hours[0] != len(hours) - 1 or hours[0] == 0:
+        return None
+    if hours[0] >= 24 - EASTERNMOST:
+        return 24 - hours[0]
+    return -hours[0] if len(hours) == 2 and hours[1] <= WESTERNMOST else None

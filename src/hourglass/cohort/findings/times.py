@@ -22,7 +22,6 @@ from hourglass.cohort.steps.tallies import STILL
 from hourglass.cohort.table import DateColumn
 from hourglass.cohort.words import grouped, share_of_rows
 
-BIRTH = ("birth", "born", "dob", "geb")
 HEAPED_SHARE = 0.5
 ROUND_TIMES = {
     "hours": (24, 100),
@@ -53,7 +52,6 @@ def time_findings(context: FindingContext) -> Iterator[Finding]:
         yield from _past_closing(context, context.derived)
         yield from _heaped(context, context.derived)
     yield from _future(context)
-    yield from _before_birth(context)
 
 
 def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
@@ -274,22 +272,3 @@ def _future(context: FindingContext) -> Iterator[Finding]:
                 (column.name,),
                 (set_aside(rows, f"{column.name} in the future"), KEEP, CORRECT),
             )
-
-
-def _before_birth(context: FindingContext) -> Iterator[Finding]:
-    dates = [c for c in context.table.columns if isinstance(c, DateColumn)]
-    for birth in (c for c in dates if any(word in c.name.lower() for word in BIRTH)):
-        for other in dates:
-            if other is birth:
-                continue
-            hit = other.values.astype("datetime64[us]") < birth.values.astype("datetime64[us]")
-            if hit.any():
-                rows = context.numbers(hit)
-                yield Finding(
-                    f"before birth: {other.name}",
-                    f"{other.name} lies before {birth.name} in {count(hit)}",
-                    "Nobody is seen before birth: one of the two dates is wrong.",
-                    rows,
-                    (birth.name, other.name),
-                    (set_aside(rows, f"{other.name} before birth"), KEEP, CORRECT),
-                )

@@ -95,6 +95,17 @@ def written_dates(
             (*reads, CORRECT, KEEP),
         )
         return
+    if not found.some_zoned and found.known.any():
+        yield Finding(
+            f"dates as text: {column.name}",
+            f"{column.name} holds dates only, and is still text",
+            "What kept it from being read as dates is no longer among the rows. As text it can be no start "
+            "and no end.",
+            context.numbers(known),
+            (column.name,),
+            (*_readings(column, found, (order_of(found),)), KEEP),
+        )
+        return
     if found.some_zoned:
         without = {v for v, zoned in zip(levels, found.zoned, strict=True) if not zoned}
         hit = known & np.array([*(v in without for v in column.levels), False])[column.codes]

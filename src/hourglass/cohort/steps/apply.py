@@ -17,6 +17,7 @@ from hourglass.cohort.steps.cells import (
 from hourglass.cohort.steps.filling import FillDown, FirstKnown
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
+from hourglass.cohort.steps.moved_dates import CenturyEarlier, WholeDays
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
 from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
@@ -56,6 +57,8 @@ Step: TypeAlias = Annotated[
     | TakeMarkApart
     | ReadColons
     | TakeEndsApart
+    | CenturyEarlier
+    | WholeDays
     | FillDown
     | FirstKnown
     | SpreadTallies

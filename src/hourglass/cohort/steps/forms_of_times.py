@@ -2,7 +2,7 @@
 
 from hourglass.cohort.steps.form import StepForm, choices, column, form, place
 
-TEXT = ("text",)
+TEXT, DATE = ("text",), ("date",)
 
 TIME_FORMS: tuple[StepForm, ...] = (
     form(
@@ -52,6 +52,31 @@ TIME_FORMS: tuple[StepForm, ...] = (
                 ("first", "the first number"),
                 ("second", "the second number"),
             ),
+        ],
+    ),
+    form(
+        "century_earlier",
+        "Read dates a century earlier",
+        "such as births that lie after the first visit",
+        {"column": "", "after": ""},
+        [
+            "Read ",
+            column("Column of dates", DATE),
+            " a century earlier where it lies after ",
+            column("Column of dates", DATE, "after"),
+        ],
+    ),
+    form(
+        "whole_days",
+        "Take midnights of another time zone for days",
+        "times such as 22:00 and 23:00 on every date",
+        {"column": "", "ahead": 1},
+        [
+            "Take ",
+            column("Column of dates", DATE),
+            " for days of a place ",
+            place("number", "ahead", "Hours ahead"),
+            " hours ahead",
         ],
     ),
     form(
