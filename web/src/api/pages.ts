@@ -1,9 +1,21 @@
-/** How many rows are fetched at once. */
+/** How many rows are fetched at once, unless they are very wide. */
 export const PAGE = 200;
+const MOST_CELLS = 60_000;
+const FEWEST = 20;
+
+/** How many rows of so many columns are fetched at once. */
+export function pageFor(columns: number): number {
+  return Math.max(FEWEST, Math.min(PAGE, Math.floor(MOST_CELLS / Math.max(columns, 1))));
+}
 
 /** The pages that hold the rows in sight, beside those there are already. */
-export function withPages(now: readonly number[], first: number, last: number): readonly number[] {
-  const wanted = [Math.floor(first / PAGE), Math.floor(last / PAGE)];
+export function withPages(
+  now: readonly number[],
+  first: number,
+  last: number,
+  size = PAGE,
+): readonly number[] {
+  const wanted = [Math.floor(first / size), Math.floor(last / size)];
   return wanted.every((page) => now.includes(page)) ? now : [...new Set([...now, ...wanted])];
 }
 
@@ -11,10 +23,11 @@ export function withPages(now: readonly number[], first: number, last: number): 
 export function fromPages<R>(
   total: number,
   pages: ReadonlyMap<number, readonly R[]>,
+  size = PAGE,
 ): (R | null)[] {
   const rows: (R | null)[] = new Array(total).fill(null);
   for (const [page, found] of pages)
     for (const [k, row] of found.entries())
-      if (page * PAGE + k < total) rows[page * PAGE + k] = row;
+      if (page * size + k < total) rows[page * size + k] = row;
   return rows;
 }

@@ -1,7 +1,7 @@
 import { useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
-import { fromPages, PAGE } from "./pages";
+import { fromPages } from "./pages";
 import { revisionOf } from "./revisions";
 import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody, StudyPlan } from "./types";
 
@@ -116,11 +116,16 @@ function useFreshSpine(study: string, result: unknown) {
 }
 
 /** Rows of the prepared table, those of the pages wanted; null for those that have not arrived. */
-export function useRowPages(study: string, pages: readonly number[], numbers: number[] | null) {
+export function useRowPages(
+  study: string,
+  pages: readonly number[],
+  size: number,
+  numbers: number[] | null,
+) {
   const found = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["study", study, "rows", page * PAGE, PAGE, numbers],
-      queryFn: () => fetchRows(study, page * PAGE, PAGE, numbers),
+      queryKey: ["study", study, "rows", page * size, size, numbers],
+      queryFn: () => fetchRows(study, page * size, size, numbers),
       placeholderData: (before: RowPage | undefined) => before,
     })),
   });
@@ -132,7 +137,7 @@ export function useRowPages(study: string, pages: readonly number[], numbers: nu
   const total = found.find((query) => query.data)?.data?.total ?? 0;
   const state = found.map((query) => query.dataUpdatedAt).join(",");
   // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
-  const rows = useMemo(() => fromPages(total, arrived), [total, state]);
+  const rows = useMemo(() => fromPages(total, arrived, size), [total, state, size]);
   return { total, rows };
 }
 

@@ -4,6 +4,7 @@ import Popover from "@mui/material/Popover";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Slot } from "../api/types";
+import { grouped } from "../numbers/format";
 import { CodesEditor } from "./CodesEditor";
 import { EntryField } from "./EntryField";
 import { SlotShape } from "./SlotShape";
@@ -11,6 +12,8 @@ import { SpreadField } from "./SpreadField";
 import "./SlotEditor.css";
 
 const SEARCH_FROM = 9;
+/** More choices than these are found by a part of their name. */
+const MOST_SHOWN = 120;
 
 /** How something is chosen: the editor stays open, or it is added, under a name, to what is there. */
 export interface Choosing {
@@ -37,6 +40,11 @@ export function SlotEditor({
   const options = slot.options;
   const words = search.trim().toLowerCase();
   const found = options.filter((o) => `${o.label} ${o.note}`.toLowerCase().includes(words));
+  const more = found.length - MOST_SHOWN;
+  const shown =
+    more > 0
+      ? found.filter((option, k) => k < MOST_SHOWN || (option.chosen && words === ""))
+      : found;
   const searching = options.length >= SEARCH_FROM;
   return (
     <Popover
@@ -77,7 +85,7 @@ export function SlotEditor({
       ) : null}
       {options.length ? (
         <MenuList autoFocusItem={!searching && !slot.entry} className="slot-options">
-          {found.map((option) => (
+          {shown.map((option) => (
             <MenuItem
               key={`${option.label}${option.field}`}
               selected={option.chosen}
@@ -90,6 +98,9 @@ export function SlotEditor({
             </MenuItem>
           ))}
         </MenuList>
+      ) : null}
+      {more > 0 ? (
+        <p className="quiet">{grouped(more)} more. Type a part of the name to find one of them.</p>
       ) : null}
       {options.length && !found.length ? <p className="quiet">Nothing is called that.</p> : null}
       {!options.length && !slot.entry && !slot.codes.length ? (

@@ -1,9 +1,12 @@
 import { createColumnHelper, tableFeatures, useTable } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type ReactNode, useEffect, useMemo, useRef } from "react";
+import { Fragment, type ReactNode, useEffect, useMemo, useRef } from "react";
 import "./VirtualTable.css";
 
 const ROW = 25;
+/** A table of more columns draws those alone that are in sight, all of one width. */
+const MANY_COLUMNS = 60;
+const COLUMN_WIDTH = 132;
 const FEATURES = tableFeatures({});
 
 export interface VirtualColumn<R> {
@@ -14,7 +17,8 @@ export interface VirtualColumn<R> {
 }
 
 /**
- * A table of any length, of which only the rows in sight are drawn. Rows that have not arrived are
+ * A table of any length and width, of which only the rows in sight are drawn, and the columns if
+ * there are many. Rows that have not arrived are
  * null; `onSight` is told which are looked at, so that they can be fetched.
  */
 export function VirtualTable<R>({
@@ -41,9 +45,27 @@ export function VirtualTable<R>({
   onSort?: (key: string) => void;
 }) {
   const frame = useRef<HTMLElement>(null);
+  const wide = columns.length > MANY_COLUMNS;
+  const across = useVirtualizer({
+    horizontal: true,
+    count: wide ? columns.length - 1 : 0,
+    getScrollElement: () => frame.current,
+    estimateSize: () => COLUMN_WIDTH,
+    overscan: 3,
+  });
+  const inSight = across.getVirtualItems();
+  const from = inSight[0]?.index ?? 0;
+  const until = (inSight.at(-1)?.index ?? -1) + 1;
+  const left = inSight[0]?.start ?? 0;
+  const right = across.getTotalSize() - (inSight.at(-1)?.end ?? 0);
+  const drawn = useMemo(
+    () => (wide ? [...columns.slice(0, 1), ...columns.slice(1 + from, 1 + until)] : columns),
+    [wide, columns, from, until],
+  );
+  const place = (k: number) => (k === 0 || !wide ? k : k + from) + 1;
   const defs = useMemo(() => {
     const helper = createColumnHelper<typeof FEATURES, { row: R | null }>();
-    return columns.map((column) =>
+    return drawn.map((column) =>
       helper.display({
         id: column.key,
         header: () => column.head,
@@ -53,7 +75,7 @@ export function VirtualTable<R>({
         },
       }),
     );
-  }, [columns]);
+  }, [drawn]);
   const data = useMemo(() => rows.map((row) => ({ row })), [rows]);
   const table = useTable({ features: FEATURES, columns: defs, data });
   const virtual = useVirtualizer({
@@ -75,22 +97,31 @@ export function VirtualTable<R>({
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must take the keyboard
     <section className="virtual-table" ref={frame} tabIndex={0} aria-label={label}>
-      <table aria-rowcount={rows.length + 1} aria-label={label}>
+      <table
+        aria-rowcount={rows.length + 1}
+        aria-colcount={columns.length}
+        aria-label={label}
+        className={wide ? "wide" : ""}
+      >
         <thead>
           {table.getHeaderGroups().map((group) => (
             <tr key={group.id} aria-rowindex={1}>
-              {group.headers.map((header) => (
-                <th key={header.id} scope="col" aria-sort={sortOf(header.id, sorted)}>
-                  {onSort ? (
-                    <button type="button" title="Sort" onClick={() => onSort(header.id)}>
+              {group.headers.map((header, k) => (
+                <Fragment key={header.id}>
+                  {k === 1 ? <Beside width={left} /> : null}
+                  <th scope="col" aria-colindex={place(k)} aria-sort={sortOf(header.id, sorted)}>
+                    {onSort ? (
+                      <button type="button" title="Sort" onClick={() => onSort(header.id)}>
+                        <table.FlexRender header={header} />
+                        {SIGNS[sortOf(header.id, sorted)]}
+                      </button>
+                    ) : (
                       <table.FlexRender header={header} />
-                      {SIGNS[sortOf(header.id, sorted)]}
-                    </button>
-                  ) : (
-                    <table.FlexRender header={header} />
-                  )}
-                </th>
+                    )}
+                  </th>
+                </Fragment>
               ))}
+              <Beside width={right} />
             </tr>
           ))}
         </thead>
@@ -107,16 +138,20 @@ export function VirtualTable<R>({
                 className={item.index === marked ? "marked" : rowClass}
               >
                 {row.getAllCells().map((cell, k) =>
-                  columns[k]?.rowHead ? (
-                    <th key={cell.id} scope="row">
+                  drawn[k]?.rowHead ? (
+                    <th key={cell.id} scope="row" aria-colindex={place(k)}>
                       <table.FlexRender cell={cell} />
                     </th>
                   ) : (
-                    <td key={cell.id}>
-                      <table.FlexRender cell={cell} />
-                    </td>
+                    <Fragment key={cell.id}>
+                      {k === 1 ? <Beside width={left} /> : null}
+                      <td aria-colindex={place(k)}>
+                        <table.FlexRender cell={cell} />
+                      </td>
+                    </Fragment>
                   ),
                 )}
+                <Beside width={right} />
               </tr>
             ) : null;
           })}
@@ -135,6 +170,13 @@ function sortOf(
 ): keyof typeof SIGNS {
   if (sorted?.key !== key) return "none";
   return sorted.descending ? "descending" : "ascending";
+}
+
+/** The columns that are out of sight at one side, as empty room. */
+function Beside({ width }: { width: number }) {
+  return width > 0 ? (
+    <td className="beside" style={{ minWidth: width }} aria-hidden="true" />
+  ) : null;
 }
 
 /** The rows that are out of sight, as empty room. */

@@ -1,16 +1,23 @@
 import Button from "@mui/material/Button";
 import { useCallback, useMemo, useState } from "react";
-import { withPages } from "../../api/pages";
+import { useTakeStep } from "../../api/changes";
+import { pageFor, withPages } from "../../api/pages";
 import { useRowPages } from "../../api/queries";
-import type { ColumnReading, RowReading } from "../../api/types";
+import type { ColumnReading, RowReading, StepBody } from "../../api/types";
+import { AskReason } from "../../frame/AskReason";
 import { grouped } from "../../numbers/format";
 import { type VirtualColumn, VirtualTable } from "../../tables/VirtualTable";
 import { RowWorkings } from "./RowWorkings";
 import "./RowsTable.css";
 
 const ROW_HEIGHT = 27;
+const MOST_WHY = 400;
+const NOBODY: ReadonlySet<number> = new Set();
 
-/** Columns with their small distributions, and the rows under them: as many as there are. */
+/**
+ * Columns with their small distributions, and the rows under them: as many as there are. Rows are
+ * ticked at their numbers, and those that are ticked can be set aside.
+ */
 export function RowsTable({
   study,
   columns,
@@ -23,15 +30,22 @@ export function RowsTable({
   onAll: () => void;
 }) {
   const [pages, setPages] = useState<readonly number[]>([0]);
-  const { total, rows } = useRowPages(study, pages, marked);
+  const size = pageFor(columns.length);
+  const { total, rows } = useRowPages(study, pages, size, marked);
   const onSight = useCallback(
-    (first: number, last: number) => setPages((now) => withPages(now, first, last)),
-    [],
+    (first: number, last: number) => setPages((now) => withPages(now, first, last, size)),
+    [size],
   );
   const [worked, setWorked] = useState<number | null>(null);
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(NOBODY);
+  const onTick = useCallback(
+    (row: number) =>
+      setTicked((now) => new Set(now.has(row) ? [...now].filter((n) => n !== row) : [...now, row])),
+    [],
+  );
   const shown = useMemo(
-    () => [NUMBER, followUpColumn(setWorked), ...columns.map(shownColumn)],
-    [columns],
+    () => [numberColumn(ticked, onTick), followUpColumn(setWorked), ...columns.map(shownColumn)],
+    [columns, ticked, onTick],
   );
   return (
     <section className="rows" aria-label="Columns and rows">
@@ -54,17 +68,91 @@ export function RowsTable({
           {marked ? " of the finding" : ""}
         </span>
         {marked ? <Button onClick={onAll}>Show all rows</Button> : null}
+        {marked ? (
+          <Button onClick={() => setTicked(new Set(marked))}>Tick these rows</Button>
+        ) : null}
+        <SetTickedAside study={study} ticked={ticked} onNone={() => setTicked(NOBODY)} />
       </p>
     </section>
   );
 }
 
-const NUMBER: VirtualColumn<RowReading> = {
-  key: "row",
-  head: "row",
-  rowHead: true,
-  cell: (row) => row.number,
-};
+/** What can be done with the rows that are ticked. */
+function SetTickedAside({
+  study,
+  ticked,
+  onNone,
+}: {
+  study: string;
+  ticked: ReadonlySet<number>;
+  onNone: () => void;
+}) {
+  const take = useTakeStep(study);
+  const [asking, setAsking] = useState(false);
+  const close = () => {
+    setAsking(false);
+    take.reset();
+  };
+  const named = `${grouped(ticked.size)} ${ticked.size === 1 ? "row" : "rows"}`;
+  const rows = [...ticked].sort((a, b) => a - b);
+  if (ticked.size === 0) return null;
+  return (
+    <>
+      <span role="status">{named} ticked</span>
+      <Button variant="outlined" onClick={() => setAsking(true)}>
+        Set aside …
+      </Button>
+      <Button onClick={onNone}>Untick</Button>
+      {asking ? (
+        <AskReason
+          title={`Set ${named} aside`}
+          act="Set aside"
+          busy={take.isPending}
+          error={take.error}
+          onClose={close}
+          onDecide={(reason) => {
+            const step = {
+              kind: "set_aside",
+              rows,
+              why: reason.slice(0, MOST_WHY) || "ticked in the table",
+            };
+            take.mutate(
+              { step: step as StepBody, reason, insteadOf: null },
+              {
+                onSuccess: () => {
+                  close();
+                  onNone();
+                },
+              },
+            );
+          }}
+        />
+      ) : null}
+    </>
+  );
+}
+
+function numberColumn(
+  ticked: ReadonlySet<number>,
+  onTick: (row: number) => void,
+): VirtualColumn<RowReading> {
+  return {
+    key: "row",
+    head: "row",
+    rowHead: true,
+    cell: (row) => (
+      <button
+        type="button"
+        className="tick"
+        aria-pressed={ticked.has(row.number)}
+        aria-label={`Tick row ${row.number}`}
+        onClick={() => onTick(row.number)}
+      >
+        {row.number}
+      </button>
+    ),
+  };
+}
 
 /** What the statement makes of a row; choosing it shows how it arose. */
 function followUpColumn(onWork: (row: number) => void): VirtualColumn<RowReading> {
