@@ -27,7 +27,7 @@ def choose(page, name, data):
     [
         (b"", "The file is empty"),
         (b"a,b\n", "no rows under it"),
-        (b"\x89PNG\x00\x01\x02\x03", "not a text file"),
+        (b"\x89PNG\x00\x01\x02\x03", "This is a picture"),
         (b"a,b\n1,2\n3" + b",4" * 60 + b"\n", "Row 2 has 61 cells where the header has 2"),
     ],
 )

@@ -8,7 +8,7 @@ from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
-from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
+from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
 MOST_CODES = 60
 MEANINGS = (
@@ -98,6 +98,8 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
 def _few(column: Column) -> bool:
     if isinstance(column, TextColumn):
         return len(column.levels) <= MOST_CODES
+    if isinstance(column, NumberColumn) and (column.values[~column.missing] % 1 != 0).any():
+        return False  # a measurement
     distinct = profile_of(column).distinct
     return distinct <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES
 

@@ -227,11 +227,13 @@ def _subject(table: Table) -> Reason | None:
     for k, column in enumerate(table.columns):
         if isinstance(column, DateColumn) or column.missing.any():
             continue
-        own = distinct(column) > 0.9 * table.size
         named = any(w in SUBJECT_WORDS for w in words_of(column.name))
-        if isinstance(column, TextColumn) and own and (named or k < 3):
+        able = named or k < 3 if isinstance(column, TextColumn) else named and column.decimals == 0
+        if not able or distinct(column) <= 0.9 * table.size:
+            continue
+        if isinstance(column, TextColumn):
             return Reason("subject", column.name, "nearly every row has a value of its own in it")
-        if isinstance(column, NumberColumn) and own and named and column.decimals == 0:
+        if isinstance(column, NumberColumn):
             return Reason(
                 "subject", column.name, "its name says so, and every row has its own value"
             )
