@@ -1,9 +1,11 @@
 """Two exports side by side, and what a step would do, against plain counting."""
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.export_comparison import AskedStage, ExportSide, compare_exports
+from hourglass.analysis.export_comparison import compare_exports
+from hourglass.analysis.export_numbers import AskedStage, side_of
 from hourglass.analysis.prepare.finding_readings import open_findings
 from hourglass.analysis.prepare.ledger import ledger
 from hourglass.analysis.prepare.run import prepare
@@ -18,9 +20,13 @@ from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import SplitNumber, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.cohort.steps.tallies import SpreadTallies
+from hourglass.core.curves.quantiles import quantile
+from hourglass.core.curves.survival import survival_curve
+from hourglass.core.risk_table import risk_table
 from hourglass.core.watch import unwatched
 from hourglass.report.ledger_out import ledger_lines, ledger_svg, ledger_text
 from making import table, timed
@@ -37,7 +43,7 @@ EVERY_STAGE = tuple(
 
 
 def side(rows):
-    return ExportSide(rows, *apply_steps(rows, []))
+    return side_of(rows, [])
 
 
 @settings(max_examples=80, deadline=None)
@@ -79,11 +85,70 @@ def test_a_column_that_is_gone_is_said_and_stages_that_need_it_too():
     assert headlines["Model"] == "waits for Prepare"
 
 
+def people_of(rows):
+    """An export of rows by id: (time, status, group)."""
+    return table("id,t,s,g\n" + "".join(f"{k},{t},{s},{g}\n" for k, (t, s, g) in rows.items()))
+
+
+def test_each_number_is_shown_after_each_kind_of_change():
+    rng = np.random.default_rng(4)
+    old = {
+        f"p{k}": (int(5 + rng.exponential(60)), int(rng.random() < 0.7), "ab"[k % 2])
+        for k in range(60)
+    }
+    new = {k: v for k, v in old.items() if k not in ("p3", "p9", "p21")}
+    new |= {k: (new[k][0] + 30, 1, "a") for k in list(new)[:9]}
+    new |= {f"q{k}": (90 + k, 1, "b") for k in range(14)}
+    kept = {k: v for k, v in old.items() if k in new}
+    corrected = {k: v for k, v in new.items() if k in old}
+    statement = timed(subject="id")
+    found = compare_exports(
+        side(people_of(old)), side(people_of(new)), statement, EVERY_STAGE, [], unwatched
+    )
+    assert found.sides == [
+        "now", "without the rows that are gone", "and with the cells that changed",
+        "with the new export",
+    ]  # fmt: skip
+    shown = {(n.stage, n.name): n.texts for n in found.numbers}
+    for k, rows in enumerate((old, kept, corrected, new)):
+        cohort = form_cohort(people_of(rows), statement)
+        for stage in EVERY_STAGE:
+            for number in stage.on(cohort, unwatched)[1]:
+                assert shown[stage.title, number.name][k] == number.text
+        middle = quantile(survival_curve(risk_table(cohort.follow_up)), 0.5).time
+        assert float(shown["Estimate", "median, months"][k].split(" ")[0]) == middle
+    names = {name for _, name in shown}
+    assert {"events", "median, g a", "p, log-rank", "hazard ratio, g: b", "p, g: b"} <= names
+    assert len(set(shown["Estimate", "median, months"])) > 1
+
+
+def test_one_kind_of_change_needs_no_step_between():
+    old = {f"p{k}": (k + 1, k % 2, "ab"[k % 2]) for k in range(12)}
+    more = old | {"q": (40, 1, "a")}
+    found = compare_exports(
+        side(people_of(old)), side(people_of(more)), timed(subject="id"), (), [], unwatched
+    )
+    assert found.sides == ["now", "with the new export"]
+
+
+def test_a_column_of_another_name_is_found_by_what_it_holds():
+    old = {f"p{k}": (k + 1, k % 2, "ab"[k // 2 % 2]) for k in range(40)}
+    one, two = people_of(old), people_of(old | {"q": (50, 1, "a")})
+    named = two.take(np.arange(two.size))
+    for was, now in (("g", "Group of plants"), ("t", "time")):
+        named = RenameColumn(column=was, into=now).on(named).table
+    found = compare_exports(side(one), side(named), timed(subject="id"), (), [], unwatched)
+    assert {(r.was, r.now) for r in found.renamed} == {("g", "Group of plants"), ("t", "time")}
+    subject = RenameColumn(column="id", into="plant").on(two).table
+    found = compare_exports(side(one), side(subject), timed(subject="id"), (), [], unwatched)
+    assert [(r.was, r.now) for r in found.renamed] == [("id", "plant")]
+
+
 def test_a_step_that_breaks_on_the_new_export_is_named():
     step = SplitNumber(column="age", points=(50,))
     one = table("id,t,s,age\na,1,1,60\nb,2,0,40\n")
     two = table("id,t,s,age\na,1,1,old\nb,2,0,young\n")
-    sides = [ExportSide(rows, *apply_steps(rows, [step])) for rows in (one, two)]
+    sides = [side_of(rows, [step]) for rows in (one, two)]
     found = compare_exports(*sides, timed(subject="id"), (), ["lost one"], unwatched)
     assert found.broken == ["Split age at 50: age does not hold numbers"]
     assert found.not_found == ["lost one"]

@@ -34,7 +34,7 @@ def test_a_new_study_waits_for_its_file(api, client):
     [
         (b"", "empty"),
         (b"a,b\n", "no rows"),
-        (b"\x00\x01\x02", "not a text file"),
+        (b"\x00\x01\x02", "binary data file"),
         (b"a,b\n1,2\n3" + b",4" * 60 + b"\n", "Row 2"),
     ],
 )

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import time
 
 import pyarrow as pa
 import pytest
@@ -389,3 +390,49 @@ def test_describe_answers_and_goes_out(api, study):
     waits = api.new()
     api.upload(waits, "a,b\n1,2\n")
     assert api.client.get(f"/api/studies/{waits}/describe").status_code == 409
+
+
+def test_a_column_of_another_name_is_taken_for_the_old_one_when_an_export_is_accepted(api):
+    study = api.new()
+    rows = [f"p{k},{10 + k},{k % 2},{'ab'[k % 2]}" for k in range(40)]
+    api.upload(study, "id,weeks,died,arm\n" + "\n".join(rows) + "\n")
+    meanings = {"1": {"meaning": "event", "name": ""}, "0": {"meaning": "censored", "name": ""}}
+    api.follow_up(study, outcome="died", meanings=meanings, subject="id")
+    more = [*rows, "q1,70,1,a"]
+    assert send_next(api, study, "id,weeks,dead,arm\n" + "\n".join(more) + "\n").status_code == 204
+    found = compared(api, study)["comparison"]
+    assert [(r["was"], r["now"]) for r in found["renamed"]] == [("died", "dead")]
+    assert found["headlines"][0]["after"] == "There is no column called died."
+    names = {"was": "died", "now": "dead"}
+    url = f"/api/studies/{study}/exports"
+    for _ in range(100):
+        reply = api.client.get(url, params=names).json()
+        if reply["comparison"] is not None:
+            break
+        time.sleep(0.05)
+    assert reply["comparison"]["headlines"][0]["after"] == "41 of 41 rows kept"
+    (waiting,) = [e["id"] for e in reply["exports"] if not e["accepted"]]
+    strange = api.client.post(f"{url}/{waiting}/current", params={"was": "died", "now": "nobody"})
+    assert (strange.status_code, "nobody" in strange.json()["detail"]) == (422, True)
+    assert api.client.post(f"{url}/{waiting}/current", params=names).status_code == 204
+    steps = api.prepare(study)["steps"]
+    assert [step["name"] for step in steps] == ["dead is named died"]
+    assert api.result(study, "estimate")["cohort"]["rows"] == 41
+
+
+def test_a_finding_that_codes_the_outcome_and_a_step_that_fills_a_slot_are_one_decision_each(api):
+    study = api.new()
+    rows = [f"p{k},{10 + k}{'+' if k % 3 == 0 else ''},{'ab'[k % 2]}" for k in range(40)]
+    api.upload(study, "id,days,arm\n" + "\n".join(rows) + "\n")
+    assert api.decide(study, "marks in times: days", "marked censored").status_code == 201
+    follow_up = api.client.get(f"/api/studies/{study}/prepare").json()["follow_up"]
+    assert follow_up["clock"] == {"kind": "duration", "column": "days"}
+    assert follow_up["outcome"] == "days, how it ended"
+    key = "which is the event: days, how it ended"
+    made = api.decide(study, key, "event event")
+    assert made.status_code == 201
+    assert api.result(study, "estimate")["cohort"]["events"] == 26
+    assert len(api.get(study, "decisions")["decisions"]) == 3, "the file, the marks, the codes"
+    api.client.post(f"/api/studies/{study}/undo")
+    follow_up = api.client.get(f"/api/studies/{study}/prepare").json()["follow_up"]
+    assert follow_up["meanings"] == {}

@@ -81,8 +81,8 @@ def test_every_export_is_tried():
 def test_an_awkward_export_holds_the_truth_after_few_decisions(name, seed):
     made = EXPORTS[name](seed)
     table, statement = taken(read(made.data).table, DECISIONS[name])
-    said = MEANINGS.get(name, WORDS)
-    statement = statement.model_copy(update={"meanings": {**statement.meanings, **said}})
+    meanings = MEANINGS.get(name, WORDS)
+    statement = statement.model_copy(update={"meanings": {**statement.meanings, **meanings}})
     cohort = form_cohort(table, statement)
     assert isinstance(cohort, Cohort), cohort
     times = np.round(cohort.follow_up.exit * IN_UNIT.get(name, 1.0), 6)
@@ -210,8 +210,8 @@ def test_what_is_no_table_is_named_for_what_it_is(data, words):
 def test_a_blank_is_asked_about_beside_a_cross_and_never_set_aside_by_itself():
     table = read(EXPORTS["crosses"](5).data).table
     found = find(table, propose(table), raw=table)
-    (asked,) = [f for f in found if f.key.startswith("which is the event")]
-    assert [c.codes for c in asked.choices] == [
+    (finding,) = [f for f in found if f.key.startswith("which is the event")]
+    assert [c.codes for c in finding.choices] == [
         (("x", "event"), (BLANK, "censored")),
         ((BLANK, "event"), ("x", "censored")),
     ]
@@ -223,10 +223,10 @@ def test_words_that_speak_for_all_codes_can_be_taken_at_once():
         f"s{k},{k + 5},{('dead', 'alive', 'lost to follow-up')[k % 3]}\n" for k in range(30)
     )
     table = read(f"id,time_days,status\n{rows}".encode()).table
-    (asked,) = [f for f in find(table, propose(table)) if f.key == "which is the event: status"]
-    (choice,) = asked.choices
-    said = statement_for(choice, propose(table)).meanings
-    assert {code: m.meaning for code, m in said.items()} == {
+    (finding,) = [f for f in find(table, propose(table)) if f.key == "which is the event: status"]
+    (choice,) = finding.choices
+    meanings = statement_for(choice, propose(table)).meanings
+    assert {code: m.meaning for code, m in meanings.items()} == {
         "dead": "event", "alive": "censored", "lost to follow-up": "censored",
     }  # fmt: skip
 

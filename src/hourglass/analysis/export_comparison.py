@@ -1,7 +1,6 @@
-"""A new export beside the one it would take the place of: rows, findings and every stage's headline."""
+"""A new export beside the one it would take the place of: rows, findings and the numbers of every stage."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -12,69 +11,25 @@ from hourglass.analysis.export_cells import (
     losses,
     shown_key,
 )
-from hourglass.analysis.model.design import UnusableTermError
-from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.stage import Stage
-from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.export_numbers import (
+    AskedStage,
+    ExportSide,
+    HeadlinePair,
+    NumberOnSides,
+    on_sides,
+    sides_between,
+)
+from hourglass.analysis.renamed_columns import RenamedColumn, renamed_columns
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.carry import row_keys
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
-from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import StepEffect, made_by_steps
-from hourglass.cohort.table import NoSuchColumnError, Table
-from hourglass.core.errors import NotEstimableError
+from hourglass.cohort.steps.apply import made_by_steps
+from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.watch import Watch
 
 MOST_ROWS_LISTED = 2_000
-
-
-@dataclass(frozen=True, slots=True)
-class ExportSide:
-    """A export as read, after its steps, and what those did."""
-
-    raw: Table
-    after: Table
-    effects: tuple[StepEffect, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class AskedStage:
-    """An analysis to be computed on both sides.
-
-    Attributes:
-        stage: what it is; ``name``: what it is called beside others of its stage.
-        own: the statements that somebody wrote, by stage; ``needs``: the stages they belong to.
-    """
-
-    stage: Stage
-    name: str
-    own: Mapping[str, StageStatement]
-    needs: Mapping[str, Stage]
-
-    @property
-    def title(self) -> str:
-        """What it is called."""
-        return f"{self.stage.title} {self.name}".strip()
-
-    def headline(self, cohort: Cohort, watch: Watch) -> str:
-        """Its result in a line, or why there is none."""
-        asked = {
-            name: self.own.get(name) or stage.default(cohort) for name, stage in self.needs.items()
-        }
-        try:
-            return self.stage.run(cohort, asked, watch).headline
-        except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
-            return f"not there: {error}"
-
-
-class HeadlinePair(Typed):
-    """A result in a line, on the old export and on the new one."""
-
-    stage: str
-    before: str
-    after: str
 
 
 class ExportComparison(Typed):
@@ -95,7 +50,10 @@ class ExportComparison(Typed):
     findings_new: list[str]
     broken: list[str]
     not_found: list[str]
+    renamed: list[RenamedColumn]
     headlines: list[HeadlinePair]
+    sides: list[str]
+    numbers: list[NumberOnSides]
 
 
 def compare_exports(
@@ -123,7 +81,8 @@ def compare_exports(
     watch("looking for findings", 0.4)
     known = {f.key for f in _findings(before, statement)}
     found = [f.title for f in _findings(after, statement) if f.key not in known]
-    watch("computing every stage on both", 0.5)
+    sides = sides_between(before, after, was, now, changed > 0)
+    computed = on_sides(sides, statement, asked, watch)
     return ExportComparison(
         known_by=subject or "",
         rows_before=old.size,
@@ -140,7 +99,10 @@ def compare_exports(
         findings_new=found,
         broken=[f"{e.name}: {e.broken}" for e in after.effects if e.broken],
         not_found=list(not_found),
-        headlines=_headlines(before, after, statement, asked, watch),
+        renamed=renamed_columns(old, new, was, now),
+        headlines=computed.headlines,
+        sides=computed.sides,
+        numbers=computed.numbers,
     )
 
 
@@ -150,34 +112,3 @@ def _findings(export: ExportSide, statement: FollowUpStatement) -> Sequence[Find
         return find(export.after, statement, made=made, raw=export.raw)
     except NoSuchColumnError:
         return ()
-
-
-def _headlines(
-    before: ExportSide,
-    after: ExportSide,
-    statement: FollowUpStatement,
-    asked: Sequence[AskedStage],
-    watch: Watch,
-) -> list[HeadlinePair]:
-    sides = [_side_headlines(side, statement, asked, watch) for side in (before, after)]
-    titles = ["Prepare", *(one.title for one in asked)]
-    return [
-        HeadlinePair(stage=title, before=old, after=new)
-        for title, old, new in zip(titles, *sides, strict=True)
-    ]
-
-
-def _side_headlines(
-    side: ExportSide, statement: FollowUpStatement, asked: Sequence[AskedStage], watch: Watch
-) -> list[str]:
-    broken = [e for e in side.effects if e.broken]
-    formed = form_cohort(side.after, statement)
-    if not isinstance(formed, Cohort) or broken:
-        waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
-        return [waits, *("waits for Prepare" for _ in asked)]
-    size, read = wording.grouped(formed.follow_up.size), wording.grouped(side.raw.size)
-    found = [f"{size} of {read} rows kept"]
-    for one in asked:
-        watch(f"computing {one.title}", 0.7)
-        found.append(one.headline(formed, watch))
-    return found

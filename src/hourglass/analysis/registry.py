@@ -8,15 +8,18 @@ from hourglass.analysis.check.run import CheckResult, check
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare import workings as compare_workings
+from hourglass.analysis.compare.key_numbers import key_numbers as compare_numbers
 from hourglass.analysis.compare.parts import PARTS as COMPARE_PARTS
 from hourglass.analysis.compare.run import CompareResult, compare
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
 from hourglass.analysis.estimate import workings as estimate_workings
+from hourglass.analysis.estimate.key_numbers import key_numbers as estimate_numbers
 from hourglass.analysis.estimate.run import EstimateResult, estimate
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
 from hourglass.analysis.model import workings as model_workings
+from hourglass.analysis.model.key_numbers import key_numbers as model_numbers
 from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
 from hourglass.analysis.model.rail import model_changes
 from hourglass.analysis.model.run import ModelResult, model
@@ -104,6 +107,7 @@ STAGES: tuple[Stage, ...] = (
         says=_says_estimate,
         tries=_try_estimate,
         workings=estimate_workings.WORKINGS,
+        key_numbers=estimate_numbers,
     ),
     Stage(
         name="compare",
@@ -119,6 +123,7 @@ STAGES: tuple[Stage, ...] = (
         tries=_try_compare,
         parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
+        key_numbers=compare_numbers,
     ),
     Stage(
         name="model",
@@ -133,6 +138,7 @@ STAGES: tuple[Stage, ...] = (
         says=_says_model,
         parts=MODEL_PARTS,
         workings=model_workings.WORKINGS,
+        key_numbers=model_numbers,
     ),
     Stage(
         name="check",

@@ -370,7 +370,7 @@ def _counts(table: Table) -> Iterator[LayoutGuess]:
             "counts",
             f"{name} holds whole numbers that add up to {grouped(total)}: each row may stand for so many "
             "identical subjects"
-            + (", and as no column says otherwise, all had the event" if alone else ""),
+            + (", and as no column holds an outcome, all had the event" if alone else ""),
             (),
             (("count", name), *((("ended", "everyone"),) if alone else ())),
         )

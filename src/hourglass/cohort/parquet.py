@@ -25,7 +25,9 @@ def to_parquet(table: Table) -> bytes:
     written = []
     for column in table.columns:
         array = _array(column)
-        kept = {name: said for name, said in ((UNIT, column.unit), (LABEL, column.label)) if said}
+        kept = {
+            mark: words for mark, words in ((UNIT, column.unit), (LABEL, column.label)) if words
+        }
         if isinstance(column, NumberColumn):
             kept[DECIMALS] = str(column.decimals)
         arrays.append(array)

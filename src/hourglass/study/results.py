@@ -9,7 +9,7 @@ from uuid import UUID
 
 import structlog
 
-from hourglass.analysis.export_comparison import AskedStage
+from hourglass.analysis.export_numbers import AskedStage
 from hourglass.analysis.shared.changed_words import ChangedWords, changed_fields, changed_slots
 from hourglass.analysis.shared.packing import unpack
 from hourglass.analysis.shared.sent import Drawing

@@ -5,12 +5,8 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from hourglass.analysis.export_comparison import (
-    AskedStage,
-    ExportComparison,
-    ExportSide,
-    compare_exports,
-)
+from hourglass.analysis.export_comparison import ExportComparison, compare_exports
+from hourglass.analysis.export_numbers import AskedStage, ExportSide, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.figure.drawing import drawn
@@ -24,6 +20,7 @@ from hourglass.cohort.carry import carry_over
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
 from hourglass.study.keeping import Computed
 from hourglass.study.source import Source
@@ -123,13 +120,19 @@ class CarriedOver:
     not_found: list[str]
 
 
-def carried_over(source: Source, steps: Sequence[PlacedStep], new: Source) -> CarriedOver:
-    """Carry steps over; ``new`` holds the table of the new export."""
+def carried_over(
+    source: Source, steps: Sequence[PlacedStep], new: Source, renamed: Sequence[RenameColumn] = ()
+) -> CarriedOver:
+    """Carry steps over; ``new`` holds the table of the new export, ``renamed`` gives its columns the names
+    that they had before."""
     old, fresh = source.table(), new.table()
-    carried, not_found = carry_over(steps, old, fresh, source.follow_up.subject)
-    before = ExportSide(old, *source.applied())
-    after = ExportSide(fresh, *apply_steps(fresh, [p.step for p in carried if p.active]))
-    return CarriedOver(carried, before, after, not_found)
+    named = apply_steps(fresh, renamed)[0]
+    carried, not_found = carry_over(steps, old, named, source.follow_up.subject)
+    before = ExportSide(old, *source.applied(), tuple(p.step for p in steps if p.active))
+    after = side_of(named, [p.step for p in carried if p.active])
+    return CarriedOver(
+        [*(PlacedStep(step=step) for step in renamed), *carried], before, after, not_found
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,10 +143,11 @@ class RunExportComparison:
     steps: tuple[PlacedStep, ...]
     new: Source
     asked: tuple[AskedStage, ...]
+    renamed: tuple[RenameColumn, ...] = ()
 
     def __call__(self, watch: Watch) -> ExportComparison:
         watch("finding the rows again", 0.05)
-        carried = carried_over(self.source, self.steps, self.new)
+        carried = carried_over(self.source, self.steps, self.new, self.renamed)
         return compare_exports(
             carried.before,
             carried.after,

@@ -1,7 +1,7 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
-import { path, stageKey } from "./queries";
+import { namesOf, path, type Renamed, stageKey } from "./queries";
 import { madeFrom, recordMade } from "./revisions";
 import { type Put, setAt } from "./setAt";
 import type {
@@ -238,10 +238,10 @@ export function useChangeReading(study: string) {
 }
 
 export function useOpenExport(study: string) {
-  return useChange(study, (id: number) =>
+  return useChange(study, ({ id, renamed }: { id: number; renamed: Renamed }) =>
     answered(
       api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
-        params: { path: { study_id: study, export_id: id } },
+        params: { path: { study_id: study, export_id: id }, query: namesOf(renamed) },
       }),
     ),
   );

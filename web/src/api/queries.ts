@@ -216,12 +216,26 @@ export function useFileReading(study: string, recipe: Recipe | null) {
   });
 }
 
-export function useExports(study: string, wanted: boolean) {
+/** Columns of a new export that are taken for those of another name. */
+export type Renamed = readonly { was: string; now: string }[];
+
+export const namesOf = (renamed: Renamed) => ({
+  was: renamed.map((one) => one.was),
+  now: renamed.map((one) => one.now),
+});
+
+/** The exports of a study, the one that waits set beside the one in use. */
+export function useExports(study: string, renamed: Renamed) {
   return useQuery({
-    queryKey: ["study", study, "exports"],
-    enabled: wanted,
-    queryFn: () => answered(api.GET("/api/studies/{study_id}/exports", path(study))),
+    queryKey: ["study", study, "exports", renamed],
+    queryFn: () =>
+      answered(
+        api.GET("/api/studies/{study_id}/exports", {
+          params: { path: { study_id: study }, query: namesOf(renamed) },
+        }),
+      ),
     refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    placeholderData: (before) => before,
   });
 }
 

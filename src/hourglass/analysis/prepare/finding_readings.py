@@ -17,7 +17,7 @@ Kept = Mapping[str, int]
 
 
 class ChoiceReading(Typed):
-    """Something that can be decided about a finding; ``at_once`` where no reason is asked for."""
+    """Something that can be decided about a finding; ``at_once`` without a reason."""
 
     name: str
     label: str

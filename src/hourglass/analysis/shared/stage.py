@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
@@ -22,6 +23,10 @@ class NoSuchPartError(LookupError):
 
 def _no_mark(result: Any) -> str:
     return ""
+
+
+def _none(result: Any) -> tuple[KeyNumber, ...]:
+    return ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +47,7 @@ class Stage:
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
+        key_numbers: the numbers that are set beside those of another export.
         asks_for: the stages whose results are wanted wherever this one's is.
     """
 
@@ -58,6 +64,7 @@ class Stage:
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()
+    key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
     asks_for: tuple[str, ...] = ()
     takes: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 

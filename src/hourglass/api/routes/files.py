@@ -18,6 +18,8 @@ from hourglass.api.upload import body_of, while_listening
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Evidence, Recipe, UnreadableFileError
+from hourglass.cohort.steps.apply import apply_steps, refuse_broken
+from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.table import Table
 from hourglass.core.watch import Watch
 from hourglass.study.changing import read_again, use_export
@@ -31,6 +33,8 @@ from hourglass.study.tasks import RunExportComparison, carried_over
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["files"])
+Names = Annotated[list[str] | None, Query(max_length=100)]
+"""Names of columns."""
 FileName = Annotated[str, Query(min_length=1, max_length=400)]
 HEAD_ROWS, TAIL_ROWS = 6, 3
 """Rows of the beginning and the end that a preview shows."""
@@ -143,8 +147,11 @@ async def upload_next_file(request: Request, study_id: UUID, name: FileName) -> 
 
 
 @router.get("/api/studies/{study_id}/exports")
-def exports(request: Request, study_id: UUID) -> ExportsReply:
-    """The study's exports; one that waits is set beside the current one."""
+def exports(request: Request, study_id: UUID, was: Names = None, now: Names = None) -> ExportsReply:
+    """The study's exports; one that waits is set beside the current one.
+
+    Each of its columns ``now`` is taken for the one that was called ``was``, in their order.
+    """
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
     every = [_export(study, export) for export in listed(study)]
@@ -155,9 +162,10 @@ def exports(request: Request, study_id: UUID) -> ExportsReply:
     asked = state.results.asked_stages(study)
     source, new = state.results.source(study), _source_of(state, study, waiting)
     bodies = [[a.stage, a.id, a.body] for a in study.analyses]
+    renamed = _renamed(was, now, new)
     found = state.results.answer(
-        ("exports", source.hash, new.hash, hash_of(bodies)),
-        RunExportComparison(source, study.steps, new, asked),
+        ("exports", source.hash, new.hash, hash_of(bodies, was, now)),
+        RunExportComparison(source, study.steps, new, asked, renamed),
     )
     if isinstance(found, Work):
         compared = within_a_moment(found)
@@ -168,8 +176,13 @@ def exports(request: Request, study_id: UUID) -> ExportsReply:
 
 
 @router.post("/api/studies/{study_id}/exports/{export_id}/current", status_code=204)
-def open_export(request: Request, change: Change, export_id: int) -> None:
-    """Accept the export that waits, with the steps carried over, or go back to an earlier one."""
+def open_export(
+    request: Request, change: Change, export_id: int, was: Names = None, now: Names = None
+) -> None:
+    """Accept the export that waits, with the steps carried over, or go back to an earlier one.
+
+    Each of its columns ``now`` gets the name ``was``, in their order, before the steps are carried out.
+    """
     state: State = request.app.state.hourglass
     study = change.with_file()
     chosen = next((export for export in study.exports if export.id == export_id), None)
@@ -180,7 +193,7 @@ def open_export(request: Request, change: Change, export_id: int) -> None:
     carried = None
     if not chosen.accepted:
         source, new = state.results.source(study), _source_of(state, study, chosen)
-        carried = carried_over(source, study.steps, new).steps
+        carried = carried_over(source, study.steps, new, _renamed(was, now, new)).steps
     change.made(use_export(state.keeping, study, export_id, chosen.name, carried))
 
 
@@ -189,6 +202,22 @@ def refuse_export(request: Request, study_id: UUID) -> None:
     """Let go of the export that waits."""
     state: State = request.app.state.hourglass
     state.keeping.forget_waiting_export(study_id)
+
+
+def _renamed(
+    was: Sequence[str] | None, now: Sequence[str] | None, new: Source
+) -> tuple[RenameColumn, ...]:
+    """The steps that give columns of a new export the names they had before."""
+    if len(was or ()) != len(now or ()):
+        raise ProblemError(
+            422,
+            "no-such-columns",
+            "Names without partners",
+            "Name each column with the name it had.",
+        )
+    steps = tuple(RenameColumn(column=b, into=a) for a, b in zip(was or (), now or (), strict=True))
+    refuse_broken(apply_steps(new.table(), steps)[1])
+    return steps
 
 
 def _source_of(state: State, study: Study, export: Export) -> Source:

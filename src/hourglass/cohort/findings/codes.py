@@ -137,14 +137,14 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
     if usable.sum() < FEWEST:
         return
     outcome = context.statement.outcome or ""
-    said = probable_meanings(context.table, context.statement)
-    events = [code for code, probable in said.items() if probable.meaning == "event"]
-    others = [code for code in codes if said and code not in said]
+    probable = probable_meanings(context.table, context.statement)
+    events = [code for code, one in probable.items() if one.meaning == "event"]
+    others = [code for code in codes if probable and code not in probable]
     if not events and len(others) == 1:  # the one that is not the censored code
         events = others
     speaks = "No other column speaks for one of them."
-    if len(events) == 1 and said:
-        because = said.get(events[0], next(iter(said.values()))).because
+    if len(events) == 1 and probable:
+        because = probable.get(events[0], next(iter(probable.values()))).because
         speaks = f"Its words speak for {_shown(events[0])}."
         if is_digits(derived.codes):
             speaks = f"{because}: that speaks for {_shown(events[0])}."
@@ -189,11 +189,11 @@ def _all_by_words(context: FindingContext, derived: Derivation) -> Iterator[Find
     codes = [code for code in derived.codes if code != BLANK]
     if len(codes) < 3 or is_digits(derived.codes) or any(derived.meanings):
         return
-    said = probable_meanings(context.table, context.statement)
-    if set(said) < set(codes) or "event" not in {p.meaning for p in said.values()}:
+    probable = probable_meanings(context.table, context.statement)
+    if set(probable) < set(codes) or "event" not in {p.meaning for p in probable.values()}:
         return
     outcome = context.statement.outcome or ""
-    events = [code for code in codes if said[code].meaning == "event"]
+    events = [code for code in codes if probable[code].meaning == "event"]
     others = [code for code in codes if code not in events]
     label = f"{listed(events)}: the event" + (f"; {listed(others)}: censored" if others else "")
     hit = np.isin(derived.code_of, [derived.codes.index(code) for code in events])
@@ -204,10 +204,14 @@ def _all_by_words(context: FindingContext, derived: Derivation) -> Iterator[Find
         f"which is the event: {outcome}",
         f"{outcome} has {len(codes)} codes: do they mean what their words are?",
         "Words are often right and sometimes not: “lost” may be lost to follow-up or a lost graft. Another "
-        "event that keeps this one from happening is said in the sentence above.",
+        "event that keeps this one from happening is stated in the sentence above.",
         context.numbers(hit),
         (outcome, *clock_columns(context.statement)),
-        (Choice(name, label, label, codes=tuple((code, said[code].meaning) for code in codes)),),
+        (
+            Choice(
+                name, label, label, codes=tuple((code, probable[code].meaning) for code in codes)
+            ),
+        ),
         picture,
     )
 

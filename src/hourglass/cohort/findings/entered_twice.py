@@ -69,9 +69,9 @@ def _all_of_them(
     table = context.table
     differing = [c for c in table.columns if c.name != subject and _differs_in(c, hit, place) > 0]
     ends = _outcome_differs(context, hit, place)
-    says = f" How follow-up ended differs in {grouped(ends)} of them." if ends else ""
+    ending = f" How follow-up ended differs in {grouped(ends)} of them." if ends else ""
     if differing:
-        what = f"Their rows differ in {listed([c.name for c in differing], 6)}.{says}"
+        what = f"Their rows differ in {listed([c.name for c in differing], 6)}.{ending}"
     else:
         what = "Their rows are alike in all other columns."
     rules = [("first", "", "Keep the first of each"), ("last", "", "Keep the last of each")]

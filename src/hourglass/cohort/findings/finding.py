@@ -134,13 +134,13 @@ def steps_for(finding: Finding, name: str, corrections: Sequence[CorrectCell] = 
 
 
 def statement_for(choice: Choice, statement: FollowUpStatement) -> FollowUpStatement:
-    """The statement with what a choice says of its outcome."""
+    """The statement with what a choice makes of its outcome."""
     if choice.outcome:
         return statement.model_copy(update={"outcome": choice.outcome, "meanings": {}})
     if not choice.codes:
         return statement
-    said = {code: CodeMeaning(meaning=means) for code, means in choice.codes}
-    return statement.model_copy(update={"meanings": {**statement.meanings, **said}})
+    given = {code: CodeMeaning(meaning=means) for code, means in choice.codes}
+    return statement.model_copy(update={"meanings": {**statement.meanings, **given}})
 
 
 def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:

@@ -43,7 +43,7 @@ def outcome_in_two_columns(context: FindingContext, derived: Derivation) -> Iter
         )
         yield Finding(
             f"outcome in two columns: {column.name}",
-            f"{column.name} says how, in {count(there)} in which {outcome} is {code}",
+            f"{column.name} is filled in {count(there)}, those in which {outcome} is {code}",
             f"It holds {kinds}. With {outcome} alone all of them are one event. Joined into one column each "
             "can be the event, or another that keeps it from happening.",
             context.numbers(there),

@@ -44,7 +44,7 @@ def _marks(context: FindingContext, column: TextColumn, levels: list[str]) -> Fi
     return Finding(
         f"marks in times: {name}",
         f"{name} holds numbers, with a mark in {count(hit)}: {some[0].strip()}",
-        "A plus after a time, or “over” before it, commonly says that it still went on then: censored. Read "
+        "A plus after a time, or “over” before it, commonly means that it still went on then: censored. Read "
         "as numbers alone, these rows would be lost, or would count as events.",
         context.numbers(hit),
         (name,),

@@ -113,7 +113,7 @@ def _plain(cell: Any) -> str:
 
 
 def with_what_was_written(column: Column, rows: NDArray[np.int64], texts: Sequence[str]) -> Column:
-    """A column that still knows what the file says in rows whose cells were left aside."""
+    """A column that keeps what the file holds in rows whose cells were left aside."""
     codes = np.full(column.missing.size, -1, dtype=np.int32)
     known = pa.array([], pa.string())
     if column.as_written is not None:

@@ -70,7 +70,7 @@ def with_headings(names: Sequence[str], above: Sequence[str]) -> list[str]:
 
 
 def units_of(line: Sequence[str]) -> list[str]:
-    """The unit that each cell of a line of units says, without its brackets."""
+    """The unit in each cell of a line of units, without its brackets."""
     plain = [cell.strip() for cell in line]
     bare = [found[1] if (found := IN_BRACKETS.match(cell)) else cell for cell in plain]
     return [unit_of(cell) for cell in bare]
@@ -82,23 +82,23 @@ def _kind_of(line: Sequence[str], below: Grid) -> Described | None:
         [row[k].strip() for row in below if k < len(row) and row[k].strip()]
         for k in range(len(line))
     ]
-    says = [cell.strip() for cell in line]
+    cells = [cell.strip() for cell in line]
     measured = [k for k, held in enumerate(columns) if held and _values(held) >= MOSTLY * len(held)]
     described = [
         k
         for k in measured
-        if _wordy(says[k]) and not VALUE.match(says[k]) and not is_missing_word(says[k])
+        if _wordy(cells[k]) and not VALUE.match(cells[k]) and not is_missing_word(cells[k])
     ]
-    if len(below) < FEWEST or not described or any(VALUE.match(cell) for cell in says):
+    if len(below) < FEWEST or not described or any(VALUE.match(cell) for cell in cells):
         return None
-    if any(_belongs(cell, held) for cell, held in zip(says, columns, strict=True) if cell):
+    if any(_belongs(cell, held) for cell, held in zip(cells, columns, strict=True) if cell):
         return None
-    units = [k for k, cell in enumerate(says) if cell and _is_unit(cell)]
-    given = [cell for cell in says if cell]
+    units = [k for k, cell in enumerate(cells) if cell and _is_unit(cell)]
+    given = [cell for cell in cells if cell]
     if units and 2 * len(units) >= len(given):
         return "units"
-    wordy = [k for k in described if " " in says[k] or says[k].startswith("(")]
-    whole = 2 * len(given) > len(says)
+    wordy = [k for k in described if " " in cells[k] or cells[k].startswith("(")]
+    whole = 2 * len(given) > len(cells)
     return "labels" if whole and (wordy or len(described) > 1) else None
 
 

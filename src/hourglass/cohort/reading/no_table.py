@@ -52,7 +52,7 @@ def refuse_what_is_no_table(data: bytes) -> None:
     """Refuse files that are known for something else than a table.
 
     Raises:
-        UnreadableFileError: saying what the file is, and what to upload instead.
+        UnreadableFileError: with what the file is, and what to upload instead.
     """
     for mark in MARKS:
         if data.startswith(mark.start):

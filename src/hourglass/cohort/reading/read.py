@@ -83,7 +83,7 @@ def read(
     if most_rows is not None:
         columns = [column[:most_rows] for column in columns]
     size = len(columns[0])
-    apart, said_of_rows = rows_apart(names, columns)
+    apart, mended_rows = rows_apart(names, columns)
     written = [texts_of(column, apart) for column in columns] if apart.size else []
 
     plain = plain_numbers(names, columns, recipe) if apart.size == 0 else {}
@@ -103,7 +103,7 @@ def read(
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         found = list(threads.map(typed, range(len(names))))
     evidence += [one for each in found for one in each.evidence]
-    mended = [*cells.mended, *said_of_rows, *(one for each in found for one in each.mended)]
+    mended = [*cells.mended, *mended_rows, *(one for each in found for one in each.mended)]
     evidence += [Evidence("mended", one.title, one.why) for one in mended]
     table = Table(tuple(each.column for each in found), np.arange(1, size + 1), tuple(mended))
     return Reading(table, recipe, tuple(evidence), tuple(sheets))
@@ -112,11 +112,11 @@ def read(
 def described_column(typed: TypedColumn, lines: list[tuple[Described, str]]) -> TypedColumn:
     """A column with the unit and the label that the lines under its name give it."""
     column = typed.column
-    for kind, said in lines:
-        if kind == "units" and isinstance(column, NumberColumn) and said.strip():
-            column = replace(column, unit=units_of([said])[0][:40])
-        elif kind == "labels" and said.strip():
-            column = replace(column, label=" ".join(said.split())[:300])
+    for kind, words in lines:
+        if kind == "units" and isinstance(column, NumberColumn) and words.strip():
+            column = replace(column, unit=units_of([words])[0][:40])
+        elif kind == "labels" and words.strip():
+            column = replace(column, label=" ".join(words.split())[:300])
     return replace(typed, column=column)
 
 

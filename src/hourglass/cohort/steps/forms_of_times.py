@@ -8,7 +8,7 @@ TIME_FORMS: tuple[StepForm, ...] = (
     form(
         "take_mark_apart",
         "Read times with a mark, such as 127+",
-        "a number, and a column that says how each ended",
+        "a number, and a column of how each ended",
         {"column": "", "marked": "censored", "into": ""},
         [
             "Read ",

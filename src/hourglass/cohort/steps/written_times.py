@@ -13,7 +13,7 @@ from hourglass.cohort.table import NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
 
 MARKED = re.compile(r"^\s*([>≥]=?)?\s*([+]?\d+(?:\.\d+)?)\s*([+*])?\s*$")
-"""A number, and the mark before or after it that says more of it."""
+"""A number, and the mark before or after it."""
 COLONS = re.compile(r"^\s*(\d+):([0-5]?\d)(?::([0-5]?\d))?\s*$")
 TWO_ENDS = re.compile(
     r"^\s*[(\[]?\s*(\d+(?:\.\d+)?)\s*(?:-|–|—|;|,| to )\s*(\d+(?:\.\d+)?)\s*[)\]]?\s*$"
@@ -24,13 +24,13 @@ CENSORED: Marked = "censored"
 
 
 class TakeMarkApart(StepBase):
-    """Read times such as "127+" as a number, and what the mark says as how they ended."""
+    """Read times such as "127+" as a number, and the mark as how they ended."""
 
     kind: Literal["take_mark_apart"] = "take_mark_apart"
     column: str
     marked: Marked = CENSORED
     into: str = Field(default="", max_length=300)
-    """The name of the column that says how each ended."""
+    """The name of the column of how each ended."""
 
     def named(self) -> str:
         return f"Take the marks of {self.column} for {self.marked}"

@@ -5,7 +5,7 @@ import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useState } from "react";
 import { useOpenExport, useRefuseExport } from "../../api/changes";
-import { useExports } from "../../api/queries";
+import { type Renamed, useExports } from "../../api/queries";
 import type { ExportComparison, Exports as ExportsData } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
 import { Working } from "../../frame/StagePage";
@@ -17,7 +17,8 @@ import "./Exports.css";
 
 /** The exports of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
 export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
-  const exports = useExports(study, true);
+  const [renamed, setRenamed] = useState<Renamed>([]);
+  const exports = useExports(study, renamed);
   const open = useOpenExport(study);
   const refuse = useRefuseExport(study);
   const sending = useSending(study, "next-file");
@@ -28,10 +29,19 @@ export function Exports({ study, onClose }: { study: string; onClose: () => void
       <DialogTitle id="exports-title">Exports of the data</DialogTitle>
       <DialogContent>
         {data ? (
-          <Kept exports={data} busy={open.isPending} onOpen={(id) => open.mutate(id)} />
+          <Kept
+            exports={data}
+            busy={open.isPending}
+            onOpen={(id) => open.mutate({ id, renamed: [] })}
+          />
         ) : null}
         {waiting && data?.comparison ? (
-          <Comparison name={waiting.name} found={data.comparison} />
+          <Comparison
+            name={waiting.name}
+            found={data.comparison}
+            renamed={renamed}
+            onRename={setRenamed}
+          />
         ) : waiting ? null : (
           <>
             <p>
@@ -52,8 +62,8 @@ export function Exports({ study, onClose }: { study: string; onClose: () => void
             </Button>
             <Button
               variant="contained"
-              disabled={open.isPending}
-              onClick={() => open.mutate(waiting.id, { onSuccess: onClose })}
+              disabled={open.isPending || !data?.comparison || exports.isPlaceholderData}
+              onClick={() => open.mutate({ id: waiting.id, renamed }, { onSuccess: onClose })}
             >
               Accept the new export
             </Button>
@@ -126,7 +136,18 @@ function Listed({ words }: { words: readonly string[] }) {
   );
 }
 
-function Comparison({ name, found }: { name: string; found: ExportComparison }) {
+function Comparison({
+  name,
+  found,
+  renamed,
+  onRename,
+}: {
+  name: string;
+  found: ExportComparison;
+  renamed: Renamed;
+  onRename: (renamed: Renamed) => void;
+}) {
+  const last = found.sides.length - 1;
   return (
     <section aria-label="Comparison with the new export">
       <h3>{name} waits to be accepted</h3>
@@ -135,6 +156,29 @@ function Comparison({ name, found }: { name: string; found: ExportComparison }) 
         new, {grouped(found.gone)} gone, {grouped(found.changed)} changed. Rows are known by{" "}
         {found.known_by || "all their cells, as no subject is named"}.
       </p>
+      {found.renamed.length || renamed.length ? (
+        <>
+          <h4>Columns that seem to have another name</h4>
+          <ul className="renamed">
+            {found.renamed.map(({ was, now, because }) => (
+              <li key={was}>
+                <b>{now}</b> seems to be what <b>{was}</b> was: {because}.{" "}
+                <Button onClick={() => onRename([...renamed, { was, now }])}>
+                  Take it for {was}
+                </Button>
+              </li>
+            ))}
+            {renamed.map((one) => (
+              <li key={one.was}>
+                <b>{one.now}</b> is taken for <b>{one.was}</b>.{" "}
+                <Button onClick={() => onRename(renamed.filter((r) => r.was !== one.was))}>
+                  Leave it as it is
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </>
+      ) : null}
       <Numbers
         label="Every stage before and after"
         head={["", "now", "with the new export"]}
@@ -144,6 +188,23 @@ function Comparison({ name, found }: { name: string; found: ExportComparison }) 
           { text: h.after, strong: h.before !== h.after },
         ])}
       />
+      {found.numbers.length ? (
+        <>
+          <h4>The numbers, one kind of change after the other</h4>
+          <Numbers
+            label="What each kind of change does to the numbers"
+            head={["", "", ...found.sides]}
+            rows={found.numbers.map((n) => [
+              n.stage,
+              n.name,
+              ...n.texts.map((text, k) => ({
+                text: text || "—",
+                strong: k === last && text !== n.texts[0],
+              })),
+            ])}
+          />
+        </>
+      ) : null}
       {found.graver.length ? (
         <>
           <h4>

@@ -1,0 +1,17 @@
+"""What of a comparison is set beside that of another export."""
+
+from hourglass.analysis.compare.run import CompareResult
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.key_numbers import KeyNumber
+
+
+def key_numbers(result: CompareResult) -> tuple[KeyNumber, ...]:
+    """The median of each group, and the p of the test."""
+    decimals = result.cohort.decimals
+    medians = [
+        KeyNumber(f"median, {result.group(curve.label)}", curve.median.whole(decimals))
+        for curve in result.curves
+    ]
+    if result.test.p is None:
+        return tuple(medians)
+    return (*medians, KeyNumber(f"p, {result.test_name}", wording.p_value(result.test.p)))

@@ -1,0 +1,14 @@
+"""What of an estimate is set beside that of another export."""
+
+from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.key_numbers import KeyNumber
+
+
+def key_numbers(result: EstimateResult) -> tuple[KeyNumber, ...]:
+    """Events and the median with its limits."""
+    curve, decimals = result.curve, result.cohort.decimals
+    return (
+        KeyNumber("events", wording.grouped(curve.events)),
+        KeyNumber(f"median, {result.cohort.unit}", curve.median.whole(decimals)),
+    )
