@@ -5,60 +5,27 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
 import pyarrow as pa
-from numpy.typing import NDArray
 from pyarrow import parquet
+
+from made_up import ROWS, Export, Truth, ended, truth
+from made_up import lines as as_lines
 
 FIRST = date(2019, 3, 4)
 SERIAL_DAY_ZERO = date(1899, 12, 30)
-ROWS = 60
-
-
-@dataclass(frozen=True, slots=True)
-class Truth:
-    """(n,) the days of follow-up, whether it ended in the event, and the group, row by row."""
-
-    days: NDArray[np.int64]
-    event: NDArray[np.bool_]
-    group: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Export:
-    """A file and what it holds."""
-
-    name: str
-    data: bytes
-    truth: Truth
-
-
-def truth(seed: int, rows: int = ROWS) -> Truth:
-    """Follow-ups of some subjects in two groups."""
-    rng = np.random.default_rng(seed)
-    days = 20 + rng.exponential(400, rows).astype(np.int64)
-    event = rng.random(rows) < 0.6
-    return Truth(days, event, tuple(("amber", "clear")[k % 2] for k in range(rows)))
-
-
-def _lines(*lines: str) -> bytes:
-    return ("\n".join(lines) + "\n").encode()
 
 
 def _plain(t: Truth) -> list[str]:
-    return [
-        f"L{k + 1:03d},{t.days[k]},{'dead' if t.event[k] else 'alive'},{t.group[k]}"
-        for k in range(t.days.size)
-    ]
+    return [f"L{k + 1:03d},{t.days[k]},{ended(t, k)},{t.group[k]}" for k in range(t.days.size)]
 
 
 def units_row(seed: int) -> Export:
     """A line of units under the names."""
     t = truth(seed)
-    data = _lines("lamp,time,status,colour", ",days,,", *_plain(t))
+    data = as_lines("lamp,time,status,colour", ",days,,", *_plain(t))
     return Export("units_row.csv", data, t)
 
 
@@ -68,7 +35,7 @@ def second_header(seed: int) -> Export:
     labels = (
         "Lamp identifier,Time until burnt out or last seen (days),State at the end,Colour of glass"
     )
-    return Export("second_header.csv", _lines("lamp,time,status,colour", labels, *_plain(t)), t)
+    return Export("second_header.csv", as_lines("lamp,time,status,colour", labels, *_plain(t)), t)
 
 
 def groups_above(seed: int) -> Export:
@@ -79,10 +46,8 @@ def groups_above(seed: int) -> Export:
     lines = [",,Baseline,,Last contact,,", "lamp,colour,volts,state,volts,days,state"]
     for k in range(days.size):
         low, high = rng.integers(190, 240, 2)
-        lines.append(
-            f"L{k + 1:03d},{t.group[k]},{low},new,{high},{days[k]},{'dead' if t.event[k] else 'alive'}"
-        )
-    return Export("groups_above.csv", _lines(*lines), t)
+        lines.append(f"L{k + 1:03d},{t.group[k]},{low},new,{high},{days[k]},{ended(t, k)}")
+    return Export("groups_above.csv", as_lines(*lines), t)
 
 
 def inner_rows(seed: int) -> Export:
@@ -98,7 +63,7 @@ def inner_rows(seed: int) -> Export:
         *rows[40:],
         f"Total,{t.days.sum()},,",
     ]
-    return Export("inner_rows.csv", _lines("lamp,time,status,colour", *body), t)
+    return Export("inner_rows.csv", as_lines("lamp,time,status,colour", *body), t)
 
 
 def filled_once(seed: int) -> Export:
@@ -114,7 +79,7 @@ def filled_once(seed: int) -> Export:
             f"{'dead' if sorted_truth.event[k] else 'alive'}"
         )
         last = group
-    return Export("filled_once.csv", _lines("colour,lamp,time,status", *lines), sorted_truth)
+    return Export("filled_once.csv", as_lines("colour,lamp,time,status", *lines), sorted_truth)
 
 
 def years_and_months(seed: int) -> Export:
@@ -128,7 +93,7 @@ def years_and_months(seed: int) -> Export:
         shown = " ".join([f"{years}y"] * bool(years) + [f"{left}m"] * bool(left))
         lines.append(f"L{k + 1:03d},{shown},{'dead' if base.event[k] else 'alive'},{base.group[k]}")
     days = np.asarray(months)
-    return Export("years_and_months.csv", _lines("lamp,time,status,colour", *lines),
+    return Export("years_and_months.csv", as_lines("lamp,time,status,colour", *lines),
                   Truth(days, base.event, base.group))  # fmt: skip
 
 
@@ -138,7 +103,7 @@ def plus_for_censored(seed: int) -> Export:
     lines = [
         f"L{k + 1:03d},{t.days[k]}{'' if t.event[k] else '+'},{t.group[k]}" for k in range(ROWS)
     ]
-    return Export("plus_for_censored.csv", _lines("lamp,days,colour", *lines), t)
+    return Export("plus_for_censored.csv", as_lines("lamp,days,colour", *lines), t)
 
 
 def hours_and_minutes(seed: int) -> Export:
@@ -147,22 +112,18 @@ def hours_and_minutes(seed: int) -> Export:
     rng = np.random.default_rng(seed)
     minutes = 30 + rng.integers(0, 30_000, ROWS)
     lines = [
-        f"L{k + 1:03d},{minutes[k] // 60}:{minutes[k] % 60:02d},"
-        f"{'dead' if t.event[k] else 'alive'},{t.group[k]}"
+        f"L{k + 1:03d},{minutes[k] // 60}:{minutes[k] % 60:02d},{ended(t, k)},{t.group[k]}"
         for k in range(ROWS)
     ]
-    return Export("hours_and_minutes.csv", _lines("lamp,time,status,colour", *lines),
+    return Export("hours_and_minutes.csv", as_lines("lamp,time,status,colour", *lines),
                   Truth(np.asarray(minutes), t.event, t.group))  # fmt: skip
 
 
 def intervals(seed: int) -> Export:
     """Rows (start, stop] written in one cell, as 0-120."""
     t = truth(seed)
-    lines = [
-        f"L{k + 1:03d},0-{t.days[k]},{'dead' if t.event[k] else 'alive'},{t.group[k]}"
-        for k in range(ROWS)
-    ]
-    return Export("intervals.csv", _lines("lamp,interval,status,colour", *lines), t)
+    lines = [f"L{k + 1:03d},0-{t.days[k]},{ended(t, k)},{t.group[k]}" for k in range(ROWS)]
+    return Export("intervals.csv", as_lines("lamp,interval,status,colour", *lines), t)
 
 
 def crosses(seed: int) -> Export:
@@ -171,7 +132,7 @@ def crosses(seed: int) -> Export:
     lines = [
         f"L{k + 1:03d},{t.days[k]},{'x' if t.event[k] else ''},{t.group[k]}" for k in range(ROWS)
     ]
-    return Export("crosses.csv", _lines("lamp,days,burnt out,colour", *lines), t)
+    return Export("crosses.csv", as_lines("lamp,days,burnt out,colour", *lines), t)
 
 
 def serials_among_dates(seed: int) -> Export:
@@ -182,10 +143,8 @@ def serials_among_dates(seed: int) -> Export:
         start = FIRST + timedelta(days=int(rng.integers(0, 300)))
         end = start + timedelta(days=int(t.days[k]))
         shown = str((end - SERIAL_DAY_ZERO).days) if k % 5 == 2 else end.isoformat()
-        lines.append(
-            f"L{k + 1:03d},{start},{shown},{'dead' if t.event[k] else 'alive'},{t.group[k]}"
-        )
-    data = _lines("lamp,switched on,last seen,status,colour", *lines)
+        lines.append(f"L{k + 1:03d},{start},{shown},{ended(t, k)},{t.group[k]}")
+    data = as_lines("lamp,switched on,last seen,status,colour", *lines)
     return Export("serials_among_dates.csv", data, t)
 
 
@@ -204,15 +163,15 @@ def named_months(seed: int) -> Export:
         own = f"{start.year}-{english[start.month - 1]}-{start.day:02d}"
         months = german if k % 2 else french
         last = f"{end.day}{'.' if k % 2 else ''} {months[end.month - 1]} {end.year}"
-        lines.append(f"L{k + 1:03d},{own},{last},{'dead' if t.event[k] else 'alive'},{t.group[k]}")
-    data = _lines("lamp,switched on,last seen,status,colour", *lines)
+        lines.append(f"L{k + 1:03d},{own},{last},{ended(t, k)},{t.group[k]}")
+    data = as_lines("lamp,switched on,last seen,status,colour", *lines)
     return Export("named_months.csv", data, t)
 
 
 def gzipped(seed: int) -> Export:
     """One table, compressed."""
     t = truth(seed)
-    data = gzip.compress(_lines("lamp,time_days,status,colour", *_plain(t)), mtime=0)
+    data = gzip.compress(as_lines("lamp,time_days,status,colour", *_plain(t)), mtime=0)
     return Export("gzipped.csv.gz", data, t)
 
 
@@ -222,7 +181,7 @@ def zipped(seed: int) -> Export:
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in (
             ("__MACOSX/._lamps.csv", b"\x00\x05\x16\x07"),
-            ("export/lamps.csv", _lines("lamp,time_days,status,colour", *_plain(t))),
+            ("export/lamps.csv", as_lines("lamp,time_days,status,colour", *_plain(t))),
         ):
             archive.writestr(zipfile.ZipInfo(name, (2021, 1, 1, 0, 0, 0)), data)
     return Export("zipped.zip", out.getvalue(), t)
@@ -233,7 +192,7 @@ def lists_in_json(seed: int) -> Export:
     t = truth(seed)
     records = [
         {
-            "lamp": f"L{k + 1:03d}", "days": int(t.days[k]), "status": "dead" if t.event[k] else "alive",
+            "lamp": f"L{k + 1:03d}", "days": int(t.days[k]), "status": ended(t, k),
             "colour": t.group[k], "readings": [k, k + 1], "bench": {"row": k % 4},
         }
         for k in range(ROWS)
@@ -261,7 +220,7 @@ def two_columns_of_outcome(seed: int) -> Export:
         f"{('burnt', 'broken')[k % 3 == 0] if t.event[k] else ''},{t.group[k]}"
         for k in range(ROWS)
     ]
-    return Export("two_columns.csv", _lines("lamp,days,ended,reason,colour", *lines), t)
+    return Export("two_columns.csv", as_lines("lamp,days,ended,reason,colour", *lines), t)
 
 
 def entered_twice(seed: int) -> Export:
@@ -269,13 +228,13 @@ def entered_twice(seed: int) -> Export:
     t = truth(seed)
     lines = []
     for k in range(ROWS):
-        ends = "dead" if t.event[k] else "alive"
+        ends = ended(t, k)
         if k % 12 == 3:
             lines.append(
                 f"L{k + 1:03d},{max(int(t.days[k]) - 15, 1)},alive,{t.group[k]},2020-01-{k % 28 + 1:02d}"
             )
         lines.append(f"L{k + 1:03d},{t.days[k]},{ends},{t.group[k]},2021-02-{k % 28 + 1:02d}")
-    data = _lines("lamp,days,status,colour,entered on", *lines)
+    data = as_lines("lamp,days,status,colour,entered on", *lines)
     return Export("entered_twice.csv", data, t)
 
 

@@ -1,11 +1,13 @@
 """Made-up files, one for each layout and difficulty that Prepare must read. Writes demo/imports.
 
 Run it with the program's own Python; the OOXML and OpenDocument files are written by hand, part by
-part, so that nothing else is needed.
+part, so that nothing else is needed. With a folder, and a seed, it writes there the exports that are
+spoiled (awkward_exports.py) and that mislead (misleading_exports.py), as the tests read them.
 """
 
 import io
 import json
+import sys
 import zipfile
 from datetime import date, timedelta
 from pathlib import Path
@@ -14,6 +16,9 @@ from xml.sax.saxutils import escape
 import numpy as np
 import pyarrow as pa
 from pyarrow import parquet
+
+import awkward_exports
+import misleading_exports
 
 HERE = Path(__file__).parent / "imports"
 FIRST = date(2018, 1, 8)
@@ -294,7 +299,18 @@ def pumps() -> None:
     (HERE / "pumps_without_names.tsv").write_text("\n".join(lines) + "\n")
 
 
+def write_spoiled(folder: Path, seed: int) -> None:
+    """Write one of each export that is spoiled, or that misleads."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for make in (*awkward_exports.EXPORTS.values(), *misleading_exports.EXPORTS.values()):
+        made = make(seed)
+        (folder / made.name).write_bytes(made.data)
+
+
 if __name__ == "__main__":
+    if len(sys.argv) > 1:
+        write_spoiled(Path(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 1)
+        sys.exit()
     HERE.mkdir(exist_ok=True)
     for make in (
         clinic, registry, dates, trial, lamps, valves, arms, spells, ward, codes, composite, pumps

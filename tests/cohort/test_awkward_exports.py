@@ -55,11 +55,17 @@ IN_UNIT = {"years_and_months": 1.0, "hours_and_minutes": 60.0}
 
 
 def taken(raw, decisions):
-    """The table and the statement after decisions about findings, and slots that were filled."""
+    """The table and the statement after decisions about findings, slots that were filled, and layouts."""
     now, statement = raw, propose(raw)
     for decision in decisions:
         if isinstance(decision, dict):
             statement = statement.model_copy(update=decision)
+            continue
+        if isinstance(decision, str):
+            guess = next(g for g in recognise(now) if g.key == decision)
+            now, effects = apply_steps(now, guess.steps)
+            refuse_broken(effects)
+            statement = guess.change(statement)
             continue
         kind, name = decision
         finding = next(f for f in find(now, statement, raw=raw) if f.key.startswith(kind))
