@@ -199,3 +199,10 @@ def test_of_two_times_each_goes_with_its_own_outcome(head, pairs):
         made = guess.change(propose(held))
         assert (made.clock.column, made.outcome, made.unit) == (time, end, unit)
         assert time in guess.label
+        (waits,) = made.others
+        other = next(pair for pair in pairs if pair[0] != time)
+        assert (waits.clock.column, waits.outcome, waits.unit) == other
+        coded = made.model_copy(update={"meanings": {"1": CodeMeaning(meaning="event")}})
+        exchanged = coded.following(0)
+        assert (exchanged.clock.column, exchanged.outcome, exchanged.meanings) == (*other[:2], {})
+        assert exchanged.following(0) == coded

@@ -11,7 +11,14 @@ from hourglass.cohort.layout_guess import LayoutGuess, unit_in
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal
-from hourglass.cohort.statement import UNSTATED, BetweenDates, CodeMeaning, Duration, Unit
+from hourglass.cohort.statement import (
+    UNSTATED,
+    BetweenDates,
+    CodeMeaning,
+    Duration,
+    OtherFollowUp,
+    Unit,
+)
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
 from hourglass.cohort.steps.step import keys_of
@@ -329,16 +336,22 @@ def _outcomes(table: Table) -> Iterator[LayoutGuess]:
     if len(pairs) < 2 or len({t for t, _ in pairs}) < len(pairs):
         return
     for time, end in pairs:
-        others = " and ".join(f"{t} with {e}" for t, e in pairs if t != time)
+        left = [pair for pair in pairs if pair != (time, end)]
+        others = " and ".join(f"{t} with {e}" for t, e in left)
+        waits = [
+            OtherFollowUp(clock=Duration(column=t), unit=unit_in(table, t), outcome=e)
+            for t, e in left
+        ]
         yield LayoutGuess(
             "one of several outcomes",
-            f"{time} goes with {end}. {others} can be followed in a copy of the study",
+            f"{time} goes with {end}. {others} waits, and can be followed in its place at any time",
             (),
             (
                 ("clock", Duration(column=time).model_dump()),
                 ("unit", unit_in(table, time)),
                 ("outcome", end),
                 ("meanings", {}),
+                ("others", [other.model_dump() for other in waits]),
             ),
             f"{time} and {end}",
         )

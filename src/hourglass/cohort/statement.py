@@ -92,6 +92,18 @@ class CodeMeaning(_Part):
     name: str = Field(default="", max_length=200)
 
 
+class OtherFollowUp(_Part):
+    """Another time and outcome of the same rows, which waits while the first is followed."""
+
+    clock: Clock
+    unit: Unit
+    outcome: str | None = None
+    meanings: dict[str, CodeMeaning] = Field(default_factory=dict)
+    ended: Ended = "codes"
+    event_date: str | None = None
+    event_name: str = Field(default="the event", min_length=1, max_length=80)
+
+
 class FollowUpStatement(_Part):
     """How a table becomes follow-up. A code without a meaning blocks every later stage.
 
@@ -104,6 +116,7 @@ class FollowUpStatement(_Part):
         zero_moved_to: the time that rows ending at their start are given.
         longest: follow-up ends there at the latest, censored.
         near_ties: the share of a time within which an earlier one is the same time.
+        others: other follow-ups of the same rows, which wait.
         landmark: only rows still at risk at this time are kept, their time set back to 0 there.
     """
 
@@ -125,6 +138,15 @@ class FollowUpStatement(_Part):
     longest: Positive | None = None
     landmark: Positive | None = None
     near_ties: NearTies = NEAR_TIE
+    others: tuple[OtherFollowUp, ...] = Field(default=(), max_length=20)
+
+    def following(self, other: int) -> "FollowUpStatement":
+        """The statement with one of the others followed, and in its place what was followed."""
+        kept = {name: getattr(self, name) for name in OtherFollowUp.model_fields}
+        waits = list(self.others)
+        chosen, waits[other] = waits[other], OtherFollowUp(**kept)
+        taken = {name: getattr(chosen, name) for name in OtherFollowUp.model_fields}
+        return self.model_copy(update={**taken, "others": tuple(waits)})
 
     @property
     def dated(self) -> bool:

@@ -2,13 +2,16 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
-from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.statement import FollowUpStatement, OtherFollowUp
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.study.study import Analysis, Decided
+
+S = TypeVar("S", FollowUpStatement, OtherFollowUp)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +67,12 @@ def _analysis(analysis: Analysis, of: Renaming, outcome: bool, stages: Stages) -
 
 
 def _follow_up(statement: FollowUpStatement, of: Renaming) -> FollowUpStatement:
+    """A statement, and those that wait in it, with what their codes mean under the new names."""
+    others = tuple(_named(other, of) for other in statement.others)
+    return _named(statement, of).model_copy(update={"others": others})
+
+
+def _named(statement: S, of: Renaming) -> S:
     if statement.outcome != of.column:
         return statement
     meanings = {of.names.get(code, code): meaning for code, meaning in statement.meanings.items()}

@@ -13,7 +13,13 @@ from hourglass.analysis.prepare.time_slots import (
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
+from hourglass.cohort.statement import (
+    BetweenDates,
+    Duration,
+    FirstOf,
+    FollowUpStatement,
+    OtherFollowUp,
+)
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.core.near_ties import CLOSE, NEAR_TIE
 
@@ -95,7 +101,49 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
         value = getattr(statement, field)
         shown = "" if value is None else wording.plain(value)
         parts += _entered(field, shown, name, title, "number", f" {unit}")
-    return [*parts, *_near_ties(statement.near_ties)]
+    return [*parts, *_near_ties(statement.near_ties), *_others(statement)]
+
+
+def _others(statement: FollowUpStatement) -> list[str | Slot]:
+    """Other follow-ups of the same rows, each to be followed in place of the one that is."""
+    found: list[str | Slot] = []
+    for k, other in enumerate(statement.others):
+        exchanged = statement.following(k).model_dump(mode="json")
+        left = [o.model_dump(mode="json") for j, o in enumerate(statement.others) if j != k]
+        options = [
+            Option(
+                label=f"Follow {_of(other)}",
+                note=f"{_of(statement)} waits in its place, with the meanings of its codes",
+                field="",
+                value={name: exchanged[name] for name in (*OtherFollowUp.model_fields, "others")},
+            ),
+            Option(label="Let it go", note="it no longer waits", field="others", value=left),
+        ]
+        title = "Another follow-up of the same rows"
+        found += [
+            Slot(
+                id=f"others {k}",
+                label=f"{_of(other)} waits",
+                title=title,
+                state="add",
+                options=options,
+            ),
+            " ",
+        ]
+    return found
+
+
+def _of(statement: FollowUpStatement | OtherFollowUp) -> str:
+    """A follow-up by its time and its outcome."""
+    match statement.clock:
+        case BetweenDates(end=time):
+            pass
+        case FirstOf(last_contact=time):
+            pass
+        case Duration(column=time):
+            pass
+    outcome = statement.event_date if statement.ended == "date" else statement.outcome
+    return " with ".join(name for name in (time, outcome) if name) or "nothing yet"
 
 
 def _near_ties(chosen: float) -> list[str | Slot]:
