@@ -4,8 +4,9 @@ import time
 
 import numpy as np
 
-from hourglass.analysis.prepare.finding_effects import MOST_ROWS
+from hourglass.analysis.prepare import finding_effects
 from hourglass.analysis.prepare.run import prepare
+from hourglass.cohort.findings.find import find
 from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.statement import CodeMeaning
 from making import table
@@ -51,7 +52,29 @@ def test_medians_are_not_worked_out_where_that_would_delay_the_first_screen():
     statement = propose(rows).model_copy(update={"meanings": MEANINGS})
     prepare(rows, [], statement, {})
     begun = time.perf_counter()
-    found = prepare(rows, [], statement, {}).findings
-    assert found[0].key == "no time"
+    found = prepare(rows, [], statement, {})
+    assert found.findings[0].key == "no time"
     assert time.perf_counter() - begun < 10
-    assert size <= MOST_ROWS
+    assert not found.moves_later
+
+
+def test_medians_of_very_many_rows_come_later_with_progress(monkeypatch):
+    lines = [f"a{k},{k + 1},{k % 2},{k % 7},{k % 5}" for k in range(40)]
+    again = lines[:20]
+    rows = table("id,days,status,p,q\n" + "\n".join([*lines, *again]) + "\n")
+    statement = propose(rows).model_copy(update={"meanings": MEANINGS})
+    at_once = prepare(rows, [], statement, {})
+    monkeypatch.setattr(finding_effects, "MOST_ROWS", 10)
+    later = prepare(rows, [], statement, {})
+    assert (at_once.moves_later, later.moves_later) == (False, True)
+    assert not any(c.moves for f in later.findings for c in f.choices)
+    seen = []
+    found = find(rows, statement, raw=rows)
+    moves = finding_effects.moves_of(
+        rows, statement, found, lambda words, share: seen.append(share)
+    )
+    assert {(f.key, c.name): c.moves for f in at_once.findings for c in f.choices if c.moves} == {
+        (key, name): move.words for key, own in moves.items() for name, move in own.items()
+    }
+    assert seen == sorted(seen)
+    assert 0 <= seen[0] <= seen[-1] < 1

@@ -8,6 +8,8 @@ from typing import Any
 from hourglass.analysis.export_comparison import ExportComparison, compare_exports
 from hourglass.analysis.export_numbers import AskedStage, ExportSide, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
+from hourglass.analysis.prepare.finding_effects import moves_of
+from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.thumbnail import thumbnail
@@ -17,8 +19,9 @@ from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.carry import carry_over
+from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.apply import apply_steps, made_by_steps
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
@@ -97,6 +100,27 @@ class RunWorkings:
     def __call__(self, watch: Watch) -> Workings:
         watch("working it out", 0.1)
         return self.figure.work(formed(self.source), self.asked, self.about)
+
+
+@dataclass(frozen=True, slots=True)
+class RunMoves:
+    """Work out what each choice about a finding does to the median."""
+
+    source: Source
+    kept: Mapping[str, int]
+    today: date
+
+    def __call__(self, watch: Watch) -> list[MoveReading]:
+        watch("looking for findings", 0.0)
+        raw, statement = self.source.table(), self.source.follow_up
+        after, effects = self.source.applied()
+        found = find(after, statement, self.today, made_by_steps(raw, after, effects), raw)
+        moves = moves_of(after, statement, open_findings(found, self.kept), watch)
+        return [
+            MoveReading(finding=finding, choice=choice, words=move.words)
+            for finding, choices in moves.items()
+            for choice, move in choices.items()
+        ]
 
 
 @dataclass(frozen=True, slots=True)

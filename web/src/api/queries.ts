@@ -239,6 +239,16 @@ export function useExports(study: string, renamed: Renamed) {
   });
 }
 
+/** What each choice about a finding does to the median, where Prepare leaves that for later. */
+export function useMoves(study: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ["study", study, "moves"],
+    enabled: wanted,
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/prepare/moves", path(study))),
+    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+  });
+}
+
 export function useDescribe(study: string, by: string | null) {
   return useQuery({
     queryKey: ["study", study, "describe", by],

@@ -1,13 +1,13 @@
 """What the choices about a finding do to the median: from what to what."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hourglass.analysis.shared import wording
 from hourglass.cohort.derive import Derivation, derive
-from hourglass.cohort.findings.finding import Finding
+from hourglass.cohort.findings.finding import Choice, Finding
 from hourglass.cohort.findings.gravity import Gravity, gravity_of
 from hourglass.cohort.followup import decimals_of, rows_followed, unusable
 from hourglass.cohort.shape import shaped
@@ -18,9 +18,10 @@ from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.risk_table import risk_table
+from hourglass.core.watch import Watch, unwatched
 
 MOST_ROWS = 400_000
-"""Rows, times choices, whose curves are drawn for it: more would delay the first screen."""
+"""Rows, times choices, whose curves are drawn at once: more would delay the first screen."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,14 @@ class Median:
 
 
 @dataclass(frozen=True, slots=True)
+class Move:
+    """What a choice does to the median, in words, and how far that is in proportion."""
+
+    words: str
+    far: float
+
+
+@dataclass(frozen=True, slots=True)
 class WithMoves:
     """A finding, how it bears on the curve, and what each choice that moves the median does to it."""
 
@@ -53,28 +62,52 @@ class WithMoves:
 
 def ordered_by_effect(
     table: Table, statement: FollowUpStatement, findings: Sequence[Finding]
-) -> list[WithMoves]:
-    """Findings with what their choices do to the median, those that may change the curve most first."""
-    some = [f for f in findings if gravity_of(f) <= Gravity.CURVE]
-    curves = sum(1 for f in some for choice in f.choices if choice.steps)
-    before = _median(table, statement) if curves * table.size <= MOST_ROWS else None
-    found = [_with_moves(table, statement, f, before) for f in findings]
-    return sorted(found, key=lambda one: (one.gravity, -one.farthest))
+) -> tuple[list[WithMoves], bool]:
+    """Findings with what their choices do to the median, those that may change the curve most first; and
+    whether that is left for later, of so many rows."""
+    later = _curves(findings) * table.size > MOST_ROWS
+    moves = {} if later else moves_of(table, statement, findings)
+    found = [_with_moves(f, moves.get(f.key, {})) for f in findings]
+    return sorted(found, key=lambda one: (one.gravity, -one.farthest)), later
 
 
-def _with_moves(
-    table: Table, statement: FollowUpStatement, finding: Finding, before: Median | None
-) -> WithMoves:
-    gravity, moves, farthest = gravity_of(finding), dict[str, str](), 0.0
-    for choice in finding.choices if gravity <= Gravity.CURVE else ():
-        if not choice.steps or before is None:
-            continue
-        after = _median(apply_steps(table, choice.steps)[0], statement)
-        if after is not None and before.shown != after.shown:
-            unit = "" if after.time is None else f" {statement.unit}"
-            moves[choice.name] = f"{choice.label}: median {before.shown} → {after.shown}{unit}"
-            farthest = max(farthest, before.apart(after))
-    return WithMoves(finding, gravity, moves, farthest)
+def moves_of(
+    table: Table,
+    statement: FollowUpStatement,
+    findings: Sequence[Finding],
+    watch: Watch = unwatched,
+) -> dict[str, dict[str, Move]]:
+    """What each choice that moves the median does to it, by the finding’s key and the choice’s name."""
+    before, all_of_them, done = _median(table, statement), max(_curves(findings), 1), 0
+    found: dict[str, dict[str, Move]] = {}
+    for finding in findings if before is not None else ():
+        for choice in _choices(finding):
+            watch("working out what choices do to the median", done / all_of_them)
+            done += 1
+            after = _median(apply_steps(table, choice.steps)[0], statement)
+            if after is not None and before is not None and before.shown != after.shown:
+                unit = "" if after.time is None else f" {statement.unit}"
+                words = f"{choice.label}: median {before.shown} → {after.shown}{unit}"
+                found.setdefault(finding.key, {})[choice.name] = Move(words, before.apart(after))
+    return found
+
+
+def _curves(findings: Sequence[Finding]) -> int:
+    """How many curves are drawn to see what choices do."""
+    return sum(len(_choices(finding)) for finding in findings)
+
+
+def _choices(finding: Finding) -> list[Choice]:
+    """The choices of a finding about the curve that change the table."""
+    if gravity_of(finding) > Gravity.CURVE:
+        return []
+    return [choice for choice in finding.choices if choice.steps]
+
+
+def _with_moves(finding: Finding, moves: Mapping[str, Move]) -> WithMoves:
+    farthest = max((move.far for move in moves.values()), default=0.0)
+    words = {name: move.words for name, move in moves.items()}
+    return WithMoves(finding, gravity_of(finding), words, farthest)
 
 
 def _median(table: Table, statement: FollowUpStatement) -> Median | None:

@@ -44,6 +44,14 @@ class BesideReading(Typed):
     more: int
 
 
+class MoveReading(Typed):
+    """What a choice about a finding does to the median, in words."""
+
+    finding: str
+    choice: str
+    words: str
+
+
 class FindingReading(Typed):
     """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them.
 
@@ -66,19 +74,20 @@ class FindingReading(Typed):
 
 def finding_readings(
     table: Table, statement: FollowUpStatement, findings: Sequence[Finding]
-) -> list[FindingReading]:
-    """Open findings with what their choices do, the gravest first."""
-    ordered = ordered_by_effect(table, statement, findings)
+) -> tuple[list[FindingReading], bool]:
+    """Open findings with what their choices do, the gravest first; and whether that is left for later."""
+    ordered, later = ordered_by_effect(table, statement, findings)
     many = {one.finding.key for one in ordered}
     parts: dict[str, list[FindingReading]] = {}
     for one in ordered:
         if one.finding.within in many:
             parts.setdefault(one.finding.within, []).append(_reading(one, []))
-    return [
+    shown = [
         _reading(one, parts.get(one.finding.key, []))
         for one in ordered
         if one.finding.within not in many
     ]
+    return shown, later
 
 
 def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:

@@ -120,6 +120,7 @@ class PrepareResult(Typed):
     proposed: list[ProposedReading]
     layouts: list[LayoutReading]
     findings: list[FindingReading]
+    moves_later: bool
     steps: list[StepReading]
     ledger: LedgerReading
     blocks: list[BlockReading]
@@ -160,9 +161,8 @@ def prepare(
     )
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
-    findings = open_findings(
-        find(after, statement, today, made_by_steps(table, after, effects), table, derived), kept
-    )
+    found = find(after, statement, today, made_by_steps(table, after, effects), table, derived)
+    findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
     formed = cohort if isinstance(cohort, Cohort) and not blocks else None
@@ -176,7 +176,8 @@ def prepare(
             LayoutReading(layout=g.key, label=g.label, reason=g.reason)
             for g in (guesses if len(guesses) > 1 else ())
         ],
-        findings=finding_readings(after, statement, findings),
+        findings=findings,
+        moves_later=moves_later,
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[

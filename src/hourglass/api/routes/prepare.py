@@ -9,6 +9,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import Field
 
+from hourglass.analysis.prepare.finding_readings import MoveReading
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.prepare.sentence import follow_up_sentence
@@ -16,7 +17,13 @@ from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import StageReply, found_or_under_way, joined, reply_body
+from hourglass.api.replies import (
+    StageReply,
+    found_or_under_way,
+    joined,
+    reply_body,
+    within_a_moment,
+)
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.derive import outcome_codes
@@ -29,9 +36,13 @@ from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_brok
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.study.changing import decide, follow
+from hourglass.study.hashes import hash_of
 from hourglass.study.history import NewDecision
+from hourglass.study.results import kept_findings
 from hourglass.study.source import Source
 from hourglass.study.study import PREPARE
+from hourglass.study.tasks import RunMoves
+from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["prepare"])
 
@@ -82,6 +93,13 @@ class LayoutDecision(Typed):
     reason: Reason = ""
 
 
+class MovesReply(Typed):
+    """What choices do to the median, or the work on it."""
+
+    moves: list[MoveReading] | None = None
+    work: WorkReading | None = None
+
+
 class FollowUpReply(Typed):
     """What Prepare shows, with the follow-up statement; ``revision`` is that of the study."""
 
@@ -108,6 +126,21 @@ def prepare(request: Request, study_id: UUID) -> Response:
         "waiting": b"false" if study.waiting is None else b"true",
     }
     return Response(joined(fields), media_type="application/json")
+
+
+@router.get("/api/studies/{study_id}/prepare/moves")
+def moves(request: Request, study_id: UUID) -> MovesReply:
+    """What each choice about a finding does to the median, where Prepare leaves that for later."""
+    state: State = request.app.state.hourglass
+    study = state.with_file(study_id)
+    assert study.file is not None
+    source, kept = state.results.source(study), kept_findings(study)
+    key = ("moves", source.hash, hash_of(sorted(kept.items())))
+    found = state.results.answer(key, RunMoves(source, kept, study.file.read_at.date()))
+    if isinstance(found, Work):
+        done = within_a_moment(found)
+        return MovesReply(work=found.reading()) if done is None else MovesReply(moves=done)
+    return MovesReply(moves=found)
 
 
 @router.put("/api/studies/{study_id}/follow-up", status_code=204)

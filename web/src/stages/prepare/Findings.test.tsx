@@ -56,12 +56,16 @@ const TWICE = {
   ],
 } as Finding;
 
-function findings(refused?: string, all: Finding[] = [FINDING]) {
+function findings(refused?: string, all: Finding[] = [FINDING], later = false) {
   const heard = serverThat({
     "POST /api/studies/s/findings": () =>
       refused
         ? Response.json({ detail: refused }, { status: 422 })
         : Response.json({}, { status: 201 }),
+    "GET /api/studies/s/prepare/moves": () => ({
+      work: null,
+      moves: [{ finding: FINDING.key, choice: "set aside", words: "Set aside: median 3 → 4 days" }],
+    }),
     "GET /api/studies/s/rows": () => ({
       columns: ["id", "end"],
       total: 2,
@@ -72,7 +76,9 @@ function findings(refused?: string, all: Finding[] = [FINDING]) {
     }),
   });
   const mark = vi.fn();
-  const found = shown(<Findings study="s" findings={all} marked={null} onMark={mark} />);
+  const found = shown(
+    <Findings study="s" findings={all} movesLater={later} marked={null} onMark={mark} />,
+  );
   const sent = () => heard.filter((asked) => asked.method === "POST").map((asked) => asked.body);
   return { ...found, mark, sent };
 }
@@ -104,6 +110,11 @@ test("rows of one subject stand side by side under the finding about all of them
   await user.click(button("Keep row 9 only"));
   await waitFor(() => expect(sent()).toHaveLength(1));
   expect(sent()[0]).toMatchObject({ finding: "entered twice: id p4", choice: "only 9" });
+});
+
+test("what choices do to the median may come later", async () => {
+  findings(undefined, [{ ...FINDING, choices: [] }], true);
+  await screen.findByText("Set aside: median 3 → 4 days");
 });
 
 test("what was found is decided with a reason, and its rows can be looked at", async () => {
@@ -151,7 +162,15 @@ test("a refusal stands in the question, which stays open", async () => {
 test("what moves the median says so; what changes no curve is folded under one line", () => {
   serverThat({});
   const other = { ...NOTED, key: "constant: x", title: "x holds only 1" };
-  shown(<Findings study="s" findings={[FINDING, NOTED, other]} marked={null} onMark={() => {}} />);
+  shown(
+    <Findings
+      study="s"
+      findings={[FINDING, NOTED, other]}
+      movesLater={false}
+      marked={null}
+      onMark={() => {}}
+    />,
+  );
   expect(screen.getAllByText("Set aside: median 283 → 400 days")).toHaveLength(3);
   const line = screen.getByText("2 more that change no curve by themselves");
   expect(line.closest("details")?.open).toBe(false);

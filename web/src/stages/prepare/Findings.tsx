@@ -1,9 +1,11 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useDecideFinding } from "../../api/changes";
+import { useMoves } from "../../api/queries";
 import type { Choice, Finding } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import { Refused } from "../../frame/ReasonField";
+import { Working } from "../../frame/StagePage";
 import { Section } from "../../readings/Readings";
 import { CorrectCells } from "./CorrectCells";
 import { SideBySide } from "./SideBySide";
@@ -14,15 +16,21 @@ import "./Findings.css";
 export function Findings({
   study,
   findings,
+  movesLater,
   marked,
   onMark,
 }: {
   study: string;
   findings: readonly Finding[];
+  /** What choices do to the median is still to be worked out. */
+  movesLater: boolean;
   marked: number[] | null;
   onMark: (rows: number[] | null) => void;
 }) {
   const decide = useDecideFinding(study);
+  const moves = useMoves(study, movesLater).data;
+  const later = (finding: Finding) =>
+    (moves?.moves ?? []).filter((one) => one.finding === finding.key);
   const [asked, setAsked] = useState<{ finding: Finding; choice: Choice } | null>(null);
   const close = () => {
     setAsked(null);
@@ -76,6 +84,11 @@ export function Findings({
           </p>
         ) : null,
       )}
+      {later(finding).map(({ choice, words }) => (
+        <p key={choice} className="moves">
+          {words}
+        </p>
+      ))}
       {finding.parts.length ? (
         <details className="finding-parts">
           <summary>Look at each of the {finding.parts.length}</summary>
@@ -94,6 +107,7 @@ export function Findings({
       }
     >
       {findings.length === 0 ? <p className="quiet">Nothing is left to decide.</p> : null}
+      {movesLater && moves?.work ? <Working work={moves.work} over /> : null}
       {asked ? null : <Refused error={decide.error} />}
       {findings.filter((finding) => !finding.folded).map(article)}
       {folded.length ? (

@@ -198,7 +198,13 @@ function PrepareReadings({
           </dl>
         </Section>
       ) : null}
-      <Findings study={study} findings={result.findings} marked={marked} onMark={onMark} />
+      <Findings
+        study={study}
+        findings={result.findings}
+        movesLater={result.moves_later}
+        marked={marked}
+        onMark={onMark}
+      />
       <Steps study={study} steps={result.steps} columns={result.columns} />
       <Ledger ledger={result.ledger} />
     </Readings>
