@@ -39,7 +39,12 @@ def to_parquet(table: Table) -> bytes:
         fields.append(pa.field(f"\x00{k}", array.type, metadata={AS_WRITTEN: name}))
     out = io.BytesIO()
     schema = pa.schema(fields, metadata={MENDED: to_text(table.mended)})
-    parquet.write_table(pa.Table.from_arrays(arrays, schema=schema), out, compression="zstd")
+    coded = [field.name for field in fields if pa.types.is_dictionary(field.type)]
+    table = pa.Table.from_arrays(arrays, schema=schema)
+    # Of numbers a dictionary costs more time than it saves room; texts must keep the order of theirs.
+    parquet.write_table(
+        table, out, compression="zstd", use_dictionary=coded, write_statistics=False
+    )
     return out.getvalue()
 
 

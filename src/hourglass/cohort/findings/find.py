@@ -1,6 +1,9 @@
 """All findings in a table as the steps so far have left it."""
 
+import os
 from collections import defaultdict
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 
 from hourglass.cohort.derive import Derivation, Derived, derive
@@ -15,6 +18,7 @@ from hourglass.cohort.findings.levels import level_findings
 from hourglass.cohort.findings.reading import apart_findings, reading_findings
 from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
+from hourglass.cohort.profile import FEW_ROWS, profile
 from hourglass.cohort.reading.apart import still_apart
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
@@ -60,19 +64,26 @@ def find(
         made,
         raw,
     )
-    return once_each(
-        *apart_findings(whole, apart, raw),
-        *time_findings(context),
-        *date_findings(context),
-        *code_findings(context),
-        *subject_findings(context),
-        *definition_findings(context),
-        *cell_findings(context),
-        *reading_findings(context),
-        *column_findings(context),
-        *filled_once(context),
-        *level_findings(context),
-    )
+    profile(table)  # of all columns at once; what looks at them finds it
+    return once_each(*apart_findings(whole, apart, raw), *_looked_for(context))
+
+
+LOOKS: tuple[Callable[[FindingContext], Iterator[Finding]], ...] = (
+    time_findings, date_findings, code_findings, subject_findings, definition_findings, cell_findings,
+    reading_findings, column_findings, filled_once, level_findings,
+)  # fmt: skip
+"""What is looked for, in the order in which it is shown where two findings weigh alike."""
+
+
+def _looked_for(context: FindingContext) -> Iterator[Finding]:
+    """All findings in order; of many rows several things are looked for at a time."""
+    if context.table.size < FEW_ROWS:
+        for look in LOOKS:
+            yield from look(context)
+        return
+    with ThreadPoolExecutor(os.cpu_count()) as threads:
+        for found in threads.map(lambda look: list(look(context)), LOOKS):
+            yield from found
 
 
 def once_each(*found: Finding) -> tuple[Finding, ...]:

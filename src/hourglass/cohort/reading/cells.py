@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hourglass.cohort.reading.dates import date_cells, doubt_of, order_of
 from hourglass.cohort.reading.mended import INVISIBLE, Mended
-from hourglass.cohort.reading.numbers import are_numbers, either_way, to_numbers
+from hourglass.cohort.reading.numbers import all_match, are_numbers, either_way, to_numbers
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.table import (
     MISSING_WORDS,
@@ -83,8 +83,16 @@ def _typed_text(name: str, encoded: Any, recipe: Recipe) -> TypedColumn:
     return TypedColumn(column, evidence, mended)
 
 
+def _is_ascii(texts: Any) -> bool:
+    """Whether no text of an Arrow array has another character than those of ASCII, which are all seen."""
+    data = texts.buffers()[2]
+    return data is None or bool((np.frombuffer(data, np.uint8) < 128).all())
+
+
 def _seen(name: str, encoded: Any) -> tuple[Any, list[Mended]]:
     texts = encoded.dictionary.cast(pa.string()).fill_null("")
+    if _is_ascii(texts):
+        return encoded, []
     hidden = pc.match_substring_regex(texts, UNSEEN_OR_HARD).to_numpy(zero_copy_only=False)
     if not hidden.any():
         return encoded, []
@@ -129,7 +137,7 @@ def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, l
                 spread = _spread(values, gone, codes, np.nan)
                 written = _as_written(raw, codes, PLAIN_NUMBER, gone)
                 return NumberColumn(name, spread, decimals, as_written=written), []
-        if pc.all(pc.match_substring_regex(known, STARTS_LIKE_A_DATE)).as_py():
+        if all_match(known, STARTS_LIKE_A_DATE):
             return _dates(name, encoded, raw, gone, codes, known, recipe)
     column = text_of(name, codes, everywhere, raw.to_pylist())
     return replace(column, as_written=_words_for_missing(raw, codes, everywhere)), []

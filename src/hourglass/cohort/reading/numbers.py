@@ -19,7 +19,7 @@ SPACES = "\u00a0\u2009\u202f"
 EITHER_POINT = re.compile(r"^[+-]?[1-9]\d{0,2}\.\d{3}$")
 """A point that may be the decimal mark or set thousands apart, as in 1.087."""
 EITHER_WAY = r"^[+-]?[1-9]\d{0,2}(\.\d{3})?$|^0$"
-FEWEST_EITHER = 3
+FEWEST_EITHER, LOOK = 3, 1_000
 COMMA = re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$")
 POINT = re.compile(r"^[+-]?\d+\.\d+$")
 # What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
@@ -107,16 +107,22 @@ def points_in_doubt(columns: Iterable[tuple[str, list[str]]], decimal: str) -> b
     return not sure or any(COMMA.match(cell) for cell in cells)
 
 
+def all_match(cells: Any, regex: str) -> bool:
+    """Whether all cells of an Arrow array match; the first few settle it where they do not."""
+    some = (cells.slice(0, LOOK), cells) if len(cells) > LOOK else (cells,)
+    return all(pc.all(pc.match_substring_regex(part, regex)).as_py() for part in some)
+
+
 def either_way(cells: Any) -> bool:
     """Whether all cells could be numbers with points for thousands as well as with decimal points."""
-    if not pc.all(pc.match_substring_regex(cells, EITHER_WAY)).as_py():
+    if not all_match(cells, EITHER_WAY):
         return False
     return bool(pc.sum(pc.match_substring(cells, ".")).as_py() >= FEWEST_EITHER)
 
 
 def are_numbers(cells: Any, decimal: str, thousands: str) -> bool:
     """Whether all cells (an Arrow array of trimmed strings) are numbers and none is a code."""
-    if not pc.all(pc.match_substring_regex(cells, pattern(decimal, thousands))).as_py():
+    if not all_match(cells, pattern(decimal, thousands)):
         return False
     return not any(
         pc.any(pc.match_substring_regex(cells, coded)).as_py()

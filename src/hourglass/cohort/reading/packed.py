@@ -1,5 +1,6 @@
 """A file's reading as it is kept and handed over: its table packed, with all that is told of it."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from hourglass.cohort.parquet import to_parquet
@@ -26,13 +27,16 @@ class PackedReading:
 def packed(reading: Reading) -> PackedReading:
     """Pack a reading."""
     table = reading.table
+    with ThreadPoolExecutor(2) as threads:
+        proposal = threads.submit(propose, table)
+        written = to_parquet(table)
     return PackedReading(
-        to_parquet(table),
+        written,
         table.size,
         tuple((c.name, c.kind) for c in table.columns),
         reading.recipe,
         reading.how,
-        propose(table),
+        proposal.result(),
         reading.evidence,
         reading.sheets,
     )
