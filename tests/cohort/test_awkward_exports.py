@@ -10,6 +10,7 @@ import pytest
 from pyarrow import parquet
 
 from awkward_exports import EXPORTS
+from hourglass.analysis.prepare.run import prepare
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import statement_for
 from hourglass.cohort.followup import Cohort, form_cohort
@@ -310,3 +311,28 @@ def test_counts_without_a_column_of_ends_are_all_events():
     coded = many("hours,count,status", lambda k: f"{100 + 7 * k},{1 + k % 5},{k % 2}")
     (guess,) = [g for g in recognise(coded) if g.key == "counts"]
     assert guess.change(propose(coded)).ended == "codes"
+
+
+def test_rows_without_a_time_zone_set_aside_leave_dates():
+    def row(k):
+        zone = "" if k in (3, 7) else "+02:00"
+        return f"s{k},2019-01-01T08:00:00+02:00,2020-0{k % 9 + 1}-04T12:30:00{zone},{k % 2}"
+
+    table = many("id,start,end,status", row)
+    finding = keyed(table)["some time zones: end"]
+    left, _ = apply_steps(table, finding.choice("set aside").steps)
+    assert left.size == 18
+    dates = keyed(left)["dates as text: end"]
+    after, _ = apply_steps(left, dates.choices[0].steps)
+    assert after.column("end").cell(0) == "2020-01-04 10:30:00"
+
+
+def test_beside_a_dated_event_it_is_that_date_which_is_offered():
+    def row(k):
+        died = "" if k % 2 else "2020-01-04"
+        return f"s{k},2019-01-0{k % 9 + 1},2020-01-04,{died}"
+
+    table = many("id,start,end,death date", row)
+    blocks = [b.sentence for b in prepare(table, [], propose(table), {}).blocks]
+    assert not [b for b in blocks if "No column says" in b]
+    assert any("death date dates an event" in b for b in blocks)

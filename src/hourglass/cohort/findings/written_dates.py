@@ -6,7 +6,15 @@ from collections.abc import Iterator
 import numpy as np
 import pyarrow as pa
 
-from hourglass.cohort.findings.finding import CORRECT, KEEP, Choice, Finding, FindingContext, count
+from hourglass.cohort.findings.finding import (
+    CORRECT,
+    KEEP,
+    Choice,
+    Finding,
+    FindingContext,
+    count,
+    set_aside,
+)
 from hourglass.cohort.reading.dates import AS_WRITTEN, DateCells, Order, date_cells, order_of
 from hourglass.cohort.steps.types import ReadAsDates, serial_days
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
@@ -116,7 +124,14 @@ def written_dates(
             "may be hours off, and its day with it. Ask whoever made the file, then choose.",
             context.numbers(hit),
             (column.name,),
-            (*_readings(column, found, (order_of(found),)), KEEP, CORRECT),
+            (
+                *_readings(column, found, (order_of(found),)),
+                set_aside(
+                    context.numbers(hit), f"{column.name} without a time zone", "Set these aside"
+                ),
+                KEEP,
+                CORRECT,
+            ),
         )
 
 

@@ -100,7 +100,7 @@ class ReadAsDates(StepBase):
                 )
             zone = self.zone or "+00:00"
             order = cast(Order, self.order)
-            found = date_cells(_trimmed(column), order, self.century_from, zone)
+            found = date_cells(_there(column), order, self.century_from, zone)
             if found.some_zoned and not self.zone:
                 raise BrokenStepError(
                     f"some cells of {column.name} name a time zone and others do not: say which zone "
@@ -145,6 +145,12 @@ def _from_serials(values: NDArray[np.float64]) -> NDArray[np.datetime64]:
 
 def _trimmed(column: TextColumn) -> pa.Array:
     return pc.utf8_trim_whitespace(pa.array(column.levels, pa.string()))
+
+
+def _there(column: TextColumn) -> pa.Array:
+    """The trimmed levels, those that no row has any more being blank."""
+    held = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels)) > 0
+    return pc.if_else(pa.array(held), _trimmed(column), "")
 
 
 def _as_written(column: TextColumn) -> AsWritten:
