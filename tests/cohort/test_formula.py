@@ -1,6 +1,7 @@
 """The formula language, against a slow reading of the same formulas row by row."""
 
 import math
+import time
 from datetime import date, timedelta
 
 import pytest
@@ -180,3 +181,57 @@ def test_the_columns_a_formula_names():
 def test_dates_far_away_are_missing_and_not_an_error():
     far = table("d,n\n2020-01-01,1e9\n2020-01-01,1\n")
     assert cells("d + n", far) == ["", str(date(2020, 1, 1) + timedelta(days=1))]
+
+
+@pytest.mark.parametrize(
+    ("formula", "value"),
+    [
+        ("+".join(["1"] * 990), 990.0),
+        ("-" * 1_990 + "age", 50.0),
+        ("if " + "not " * 480 + "age = 50 then 1 else 0", 1.0),
+        ("age in (" + ", ".join(["50", *map(str, range(400))]) + ")", None),
+    ],
+)
+def test_long_formulas_are_carried_out_without_end_of_the_stack(formula, value):
+    made = formula_column("new", formula, table("age,s\n50,1\n60,0\n"))
+    assert made.cell(0) == ("yes" if value is None else f"{value:g}")
+    assert columns_of(parse(formula)) <= {"age"}
+
+
+@pytest.mark.parametrize(
+    "day", ["now", "today", "2021", "2021-04", "20210430", "2021-04-31", "", "NaT"]
+)
+def test_only_a_whole_day_is_a_date_the_same_today_and_tomorrow(day):
+    with pytest.raises(FormulaError, match="Write a date as"):
+        formula_column("new", f'date("{day}")', ROWS)
+
+
+def test_dates_beyond_the_calendar_have_no_year():
+    far = table("d,n\n2020-01-01,1e12\n2020-01-01,1\n")
+    assert cells("year(d + n)", far) == ["", "2020"]
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.sampled_from(["a", "b", "c", ""]), min_size=1, max_size=8),
+    st.lists(st.sampled_from(['"a"', '"b"', '"z"', "missing", "other"]), min_size=1, max_size=5),
+)
+def test_being_among_values_is_being_equal_to_one_of_them(held, sought):
+    rows = table("g,other,k\n" + "".join(f"{g},b,{k}\n" for k, g in enumerate(held)))
+    among = cells(f"g in ({', '.join(sought)})", rows)
+    either = cells(" or ".join(f"g = {one}" for one in sought), rows)
+    known = [one for one in sought if one != "missing"]
+    for k, (a, b) in enumerate(zip(among, either, strict=True)):
+        if not held[k] or not known:
+            assert a == ""
+        else:
+            assert a == (b or "no"), (held[k], sought)
+
+
+def test_many_values_are_sought_at_once():
+    rows = table("g,k\n" + "".join(f"t{k},{k}\n" for k in range(60_000)))
+    sought = ", ".join(f'"t{7 * k}"' for k in range(220))
+    begun = time.perf_counter()
+    found = formula_column("new", f"g in ({sought})", rows)
+    assert time.perf_counter() - begun < 2
+    assert sum(found.cell(k) == "yes" for k in range(60_000)) == 220

@@ -1,7 +1,9 @@
 """Working a formula out for every row at once; what is not defined is missing."""
 
+import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date
 from typing import Literal as OneOf
 
 import numpy as np
@@ -22,6 +24,10 @@ from hourglass.cohort.table import (
 )
 
 Kind = OneOf["number", "text", "date", "truth", "nothing"]
+FARTHEST = 2_932_896
+"""Days from 1970 beyond which the calendar has no date: the last is 9999-12-31."""
+WRITTEN_DATE = re.compile(r"\d{4}-\d{2}-\d{2}", re.ASCII)
+EPOCH = date(1970, 1, 1)
 WORDS: dict[Kind, str] = {
     "number": "a number",
     "text": "a text",
@@ -71,7 +77,7 @@ def formula_column(name: str, formula: str, table: Table) -> Column:
 
 
 def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:
-    gone = np.isnan(days) | (np.abs(days) > 4_000_000)
+    gone = np.isnan(days) | (np.abs(days) > FARTHEST)
     exact = np.where(gone, 0, days) * DAY * MICRO
     seconds = np.round(exact / MICRO) * MICRO
     # A number of days resolves no less than a microsecond or two: so near a second it is the second.
@@ -82,17 +88,33 @@ def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:
 
 
 def _value(tree: Tree, table: Table) -> Value:
+    """What a tree comes to: its parts first, however deep they lie, then what is made of them."""
+    waiting: list[tuple[Tree, bool]] = [(tree, False)]
+    found: list[Value] = []
+    while waiting:
+        part, parts_known = waiting.pop()
+        if not isinstance(part, Operation):
+            found.append(_leaf(part, table))
+        elif not parts_known:
+            waiting.append((part, True))
+            waiting += [(inner, False) for inner in reversed(part.parts)]
+        else:
+            values = found[len(found) - len(part.parts) :]
+            del found[len(found) - len(part.parts) :]
+            with np.errstate(all="ignore"):
+                found.append(_operation(part, values))
+    (whole,) = found
+    return whole
+
+
+def _leaf(tree: Literal | ColumnName, table: Table) -> Value:
     if isinstance(tree, Literal):
         if tree.value is None:
             return Value("nothing", np.array(np.nan))
         if isinstance(tree.value, str):
             return Value("text", np.array(0.0), (tree.value,))
         return Value("number", np.array(tree.value))
-    if isinstance(tree, ColumnName):
-        return _column(tree, table)
-    parts = [_value(part, table) for part in tree.parts]
-    with np.errstate(all="ignore"):
-        return _operation(tree, parts)
+    return _column(tree, table)
 
 
 def _column(tree: ColumnName, table: Table) -> Value:
@@ -119,8 +141,7 @@ def _operation(tree: Operation, parts: list[Value]) -> Value:
     if name in COMPARISONS:
         return _compare(tree, name, parts[0], parts[1])
     if name == "in":
-        found = [_compare(tree, "=", parts[0], part) for part in parts[1:]]
-        return Value("truth", np.fmax.reduce([f.data for f in found]))
+        return _among(tree, parts)
     if name in ("+", "-"):
         return _add(tree, name, parts)
     if name in ("year", "month"):
@@ -197,6 +218,33 @@ def _compare(tree: Operation, mark: str, left: Value, right: Value) -> Value:
     return Value("truth", np.where(np.isnan(a) | np.isnan(b), np.nan, said.astype(np.float64)))
 
 
+def _among(tree: Operation, parts: list[Value]) -> Value:
+    """Whether a value is one of several; those that are written out are sought all at once."""
+    left, pairs = parts[0], list(zip(parts[1:], tree.parts[1:], strict=True))
+    written = [part for part, of in pairs if isinstance(of, Literal) and part.kind != "nothing"]
+    nobody = replace(left, data=np.array(np.nan), levels=())
+    for part in written:  # kinds that cannot be compared are refused
+        _compare(tree, "=", nobody, part)
+    found = [
+        _compare(tree, "=", left, part).data for part, of in pairs if not isinstance(of, Literal)
+    ]
+    if written:
+        inside = _one_of(left, written)
+        found.append(np.where(np.isnan(left.data), np.nan, inside.astype(np.float64)))
+    nothing = np.full(left.data.shape, np.nan)
+    return Value("truth", np.fmax.reduce(np.broadcast_arrays(nothing, *found)))
+
+
+def _one_of(left: Value, written: list[Value]) -> NDArray[np.bool_]:
+    if left.kind != "text":
+        return np.isin(left.data, [float(part.data) for part in written])
+    sought = {level for part in written for level in part.levels}
+    hit = np.array([*(level in sought for level in left.levels), False])
+    return np.asarray(
+        hit[np.where(np.isnan(left.data), len(left.levels), left.data).astype(np.int64)]
+    )
+
+
 def _logic(tree: Operation, parts: list[Value]) -> Value:
     """Three-valued: what is decided by the known part is decided."""
     for k in range(len(parts)):
@@ -241,7 +289,7 @@ def _same_levels(left: Value, right: Value) -> tuple[Value, Value]:
 
 
 def _calendar(name: str, value: Value) -> Value:
-    gone = np.isnan(value.data)
+    gone = np.isnan(value.data) | (np.abs(value.data) > FARTHEST)
     days = np.floor(np.where(gone, 0, value.data)).astype("datetime64[D]")
     months = days.astype("datetime64[M]").astype(np.int64)
     found = months // 12 + 1970 if name == "year" else months % 12 + 1
@@ -250,12 +298,11 @@ def _calendar(name: str, value: Value) -> Value:
 
 def _written_date(tree: Operation, value: Value) -> Value:
     part = tree.parts[0]
+    written = part.value if isinstance(part, Literal) and isinstance(part.value, str) else ""
     try:
-        if not isinstance(part, Literal) or not isinstance(part.value, str):
+        if WRITTEN_DATE.fullmatch(written) is None:  # “now” and “2021” would be other days tomorrow
             raise ValueError
-        day = np.datetime64(part.value, "D")
-        if np.isnat(day):
-            raise ValueError
+        day = date.fromisoformat(written)
     except ValueError:
         raise FormulaError('Write a date as date("2021-04-30")', part.start, part.end) from None
-    return Value("date", np.array(float(day.astype(np.int64))))
+    return Value("date", np.array(float((day - EPOCH).days)))

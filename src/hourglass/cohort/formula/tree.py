@@ -37,8 +37,11 @@ Tree: TypeAlias = Literal | ColumnName | Operation
 
 def columns_of(tree: Tree) -> frozenset[str]:
     """The columns a formula names."""
-    if isinstance(tree, ColumnName):
-        return frozenset({tree.name})
-    if isinstance(tree, Operation):
-        return frozenset().union(*(columns_of(part) for part in tree.parts))
-    return frozenset()
+    waiting, found = [tree], set()
+    while waiting:
+        part = waiting.pop()
+        if isinstance(part, ColumnName):
+            found.add(part.name)
+        elif isinstance(part, Operation):
+            waiting += part.parts
+    return frozenset(found)

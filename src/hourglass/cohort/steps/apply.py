@@ -73,6 +73,9 @@ Step: TypeAlias = Annotated[
 ]
 
 
+LONGEST_FAULT = 200
+
+
 @dataclass(frozen=True, slots=True)
 class StepEffect:
     """What a step did: its name in words, rows, cells, what it made, or why it could do nothing.
@@ -123,6 +126,9 @@ def _apply(table: Table, step: Step) -> tuple[Table, StepEffect]:
         done = step.on(table)
     except (BrokenStepError, NoSuchColumnError) as error:
         return table, StepEffect(name, broken=str(error))
+    except Exception as fault:  # whatever it is, the study must go on without the step
+        what = f"{type(fault).__name__}: {fault}"[:LONGEST_FAULT]
+        return table, StepEffect(name, broken=f"the program could not carry it out ({what})")
     if done.other_layout:
         lost = sum(lost.rows for lost in done.left_out)
     else:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase
+from hourglass.cohort.steps.step import BrokenStepError, Done, RowNumber, StepBase
 from hourglass.cohort.table import (
     Column,
     DateColumn,
@@ -24,7 +24,7 @@ class SwapCells(StepBase):
     """Exchange the cells of two date columns in some rows."""
 
     kind: Literal["swap_cells"] = "swap_cells"
-    rows: tuple[int, ...]
+    rows: tuple[RowNumber, ...]
     columns: tuple[str, ...] = Field(min_length=2, max_length=2)
 
     def named(self) -> str:
@@ -47,7 +47,7 @@ class CorrectCell(StepBase):
     """Write a new value into one cell; blank text makes it missing."""
 
     kind: Literal["correct_cell"] = "correct_cell"
-    row: int
+    row: RowNumber
     column: str
     value: str = Field(max_length=1000)
 

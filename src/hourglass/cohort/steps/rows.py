@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.condition import Condition, UnfitConditionError, fulfilled
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, along, keys_of
+from hourglass.cohort.steps.step import BrokenStepError, Done, RowNumber, StepBase, along, keys_of
 from hourglass.cohort.table import Column, Table, TextColumn
 
 
@@ -15,7 +15,7 @@ class SetAside(StepBase):
     """Leave named rows out, by their numbers in the file."""
 
     kind: Literal["set_aside"] = "set_aside"
-    rows: tuple[int, ...]
+    rows: tuple[RowNumber, ...]
     why: str = Field(max_length=400)
 
     def named(self) -> str:

@@ -3,11 +3,11 @@
 from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
@@ -42,6 +42,10 @@ class Done:
     note: str = ""
     other_layout: bool = False
     left_out: tuple[RowsLeftOut, ...] = ()
+
+
+RowNumber = Annotated[int, Field(ge=0, lt=2**63)]
+"""A row's number in the file, as the arrays of a table can hold it."""
 
 
 class StepBase(BaseModel):
