@@ -14,9 +14,9 @@ from hourglass.study.history import Decision, NewDecision
 from hourglass.study.study import Decided, NoSuchStudyError
 
 
-def decisions(db: Db, study: UUID) -> tuple[Decision, ...]:
-    """The log, oldest first."""
-    found = db.execute(query("find_decisions"), {"id": study})
+def decisions(db: Db, study: UUID, until: int) -> tuple[Decision, ...]:
+    """The log up to a revision, oldest first: a later entry belongs to another state of the study."""
+    found = db.execute(query("find_decisions"), {"id": study, "until": until})
     return tuple(Decision(**{**row, "withdraws": tuple(row["withdraws"])}) for row in found)
 
 

@@ -50,10 +50,12 @@ class Postgres:
     ) -> Study:
         with self._connect() as db:
             try:
-                history.log(db, study.id, entry, decided, study.revision, at)
+                # In one transaction: its lock on the study keeps others from changing what is read.
+                with db.transaction():
+                    history.log(db, study.id, entry, decided, study.revision, at)
+                    return studies.load_study(db, study.id)
             except history.RevisionGoneError:
                 raise StaleError(studies.load_study(db, study.id), study.revision) from None
-            return studies.load_study(db, study.id)
 
     def decided_at(self, study: UUID, decision: int) -> Decided:
         with self._connect() as db:

@@ -1,14 +1,35 @@
 """Rows as the database gives them."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
-from psycopg import Connection
+from psycopg import Connection, IsolationLevel
+from psycopg.pq import TransactionStatus
 
 from hourglass.store.queries import query
 from hourglass.study.study import NoSuchStudyError
 
 Row = dict[str, Any]
 Db = Connection[Row]
+
+
+@contextmanager
+def snapshot(db: Db) -> Iterator[None]:
+    """All that is read is the database of one moment, whatever is written meanwhile.
+
+    Within a transaction that is open already, it is that transaction’s.
+    """
+    if db.info.transaction_status != TransactionStatus.IDLE:
+        with db.transaction():
+            yield
+        return
+    before, db.isolation_level = db.isolation_level, IsolationLevel.REPEATABLE_READ
+    try:
+        with db.transaction():
+            yield
+    finally:
+        db.isolation_level = before
 
 
 def one(db: Db, named: str, /, **values: object) -> Row:

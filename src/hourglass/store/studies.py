@@ -7,7 +7,7 @@ from hourglass.store.analyses import analyses, begin_analysis
 from hourglass.store.exports import exports
 from hourglass.store.history import decided_at, decisions, log
 from hourglass.store.queries import query
-from hourglass.store.rows import Db, one
+from hourglass.store.rows import Db, one, snapshot
 from hourglass.study.history import BEGUN, NewDecision
 from hourglass.study.study import PREPARE, Decided, ResultLine, Study, StudyLine
 
@@ -44,12 +44,12 @@ def purge_studies(db: Db) -> None:
 
 
 def load_study(db: Db, study: UUID) -> Study:
-    """Read a study.
+    """Read a study as it is at one moment.
 
     Raises:
         NoSuchStudyError: when there is none.
     """
-    with db.transaction():
+    with snapshot(db):
         head = one(db, "find_study", id=study)
         return Study(
             head["id"],
@@ -57,5 +57,5 @@ def load_study(db: Db, study: UUID) -> Study:
             exports(db, study),
             analyses(db, study),
             decided_at(db, study, head["revision"]),
-            decisions(db, study),
+            decisions(db, study, head["revision"]),
         )
