@@ -19,14 +19,22 @@ class Client:
 
     def __init__(self, address):
         self.address = address.rstrip("/")
+        self.seen = {}  # the revision of each study, as the server gave it last
 
     def call(self, method, path, body=None):
-        """The bytes that answer a call; a change is made to whichever revision the study has."""
-        headers = {"If-Match": "*", "Content-Type": "application/json"}
+        """The bytes that answer a call; a change is made from the revision that was seen last."""
+        headers = {"Content-Type": "application/json"}
+        study = path.split("/")[1].split("?")[0] if path.startswith("studies/") else ""
+        if study and method != "GET":
+            if study not in self.seen:
+                self.call("GET", f"studies/{study}")
+            headers["If-Match"] = self.seen[study]
         url = f"{self.address}/api/{path}"
         request = urllib.request.Request(url, data=body, headers=headers, method=method)
         try:
             with urllib.request.urlopen(request) as reply:
+                if study and reply.headers["ETag"]:
+                    self.seen[study] = reply.headers["ETag"]
                 return reply.read()
         except urllib.error.HTTPError as refused:
             problem = json.loads(refused.read())  # as RFC 9457 has it

@@ -38,6 +38,25 @@ def test_a_change_says_which_revision_it_was_made_from(api, study):
         api.client.headers["If-Match"] = "*"
     assert missing.status_code == 428
     assert "If-Match" in missing.json()["detail"]
+    hooks = api.client.event_hooks["request"]
+    kept, hooks[:] = list(hooks), []
+    try:
+        every = [
+            api.client.request(method, f"/api/studies/{study}{path}", json=body)
+            for method, path, body in (
+                ("PATCH", "", {"name": "Other"}),
+                ("DELETE", "", None),
+                ("PUT", "/follow-up", {}),
+                ("PUT", "/next-file?name=x", {}),
+                ("DELETE", "/exports/waiting", None),
+            )
+        ]
+        added = api.client.post(f"/api/studies/{study}/undo")
+        assert api.client.post(f"/api/studies/{study}/redo").status_code == added.status_code
+    finally:
+        hooks[:] = kept
+    assert [reply.status_code for reply in every] == [428] * 5
+    assert added.status_code != 428, "what adds to a study may be made from any revision"
     api.put(study, stage="estimate", confidence=0.95)
     seen = revision(api, study)
     first = put(api, study, seen, stage="estimate", confidence=0.9)

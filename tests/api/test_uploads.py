@@ -2,6 +2,7 @@
 
 import json
 import random
+import re
 import socket
 import threading
 import time
@@ -44,10 +45,10 @@ def test_every_kind_of_file_is_taken_and_prepared(api, path):
 @pytest.mark.parametrize(
     ("data", "words"),
     [
-        (b"PK\x03\x04nothing", "spreadsheet cannot be opened"),
+        (b"PK\x03\x04nothing", "workbook or archive cannot be opened"),
         (b"PAR1nothing", "Parquet file cannot be read"),
         (b"[1, 2", "breaks off"),
-        (b"\x1f\x8bzip", "compressed"),
+        (b"\x1f\x8bzip", "gzip file is damaged"),
         (b"[" * 10_000, "nested"),
     ],
 )
@@ -110,11 +111,13 @@ def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
     head = f"Host: {host}\r\nConnection: close\r\nContent-Type: application/json\r\n"
     made = call(f"POST /api/studies HTTP/1.1\r\n{head}Content-Length: {len(body)}\r\n\r\n{body}")
     study = json.loads(made[made.index("{") :])["id"]
+    seen = call(f"GET /api/studies/{study} HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n")
+    (revision,) = re.findall(r'(?i)^etag: ("\d+")', seen, re.MULTILINE)
     data = "t,s\n1,1\n"
     with socket.create_connection(("127.0.0.1", port)) as leaving:
         leaving.sendall(
             f"PUT /api/studies/{study}/file?name=x.csv HTTP/1.1\r\nHost: {host}\r\n"
-            "If-Match: *\r\n"
+            f"If-Match: {revision}\r\n"
             f"Content-Length: {len(data)}\r\n\r\n{data}".encode()
         )
         assert begun.wait(5)

@@ -67,9 +67,11 @@ class Program:
         return self.process.returncode
 
     def call(self, method: str, path: str, **more):
-        headers = {"If-Match": "*"}
-        url = f"http://127.0.0.1:{self.port}{path}"
-        return httpx.request(method, url, timeout=20, headers=headers, **more)
+        server = f"http://127.0.0.1:{self.port}"
+        study = re.match(r"/api/studies/[^/?]+", path)
+        seen = httpx.get(server + study[0], timeout=20) if study and method != "GET" else None
+        headers = {} if seen is None else {"If-Match": seen.headers["etag"]}
+        return httpx.request(method, server + path, timeout=20, headers=headers, **more)
 
     def studies(self) -> dict[str, str]:
         return {s["name"]: s["id"] for s in self.call("GET", "/api/studies").json()["studies"]}

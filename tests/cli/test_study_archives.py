@@ -16,7 +16,7 @@ def lamps(db, database, tmp_path, monkeypatch):
     monkeypatch.setenv("DATABASE_URL", database)
     monkeypatch.setenv("HOURGLASS_VAR", str(tmp_path))
     for line in (keeping := Postgres(lambda: nullcontext(db))).studies():
-        keeping.delete(line.id)
+        keeping.delete(keeping.load(line.id))
     return load_demo(keeping, Blobs(tmp_path / "files"), "lamps")[0]
 
 

@@ -200,7 +200,7 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     assert withdraw(keeping, found, found.standing[0].id).steps == found.steps[1:]
     assert undo(keeping, keeping.load(study)).steps == found.steps
     assert keeping.load(empty).file is None
-    keeping.delete(study)
+    keeping.delete(keeping.load(study))
     purge_studies(before)
     assert before.execute("select count(*) as n from step_bodies").fetchone() == {"n": 4}
     before.execute(

@@ -1,6 +1,7 @@
 """Studies come back as they were kept, in the database and in memory alike."""
 
 import uuid
+from dataclasses import replace
 
 import pytest
 
@@ -217,7 +218,7 @@ def test_a_result_is_current_only_for_what_it_came_from(keeping, study):
 
 def test_deleting_takes_everything_along(keeping, study):
     decide(keeping, keeping.load(study), KEEP)
-    keeping.delete(study)
+    keeping.delete(keeping.load(study))
     with pytest.raises(NoSuchStudyError):
         keeping.load(study)
     assert study not in [s.id for s in keeping.studies()]
@@ -226,9 +227,9 @@ def test_deleting_takes_everything_along(keeping, study):
 def test_a_deleted_study_is_brought_back_with_everything(keeping, study):
     decide(keeping, keeping.load(study), KEEP)
     before = keeping.load(study)
-    keeping.delete(study)
+    keeping.delete(keeping.load(study))
     with pytest.raises(NoSuchStudyError):
-        keeping.delete(study)
+        keeping.delete(keeping.load(study))
     keeping.restore(study)
     assert keeping.load(study) == before
     with pytest.raises(NoSuchStudyError):
@@ -285,10 +286,11 @@ def test_names_are_data_and_never_sql(keeping):
 def test_unknown_studies_are_named_as_such(keeping, study):
     nobody = uuid.uuid4()
     gone = keeping.load(study)
-    keeping.delete(study)
+    keeping.delete(keeping.load(study))
     for act in (
         lambda: keeping.load(nobody),
-        lambda: keeping.delete(nobody),
+        lambda: keeping.delete(replace(gone, id=nobody)),
+        lambda: keeping.delete(gone),
         lambda: decide(keeping, gone, KEEP),
     ):
         with pytest.raises(NoSuchStudyError):
@@ -298,7 +300,7 @@ def test_unknown_studies_are_named_as_such(keeping, study):
 class TestDemos:
     def test_all_demos_load_once_and_never_again(self, keeping, blobs):
         for line in keeping.studies():
-            keeping.delete(line.id)
+            keeping.delete(keeping.load(line.id))
         assert load_missing_demos(keeping, blobs) == [d["name"] for d in demos().values()]
         larkmoor = next(s for s in keeping.studies() if s.demo == "larkmoor")
         rename(keeping, keeping.load(larkmoor.id), "Mine now")

@@ -11,6 +11,8 @@ from hourglass.api.state import State, having_file
 from hourglass.study.study import StaleError, Study
 
 ANY = "*"
+REPLACES = ("PUT", "PATCH", "DELETE")
+"""What takes the place of something, or takes it away: never made from whichever revision there is."""
 
 
 def etag(study: Study) -> str:
@@ -37,7 +39,7 @@ class Changing:
 
 IfMatch = Annotated[
     str | None,
-    Header(description="The revision that the change was made from, or * for whichever it is."),
+    Header(description="The revision that the change was made from; * where it only adds."),
 ]
 
 
@@ -51,9 +53,17 @@ async def _changing(
             "no-revision",
             "No revision named",
             "A change must say which revision of the study it was made from: send If-Match with the "
-            "ETag of the study, or with * for whichever it is.",
+            "ETag of the study.",
         )
     study = await run_in_threadpool(state.keeping.load, study_id)
+    if if_match.strip() == ANY and request.method in REPLACES:
+        raise ProblemError(
+            428,
+            "no-revision",
+            "No revision named",
+            "What this changes takes the place of what somebody may have decided meanwhile: send If-Match "
+            "with the ETag of the study as you saw it. * is only for what adds to a study.",
+        )
     if if_match.strip() != ANY and if_match.strip() != etag(study):
         raise StaleError(study, _revision(if_match))
     return Changing(study, response)

@@ -7,6 +7,7 @@ from typing import Self
 from uuid import UUID
 
 from hourglass.store import analyses, exports, history, studies
+from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import NewDecision
 from hourglass.study.keeping import Computed, Headline, NewFile
@@ -33,9 +34,11 @@ class Postgres:
         with self._connect() as db:
             return studies.create_study(db, name, demo, at)
 
-    def delete(self, study: UUID) -> None:
+    def delete(self, study: Study) -> None:
         with self._connect() as db:
-            one(db, "delete_study", id=study)
+            given = {"id": study.id, "seen": study.revision}
+            if db.execute(query("delete_study"), given).fetchone() is None:
+                raise StaleError(studies.load_study(db, study.id), study.revision)
 
     def restore(self, study: UUID) -> None:
         with self._connect() as db:

@@ -30,6 +30,7 @@ def list_studies(db: Db) -> list[StudyLine]:
             r["name"],
             r["demo"],
             r["created_at"],
+            r["revision"],
             r["file_name"],
             r["row_count"],
             tuple(ResultLine(**one) for one in r["results"]),

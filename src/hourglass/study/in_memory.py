@@ -123,9 +123,11 @@ class InMemory:
         self._log(made, entry, Decided(name), at)
         return made.id
 
-    def delete(self, study: UUID) -> None:
-        self._deleted[study] = self._study(study)
-        del self._studies[study]
+    def delete(self, study: Study) -> None:
+        now = self.load(study.id)
+        if now.revision != study.revision:
+            raise StaleError(now, study.revision)
+        self._deleted[study.id] = self._studies.pop(study.id)
 
     def restore(self, study: UUID) -> None:
         if study not in self._deleted:
@@ -267,4 +269,7 @@ class InMemory:
             for (analysis, part), (_, computed) in kept.results.items()
             if not part and not kept.looked_at[analysis].begun
         )
-        return StudyLine(kept.id, now.name, kept.demo, kept.created_at, name, rows, results)
+        revision = kept.decisions[-1].id
+        return StudyLine(
+            kept.id, now.name, kept.demo, kept.created_at, revision, name, rows, results
+        )

@@ -105,8 +105,13 @@ class Keeping(Protocol):
         """Begin a study without a file, at a moment or now."""
         ...
 
-    def delete(self, study: UUID) -> None:
-        """Take a study away with everything that belongs to it; it can be brought back for a while."""
+    def delete(self, study: Study) -> None:
+        """Take a study away with everything that belongs to it; it can be brought back for a while.
+
+        Raises:
+            NoSuchStudyError.
+            StaleError: when the study has been changed since it was loaded.
+        """
         ...
 
     def restore(self, study: UUID) -> None:

@@ -68,6 +68,7 @@ class StudyLine:
     name: str
     demo: str | None
     created_at: datetime
+    revision: int
     file_name: str | None
     rows: int | None
     results: tuple[ResultLine, ...] = ()

@@ -12,7 +12,7 @@ const rename = (study: string) =>
     }),
   );
 
-function showing(revisions: Record<string, number>): void {
+function showing(revisions: Record<string, number>): QueryClient {
   const client = new QueryClient();
   for (const [key, revision] of Object.entries(revisions)) {
     const queryKey = ["study", key.charAt(0), key];
@@ -22,6 +22,7 @@ function showing(revisions: Record<string, number>): void {
     );
   }
   watchRevisions(client);
+  return client;
 }
 
 describe("a change says which revision it was made from", () => {
@@ -40,6 +41,13 @@ describe("a change says which revision it was made from", () => {
     await rename("a");
     await answered(api.GET("/api/studies"));
     expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(["*", null]);
+  });
+  test("that of the list, where only the list shows the study", async () => {
+    const client = showing({});
+    client.setQueryData(["studies"], { studies: [{ id: "d", revision: 7 }] });
+    const heard = serverThat({ "PATCH /api/studies/d": () => ({}) });
+    await rename("d");
+    expect(heard[0]?.headers.get("If-Match")).toBe('"7"');
   });
   test("a revision that the page made itself counts as the one it was made of", async () => {
     showing({ "c overview": 40 });

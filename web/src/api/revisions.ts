@@ -17,13 +17,22 @@ export function revisionOf(data: unknown): number | undefined {
   return typeof revision === "number" ? revision : undefined;
 }
 
-/** What a change to the study is made from, as a header says it; * where nothing of it is shown. */
+interface Listed {
+  studies: readonly { id: string; revision: number }[];
+}
+
+/**
+ * What a change to the study is made from, as a header says it: what is shown of it, else what the
+ * list of studies shows; * where nothing is.
+ */
 export function madeFrom(study: string): string {
   const shown = client?.getQueryCache().findAll({ queryKey: ["study", study], type: "active" });
   const revisions = (shown ?? [])
     .map((query) => revisionOf(query.state.data))
     .filter((revision) => revision !== undefined)
     .map(followed);
+  const listed = client?.getQueryData<Listed>(["studies"])?.studies.find((s) => s.id === study);
+  if (!revisions.length && listed) revisions.push(followed(listed.revision));
   return revisions.length ? `"${Math.min(...revisions)}"` : "*";
 }
 

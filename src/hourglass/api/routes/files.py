@@ -123,13 +123,13 @@ def _as_planned(state: State, study: Study, data: bytes, watch: Watch) -> Packed
 
 
 @router.put("/api/studies/{study_id}/next-file", status_code=204)
-async def upload_next_file(request: Request, study_id: UUID, name: FileName) -> None:
+async def upload_next_file(request: Request, change: Change, name: FileName) -> None:
     """A new export of the same study: read, and kept waiting until somebody accepts it."""
     state: State = request.app.state.hourglass
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        study = state.with_file(study_id)
+        study = change.with_file()
         assert study.file is not None
         reading = state.reader.read(data, None, watch)
         file = kept_file(state.blobs, name, data, reading)
@@ -141,7 +141,7 @@ async def upload_next_file(request: Request, study_id: UUID, name: FileName) -> 
                 "The same data",
                 "This file holds just what the study has already.",
             )
-        state.keeping.add_export(study_id, file, waiting=True)
+        state.keeping.add_export(study.id, file, waiting=True)
 
     await while_listening(request, state, keep)
 
@@ -198,10 +198,10 @@ def open_export(
 
 
 @router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
-def refuse_export(request: Request, study_id: UUID) -> None:
+def refuse_export(request: Request, change: Change) -> None:
     """Let go of the export that waits."""
     state: State = request.app.state.hourglass
-    state.keeping.forget_waiting_export(study_id)
+    state.keeping.forget_waiting_export(change.study.id)
 
 
 def _renamed(

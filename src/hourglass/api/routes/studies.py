@@ -43,6 +43,7 @@ class StudyItem(Typed):
     name: str
     demo: bool
     created_at: datetime
+    revision: int
     file_name: str | None
     rows: int | None
     results: list[ResultItem]
@@ -157,6 +158,7 @@ def _item(state: State, line: StudyLine) -> StudyItem:
         name=line.name,
         demo=line.demo is not None,
         created_at=line.created_at,
+        revision=line.revision,
         file_name=line.file_name,
         rows=line.rows,
         results=[
@@ -187,10 +189,10 @@ def rename_study(request: Request, change: Change, new: Renamed) -> None:
 
 
 @router.delete("/api/studies/{study_id}", status_code=204)
-def delete_study(request: Request, study_id: UUID) -> None:
+def delete_study(request: Request, change: Change) -> None:
     """Delete a study with everything that belongs to it; it can be restored for some days."""
     state: State = request.app.state.hourglass
-    state.keeping.delete(study_id)
+    state.keeping.delete(change.study)
 
 
 @router.post("/api/studies/{study_id}/restore", status_code=204)

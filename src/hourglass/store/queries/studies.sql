@@ -2,7 +2,7 @@
 insert into studies (name, demo) values (%(name)s, %(demo)s) returning id;
 
 -- name: list_studies
-select s.id, s.name, s.demo, s.created_at, f.name as file_name, f.row_count,
+select s.id, s.name, s.demo, s.created_at, s.revision, f.name as file_name, f.row_count,
     coalesce((
         select jsonb_agg(jsonb_build_object(
             'stage', a.stage, 'headline', r.headline, 'thumbnail', r.thumbnail,
@@ -25,7 +25,9 @@ returning id;
 
 -- name: delete_study
 -- Deleted studies can be brought back until the program is started some days later.
-update studies set deleted_at = now() where id = %(id)s and deleted_at is null returning id;
+update studies set deleted_at = now()
+where id = %(id)s and revision = %(seen)s and deleted_at is null
+returning id;
 
 -- name: restore_study
 update studies set deleted_at = null where id = %(id)s and deleted_at is not null returning id;
