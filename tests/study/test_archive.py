@@ -1,5 +1,6 @@
 """A study as one archive: what comes back is what was kept, dates and undone changes included."""
 
+import hashlib
 import io
 import json
 import tracemalloc
@@ -10,6 +11,8 @@ import pytest
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.registry import STAGES
+from hourglass.cohort.parquet import to_parquet
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.store.blobs import Blobs
 from hourglass.study.archive import BadArchiveError, archived, taken_in
@@ -147,3 +150,29 @@ def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping,
     made = taken_in(elsewhere, theirs, io.BytesIO(archived(keeping, blobs, worked_on.id)))
     assert theirs.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
     assert not list(folder.glob("staged-*"))
+
+
+@pytest.mark.parametrize(
+    ("table", "words"),
+    [
+        (b"PAR1 and no more", "no table that this program wrote"),
+        (b"a,b\n1,2\n", "no table that this program wrote"),
+        (to_parquet(read(b"t,s\n1,1\n2,0\n").table), "has 2 rows where its file has"),
+    ],
+)
+def test_a_table_that_is_none_or_another_is_refused_and_nothing_is_made(
+    keeping, blobs, worked_on, table, words
+):
+    file = worked_on.file
+    data = archived(keeping, blobs, worked_on.id)
+    own, name = file.table_sha256, hashlib.sha256(table).hexdigest()
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            body = old.read(entry).replace(own.encode(), name.encode())
+            here = entry.filename.replace(own, name)
+            new.writestr(here, table if here == f"files/{name}" else body)
+    elsewhere = InMemory()
+    with pytest.raises(BadArchiveError, match=words):
+        taken_in(elsewhere, BytesInMemory(), io.BytesIO(out.getvalue()))
+    assert elsewhere.studies() == []

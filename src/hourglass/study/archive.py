@@ -8,7 +8,10 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
+from hourglass.cohort.reading.packed_columns import checked_parquet
+from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.cohort.words import grouped
 from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision
@@ -88,6 +91,8 @@ def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
                 with archive.open(f"files/{name}") as file:
                     if staging.add(cast(BinaryIO, file)) != name:
                         raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
+            for export in document.exports:
+                _refuse_other_table(archive.read(f"files/{export.table_sha256}"), export)
             with keeping.transaction() as inside:
                 made = _copied(inside, document)
                 # On the disk before the database says that they are there.
@@ -117,6 +122,19 @@ def _refuse_too_large(archive: zipfile.ZipFile) -> None:
             raise BadArchiveError(
                 f"The document of the archive is larger than {MAX_DOCUMENT >> 20} MB."
             )
+
+
+def _refuse_other_table(data: bytes, export: Export) -> None:
+    """Refuse a table that cannot be read, or has other rows than the export that it belongs to."""
+    try:
+        found = checked_parquet(data)
+    except UnreadableFileError as why:
+        raise BadArchiveError(f"The table of {export.name} cannot be used. {why}") from None
+    if found.size != export.rows:
+        raise BadArchiveError(
+            f"The table of {export.name} has {grouped(found.size)} rows where its file has "
+            f"{grouped(export.rows)}: it is not the table of that file."
+        )
 
 
 def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:

@@ -6,10 +6,14 @@ from typing import Any
 import pyarrow as pa
 from pyarrow import parquet
 
+from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.profile import profile_of
 from hourglass.cohort.reading.mended import lists_left_out, mended_names
 from hourglass.cohort.reading.recipe import Cells, Limits, UnreadableFileError
+from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 
+USUAL = Limits()
 TEXTS = ("string", "large_string", "binary", "large_binary")
 
 
@@ -42,6 +46,24 @@ def read_cells(data: bytes, limits: Limits) -> Cells:
         ) from None
     names, mended = mended_names(table.column_names, limits)
     return Cells(names, columns, [*lists_left_out(nested), *mended])
+
+
+def checked_parquet(data: bytes, limits: Limits = USUAL) -> Table:
+    """A table that this program wrote, its size looked at before anything is decoded.
+
+    Raises:
+        UnreadableFileError: when it is no such table, or larger than the limits.
+    """
+    try:
+        _refuse_large(parquet.ParquetFile(io.BytesIO(data)).metadata, limits)
+        found = from_parquet(data)
+        for column in found.columns:
+            profile_of(column)
+    except (pa.ArrowException, OSError, ValueError, LookupError, TypeError, AttributeError) as why:
+        if isinstance(why, UnreadableFileError):
+            raise
+        raise UnreadableFileError("It is no table that this program wrote.") from None
+    return found
 
 
 def _holds_text(kind: Any) -> bool:

@@ -4,10 +4,11 @@ from dataclasses import replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, new_name
-from hourglass.cohort.table import Table, TextColumn, text_column
+from hourglass.cohort.table import Column, Table, TextColumn
 
 
 class FillDown(StepBase):
@@ -47,16 +48,28 @@ class FirstKnown(StepBase):
 
     def on(self, table: Table) -> Done:
         into = new_name(table, self.into, "")
-        texts: list[str | None] = [None] * table.size
+        codes = np.full(table.size, -1, dtype=np.int32)
+        place: dict[str, int] = {}
         for name in self.columns:
-            column = table.column(name)
-            for k in np.flatnonzero(~column.missing):
-                if texts[k] is None:
-                    texts[k] = column.cell(int(k))
-        made: TextColumn = text_column(into, texts)
+            texts, of_row = _texts(table.column(name))
+            places = np.array([place.setdefault(text, len(place)) for text in texts] or [0])
+            blank = (codes < 0) & ~table.column(name).missing
+            codes[blank] = places[of_row[blank]]
+        order = sorted(text for text in place if text)
+        rank = {text: k for k, text in enumerate(order)}
+        moved = np.array([*(rank.get(text, -1) for text in place), -1], dtype=np.int32)
+        made = TextColumn(into, moved[codes], tuple(order))
         levels = len(made.levels)
         return Done(
             table.with_column(made),
             int((~made.missing).sum()),
             made=f"{levels} {'level' if levels == 1 else 'levels'}",
         )
+
+
+def _texts(column: Column) -> tuple[list[str], NDArray[np.int64]]:
+    """The distinct cells of a column as texts, and (n,) which of them each row holds, where it holds any."""
+    if isinstance(column, TextColumn):
+        return list(column.levels), column.codes.astype(np.int64)
+    _, first, of_row = np.unique(column.values, return_index=True, return_inverse=True)
+    return [column.cell(int(k)) for k in first], of_row
