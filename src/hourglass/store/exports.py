@@ -65,11 +65,5 @@ def forget_waiting_export(db: Db, study: UUID) -> None:
 
 
 def _add_columns(db: Db, export: int, reading: PackedReading) -> None:
-    with db.cursor() as cursor:
-        cursor.executemany(
-            query("add_column"),
-            [
-                {"export": export, "position": k, "name": name, "kind": kind}
-                for k, (name, kind) in enumerate(reading.columns)
-            ],
-        )
+    names, kinds = [name for name, _ in reading.columns], [kind for _, kind in reading.columns]
+    db.execute(query("add_columns"), {"export": export, "names": names, "kinds": kinds})

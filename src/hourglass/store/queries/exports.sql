@@ -8,9 +8,10 @@ insert into exports (
 )
 returning id;
 
--- name: add_column
+-- name: add_columns
 insert into columns (export_id, position, name, kind)
-values (%(export)s, %(position)s, %(name)s, %(kind)s);
+select %(export)s, place - 1, name, kind
+from unnest(%(names)s::text[], %(kinds)s::text[]) with ordinality as given (name, kind, place);
 
 -- name: find_exports
 select id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
