@@ -24,7 +24,8 @@ OUT_OF_MEMORY = (signal.SIGABRT, signal.SIGKILL)
 V = TypeVar("V")
 _processes = multiprocessing.get_context("forkserver")
 _processes.set_forkserver_preload(
-    ["hourglass.cohort.reading.packed", "hourglass.cohort.reading.read"]
+    # What the libraries import at first use is imported once, for all that are forked.
+    ["hourglass.cohort.reading.packed", "hourglass.cohort.reading.read", "numpy.ma", "dateutil"]
 )
 
 

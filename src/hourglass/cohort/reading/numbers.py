@@ -55,13 +55,7 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
     """
     votes: dict[tuple[str, str], list[tuple[str, str]]] = {}
     for name, cells in columns:
-        said = [
-            (marks, cell)
-            for cell in cells
-            if not EITHER_POINT.match(cell)
-            for rule, marks in SAYS
-            if rule.match(cell)
-        ]
+        said = [(marks, cell) for cell in cells for marks in _marks_of(cell)]
         known = sum(1 for cell in cells if any(ch.isdigit() for ch in cell))
         if len({cell for _, cell in said}) * 5 < known:
             continue  # a few odd cells among other text
@@ -95,6 +89,15 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
                 )
             )
     return decimal, thousands, evidence
+
+
+def _marks_of(cell: str) -> list[tuple[str, str]]:
+    """The decimal and thousands marks that a cell can be written with; none where it has no mark."""
+    if cell.isdigit() or EITHER_POINT.match(cell):
+        return []
+    if POINT.match(cell):  # the plain case first: no other rule has a single point and nothing else
+        return [(".", "")]
+    return [marks for rule, marks in SAYS if rule.match(cell)]
 
 
 def points_in_doubt(columns: Iterable[tuple[str, list[str]]], decimal: str) -> bool:
