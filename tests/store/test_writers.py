@@ -50,7 +50,7 @@ def test_no_acknowledged_change_is_lost_between_several_writers(database):
     now = keeping.load(study)
     assert int(now.name) == len(made) == len(set(made))
     assert {d.id for d in now.decisions} >= set(made)
-    assert len(made) > TIMES
+    assert len(made) >= TIMES, "of those who write at the same time one is heard"
 
 
 def test_a_study_is_read_as_it_is_at_one_moment(database, monkeypatch):
