@@ -20,7 +20,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 
 NOW, NEXT = "now", "with the new export"
-WITHOUT_GONE, WITH_CHANGED = "without the rows that are gone", "and with the cells that changed"
+WITHOUT_GONE, WITH_CHANGED = "without the rows that are gone", "with the cells that changed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +112,7 @@ def sides_between(
     if gone and (changed or new):
         found.append((WITHOUT_GONE, side_of(before.raw.take(np.sort(was)), before.steps)))
     if changed and new:
-        words = WITH_CHANGED if gone else WITH_CHANGED.removeprefix("and ")
+        words = f"and {WITH_CHANGED}" if gone else WITH_CHANGED
         found.append((words, side_of(after.raw.take(np.sort(now)), after.steps)))
     return [*found, (NEXT, after)]
 

@@ -241,6 +241,12 @@ class Table:
         return np.flatnonzero(np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64)))
 
 
+def decimals_in(values: NDArray[np.float64]) -> int:
+    """The fewest decimals, up to 6, that write all known values as they are."""
+    known = values[np.isfinite(values)]
+    return next((k for k in range(6) if np.array_equal(np.round(known, k), known)), 6)
+
+
 def few_values(column: NumberColumn) -> NDArray[np.float64]:
     """The distinct values, ascending, of a number with so few that they may form groups; else none."""
     for part in (column.values[:LOOK], column.values):  # a look at the first rows settles most

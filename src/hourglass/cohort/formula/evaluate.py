@@ -20,6 +20,7 @@ from hourglass.cohort.table import (
     NumberColumn,
     Table,
     TextColumn,
+    decimals_in,
     in_whole_units,
 )
 
@@ -63,9 +64,7 @@ def formula_column(name: str, formula: str, table: Table) -> Column:
     data[~np.isfinite(data)] = np.nan
     match value.kind:
         case "number" | "nothing":
-            known = data[~np.isnan(data)]
-            decimals = next((k for k in range(6) if np.array_equal(np.round(known, k), known)), 6)
-            return NumberColumn(name, data, decimals)
+            return NumberColumn(name, data, decimals_in(data))
         case "date":
             return DateColumn(name, _dates(data))
         case "truth":

@@ -92,7 +92,7 @@ def without_cells(column: Any, rows: NDArray[np.int64]) -> Any:
     """A column with nothing in some rows."""
     if rows.size == 0:
         return column
-    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    whole = _whole(column)
     kept = np.ones(len(whole), dtype=bool)
     kept[rows] = False
     return pc.if_else(pa.array(kept), whole, pa.scalar(None, whole.type))
@@ -100,12 +100,17 @@ def without_cells(column: Any, rows: NDArray[np.int64]) -> Any:
 
 def texts_of(column: Any, rows: NDArray[np.int64]) -> list[str]:
     """What the cells of some rows hold, as text; one that repeats is kept once."""
-    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    whole = _whole(column)
     if pa.types.is_dictionary(whole.type):
         codes = whole.indices.take(pa.array(rows)).to_pylist()
         held = {code: _plain(whole.dictionary[code].as_py()) for code in set(codes) - {None}}
         return [held.get(code, "") for code in codes]
     return [_plain(cell) for cell in whole.take(pa.array(rows)).to_pylist()]
+
+
+def _whole(column: Any) -> Any:
+    """A column as one array."""
+    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
 
 def _plain(cell: Any) -> str:
@@ -137,7 +142,7 @@ def still_apart(table: Table, mended: Iterable[Mended]) -> NDArray[np.int64]:
 def _encoded(column: Any) -> tuple[NDArray[np.int64] | None, Any] | None:
     """The trimmed texts of a column, and the codes that point at them where they are kept once; None
     for a column of another type."""
-    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    whole = _whole(column)
     if pa.types.is_dictionary(whole.type) and pa.types.is_string(whole.type.value_type):
         codes = whole.indices.fill_null(-1).to_numpy(zero_copy_only=False).astype(np.int64)
         return codes, pc.utf8_trim_whitespace(whole.dictionary)

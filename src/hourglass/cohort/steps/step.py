@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.words import grouped
 
 
 class BrokenStepError(ValueError):
@@ -125,3 +126,12 @@ def new_name(table: Table, name: str, old: str) -> str:
     if name != old and table.has(name):
         raise BrokenStepError(f"there is a column called “{name}” already: choose another name")
     return name
+
+
+def lost_cells(column: TextColumn | NumberColumn, gone: NDArray[np.bool_]) -> str:
+    """What to note of cells that held something and hold nothing now; blank where there are none."""
+    lost = np.flatnonzero(gone & ~column.missing)
+    if lost.size == 0:
+        return ""
+    shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in lost[:200]))[:80]
+    return f"{grouped(lost.size)} cells cannot be read so and are missing now: {shown}"

@@ -13,7 +13,7 @@ from pydantic import Field
 from hourglass.cohort.reading.dates import Order, date_cells
 from hourglass.cohort.reading.numbers import to_numbers
 from hourglass.cohort.steps.file_text import file_text
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase
+from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, lost_cells
 from hourglass.cohort.table import (
     DAY,
     AsWritten,
@@ -23,7 +23,6 @@ from hourglass.cohort.table import (
     TextColumn,
     in_whole_units,
 )
-from hourglass.cohort.words import grouped
 
 SERIAL = re.compile(r"^\s*\d{5}(\.\d+)?\s*$")
 SERIALS_FROM = np.datetime64("1899-12-30", "s")
@@ -57,7 +56,9 @@ class ReadAsNumbers(StepBase):
             unit=column.unit,
             as_written=_as_written(column),
         )
-        return Done(table.with_column(made), _changed(column), note=_lost(column, made.missing))
+        return Done(
+            table.with_column(made), _changed(column), note=lost_cells(column, made.missing)
+        )
 
 
 class ReadAsDates(StepBase):
@@ -91,7 +92,7 @@ class ReadAsDates(StepBase):
             column = file_text(column)
         if isinstance(column, NumberColumn):
             instants = self._numbers(column)
-            note = _lost(column, np.isnat(instants))
+            note = lost_cells(column, np.isnat(instants))
             changed = int((~column.missing).sum())
         else:
             if self.order not in get_args(Order):
@@ -110,7 +111,7 @@ class ReadAsDates(StepBase):
             if self.serials:
                 read = np.where(np.isnat(read), serial_days(column.levels), read)
             instants = np.append(read, np.datetime64("NaT"))[column.codes]
-            note, changed = _lost(column, np.isnat(instants)), _changed(column)
+            note, changed = lost_cells(column, np.isnat(instants)), _changed(column)
         written = _as_written(column) if isinstance(column, TextColumn) else None
         made = DateColumn(
             column.name, in_whole_units(instants), label=column.label, as_written=written
@@ -159,12 +160,3 @@ def _as_written(column: TextColumn) -> AsWritten:
 
 def _changed(column: TextColumn) -> int:
     return int((~column.missing).sum())
-
-
-def _lost(column: TextColumn | NumberColumn, gone: np.ndarray) -> str:
-    """Cells that held something and hold nothing now."""
-    lost = np.flatnonzero(gone & ~column.missing)
-    if lost.size == 0:
-        return ""
-    shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in lost[:200]))[:80]
-    return f"{grouped(lost.size)} cells cannot be read so and are missing now: {shown}"

@@ -5,11 +5,10 @@ from collections.abc import Iterable
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, text_column_of
-from hourglass.cohort.table import NumberColumn, Table
+from hourglass.cohort.table import NumberColumn, Table, decimals_in
 from hourglass.cohort.units import factor, short_m, unit_of
 from hourglass.cohort.words import grouped
 
@@ -48,7 +47,7 @@ class TakeUnitApart(StepBase):
         if not np.isfinite(spread).any():
             raise BrokenStepError(f"no cell of {column.name} holds a number in {self.unit}")
         made = NumberColumn(
-            self.into or column.name, spread, _decimals(spread), label=column.label, unit=unit
+            self.into or column.name, spread, decimals_in(spread), label=column.label, unit=unit
         )
         gone = int((np.isnan(spread) & ~column.missing).sum())
         shown = ", ".join(lost[:5])
@@ -113,8 +112,3 @@ def _number(text: str, decimal: str) -> float | None:
         return float(plain)
     except ValueError:
         return None
-
-
-def _decimals(values: NDArray[np.float64]) -> int:
-    known = values[np.isfinite(values)]
-    return next((k for k in range(6) if np.array_equal(np.round(known, k), known)), 6)

@@ -5,12 +5,17 @@ from collections.abc import Callable
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import Field
 
-from hourglass.cohort.steps.step import BrokenStepError, Done, StepBase, new_name, text_column_of
-from hourglass.cohort.table import NumberColumn, Table, TextColumn
-from hourglass.cohort.words import grouped
+from hourglass.cohort.steps.step import (
+    BrokenStepError,
+    Done,
+    StepBase,
+    lost_cells,
+    new_name,
+    text_column_of,
+)
+from hourglass.cohort.table import NumberColumn, Table, TextColumn, decimals_in
 
 MARKED = re.compile(r"^\s*([>≥]=?)?\s*([+]?\d+(?:\.\d+)?)\s*([+*])?\s*$")
 """A number, and the mark before or after it."""
@@ -50,10 +55,13 @@ class TakeMarkApart(StepBase):
             -1 if one is None else words.index(self.marked if one[1] or one[3] else other)
             for one in found
         ]
-        table = table.with_column(_number(column, column.name, values, column.unit))
+        made = _number(column, column.name, values, column.unit)
+        table = table.with_column(made)
         codes = np.array([*ended, -1], dtype=np.int32)[column.codes]
         table = table.with_column(TextColumn(into, codes, tuple(words)))
-        return Done(table, int((codes >= 0).sum()), made=into, note=_lost(column, values))
+        return Done(
+            table, int((codes >= 0).sum()), made=into, note=lost_cells(column, made.missing)
+        )
 
 
 class ReadColons(StepBase):
@@ -77,7 +85,7 @@ class ReadColons(StepBase):
             table.with_column(made),
             int((~made.missing).sum()),
             made=f"in {self.first}",
-            note=_lost(column, values),
+            note=lost_cells(column, made.missing),
         )
 
     def _value(self, found: re.Match[str] | None) -> float:
@@ -105,18 +113,18 @@ class TakeEndsApart(StepBase):
         kept: tuple[tuple[int, str], ...] = ((1, "start"), (2, "stop"))
         if self.keep != "both":
             kept = (kept[0 if self.keep == "first" else 1],)
-        values: list[float] = []
         for group, word in kept:
             name = f"{column.name}, {word}"
             if table.has(name):
                 raise BrokenStepError(f"there is a column called “{name}” already")
             values = [np.nan if one is None else float(one[group]) for one in found]
-            table = table.with_column(_number(column, name, values, column.unit))
+            made = _number(column, name, values, column.unit)
+            table = table.with_column(made)
         return Done(
             table,
             int((~column.missing).sum()),
             made=" and ".join(f"{column.name}, {word}" for _, word in kept),
-            note=_lost(column, values),
+            note=lost_cells(column, made.missing),
         )
 
 
@@ -149,15 +157,6 @@ def _number(
     column: TextColumn, name: str, values: list[float], unit: str, decimals: int | None = None
 ) -> NumberColumn:
     spread = np.array([*values, np.nan])[column.codes]
-    known: NDArray[np.float64] = spread[np.isfinite(spread)]
     if decimals is None:
-        decimals = next((k for k in range(6) if np.array_equal(np.round(known, k), known)), 6)
+        decimals = decimals_in(spread)
     return NumberColumn(name, spread, decimals, label=column.label, unit=unit)
-
-
-def _lost(column: TextColumn, values: list[float]) -> str:
-    gone = np.isnan(np.array([*values, np.nan]))[column.codes] & ~column.missing
-    if not gone.any():
-        return ""
-    shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(gone)[:200]))[:80]
-    return f"{grouped(int(gone.sum()))} cells cannot be read so and are missing now: {shown}"
