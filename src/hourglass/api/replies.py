@@ -22,6 +22,7 @@ from hourglass.study.work import Executor, Work, WorkReading
 
 R = TypeVar("R")
 S = TypeVar("S")
+V = TypeVar("V")
 ANSWER_WITHIN = 0.3
 """Seconds a request waits for its result before it answers with a handle to the work."""
 
@@ -45,6 +46,18 @@ class PartReply(Typed, Generic[R]):
 
     result: R | None = None
     work: WorkReading | None = None
+
+
+def answer_or_work(found: V | Work) -> tuple[V | None, WorkReading | None]:
+    """An answer that is there, or comes within a moment; else the work that will bring it.
+
+    Raises:
+        ProblemError: when somebody has cancelled the work.
+    """
+    if not isinstance(found, Work):
+        return found, None
+    done: V | None = within_a_moment(found)
+    return done, found.reading() if done is None else None
 
 
 def within_a_moment(work: Work) -> Any:

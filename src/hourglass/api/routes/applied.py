@@ -13,7 +13,7 @@ from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import within_a_moment
+from hourglass.api.replies import answer_or_work
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NoSuchColumnError
@@ -25,7 +25,7 @@ from hourglass.study.applied_model import RunApplied, model_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
 from hourglass.study.study import Study
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["model"])
 To = Annotated[UUID, Query(description="The study that the model is applied to.")]
@@ -83,10 +83,8 @@ def applied_model(asked: Asked) -> AppliedReply:
     own, other, model, time = asked.own, asked.other, asked.model, asked.time
     key = ("applied", own.hash, other.hash, hash_of(model.model_dump(mode="json"), time))
     found = asked.state.results.answer(key, RunApplied(own, other, model, time))
-    if isinstance(found, Work):
-        done = within_a_moment(found)
-        return AppliedReply(work=found.reading()) if done is None else _reply(done)
-    return _reply(found)
+    done, work = answer_or_work(found)
+    return AppliedReply(work=work) if done is None else _reply(done)
 
 
 @router.get("/api/studies/{study_id}/applied-model.csv", response_class=Response)

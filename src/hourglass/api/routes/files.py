@@ -11,7 +11,7 @@ from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import within_a_moment
+from hourglass.api.replies import answer_or_work, within_a_moment
 from hourglass.api.routes.prepare import RowPage, page_of
 from hourglass.api.state import State
 from hourglass.api.upload import body_of, while_listening
@@ -167,12 +167,8 @@ def exports(request: Request, study_id: UUID, was: Names = None, now: Names = No
         ("exports", source.hash, new.hash, hash_of(bodies, was, now)),
         RunExportComparison(source, study.steps, new, asked, renamed),
     )
-    if isinstance(found, Work):
-        compared = within_a_moment(found)
-        if compared is None:
-            return ExportsReply(exports=every, work=found.reading())
-        return ExportsReply(exports=every, comparison=compared)
-    return ExportsReply(exports=every, comparison=found)
+    compared, work = answer_or_work(found)
+    return ExportsReply(exports=every, comparison=compared, work=work)
 
 
 @router.post("/api/studies/{study_id}/exports/{export_id}/current", status_code=204)

@@ -17,11 +17,11 @@ from hourglass.api.downloads import attachment, download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import (
     StageReply,
+    answer_or_work,
     blocked_reply,
     found_or_under_way,
     opened,
     reply_with,
-    within_a_moment,
 )
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
@@ -39,7 +39,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.study import REPORT, Study
 from hourglass.study.tasks import RunDescribe
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["outputs"])
 Id = Annotated[int | None, Query(description="The report; the first when absent.")]
@@ -65,12 +65,8 @@ def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeR
     state: State = request.app.state.hourglass
     _, source, _ = state.ready(study_id)
     found = state.results.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
-    if isinstance(found, Work):
-        described = within_a_moment(found)
-        if described is None:
-            return DescribeReply(work=found.reading())
-        return DescribeReply(result=described)
-    return DescribeReply(result=found)
+    described, work = answer_or_work(found)
+    return DescribeReply(result=described, work=work)
 
 
 @router.get("/api/studies/{study_id}/describe.csv")

@@ -11,7 +11,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import within_a_moment
+from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.table import Table
@@ -22,7 +22,7 @@ from hourglass.study.plans.departures import Departure, departures, in_words
 from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["plans"])
 Given = Annotated[StudyPlan, Body(description="A plan, as it was saved or written by hand.")]
@@ -100,10 +100,8 @@ def plan_fit(request: Request, study_id: UUID, plan: Given) -> FitReply:
     task = RunPlanFit(state.results.source(study), study.file.sha256, plan, state.stages)
     key = ("plan-fit", study.file.table_sha256, hash_of(plan.model_dump(mode="json")))
     found = state.results.answer(key, task)
-    if isinstance(found, Work):
-        done = within_a_moment(found)
-        return FitReply(work=found.reading()) if done is None else FitReply(fit=done)
-    return FitReply(fit=found)
+    fit, work = answer_or_work(found)
+    return FitReply(fit=fit, work=work)
 
 
 @router.put("/api/studies/{study_id}/plan-in-place", status_code=201)

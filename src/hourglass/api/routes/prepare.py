@@ -17,13 +17,7 @@ from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import (
-    StageReply,
-    found_or_under_way,
-    joined,
-    reply_body,
-    within_a_moment,
-)
+from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way, joined, reply_body
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.derive import outcome_codes
@@ -42,7 +36,7 @@ from hourglass.study.results import kept_findings
 from hourglass.study.source import Source
 from hourglass.study.study import PREPARE
 from hourglass.study.tasks import RunMoves
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["prepare"])
 
@@ -137,10 +131,8 @@ def moves(request: Request, study_id: UUID) -> MovesReply:
     source, kept = state.results.source(study), kept_findings(study)
     key = ("moves", source.hash, hash_of(sorted(kept.items())))
     found = state.results.answer(key, RunMoves(source, kept, study.file.read_at.date()))
-    if isinstance(found, Work):
-        done = within_a_moment(found)
-        return MovesReply(work=found.reading()) if done is None else MovesReply(moves=done)
-    return MovesReply(moves=found)
+    made, work = answer_or_work(found)
+    return MovesReply(moves=made, work=work)
 
 
 @router.put("/api/studies/{study_id}/follow-up", status_code=204)
