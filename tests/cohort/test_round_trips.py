@@ -122,14 +122,16 @@ def test_records_data_sets_and_columns_come_back(rows):
 @settings(max_examples=60, deadline=None)
 @given(simple)
 def test_a_kept_table_is_the_table_that_was_read(rows):
-    text = "who,count,seen,at,share\n" + "".join(
-        f"{w},{n},{d},{d} 10:3{n % 10},{n / 8:.3f}\n" for w, n, d, _ in rows
+    text = "who,count,seen,at,share,row\n" + "".join(
+        f"{w},{n},{d},{d} 10:3{n % 10},{n / 8:.3f},row {k:02}\n"
+        for k, (w, n, d, _) in enumerate(rows)
     )
     before = table(text)
     after = from_parquet(to_parquet(before))
     for a, b in zip(before.columns, after.columns, strict=True):
         assert (a.name, a.kind) == (b.name, b.kind)
         assert [a.cell(k) for k in range(before.size)] == [b.cell(k) for k in range(before.size)]
+        assert getattr(a, "levels", None) == getattr(b, "levels", None)
 
 
 @settings(max_examples=60, deadline=None)

@@ -17,6 +17,8 @@ LABEL = b"hourglass.label"
 MENDED = b"hourglass.mended"
 AS_WRITTEN = b"hourglass.as_written"
 """Marks a column of the texts that the column of this name was read from."""
+ALL_DIFFER = b"hourglass.all_differ"
+"""Marks texts of which each row has its own, as identifiers: a dictionary of them takes ten times as long."""
 
 
 def to_parquet(table: Table) -> bytes:
@@ -30,6 +32,8 @@ def to_parquet(table: Table) -> bytes:
         }
         if isinstance(column, NumberColumn):
             kept[DECIMALS] = str(column.decimals)
+        if pa.types.is_string(array.type):
+            kept[ALL_DIFFER] = "yes"
         arrays.append(array)
         fields.append(pa.field(column.name, array.type, metadata=kept))
         if column.as_written is not None:
@@ -82,7 +86,15 @@ def _array(column: Column) -> pa.Array:
             return pa.array(column.values, type=pa.date32())
         unit = np.datetime_data(column.values.dtype)[0]
         return pa.array(column.values, type=pa.timestamp("us" if unit == "us" else "s"))
-    return _coded(column.codes, pa.array(column.levels, type=pa.string()))
+    texts = pa.array(column.levels, type=pa.string())
+    return texts if _all_differ(column) else _coded(column.codes, texts)
+
+
+def _all_differ(column: TextColumn) -> bool:
+    """Whether the rows hold the levels one after the other, each once."""
+    return 0 < len(column.levels) == column.codes.size and np.array_equal(
+        column.codes, np.arange(column.codes.size)
+    )
 
 
 def _coded(codes: NDArray[np.int32], texts: pa.Array) -> pa.Array:
@@ -97,6 +109,10 @@ def _codes(array: pa.Array) -> NDArray[np.int32]:
 def _column(field: pa.Field, array: pa.Array) -> Column:
     if pa.types.is_dictionary(field.type):
         return TextColumn(field.name, _codes(array), tuple(array.dictionary.to_pylist()))
+    if ALL_DIFFER in (field.metadata or {}):
+        return TextColumn(
+            field.name, np.arange(len(array), dtype=np.int32), tuple(array.to_pylist())
+        )
     if pa.types.is_date(field.type):
         return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[D]"))
     if pa.types.is_timestamp(field.type):
