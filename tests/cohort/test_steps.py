@@ -1,10 +1,13 @@
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.steps.step import keys_of
 from making import table
 
 ROWS = table(
@@ -17,6 +20,19 @@ ROWS = table(
 
 def cells(now, name):
     return [now.column(name).cell(k) for k in range(now.size)]
+
+
+CELLS = st.sampled_from(["", "1", "2", "70000", "-3", "0.5", "b", "c"])
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.lists(st.tuples(CELLS, CELLS), min_size=1, max_size=12))
+def test_rows_differ_by_all_their_cells(rows):
+    held = table("row,a,b\n" + "".join(f"x{k},{a},{b}\n" for k, (a, b) in enumerate(rows)))
+    key = keys_of(held, ["a", "b"])
+    assert [k < 0 for k in key] == [not (a and b) for a, b in rows]
+    whole = [(int(k), row) for k, row in zip(key, rows, strict=True) if k >= 0]
+    assert all((k == j) == (r == q) for k, r in whole for j, q in whole)
 
 
 def test_rows_set_aside_are_gone_and_counted():

@@ -45,6 +45,7 @@ class ColumnProfile:
     levels: tuple[tuple[str, int], ...]
 
 
+LOOK = 1_000
 FEW_ROWS = 50_000
 """Below so many rows handing columns to threads costs more than it saves."""
 
@@ -75,6 +76,13 @@ def ordered_values(column: Column) -> NDArray[np.float64]:
     """The known values of a column of numbers or dates, ascending."""
     assert not isinstance(column, TextColumn)
     return np.sort(column.values[~column.missing].astype(np.float64))
+
+
+@once_for_each
+def all_whole(column: NumberColumn) -> bool:
+    """Whether all known numbers of a column are whole; the first few settle it where they are not."""
+    known = column.values[~column.missing]
+    return all(bool((part == np.floor(part)).all()) for part in (known[:LOOK], known))
 
 
 def _spread(column: NumberColumn | DateColumn, missing: int) -> ColumnProfile:

@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from hourglass.cohort.profile import all_whole
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.steps.tallies import SpreadTallies, remaining, sequences
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
@@ -72,10 +73,10 @@ def tallied(table: Table, time: str) -> Tallied | None:
 
 def whole_numbers(column: Column) -> bool:
     """Whether a column holds nothing but whole numbers from 0 up."""
-    if not isinstance(column, NumberColumn):
+    if not isinstance(column, NumberColumn) or not all_whole(column):
         return False
     known = column.values[~column.missing]
-    return bool(known.size and (known >= 0).all() and (known == np.floor(known)).all())
+    return bool(known.size and (known >= 0).all())
 
 
 def _is(column: NumberColumn, words: tuple[str, ...]) -> bool:

@@ -6,7 +6,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import CodeRow, Entry, Option, Slot
 from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
-from hourglass.cohort.profile import profile_of
+from hourglass.cohort.profile import all_whole, profile_of
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
@@ -98,7 +98,7 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
 def _few(column: Column) -> bool:
     if isinstance(column, TextColumn):
         return len(column.levels) <= MOST_CODES
-    if isinstance(column, NumberColumn) and (column.values[~column.missing] % 1 != 0).any():
+    if isinstance(column, NumberColumn) and not all_whole(column):
         return False  # a measurement
     distinct = profile_of(column).distinct
     return distinct <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES

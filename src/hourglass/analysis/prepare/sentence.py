@@ -1,7 +1,5 @@
 """The follow-up statement as a sentence: from which date to which, and what each code means."""
 
-import numpy as np
-
 from hourglass.analysis.prepare.outcome_slots import event_name, outcome_parts, typed_slot
 from hourglass.analysis.prepare.time_slots import (
     column_option,
@@ -13,6 +11,7 @@ from hourglass.analysis.prepare.time_slots import (
 )
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
+from hourglass.cohort.profile import all_whole
 from hourglass.cohort.statement import (
     BetweenDates,
     Duration,
@@ -218,10 +217,9 @@ def _subject_parts(table: Table, statement: FollowUpStatement) -> list[str | Slo
 
 def _names(column: Column) -> bool:
     """Whether a column may hold names: text, or whole numbers."""
-    if isinstance(column, NumberColumn):
-        known = column.values[~column.missing]
-        return bool((known == np.floor(known)).all())
-    return isinstance(column, TextColumn)
+    return isinstance(column, TextColumn) or (
+        isinstance(column, NumberColumn) and all_whole(column)
+    )
 
 
 def _optional(
