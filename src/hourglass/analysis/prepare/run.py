@@ -1,6 +1,7 @@
 """Prepare: what was read, what was noticed, what the statement makes of the rows."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from typing import Any
 
@@ -22,7 +23,6 @@ from hourglass.cohort.code_meanings import dates_an_event
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import Cohort, form_cohort
-from hourglass.cohort.layout_guess import LayoutGuess
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.profile import profile
 from hourglass.cohort.proposal.outcome import could_be_outcome
@@ -161,20 +161,21 @@ def prepare(
     )
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
-    found = find(after, statement, today, made_by_steps(table, after, effects), table, derived)
+    with ThreadPoolExecutor(1) as beside:
+        guesses = beside.submit(lambda: () if layout_decided else recognise(after))
+        found = find(after, statement, today, made_by_steps(table, after, effects), table, derived)
     findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
     formed = cohort if isinstance(cohort, Cohort) and not blocks else None
     rows = ledger(table, active, effects, statement, formed, derived)
-    guesses: tuple[LayoutGuess, ...] = () if layout_decided else recognise(after)
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
         columns=_columns(after, statement),
         proposed=_proposed(after, statement),
         layouts=[
             LayoutReading(layout=g.key, label=g.label, reason=g.reason)
-            for g in (guesses if len(guesses) > 1 else ())
+            for g in (guesses.result() if len(guesses.result()) > 1 else ())
         ],
         findings=findings,
         moves_later=moves_later,

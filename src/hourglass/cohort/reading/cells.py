@@ -124,7 +124,7 @@ def _seen(name: str, encoded: Any) -> tuple[Any, list[Mended]]:
 
 def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
     raw = encoded.dictionary.cast(pa.string()).fill_null("")
-    trimmed = pc.utf8_trim_whitespace(raw)
+    trimmed = (pc.ascii_trim_whitespace if _is_ascii(raw) else pc.utf8_trim_whitespace)(raw)
     codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)
     everywhere = _is_word(trimmed, MISSING_WORDS)
     gone = everywhere | _is_word(trimmed, {w.strip() for w in recipe.missing})
@@ -153,6 +153,8 @@ def _words_for_missing(
     raw: Any, codes: NDArray[np.int32], gone: NDArray[np.bool_]
 ) -> AsWritten | None:
     """The words that were read as missing, where they stand; None where there are none."""
+    if not gone.any():
+        return None
     blank = pc.equal(pc.utf8_trim_whitespace(raw), "").to_numpy(zero_copy_only=False)
     words = gone & ~blank
     if not words.any():

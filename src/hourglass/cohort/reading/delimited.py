@@ -94,7 +94,7 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
 
 def _one_way(text: bytes, delimiter: str = "") -> tuple[bytes, list[Mended]]:
     """The text with its lines ended in one way; the delimiter is found where it is not known."""
-    if b"\x00" not in text and b"\r" not in text.replace(b"\r\n", b""):
+    if b"\x00" not in text and text.count(b"\r") == text.count(b"\r\n"):
         return text, []
     if not delimiter:
         head = text[:SAMPLE].replace(b"\x00", b"").replace(b"\r\n", b"\n").replace(b"\r", b"\n")
