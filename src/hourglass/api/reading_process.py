@@ -22,11 +22,13 @@ LOOK_EVERY = 0.1
 OUT_OF_MEMORY = (signal.SIGABRT, signal.SIGKILL)
 """What ends a process whose libraries find no more memory."""
 V = TypeVar("V")
+PRELOADED = (
+    "hourglass.cohort.reading.packed", "hourglass.cohort.reading.read", "numpy.ma", "dateutil.relativedelta",
+    "pyarrow.dataset",
+)  # fmt: skip
+"""Modules of the reader, and those that libraries import at first use: loaded once for all forked."""
 _processes = multiprocessing.get_context("forkserver")
-_processes.set_forkserver_preload(
-    # What the libraries import at first use is imported once, for all that are forked.
-    ["hourglass.cohort.reading.packed", "hourglass.cohort.reading.read", "numpy.ma", "dateutil"]
-)
+_processes.set_forkserver_preload(list(PRELOADED))
 
 
 @dataclass(frozen=True, slots=True)

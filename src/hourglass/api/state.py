@@ -10,6 +10,7 @@ from psycopg_pool import ConnectionPool
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
+from hourglass.api import reading_process
 from hourglass.api.problems import ProblemError
 from hourglass.api.reading_process import FileReader
 from hourglass.api.settings import Settings
@@ -26,7 +27,8 @@ from hourglass.study.source import Source
 from hourglass.study.study import Study
 from hourglass.study.work import Executor
 
-PRELOADED = ("hourglass.study.tasks", "hourglass.analysis.registry")
+PRELOADED = (*reading_process.PRELOADED, "hourglass.study.tasks", "hourglass.analysis.registry")
+"""There is one server that processes are forked from: the list that is set last is the one it loads."""
 
 
 class State:

@@ -1,6 +1,7 @@
 """The files of a study: uploaded, read, read otherwise; new exports compared and accepted."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import Annotated
 from uuid import UUID
@@ -103,7 +104,9 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        reading = _as_planned(state, change.study, data, watch)
+        with ThreadPoolExecutor(1) as beside:  # a large file is written while it is read
+            beside.submit(state.blobs.put, data)
+            reading = _as_planned(state, change.study, data, watch)
         watch("keeping the table", 0.9)
         file = kept_file(state.blobs, name, data, reading)
         with state.keeping.transaction() as inside:
