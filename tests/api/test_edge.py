@@ -45,12 +45,43 @@ def test_names_of_this_machine_are_answered(client, host):
         ("http://localhost:8000", 201),
         ("http://evil.example", 403),
         ("http://127.0.0.1:9000", 403),
+        ("https://127.0.0.1:8000", 403),
+        ("http://127.0.0.1", 403),
+        ("http://[", 403),
         ("null", 403),
     ],
 )
 def test_changes_come_only_from_our_own_pages(client, origin, status):
     done = client.post("/api/studies", json={"name": "x"}, headers={"origin": origin})
     assert done.status_code == status
+
+
+def test_head_is_answered_as_get_is_without_a_body(client):
+    there, gone = client.head("/api/studies"), client.head("/api/nowhere")
+    assert (there.status_code, gone.status_code) == (200, 404)
+    assert there.content == gone.content == b""
+    assert int(there.headers["content-length"]) == int(
+        client.get("/api/studies").headers["content-length"]
+    )
+
+
+def test_a_fault_is_answered_and_goes_no_further(client, monkeypatch):
+    """An error that reaches the server breaks the connection off."""
+    state = client.app.state.hourglass
+    monkeypatch.setattr(type(state.keeping), "studies", lambda self: 1 / 0)
+    with monkeypatch.context() as strict:
+        strict.setattr(client._transport, "raise_server_exceptions", True)
+        reply = client.get("/api/studies")
+    assert reply.status_code == 500
+    assert reply.json()["type"] == "urn:hourglass:unforeseen"
+
+
+def test_a_study_whose_upload_was_undone_is_shown(api):
+    study = api.new()
+    api.upload(study, "t,s\n1,1\n2,0\n3,1\n")
+    api.prepare(study)
+    assert api.client.post(f"/api/studies/{study}/undo").status_code == 200
+    assert api.lines(study)["prepare"][0] == "choose a file"
 
 
 def test_reading_needs_no_origin(client):

@@ -15,7 +15,9 @@ from hourglass import VERSION
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
+from hourglass.api.faults import Faults
 from hourglass.api.guard import Guard
+from hourglass.api.heads import Heads
 from hourglass.api.interface_page import serve_interface_page
 from hourglass.api.request_log import RequestLog
 from hourglass.api.routes import (
@@ -79,7 +81,9 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     app.include_router(trials.router(stages))
     serve_interface_page(app)
     problems.install(app)
+    app.add_middleware(Faults)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
+    app.add_middleware(Heads)
     app.add_middleware(Guard, names=NAMES, origins=settings.origins)
     app.add_middleware(RequestLog)
     _serve_client(app, settings.web)

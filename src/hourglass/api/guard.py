@@ -1,7 +1,5 @@
 """Only this machine, only from our own pages: Host and Origin are checked before anything else."""
 
-from urllib.parse import urlsplit
-
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -73,4 +71,4 @@ class Guard:
     def _strange_origin(self, method: str, origin: str | None) -> bool:
         if method in SAFE_METHODS or origin is None:
             return False
-        return urlsplit(origin).netloc.lower() not in self._origins
+        return origin.lower() not in self._origins

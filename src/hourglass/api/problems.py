@@ -134,7 +134,6 @@ def install(app: FastAPI) -> None:
         app.add_exception_handler(unavailable, _unavailable)
     for unkept in UNKEPT:
         app.add_exception_handler(unkept, _unkept)
-    app.add_exception_handler(Exception, _unforeseen)
 
 
 def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
@@ -171,18 +170,5 @@ def _unkept(_: Request, error: Exception) -> JSONResponse:
             status=422,
             detail="A text holds a character that cannot be kept (a zero byte, or half of a "
             "character). Leave it out and try again.",
-        )
-    )
-
-
-def _unforeseen(request: Request, error: Exception) -> JSONResponse:
-    log.error("unforeseen error", path=request.url.path, exc_info=error)
-    return respond(
-        Problem(
-            type="urn:hourglass:unforeseen",
-            title="Something went wrong in the program",
-            status=500,
-            detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; "
-            "the log in the program's folder says more.",
         )
     )

@@ -9,6 +9,8 @@ from hourglass.cohort.reading.recipe import Limits
 
 ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
+HTTP_PORT = 80
+"""The port that browsers leave out."""
 NAMES = ("127.0.0.1", "localhost")
 """The names that are answered: those of this machine, on which alone the server listens."""
 
@@ -57,5 +59,6 @@ class Settings(BaseSettings):
 
     @property
     def origins(self) -> frozenset[str]:
-        """The origins of our own pages, as host and port."""
-        return frozenset([*NAMES, *(f"{name}:{self.port}" for name in NAMES)])
+        """The origins of our own pages, whole, as browsers name them."""
+        port = "" if self.port == HTTP_PORT else f":{self.port}"
+        return frozenset(f"http://{name}{port}" for name in NAMES)

@@ -28,6 +28,7 @@ from hourglass.cohort.proposal.waiting import with_waiting_filled
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.steps.step import RowNumber
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.study.changing import decide, follow
 from hourglass.study.hashes import hash_of
@@ -162,14 +163,14 @@ def rows(
     study_id: UUID,
     first: Annotated[int, Query(ge=0)] = 0,
     most: Annotated[int, Query(ge=1, le=500)] = 100,
-    numbers: Annotated[list[int] | None, Query(max_length=500)] = None,
+    numbers: Annotated[list[RowNumber] | None, Query(max_length=500)] = None,
 ) -> RowPage:
     """Rows of the table, by place, or those of the given numbers."""
     state: State = request.app.state.hourglass
     source = state.results.source(state.with_file(study_id))
     table = source.after_steps()
     chosen = (
-        np.arange(first, min(first + most, table.size))
+        np.arange(min(first, table.size), min(first + most, table.size))
         if numbers is None
         else table.positions(numbers)[first : first + most]
     )
@@ -186,7 +187,7 @@ def _times(source: Source) -> RowTimes | None:
 
 
 @router.get("/api/studies/{study_id}/rows/{number}")
-def row(request: Request, study_id: UUID, number: int) -> RowFollowUp:
+def row(request: Request, study_id: UUID, number: RowNumber) -> RowFollowUp:
     """How the time and the end of a row arose: which cells, which rules."""
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)

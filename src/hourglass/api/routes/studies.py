@@ -259,9 +259,11 @@ def _line(
 
     if stage != PREPARE and not ready:
         return line("waits for Prepare", "blocked")
+    if study.file is None:
+        return line("choose a file", "unseen")
     headline = known.get(own[0].id or 0) if own else None
     if headline is None or stage not in asked_for(study, state.stages) | {PREPARE}:
-        return line("choose a file" if study.file is None else "not opened yet", "unseen")
+        return line("not opened yet", "unseen")
     if headline.hash != _hash(state, study, own[0]):
         return line("out of date", "out of date", "out of date")
     return line(headline.headline, "current", headline.mark, headline.drawing)

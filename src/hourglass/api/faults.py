@@ -1,0 +1,41 @@
+"""Faults of the program: each is logged, answered as a problem, and leaves the connection open."""
+
+import structlog
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from hourglass.api.problems import Problem, respond
+
+log = structlog.get_logger("hourglass")
+FAULT = Problem(
+    type="urn:hourglass:unforeseen",
+    title="Something went wrong in the program",
+    status=500,
+    detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; the log in the "
+    "program's folder says more.",
+)
+
+
+class Faults:
+    """ASGI middleware for what nothing below it has answered.
+
+    An error that goes on to the server ends the connection, and with it the requests that follow on it.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        begun = False
+
+        async def watched(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await self._app(scope, receive, watched)
+        except Exception as error:
+            if scope["type"] != "http" or begun:
+                raise  # half an answer can only be broken off
+            log.error("unforeseen error", path=scope["path"], exc_info=error)
+            await respond(FAULT)(scope, receive, send)
