@@ -5,6 +5,7 @@ import io
 import json
 import tracemalloc
 import zipfile
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.cohort.parquet import to_parquet
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.table import Table
 from hourglass.store.blobs import Blobs
 from hourglass.study.archive import BadArchiveError, archived, taken_in
 from hourglass.study.changing import redo, state, take_step, undo
@@ -104,6 +106,43 @@ def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
         taken_in(elsewhere, BytesInMemory(), io.BytesIO(b"t,s\n1,1\n"))
 
 
+def renamed(table):
+    first, *others = table.columns
+    return Table((replace(first, name="other"), *others), table.numbers)
+
+
+def altered(table):
+    hours = table.column("hours")
+    values = hours.values.copy()
+    values[2] = 9999
+    return table.with_column(replace(hours, values=values))
+
+
+def encrypted(data):
+    """The bits that say so, in the entries and in the list at the end."""
+    return data.replace(b"PK\x03\x04\x14\x00\x00", b"PK\x03\x04\x14\x00\x01").replace(
+        b"PK\x01\x02\x14\x03\x14\x00\x00", b"PK\x01\x02\x14\x03\x14\x00\x01"
+    )
+
+
+def packed_in_way_99(data):
+    return data.replace(
+        b"PK\x01\x02\x14\x03\x14\x00\x00\x00\x08", b"PK\x01\x02\x14\x03\x14\x00\x00\x00\x63"
+    )
+
+
+@pytest.mark.parametrize(
+    "spoil", [encrypted, packed_in_way_99, lambda data: data[: len(data) // 2]]
+)
+def test_an_archive_that_cannot_be_unpacked_is_refused_in_a_sentence(
+    keeping, blobs, worked_on, spoil
+):
+    whole = archived(keeping, blobs, worked_on.id)
+    assert spoil(whole) != whole
+    with pytest.raises(BadArchiveError, match="no archive of a study, or it was damaged"):
+        taken_in(InMemory(), BytesInMemory(), io.BytesIO(spoil(whole)))
+
+
 def bomb(name, size, members=1):
     """An archive of files of one letter: small as it lies, large unpacked."""
     out = io.BytesIO()
@@ -158,12 +197,16 @@ def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping,
         (b"PAR1 and no more", "no table that this program wrote"),
         (b"a,b\n1,2\n", "no table that this program wrote"),
         (to_parquet(read(b"t,s\n1,1\n2,0\n").table), "has 2 rows where its file has"),
+        (lambda own: to_parquet(renamed(own)), "has other columns than its file"),
+        (lambda own: to_parquet(altered(own)), "has “9999” in hours, row 3, where its file has"),
     ],
 )
 def test_a_table_that_is_none_or_another_is_refused_and_nothing_is_made(
     keeping, blobs, worked_on, table, words
 ):
     file = worked_on.file
+    if callable(table):
+        table = table(source_of(worked_on, blobs).table())
     data = archived(keeping, blobs, worked_on.id)
     own, name = file.table_sha256, hashlib.sha256(table).hexdigest()
     out = io.BytesIO()

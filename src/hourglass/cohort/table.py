@@ -241,6 +241,21 @@ class Table:
         return np.flatnonzero(np.isin(self.numbers, np.fromiter(numbers, dtype=np.int64)))
 
 
+def first_difference(a: Column, b: Column) -> int | None:
+    """The position of the first cell in which two columns of one kind and length differ; None if in none."""
+    if isinstance(a, TextColumn) and isinstance(b, TextColumn):
+        place = {level: k for k, level in enumerate(a.levels)}
+        of_a = np.array([*(place.get(level, -2) for level in b.levels), -1])
+        differ = a.codes != of_a[b.codes]
+    elif isinstance(a, NumberColumn) and isinstance(b, NumberColumn):
+        differ = ~((a.values == b.values) | (np.isnan(a.values) & np.isnan(b.values)))
+    else:
+        assert isinstance(a, DateColumn)
+        assert isinstance(b, DateColumn)
+        differ = (a.missing != b.missing) | (~a.missing & (a.microseconds != b.microseconds))
+    return int(differ.argmax()) if differ.any() else None
+
+
 def decimals_in(values: NDArray[np.float64]) -> int:
     """The fewest decimals, up to 6, that write all known values as they are."""
     known = values[np.isfinite(values)]

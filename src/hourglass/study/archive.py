@@ -1,6 +1,8 @@
 """A study as one archive: its files as they came, its tables, and its log with every date."""
 
 import io
+import lzma
+import struct
 import zipfile
 import zlib
 from typing import Any, BinaryIO, Literal, cast
@@ -9,8 +11,10 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from hourglass.cohort.reading.packed_columns import checked_parquet
+from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.cohort.table import first_difference
 from hourglass.cohort.words import grouped
 from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
@@ -29,6 +33,13 @@ MAX_RATIO = 200
 SMALL_MEMBER = 1 << 20
 MAX_DOCUMENT = 32 << 20
 """Bytes of the document, which is read into memory."""
+
+
+UNREADABLE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, EOFError, NotImplementedError, RuntimeError,
+    struct.error, UnicodeError,
+)  # fmt: skip
+"""What the library raises of a file that is damaged, encrypted, or packed in a way unknown to it."""
 
 
 class BadArchiveError(ValueError):
@@ -92,13 +103,14 @@ def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
                     if staging.add(cast(BinaryIO, file)) != name:
                         raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
             for export in document.exports:
-                _refuse_other_table(archive.read(f"files/{export.table_sha256}"), export)
+                whole = archive.read(f"files/{export.sha256}")
+                _refuse_other_table(whole, archive.read(f"files/{export.table_sha256}"), export)
             with keeping.transaction() as inside:
                 made = _copied(inside, document)
                 # On the disk before the database says that they are there.
                 staging.keep()
                 return made
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError):
+    except UNREADABLE:
         raise BadArchiveError("This is no archive of a study, or it was damaged.") from None
     except (KeyError, ValidationError) as why:
         raise BadArchiveError(
@@ -124,17 +136,29 @@ def _refuse_too_large(archive: zipfile.ZipFile) -> None:
             )
 
 
-def _refuse_other_table(data: bytes, export: Export) -> None:
-    """Refuse a table that cannot be read, or has other rows than the export that it belongs to."""
+def _refuse_other_table(file: bytes, table: bytes, export: Export) -> None:
+    """Refuse a table that cannot be read, or is not what the file of its export holds."""
     try:
-        found = checked_parquet(data)
+        held, written = checked_parquet(table), read(file, export.recipe).table
     except UnreadableFileError as why:
         raise BadArchiveError(f"The table of {export.name} cannot be used. {why}") from None
-    if found.size != export.rows:
+    if held.size != written.size or held.size != export.rows:
         raise BadArchiveError(
-            f"The table of {export.name} has {grouped(found.size)} rows where its file has "
-            f"{grouped(export.rows)}: it is not the table of that file."
+            f"The table of {export.name} has {grouped(held.size)} rows where its file has "
+            f"{grouped(written.size)}: it is not the table of that file."
         )
+    names = [column.name for column in written.columns]
+    if [column.name for column in held.columns] != names:
+        raise BadArchiveError(
+            f"The table of {export.name} has other columns than its file: it is not the table of that file."
+        )
+    for a, b in zip(held.columns, written.columns, strict=True):
+        # Another kind is another way of reading, as of an older program; other cells are other data.
+        if a.kind == b.kind and (other := first_difference(a, b)) is not None:
+            raise BadArchiveError(
+                f"The table of {export.name} has “{a.cell(other)}” in {a.name}, row {other + 1}, where its "
+                f"file has “{b.cell(other)}”: it is not the table of that file."
+            )
 
 
 def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:
