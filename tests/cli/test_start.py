@@ -104,7 +104,7 @@ def test_start_serves_the_demos_and_stops_what_it_started(var):
     assert all(line["request"] for line in logged if line["event"] == "request")
     refused = Program(var)
     out, _ = refused.process.communicate(timeout=30)
-    assert refused.process.returncode == 1
+    assert refused.process.returncode == 2
     assert "already running" in out
     assert program.end(signal.SIGINT) == 0
     assert not Cluster(var / "postgres", postgres_binaries()).running()
@@ -178,13 +178,45 @@ def test_a_server_one_already_has_is_used_and_left_running(var):
     shutil.rmtree(elsewhere)
 
 
+@pytest.mark.parametrize(
+    ("given", "words"),
+    [
+        ({"PORT": "abc"}, "PORT is “abc”: give a whole number from 0 to 65535"),
+        ({"PORT": "70000"}, "PORT is “70000”: give a whole number from 0 to 65535"),
+        ({"PORT": ""}, "PORT is “”: give a whole number"),
+        ({"HOURGLASS_PROCESSES": "many"}, "HOURGLASS_PROCESSES is “many”: give a whole number"),
+        ({"HOURGLASS_UPLOAD_LIMIT_MB": "nan"}, "HOURGLASS_UPLOAD_LIMIT_MB is “nan”: give a number"),
+        ({"DATABASE_URL": "nonsense"}, "DATABASE_URL is no address of a database"),
+        ({"DATABASE_URL": "postgresql://127.0.0.1:1/x"}, "The database does not answer"),
+        ({"HOURGLASS_VAR": "/proc/none"}, "Nothing can be kept in /proc/none"),
+        ({"HOURGLASS_VAR": __file__}, "Nothing can be kept in"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_used_is_a_sentence(var, given, words):
+    program = Program(var, **given)
+    out, _ = program.process.communicate(timeout=30)
+    assert program.process.returncode == 2, out
+    assert words in out
+    assert "Traceback" not in out
+
+
+def test_port_0_takes_one_that_is_free_and_prints_it(var):
+    program = Program(var, PORT="0").ready()
+    program.port = int(re.search(r"127\.0\.0\.1:(\d+)", program.said)[1])
+    assert program.port > 0
+    assert program.call("POST", "/api/studies", json={"name": "x"}).status_code == 201
+    modes = [(var / name).stat().st_mode & 0o077 for name in ("log", "files", "postgres")]
+    assert modes == [0, 0, 0]
+    program.end(signal.SIGINT)
+
+
 def test_a_taken_port_is_said(var):
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         program = Program(var, PORT=str(taken.getsockname()[1]))
         out, _ = program.process.communicate(timeout=30)
-    assert program.process.returncode == 1
+    assert program.process.returncode == 2
     assert "is taken" in out
 
 

@@ -29,13 +29,13 @@ class Settings(BaseSettings):
     database_url: str = Field(validation_alias="database_url")
     var: Path = ROOT / "var"
     web: Path = ROOT / "web" / "dist"
-    port: int = Field(default=8000, validation_alias="port")
-    upload_limit_mb: float = Field(default=200, gt=0)
-    most_columns: int = Field(default=Limits().most_columns, gt=0)
-    most_cells: int = Field(default=Limits().most_cells, gt=0)
-    unpacked_limit_mb: int = Field(default=Limits().most_unpacked // MIB, gt=0)
-    reading_memory_mb: int = Field(default=6144, gt=0)
-    reading_seconds: float = Field(default=300, gt=0)
+    port: int = Field(default=8000, ge=0, le=65_535, validation_alias="port")
+    upload_limit_mb: float = Field(default=200, gt=0, le=100_000)
+    most_columns: int = Field(default=Limits().most_columns, gt=0, le=10**6)
+    most_cells: int = Field(default=Limits().most_cells, gt=0, le=10**10)
+    unpacked_limit_mb: int = Field(default=Limits().most_unpacked // MIB, gt=0, le=10**6)
+    reading_memory_mb: int = Field(default=6144, gt=0, le=10**6)
+    reading_seconds: float = Field(default=300, gt=0, le=86_400)
     processes: int = Field(default=2, ge=0, le=64)
 
     @property

@@ -6,6 +6,7 @@ import secrets
 import shutil
 import socket
 import subprocess
+import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,6 +16,9 @@ from psycopg import sql
 from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
 
 USER = "hourglass"
+ROOM_OF_A_DATABASE = 100 << 20
+"""Bytes that a new database and its first log of writing take, with some to spare."""
+LONGEST_REASON = 2_000
 SERVER_ACCOUNT = "postgres"
 """The account PostgreSQL runs under when the caller is root, which it refuses to run as."""
 
@@ -35,6 +39,7 @@ class Cluster:
         """Create the cluster if need be, start it if it is not running; gives its address."""
         if not (self._data / "PG_VERSION").is_file():
             self._create()
+        self.folder.chmod(0o700)
         if self.running():
             port = int((self._data / "postmaster.pid").read_text().splitlines()[3])
         else:
@@ -63,12 +68,17 @@ class Cluster:
         password.chmod(0o600)
         half_made = self.folder / "data.new"
         shutil.rmtree(half_made, ignore_errors=True)
+        _refuse_too_little_room(self.folder)
         half_made.mkdir()
         if os.geteuid() == 0:
             for path in (self.folder, password, half_made):
                 shutil.chown(path, SERVER_ACCOUNT)
         command = ["-U", USER, "-A", "scram-sha-256", f"--pwfile={password}", "-E", "UTF8"]
-        self._run("initdb", *command, "--locale=C.UTF-8", data=half_made)
+        try:
+            self._run("initdb", *command, "--locale=C.UTF-8", data=half_made)
+        except MissingPieceError:
+            shutil.rmtree(half_made, ignore_errors=True)
+            raise
         shutil.rmtree(self._data, ignore_errors=True)
         half_made.rename(self._data)  # from here on it is whole
 
@@ -86,20 +96,33 @@ class Cluster:
         call = [str(self.binaries / command), "-D", str(data or self._data), *words]
         if os.geteuid() == 0:
             call = ["runuser", "-u", SERVER_ACCOUNT, "--", *call]
-        done = subprocess.run(
-            call,
-            check=False,
-            cwd="/",
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            start_new_session=True,  # a Ctrl-C at the terminal must not reach the server first
-        )
+        with tempfile.TemporaryFile() as heard:  # a pipe would stay open as long as the server
+            done = subprocess.run(
+                call,
+                check=False,
+                cwd="/",
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.DEVNULL,
+                stderr=heard,
+                start_new_session=True,  # a Ctrl-C at the terminal must not reach the server first
+            )
+            heard.seek(0)
+            found = heard.read(LONGEST_REASON).decode(errors="replace").split("\n")[0]
         if check and done.returncode != 0:
+            why = f": {found.strip()}" if found.strip() else ""
             raise MissingPieceError(
-                f"PostgreSQL's {command} did not succeed; see {self.folder / 'log'}."
+                f"PostgreSQL's {command} did not succeed{why}; see {self.folder / 'log'}."
             )
         return done.returncode
+
+
+def _refuse_too_little_room(folder: Path) -> None:
+    free = shutil.disk_usage(folder).free
+    if free < ROOM_OF_A_DATABASE:
+        raise MissingPieceError(
+            f"The disk of {folder} has {free >> 20} MB free; a new database takes "
+            f"{ROOM_OF_A_DATABASE >> 20} MB. Make room, or name a folder on another disk with HOURGLASS_VAR."
+        )
 
 
 def own_cluster(var: Path) -> Cluster:

@@ -1,5 +1,6 @@
 """Serving: database up, client built, demos there, address printed when it really answers."""
 
+import errno
 import fcntl
 import os
 import socket
@@ -18,56 +19,89 @@ from psycopg.rows import dict_row
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
+from hourglass.cli.environment import settings_of_environment
 from hourglass.cli.logs import write_logs
-from hourglass.cli.machine import ROOT, MissingPieceError, build_web, install_page_libraries, say
+from hourglass.cli.machine import MissingPieceError, build_web, install_page_libraries, say
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import NewerDatabaseError, migrate
 from hourglass.store.postgres import Postgres
 from hourglass.store.studies import purge_studies
 from hourglass.study.demos import load_missing_demos
 
+CANNOT_START = 2
+"""What starting ends with where something is to be put right first."""
+NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 LOOK_AFTER_EVERY = 2.0
 """Seconds between looks at whether our database server is still there."""
 
 
 def serve() -> int:
     """Serve until told to stop; returns the exit status."""
-    port = int(os.environ.get("PORT", "8000"))
-    var = Path(os.environ.get("HOURGLASS_VAR", ROOT / "var")).absolute()
-    var.mkdir(parents=True, exist_ok=True)
-    write_logs(var / "log")
     try:
-        with only_one(var), _database(var) as address:
-            _require_free(port)
+        named = os.environ.get("DATABASE_URL") or None
+        settings = settings_of_environment(named)
+        var = own_folder(settings.var.absolute())
+        write_logs(var / "log")
+        with only_one(var), listening(settings.port) as door, _database(var, named) as address:
+            port = door.getsockname()[1]
+            settings = settings.model_copy(
+                update={"database_url": address, "var": var, "port": port}
+            )
             build_web()
             install_page_libraries()
-            settings = Settings(database_url=address, var=var, port=port)
-            with psycopg.connect(address, autocommit=True) as connection:
-                migrate(connection)
-            with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
-                purge_studies(db)
-                keeping = Postgres(lambda: nullcontext(db))
-                for name in load_missing_demos(keeping, Blobs(var / "files")):
-                    say(f"Loaded the demo study “{name}”.")
+            _prepare(settings)
             config = uvicorn.Config(
-                create_app(settings),
-                host="127.0.0.1",
-                port=port,
-                log_config=None,
-                timeout_graceful_shutdown=3,
+                create_app(settings), log_config=None, timeout_graceful_shutdown=3
             )
             threading.Thread(target=_announce, args=(port,), daemon=True).start()
-            uvicorn.Server(config).run()
+            uvicorn.Server(config).run(sockets=[door])
     except KeyboardInterrupt:
         pass
     except (MissingPieceError, NewerDatabaseError) as reason:
         say(str(reason))
-        return 1
-    except psycopg.OperationalError as reason:
-        say(f"The database does not answer: {reason}")
-        return 1
+        return CANNOT_START
+    except psycopg.Error as reason:
+        say(f"The database does not answer: {str(reason).strip()}")
+        return CANNOT_START
+    except OSError as reason:
+        if reason.errno not in NO_ROOM:
+            raise
+        say("The disk is full. Make room on it, and start Olden Hourglass again.")
+        return CANNOT_START
     say("Stopped.")
     return 0
+
+
+def _prepare(settings: Settings) -> None:
+    """Bring the database up to date, with the demo studies that nobody has deleted."""
+    with psycopg.connect(settings.database_url, autocommit=True) as connection:
+        migrate(connection)
+    with psycopg.connect(settings.database_url, autocommit=True, row_factory=dict_row) as db:
+        purge_studies(db)
+        keeping = Postgres(lambda: nullcontext(db))
+        for name in load_missing_demos(keeping, Blobs(settings.var / "files")):
+            say(f"Loaded the demo study “{name}”.")
+
+
+def own_folder(var: Path) -> Path:
+    """The folder of the program's data, made if need be, for this account alone.
+
+    Raises:
+        MissingPieceError: when it cannot be written, saying what to do.
+    """
+    try:
+        var.mkdir(parents=True, exist_ok=True)
+        (var / "lock").touch()
+        var.chmod(0o711 if os.geteuid() == 0 else 0o700)  # PostgreSQL's account goes through it
+        for folder in (var / "log", var / "files"):
+            folder.mkdir(exist_ok=True)
+            folder.chmod(0o700)
+    except OSError as reason:
+        raise MissingPieceError(
+            f"Nothing can be kept in {var}: {reason.strerror}. Name a folder that you can write with "
+            "HOURGLASS_VAR."
+        ) from None
+    return var
 
 
 @contextmanager
@@ -84,10 +118,9 @@ def only_one(var: Path) -> Iterator[None]:
 
 
 @contextmanager
-def _database(var: Path) -> Iterator[str]:
-    """The address of a database: the one named by DATABASE_URL, or our own cluster's."""
-    named = os.environ.get("DATABASE_URL")
-    if named:
+def _database(var: Path, named: str | None) -> Iterator[str]:
+    """The address of a database: the one named, or our own cluster's."""
+    if named is not None:
         yield named
         return
     cluster = own_cluster(var)
@@ -113,15 +146,22 @@ def _look_after(cluster: Cluster, address: str, ended: threading.Event) -> None:
                 say(str(reason))
 
 
-def _require_free(port: int) -> None:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+@contextmanager
+def listening(port: int) -> Iterator[socket.socket]:
+    """A socket on this machine alone; port 0 takes one that is free."""
+    with socket.socket() as door:
+        door.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            door.bind(("127.0.0.1", port))
+        except PermissionError:
+            raise MissingPieceError(
+                f"Port {port} is not for this account. Choose one above 1023: PORT=8010 ./hourglass start"
+            ) from None
         except OSError:
             raise MissingPieceError(
                 f"Port {port} is taken by another program. Choose another: PORT=8010 ./hourglass start"
             ) from None
+        yield door
 
 
 def _announce(port: int) -> None:
