@@ -1,12 +1,18 @@
 """Migrations and bytes; what is kept of a study is tested beside the protocol, in tests/study."""
 
+import errno
+import io
 import os
+from contextlib import nullcontext
 
 import psycopg
 import pytest
 
 from hourglass.store import migrate as migrations
 from hourglass.store.blobs import Blobs, MissingBlobError
+from hourglass.store.collecting import collect, named_files
+from hourglass.store.postgres import Postgres
+from hourglass.study.demos import keep_file
 
 
 @pytest.fixture
@@ -57,7 +63,7 @@ class TestBlobs:
     def test_damage_and_loss_are_noticed(self, blobs, tmp_path):
         name = blobs.put(b"some bytes")
         path = tmp_path / "files" / name[:2] / name
-        path.write_bytes(b"other")
+        path.write_bytes(b"same bytes")  # as long, and another
         with pytest.raises(MissingBlobError, match="damaged"):
             blobs.get(name)
         assert blobs.put(b"some bytes") == name
@@ -65,6 +71,38 @@ class TestBlobs:
         path.unlink()
         with pytest.raises(MissingBlobError, match="not on the disk"):
             blobs.get(name)
+
+    def test_a_disk_that_fills_up_leaves_nothing_half_written(self, blobs, tmp_path, monkeypatch):
+        def full(handle):
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        monkeypatch.setattr(os, "fsync", full)
+        with pytest.raises(OSError, match="No space"):
+            blobs.put(b"some bytes")
+        with pytest.raises(OSError, match="No space"), blobs.staged() as staging:
+            staging.add(io.BytesIO(b"others"))
+        assert [p for p in (tmp_path / "files").rglob("*") if p.is_file()] == []
+
+    def test_what_no_row_names_is_collected_once_it_has_lain(self, blobs, tmp_path, db):
+        folder = tmp_path / "files"
+        keeping = Postgres(lambda: nullcontext(db))
+        kept, deleted = keeping.create("kept"), keeping.create("deleted")
+        for study, text in ((kept, b"t,s\n1,1\n2,0\n"), (deleted, b"t,s\n3,1\n4,0\n")):
+            keep_file(keeping, blobs, keeping.load(study), "rows.csv", text)
+        blobs.put(b"the bytes of an upload that was refused")
+        (folder / "half-written").write_bytes(b"ha")
+        (folder / "staged-broken-off").mkdir()
+        drawing = blobs.put_drawing(b"a drawing")
+        keeping.delete(keeping.load(deleted))
+        assert collect(db, blobs, 60) == 0, "all of it may be wanted yet"
+        assert collect(db, blobs, -1) == 3, "the deleted study can still be brought back"
+        db.execute(
+            "update studies set deleted_at = now() - interval '8 days' where id = %s", [deleted]
+        )
+        assert collect(db, blobs, -1) == 2
+        assert set(blobs.names()) == named_files(db)
+        assert blobs.get(keeping.load(kept).file.sha256).startswith(b"t,s\n1,1")
+        assert blobs.drawing(drawing) == b"a drawing"
 
 
 def test_the_tests_use_a_real_server_of_our_own():

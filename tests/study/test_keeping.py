@@ -230,7 +230,9 @@ def test_a_deleted_study_is_brought_back_with_everything(keeping, study):
     keeping.delete(keeping.load(study))
     with pytest.raises(NoSuchStudyError):
         keeping.delete(keeping.load(study))
-    keeping.restore(study)
+    with pytest.raises(NoSuchStudyError):
+        keeping.restore(study, before.revision - 1)
+    keeping.restore(study, before.revision)
     assert keeping.load(study) == before
     with pytest.raises(NoSuchStudyError):
         keeping.restore(study)
@@ -306,6 +308,9 @@ class TestDemos:
         rename(keeping, keeping.load(larkmoor.id), "Mine now")
         assert load_missing_demos(keeping, blobs) == []
         assert "Mine now" in [s.name for s in keeping.studies()]
+        for line in keeping.studies():
+            keeping.delete(keeping.load(line.id))
+        assert load_missing_demos(keeping, blobs) == [], "what was deleted stays so"
 
     def test_a_demo_is_a_study_with_reasons(self, keeping, blobs):
         made, _ = load_demo(keeping, blobs, "larkmoor")

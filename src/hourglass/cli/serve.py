@@ -1,6 +1,5 @@
 """Serving: database up, client built, demos there, address printed when it really answers."""
 
-import errno
 import fcntl
 import os
 import socket
@@ -8,7 +7,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager, nullcontext, suppress
 from pathlib import Path
 from urllib.error import URLError
 
@@ -17,20 +16,21 @@ import uvicorn
 from psycopg.rows import dict_row
 
 from hourglass.api.app import create_app
+from hourglass.api.faults import NO_ROOM
 from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.environment import settings_of_environment
 from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import MissingPieceError, build_web, install_page_libraries, say
 from hourglass.store.blobs import Blobs
+from hourglass.store.collecting import AT_START, WHILE_RUNNING, collect
 from hourglass.store.migrate import NewerDatabaseError, migrate
 from hourglass.store.postgres import Postgres
-from hourglass.store.studies import purge_studies
 from hourglass.study.demos import load_missing_demos
 
+A_DAY = 86_400.0
 CANNOT_START = 2
 """What starting ends with where something is to be put right first."""
-NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 LOOK_AFTER_EVERY = 2.0
 """Seconds between looks at whether our database server is still there."""
 
@@ -50,6 +50,7 @@ def serve() -> int:
             build_web()
             install_page_libraries()
             _prepare(settings)
+            threading.Thread(target=_keep_tidy, args=(settings,), daemon=True).start()
             config = uvicorn.Config(
                 create_app(settings), log_config=None, timeout_graceful_shutdown=3
             )
@@ -77,10 +78,21 @@ def _prepare(settings: Settings) -> None:
     with psycopg.connect(settings.database_url, autocommit=True) as connection:
         migrate(connection)
     with psycopg.connect(settings.database_url, autocommit=True, row_factory=dict_row) as db:
-        purge_studies(db)
-        keeping = Postgres(lambda: nullcontext(db))
-        for name in load_missing_demos(keeping, Blobs(settings.var / "files")):
+        blobs = Blobs(settings.var / "files")
+        collect(db, blobs, AT_START)
+        for name in load_missing_demos(Postgres(lambda: nullcontext(db)), blobs):
             say(f"Loaded the demo study “{name}”.")
+
+
+def _keep_tidy(settings: Settings) -> None:
+    """Once a day let go of what was deleted some days ago."""
+    while True:
+        time.sleep(A_DAY)
+        with (
+            suppress(psycopg.Error),  # tomorrow again
+            psycopg.connect(settings.database_url, autocommit=True, row_factory=dict_row) as db,
+        ):
+            collect(db, Blobs(settings.var / "files"), WHILE_RUNNING)
 
 
 def own_folder(var: Path) -> Path:

@@ -3,17 +3,20 @@
 import hashlib
 import os
 import re
+import shutil
 import tempfile
 import time
 from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 DRAWING_KEY = 16
 """Bytes of a drawing's name."""
 STAGED = "staged-"
 """What the folders of bytes that wait to be kept are called by."""
+HALF_WRITTEN = "half-"
+"""What files that are being written are called by."""
 PIECE = 1 << 20
 """Bytes that are taken in at a time."""
 JUST_MADE = 60.0
@@ -22,6 +25,30 @@ JUST_MADE = 60.0
 
 class MissingBlobError(RuntimeError):
     """Bytes that the database knows of are not on the disk, or not as they were."""
+
+
+@contextmanager
+def whole_or_gone(folder: Path) -> Iterator[Any]:
+    """A new file in a folder, which is gone again should writing it fail."""
+    with tempfile.NamedTemporaryFile(dir=folder, prefix=HALF_WRITTEN, delete=False) as file:
+        try:
+            yield file
+        except BaseException:
+            Path(file.name).unlink()
+            raise
+
+
+def _put_in_place(file: Path, path: Path) -> None:
+    """Give a written file its name, on the disk before this returns."""
+    new = not path.parent.exists()
+    path.parent.mkdir(exist_ok=True)
+    file.replace(path)
+    for folder in (path.parent, path.parent.parent) if new else (path.parent,):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
 
 
 class StagedBlobs:
@@ -33,7 +60,7 @@ class StagedBlobs:
     def add(self, source: BinaryIO) -> str:
         """Write bytes, on the disk before this returns; gives their SHA-256."""
         digest = hashlib.sha256()
-        with tempfile.NamedTemporaryFile(dir=self._folder, delete=False) as file:
+        with whole_or_gone(self._folder) as file:
             while piece := source.read(PIECE):
                 digest.update(piece)
                 file.write(piece)
@@ -45,9 +72,7 @@ class StagedBlobs:
     def keep(self) -> None:
         """Put the files in their places; those that are there already are the same."""
         for file in self._folder.iterdir():
-            path = self._path_of(file.name)
-            path.parent.mkdir(exist_ok=True)
-            file.replace(path)
+            _put_in_place(file, self._path_of(file.name))
 
 
 class Blobs:
@@ -61,14 +86,15 @@ class Blobs:
         """Keep bytes, on the disk before this returns; gives their SHA-256."""
         name = hashlib.sha256(data).hexdigest()
         path = self._path(name)
-        if path.exists() and path.stat().st_size == len(data):
-            return name
-        path.parent.mkdir(exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as file:
+        with suppress(FileNotFoundError):
+            if path.read_bytes() == data:  # one that was damaged is replaced
+                os.utime(path)  # whoever collects what nothing names sees that it is wanted again
+                return name
+        with whole_or_gone(self._folder) as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        Path(file.name).replace(path)
+        _put_in_place(Path(file.name), path)
         return name
 
     @contextmanager
@@ -94,7 +120,7 @@ class Blobs:
     def put_drawing(self, packed: bytes) -> str:
         """Keep a drawing under a name by what is in it; it can be made again, so nothing is waited for."""
         key = hashlib.blake2b(packed, digest_size=DRAWING_KEY).hexdigest()
-        with tempfile.NamedTemporaryFile(dir=self._drawings, delete=False) as file:
+        with whole_or_gone(self._drawings) as file:
             file.write(packed)
         Path(file.name).replace(self._drawings / key)
         return key
@@ -115,6 +141,26 @@ class Blobs:
                 with suppress(FileNotFoundError):
                     if time.time() - path.stat().st_mtime > JUST_MADE:
                         path.unlink()
+
+    def collect(self, named: Collection[str], older: float) -> int:
+        """Take away files that nothing names and that nobody touched for so many seconds; gives how many.
+
+        Files and folders of what was broken off are among them.
+        """
+        before, gone = time.time() - older, 0
+        for path in [*self._folder.glob("??/*"), *self._folder.glob("[!d]*")]:
+            broken_off = path.name.startswith((STAGED, HALF_WRITTEN))
+            if (path.parent == self._folder and not broken_off) or path.name in named:
+                continue
+            with suppress(FileNotFoundError):
+                if path.stat().st_mtime < before:
+                    shutil.rmtree(path) if path.is_dir() else path.unlink()
+                    gone += 1
+        return gone
+
+    def names(self) -> Iterator[str]:
+        """The names of all files that are kept."""
+        yield from (path.name for path in self._folder.glob("??/*"))
 
     def _path(self, name: str) -> Path:
         return self._folder / name[:2] / name

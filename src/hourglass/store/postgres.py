@@ -40,9 +40,9 @@ class Postgres:
             if db.execute(query("delete_study"), given).fetchone() is None:
                 raise StaleError(studies.load_study(db, study.id), study.revision)
 
-    def restore(self, study: UUID) -> None:
+    def restore(self, study: UUID, revision: int | None = None) -> None:
         with self._connect() as db:
-            one(db, "restore_study", id=study)
+            one(db, "restore_study", id=study, revision=revision)
 
     def load(self, study: UUID) -> Study:
         with self._connect() as db:
@@ -89,6 +89,14 @@ class Postgres:
     def has_drawing(self, study: UUID, key: str) -> bool:
         with self._connect() as db:
             return analyses.has_drawing(db, study, key)
+
+    def demos_loaded(self) -> set[str]:
+        with self._connect() as db:
+            return studies.demos_loaded(db)
+
+    def note_demo(self, demo: str) -> None:
+        with self._connect() as db:
+            studies.note_demo(db, demo)
 
     def drawings(self) -> set[str]:
         with self._connect() as db:

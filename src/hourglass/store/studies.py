@@ -39,6 +39,16 @@ def list_studies(db: Db) -> list[StudyLine]:
     ]
 
 
+def demos_loaded(db: Db) -> set[str]:
+    """The demos that were ever loaded."""
+    return {row["demo"] for row in db.execute(query("demos_loaded"))}
+
+
+def note_demo(db: Db, demo: str) -> None:
+    """Remember that a demo was loaded."""
+    db.execute(query("note_demo"), {"demo": demo})
+
+
 def purge_studies(db: Db) -> None:
     """Delete for good what was deleted some days ago."""
     db.execute(query("purge_studies"))

@@ -45,10 +45,12 @@ def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
 
 
 def load_missing_demos(keeping: Keeping, kept: Bytes) -> list[str]:
-    """Load all demos where there has never been any; returns the names loaded."""
-    if any(line.demo for line in keeping.studies()):
-        return []
-    return [load_demo(keeping, kept, key)[1] for key in demos()]
+    """Load each demo that was never loaded; returns the names of their studies."""
+    loaded = []
+    for key in sorted(demos().keys() - keeping.demos_loaded(), key=list(demos()).index):
+        loaded.append(load_demo(keeping, kept, key)[1])
+        keeping.note_demo(key)
+    return loaded
 
 
 def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:

@@ -100,6 +100,7 @@ class InMemory:
         self._now = now
         self._studies: dict[UUID, _Kept] = {}
         self._deleted: dict[UUID, _Kept] = {}
+        self._demos: set[str] = set()
         self._ids = count(1)
 
     @contextmanager
@@ -123,14 +124,21 @@ class InMemory:
         self._log(made, entry, Decided(name), at)
         return made.id
 
+    def demos_loaded(self) -> set[str]:
+        return set(self._demos)
+
+    def note_demo(self, demo: str) -> None:
+        self._demos.add(demo)
+
     def delete(self, study: Study) -> None:
         now = self.load(study.id)
         if now.revision != study.revision:
             raise StaleError(now, study.revision)
         self._deleted[study.id] = self._studies.pop(study.id)
 
-    def restore(self, study: UUID) -> None:
-        if study not in self._deleted:
+    def restore(self, study: UUID, revision: int | None = None) -> None:
+        kept = self._deleted.get(study)
+        if kept is None or revision not in (None, kept.decisions[-1].id):
             raise NoSuchStudyError(NO_STUDY)
         self._studies[study] = self._deleted.pop(study)
 

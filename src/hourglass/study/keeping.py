@@ -105,6 +105,14 @@ class Keeping(Protocol):
         """Begin a study without a file, at a moment or now."""
         ...
 
+    def demos_loaded(self) -> set[str]:
+        """The demos that were ever loaded, those that somebody has deleted among them."""
+        ...
+
+    def note_demo(self, demo: str) -> None:
+        """Remember that a demo was loaded."""
+        ...
+
     def delete(self, study: Study) -> None:
         """Take a study away with everything that belongs to it; it can be brought back for a while.
 
@@ -114,8 +122,12 @@ class Keeping(Protocol):
         """
         ...
 
-    def restore(self, study: UUID) -> None:
-        """Bring back a study that was deleted; raises NoSuchStudyError when it is gone for good."""
+    def restore(self, study: UUID, revision: int | None = None) -> None:
+        """Bring back a study that was deleted in a revision, or in any.
+
+        Raises:
+            NoSuchStudyError: when it is gone for good, or was deleted in another revision.
+        """
         ...
 
     def load(self, study: UUID) -> Study:

@@ -30,7 +30,15 @@ where id = %(id)s and revision = %(seen)s and deleted_at is null
 returning id;
 
 -- name: restore_study
-update studies set deleted_at = null where id = %(id)s and deleted_at is not null returning id;
+update studies set deleted_at = null
+where id = %(id)s and deleted_at is not null and revision = coalesce(%(revision)s::bigint, revision)
+returning id;
+
+-- name: demos_loaded
+select demo from demos_loaded;
+
+-- name: note_demo
+insert into demos_loaded (demo) values (%(demo)s) on conflict do nothing;
 
 -- name: purge_studies
 delete from studies where deleted_at < now() - interval '7 days';

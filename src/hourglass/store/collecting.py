@@ -1,0 +1,20 @@
+"""What nothing names any more: deleted studies after some days, and files that no row names."""
+
+from hourglass.store.blobs import Blobs
+from hourglass.store.queries import query
+from hourglass.store.rows import Db
+from hourglass.store.studies import purge_studies
+
+AT_START, WHILE_RUNNING = 10.0, 86_400.0
+"""Seconds for which a file may lie without a row: that of an upload is written before the upload is read."""
+
+
+def named_files(db: Db) -> set[str]:
+    """The names of all files that some export is made of."""
+    return {row["name"] for row in db.execute(query("files_of_exports"))}
+
+
+def collect(db: Db, blobs: Blobs, older: float) -> int:
+    """Let go of what was deleted some days ago, and of files without a row; gives how many files."""
+    purge_studies(db)
+    return blobs.collect(named_files(db), older)
