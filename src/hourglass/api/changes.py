@@ -43,10 +43,12 @@ IfMatch = Annotated[
 ]
 
 
-async def _changing(
-    request: Request, response: Response, study_id: UUID, if_match: IfMatch = None
-) -> Changing:
-    state: State = request.app.state.hourglass
+def named_revision(if_match: str | None) -> int | None:
+    """The revision that a header names; None where it names whichever there is.
+
+    Raises:
+        ProblemError: where there is no header.
+    """
     if if_match is None:
         raise ProblemError(
             428,
@@ -55,8 +57,16 @@ async def _changing(
             "A change must say which revision of the study it was made from: send If-Match with the "
             "ETag of the study.",
         )
+    return None if if_match.strip() == ANY else _revision(if_match)
+
+
+async def _changing(
+    request: Request, response: Response, study_id: UUID, if_match: IfMatch = None
+) -> Changing:
+    state: State = request.app.state.hourglass
+    revision = named_revision(if_match)
     study = await run_in_threadpool(state.keeping.load, study_id)
-    if if_match.strip() == ANY and request.method in REPLACES:
+    if revision is None and request.method in REPLACES:
         raise ProblemError(
             428,
             "no-revision",
@@ -64,8 +74,8 @@ async def _changing(
             "What this changes takes the place of what somebody may have decided meanwhile: send If-Match "
             "with the ETag of the study as you saw it. * is only for what adds to a study.",
         )
-    if if_match.strip() != ANY and if_match.strip() != etag(study):
-        raise StaleError(study, _revision(if_match))
+    if revision is not None and revision != study.revision:
+        raise StaleError(study, revision)
     return Changing(study, response)
 
 

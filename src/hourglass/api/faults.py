@@ -1,9 +1,11 @@
 """Faults of the program: each is logged, answered as a problem, and leaves the connection open."""
 
+import errno
+
 import structlog
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hourglass.api.problems import Problem, respond
+from hourglass.api.problems import DISK_FULL, Problem, respond
 
 log = structlog.get_logger("hourglass")
 FAULT = Problem(
@@ -13,6 +15,9 @@ FAULT = Problem(
     detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; the log in the "
     "program's folder says more.",
 )
+
+
+NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 
 
 class Faults:
@@ -37,5 +42,9 @@ class Faults:
         except Exception as error:
             if scope["type"] != "http" or begun:
                 raise  # half an answer can only be broken off
+            if isinstance(error, OSError) and error.errno in NO_ROOM:
+                log.error("the disk is full", path=scope["path"])
+                await respond(DISK_FULL)(scope, receive, send)
+                return
             log.error("unforeseen error", path=scope["path"], exc_info=error)
             await respond(FAULT)(scope, receive, send)

@@ -77,6 +77,13 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     WorkEndedError: (500, "work-ended", "The computation broke off"),
     MissingBlobError: (500, "missing-file", "The study's file is damaged"),
 }
+DISK_FULL = Problem(
+    type="urn:hourglass:disk-full",
+    title="The disk is full",
+    status=507,
+    detail="The disk is full, so nothing was saved. What was saved before is safe: make room on the disk of "
+    "the program's folder, and try again.",
+)
 UNKEPT = (psycopg.DataError, UnicodeEncodeError)
 """What text with a zero byte, or half a character, comes to when it is to be kept."""
 UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout)
@@ -149,6 +156,9 @@ def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
 
 
 def _unavailable(_: Request, error: Exception) -> JSONResponse:
+    if isinstance(error, psycopg.errors.DiskFull):
+        log.error("the disk of the database is full")
+        return respond(DISK_FULL)
     log.warning("the database does not answer", error=str(error))
     return respond(
         Problem(

@@ -10,7 +10,7 @@ from pydantic import Field
 from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.changes import Change, etag
+from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
@@ -196,10 +196,10 @@ def delete_study(request: Request, change: Change) -> None:
 
 
 @router.post("/api/studies/{study_id}/restore", status_code=204)
-def restore_study(request: Request, study_id: UUID) -> None:
-    """Bring back a study that was deleted."""
+def restore_study(request: Request, study_id: UUID, if_match: IfMatch = None) -> None:
+    """Bring back a study that was deleted, as it was in the revision that is named."""
     state: State = request.app.state.hourglass
-    state.keeping.restore(study_id)
+    state.keeping.restore(study_id, named_revision(if_match))
 
 
 @router.post("/api/studies/{study_id}/duplicate", status_code=201)
