@@ -7,6 +7,8 @@ from pathlib import Path
 
 import structlog
 
+QUIET = ("weasyprint", "fontTools", "matplotlib", "psycopg.pool")
+"""Libraries that set a level of their own."""
 LARGEST, KEPT = 10 * 2**20, 3
 """Bytes of a file of the log, and how many older files are kept."""
 
@@ -36,12 +38,21 @@ def write_logs(folder: Path) -> None:
     file = RotatingFileHandler(
         folder / "hourglass.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
     )
-    wrong = logging.StreamHandler(sys.stderr)
-    wrong.setLevel(logging.WARNING)
-    for handler in (file, wrong):
+    # What is wrong is kept apart: a busy day's requests push none of it out.
+    wrong = RotatingFileHandler(
+        folder / "errors.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
+    )
+    shown = logging.StreamHandler(sys.stderr)
+    for handler in (wrong, shown):
+        handler.setLevel(logging.WARNING)
+    handlers: list[logging.Handler] = [file, wrong, shown]
+    for handler in handlers:
         handler.setFormatter(as_json)
-    logging.basicConfig(handlers=[file, wrong], level=logging.WARNING, force=True)
+    # Libraries warn of every rule of style that paper has no use for: only their errors are ours to read.
+    logging.basicConfig(handlers=handlers, level=logging.ERROR, force=True)
     logging.getLogger("hourglass").setLevel(logging.INFO)
+    for library in QUIET:
+        logging.getLogger(library).setLevel(logging.ERROR)
 
 
 def write_no_logs() -> None:
