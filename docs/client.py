@@ -1,11 +1,12 @@
 """An example of a program that uses Olden Hourglass: a plan and a file go in, a report comes out.
 
-    python3 docs/client.py http://127.0.0.1:8000 PLAN.json DATA.csv report.pdf
+    python3 docs/client.py "http://127.0.0.1:8000/?token=…" PLAN.json DATA.csv report.pdf
 
-It needs nothing but Python. Every address is described at /api/docs of a server that runs.
+The address is the one that ./hourglass start prints. It needs nothing but Python. Every address is described at /api/docs of a server that runs.
 """
 
 import json
+import os
 import sys
 import time
 import urllib.error
@@ -14,16 +15,25 @@ import urllib.request
 from pathlib import Path
 
 
+def token_of_this_account():
+    """The token of the program that runs, which it keeps in its folder of data."""
+    var = Path(os.environ.get("HOURGLASS_VAR", Path(__file__).parents[1] / "var"))
+    file = var / "token"
+    return file.read_text().strip() if file.exists() else ""
+
+
 class Client:
     """Calls a server, and says in its own words why it refuses."""
 
     def __init__(self, address):
-        self.address = address.rstrip("/")
+        page, _, query = address.partition("?")
+        self.address = page.rstrip("/")
+        self.token = urllib.parse.parse_qs(query).get("token", [""])[0] or token_of_this_account()
         self.seen = {}  # the revision of each study, as the server gave it last
 
     def call(self, method, path, body=None):
         """The bytes that answer a call; a change is made from the revision that was seen last."""
-        headers = {"Content-Type": "application/json"}
+        headers = {"Content-Type": "application/json", "Authorization": f"Bearer {self.token}"}
         study = path.split("/")[1].split("?")[0] if path.startswith("studies/") else ""
         if study and method != "GET":
             if study not in self.seen:

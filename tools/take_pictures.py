@@ -1,7 +1,8 @@
 """Take the pictures of ``docs/screenshots`` from a running program that holds the demo studies.
 
-    .venv/bin/python tools/take_pictures.py http://127.0.0.1:8000 [name ...]
+    .venv/bin/python tools/take_pictures.py "http://127.0.0.1:8000/?token=…" [name ...]
 
+The address is the one that start prints.
 Each picture is one function; what it states is put back.
 """
 
@@ -22,8 +23,10 @@ class Camera:
 
     def __init__(self, page: Page, address: str) -> None:
         self.page = page
-        self.http = httpx.Client(base_url=f"{address}/api", timeout=60)
-        self.address = address
+        self.address, _, token = address.partition("/?token=")
+        self.http = httpx.Client(
+            base_url=f"{self.address}/api", timeout=60, headers={"Authorization": f"Bearer {token}"}
+        )
         self.changed: list[tuple[str, object]] = []
 
     def open(self, study: str, stage: str) -> None:

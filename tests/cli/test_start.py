@@ -41,7 +41,7 @@ class Program:
             stderr=subprocess.STDOUT,
             text=True,
         )
-        self.said = ""
+        self.said, self.var = "", var
         Program.running.append(self.process)
 
     @classmethod
@@ -69,8 +69,10 @@ class Program:
     def call(self, method: str, path: str, **more):
         server = f"http://127.0.0.1:{self.port}"
         study = re.match(r"/api/studies/[^/?]+", path)
-        seen = httpx.get(server + study[0], timeout=20) if study and method != "GET" else None
-        headers = {} if seen is None else {"If-Match": seen.headers["etag"]}
+        headers = {"Authorization": f"Bearer {(self.var / 'token').read_text()}"}
+        if study and method != "GET":
+            seen = httpx.get(server + study[0], timeout=20, headers=headers)
+            headers["If-Match"] = seen.headers["etag"]
         return httpx.request(method, server + path, timeout=20, headers=headers, **more)
 
     def studies(self) -> dict[str, str]:
@@ -207,7 +209,11 @@ def test_port_0_takes_one_that_is_free_and_prints_it(var):
     assert program.call("POST", "/api/studies", json={"name": "x"}).status_code == 201
     modes = [(var / name).stat().st_mode & 0o077 for name in ("log", "files", "postgres")]
     assert modes == [0, 0, 0]
+    assert (var / "token").stat().st_mode & 0o777 == 0o600
+    assert f"127.0.0.1:{program.port}/?token={(var / 'token').read_text()} " in program.said
+    assert httpx.get(f"http://127.0.0.1:{program.port}/api/studies").status_code == 401
     program.end(signal.SIGINT)
+    assert (var / "token").read_text() not in (var / "log" / "hourglass.jsonl").read_text()
 
 
 def test_a_taken_port_is_said(var):

@@ -15,6 +15,7 @@ from hourglass import VERSION
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
+from hourglass.api.access import Access
 from hourglass.api.faults import Faults
 from hourglass.api.guard import Guard
 from hourglass.api.heads import Heads
@@ -84,6 +85,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     app.add_middleware(Faults)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(Heads)
+    app.add_middleware(Access, token=settings.token, port=settings.port)
     app.add_middleware(Guard, names=NAMES, origins=settings.origins)
     app.add_middleware(RequestLog)
     _serve_client(app, settings.web)

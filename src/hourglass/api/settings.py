@@ -21,7 +21,8 @@ class Settings(BaseSettings):
     The environment's DATABASE_URL, PORT, HOURGLASS_VAR, HOURGLASS_UPLOAD_LIMIT_MB,
     HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS, HOURGLASS_UNPACKED_LIMIT_MB,
     HOURGLASS_READING_MEMORY_MB, HOURGLASS_READING_SECONDS and HOURGLASS_PROCESSES; with 0 processes
-    the server computes on threads of its own.
+    the server computes on threads of its own. HOURGLASS_TOKEN is what lets people in; ``start`` makes a
+    new one where it is blank, and an application made without one lets everybody in.
     """
 
     model_config = SettingsConfigDict(env_prefix="HOURGLASS_", frozen=True, extra="ignore")
@@ -30,6 +31,7 @@ class Settings(BaseSettings):
     var: Path = ROOT / "var"
     web: Path = ROOT / "web" / "dist"
     port: int = Field(default=8000, ge=0, le=65_535, validation_alias="port")
+    token: str = ""
     upload_limit_mb: float = Field(default=200, gt=0, le=100_000)
     most_columns: int = Field(default=Limits().most_columns, gt=0, le=10**6)
     most_cells: int = Field(default=Limits().most_cells, gt=0, le=10**10)

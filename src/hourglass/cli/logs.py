@@ -43,8 +43,8 @@ def write_logs(folder: Path) -> None:
         folder / "errors.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
     )
     shown = logging.StreamHandler(sys.stderr)
-    for handler in (wrong, shown):
-        handler.setLevel(logging.WARNING)
+    wrong.setLevel(logging.WARNING)
+    shown.setLevel(logging.WARNING)
     handlers: list[logging.Handler] = [file, wrong, shown]
     for handler in handlers:
         handler.setFormatter(as_json)

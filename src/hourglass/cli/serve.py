@@ -2,6 +2,7 @@
 
 import fcntl
 import os
+import secrets
 import socket
 import threading
 import time
@@ -45,7 +46,12 @@ def serve() -> int:
         with only_one(var), listening(settings.port) as door, _database(var, named) as address:
             port = door.getsockname()[1]
             settings = settings.model_copy(
-                update={"database_url": address, "var": var, "port": port}
+                update={
+                    "database_url": address,
+                    "var": var,
+                    "port": port,
+                    "token": token_for_programs(var, settings.token or secrets.token_urlsafe(32)),
+                }
             )
             build_web()
             install_page_libraries()
@@ -54,7 +60,7 @@ def serve() -> int:
             config = uvicorn.Config(
                 create_app(settings), log_config=None, timeout_graceful_shutdown=3
             )
-            threading.Thread(target=_announce, args=(port,), daemon=True).start()
+            threading.Thread(target=_announce, args=(settings,), daemon=True).start()
             uvicorn.Server(config).run(sockets=[door])
     except KeyboardInterrupt:
         pass
@@ -176,13 +182,23 @@ def listening(port: int) -> Iterator[socket.socket]:
         yield door
 
 
-def _announce(port: int) -> None:
+def token_for_programs(var: Path, token: str) -> str:
+    """Write this start's token where programs of this account find it."""
+    file = var / "token"
+    file.unlink(missing_ok=True)
+    file.touch(0o600)
+    file.write_text(token, encoding="ascii")
+    return token
+
+
+def _announce(settings: Settings) -> None:
     """Print the address once it answers."""
-    address = f"http://127.0.0.1:{port}"
+    address = f"http://127.0.0.1:{settings.port}"
+    to_open = f"{address}/?token={settings.token}"
     for _ in range(300):
         try:
             with urllib.request.urlopen(f"{address}/api/health", timeout=2):  # noqa: S310
-                print(f"Olden Hourglass is ready at {address}  (Ctrl-C stops it)", flush=True)
+                print(f"Olden Hourglass is ready at {to_open}  (Ctrl-C stops it)", flush=True)
                 return
         except (URLError, OSError):
             time.sleep(0.1)

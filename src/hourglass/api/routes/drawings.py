@@ -38,7 +38,6 @@ from hourglass.study.results import NoSuchDrawingError
 
 router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
 DRAWING = "/drawings/{drawing}"
-FOR_GOOD = {"Cache-Control": "private, max-age=31536000, immutable"}
 """An address names its drawing by what is in it, so what it answers never changes."""
 View = Annotated[str, PathParameter(max_length=100)]
 Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
@@ -117,7 +116,7 @@ def series_page(request: Request, study_id: UUID, drawing: str, key: int, page: 
             404, "no-such-series", "No such series", "The figure has no such series."
         )
     body = series[key].page(page)
-    return Response(body, media_type="application/octet-stream", headers=FOR_GOOD)
+    return Response(body, media_type="application/octet-stream")
 
 
 @router.get(DRAWING + "/table")
