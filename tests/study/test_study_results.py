@@ -31,6 +31,7 @@ from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
 from hourglass.study.results import NoSuchDrawingError, Results, Wanted, asked_for
 from hourglass.study.source import source_of
+from hourglass.study.turns import Turn
 from hourglass.study.work import WorkUnderWay
 
 
@@ -156,12 +157,26 @@ class Doing:
             return sum(range(10))
         if self.what == "fail":
             raise ValueError("it failed")
+        if self.what == "swell":
+            return len(bytes(1 << 30))
+        if self.what == "wait":
+            while not os.path.exists(self.go):
+                watch("waiting", 0.5)
+            return self.go
         if self.what == "die":
-            import os
-
             os._exit(3)
         while True:
             watch("for ever", 0.25)
+
+
+NOBODYS = Turn()
+
+
+@dataclass(frozen=True)
+class InTurn(Doing):
+    """A task with a turn of its own."""
+
+    turn: Turn = NOBODYS
 
 
 @pytest.fixture(scope="module")
@@ -196,6 +211,40 @@ class TestProcesses:
         with pytest.raises(WorkEndedError):
             WorkUnderWay().start(("e",), Doing("die"), processes).future.result(60)
         assert WorkUnderWay().start(("f",), Doing("count"), processes).future.result(60) == 45
+
+    def test_a_task_that_takes_too_much_memory_is_ended_in_a_sentence(self):
+        bounded = Processes(1, memory=700 << 20)
+        try:
+            with pytest.raises(WorkEndedError, match="more memory than there is"):
+                WorkUnderWay().start(("g",), Doing("swell"), bounded).future.result(60)
+            assert WorkUnderWay().start(("h",), Doing("count"), bounded).future.result(60) == 45
+        finally:
+            bounded.close()
+
+    def test_a_click_waits_for_nobody_and_each_owner_has_a_turn(self, tmp_path):
+        two, under_way, ended = Processes(2), WorkUnderWay(), []
+        go = {name: tmp_path / name for name in ("a1", "a2", "a3", "b1")}
+
+        def start(name):
+            task = InTurn("wait", str(go[name]), Turn(name[0], long=True))
+            work = under_way.start((name,), task, two)
+            work.future.add_done_callback(lambda done: ended.append(name))
+            return work
+
+        try:
+            works = [start(name) for name in ("a1", "a2", "a3", "b1")]
+            click = under_way.start(("click",), InTurn("count", turn=Turn("c")), two)
+            assert click.future.result(60) == 45, "four long works wait, and one is under way"
+            works[2].cancel()
+            with pytest.raises(CancelledError):
+                works[2].future.result(5)
+            for path in go.values():
+                path.touch()
+            for work in (works[0], works[1], works[3]):
+                work.future.result(60)
+            assert ended == ["a3", "a1", "b1", "a2"]
+        finally:
+            two.close()
 
     def test_a_stage_gives_the_same_there_as_here(self, processes, tmp_path):
         keeping, kept = InMemory(), Blobs(tmp_path / "files")

@@ -6,6 +6,8 @@ from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from hourglass.cohort.reading.recipe import Limits
+from hourglass.study.processes import MOST_MEMORY
+from hourglass.study.recent import USUAL_BUDGET
 
 ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
@@ -18,11 +20,11 @@ NAMES = ("127.0.0.1", "localhost")
 class Settings(BaseSettings):
     """Where things are, and how much is allowed.
 
-    The environment's DATABASE_URL, PORT, HOURGLASS_VAR, HOURGLASS_UPLOAD_LIMIT_MB,
-    HOURGLASS_MOST_CELLS, HOURGLASS_MOST_COLUMNS, HOURGLASS_UNPACKED_LIMIT_MB,
-    HOURGLASS_READING_MEMORY_MB, HOURGLASS_READING_SECONDS and HOURGLASS_PROCESSES; with 0 processes
-    the server computes on threads of its own. HOURGLASS_TOKEN is what lets people in; ``start`` makes a
-    new one where it is blank, and an application made without one lets everybody in.
+    The environment's DATABASE_URL, PORT, HOURGLASS_VAR, HOURGLASS_UPLOAD_LIMIT_MB, HOURGLASS_MOST_CELLS,
+    HOURGLASS_MOST_COLUMNS, HOURGLASS_UNPACKED_LIMIT_MB, HOURGLASS_READING_MEMORY_MB,
+    HOURGLASS_READING_SECONDS, HOURGLASS_MEMORY_MB, HOURGLASS_WORK_MEMORY_MB and HOURGLASS_PROCESSES; with 0
+    processes the server computes on threads of its own. HOURGLASS_TOKEN is what lets people in; ``start``
+    makes a new one where it is blank, and an application made without one lets everybody in.
     """
 
     model_config = SettingsConfigDict(env_prefix="HOURGLASS_", frozen=True, extra="ignore")
@@ -38,6 +40,8 @@ class Settings(BaseSettings):
     unpacked_limit_mb: int = Field(default=Limits().most_unpacked // MIB, gt=0, le=10**6)
     reading_memory_mb: int = Field(default=6144, gt=0, le=10**6)
     reading_seconds: float = Field(default=300, gt=0, le=86_400)
+    memory_mb: int = Field(default=USUAL_BUDGET // MIB, gt=0, le=10**6)
+    work_memory_mb: int = Field(default=MOST_MEMORY // MIB, gt=0, le=10**6)
     processes: int = Field(default=2, ge=0, le=64)
 
     @property

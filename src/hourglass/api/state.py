@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from typing import Any, cast
 from uuid import UUID
 
@@ -13,7 +14,7 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.api import reading_process
 from hourglass.api.problems import ProblemError
 from hourglass.api.reading_process import FileReader
-from hourglass.api.settings import Settings
+from hourglass.api.settings import MIB, Settings
 from hourglass.cohort.followup import Cohort
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.pieces.registry import PIECES
@@ -22,6 +23,7 @@ from hourglass.store.postgres import Postgres
 from hourglass.store.rows import Db
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes
+from hourglass.study.recent import keep_within
 from hourglass.study.results import Results
 from hourglass.study.source import Source
 from hourglass.study.study import Study
@@ -56,9 +58,18 @@ class State:
             check=ConnectionPool.check_connection,
         )
         self.keeping = Postgres(self.db)
+        remembered = settings.memory_mb * MIB
+        keep_within(remembered)
         self.waiting = InProcess(threads=4)
         self._executor: Executor = (
-            Processes(settings.processes, PRELOADED) if settings.processes else InProcess()
+            Processes(
+                settings.processes,
+                PRELOADED,
+                settings.work_memory_mb * MIB,
+                partial(keep_within, remembered),
+            )
+            if settings.processes
+            else InProcess()
         )
         self.results = Results(self.keeping, self.blobs, self._executor, stages)
 

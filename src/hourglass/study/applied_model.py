@@ -7,6 +7,7 @@ from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.core.watch import Watch
 from hourglass.study.source import Source
 from hourglass.study.tasks import formed
+from hourglass.study.turns import Turn
 
 
 class NoSuchModelError(LookupError):
@@ -35,6 +36,11 @@ class RunApplied:
     other: Source
     model: HazardsModel
     time: float | None
+
+    @property
+    def turn(self) -> Turn:
+        """Its turn."""
+        return self.own.turn()
 
     def __call__(self, watch: Watch) -> AppliedResult:
         return applied_result(formed(self.own), self.model, formed(self.other), self.time, watch)

@@ -3,25 +3,31 @@
 import gc
 import multiprocessing
 import os
+import resource
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor, wait
+from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import suppress
+from dataclasses import dataclass, field
 from multiprocessing.queues import SimpleQueue
 from typing import Any
 
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.watch import Watch
+from hourglass.study.turns import Queue, turn_of
 from hourglass.study.work import Task, Wanted
 
-PLACES = 256
-"""How many tasks may be under way at once."""
 LOOK_EVERY = 0.05
-"""Seconds between looks at whether a task is still wanted."""
+"""Seconds between looks at whether tasks are still wanted."""
 TELL_EVERY = 0.05
 """Seconds between two tellings of a task's progress."""
+MIB = 2**20
+MOST_MEMORY = 8192 * MIB
+"""Bytes that a process may take."""
+RENEWED_ABOVE = 3072 * MIB
+"""Bytes that a process may hold between two tasks: one that holds more gives way to a new one."""
 Told = tuple[int, str, float] | None
 
 
@@ -29,107 +35,181 @@ class WorkEndedError(RuntimeError):
     """A process that worked on a task ended before the task did, for want of memory perhaps."""
 
 
-class Processes:
-    """Runs picklable tasks in a few other processes.
+TOO_MUCH = "The computation broke off: it may need more memory than there is. Nothing was changed."
 
-    Each task has a place: under its number the process tells the progress, and finds out whether
-    it is still wanted.
+
+@dataclass(eq=False, slots=True)
+class _Waiting:
+    """A task that waits for its turn."""
+
+    task: Task
+    wanted: Wanted
+    outer: Future[Any]
+
+
+@dataclass(eq=False, slots=True)
+class _Worker:
+    """A process, and the task it is at; one that takes only short tasks is there for others' clicks."""
+
+    place: int
+    short_only: bool
+    pool: ProcessPoolExecutor
+    at: _Waiting | None = field(default=None)
+
+
+class Processes:
+    """Runs picklable tasks in a few other processes, each task in its turn.
+
+    One process is kept for short tasks, where there are several. Under a process's place the progress of its
+    task is told, and whether the task is still wanted.
     """
 
-    def __init__(self, processes: int = 2, preload: tuple[str, ...] = ()) -> None:
+    def __init__(
+        self,
+        processes: int = 2,
+        preload: tuple[str, ...] = (),
+        memory: int = MOST_MEMORY,
+        begin: Callable[[], None] | None = None,
+    ) -> None:
+        """Start the processes.
+
+        Args:
+            processes: how many.
+            preload: modules that all of them need.
+            memory: bytes that each may take.
+            begin: what each does first.
+        """
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(list(preload))
-        self._processes = processes
+        self._memory, self._at_first = memory, begin
         self._told: SimpleQueue[Told] = self._context.SimpleQueue()
-        self._unwanted = self._context.RawArray("b", PLACES)
-        self._wanted: dict[int, Wanted] = {}
-        self._lock = threading.Lock()
-        self._pool = self._new_pool()
-        self._listener = threading.Thread(target=self._listen, daemon=True)
-        self._listener.start()
-        self._pool.submit(_nothing)  # the first process is there before it is needed
+        self._unwanted = self._context.RawArray("b", processes)
+        self._short: Queue[_Waiting] = Queue()
+        self._long: Queue[_Waiting] = Queue()
+        self._lock, self._closed = threading.RLock(), threading.Event()
+        self._workers = [
+            _Worker(place, processes > 1 and place == 0, self._new_pool())
+            for place in range(processes)
+        ]
+        for worker in self._workers:
+            worker.pool.submit(_nothing)  # it is there before it is needed
+        self._threads = [
+            threading.Thread(target=run, daemon=True) for run in (self._listen, self._look)
+        ]
+        for thread in self._threads:
+            thread.start()
 
     def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
-        """Begin a task in another process."""
-        outer: Future[Any] = Future()
+        """Have a task done in its turn."""
+        waiting = _Waiting(task, wanted, Future())
+        turn = turn_of(task)
         with self._lock:
-            place = next((k for k in range(PLACES) if k not in self._wanted), None)
-            if place is None:
-                outer.set_exception(WorkEndedError("Too much is being computed: try again soon."))
-                return outer
-            self._wanted[place] = wanted
-            self._unwanted[place] = 0
-            inner = self._begin(place, task)
-        threading.Thread(
-            target=self._look_after, args=(place, wanted, inner, outer), daemon=True
-        ).start()
-        return outer
-
-    def _begin(self, place: int, task: Task) -> Future[Any]:
-        try:
-            return self._pool.submit(_run, place, task)
-        except BrokenProcessPool:
-            self._pool = self._new_pool()
-            return self._pool.submit(_run, place, task)
+            (self._long if turn.long else self._short).put(turn.owner, waiting)
+        self._begin_next()
+        return waiting.outer
 
     def close(self) -> None:
         """End the processes, whatever they are at."""
-        workers = list((self._pool._processes or {}).values())
-        self._pool.shutdown(wait=False, cancel_futures=True)
-        for worker in workers:
-            worker.terminate()
+        self._closed.set()
+        for worker in self._workers:
+            _end(worker.pool)
         self._told.put(None)
-        self._listener.join(2)
+        for thread in self._threads:
+            thread.join(2)
+
+    def _begin_next(self) -> None:
+        with self._lock:
+            for worker in self._workers:
+                if worker.at is None and not self._closed.is_set():
+                    # A process for all tasks takes the short ones last, so that long ones find it free.
+                    queues = (self._short,) if worker.short_only else (self._long, self._short)
+                    worker.at = next((w for w in map(Queue.next, queues) if w is not None), None)
+                    if worker.at is not None:
+                        self._begin(worker, worker.at)
+
+    def _begin(self, worker: _Worker, waiting: _Waiting) -> None:
+        self._unwanted[worker.place] = 0
+        try:
+            inner = worker.pool.submit(_run, worker.place, waiting.task)
+        except BrokenProcessPool:
+            worker.pool = self._new_pool()
+            inner = worker.pool.submit(_run, worker.place, waiting.task)
+        inner.add_done_callback(lambda done: self._ended(worker, waiting, done))
+
+    def _ended(self, worker: _Worker, waiting: _Waiting, done: Future[Any]) -> None:
+        failed = CancelledError() if done.cancelled() else done.exception()
+        held = 0
+        if failed is None:
+            found, held = done.result()
+        with self._lock:
+            worker.at = None
+            if (held > RENEWED_ABOVE or isinstance(failed, BrokenProcessPool)) and (
+                not self._closed.is_set()
+            ):
+                threading.Thread(target=_end, args=(worker.pool,), daemon=True).start()
+                worker.pool = self._new_pool()
+        self._begin_next()
+        if isinstance(failed, BrokenProcessPool | MemoryError):
+            failed = WorkEndedError(TOO_MUCH)
+        with suppress(Exception):  # somebody has cancelled it meanwhile
+            if failed is None:
+                waiting.outer.set_result(found)
+            else:
+                waiting.outer.set_exception(failed)
 
     def _new_pool(self) -> ProcessPoolExecutor:
         return ProcessPoolExecutor(
-            self._processes,
+            1,
             mp_context=self._context,
             initializer=_adopt,
-            initargs=(self._told, self._unwanted),
+            initargs=(self._told, self._unwanted, self._memory, self._at_first),
         )
 
-    def _look_after(
-        self, place: int, wanted: Wanted, inner: Future[Any], outer: Future[Any]
-    ) -> None:
-        """Wait for a task's end; whoever cancels it need not wait, the process finds out by itself."""
-        while not inner.done():
-            wait([inner], timeout=LOOK_EVERY)
-            if wanted.cancelled and not outer.done():
-                self._unwanted[place] = 1
-                inner.cancel()
-                outer.set_exception(CancelledError())
-        with self._lock:
-            self._wanted.pop(place, None)
-        if outer.done():
-            return
-        failed = CancelledError() if inner.cancelled() else inner.exception()
-        if isinstance(failed, BrokenProcessPool):
-            failed = WorkEndedError(
-                "The computation broke off: it may need more memory than there is. Nothing was "
-                "changed."
-            )
-        if failed is None:
-            outer.set_result(inner.result())
-        else:
-            outer.set_exception(failed)
+    def _look(self) -> None:
+        """See what is no longer wanted; whoever cancels need not wait, a process finds out by itself."""
+        while not self._closed.wait(LOOK_EVERY):
+            with self._lock:
+                gone = [
+                    waiting
+                    for queue in (self._short, self._long)
+                    for waiting in queue.take_out(lambda w: w.wanted.cancelled)
+                ]
+                for worker in self._workers:
+                    if worker.at is not None and worker.at.wanted.cancelled:
+                        self._unwanted[worker.place] = 1
+                        gone.append(worker.at)
+            for waiting in gone:
+                if not waiting.outer.done():
+                    waiting.outer.set_exception(CancelledError())
 
     def _listen(self) -> None:
         """Hand on what the processes tell."""
         while (told := self._told.get()) is not None:
             place, what, share = told
-            wanted = self._wanted.get(place)
-            if wanted is not None and not wanted.cancelled:
+            at = self._workers[place].at
+            if at is not None and not at.wanted.cancelled:
                 with suppress(CancelledError):
-                    wanted.watch(what, share)
+                    at.wanted.watch(what, share)
+
+
+def _end(pool: ProcessPoolExecutor) -> None:
+    """End a process, whatever it is at."""
+    workers = list((pool._processes or {}).values())
+    pool.shutdown(wait=False, cancel_futures=True)
+    for worker in workers:
+        worker.terminate()
 
 
 _mine: dict[str, Any] = {}
 
 
-def _adopt(told: Any, unwanted: Any) -> None:
+def _adopt(told: Any, unwanted: Any, memory: int, begin: Callable[[], None] | None) -> None:
     """In a new process: where progress is told, and where it says what is no longer wanted."""
     _mine.update(told=told, unwanted=unwanted)
+    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    if begin is not None:
+        begin()
     gc.freeze()  # what is loaded stays: looking through it again and again costs a tenth of a task
     gc.set_threshold(50_000)
     threading.Thread(target=_end_with_parent, daemon=True).start()
@@ -147,8 +227,8 @@ def _nothing() -> None:
     """Nothing, so that a process is there."""
 
 
-def _run(place: int, task: Callable[[Watch], Any]) -> Any:
-    """In another process: run a task under its place."""
+def _run(place: int, task: Callable[[Watch], Any]) -> tuple[Any, int]:
+    """In another process: run a task under its place; gives what it brings, and the bytes held after it."""
     told_at, told_what = 0.0, ""
 
     def watch(what: str, share: float) -> None:
@@ -160,4 +240,10 @@ def _run(place: int, task: Callable[[Watch], Any]) -> Any:
             told_at, told_what = now, what
             _mine["told"].put((place, what, share))
 
-    return task(watch)
+    return task(watch), _held()
+
+
+def _held() -> int:
+    """The bytes of memory that this process holds."""
+    with open("/proc/self/statm", encoding="ascii") as file:
+        return int(file.read().split()[1]) * resource.getpagesize()

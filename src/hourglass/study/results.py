@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, TypeVar, cast
-from uuid import UUID
+from uuid import UUID, uuid4
 
 import structlog
 
@@ -27,9 +27,6 @@ from hourglass.study.work import Executor, Task, Work, WorkUnderWay
 
 V = TypeVar("V")
 log = structlog.get_logger("hourglass")
-KEPT_IN_MEMORY = 8
-"""Answers that are not kept with the study, remembered for a little."""
-DRAWINGS_IN_MEMORY = 4
 
 
 OF_ANALYSIS, OF_PART = 3, 4
@@ -59,8 +56,9 @@ class Results:
         self.stages = stages
         self.under_way = WorkUnderWay()
         self._keeping, self._bytes, self._executor = keeping, kept_bytes, executor
-        self._answers: Recent[Any] = Recent(KEPT_IN_MEMORY)
-        self._drawings: Recent[Drawing] = Recent(DRAWINGS_IN_MEMORY)
+        own = uuid4().hex
+        self._answers: Recent[Any] = Recent(f"answers {own}")
+        self._drawings: Recent[Drawing] = Recent(f"drawings {own}")
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""

@@ -14,32 +14,38 @@ from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes
 from hourglass.study.recent import Recent
 from hourglass.study.study import Study
+from hourglass.study.turns import LONG_ROWS, Turn
 
-KEPT_IN_MEMORY = 4
 NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
-_tables: Recent[Table] = Recent(KEPT_IN_MEMORY)
-_applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent(KEPT_IN_MEMORY)
-_row_times: Recent[RowTimes | None] = Recent(KEPT_IN_MEMORY)
-_cohorts: Recent[Cohort | tuple[Block, ...]] = Recent(KEPT_IN_MEMORY)
+_tables: Recent[Table] = Recent("tables")
+_applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent("tables after steps")
+_row_times: Recent[RowTimes | None] = Recent("times of rows")
+_cohorts: Recent[Cohort | tuple[Block, ...]] = Recent("cohorts")
 
 
 @dataclass(frozen=True, slots=True)
 class Source:
     """The table, steps and follow-up statement of a study at a moment.
 
-    What is made of them is remembered for a little by the process that made it, under their hash.
+    What is made of them is remembered for a little by the process that made it, under their hash; ``rows``
+    is how many the file has.
     """
 
     bytes: Bytes
     table_sha256: str | None
     steps: tuple[Step, ...]
     follow_up: FollowUpStatement
+    rows: int = 0
 
     @property
     def hash(self) -> str:
         """Hash of everything the cohort follows from: file, steps, follow-up statement."""
         steps = [step.model_dump(mode="json") for step in self.steps]
         return hash_of(self.table_sha256, steps, self.follow_up.model_dump(mode="json"))
+
+    def turn(self, *, long: bool = False) -> Turn:
+        """The turn of work on these rows: of whoever's data they are; long where they are many."""
+        return Turn(self.table_sha256 or "", long or self.rows > LONG_ROWS)
 
     def table(self) -> Table:
         """The table as read from the file, which there must be."""
@@ -85,4 +91,5 @@ def source_of(study: Study, kept: Bytes) -> Source:
     """Where a study's cohort comes from now."""
     file = study.file
     name = None if file is None else file.table_sha256
-    return Source(kept, name, study.active, study.follow_up)
+    rows = 0 if file is None else file.rows
+    return Source(kept, name, study.active, study.follow_up, rows)

@@ -27,6 +27,7 @@ from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
 from hourglass.study.keeping import Computed
 from hourglass.study.source import Source
+from hourglass.study.turns import Turn
 
 
 def formed(source: Source) -> Cohort:
@@ -36,14 +37,31 @@ def formed(source: Source) -> Cohort:
     return cohort
 
 
+class OfSource:
+    """What is done on the rows of a source, in the turn that they give it."""
+
+    __slots__ = ()
+    source: Source
+
+    @property
+    def turn(self) -> Turn:
+        """Its turn."""
+        return self.source.turn()
+
+
 @dataclass(frozen=True, slots=True)
-class RunStage:
+class RunStage(OfSource):
     """Compute the result of a stage, or of one of its parts."""
 
     source: Source
     stage: Stage
     part: str
     asked: Mapping[str, StageStatement]
+
+    @property
+    def turn(self) -> Turn:
+        """Its turn; what takes its time is a part."""
+        return self.source.turn(long=bool(self.part))
 
     def __call__(self, watch: Watch) -> Computed:
         cohort = formed(self.source)
@@ -62,7 +80,7 @@ class RunStage:
 
 
 @dataclass(frozen=True, slots=True)
-class RunPrepare:
+class RunPrepare(OfSource):
     """Compute what Prepare shows."""
 
     source: Source
@@ -89,7 +107,7 @@ class RunPrepare:
 
 
 @dataclass(frozen=True, slots=True)
-class RunWorkings:
+class RunWorkings(OfSource):
     """Work a figure out."""
 
     source: Source
@@ -103,7 +121,7 @@ class RunWorkings:
 
 
 @dataclass(frozen=True, slots=True)
-class RunMoves:
+class RunMoves(OfSource):
     """Work out what each choice about a finding does to the median."""
 
     source: Source
@@ -124,7 +142,7 @@ class RunMoves:
 
 
 @dataclass(frozen=True, slots=True)
-class RunDescribe:
+class RunDescribe(OfSource):
     """Describe the cohort by the levels of a column."""
 
     source: Source
@@ -160,7 +178,7 @@ def carried_over(
 
 
 @dataclass(frozen=True, slots=True)
-class RunExportComparison:
+class RunExportComparison(OfSource):
     """Set a new export beside the one it would take the place of."""
 
     source: Source

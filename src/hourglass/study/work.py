@@ -1,7 +1,6 @@
 """Work under way: begun once for each key, watched, and cancelled on request."""
 
 import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any, Protocol, TypeVar
@@ -12,7 +11,6 @@ from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.watch import Watch
 
 V = TypeVar("V")
-MOST_KEPT = 200
 Task = Callable[[Watch], Any]
 """What an executor runs; one that runs tasks in other processes needs them picklable."""
 
@@ -94,7 +92,7 @@ class WorkUnderWay:
         # A task that ends at once calls back within start, so the lock must let its holder in again.
         self._lock = threading.RLock()
         self._by_key: dict[tuple[str, ...], Work] = {}
-        self._by_id: OrderedDict[str, Work] = OrderedDict()
+        self._by_id: dict[str, Work] = {}
 
     def start(
         self, key: tuple[str, ...], task: Task, executor: Executor, after: After = _nothing
@@ -110,8 +108,6 @@ class WorkUnderWay:
                 return there
             work = Work()
             self._by_key[key] = self._by_id[work.id] = work
-            while len(self._by_id) > MOST_KEPT:
-                self._by_id.popitem(last=False)
             executor.submit(task, work).add_done_callback(
                 lambda done: self._end(key, work, done, after)
             )
@@ -126,7 +122,7 @@ class WorkUnderWay:
                     work.cancel()
 
     def find(self, work: str) -> Work | None:
-        """The work of that id, if it is still remembered."""
+        """The work of that id, while it is under way: what it brought belongs to whoever waited."""
         return self._by_id.get(work)
 
     def close(self) -> None:
@@ -145,6 +141,7 @@ class WorkUnderWay:
         with self._lock:
             if self._by_key.get(key) is work:
                 del self._by_key[key]
+            self._by_id.pop(work.id, None)
         if failed is None:
             work.future.set_result(done.result())
         else:

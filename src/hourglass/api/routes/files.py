@@ -221,7 +221,7 @@ def _renamed(
 
 def _source_of(state: State, study: Study, export: Export) -> Source:
     """The table of an export, without its steps."""
-    return Source(state.blobs, export.table_sha256, (), study.follow_up)
+    return Source(state.blobs, export.table_sha256, (), study.follow_up, export.rows)
 
 
 def listed(study: Study) -> list[Export]:

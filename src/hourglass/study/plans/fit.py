@@ -15,6 +15,7 @@ from hourglass.core.watch import Watch
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan
 from hourglass.study.plans.steps import StepForFile, steps_for_file
 from hourglass.study.source import Source
+from hourglass.study.turns import Turn
 
 
 class FitLine(Typed):
@@ -45,6 +46,11 @@ class RunPlanFit:
     sha256: str
     plan: StudyPlan
     stages: Stages
+
+    @property
+    def turn(self) -> Turn:
+        """Its turn: all analyses of the plan are made."""
+        return self.file.turn(long=True)
 
     def __call__(self, watch: Watch) -> PlanFit:
         plan = self.plan
