@@ -1,7 +1,7 @@
 """Several writers at once: what was acknowledged is there, and each was made from what it saw."""
 
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager, nullcontext
+from contextlib import contextmanager, nullcontext, suppress
 
 import psycopg
 from psycopg.rows import dict_row
@@ -9,6 +9,7 @@ from psycopg.rows import dict_row
 from hourglass.store import studies
 from hourglass.store.postgres import Postgres
 from hourglass.study.changing import rename
+from hourglass.study.history import Decision
 from hourglass.study.study import StaleError
 
 WRITERS, TIMES = 4, 60
@@ -68,3 +69,36 @@ def test_a_study_is_read_as_it_is_at_one_moment(database, monkeypatch):
     found = keeping.load(study)
     assert (found.name, found.revision) == ("before", seen.revision)
     assert keeping.load(study).name == "after"
+
+
+def never(keeping, study):
+    """A change that is taken back, as it was seen before."""
+    with suppress(ZeroDivisionError), keeping.transaction() as inside:
+        taken_back = rename(inside, study, "never")
+        assert inside.load(study.id).decisions[-1].id == taken_back.revision
+        raise ZeroDivisionError
+    return taken_back
+
+
+def test_a_log_is_read_once_and_what_was_taken_back_is_forgotten(db, monkeypatch):
+    keeping = Postgres(lambda: nullcontext(db))
+    study = keeping.load(keeping.create("A study"))
+    for k in range(20):
+        study = rename(keeping, study, f"name {k}")
+    keeping.load(study.id)
+    read = []
+
+    class Counted(Decision):
+        def __init__(self, **given):
+            read.append(given["id"])
+            super().__init__(**given)
+
+    monkeypatch.setattr("hourglass.store.history.Decision", Counted)
+    assert len(keeping.load(study.id).decisions) == 21
+    assert read == []
+    taken_back = never(keeping, study)
+    study = rename(keeping, keeping.load(study.id), "the last")
+    assert [d.id for d in keeping.load(study.id).decisions][-2:] == [
+        study.decisions[-2].id, study.revision,
+    ]  # fmt: skip
+    assert taken_back.revision not in [d.id for d in study.decisions]

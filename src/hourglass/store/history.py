@@ -11,13 +11,26 @@ from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
 from hourglass.study.decided_json import from_json, step_ids, to_json
 from hourglass.study.history import Decision, NewDecision
+from hourglass.study.recent import Recent
 from hourglass.study.study import Decided, NoSuchStudyError
 
+_logs: Recent[tuple[Decision, ...]] = Recent("logs")
 
-def decisions(db: Db, study: UUID, until: int) -> tuple[Decision, ...]:
-    """The log up to a revision, oldest first: a later entry belongs to another state of the study."""
-    found = db.execute(query("find_decisions"), {"id": study, "until": until})
-    return tuple(Decision(**{**row, "withdraws": tuple(row["withdraws"])}) for row in found)
+
+def decisions(db: Db, study: UUID, until: int, *, settled: bool) -> tuple[Decision, ...]:
+    """The log up to a revision, oldest first: a later entry belongs to another state of the study.
+
+    An entry never changes, so that only those since the last look are read, however long the log.
+    """
+    known = _logs.peek(str(study)) or ()
+    since = known[-1].id if known else 0
+    rows = db.execute(query("find_decisions"), {"id": study, "since": since, "until": until})
+    new = tuple(Decision(**{**row, "withdraws": tuple(row["withdraws"])}) for row in rows)
+    if new and settled:
+        _logs.put(str(study), known + new)
+    if since > until:  # an older snapshot than the last
+        return tuple(entry for entry in known if entry.id <= until)
+    return known + new
 
 
 class RevisionGoneError(Exception):

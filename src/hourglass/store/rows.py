@@ -15,19 +15,20 @@ Db = Connection[Row]
 
 
 @contextmanager
-def snapshot(db: Db) -> Iterator[None]:
+def snapshot(db: Db) -> Iterator[bool]:
     """All that is read is the database of one moment, whatever is written meanwhile.
 
-    Within a transaction that is open already, it is that transaction’s.
+    Within a transaction that is open already, it is that transaction’s; gives whether all of it is settled,
+    which what that transaction has written itself is not.
     """
     if db.info.transaction_status != TransactionStatus.IDLE:
         with db.transaction():
-            yield
+            yield False
         return
     before, db.isolation_level = db.isolation_level, IsolationLevel.REPEATABLE_READ
     try:
         with db.transaction():
-            yield
+            yield True
     finally:
         db.isolation_level = before
 

@@ -60,7 +60,7 @@ def load_study(db: Db, study: UUID) -> Study:
     Raises:
         NoSuchStudyError: when there is none.
     """
-    with snapshot(db):
+    with snapshot(db) as settled:
         head = one(db, "find_study", id=study)
         return Study(
             head["id"],
@@ -68,5 +68,5 @@ def load_study(db: Db, study: UUID) -> Study:
             exports(db, study),
             analyses(db, study),
             decided_at(db, study, head["revision"]),
-            decisions(db, study, head["revision"]),
+            decisions(db, study, head["revision"], settled=settled),
         )

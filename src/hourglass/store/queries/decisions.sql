@@ -14,7 +14,7 @@ update decisions set state = %(state)s where id = %(decision)s;
 -- name: find_decisions
 select id, stage, about, choice, sentence, reason, before, after, undoes, redoes, withdraws,
     made_at, state is not null as whole
-from decisions where study_id = %(id)s and id <= %(until)s order by id;
+from decisions where study_id = %(id)s and id > %(since)s and id <= %(until)s order by id;
 
 -- name: find_decided
 select state from decisions where study_id = %(id)s and id = %(decision)s;
