@@ -1,13 +1,15 @@
 """The running program: what the routes work with."""
 
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
 from typing import Any, cast
 from uuid import UUID
 
+from psycopg import Connection, connect
 from psycopg.rows import dict_row
-from psycopg_pool import ConnectionPool
+from psycopg_pool import ConnectionPool, PoolTimeout
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
@@ -33,6 +35,10 @@ PRELOADED = (*reading_process.PRELOADED, "hourglass.study.tasks", "hourglass.ana
 """There is one server that processes are forked from: the list that is set last is the one it loads."""
 
 
+LOOK_AFTER, LONGEST_WAIT = 3.0, 30.0
+"""Seconds after which it is seen whether there is a database, and of waiting for a connection."""
+
+
 class State:
     """The database, the files, the results and the executors, for as long as the server runs.
 
@@ -52,7 +58,7 @@ class State:
             settings.database_url,
             min_size=1,
             max_size=8,
-            timeout=5,
+            timeout=LOOK_AFTER,
             open=False,
             kwargs={"autocommit": True, "row_factory": dict_row, "connect_timeout": 5},
             check=ConnectionPool.check_connection,
@@ -86,9 +92,30 @@ class State:
 
     @contextmanager
     def db(self) -> Iterator[Db]:
-        """A connection, each statement its own transaction unless told otherwise."""
-        with self._pool.connection() as connection:
-            yield cast(Db, connection)
+        """A connection, each statement its own transaction unless told otherwise.
+
+        Raises:
+            PoolTimeout: when others need all of them for too long.
+            OperationalError: when the database does not answer.
+        """
+        connection = self._connection()
+        try:
+            with connection:
+                yield cast(Db, connection)
+        finally:
+            self._pool.putconn(connection)
+
+    def _connection(self) -> Connection[Any]:
+        until = time.monotonic() + LONGEST_WAIT
+        while True:
+            try:
+                found: Connection[Any] = self._pool.getconn()
+                return found
+            except PoolTimeout:
+                # All are in use, or there is no database: one more connection tells, and is let go.
+                connect(self.settings.database_url, connect_timeout=2).close()
+                if time.monotonic() > until:
+                    raise
 
     def with_file(self, study_id: UUID) -> Study:
         """The study, which must have its file."""

@@ -1,7 +1,11 @@
 """The demo studies: files and decisions of the ``demo`` folder, loaded like anybody's own."""
 
 import json
+from dataclasses import replace
+from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
+from threading import Lock
 from typing import Any
 from uuid import UUID
 
@@ -20,13 +24,19 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.study.changing import decide, follow, take_step
+from hourglass.study.duplicating import Copying
 from hourglass.study.history import ARRANGED, NewDecision
+from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.keeping import Bytes, Keeping, NewFile
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.study import PREPARE, Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
 FOLDER = Path(__file__).parents[3] / "demo"
+
+
+_composing = Lock()
+"""Held while a demo is composed: many who ask for it at once wait for one that is."""
 
 
 class NoSuchDemoError(LookupError):
@@ -61,25 +71,41 @@ def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
     """
     if key not in demos():
         raise NoSuchDemoError(f"There is no demo called “{key}”.")
-    demo = demos()[key]
-    data = (FOLDER / demo["file"]).read_bytes()
+    with _composing:
+        made, held, files = _composed(key)
+    for export in made.exports:
+        for name in (export.sha256, export.table_sha256):
+            kept.put(files.get(name))
+    today = tuple(replace(export, read_at=datetime.now(UTC)) for export in made.exports)
+    # Composed before the transaction begins: a connection is held for statements only.
     with keeping.transaction() as inside:
-        study, table = keep_file(
-            inside, kept, inside.load(inside.create(demo["name"], key)), demo["file"], data
+        begun = inside.load(inside.create(made.name, key))
+        copy = Copying(inside, replace(made, exports=today), begun)
+        for decision in made.decisions:
+            copy.take(decision, held.decided_at(made.id, decision.id))
+    return copy.made.id, copy.made.name
+
+
+@cache
+def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
+    """A demo as it is each time: its study, and where it is kept."""
+    demo, held, files = demos()[key], InMemory(), BytesInMemory()
+    data = (FOLDER / demo["file"]).read_bytes()
+    study = held.load(held.create(demo["name"], key))
+    study, table = keep_file(held, files, study, demo["file"], data)
+    if "follow_up" in demo:
+        statement = FollowUpStatement.model_validate(demo["follow_up"])
+        words = changed_slots(
+            follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
         )
-        if "follow_up" in demo:
-            statement = FollowUpStatement.model_validate(demo["follow_up"])
-            words = changed_slots(
-                follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
-            )
-            study = follow(inside, study, statement, words)
-        for decision in demo.get("decisions", []):
-            study = _decide(inside, study, table, decision)
-        for planned in demo_steps(demo):
-            study = take_step(inside, study, "taken", planned.step, planned.reason)
-        if "statements" in demo:
-            study = _state(inside, study, demo["statements"])
-    return study.id, study.name
+        study = follow(held, study, statement, words)
+    for decision in demo.get("decisions", []):
+        study = _decide(held, study, table, decision)
+    for planned in demo_steps(demo):
+        study = take_step(held, study, "taken", planned.step, planned.reason)
+    if "statements" in demo:
+        study = _state(held, study, demo["statements"])
+    return study, held, files
 
 
 def keep_file(
