@@ -16,6 +16,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import Stages
 from hourglass.api import problems
 from hourglass.api.access import Access
+from hourglass.api.bodies import Bodies
 from hourglass.api.faults import Faults
 from hourglass.api.guard import Guard
 from hourglass.api.heads import Heads
@@ -83,6 +84,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     serve_interface_page(app)
     problems.install(app)
     app.add_middleware(Faults)
+    app.add_middleware(Bodies)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4)
     app.add_middleware(Heads)
     app.add_middleware(Access, token=settings.token, port=settings.port)

@@ -86,7 +86,9 @@ DISK_FULL = Problem(
 )
 UNKEPT = (psycopg.DataError, UnicodeEncodeError)
 """What text with a zero byte, or half a character, comes to when it is to be kept."""
-UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError, PoolTimeout)
+UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError)
+RETRY_AFTER = 2
+"""Seconds after which somebody who found the program busy may try again."""
 
 
 def respond(problem: Problem) -> JSONResponse:
@@ -137,6 +139,7 @@ def install(app: FastAPI) -> None:
 
     for kind, (status, name, title) in KNOWN.items():
         app.add_exception_handler(kind, _worded(status, name, title))
+    app.add_exception_handler(PoolTimeout, _busy)
     for unavailable in UNAVAILABLE:
         app.add_exception_handler(unavailable, _unavailable)
     for unkept in UNKEPT:
@@ -153,6 +156,20 @@ def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
         )
 
     return handler
+
+
+def _busy(_: Request, error: Exception) -> JSONResponse:
+    log.warning("all connections to the database are in use", error=str(error))
+    answer = respond(
+        Problem(
+            type="urn:hourglass:busy",
+            title="Busy",
+            status=503,
+            detail="The program is busy with other requests, so nothing was changed. Try again in a moment.",
+        )
+    )
+    answer.headers["Retry-After"] = str(RETRY_AFTER)
+    return answer
 
 
 def _unavailable(_: Request, error: Exception) -> JSONResponse:

@@ -17,6 +17,7 @@ import uvicorn
 from psycopg.rows import dict_row
 
 from hourglass.api.app import create_app
+from hourglass.api.connections import server_options
 from hourglass.api.faults import NO_ROOM
 from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
@@ -57,9 +58,7 @@ def serve() -> int:
             install_page_libraries()
             _prepare(settings)
             threading.Thread(target=_keep_tidy, args=(settings,), daemon=True).start()
-            config = uvicorn.Config(
-                create_app(settings), log_config=None, timeout_graceful_shutdown=3
-            )
+            config = uvicorn.Config(create_app(settings), **server_options())
             threading.Thread(target=_announce, args=(settings,), daemon=True).start()
             uvicorn.Server(config).run(sockets=[door])
     except KeyboardInterrupt:
