@@ -14,6 +14,10 @@ from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 
 USUAL = Limits()
+CELL = 8
+"""Bytes that a number takes once it is decoded."""
+MOST_SWOLLEN, FEW_CELLS = 1_000, 8_000_000
+"""Times its size that a file may decode to, where it has more cells than that."""
 TEXTS = ("string", "large_string", "binary", "large_binary")
 
 
@@ -26,6 +30,7 @@ def read_cells(data: bytes, limits: Limits) -> Cells:
     try:
         file = parquet.ParquetFile(io.BytesIO(data))
         _refuse_large(file.metadata, limits)
+        _refuse_swollen(file.metadata, len(data))
         schema = file.schema_arrow
         nested = [f.name for f in schema if pa.types.is_nested(f.type)]
         flat = [f.name for f in schema if f.name not in nested]
@@ -92,4 +97,14 @@ def _refuse_large(about: Any, limits: Limits) -> None:
         raise UnreadableFileError(
             f"The file unpacks to {grouped(round(unpacked / 2**20))} MB; at most "
             f"{grouped(round(limits.most_unpacked / 2**20))} MB can be read."
+        )
+
+
+def _refuse_swollen(about: Any, size: int) -> None:
+    rows, width = about.num_rows, about.num_columns
+    if rows * width * CELL > max(MOST_SWOLLEN * size, FEW_CELLS * CELL):
+        raise UnreadableFileError(
+            f"The file has {grouped(size)} bytes and holds {grouped(rows)} rows of {grouped(width)} columns, "
+            f"more than {grouped(MOST_SWOLLEN)} times its size: hardly anything in them differs. It was not "
+            "opened. Leave out columns that hold one value only, and upload again."
         )

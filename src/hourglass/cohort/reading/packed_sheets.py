@@ -13,12 +13,17 @@ from hourglass.cohort.words import grouped
 
 MOST_SHRUNK = 400
 """No honest sheet packs more than this many bytes into one."""
+MOST_MEMBERS = 10_000
+HEAD = 4096
+"""Bytes of a part that say what it is."""
+SHARED_TEXTS = re.compile(rb"<(?:\w+:)?sst\b")
+OPEN_DOCUMENT = re.compile(rb"<(?:\w+:)?document-content\b")
 PIECE = 1 << 20
 MOST_EMPTY, FULL_ENOUGH = 5_000_000, 30
 """A sheet may reach over so many cells, or over so many times those that hold something."""
-CELL = re.compile(rb"""\sr=["']([A-Z]{1,7})(\d{1,9})["']""")
+CELL = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,7})(\d{1,9})["']""")
 SHARED = re.compile(
-    rb"""<(?:\w+:)?c\b[^<>]*\st=["']s["'][^<>]*>\s*<(?:\w+:)?v[^<>]*>\s*(\d{1,9})\s*<"""
+    rb"""<(?:\w+:)?c\b[^<>]*\st\s*=\s*["']s["'][^<>]*>\s*<(?:\w+:)?v[^<>]*>\s*(\d{1,9})\s*<"""
 )
 """A cell that holds the number of a text that cells share."""
 
@@ -33,20 +38,27 @@ def refuse_bombs(data: bytes, limits: Limits) -> None:
     """
     with zipfile.ZipFile(io.BytesIO(data)) as packed:
         members = packed.infolist()
+        if len(members) > MOST_MEMBERS:
+            raise UnreadableFileError(
+                f"The spreadsheet is packed of {grouped(len(members))} parts, far more than an honest one. "
+                "It was not opened."
+            )
+        kinds = {id(member): _kind(packed, member) for member in members}
         # The texts that cells share come first: the sheets point at them.
-        members.sort(key=lambda member: not member.filename.endswith("sharedStrings.xml"))
+        members.sort(key=lambda member: kinds[id(member)] != "texts")
         budget = _Budget(limits)
         texts = np.zeros(0, dtype=np.int64)
         for member in members:
             seen: _Member
-            if member.filename.endswith("sharedStrings.xml"):
-                seen = _SharedTexts()
-            elif member.filename.startswith("xl/worksheets/") and member.filename.endswith(".xml"):
-                seen = _Sheet(limits, budget, texts)
-            elif member.filename == "content.xml":
-                seen = _OpenDocument(limits, budget)
-            else:
-                seen = _Member()
+            match kinds[id(member)]:
+                case "texts":
+                    seen = _SharedTexts()
+                case "open document":
+                    seen = _OpenDocument(limits, budget)
+                case "marked up":
+                    seen = _Sheet(limits, budget, texts)
+                case _:
+                    seen = _Member()
             with packed.open(member) as stream:
                 size = 0
                 while piece := stream.read(PIECE):
@@ -56,6 +68,17 @@ def refuse_bombs(data: bytes, limits: Limits) -> None:
             seen.end()
             if isinstance(seen, _SharedTexts):
                 texts = seen.lengths()
+
+
+def _kind(packed: zipfile.ZipFile, member: zipfile.ZipInfo) -> str:
+    """What a part is, by what it holds: a workbook says itself where its parts lie, under any name."""
+    with packed.open(member) as stream:
+        head = stream.read(HEAD)
+    if not head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):
+        return "other"
+    if SHARED_TEXTS.search(head):
+        return "texts"
+    return "open document" if OPEN_DOCUMENT.search(head) else "marked up"
 
 
 def column_place(letters: str) -> int:
@@ -138,7 +161,10 @@ class _Sheet(_Member):
     def feed(self, piece: bytes) -> None:
         whole = self._rest + piece
         # What follows the last cell that is whole stays for the next piece.
-        cut = max(whole.rfind(b"<c "), whole.rfind(b":c "), 0)
+        cut = max(
+            whole.rfind(mark + space) for mark in (b"<c", b":c") for space in (b" ", b"\n", b"\t")
+        )
+        cut = max(cut, 0)
         if cut == 0 and len(whole) > 4 * PIECE:
             cut = len(whole)
         self._rest = whole[cut:]
@@ -148,10 +174,14 @@ class _Sheet(_Member):
         self._see(self._rest)
 
     def _see(self, seen: bytes) -> None:
+        if b"<" not in seen:
+            return  # a text, or blanks without end
         found = CELL.findall(seen)
         self._cells += len(found)
         if found:
-            widest = max(column_place(letters.decode()) for letters in {s[0] for s in found})
+            widest = max(
+                column_place(letters.decode().upper()) for letters in {s[0] for s in found}
+            )
             self._width = max(self._width, widest)
             self._height = max(self._height, int(found[-1][1]))
             refuse_extent(self._width, self._height, self._cells, self._limits)

@@ -120,23 +120,23 @@ class _Blocks:
 
     def __init__(self, limits: Limits) -> None:
         self._limits = limits
-        self._loose: dict[str, list[Any]] = {}
+        self._loose: dict[str, dict[int, str | None]] = {}
         self._packed: dict[str, list[Any]] = {}
         self._lists: dict[str, None] = {}
         self.rows = 0
 
     def add(self, record: dict[str, Any]) -> None:
         self._lists |= {k: None for k, v in record.items() if isinstance(v, dict | list)}
-        for name in record:
+        place = self.rows % BLOCK
+        for name, value in record.items():
             if name not in self._loose:
                 if len(self._loose) >= self._limits.most_columns:
                     raise UnreadableFileError(
                         f"The records have more than {grouped(self._limits.most_columns)} columns."
                     )
-                self._loose[name] = [None] * (self.rows % BLOCK)
+                self._loose[name] = {}
                 self._packed[name] = [pa.nulls(BLOCK, pa.string())] * (self.rows // BLOCK)
-        for name, cells in self._loose.items():
-            cells.append(_cell(record.get(name)))
+            self._loose[name][place] = _cell(value)  # what a record leaves out takes no room
         self.rows += 1
         if self.rows * len(self._loose) > self._limits.most_cells:
             raise UnreadableFileError(
@@ -148,7 +148,8 @@ class _Blocks:
 
     def _pack(self) -> None:
         for name, cells in self._loose.items():
-            self._packed[name].append(pa.array(cells, pa.string()))
+            whole = [cells.get(place) for place in range((self.rows - 1) % BLOCK + 1)]
+            self._packed[name].append(pa.array(whole, pa.string()))
             cells.clear()
 
     def columns(self, names: list[str] | None = None) -> Cells:
