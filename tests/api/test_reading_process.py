@@ -3,11 +3,14 @@
 import multiprocessing
 import signal
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
 from hourglass.analysis.shared.watch import CancelledError
+from hourglass.api import reading_turns
 from hourglass.api.reading_process import FileReader
+from hourglass.api.reading_turns import ReadingTurns
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
@@ -56,6 +59,23 @@ def test_time_runs_out_in_a_sentence():
     hasty = FileReader(Limits(), 2_000 * MIB, 0.5)
     with pytest.raises(UnreadableFileError, match="Reading the file took longer"):
         hasty._apart(time.sleep, (60,), unwatched)
+    assert multiprocessing.active_children() == []
+
+
+def test_a_small_file_is_read_while_slow_ones_are_many(monkeypatch):
+    """Each slow one makes way after a moment; none of them is given up."""
+    monkeypatch.setattr(reading_turns, "SOON", 1.0)
+    reader = FileReader(Limits(), 2_000 * MIB, 20, ReadingTurns(fresh=2, long=1))
+    reader.read(b"t,s\n1,1\n", None, unwatched)  # what processes are forked from is there
+    with ThreadPoolExecutor(6) as threads:
+        slow = [
+            threads.submit(reader._apart, sum, (range(60_000_000 + k),), unwatched, 10**6)
+            for k in range(5)
+        ]
+        time.sleep(0.3)
+        assert threads.submit(reader.read, b"t,s\n1,1\n2,0\n", None, unwatched).result().rows == 2
+        assert sum(one.done() for one in slow) < 3, "it did not wait for all of them"
+        assert [one.result(60) for one in slow] == [sum(range(60_000_000 + k)) for k in range(5)]
     assert multiprocessing.active_children() == []
 
 

@@ -1,15 +1,17 @@
 """Uploads are read in a process of their own, so that a file made to break the reader breaks only it."""
 
 import multiprocessing
+import os
 import pickle
 import resource
 import signal
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
+from hourglass.api.reading_turns import ReadingTurn, ReadingTurns
 from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import find_recipe, read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
@@ -23,6 +25,7 @@ OUT_OF_MEMORY = (signal.SIGABRT, signal.SIGKILL)
 """What ends a process whose libraries find no more memory."""
 V = TypeVar("V")
 PRELOADED = (
+    "hourglass.api.reading_process",
     "hourglass.cohort.reading.packed", "hourglass.cohort.reading.read", "numpy.ma", "dateutil.relativedelta",
     "pyarrow.dataset",
 )  # fmt: skip
@@ -38,6 +41,7 @@ class FileReader:
     limits: Limits
     memory: int
     seconds: float
+    turns: ReadingTurns = field(default_factory=ReadingTurns, compare=False)
 
     def read(self, data: bytes, recipe: Recipe | None, watch: Watch) -> PackedReading:
         """Read a whole file; its recipe is found when absent.
@@ -46,9 +50,17 @@ class FileReader:
             UnreadableFileError: with a sentence saying what is wrong and what to do.
             CancelledError: when the watch says that nobody wants it any more.
         """
-        return self._apart(_read, (data, recipe, self.limits), watch)
+        return self._apart(_read, (data, recipe, self.limits), watch, len(data))
 
-    def _apart(self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch) -> V:
+    def _apart(
+        self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch, size: int = 0
+    ) -> V:
+        with self.turns.place(size, lambda: watch("waiting for other files", 0.05)) as turn:
+            return self._in_turn(do, given, watch, turn)
+
+    def _in_turn(
+        self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch, turn: ReadingTurn
+    ) -> V:
         here, there = _processes.Pipe(duplex=False)
         child = _processes.Process(
             target=_run, args=(there, do, given, self.memory, self.seconds), daemon=True
@@ -56,7 +68,7 @@ class FileReader:
         child.start()
         there.close()
         try:
-            kind, found = self._answer(here, child, watch)
+            kind, found = self._answer(here, child, watch, turn)
         finally:
             here.close()
             child.kill()
@@ -71,10 +83,14 @@ class FileReader:
         done: V = found
         return done
 
-    def _answer(self, here: Connection, child: Any, watch: Watch) -> tuple[str, Any]:
+    def _answer(
+        self, here: Connection, child: Any, watch: Watch, turn: ReadingTurn
+    ) -> tuple[str, Any]:
         until = time.monotonic() + self.seconds
         while not here.poll(LOOK_EVERY):
             watch("reading the rows", 0.1)
+            if not turn.may_go_on():
+                until += _paused(child.pid, turn, watch)
             if time.monotonic() > until:
                 raise UnreadableFileError(
                     f"Reading the file took longer than {grouped(round(self.seconds))} seconds "
@@ -109,6 +125,19 @@ class FileReader:
             "one file may take, and was stopped. Leave out columns or rows you do not need, or start "
             "the program with a higher HOURGLASS_READING_MEMORY_MB."
         )
+
+
+def _paused(process: int, turn: ReadingTurn, watch: Watch) -> float:
+    """Have a reading make way until it may go on; gives for how many seconds."""
+    begun = time.monotonic()
+    os.kill(process, signal.SIGSTOP)
+    try:
+        while not turn.may_go_on():
+            watch("waiting for other files", 0.1)
+            time.sleep(LOOK_EVERY)
+    finally:
+        os.kill(process, signal.SIGCONT)
+    return time.monotonic() - begun
 
 
 def _run(

@@ -66,7 +66,7 @@ class State:
         self.keeping = Postgres(self.db)
         remembered = settings.memory_mb * MIB
         keep_within(remembered)
-        self.waiting = InProcess(threads=4)
+        self.waiting = InProcess(threads=16)
         self._executor: Executor = (
             Processes(
                 settings.processes,
