@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hourglass.cohort.formula import evaluate
 from hourglass.cohort.formula.evaluate import formula_column
 from hourglass.cohort.formula.parse import parse
 from hourglass.cohort.formula.tokens import FormulaError
@@ -235,3 +236,16 @@ def test_many_values_are_sought_at_once():
     found = formula_column("new", f"g in ({sought})", rows)
     assert time.perf_counter() - begun < 2
     assert sum(found.cell(k) == "yes" for k in range(60_000)) == 220
+
+
+def test_a_formula_has_its_time_and_its_room(monkeypatch):
+    deep = "age + (" * 50 + "age" + ")" * 50
+    assert formula_column("x", deep, ROWS).values[0] == 70 * 51
+    with monkeypatch.context() as hasty:
+        hasty.setattr(evaluate, "LONGEST", -1.0)
+        with pytest.raises(FormulaError, match="takes longer than"):
+            formula_column("x", deep, ROWS)
+    monkeypatch.setattr(evaluate, "MOST_HELD", 20 * ROWS.size * 8)
+    assert formula_column("x", "age + age + " * 100 + "age", ROWS).values[0] == 70 * 201
+    with pytest.raises(FormulaError, match="nested too deeply for so many rows"):
+        formula_column("x", deep, ROWS)

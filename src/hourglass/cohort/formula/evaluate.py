@@ -1,6 +1,7 @@
 """Working a formula out for every row at once; what is not defined is missing."""
 
 import re
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date
@@ -28,6 +29,8 @@ Kind = OneOf["number", "text", "date", "truth", "nothing"]
 FARTHEST = 2_932_896
 """Days from 1970 beyond which the calendar has no date: the last is 9999-12-31."""
 WRITTEN_DATE = re.compile(r"\d{4}-\d{2}-\d{2}", re.ASCII)
+LONGEST, MOST_HELD = 20.0, 1 << 30
+"""Seconds that a formula may take on all rows, and bytes of values that wait in it to be used."""
 EPOCH = date(1970, 1, 1)
 WORDS: dict[Kind, str] = {
     "number": "a number",
@@ -90,8 +93,21 @@ def _value(tree: Tree, table: Table) -> Value:
     """What a tree comes to: its parts first, however deep they lie, then what is made of them."""
     waiting: list[tuple[Tree, bool]] = [(tree, False)]
     found: list[Value] = []
+    until = time.monotonic() + LONGEST
     while waiting:
         part, parts_known = waiting.pop()
+        if time.monotonic() > until:
+            raise FormulaError(
+                f"this takes longer than {LONGEST:.0f} seconds on so many rows: make columns of its parts",
+                tree.start,
+                tree.end,
+            )
+        if sum(value.data.nbytes for value in found) > MOST_HELD:
+            raise FormulaError(
+                "this is nested too deeply for so many rows: make columns of its parts",
+                tree.start,
+                tree.end,
+            )
         if not isinstance(part, Operation):
             found.append(_leaf(part, table))
         elif not parts_known:
