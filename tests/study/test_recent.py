@@ -4,12 +4,19 @@ import sys
 
 import numpy as np
 import pytest
+from pydantic import BaseModel
 
 from hourglass.cohort.table import NumberColumn, Table, TextColumn
 from hourglass.study.recent import Memory, Recent
 from hourglass.study.sizes import size_of
 
 MIB = 1 << 20
+
+
+class Drawn(BaseModel):
+    """A model with a field that is called as mappings' own."""
+
+    keys: list[bytes]
 
 
 def numbers(mib, name="x"):
@@ -23,6 +30,7 @@ def numbers(mib, name="x"):
         (b"x" * MIB, MIB),
         ([b"x" * MIB, b"y" * MIB], 2 * MIB),
         ({"a": (np.zeros(MIB), None)}, 8 * MIB),
+        (Drawn(keys=[b"x" * MIB, b"y" * MIB]), 2 * MIB),
         (Table((numbers(3), numbers(5, "y")), np.arange(MIB)), 16 * MIB),
         (
             TextColumn(
@@ -31,7 +39,7 @@ def numbers(mib, name="x"):
             4 * MIB + 100_000 * (sys.getsizeof("level 000000001") + 8),
         ),
     ],
-    ids=["array", "bytes", "list", "mapping", "table", "texts"],
+    ids=["array", "bytes", "list", "mapping", "model", "table", "texts"],
 )
 def test_the_size_of_a_value_is_that_of_all_it_holds(value, size):
     assert size_of(value) == pytest.approx(size, rel=0.01)

@@ -29,7 +29,7 @@ def _size(value: Any, seen: set[int]) -> int:
     if is_dataclass(value) and not isinstance(value, type):
         return sum(_size(getattr(value, one.name, None), seen) for one in fields(value))
     if isinstance(value, BaseModel):
-        return _size(dict(value), seen)
+        return _size(vars(value), seen)
     if isinstance(value, Mapping):
         return (
             sys.getsizeof(value) + _sum(list(value.keys()), seen) + _sum(list(value.values()), seen)
