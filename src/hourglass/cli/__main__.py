@@ -62,6 +62,14 @@ def bench(
     growth: Annotated[
         bool, typer.Option(help="Measure how a Newton step grows with rows and columns instead.")
     ] = False,
+    load: Annotated[
+        float,
+        typer.Option(
+            min=0,
+            max=1,
+            help="Load a whole program instead, with so much of all it must bear: 1 is all.",
+        ),
+    ] = 0,
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
     from hourglass.cli.bench_core import run_core_bench, run_growth_bench
@@ -70,6 +78,11 @@ def bench(
     from hourglass.cli.bench_reading import run_reading_bench
     from hourglass.cli.bench_slots import run_slot_bench
 
+    if load:
+        from hourglass.cli.bench_load import run_load_bench
+
+        run_load_bench(load)
+        return
     if browser:
         run_large_page_bench(rows // 10)
         run_slot_bench()

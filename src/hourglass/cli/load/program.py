@@ -1,0 +1,83 @@
+"""A whole program in a folder of its own, to be loaded with all it must bear."""
+
+import os
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import httpx
+
+from hourglass.cli.machine import ROOT
+
+MIB = 2**20
+
+
+@dataclass(frozen=True, slots=True)
+class Program:
+    """A program that runs: where it answers, its token, and its process."""
+
+    address: str
+    token: str
+    process: int
+
+    def client(self, seconds: float = 120) -> httpx.Client:
+        """Calls it, as somebody who was let in."""
+        headers = {"Authorization": f"Bearer {self.token}"}
+        return httpx.Client(base_url=f"{self.address}/api", headers=headers, timeout=seconds)
+
+    def memory(self) -> int:
+        """Bytes of memory that the server and all its processes hold."""
+        return sum(_held(process) for process in (self.process, *_children(self.process)))
+
+
+@contextmanager
+def running_program() -> Iterator[Program]:
+    """Start a program with a database and a folder of its own, and end it afterwards."""
+    with TemporaryDirectory(prefix="hourglass-load-", dir="/var/tmp") as folder:
+        Path(folder).chmod(0o711)
+        var = Path(folder) / "var"
+        own = {"HOURGLASS_VAR": str(var), "PORT": "0", "PYTHONPATH": str(ROOT / "src")}
+        environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"} | own
+        process = subprocess.Popen(
+            [sys.executable, "-m", "hourglass.cli", "start"],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
+        try:
+            assert process.stdout is not None
+            line = next(line for line in process.stdout if "is ready at" in line)
+            address, _, token = line.split()[5].partition("/?token=")
+            yield Program(address, token, process.pid)
+        finally:
+            process.send_signal(signal.SIGTERM)
+            with suppress(subprocess.TimeoutExpired):
+                process.wait(30)
+            process.kill()
+
+
+def _held(process: int) -> int:
+    with suppress(OSError, ValueError):
+        pages = int(Path(f"/proc/{process}/statm").read_text(encoding="ascii").split()[1])
+        return pages * os.sysconf("SC_PAGESIZE")
+    return 0
+
+
+def _children(process: int) -> list[int]:
+    """All processes that a process has started, and those that these have."""
+    parents = {}
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError, ValueError, IndexError):
+            fields = stat.read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+            parents[int(stat.parent.name)] = int(fields[1])
+    found, new = list[int](), [process]
+    while new:
+        new = [child for child, parent in parents.items() if parent in new]
+        found += new
+    return found
