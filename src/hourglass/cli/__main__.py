@@ -246,6 +246,50 @@ def import_study(
     sys.exit(imported(archive))
 
 
+@app.command()
+def backup(
+    out: Annotated[Path, typer.Argument(help="The file that is written.")],
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Write over a file that is there already.")
+    ] = False,
+) -> None:
+    """Write all studies into one file, also while the program runs: the database and every file.
+
+    The file is read again before the command ends. Ends with 0, or with 1 where it cannot be made.
+    """
+    from hourglass.cli.backup import back_up
+
+    sys.exit(back_up(out, replace))
+
+
+@app.command()
+def restore(
+    backup_file: Annotated[
+        Path, typer.Argument(metavar="BACKUP", exists=True, dir_okay=False, help="The backup.")
+    ],
+) -> None:
+    """Bring all studies back from a backup, into a folder of data that holds nothing yet.
+
+    HOURGLASS_VAR= names the folder. Ends with 0, or with 1 for a file that is no backup or was damaged, and
+    where there are studies already; nothing is changed then.
+    """
+    from hourglass.cli.backup import bring_back
+
+    sys.exit(bring_back(backup_file))
+
+
+@app.command()
+def doctor() -> None:
+    """Look through what is kept: every file against its hash, every row against its files, free room.
+
+    A table that was damaged is made again from its file; what nothing names is taken away. Ends with 0, or
+    with 1 where something is wrong that only a person can mend.
+    """
+    from hourglass.cli.doctor import look_through
+
+    sys.exit(look_through())
+
+
 @app.command("help")
 def show_help() -> None:
     """Show what can be done."""

@@ -29,3 +29,7 @@ returning id;
 
 -- name: forget_waiting_export
 delete from exports where study_id = %(id)s and accepted_at is null;
+
+-- name: every_export
+select s.name as study, e.name, e.sha256, e.table_sha256, e.recipe
+from exports e join studies s on s.id = e.study_id order by s.created_at, e.id;

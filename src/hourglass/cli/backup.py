@@ -1,0 +1,172 @@
+"""All studies in one file, made while the program runs, and brought back from it."""
+
+import hashlib
+import os
+import subprocess
+import zipfile
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import IO, BinaryIO, cast
+from urllib.parse import urlsplit
+
+import psycopg
+from psycopg.rows import dict_row
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from hourglass import VERSION
+from hourglass.cli.kept import folder_of_data, kept_database
+from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
+from hourglass.store.blobs import Blobs, MissingBlobError
+from hourglass.store.collecting import named_files
+from hourglass.store.migrate import migrate, version
+
+DONE, NOT_DONE = 0, 1
+DUMP, CONTENTS = "database.sql", "contents.json"
+PIECE = 1 << 20
+
+
+class BadBackupError(ValueError):
+    """A file that is no backup, or was damaged."""
+
+
+class Contents(BaseModel):
+    """What a backup holds: the hash of its dump, and the names of its files, which are their hashes."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    program: str
+    made_at: datetime
+    dump: str
+    files: tuple[str, ...]
+
+
+def back_up(out: Path, replace: bool = False) -> int:
+    """Write everything into one file, and read it again; gives the exit code.
+
+    Args:
+        replace: whether a file that is there already may be written over.
+    """
+    if out.exists() and not replace:
+        say(f"{out} is there already: name another file, or add --replace.")
+        return NOT_DONE
+    half = out.with_name(f"{out.name}.half")
+    var = folder_of_data()
+    try:
+        with kept_database(var) as address:
+            _write(half, address, Blobs(var / "files"))
+        contents = checked(half)
+    except (BadBackupError, MissingBlobError, MissingPieceError, OSError) as why:
+        half.unlink(missing_ok=True)
+        say(f"The backup cannot be made: {why}")
+        return NOT_DONE
+    half.replace(out)
+    print(f"{out}: the database and {len(contents.files)} files, read again and found whole")
+    return DONE
+
+
+def bring_back(backup: Path) -> int:
+    """Bring everything back into a folder of data that holds nothing yet; gives the exit code."""
+    try:
+        contents = checked(backup)
+        var = folder_of_data()
+        with kept_database(var) as address:
+            with psycopg.connect(address) as connection:
+                if version(connection):
+                    say(
+                        f"There are studies in {var} already. Name a folder that holds nothing yet with "
+                        "HOURGLASS_VAR."
+                    )
+                    return NOT_DONE
+            _read_back(backup, contents, address, Blobs(var / "files"))
+    except (BadBackupError, MissingPieceError, OSError) as why:
+        say(f"The backup cannot be brought back: {why}")
+        return NOT_DONE
+    print(f"Brought back as of {contents.made_at:%Y-%m-%d %H:%M} UTC, {len(contents.files)} files.")
+    return DONE
+
+
+def checked(backup: Path) -> Contents:
+    """What a backup holds, every byte of it held against its hash.
+
+    Raises:
+        BadBackupError: when it is none, or was damaged.
+    """
+    try:
+        with zipfile.ZipFile(backup) as packed:
+            contents = Contents.model_validate_json(packed.read(CONTENTS))
+            for name, hash_ in (
+                (DUMP, contents.dump),
+                *((f"files/{n}", n) for n in contents.files),
+            ):
+                with packed.open(name) as file:
+                    if _hash_of(file) != hash_:
+                        raise BadBackupError(f"{name} was damaged.")
+    except (zipfile.BadZipFile, KeyError, ValidationError, EOFError, RuntimeError) as why:
+        raise BadBackupError(f"{backup} is no backup, or was damaged ({why}).") from None
+    return contents
+
+
+def _hash_of(file: IO[bytes]) -> str:
+    digest = hashlib.sha256()
+    while piece := file.read(PIECE):
+        digest.update(piece)
+    return digest.hexdigest()
+
+
+def _write(out: Path, address: str, blobs: Blobs) -> None:
+    dump = _dump(address)
+    # Files never change, and those that are named now were when the dump was made, or are newer.
+    with psycopg.connect(address, row_factory=dict_row) as db:
+        migrate(db)
+        names = sorted(named_files(db))
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as packed:
+        packed.writestr(DUMP, dump)
+        for name in names:
+            packed.writestr(f"files/{name}", blobs.get(name), zipfile.ZIP_STORED)
+        contents = Contents(
+            program=VERSION,
+            made_at=datetime.now(UTC),
+            dump=hashlib.sha256(dump).hexdigest(),
+            files=tuple(names),
+        )
+        packed.writestr(CONTENTS, contents.model_dump_json(indent=1))
+    with out.open("rb") as file:
+        os.fsync(file.fileno())
+
+
+def _dump(address: str) -> bytes:
+    """The database as a plain script of SQL, as it is at one moment."""
+    return _tool("pg_dump", address, ["--no-owner", "--no-privileges"], b"")
+
+
+def _read_back(backup: Path, contents: Contents, address: str, blobs: Blobs) -> None:
+    with zipfile.ZipFile(backup) as packed:
+        with blobs.staged() as staging:
+            for name in contents.files:
+                with packed.open(f"files/{name}") as file:
+                    staging.add(cast(BinaryIO, file))
+            staging.keep()
+        script = packed.read(DUMP)
+    # Whole or not at all, the files being there before the rows that name them.
+    _tool("psql", address, ["--quiet", "--single-transaction", "--set", "ON_ERROR_STOP=1"], script)
+    with psycopg.connect(address, autocommit=True) as connection:
+        migrate(connection)
+
+
+def _tool(name: str, address: str, words: list[str], given: bytes) -> bytes:
+    """Have one of PostgreSQL's own commands work on a database; the password is in no list of processes."""
+    at = urlsplit(address)
+    place = {
+        "PGHOST": at.hostname or "", "PGPORT": str(at.port or 5432), "PGUSER": at.username or "",
+        "PGPASSWORD": at.password or "", "PGDATABASE": at.path.lstrip("/"),
+    }  # fmt: skip
+    done = subprocess.run(
+        [str(postgres_binaries() / name), *words],
+        input=given,
+        capture_output=True,
+        check=False,
+        env={**os.environ, **{key: value for key, value in place.items() if value}},
+    )
+    if done.returncode != 0:
+        why = done.stderr.decode(errors="replace").strip().splitlines()
+        raise MissingPieceError(f"{name} did not succeed: {why[0] if why else done.returncode}.")
+    return done.stdout
