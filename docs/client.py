@@ -2,7 +2,8 @@
 
     python3 docs/client.py "http://127.0.0.1:8000/?token=…" PLAN.json DATA.csv report.pdf
 
-The address is the one that ./hourglass start prints. It needs nothing but Python. Every address is described at /api/docs of a server that runs.
+The address is the one that ./hourglass start prints. It needs nothing but Python. Every address is described
+at /api/docs of a server that runs.
 """
 
 import json

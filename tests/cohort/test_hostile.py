@@ -103,6 +103,9 @@ BOMBS = [
     (b'{"columns": [{"name": "a"}], "rows": [[1, 2]]}', "Row 1 has 2 cells where 1 columns"),
     (b"\xd0\xcf\x11\xe0" + b"x" * 50, "old binary format"),
     (b"\x1f\x8b" + b"x" * 50, "gzip file is damaged"),
+    (b'a,"' + b"x" * 5_000_000 + b'"\n1,2\n', "first line does not end within"),
+    (b"x" * 5_000_000, "first line does not end within"),
+    (b'"' * 5_000_000, "first line does not end within"),
     (b"a" + b",a" * 1_000_000 + b"\n1\n", "1.000.001 columns"),
 ]  # fmt: skip
 

@@ -64,6 +64,11 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
         head = head[: head.rfind("\n") + 1] or head
     by, found = find_delimiter(head)
     rows = split(head, by)
+    if not rows:
+        raise UnreadableFileError(
+            f"The first line does not end within {grouped(SAMPLE)} characters, so that no names of columns "
+            "can be found. Look for a quotation mark without its twin in it, or save the file as CSV again."
+        )
     header, said = find_header(rows)
     headings, over = find_headings(rows, header)
     described, under = find_described(rows, header)
