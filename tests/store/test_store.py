@@ -104,6 +104,15 @@ class TestBlobs:
         assert blobs.get(keeping.load(kept).file.sha256).startswith(b"t,s\n1,1")
         assert blobs.drawing(drawing) == b"a drawing"
 
+    def test_files_of_another_database_are_left_alone(self, blobs, db):
+        theirs = blobs.put(b"a file of a study in another database")
+        assert collect(db, blobs, -1) == 0, "nothing of it is named here, so whose is it?"
+        assert blobs.belong_to("another", [theirs])
+        keeping = Postgres(lambda: nullcontext(db))
+        keep_file(keeping, blobs, keeping.load(keeping.create("a")), "r.csv", b"t,s\n5,1\n6,0\n")
+        assert collect(db, blobs, -1) == 0
+        assert theirs in blobs.names()
+
 
 def test_the_tests_use_a_real_server_of_our_own():
     assert "127.0.0.1" in os.environ["HOURGLASS_TEST_DATABASE"]

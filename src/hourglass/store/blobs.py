@@ -142,6 +142,19 @@ class Blobs:
                     if time.time() - path.stat().st_mtime > JUST_MADE:
                         path.unlink()
 
+    def belong_to(self, database: str, named: Collection[str]) -> bool:
+        """Whether these are the files of a database; those that nobody has claimed are if it names some."""
+        mark = self._folder / "database"
+        if mark.exists():
+            return mark.read_text(encoding="ascii") == database
+        there = set(self.names())
+        if there and not there & set(named):
+            return False
+        with whole_or_gone(self._folder) as file:
+            file.write(database.encode("ascii"))
+        Path(file.name).replace(mark)
+        return True
+
     def collect(self, named: Collection[str], older: float) -> int:
         """Take away files that nothing names and that nobody touched for so many seconds; gives how many.
 

@@ -15,6 +15,10 @@ def named_files(db: Db) -> set[str]:
 
 
 def collect(db: Db, blobs: Blobs, older: float) -> int:
-    """Let go of what was deleted some days ago, and of files without a row; gives how many files."""
+    """Let go of what was deleted some days ago, and of files without a row; gives how many files.
+
+    Files that lie beside another database are left alone: they have their rows there.
+    """
     purge_studies(db)
-    return blobs.collect(named_files(db), older)
+    named, (row,) = named_files(db), db.execute(query("identity"))
+    return blobs.collect(named, older) if blobs.belong_to(str(row["id"]), named) else 0

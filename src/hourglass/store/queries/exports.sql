@@ -19,6 +19,9 @@ select id, name, sha256, table_sha256, size, row_count, how_read, recipe, eviden
     accepted_at is not null as accepted
 from exports where study_id = %(id)s order by id;
 
+-- name: identity
+select id from identity;
+
 -- name: files_of_exports
 select sha256 as name from exports union select table_sha256 from exports;
 
