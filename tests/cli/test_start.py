@@ -188,6 +188,7 @@ def test_a_server_one_already_has_is_used_and_left_running(var):
         ({"PORT": ""}, "PORT is “”: give a whole number"),
         ({"HOURGLASS_PROCESSES": "many"}, "HOURGLASS_PROCESSES is “many”: give a whole number"),
         ({"HOURGLASS_UPLOAD_LIMIT_MB": "nan"}, "HOURGLASS_UPLOAD_LIMIT_MB is “nan”: give a number"),
+        ({"HOURGLASS_TOKEN": "a b"}, "HOURGLASS_TOKEN is “a b”: give letters"),
         ({"DATABASE_URL": "nonsense"}, "DATABASE_URL is no address of a database"),
         ({"DATABASE_URL": "postgresql://127.0.0.1:1/x"}, "The database does not answer"),
         ({"HOURGLASS_VAR": "/proc/none"}, "Nothing can be kept in /proc/none"),

@@ -33,7 +33,7 @@ class Settings(BaseSettings):
     var: Path = ROOT / "var"
     web: Path = ROOT / "web" / "dist"
     port: int = Field(default=8000, ge=0, le=65_535, validation_alias="port")
-    token: str = ""
+    token: str = Field(default="", pattern=r"^[A-Za-z0-9_-]*$", max_length=200)
     upload_limit_mb: float = Field(default=200, gt=0, le=100_000)
     most_columns: int = Field(default=Limits().most_columns, gt=0, le=10**6)
     most_cells: int = Field(default=Limits().most_cells, gt=0, le=10**10)

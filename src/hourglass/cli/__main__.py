@@ -8,6 +8,8 @@ from typing import Annotated
 
 import typer
 
+from hourglass.cli.machine import MissingPieceError
+
 NOT_TO_BE_DONE = 7
 """What a command ends with where the machine does not let it: a full disk, a file that cannot be read."""
 app = typer.Typer(
@@ -305,6 +307,6 @@ if __name__ == "__main__":
     signal.signal(signal.SIGTERM, _interrupted)
     try:
         app(prog_name="./hourglass")
-    except OSError as failed:  # a disk that is full, a file that is not ours to read
+    except (MissingPieceError, OSError) as failed:  # a full disk, a file that is not ours to read
         print(f"This could not be done: {failed}", file=sys.stderr)
         sys.exit(NOT_TO_BE_DONE)

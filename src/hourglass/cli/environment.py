@@ -49,6 +49,8 @@ def _name(field: str) -> str:
 
 def _what_would_do(field: str) -> str:
     about = Settings.model_fields[field]
+    if about.annotation is str:
+        return "letters from A to Z, digits, - and _"
     words = "a whole number" if about.annotation is int else "a number"
     low = next((f" above {rule.gt}" for rule in about.metadata if isinstance(rule, Gt)), "")
     low = next((f" from {rule.ge}" for rule in about.metadata if isinstance(rule, Ge)), low)
