@@ -63,6 +63,19 @@ def test_everything_comes_back_from_a_backup(kept, elsewhere, tmp_path, capsys):
         assert look_through() == DONE
 
 
+def test_packed_bytes_that_were_spoilt_are_a_sentence(kept, elsewhere, tmp_path, capsys):
+    file = tmp_path / "all.zip"
+    back_up(file)
+    with zipfile.ZipFile(file) as packed:
+        begins = packed.getinfo(DUMP).header_offset + 30 + len(DUMP)
+    data = bytearray(file.read_bytes())
+    data[begins : begins + 40] = b"\xff" * 40
+    file.write_bytes(data)
+    elsewhere()
+    assert bring_back(file) == NOT_DONE
+    assert "is no backup, or was damaged" in capsys.readouterr().err
+
+
 @pytest.mark.parametrize("part", [DUMP, "files/", "contents.json", None])
 def test_a_backup_that_was_damaged_brings_nothing_back(kept, elsewhere, tmp_path, capsys, part):
     whole, file = tmp_path / "all.zip", tmp_path / "damaged.zip"

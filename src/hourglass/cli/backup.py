@@ -6,11 +6,10 @@ import subprocess
 import zipfile
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import IO, BinaryIO, cast
+from typing import BinaryIO, cast
 from urllib.parse import urlsplit
 
 import psycopg
-from psycopg.rows import dict_row
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from hourglass import VERSION
@@ -18,11 +17,15 @@ from hourglass.cli.kept import folder_of_data, kept_database
 from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
 from hourglass.store.blobs import Blobs, MissingBlobError
 from hourglass.store.collecting import named_files
-from hourglass.store.migrate import migrate, version
+from hourglass.store.migrate import opened, version
+from hourglass.store.queries import query
+from hourglass.store.rows import Row, snapshot
+from hourglass.study.archive import UNREADABLE
 
 DONE, NOT_DONE = 0, 1
 DUMP, CONTENTS = "database.sql", "contents.json"
-PIECE = 1 << 20
+PLAIN = ("--no-owner", "--no-privileges")
+"""A dump that any account brings back."""
 
 
 class BadBackupError(ValueError):
@@ -98,25 +101,19 @@ def checked(backup: Path) -> Contents:
                 *((f"files/{n}", n) for n in contents.files),
             ):
                 with packed.open(name) as file:
-                    if _hash_of(file) != hash_:
+                    found = hashlib.file_digest(cast(zipfile.ZipExtFile, file), "sha256")
+                    if found.hexdigest() != hash_:
                         raise BadBackupError(f"{name} was damaged.")
-    except (zipfile.BadZipFile, KeyError, ValidationError, EOFError, RuntimeError) as why:
+    except (*UNREADABLE, KeyError, ValidationError) as why:
         raise BadBackupError(f"{backup} is no backup, or was damaged ({why}).") from None
     return contents
 
 
-def _hash_of(file: IO[bytes]) -> str:
-    digest = hashlib.sha256()
-    while piece := file.read(PIECE):
-        digest.update(piece)
-    return digest.hexdigest()
-
-
 def _write(out: Path, address: str, blobs: Blobs) -> None:
-    dump = _dump(address)
-    # Files never change, and those that are named now were when the dump was made, or are newer.
-    with psycopg.connect(address, row_factory=dict_row) as db:
-        migrate(db)
+    with opened(address) as db, snapshot(db):
+        # The dump and the names of the files are those of one moment; files never change.
+        moment = str(cast(Row, db.execute(query("moment")).fetchone())["moment"])
+        dump = _tool("pg_dump", address, [*PLAIN, f"--snapshot={moment}"], b"")
         names = sorted(named_files(db))
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as packed:
         packed.writestr(DUMP, dump)
@@ -133,11 +130,6 @@ def _write(out: Path, address: str, blobs: Blobs) -> None:
         os.fsync(file.fileno())
 
 
-def _dump(address: str) -> bytes:
-    """The database as a plain script of SQL, as it is at one moment."""
-    return _tool("pg_dump", address, ["--no-owner", "--no-privileges"], b"")
-
-
 def _read_back(backup: Path, contents: Contents, address: str, blobs: Blobs) -> None:
     with zipfile.ZipFile(backup) as packed:
         with blobs.staged() as staging:
@@ -148,8 +140,8 @@ def _read_back(backup: Path, contents: Contents, address: str, blobs: Blobs) -> 
         script = packed.read(DUMP)
     # Whole or not at all, the files being there before the rows that name them.
     _tool("psql", address, ["--quiet", "--single-transaction", "--set", "ON_ERROR_STOP=1"], script)
-    with psycopg.connect(address, autocommit=True) as connection:
-        migrate(connection)
+    with opened(address):
+        pass  # a backup of an older program is brought up to date
 
 
 def _tool(name: str, address: str, words: list[str], given: bytes) -> bytes:

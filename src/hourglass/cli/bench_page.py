@@ -24,7 +24,7 @@ from hourglass.cli.cluster import Cluster
 from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import build_web, chromium, postgres_binaries
 from hourglass.store.blobs import Blobs
-from hourglass.store.migrate import migrate
+from hourglass.store.migrate import opened
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import load_demo
 
@@ -125,8 +125,8 @@ def program(processes: int = 0) -> Iterator[tuple[str, str, Path]]:
     cluster = Cluster(folder / "postgres", postgres_binaries(), durable=False)
     try:
         database = cluster.start()
-        with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
-            migrate(db)
+        with opened(database):
+            pass
         app = create_app(
             Settings(database_url=database, var=folder, port=PORT, processes=processes)
         )

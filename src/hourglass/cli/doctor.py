@@ -4,7 +4,6 @@ import shutil
 from pathlib import Path
 
 import psycopg
-from psycopg.rows import dict_row
 
 from hourglass.analysis.shared.wording import count
 from hourglass.cli.cluster import ROOM_OF_A_DATABASE
@@ -15,7 +14,7 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Recipe, UnreadableFileError
 from hourglass.store.blobs import Blobs, MissingBlobError
 from hourglass.store.collecting import WHILE_RUNNING, collect
-from hourglass.store.migrate import NewerDatabaseError, migrate
+from hourglass.store.migrate import NewerDatabaseError, opened, version
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row
 
@@ -26,11 +25,9 @@ def look_through() -> int:
     """Hold every file against its hash and every row against its files; gives the exit code."""
     try:
         var = folder_of_data()
-        with kept_database(var) as address:
-            with psycopg.connect(address, autocommit=True) as connection:
-                print(f"The database is at version {migrate(connection)}.")
-            with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
-                wrong = _wrong_files(db, Blobs(var / "files"))
+        with kept_database(var) as address, opened(address) as db:
+            print(f"The database is at version {version(db)}.")
+            wrong = _wrong_files(db, Blobs(var / "files"))
     except (MissingPieceError, NewerDatabaseError) as why:
         say(str(why))
         return NOT_DONE

@@ -5,14 +5,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext
 from pathlib import Path
 
-import psycopg
-from psycopg.rows import dict_row
-
 from hourglass.cli.cluster import own_cluster
 from hourglass.cli.machine import ROOT
 from hourglass.cli.serve import only_one, own_folder
 from hourglass.store.blobs import Blobs
-from hourglass.store.migrate import migrate
+from hourglass.store.migrate import opened
 from hourglass.store.postgres import Postgres
 
 
@@ -25,11 +22,8 @@ def folder_of_data() -> Path:
 def kept_studies() -> Iterator[tuple[Postgres, Blobs]]:
     """Where the program keeps its studies; beside a server that runs as well as without one."""
     var = folder_of_data()
-    with kept_database(var) as address:
-        with psycopg.connect(address, autocommit=True) as connection:
-            migrate(connection)
-        with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
-            yield Postgres(lambda: nullcontext(db)), Blobs(var / "files")
+    with kept_database(var) as address, opened(address) as db:
+        yield Postgres(lambda: nullcontext(db)), Blobs(var / "files")
 
 
 @contextmanager

@@ -14,7 +14,6 @@ from urllib.error import URLError
 
 import psycopg
 import uvicorn
-from psycopg.rows import dict_row
 
 from hourglass.api.app import create_app
 from hourglass.api.connections import server_options
@@ -26,7 +25,7 @@ from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import MissingPieceError, build_web, install_page_libraries, say
 from hourglass.store.blobs import Blobs
 from hourglass.store.collecting import AT_START, WHILE_RUNNING, collect
-from hourglass.store.migrate import NewerDatabaseError, migrate
+from hourglass.store.migrate import NewerDatabaseError, opened
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import load_missing_demos
 
@@ -80,9 +79,7 @@ def serve() -> int:
 
 def _prepare(settings: Settings) -> None:
     """Bring the database up to date, with the demo studies that nobody has deleted."""
-    with psycopg.connect(settings.database_url, autocommit=True) as connection:
-        migrate(connection)
-    with psycopg.connect(settings.database_url, autocommit=True, row_factory=dict_row) as db:
+    with opened(settings.database_url) as db:
         blobs = Blobs(settings.var / "files")
         collect(db, blobs, AT_START)
         for name in load_missing_demos(Postgres(lambda: nullcontext(db)), blobs):
@@ -94,9 +91,9 @@ def _keep_tidy(settings: Settings) -> None:
     while True:
         time.sleep(A_DAY)
         with (
-            suppress(psycopg.Error),  # tomorrow again
-            psycopg.connect(settings.database_url, autocommit=True, row_factory=dict_row) as db,
-        ):
+            suppress(psycopg.Error, NewerDatabaseError),
+            opened(settings.database_url) as db,
+        ):  # tomorrow again
             collect(db, Blobs(settings.var / "files"), WHILE_RUNNING)
 
 

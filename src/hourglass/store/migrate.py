@@ -1,11 +1,15 @@
 """Numbered migrations, each applied once and whole."""
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib.resources import files
 from typing import Any
 
-from psycopg import Connection
-from psycopg.rows import scalar_row
+from psycopg import Connection, connect
+from psycopg.rows import dict_row, scalar_row
+
+from hourglass.store.rows import Db
 
 LOCK = 7_260_2111
 """An advisory lock, so that two programs starting at once do not both migrate."""
@@ -32,6 +36,19 @@ def version(connection: Connection[Any]) -> int:
             return 0
         found = cursor.execute("select coalesce(max(number), 0) from migrations").fetchone()
         return int(found or 0)
+
+
+@contextmanager
+def opened(address: str) -> Iterator[Db]:
+    """A connection to a database, brought up to date, each statement its own transaction.
+
+    Raises:
+        NewerDatabaseError: when the database knows migrations that this program does not.
+        psycopg.Error: when it does not answer.
+    """
+    with connect(address, autocommit=True, row_factory=dict_row) as db:
+        migrate(db)
+        yield db
 
 
 def migrate(connection: Connection[Any]) -> int:

@@ -42,3 +42,6 @@ insert into demos_loaded (demo) values (%(demo)s) on conflict do nothing;
 
 -- name: purge_studies
 delete from studies where deleted_at < now() - interval '7 days';
+
+-- name: moment
+select pg_export_snapshot() as moment;
