@@ -121,11 +121,17 @@ def keep_file(
     return attach_as_planned(keeping, study, file), reading.table
 
 
-def kept_file(kept: Bytes, name: str, data: bytes, reading: PackedReading) -> NewFile:
-    """Keep the bytes of a file that was read, and its table."""
+def kept_file(
+    kept: Bytes, name: str, data: bytes, reading: PackedReading, sha256: str = ""
+) -> NewFile:
+    """Keep the bytes of a file that was read, and its table.
+
+    Args:
+        sha256: of the bytes, where they are kept already.
+    """
     return NewFile(
         name=name,
-        sha256=kept.put(data),
+        sha256=sha256 or kept.put(data),
         table_sha256=kept.put(reading.table),
         size=len(data),
         reading=reading,

@@ -26,6 +26,7 @@ from hourglass.core.watch import Watch
 from hourglass.study.changing import read_again, use_export
 from hourglass.study.demos import kept_file
 from hourglass.study.hashes import hash_of
+from hourglass.study.keeping import NewFile
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import planned_reading
 from hourglass.study.source import Source
@@ -104,11 +105,8 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        with ThreadPoolExecutor(1) as beside:  # a large file is written while it is read
-            beside.submit(state.blobs.put, data)
-            reading = _as_planned(state, change.study, data, watch)
-        watch("keeping the table", 0.9)
-        file = kept_file(state.blobs, name, data, reading)
+        recipe = planned_reading(change.study)
+        file = _kept_while_read(state, name, data, recipe, watch)
         with state.keeping.transaction() as inside:
             change.made(attach_as_planned(inside, change.study, file))
             watch("keeping the table", 0.95)
@@ -116,9 +114,19 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     await while_listening(request, state, keep)
 
 
-def _as_planned(state: State, study: Study, data: bytes, watch: Watch) -> PackedReading:
-    """A file read as the plan in place says, or as it is found where it cannot be read so."""
-    recipe = planned_reading(study)
+def _kept_while_read(
+    state: State, name: str, data: bytes, recipe: Recipe | None, watch: Watch
+) -> NewFile:
+    """A file that was read, with its bytes and its table kept: a large one is written while it is read."""
+    with ThreadPoolExecutor(1) as beside:
+        written = beside.submit(state.blobs.put, data)
+        reading = _as_planned(state, recipe, data, watch)
+    watch("keeping the table", 0.9)
+    return kept_file(state.blobs, name, data, reading, written.result())
+
+
+def _as_planned(state: State, recipe: Recipe | None, data: bytes, watch: Watch) -> PackedReading:
+    """A file read by a recipe, or as it is found where it cannot be read so."""
     if recipe is not None:
         with suppress(UnreadableFileError):
             return state.reader.read(data, recipe, watch)
@@ -134,8 +142,7 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
     def keep(watch: Watch) -> None:
         study = change.with_file()
         assert study.file is not None
-        reading = state.reader.read(data, None, watch)
-        file = kept_file(state.blobs, name, data, reading)
+        file = _kept_while_read(state, name, data, None, watch)
         watch("keeping the table", 0.95)
         if file.table_sha256 == study.file.table_sha256:
             raise ProblemError(
@@ -281,7 +288,7 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
         data = state.blobs.get(before.sha256)
         reading = state.reader.read(data, recipe, watch)
         watch("keeping the table", 0.9)
-        file = kept_file(state.blobs, before.name, data, reading)
+        file = kept_file(state.blobs, before.name, data, reading, before.sha256)
         change.made(read_again(state.keeping, change.study, file, before.how_read))
 
     await while_listening(request, state, read)
