@@ -139,6 +139,7 @@ def install(app: FastAPI) -> None:
 
     for kind, (status, name, title) in KNOWN.items():
         app.add_exception_handler(kind, _worded(status, name, title))
+    app.add_exception_handler(psycopg.errors.DiskFull, _disk_full)
     app.add_exception_handler(PoolTimeout, _busy)
     for unavailable in UNAVAILABLE:
         app.add_exception_handler(unavailable, _unavailable)
@@ -158,6 +159,11 @@ def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
     return handler
 
 
+def _disk_full(_: Request, error: Exception) -> JSONResponse:
+    log.error("the disk is full", error=str(error))
+    return respond(DISK_FULL)
+
+
 def _busy(_: Request, error: Exception) -> JSONResponse:
     log.warning("all connections to the database are in use", error=str(error))
     answer = respond(
@@ -173,9 +179,6 @@ def _busy(_: Request, error: Exception) -> JSONResponse:
 
 
 def _unavailable(_: Request, error: Exception) -> JSONResponse:
-    if isinstance(error, psycopg.errors.DiskFull):
-        log.error("the disk of the database is full")
-        return respond(DISK_FULL)
     log.warning("the database does not answer", error=str(error))
     return respond(
         Problem(
