@@ -162,8 +162,9 @@ def prepare(
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
     with ThreadPoolExecutor(1) as beside:
-        guesses = beside.submit(lambda: () if layout_decided else recognise(after))
+        recognised = beside.submit(lambda: () if layout_decided else recognise(after))
         found = find(after, statement, today, made_by_steps(table, after, effects), table, derived)
+    guesses = recognised.result()
     findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
@@ -175,7 +176,7 @@ def prepare(
         proposed=_proposed(after, statement),
         layouts=[
             LayoutReading(layout=g.key, label=g.label, reason=g.reason)
-            for g in (guesses.result() if len(guesses.result()) > 1 else ())
+            for g in (guesses if len(guesses) > 1 else ())
         ],
         findings=findings,
         moves_later=moves_later,
