@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.table import Column, Table
+from hourglass.core.arrays import evenly_placed
 
 MOST_PAIRS, MOST_ROWS, MOST_VALUES = 400, 1_000, 2_000
 FEWEST_ROWS = 5
@@ -47,9 +48,7 @@ def renamed_columns(
 def _alike(
     gone: list[Column], fresh: list[Column], was: NDArray[np.int64], now: NDArray[np.int64]
 ) -> Iterator[tuple[float, str, str, str]]:
-    some = (
-        np.unique(np.linspace(0, max(was.size - 1, 0), MOST_ROWS).astype(int)) if was.size else was
-    )
+    some = evenly_placed(was.size, MOST_ROWS)
     for a in gone:
         for b in fresh:
             if a.kind != b.kind or profile_of(a).distinct < 2:

@@ -19,6 +19,7 @@ from hourglass.analysis.shared.figure.marks import Area, Line, Points, Rule
 from hourglass.analysis.shared.sentence import SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
+from hourglass.core.arrays import evenly_placed
 from hourglass.core.normal import normal_quantile
 from hourglass.core.sample_quantiles import sample_quantiles
 
@@ -48,7 +49,7 @@ def curve_shapes(tracks: list[Track]) -> dict[str, SmallShape]:
     for track in tracks:
         line = next(mark for mark in track.marks if isinstance(mark, Line))
         x, y = np.asarray(line.x), np.log(np.asarray(line.y))
-        pick = np.unique(np.linspace(0, x.size - 1, SHAPE_PLACES).astype(int))
+        pick = evenly_placed(x.size, SHAPE_PLACES)
         wide, high = float(np.ptp(x)) or 1.0, float(np.ptp(y)) or 1.0
         found[track.id.removeprefix(PREFIX)] = SmallShape(
             label=f"Hazard ratio over {track.title}",

@@ -8,6 +8,7 @@ from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.numbers import band_names, quantile_edges
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
+from hourglass.core.arrays import evenly_placed
 from hourglass.core.rates import rate
 
 BINS = 24
@@ -69,7 +70,7 @@ def distribution(column: NumberColumn, groups: list[tuple[str, NDArray[np.int64]
             continue
         distinct, first = np.unique(values, return_index=True)
         share = np.append(first[1:], values.size) / values.size
-        pick = np.unique(np.linspace(0, distinct.size - 1, min(POINTS, distinct.size)).astype(int))
+        pick = evenly_placed(distinct.size, POINTS)
         bins = np.histogram(values, edges)[0] / values.size
         found.append(
             GroupDistribution(

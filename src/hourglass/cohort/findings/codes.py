@@ -33,6 +33,7 @@ from hourglass.cohort.steps.cells import missing_words
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import DateColumn, NumberColumn, TextColumn
 from hourglass.cohort.words import grouped, listed, share_of_rows
+from hourglass.core.arrays import evenly_placed
 from hourglass.core.chance import longer_than, so_many_among
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.followup import follow_up
@@ -365,9 +366,7 @@ def _curves(
 
 
 def _small(name: str, curve: SurvivalCurve, last: float, choice: str) -> SmallCurve:
-    pick = np.unique(
-        np.linspace(0, curve.table.time.size - 1, min(POINTS, curve.table.time.size)).astype(int)
-    )
+    pick = evenly_placed(curve.table.time.size, POINTS)
     times = (0.0, *(float(t) for t in curve.table.time[pick]), last)
     heights = (1.0, *(float(s) for s in curve.survival[pick]))
     return SmallCurve(name, times, (*heights, heights[-1]), choice)

@@ -26,6 +26,7 @@ from hourglass.cohort.table import (
     once_for_each,
 )
 from hourglass.cohort.words import grouped, listed, share_of_rows
+from hourglass.core.arrays import evenly_placed
 
 MOST_LEVELS = 30
 FEWEST_ROWS = 10
@@ -116,7 +117,7 @@ def _repeated(context: FindingContext) -> Iterator[Finding]:
     if context.table.size < FEWEST_ROWS:
         return
     size = context.table.size
-    sample = np.unique(np.linspace(0, size - 1, SAMPLE).astype(int)) if size > SAMPLE else None
+    sample = evenly_placed(size, SAMPLE) if size > SAMPLE else None
     columns = [c for c in context.columns if profile_of(c).distinct]
     seen: dict[bytes, list[Column]] = {}
     for column in columns:

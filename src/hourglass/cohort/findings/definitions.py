@@ -18,6 +18,7 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.statement import DAYS_IN, Unit
 from hourglass.cohort.table import DateColumn, NumberColumn
 from hourglass.cohort.words import grouped
+from hourglass.core.arrays import evenly_placed
 
 FEWEST = 8
 AGREE = 0.8
@@ -36,7 +37,7 @@ def _durations(context: FindingContext) -> Iterator[Finding]:
     numbers = [c for c in context.columns if isinstance(c, NumberColumn)][:MOST_NUMBERS]
     if len(dates) < 2 or not numbers:
         return
-    some = np.unique(np.linspace(0, context.table.size - 1, SAMPLE).astype(int))
+    some = evenly_placed(context.table.size, SAMPLE)
     days = {c.name: c.days for c in dates}
     for column in numbers:
         best: tuple[float, str, str, Unit] | None = None

@@ -26,6 +26,7 @@ from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn, 
 from hourglass.cohort.units import words_of
 from hourglass.cohort.visits import visits_of, wide_visits_of
 from hourglass.cohort.words import grouped, share_of_rows
+from hourglass.core.arrays import evenly_placed
 
 START_WORDS = (
     "start", "begin", "enrol", "entry", "random", "diagnos", "graft", "surgery", "operat", "install",
@@ -69,7 +70,7 @@ def proposal(table: Table) -> Proposal:
         # Taken for a subject each, visits would make a curve of visits: the layout is chosen first.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
     if table.size > LOOK:  # a look at rows from all over it settles it
-        table = table.take(np.unique(np.linspace(0, table.size - 1, LOOK).astype(np.int64)))
+        table = table.take(evenly_placed(table.size, LOOK))
     timed = _clock(table)
     reasons = list(timed.reasons)
     subject = _subject(table)

@@ -5,6 +5,7 @@ import numpy as np
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.marks import Line
 from hourglass.analysis.shared.typed import Typed
+from hourglass.core.arrays import evenly_placed
 
 MOST_LINES, MOST_POINTS = 4, 40
 
@@ -39,7 +40,7 @@ def _line(line: Line, figure: Figure) -> ThumbnailLine | None:
     x, y = x[there], y[there]
     if x.size == 0 or y.min() < 0 or y.max() > 1:
         return None
-    pick = np.unique(np.linspace(0, x.size - 1, min(MOST_POINTS, x.size)).astype(int))
+    pick = evenly_placed(x.size, MOST_POINTS)
     share = (x[pick] - figure.low) / (figure.high - figure.low)
     end = line.end if line.end is not None else float(x[-1])
     ends = (end - figure.low) / (figure.high - figure.low)
