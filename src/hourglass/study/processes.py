@@ -21,14 +21,14 @@ from hourglass.study.work import Task, Wanted
 
 LOOK_EVERY = 0.05
 """Seconds between looks at whether tasks are still wanted."""
-TELL_EVERY = 0.05
-"""Seconds between two tellings of a task's progress."""
+SEND_EVERY = 0.05
+"""Seconds between two reports of a task's progress."""
 MIB = 2**20
 MOST_MEMORY = 8192 * MIB
 """Bytes that a process may take."""
 RENEWED_ABOVE = 3072 * MIB
 """Bytes that a process may hold between two tasks: one that holds more gives way to a new one."""
-Told = tuple[int, str, float] | None
+Progress = tuple[int, str, float] | None
 
 
 class WorkEndedError(RuntimeError):
@@ -61,7 +61,7 @@ class Processes:
     """Runs picklable tasks in a few other processes, each task in its turn.
 
     One process is kept for short tasks, where there are several. Under a process's place the progress of its
-    task is told, and whether the task is still wanted.
+    task is reported, and whether the task is still wanted.
     """
 
     def __init__(
@@ -82,7 +82,7 @@ class Processes:
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(list(preload))
         self._memory, self._at_first = memory, begin
-        self._told: SimpleQueue[Told] = self._context.SimpleQueue()
+        self._progress: SimpleQueue[Progress] = self._context.SimpleQueue()
         self._unwanted = self._context.RawArray("b", processes)
         self._short: Queue[_Waiting] = Queue()
         self._long: Queue[_Waiting] = Queue()
@@ -113,7 +113,7 @@ class Processes:
         self._closed.set()
         for worker in self._workers:
             _end(worker.pool)
-        self._told.put(None)
+        self._progress.put(None)
         for thread in self._threads:
             thread.join(2)
 
@@ -162,7 +162,7 @@ class Processes:
             1,
             mp_context=self._context,
             initializer=_adopt,
-            initargs=(self._told, self._unwanted, self._memory, self._at_first),
+            initargs=(self._progress, self._unwanted, self._memory, self._at_first),
         )
 
     def _look(self) -> None:
@@ -183,9 +183,9 @@ class Processes:
                     waiting.outer.set_exception(CancelledError())
 
     def _listen(self) -> None:
-        """Hand on what the processes tell."""
-        while (told := self._told.get()) is not None:
-            place, what, share = told
+        """Hand on the progress that the processes report."""
+        while (reached := self._progress.get()) is not None:
+            place, what, share = reached
             at = self._workers[place].at
             if at is not None and not at.wanted.cancelled:
                 with suppress(CancelledError):
@@ -203,9 +203,9 @@ def _end(pool: ProcessPoolExecutor) -> None:
 _mine: dict[str, Any] = {}
 
 
-def _adopt(told: Any, unwanted: Any, memory: int, begin: Callable[[], None] | None) -> None:
-    """In a new process: where progress is told, and where it says what is no longer wanted."""
-    _mine.update(told=told, unwanted=unwanted)
+def _adopt(progress: Any, unwanted: Any, memory: int, begin: Callable[[], None] | None) -> None:
+    """In a new process: where its progress goes, and where it finds what is no longer wanted."""
+    _mine.update(progress=progress, unwanted=unwanted)
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     if begin is not None:
@@ -229,16 +229,16 @@ def _nothing() -> None:
 
 def _run(place: int, task: Callable[[Watch], Any]) -> tuple[Any, int]:
     """In another process: run a task under its place; gives what it brings, and the bytes held after it."""
-    told_at, told_what = 0.0, ""
+    sent_at, sent_what = 0.0, ""
 
     def watch(what: str, share: float) -> None:
-        nonlocal told_at, told_what
+        nonlocal sent_at, sent_what
         if _mine["unwanted"][place]:
             raise CancelledError
         now = time.monotonic()
-        if what != told_what or now - told_at > TELL_EVERY:
-            told_at, told_what = now, what
-            _mine["told"].put((place, what, share))
+        if what != sent_what or now - sent_at > SEND_EVERY:
+            sent_at, sent_what = now, what
+            _mine["progress"].put((place, what, share))
 
     return task(watch), _held()
 
