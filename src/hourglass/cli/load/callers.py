@@ -19,6 +19,23 @@ FAULT = 500
 PLACES = {"analysis_id": [1, 2, 3], "step_id": [1, 2], "number": [1, 5], "group": [0, 1]}
 
 
+def settled(client: httpx.Client, path: str) -> dict[str, Any]:
+    """What a stage answers once no work on it is under way."""
+    while True:
+        answer: dict[str, Any] = client.get(path).json()
+        if not answer.get("reply", answer).get("work"):
+            return answer
+        time.sleep(0.1)
+
+
+def changed(
+    client: httpx.Client, method: str, study: str, path: str = "", **given: Any
+) -> httpx.Response:
+    """A change of a study, made from the revision that it has now."""
+    seen = client.get(f"/studies/{study}").headers["etag"]
+    return client.request(method, f"/studies/{study}{path}", headers={"If-Match": seen}, **given)
+
+
 def count_up(client: httpx.Client, study: str, times: int) -> int:
     """Rename a study to the next number, each time from what was seen; how often that was acknowledged."""
     made = 0
@@ -50,8 +67,7 @@ def lost_changes(open_client: OpenClient, writers: int, times: int) -> tuple[int
 def answered_by_faults(client: httpx.Client, demo: str, times: int, seed: int) -> Counter[int]:
     """How requests that nobody would send were answered, by their status."""
     study = client.post("/studies", json={"demo": demo}).json()["id"]
-    while (prepared := client.get(f"/studies/{study}/prepare").json())["reply"]["work"]:
-        time.sleep(0.05)
+    prepared = settled(client, f"/studies/{study}/prepare")
     columns = [column["name"] for column in prepared["reply"]["result"]["columns"]]
     known: Mapping[str, list[Any]] = {**PLACES, "study_id": [study], "text": ["0", "1", *columns]}
     here = "/api/studies/{study_id}/"
@@ -69,7 +85,7 @@ def answered_by_faults(client: httpx.Client, demo: str, times: int, seed: int) -
         if reply.status_code >= FAULT:
             print(
                 json.dumps(
-                    {"method": made.method, "path": made.path[:200], "said": reply.text[:300]}
+                    {"method": made.method, "path": made.path[:200], "answer": reply.text[:300]}
                 )
             )
     return found

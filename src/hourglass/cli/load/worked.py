@@ -1,10 +1,9 @@
 """Much work on many rows: the memory that is held after each piece of it."""
 
-import time
-
 import httpx
 import numpy as np
 
+from hourglass.cli.load.callers import changed, settled
 from hourglass.cli.load.program import Program
 
 
@@ -13,10 +12,9 @@ def memory_of_workings(program: Program, client: httpx.Client, rows: int, times:
     study = study_of(client, rows)
     held = []
     for k in range(times):
-        asked = {"group": k % 2, "t": 10 + k, "most": 20}
-        path = f"/studies/{study}/estimate/workings/survival"
-        while client.get(path, params=asked).json().get("work"):
-            time.sleep(0.1)
+        settled(
+            client, f"/studies/{study}/estimate/workings/survival?group={k % 2}&t={10 + k}&most=20"
+        )
         held.append(program.memory())
     return held
 
@@ -29,29 +27,21 @@ def study_of(client: httpx.Client, rows: int) -> str:
     )
     text = "days,died,arm\n" + "".join(f"{t:.0f},{s},{'ab'[g]}\n" for t, s, g in lines)
     study: str = client.post("/studies", json={"name": "many rows"}).json()["id"]
-    _changed(client, "PUT", study, "file?name=rows.csv", content=text.encode())
-    while (prepared := client.get(f"/studies/{study}/prepare").json())["reply"]["work"]:
-        time.sleep(0.1)
+    _made(client, study, "/file?name=rows.csv", content=text.encode())
+    prepared = settled(client, f"/studies/{study}/prepare")
     meanings = {"1": {"meaning": "event"}, "0": {"meaning": "censored"}}
     clock = {"kind": "duration", "column": "days"}
     statement = prepared["follow_up"] | {
         "clock": clock, "unit": "days", "outcome": "died", "meanings": meanings, "ended": "codes",
     }  # fmt: skip
-    _changed(client, "PUT", study, "follow-up", json=statement)
-    while (found := client.get(f"/studies/{study}/estimate").json())["work"]:
-        time.sleep(0.1)
+    _made(client, study, "/follow-up", json=statement)
+    found = settled(client, f"/studies/{study}/estimate")
     assert found["result"] is not None, found
-    _changed(
-        client,
-        "PUT",
-        study,
-        "statement",
-        json=found["statement"] | {"stage": "estimate", "by": "arm"},
-    )
+    by_arm = found["statement"] | {"stage": "estimate", "by": "arm"}
+    _made(client, study, "/statement", json=by_arm)
     return study
 
 
-def _changed(client: httpx.Client, method: str, study: str, path: str, **given: object) -> None:
-    seen = client.get(f"/studies/{study}").headers["etag"]
-    done = client.request(method, f"/studies/{study}/{path}", headers={"If-Match": seen}, **given)  # type: ignore[arg-type]
+def _made(client: httpx.Client, study: str, path: str, **given: object) -> None:
+    done = changed(client, "PUT", study, path, **given)
     assert done.is_success, done.text
