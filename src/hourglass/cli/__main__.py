@@ -12,6 +12,9 @@ from hourglass.cli.machine import MissingPieceError
 
 NOT_TO_BE_DONE = 7
 """What a command ends with where the machine does not let it: a full disk, a file that cannot be read."""
+OverFile = Annotated[
+    bool, typer.Option("--replace", help="Write over a file that is there already.")
+]
 app = typer.Typer(
     help="Olden Hourglass: censored follow-up data, from a messy export to a report.",
     no_args_is_help=True,
@@ -175,9 +178,7 @@ def apply_a_model(
 def seal(
     plan: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The plan, as JSON.")],
     out: Annotated[Path, typer.Option(help="The file that the sealed plan is written into.")],
-    replace: Annotated[
-        bool, typer.Option("--replace", help="Write over a file that is there already.")
-    ] = False,
+    replace: OverFile = False,
 ) -> None:
     """Seal a plan before there are data: with the moment and its SHA-256, which is printed.
 
@@ -222,9 +223,7 @@ def list_studies() -> None:
 def export_study(
     study: Annotated[str, typer.Argument(help="The study's id, or its name.")],
     out: Annotated[Path, typer.Option(help="The archive that is written.")],
-    replace: Annotated[
-        bool, typer.Option("--replace", help="Write over a file that is there already.")
-    ] = False,
+    replace: OverFile = False,
 ) -> None:
     """Write a study into one archive: its files as they came, its tables, and its log with every date.
 
@@ -251,9 +250,7 @@ def import_study(
 @app.command()
 def backup(
     out: Annotated[Path, typer.Argument(help="The file that is written.")],
-    replace: Annotated[
-        bool, typer.Option("--replace", help="Write over a file that is there already.")
-    ] = False,
+    replace: OverFile = False,
 ) -> None:
     """Write all studies into one file, also while the program runs: the database and every file.
 

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from hourglass import VERSION
 from hourglass.cli.kept import folder_of_data, kept_database
 from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
+from hourglass.cli.out_folder import refuse_written
 from hourglass.store.blobs import Blobs, MissingBlobError
 from hourglass.store.collecting import named_files
 from hourglass.store.migrate import opened, version
@@ -48,8 +49,7 @@ def back_up(out: Path, replace: bool = False) -> int:
     Args:
         replace: whether a file that is there already may be written over.
     """
-    if out.exists() and not replace:
-        say(f"{out} is there already: name another file, or add --replace.")
+    if refuse_written(out, replace):
         return NOT_DONE
     half = out.with_name(f"{out.name}.half")
     var = folder_of_data()

@@ -1,8 +1,10 @@
-"""The folder that a command writes into: refused before anything is computed, unless it is free."""
+"""The folder or file that a command writes: refused before anything is computed, unless it is free."""
 
 import os
 from collections.abc import Mapping
 from pathlib import Path
+
+from hourglass.cli.machine import say
 
 LIST = ".written-by-hourglass"
 """The list of files that a command wrote into a folder, which it may clear again."""
@@ -10,6 +12,14 @@ LIST = ".written-by-hourglass"
 
 class UnusableFolderError(ValueError):
     """A folder that cannot be written into; the message says why, and what to do."""
+
+
+def refuse_written(out: Path, replace: bool) -> bool:
+    """Whether a file is there already that may not be written over, which is printed then."""
+    if replace or not out.exists():
+        return False
+    say(f"{out} is there already: name another file, or add --replace.")
+    return True
 
 
 def made_ready(out: Path, *, replace: bool) -> Path:

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cli.machine import install_page_libraries, say
-from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
+from hourglass.cli.out_folder import UnusableFolderError, made_ready, refuse_written, write_files
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
@@ -62,8 +62,7 @@ def run_plan(
 
 def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
     """Write a plan with the moment and the hash that seal it; gives the exit code."""
-    if out.exists() and not clear:
-        say(f"{out} is there already: name another file, or add --replace.")
+    if refuse_written(out, clear):
         return NO_FOLDER
     plan = read_plan(plan_file)
     if plan is None:

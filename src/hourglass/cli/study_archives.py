@@ -5,6 +5,7 @@ from uuid import UUID
 
 from hourglass.cli.kept import kept_studies
 from hourglass.cli.machine import say
+from hourglass.cli.out_folder import refuse_written
 from hourglass.store.blobs import MissingBlobError
 from hourglass.study.archive import BadArchiveError, archived, taken_in
 from hourglass.study.study import NoSuchStudyError
@@ -26,8 +27,7 @@ def export_study(which: str, out: Path, replace: bool = False) -> int:
     Args:
         replace: whether a file that is there already may be written over.
     """
-    if out.exists() and not replace:
-        say(f"{out} is there already: name another file, or add --replace.")
+    if refuse_written(out, replace):
         return NOT_DONE
     with kept_studies() as (keeping, blobs):
         found = [line.id for line in keeping.studies() if which in (str(line.id), line.name)]
