@@ -213,7 +213,7 @@ class TestProcesses:
         assert WorkUnderWay().start(("f",), Doing("count"), processes).future.result(60) == 45
 
     def test_a_task_that_takes_too_much_memory_is_ended_in_a_sentence(self):
-        bounded = Processes(1, memory=700 << 20)
+        bounded = Processes(1, memory=300 << 20)
         try:
             with pytest.raises(WorkEndedError, match="more memory than there is"):
                 WorkUnderWay().start(("g",), Doing("swell"), bounded).future.result(60)

@@ -3,7 +3,6 @@
 import multiprocessing
 import os
 import pickle
-import resource
 import signal
 import time
 from collections.abc import Callable
@@ -17,6 +16,7 @@ from hourglass.cohort.reading.read import find_recipe, read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
 from hourglass.core.watch import Watch
+from hourglass.study.memory_bound import bound_memory
 
 MIB = 2**20
 LOOK_EVERY = 0.1
@@ -144,8 +144,7 @@ def _run(
     there: Connection, do: Callable[..., Any], given: tuple[Any, ...], memory: int, seconds: float
 ) -> None:
     """In the process of its own: set the limits, do it, and send what came of it."""
-    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    bound_memory(memory)
     try:
         answer: tuple[str, Any] = ("done", do(*given))
     except UnreadableFileError as refused:

@@ -16,6 +16,7 @@ from typing import Any
 
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.watch import Watch
+from hourglass.study.memory_bound import bound_memory
 from hourglass.study.turns import Queue, turn_of
 from hourglass.study.work import Task, Wanted
 
@@ -25,7 +26,7 @@ SEND_EVERY = 0.05
 """Seconds between two reports of a task's progress."""
 MIB = 2**20
 MOST_MEMORY = 8192 * MIB
-"""Bytes that a process may take."""
+"""Bytes that a process may take beyond what it loads."""
 RENEWED_ABOVE = 3072 * MIB
 """Bytes that a process may hold between two tasks: one that holds more gives way to a new one."""
 Progress = tuple[int, str, float] | None
@@ -76,7 +77,7 @@ class Processes:
         Args:
             processes: how many.
             preload: modules that all of them need.
-            memory: bytes that each may take.
+            memory: bytes that each may take beyond what it loads.
             begin: what each does first.
         """
         self._context = multiprocessing.get_context("forkserver")
@@ -206,13 +207,12 @@ _mine: dict[str, Any] = {}
 def _adopt(progress: Any, unwanted: Any, memory: int, begin: Callable[[], None] | None) -> None:
     """In a new process: where its progress goes, and where it finds what is no longer wanted."""
     _mine.update(progress=progress, unwanted=unwanted)
-    resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    threading.Thread(target=_end_with_parent, daemon=True).start()
     if begin is not None:
         begin()
     gc.freeze()  # what is loaded stays: looking through it again and again costs a tenth of a task
     gc.set_threshold(50_000)
-    threading.Thread(target=_end_with_parent, daemon=True).start()
+    bound_memory(memory)
 
 
 def _end_with_parent() -> None:
