@@ -60,7 +60,9 @@ def compared(api, study):
 
 
 def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
-    tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()
+    tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()[
+        "preview"
+    ]
     assert [(b["label"], b["rows"], b["events"]) for b in tried["bands"]] == [
         ("under 60", 20, 13),
         ("60 and over", 20, 13),

@@ -179,6 +179,28 @@ class InTurn(Doing):
     turn: Turn = NOBODYS
 
 
+def test_looking_just_after_a_cancellation_finds_it_once_and_does_not_begin_anew():
+    class Never:
+        def submit(self, task, wanted):
+            self.inner = Future()
+            return self.inner
+
+    under_way, never = WorkUnderWay(), Never()
+
+    def cancelled(key):
+        work = under_way.start(key, print, never)
+        work.cancel()
+        never.inner.set_exception(CancelledError())
+        return work
+
+    work = cancelled(("a",))
+    assert under_way.start(("a",), print, never) is work
+    assert under_way.start(("a",), print, never) is not work, "wanted again"
+    known = cancelled(("b",))
+    known.end_known = True
+    assert under_way.start(("b",), print, never) is not known
+
+
 @pytest.fixture(scope="module")
 def processes():
     made = Processes(1)

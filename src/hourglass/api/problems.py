@@ -11,6 +11,7 @@ from starlette.exceptions import HTTPException
 from hourglass.analysis.model.design import UnusableTermError
 from hourglass.analysis.shared.stage import NoSuchPartError
 from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.watch import CancelledError
 from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.reading.recipe import UnreadableFileError
@@ -84,6 +85,12 @@ DISK_FULL = Problem(
     detail="The disk is full, so nothing was saved. What was saved before is safe: make room on the disk of "
     "the program's folder, and try again.",
 )
+CANCELLED = Problem(
+    type="urn:hourglass:cancelled",
+    title="Cancelled",
+    status=409,
+    detail="The work was cancelled. Open the view again to start it.",
+)
 UNKEPT = (psycopg.DataError, UnicodeEncodeError)
 """What text with a zero byte, or half a character, comes to when it is to be kept."""
 UNAVAILABLE = (psycopg.OperationalError, psycopg.InterfaceError)
@@ -140,6 +147,7 @@ def install(app: FastAPI) -> None:
     for kind, (status, name, title) in KNOWN.items():
         app.add_exception_handler(kind, _worded(status, name, title))
     app.add_exception_handler(psycopg.errors.DiskFull, _disk_full)
+    app.add_exception_handler(CancelledError, _cancelled)
     app.add_exception_handler(PoolTimeout, _busy)
     for unavailable in UNAVAILABLE:
         app.add_exception_handler(unavailable, _unavailable)
@@ -162,6 +170,10 @@ def _worded(status: int, name: str, title: str):  # type: ignore[no-untyped-def]
 def _disk_full(_: Request, error: Exception) -> JSONResponse:
     log.error("the disk is full", error=str(error))
     return respond(DISK_FULL)
+
+
+def _cancelled(_: Request, error: Exception) -> JSONResponse:
+    return respond(CANCELLED)
 
 
 def _busy(_: Request, error: Exception) -> JSONResponse:

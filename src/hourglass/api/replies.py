@@ -12,7 +12,6 @@ from hourglass.analysis.prepare.run import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import CancelledError
-from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.study.keeping import Computed
@@ -52,7 +51,7 @@ def answer_or_work(found: V | Work) -> tuple[V | None, WorkReading | None]:
     """An answer that is there, or comes within a moment; else the work that will bring it.
 
     Raises:
-        ProblemError: when somebody has cancelled the work.
+        CancelledError: when somebody has cancelled the work.
     """
     if not isinstance(found, Work):
         return found, None
@@ -64,7 +63,7 @@ def within_a_moment(work: Work) -> Any:
     """What the work brings, or None if it takes longer, or other work has taken its place.
 
     Raises:
-        ProblemError: when somebody has cancelled it.
+        CancelledError: when somebody has cancelled it.
     """
     try:
         return work.future.result(ANSWER_WITHIN)
@@ -73,12 +72,8 @@ def within_a_moment(work: Work) -> Any:
     except CancelledError:
         if work.superseded:
             return None
-        raise ProblemError(
-            409,
-            "cancelled",
-            "Cancelled",
-            "The work was cancelled. Open the view again to start it.",
-        ) from None
+        work.end_known = True
+        raise
 
 
 def found_or_under_way(

@@ -17,6 +17,7 @@ from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.core.watch import Watch
+from hourglass.study.formulas import FormulasElsewhere
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes, Computed, Keeping
 from hourglass.study.recent import Recent
@@ -56,13 +57,14 @@ class Results:
         self.stages = stages
         self.under_way = WorkUnderWay()
         self._keeping, self._bytes, self._executor = keeping, kept_bytes, executor
+        self._formulas = FormulasElsewhere(self.under_way, executor)
         own = uuid4().hex
         self._answers: Recent[Any] = Recent(f"answers {own}")
         self._drawings: Recent[Drawing] = Recent(f"drawings {own}")
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""
-        return source_of(study, self._bytes)
+        return source_of(study, self._bytes, self._formulas)
 
     def statement(self, study: Study, analysis: Analysis, cohort: Cohort) -> StageStatement:
         """The statement of an analysis: its own, or the one its stage starts from."""

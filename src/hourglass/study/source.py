@@ -1,6 +1,8 @@
 """Where a cohort comes from: little enough to hand to another process, which forms it anew."""
 
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TypeAlias
 
 from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
 from hourglass.analysis.prepare.run import broken_blocks
@@ -8,7 +10,7 @@ from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
+from hourglass.cohort.steps.apply import NOTHING_MADE, Made, Step, StepEffect, apply_steps
 from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes
@@ -28,7 +30,8 @@ class Source:
     """The table, steps and follow-up statement of a study at a moment.
 
     What is made of them is remembered for a little by the process that made it, under their hash; ``rows``
-    is how many the file has.
+    is how many the file has. ``formulas`` works the formulas among the steps out, elsewhere perhaps;
+    without it they are worked out as they come.
     """
 
     bytes: Bytes
@@ -36,12 +39,26 @@ class Source:
     steps: tuple[Step, ...]
     follow_up: FollowUpStatement
     rows: int = 0
+    formulas: "Formulas | None" = field(default=None, compare=False, repr=False)
+
+    def __reduce__(self) -> tuple[object, ...]:
+        # In another process, formulas are worked out there.
+        return Source, (self.bytes, self.table_sha256, self.steps, self.follow_up, self.rows)
+
+    def with_steps(self, steps: Sequence[Step]) -> "Source":
+        """The same table with other steps."""
+        return replace(self, steps=tuple(steps))
 
     @property
     def hash(self) -> str:
         """Hash of everything the cohort follows from: file, steps, follow-up statement."""
         steps = [step.model_dump(mode="json") for step in self.steps]
         return hash_of(self.table_sha256, steps, self.follow_up.model_dump(mode="json"))
+
+    @property
+    def steps_hash(self) -> str:
+        """Hash of the table and the steps."""
+        return hash_of(self.table_sha256, [step.model_dump(mode="json") for step in self.steps])
 
     def turn(self, *, long: bool = False) -> Turn:
         """The turn of work on these rows: of whoever's data they are; long where they are many."""
@@ -55,10 +72,7 @@ class Source:
 
     def applied(self) -> tuple[Table, tuple[StepEffect, ...]]:
         """The table as the steps have left it, and what each did."""
-        steps = [step.model_dump(mode="json") for step in self.steps]
-        return _applied.get(
-            hash_of(self.table_sha256, steps), lambda: apply_steps(self.table(), self.steps)
-        )
+        return _applied.get(self.steps_hash, self._apply)
 
     def after_steps(self) -> Table:
         """The table as the steps have left it."""
@@ -76,6 +90,10 @@ class Source:
             return (NO_FILE,)
         return _cohorts.get(self.hash, self._form)
 
+    def _apply(self) -> tuple[Table, tuple[StepEffect, ...]]:
+        made = NOTHING_MADE if self.formulas is None else self.formulas(self)
+        return apply_steps(self.table(), self.steps, made)
+
     def _form(self) -> Cohort | tuple[Block, ...]:
         after, effects = self.applied()
         broken = broken_blocks(effects)
@@ -87,9 +105,13 @@ class Source:
             return (Block(f"The statement is broken: {error}.", None),)
 
 
-def source_of(study: Study, kept: Bytes) -> Source:
+Formulas: TypeAlias = Callable[[Source], Mapping[int, Made]]
+"""Works out the formulas among the steps of a source, by the place of their step."""
+
+
+def source_of(study: Study, kept: Bytes, formulas: Formulas | None = None) -> Source:
     """Where a study's cohort comes from now."""
     file = study.file
     name = None if file is None else file.table_sha256
     rows = 0 if file is None else file.rows
-    return Source(kept, name, study.active, study.follow_up, rows)
+    return Source(kept, name, study.active, study.follow_up, rows, formulas)

@@ -11,6 +11,7 @@ from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
 from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
 from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.thumbnail import thumbnail
 from hourglass.analysis.shared.packing import pack
@@ -21,7 +22,7 @@ from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.steps.apply import apply_steps, made_by_steps
+from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas, made_by_steps
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
@@ -118,6 +119,28 @@ class RunWorkings(OfSource):
     def __call__(self, watch: Watch) -> Workings:
         watch("working it out", 0.1)
         return self.figure.work(formed(self.source), self.asked, self.about)
+
+
+@dataclass(frozen=True, slots=True)
+class RunFormulas(OfSource):
+    """Work out the formulas among the steps."""
+
+    source: Source
+
+    def __call__(self, watch: Watch) -> dict[int, Made]:
+        return made_by_formulas(self.source.table(), self.source.steps, watch)
+
+
+@dataclass(frozen=True, slots=True)
+class RunPreview(OfSource):
+    """Try a step on the table as the steps of the source leave it."""
+
+    source: Source
+    step: Step
+
+    def __call__(self, watch: Watch) -> StepPreview:
+        watch("trying the step", 0.0)
+        return preview_step(self.source.after_steps(), self.step, self.source.follow_up, watch)
 
 
 @dataclass(frozen=True, slots=True)

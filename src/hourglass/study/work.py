@@ -1,6 +1,7 @@
 """Work under way: begun once for each key, watched, and cancelled on request."""
 
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any, Protocol, TypeVar
@@ -15,6 +16,8 @@ Task = Callable[[Watch], Any]
 """What an executor runs; one that runs tasks in other processes needs them picklable."""
 
 
+CANCELLED_FOR = 3.0
+"""Seconds after its end within which cancelled work is given to the first who looks for it."""
 After = Callable[[Any], None]
 
 
@@ -56,11 +59,14 @@ class WorkReading(Typed):
 
 
 class Work:
-    """One piece of work under way; ``superseded`` if it is cancelled for other work in its place."""
+    """One piece of work under way; ``superseded`` if it is cancelled for other work in its place.
+
+    ``end_known`` is set by whoever waited for it and found it cancelled.
+    """
 
     def __init__(self) -> None:
         self.id = uuid4().hex
-        self.superseded = False
+        self.superseded = self.end_known = False
         self._what, self._share = "waiting", 0.0
         self._cancelled = threading.Event()
         self.future: Future[Any] = Future()
@@ -93,11 +99,15 @@ class WorkUnderWay:
         self._lock = threading.RLock()
         self._by_key: dict[tuple[str, ...], Work] = {}
         self._by_id: dict[str, Work] = {}
+        self._cancelled: dict[tuple[str, ...], tuple[Work, float]] = {}
 
     def start(
         self, key: tuple[str, ...], task: Task, executor: Executor, after: After = _nothing
     ) -> Work:
         """Begin, or join what is already under way for the key.
+
+        Whoever looks whether it is done, and comes just after it was cancelled, is given what was
+        cancelled: else looking would begin it anew.
 
         Args:
             after: what is done with what the task brings, before anybody is given it.
@@ -106,6 +116,13 @@ class WorkUnderWay:
             there = self._by_key.get(key)
             if there is not None and not there.future.done():
                 return there
+            stopped, at = self._cancelled.pop(key, (None, 0.0))
+            if (
+                stopped is not None
+                and not stopped.end_known
+                and time.monotonic() < at + CANCELLED_FOR
+            ):
+                return stopped
             work = Work()
             self._by_key[key] = self._by_id[work.id] = work
             executor.submit(task, work).add_done_callback(
@@ -142,7 +159,15 @@ class WorkUnderWay:
             if self._by_key.get(key) is work:
                 del self._by_key[key]
             self._by_id.pop(work.id, None)
+            if work.cancelled and not work.superseded:
+                self._remember_cancelled(key, work)
         if failed is None:
             work.future.set_result(done.result())
         else:
             work.future.set_exception(failed)
+
+    def _remember_cancelled(self, key: tuple[str, ...], work: Work) -> None:
+        now = time.monotonic()
+        for old in [k for k, (_, at) in self._cancelled.items() if now > at + CANCELLED_FOR]:
+            del self._cancelled[old]
+        self._cancelled[key] = work, now

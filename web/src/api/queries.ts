@@ -4,8 +4,7 @@ import { answered, api } from "./client";
 import { fromPages } from "./pages";
 import { revisionOf } from "./revisions";
 import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody, StudyPlan } from "./types";
-
-const ASK_AGAIN_MS = 150;
+import { whileWorking } from "./whileWorking";
 
 export const path = (study: string) => ({ params: { path: { study_id: study } } });
 
@@ -59,7 +58,7 @@ export function usePrepare(study: string) {
   const query = useQuery({
     queryKey: ["study", study, "stage", "prepare"],
     queryFn: () => answered(api.GET("/api/studies/{study_id}/prepare", path(study))),
-    refetchInterval: (q) => (q.state.data?.reply.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
   });
   useFreshSpine(study, query.data?.reply.result);
   return query;
@@ -80,7 +79,7 @@ export function useStage<R>(study: string, stage: string, analysis?: number | nu
           params: { path: { study_id: study }, query: analysis ? { analysis } : {} },
         }),
       )) as unknown as Reply<R>,
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
   });
   useFreshSpine(study, query.data?.result);
   return query;
@@ -102,7 +101,7 @@ export function usePart(study: string, stage: string, part: string) {
       (await answered(
         api.GET(stageAddress(`${stage}/parts/${part}`), path(study)),
       )) as unknown as Reply<PartResult>,
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     retry: false,
   });
 }
@@ -183,9 +182,9 @@ export function useStepForms() {
   });
 }
 
-/** What a step would do; asked again as it is written. */
+/** What a step would do, found out anew as it is written; work on what was written before is cancelled. */
 export function useStepPreview(study: string, step: StepBody | null, insteadOf: number | null) {
-  return useQuery({
+  const query = useQuery({
     queryKey: ["step-preview", study, step, insteadOf],
     enabled: step !== null,
     queryFn: () =>
@@ -195,9 +194,13 @@ export function useStepPreview(study: string, step: StepBody | null, insteadOf: 
           body: { step: step as StepBody, instead_of: insteadOf },
         }),
       ),
+    refetchInterval: whileWorking,
     placeholderData: (before) => before,
     retry: false,
   });
+  const work = query.isPlaceholderData ? undefined : query.data?.work?.id;
+  useEffect(() => (work ? () => void cancelWork(work) : undefined), [work]);
+  return query;
 }
 
 /** How the file is read, or would be by another recipe. */
@@ -210,7 +213,7 @@ export function useFileReading(study: string, recipe: Recipe | null) {
         : answered(
             api.POST("/api/studies/{study_id}/file/reading", { ...path(study), body: recipe }),
           ),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     placeholderData: (before) => before,
     retry: false,
   });
@@ -234,7 +237,7 @@ export function useExports(study: string, renamed: Renamed) {
           params: { path: { study_id: study }, query: namesOf(renamed) },
         }),
       ),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     placeholderData: (before) => before,
   });
 }
@@ -245,7 +248,7 @@ export function useMoves(study: string, wanted: boolean) {
     queryKey: ["study", study, "moves"],
     enabled: wanted,
     queryFn: () => answered(api.GET("/api/studies/{study_id}/prepare/moves", path(study))),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
   });
 }
 
@@ -258,7 +261,7 @@ export function useDescribe(study: string, by: string | null) {
           params: { path: { study_id: study }, query: by === null ? {} : { by } },
         }),
       ),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     placeholderData: (before) => before,
     retry: false,
   });
@@ -277,7 +280,7 @@ export function usePlanFit(study: string, plan: StudyPlan) {
     queryKey: ["study", study, "plan-fit", plan],
     queryFn: () =>
       answered(api.POST("/api/studies/{study_id}/plan-fit", { ...path(study), body: plan })),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     retry: false,
     gcTime: 0,
   });
@@ -297,7 +300,7 @@ export function useAppliedModel(study: string, to: string, letter: string, time:
           },
         }),
       ),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
     retry: false,
     gcTime: 0,
   });

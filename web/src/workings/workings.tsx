@@ -11,6 +11,7 @@ import {
 } from "react";
 import { fromPages, PAGE } from "../api/pages";
 import type { WorkingsOf } from "../api/types";
+import { whileWorking } from "../api/whileWorking";
 import { fetchWorkings, type TermOrder } from "../api/workings";
 import "./workings.css";
 
@@ -93,15 +94,13 @@ export function WorkedNumber({
   );
 }
 
-const ASK_AGAIN_MS = 300;
-
 /** The first page of a figure's workings, asked again while they are being worked out. */
 export function useWorkingsOf(study: string, asked: Worked | null) {
   return useQuery({
     queryKey: ["study", study, "workings", asked, 0],
     enabled: asked !== null,
     queryFn: () => fetchWorkings(study, asked as Worked, 0, null),
-    refetchInterval: (q) => (q.state.data?.work ? ASK_AGAIN_MS : false),
+    refetchInterval: whileWorking,
   });
 }
 

@@ -261,7 +261,8 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
         return made_decision(change.made(follow(state.keeping, study, statement, words)))
     corrections = _corrections(finding, decision)
     steps = steps_for(finding, decision.choice, corrections)
-    refuse_broken(apply_steps(table, steps)[1])  # before anything is recorded
+    after, effects = source.with_steps((*source.steps, *steps)).applied()
+    refuse_broken(effects[len(source.steps) :])  # before anything is recorded
     sentence = f"{finding.title}: {chosen.done}"
     if corrections:
         changed = [
@@ -270,7 +271,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
         sentence += " (" + "; ".join(changed) + ")"
     about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
     logged = NewDecision(PREPARE, about, decision.choice, sentence, decision.reason)
-    follow_up = with_waiting_filled(study.follow_up, table, apply_steps(table, steps)[0])
+    follow_up = with_waiting_filled(study.follow_up, table, after)
     follow_up = statement_for(chosen, follow_up)
     return made_decision(
         change.made(decide(state.keeping, study, logged, steps, follow_up=follow_up))

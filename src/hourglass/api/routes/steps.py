@@ -7,24 +7,28 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import Field
 
-from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
+from hourglass.analysis.prepare.step_preview import StepPreview
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
+from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
 from hourglass.cohort.proposal.waiting import with_waiting_filled
-from hourglass.cohort.steps.apply import Step, apply_steps, refuse_broken
+from hourglass.cohort.steps.apply import Step, refuse_broken
 from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.form import StepForm
 from hourglass.cohort.steps.forms import FORMS
-from hourglass.cohort.table import Table
 from hourglass.study.changing import arrange_steps as arranged_steps
 from hourglass.study.changing import name_level
 from hourglass.study.changing import take_step as taken
+from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import apply_steps_document, steps_document_of
+from hourglass.study.source import Source
 from hourglass.study.study import Study
+from hourglass.study.tasks import RunPreview
+from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["steps"])
 
@@ -41,6 +45,13 @@ class TriedStep(Typed):
 
     step: Step
     instead_of: int | None = None
+
+
+class PreviewReply(Typed):
+    """What a step would do, or the work that finds it out."""
+
+    preview: StepPreview | None = None
+    work: WorkReading | None = None
 
 
 class NewLevelName(Typed):
@@ -76,10 +87,10 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
     """Take a step after all others."""
     state: State = request.app.state.hourglass
     study = change.with_file()
-    before = state.results.source(study).after_steps()
-    after, effects = apply_steps(before, [new.step])
-    refuse_broken(effects)
-    follow_up = with_waiting_filled(study.follow_up, before, after)
+    source = state.results.source(study)
+    after, effects = source.with_steps((*source.steps, new.step)).applied()
+    refuse_broken(effects[-1:])
+    follow_up = with_waiting_filled(study.follow_up, source.after_steps(), after)
     made = taken(state.keeping, study, "taken", new.step, new.reason, follow_up=follow_up)
     return made_decision(change.made(made))
 
@@ -89,7 +100,8 @@ def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> D
     """Put a step in the place of another. Later steps that it breaks say so and stay."""
     state: State = request.app.state.hourglass
     study = change.with_file()
-    refuse_broken(apply_steps(_before(state, study, step_id), [new.step])[1])
+    before = _before(state, study, step_id)
+    refuse_broken(before.with_steps((*before.steps, new.step)).applied()[1][-1:])
     edited = taken(state.keeping, study, "edited", new.step, new.reason, instead_of=step_id)
     return made_decision(change.made(edited))
 
@@ -105,16 +117,18 @@ def put_level_name(request: Request, change: Change, new: NewLevelName) -> Decis
 
 
 @router.post("/api/studies/{study_id}/steps/preview")
-def try_step(request: Request, study_id: UUID, tried: TriedStep) -> StepPreview:
-    """What a step would do; nothing is changed."""
+def try_step(request: Request, study_id: UUID, tried: TriedStep) -> PreviewReply:
+    """What a step would do, or the work that finds it out; nothing is changed."""
     state: State = request.app.state.hourglass
     study = state.with_file(study_id)
-    table = (
-        state.results.source(study).after_steps()
+    source = (
+        state.results.source(study)
         if tried.instead_of is None
         else _before(state, study, tried.instead_of)
     )
-    return preview_step(table, tried.step, study.follow_up)
+    key = ("preview", source.hash, hash_of(tried.step.model_dump(mode="json")))
+    preview, work = answer_or_work(state.results.answer(key, RunPreview(source, tried.step)))
+    return PreviewReply(preview=preview, work=work)
 
 
 @router.put("/api/studies/{study_id}/steps", status_code=204)
@@ -152,12 +166,12 @@ def apply_document(request: Request, change: Change, document: StepsDocument) ->
     return made_decision(change.made(applied))
 
 
-def _before(state: State, study: Study, step_id: int) -> Table:
-    """The table as the steps before one of them have left it."""
+def _before(state: State, study: Study, step_id: int) -> Source:
+    """The table with the steps before one of them."""
     before: list[Step] = []
     for placed in study.steps:
         if placed.id == step_id:
-            return apply_steps(state.results.source(study).table(), before)[0]
+            return state.results.source(study).with_steps(before)
         if placed.active:
             before.append(placed.step)
     raise ProblemError(409, "steps-changed", "The steps have changed", "That step is gone: reload.")

@@ -24,6 +24,7 @@ from hourglass.cohort.table import (
     decimals_in,
     in_whole_units,
 )
+from hourglass.core.watch import Watch, unwatched
 
 Kind = OneOf["number", "text", "date", "truth", "nothing"]
 FARTHEST = 2_932_896
@@ -55,14 +56,14 @@ class Value:
     levels: tuple[str, ...] = ()
 
 
-def formula_column(name: str, formula: str, table: Table) -> Column:
+def formula_column(name: str, formula: str, table: Table, watch: Watch = unwatched) -> Column:
     """A new column by a formula. Conditions become the texts "yes" and "no".
 
     Raises:
         FormulaError: pointing at what is wrong.
     """
     tree = parse(formula)
-    value = _value(tree, table)
+    value = _value(tree, table, lambda share: watch(f"working out {name}", share))
     data = np.broadcast_to(value.data, (table.size,)).copy()
     data[~np.isfinite(data)] = np.nan
     match value.kind:
@@ -89,13 +90,14 @@ def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:
     return in_whole_units(dates)
 
 
-def _value(tree: Tree, table: Table) -> Value:
+def _value(tree: Tree, table: Table, reached: Callable[[float], None]) -> Value:
     """What a tree comes to: its parts first, however deep they lie, then what is made of them."""
     waiting: list[tuple[Tree, bool]] = [(tree, False)]
     found: list[Value] = []
     until = time.monotonic() + LONGEST
     while waiting:
         part, parts_known = waiting.pop()
+        reached(part.start / max(tree.end, 1))
         if time.monotonic() > until:
             raise FormulaError(
                 f"this takes longer than {LONGEST:.0f} seconds on so many rows: make columns of its parts",

@@ -1,7 +1,8 @@
 """Carrying steps out in order; one that does not fit says so, stays, and is passed over."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Annotated, TypeAlias
 
 from pydantic import Field
@@ -22,14 +23,15 @@ from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
 from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
-from hourglass.cohort.steps.step import BrokenStepError, RowsLeftOut
+from hourglass.cohort.steps.step import BrokenStepError, Done, RowsLeftOut
 from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.steps.units import TakeUnitApart
 from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.steps.written_times import ReadColons, TakeEndsApart, TakeMarkApart
-from hourglass.cohort.table import NoSuchColumnError, Table
+from hourglass.cohort.table import Column, NoSuchColumnError, Table
+from hourglass.core.watch import Watch
 
 Step: TypeAlias = Annotated[
     SetAside
@@ -77,6 +79,18 @@ LONGEST_FAULT = 200
 
 
 @dataclass(frozen=True, slots=True)
+class NotMade:
+    """Why a formula makes no column."""
+
+    why: str
+
+
+Made: TypeAlias = Column | NotMade
+"""What a formula makes."""
+NOTHING_MADE: Mapping[int, Made] = MappingProxyType({})
+
+
+@dataclass(frozen=True, slots=True)
 class StepEffect:
     """What a step did: its name in words, rows, cells, what it made, or why it could do nothing.
 
@@ -93,13 +107,32 @@ class StepEffect:
     left_out: tuple[RowsLeftOut, ...] = ()
 
 
-def apply_steps(table: Table, steps: Sequence[Step]) -> tuple[Table, tuple[StepEffect, ...]]:
-    """Apply steps in order. A step that does not fit is passed over, its effect saying why."""
+def apply_steps(
+    table: Table, steps: Sequence[Step], made: Mapping[int, Made] = NOTHING_MADE
+) -> tuple[Table, tuple[StepEffect, ...]]:
+    """Apply steps in order. A step that does not fit is passed over, its effect saying why.
+
+    Args:
+        made: what formulas have made already, by the place of their step.
+    """
     effects = []
-    for step in steps:
-        table, effect = _apply(table, step)
+    for place, step in enumerate(steps):
+        table, effect = _apply(table, step, made.get(place))
         effects.append(effect)
     return table, tuple(effects)
+
+
+def made_by_formulas(table: Table, steps: Sequence[Step], watch: Watch) -> dict[int, Made]:
+    """What each formula makes as the steps are applied, by the place of its step."""
+    made: dict[int, Made] = {}
+    for place, step in enumerate(steps):
+        if isinstance(step, NewColumn):
+            try:
+                made[place] = step.column_of(table, watch)
+            except (BrokenStepError, NoSuchColumnError) as error:
+                made[place] = NotMade(str(error))
+        table, _ = _apply(table, step, made.get(place))
+    return made
 
 
 def made_by_steps(raw: Table, after: Table, effects: Sequence[StepEffect]) -> frozenset[str]:
@@ -120,10 +153,10 @@ def refuse_broken(effects: Sequence[StepEffect]) -> None:
             raise BrokenStepError(f"{effect.name}: {effect.broken}")
 
 
-def _apply(table: Table, step: Step) -> tuple[Table, StepEffect]:
+def _apply(table: Table, step: Step, made: Made | None) -> tuple[Table, StepEffect]:
     name = step.named()
     try:
-        done = step.on(table)
+        done = _done(table, step, made)
     except (BrokenStepError, NoSuchColumnError) as error:
         return table, StepEffect(name, broken=str(error))
     except Exception as fault:  # whatever it is, the study must go on without the step
@@ -142,3 +175,11 @@ def _apply(table: Table, step: Step) -> tuple[Table, StepEffect]:
         becomes=done.table.size if done.other_layout else None,
         left_out=done.left_out,
     )
+
+
+def _done(table: Table, step: Step, made: Made | None) -> Done:
+    if made is None or not isinstance(step, NewColumn):
+        return step.on(table)
+    if isinstance(made, NotMade):
+        raise BrokenStepError(made.why)
+    return step.with_column(table, made)

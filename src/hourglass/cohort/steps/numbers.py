@@ -20,8 +20,9 @@ from hourglass.cohort.steps.step import (
     new_name,
     number_column,
 )
-from hourglass.cohort.table import DAY, MICRO, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DAY, MICRO, Column, NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
+from hourglass.core.watch import Watch, unwatched
 
 
 class SplitNumber(StepBase):
@@ -162,10 +163,21 @@ class NewColumn(StepBase):
         return f"{self.name} = {self.formula}"
 
     def on(self, table: Table) -> Done:
+        return self.with_column(table, self.column_of(table))
+
+    def column_of(self, table: Table, watch: Watch = unwatched) -> Column:
+        """The column that the formula makes, which may take long.
+
+        Raises:
+            BrokenStepError: when the formula does not fit the table.
+        """
         try:
-            made = formula_column(self.name.strip(), self.formula, table)
+            return formula_column(self.name.strip(), self.formula, table, watch)
         except FormulaError as error:
             raise BrokenStepError(str(error)) from None
+
+    def with_column(self, table: Table, made: Column) -> Done:
+        """The table with the column that the formula made."""
         if table.has(made.name):
             old = table.column(made.name)
             made = replace(made, label=old.label, unit=old.unit)

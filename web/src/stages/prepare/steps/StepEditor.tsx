@@ -87,7 +87,8 @@ function Written({
   const insteadOf = editing?.id ?? null;
   // Once it is sent there is nothing left to try, and the step it replaces is gone.
   const preview = useStepPreview(study, sent ? null : settled, insteadOf);
-  const effect = settled ? preview.data : undefined;
+  const tried = settled ? preview.data : undefined;
+  const effect = tried?.preview ?? undefined;
   const body = ready(form, draft);
   return (
     <form
@@ -114,7 +115,11 @@ function Written({
             ),
           )}
         </div>
-        <StepEffect effect={effect} error={settled ? preview.error : null} />
+        <StepEffect
+          effect={effect}
+          work={tried?.work ?? null}
+          error={settled ? preview.error : null}
+        />
         <ReasonField reason={reason} onReason={setReason} />
         <Refused error={take.error} />
       </DialogContent>

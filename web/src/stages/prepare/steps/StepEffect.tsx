@@ -1,13 +1,16 @@
-import type { StepPreview } from "../../../api/types";
+import type { StepPreview, Work } from "../../../api/types";
+import { Working } from "../../../frame/StagePage";
 import { grouped } from "../../../numbers/format";
 import "./StepEffect.css";
 
 /** What a step would do: rows, cells, levels with their events, a few cells before and after. */
 export function StepEffect({
   effect,
+  work,
   error,
 }: {
   effect: StepPreview | undefined;
+  work: Work | null;
   error: Error | null;
 }) {
   if (error)
@@ -16,6 +19,7 @@ export function StepEffect({
         {error.message}
       </p>
     );
+  if (work) return <Working work={work} />;
   if (!effect) return <p className="quiet">Fill the sentence to see what the step would do.</p>;
   if (effect.broken)
     return (
