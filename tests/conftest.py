@@ -2,6 +2,7 @@
 
 import os
 import uuid
+from pathlib import Path
 
 import psycopg
 import pytest
@@ -9,6 +10,11 @@ from hypothesis import settings
 from psycopg.rows import dict_row
 
 from hourglass.store.migrate import migrate
+
+# Processes are forked from a server that finds what it loads first, once for all of them, by this.
+os.environ["PYTHONPATH"] = os.pathsep.join(
+    str(Path(__file__).parents[1] / folder) for folder in ("src", "tests")
+)
 
 # By hand the made-up inputs differ from run to run and go on searching; a machine that decides
 # whether a change lands takes the same ones every time.

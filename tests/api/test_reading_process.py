@@ -16,7 +16,7 @@ from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from hourglass.core.watch import unwatched
-from making import shared_text
+from workbooks import shared_text
 
 MIB = 2**20
 READER = FileReader(Limits(), 2_000 * MIB, 60)

@@ -319,9 +319,10 @@ def _parse(text: bytes, recipe: Recipe, width: int, limits: Limits) -> tuple[Any
         if odd:  # the parser numbers rows only when it reads them in order
             odd.clear()
             arrow = read(threads=False)
-    except pa.ArrowInvalid as error:
+    except pa.ArrowInvalid:
         raise UnreadableFileError(
-            f"The rows cannot be told apart ({error}). Look for a quotation mark without its partner."
+            "Where each row ends cannot be seen: one is longer than a million characters. Look for a "
+            "quotation mark without its partner, or for a cell that holds a whole document."
         ) from None
     if recipe.quote:
         _refuse_open_quotation(text, arrow, recipe.quote)

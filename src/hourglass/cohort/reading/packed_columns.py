@@ -47,7 +47,7 @@ def read_cells(data: bytes, limits: Limits) -> Cells:
         columns = [_coded(column) for column in table.columns]
     except (pa.ArrowException, OSError) as error:
         raise UnreadableFileError(
-            f"The Parquet file cannot be read ({str(error)[:120]})."
+            f"The Parquet file cannot be read ({str(error).splitlines()[0][:120]})."
         ) from None
     names, mended = mended_names(table.column_names, limits)
     return Cells(names, columns, [*lists_left_out(nested), *mended])

@@ -80,6 +80,10 @@ def read(
         recipe, evidence, sheets = find_recipe(data, limits)
     cells = _cells(unwrapped(data, limits)[0], recipe, limits, most_rows)
     names, columns = cells.names, cells.columns
+    if not columns:
+        raise UnreadableFileError(
+            "No cell of the file holds anything. Choose a file with a header and rows."
+        )
     if most_rows is not None:
         columns = [column[:most_rows] for column in columns]
     size = len(columns[0])

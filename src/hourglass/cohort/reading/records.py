@@ -14,6 +14,8 @@ from hourglass.cohort.reading.recipe import Cells, Evidence, Limits, Recipe, Unr
 from hourglass.cohort.words import grouped
 
 BLOCK = 5_000
+AT_ONCE = 4 * 2**20
+"""Bytes that are parsed at once: the parser begins a text anew that does not end within them."""
 DEEPEST = 12
 LONGEST_NUMBER = 1_000
 """The library that parses JSON breaks on numbers of some thousand digits."""
@@ -85,7 +87,7 @@ def refuse_deep(data: bytes) -> None:
     """
     depth = 0
     try:
-        for event, _ in ijson.basic_parse(io.BytesIO(data), multiple_values=True):
+        for event, _ in ijson.basic_parse(io.BytesIO(data), multiple_values=True, buf_size=AT_ONCE):
             if event in ("start_map", "start_array"):
                 depth += 1
                 if depth > DEEPEST:
@@ -103,7 +105,9 @@ def refuse_deep(data: bytes) -> None:
 def _top_keys(data: bytes) -> set[str]:
     keys = set()
     try:
-        for prefix, event, value in ijson.parse(io.BytesIO(data), multiple_values=True):
+        for prefix, event, value in ijson.parse(
+            io.BytesIO(data), multiple_values=True, buf_size=AT_ONCE
+        ):
             if prefix == "" and event == "map_key":
                 keys.add(value)
             if (prefix == "" and event in ("start_array", "end_map")) or len(keys) > 200:
@@ -182,7 +186,9 @@ def _cell(value: Any) -> str | None:
 def _records(data: bytes, limits: Limits) -> Cells:
     blocks = _Blocks(limits)
     prefix = _where(data)
-    for record in ijson.items(io.BytesIO(data), prefix, multiple_values=True, use_float=False):
+    for record in ijson.items(
+        io.BytesIO(data), prefix, multiple_values=True, use_float=False, buf_size=AT_ONCE
+    ):
         if not isinstance(record, dict):
             raise UnreadableFileError("The JSON is not a list of records with named values.")
         blocks.add(record)
@@ -194,7 +200,7 @@ def _where(data: bytes) -> str:
     first = data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1]
     if first == b"[":
         return "item"
-    for prefix, event, _ in ijson.parse(io.BytesIO(data), multiple_values=True):
+    for prefix, event, _ in ijson.parse(io.BytesIO(data), multiple_values=True, buf_size=AT_ONCE):
         if event == "start_array" and prefix and "." not in prefix:
             return f"{prefix}.item"
         if event == "end_map" and prefix == "":
@@ -203,13 +209,13 @@ def _where(data: bytes) -> str:
 
 
 def _dataset(data: bytes, limits: Limits) -> Cells:
-    listed = ijson.items(io.BytesIO(data), "columns.item", multiple_values=True)
+    listed = ijson.items(io.BytesIO(data), "columns.item", multiple_values=True, buf_size=AT_ONCE)
     declared = [c for c in listed if isinstance(c, dict) and "name" in c]
-    rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item")
+    rows: Iterator[Any] = ijson.items(io.BytesIO(data), "rows.item", buf_size=AT_ONCE)
     if not declared:
         prefix = _old_prefix(data)
-        declared = list(ijson.items(io.BytesIO(data), f"{prefix}.items.item"))
-        rows = ijson.items(io.BytesIO(data), f"{prefix}.itemData.item")
+        declared = list(ijson.items(io.BytesIO(data), f"{prefix}.items.item", buf_size=AT_ONCE))
+        rows = ijson.items(io.BytesIO(data), f"{prefix}.itemData.item", buf_size=AT_ONCE)
     names = [str(c["name"]) for c in declared]
     if not names:
         raise UnreadableFileError("The data set names no columns.")
@@ -219,7 +225,7 @@ def _dataset(data: bytes, limits: Limits) -> Cells:
     if _by_line(data):
         rows = (
             row
-            for row in ijson.items(io.BytesIO(data), "", multiple_values=True)
+            for row in ijson.items(io.BytesIO(data), "", multiple_values=True, buf_size=AT_ONCE)
             if isinstance(row, list)
         )
     blocks = _Blocks(limits)
@@ -248,7 +254,7 @@ def _by_line(data: bytes) -> bool:
 
 def _old_prefix(data: bytes) -> str:
     """Where the first version of the standard keeps its one data set."""
-    for prefix, event, value in ijson.parse(io.BytesIO(data)):
+    for prefix, event, value in ijson.parse(io.BytesIO(data), buf_size=AT_ONCE):
         if event == "map_key" and prefix.endswith("itemGroupData"):
             return f"{prefix}.{value}"
     raise UnreadableFileError("The data set has neither columns and rows nor an item group.")

@@ -49,9 +49,13 @@ def open_workbook(data: bytes, limits: Limits) -> tuple[CalamineWorkbook, list[s
 
 def _broken(error: Exception) -> str:
     return (
-        f"The spreadsheet cannot be opened ({str(error)[:120]}). "
+        f"The spreadsheet cannot be opened ({_reason(error)}). "
         "Open it in the program it comes from, save it again, and upload that."
     )
+
+
+def _reason(error: Exception) -> str:
+    return (str(error).splitlines() or [type(error).__name__])[0][:120]
 
 
 def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], list[str]]:
@@ -92,8 +96,12 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], li
 def _size(book: CalamineWorkbook, sheet: str) -> int:
     try:
         found = book.get_sheet_by_name(sheet)
-    except (CalamineError, ValueError):
-        return 0
+    except (CalamineError, ValueError) as error:
+        raise UnreadableFileError(
+            f"Sheet {sheet} of the workbook cannot be read ({_reason(error)}), and might be the one with the "
+            "table. Open the workbook in the program it comes from, delete the sheet or save it again, "
+            "and upload that."
+        ) from None
     return int(found.total_height * found.total_width)
 
 

@@ -1,10 +1,11 @@
 """Files that are packed around one table: gzip, and an archive with one file in it."""
 
+import gzip
 import io
 import zipfile
 import zlib
+from collections.abc import Iterator
 from contextlib import closing
-from typing import IO
 
 from hourglass.cohort.reading.recipe import Evidence, Limits, UnreadableFileError
 from hourglass.cohort.words import grouped, listed
@@ -13,6 +14,8 @@ GZIP, ZIP = b"\x1f\x8b", b"PK\x03\x04"
 OF_A_WORKBOOK = ("[Content_Types].xml", "mimetype")
 LEFT_BY_SYSTEMS = ("__MACOSX/", ".DS_Store", "Thumbs.db", "desktop.ini")
 BLOCK = 2**20
+COUNTED_ABOVE = 256 * BLOCK
+"""Bytes above which what is packed is counted before it is kept."""
 BROKEN = (
     zipfile.BadZipFile,
     zlib.error,
@@ -40,28 +43,50 @@ def unwrapped(data: bytes, limits: Limits) -> tuple[bytes, list[Evidence]]:
             name, data = inner
             evidence.append(Evidence("format", "an archive", f"the only file in it is {name}"))
         else:
-            break
+            return data, evidence
+    if data.startswith(GZIP):
+        raise UnreadableFileError(
+            f"The file is packed more than {DEEPEST} times over. Unpack it and upload what is inside."
+        )
     return data, evidence
 
 
 def _gunzipped(data: bytes, limits: Limits) -> bytes:
-    out, rest = bytearray(), data
+    """What a gzip file holds; where that is much, its size is counted before it is kept."""
+    out, counted = bytearray(), False
+    for block in _blocks(data):
+        out += block
+        if len(out) > COUNTED_ABOVE and not counted:
+            _refuse_large(sum(map(len, _blocks_within(data, limits))), limits)
+            counted = True
+    _refuse_large(len(out), limits)
+    return bytes(out)
+
+
+def _blocks_within(data: bytes, limits: Limits) -> Iterator[bytes]:
+    """What a gzip file holds, up to just beyond what can be read."""
+    size = 0
+    for block in _blocks(data):
+        yield block
+        size += len(block)
+        if size > limits.most_unpacked:
+            return
+
+
+def _blocks(data: bytes) -> Iterator[bytes]:
+    """What a gzip file holds, piece by piece."""
     try:
-        while rest:
-            step = zlib.decompressobj(zlib.MAX_WBITS | 16)
-            out += step.decompress(rest, limits.most_unpacked - len(out) + 1)
-            if len(out) > limits.most_unpacked:
-                raise _too_large(limits)
-            if not step.eof:
-                raise UnreadableFileError(
-                    "The gzip file breaks off before its end. Copy or download it again."
-                )
-            rest = step.unused_data.lstrip(b"\x00")
-    except zlib.error as error:
+        with gzip.open(io.BytesIO(data)) as file:
+            while block := file.read(BLOCK):
+                yield block
+    except EOFError:
+        raise UnreadableFileError(
+            "The gzip file breaks off before its end. Copy or download it again."
+        ) from None
+    except (zlib.error, OSError) as error:
         raise UnreadableFileError(
             f"The gzip file is damaged ({str(error)[:80]}). Copy or download it again."
         ) from None
-    return bytes(out)
 
 
 def _one_in_archive(data: bytes, limits: Limits) -> tuple[str, bytes] | None:
@@ -86,8 +111,8 @@ def _one_in_archive(data: bytes, limits: Limits) -> tuple[str, bytes] | None:
                     f"{only.filename[:80]} is encrypted in the archive. Unpack it with its password and "
                     "upload what is inside."
                 )
-            with archive.open(only) as file:
-                return only.filename[:80], _read(file, limits)
+            _refuse_large(only.file_size, limits)  # it gives no more than it declares
+            return only.filename[:80], archive.read(only)
     except UnreadableFileError:
         raise
     except BROKEN as error:
@@ -103,17 +128,9 @@ def _left_by_a_system(info: zipfile.ZipInfo) -> bool:
     return info.is_dir() or info.filename.startswith(LEFT_BY_SYSTEMS) or last in LEFT_BY_SYSTEMS
 
 
-def _read(file: IO[bytes], limits: Limits) -> bytes:
-    out = bytearray()
-    while block := file.read(BLOCK):
-        out += block
-        if len(out) > limits.most_unpacked:
-            raise _too_large(limits)
-    return bytes(out)
-
-
-def _too_large(limits: Limits) -> UnreadableFileError:
-    return UnreadableFileError(
-        f"Unpacked the file is larger than {grouped(limits.most_unpacked // 2**20)} MB, the most that can "
-        "be read. Leave out columns or rows that you do not need."
-    )
+def _refuse_large(size: int, limits: Limits) -> None:
+    if size > limits.most_unpacked:
+        raise UnreadableFileError(
+            f"Unpacked the file is larger than {grouped(limits.most_unpacked // 2**20)} MB, the most that "
+            "can be read. Leave out columns or rows that you do not need."
+        )
