@@ -75,6 +75,10 @@ def bench(
             help="Load a whole program instead, with so much of all it must bear: 1 is all.",
         ),
     ] = 0,
+    files: Annotated[
+        Path | None,
+        typer.Option(help="With --load: a folder of files that are sent to it, each once."),
+    ] = None,
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
     from hourglass.cli.bench_core import run_core_bench, run_growth_bench
@@ -86,7 +90,7 @@ def bench(
     if load:
         from hourglass.cli.bench_load import run_load_bench
 
-        run_load_bench(load)
+        run_load_bench(load, files)
         return
     if browser:
         run_large_page_bench(rows // 10)

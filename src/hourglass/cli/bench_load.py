@@ -1,28 +1,40 @@
 """What a running program bears: writers at once, requests nobody would send, much work, many callers."""
 
 from collections import defaultdict
+from collections.abc import Callable
+from pathlib import Path
 
+import httpx
 import numpy as np
 
-from hourglass.cli.load.callers import answered_by_faults, lost_changes, waits
-from hourglass.cli.load.program import MIB, Program, running_program
-from hourglass.cli.load.worked import memory_of_workings
+from hourglass.cli.load.callers import FAULT, answered_by_faults, lost_changes, waits
+from hourglass.cli.load.files import send_files
+from hourglass.cli.load.kills import killed_again_and_again
+from hourglass.cli.load.program import MIB, Program, folder_of_its_own, running_program
+from hourglass.cli.load.worked import memory_of_slots, memory_of_workings
 
+MemoryOf = Callable[[Program, httpx.Client, int, int], list[int]]
 WRITERS = 4
 DEMOS = ("lamps", "larkmoor", "larkmoor_as_received")
 
 
-def run_load_bench(share: float) -> None:
+def run_load_bench(share: float, files: Path | None = None) -> None:
     """Load a program of its own and print what it bore.
 
     Args:
-        share: of the whole load: 1 takes about half an hour.
+        share: of the whole load: 1 takes about an hour.
+        files: a folder of files made to break it, each sent once.
     """
-    with running_program() as program:
+    with folder_of_its_own() as var, running_program(var) as program:
+        _callers(program, 600 * share)
         _writers(program, round(500 * share))
         _faults(program, round(10_000 * share))
-        _memory(program, round(205 * share))
-        _callers(program, 600 * share)
+        if files is not None:
+            _files(program, files)
+        _memory(program, "workings", memory_of_workings, round(205 * share))
+        _memory(program, "changes of a slot", memory_of_slots, round(500 * share))
+    kills, made, lost = killed_again_and_again(max(round(200 * share), 1), seed=24)
+    print(f"{kills} kills of any process: {made} writes acknowledged, {lost} lost")
 
 
 def _writers(program: Program, times: int) -> None:
@@ -40,12 +52,27 @@ def _faults(program: Program, times: int) -> None:
             )
 
 
-def _memory(program: Program, times: int) -> None:
+def _memory(program: Program, what: str, work: MemoryOf, times: int) -> None:
     with program.client(600) as client:
-        held = memory_of_workings(program, client, 400_000, times)
-    places = range(0, len(held), max(len(held) // 5, 1))
+        held = work(program, client, 400_000, times)
+    places = range(0, len(held), max(len(held) // 10, 1))
     shown = ", ".join(f"{held[k] // MIB} MB after {k + 1}" for k in places)
-    print(f"workings of 400,000 rows: {shown}; {held[-1] // MIB} MB at the end")
+    print(f"{what} of 400,000 rows: {shown}; {held[-1] // MIB} MB at the end", flush=True)
+
+
+def _files(program: Program, folder: Path) -> None:
+    with program.client(600) as client:
+        sent = send_files(program, client, folder)
+    faults = [one.name for one in sent if one.status >= FAULT]
+    print(f"{len(sent)} files made to break the program: answered by a fault {faults or 'none'}")
+    for what, field, unit in (
+        ("the longest took, in seconds,", "seconds", 1),
+        ("others waited at most, in seconds,", "longest_ping", 1),
+        ("a process held at most, in MB,", "reader", MIB),
+        ("the server gained at most, in MB,", "server", MIB),
+    ):
+        most, name = max((getattr(one, field) / unit, one.name) for one in sent)
+        print(f"  {what} {most:.1f} ({name})", flush=True)
 
 
 def _callers(program: Program, seconds: float) -> None:

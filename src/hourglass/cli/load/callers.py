@@ -16,6 +16,8 @@ from hourglass.cli.load.requests import Requests
 OpenClient = Callable[[], AbstractContextManager[httpx.Client]]
 """Opens a client of the interface, as many as are wanted."""
 FAULT = 500
+READS_FOR = 2.0
+"""Seconds for which a caller reads what came."""
 PLACES = {"analysis_id": [1, 2, 3], "step_id": [1, 2], "number": [1, 5], "group": [0, 1]}
 
 
@@ -94,7 +96,8 @@ def answered_by_faults(client: httpx.Client, demo: str, times: int, seed: int) -
 def waits(open_client: OpenClient, callers: int, seconds: float) -> list[tuple[str, float, int]]:
     """What many callers at once wait for: the kind of request, seconds, and how it was answered.
 
-    Each has a study of its own, looks at the list, the study, Prepare and Estimate, and renames it, in turn.
+    Each has a study of its own, looks at the list, the study, Prepare and Estimate, and renames it, in turn,
+    and reads for two seconds between any two of these.
     """
     until = time.monotonic() + seconds
 
@@ -106,6 +109,7 @@ def waits(open_client: OpenClient, callers: int, seconds: float) -> list[tuple[s
                 begun = time.monotonic()
                 reply = client.request(method, path, **given)
                 found.append((kind, time.monotonic() - begun, reply.status_code))
+                time.sleep(READS_FOR)
                 return reply
 
             study = timed("demo", "POST", "/studies", json={"demo": "lamps"}).json()["id"]
@@ -116,7 +120,6 @@ def waits(open_client: OpenClient, callers: int, seconds: float) -> list[tuple[s
                 timed("estimate", "GET", f"/studies/{study}/estimate")
                 header = {"If-Match": seen.headers["etag"]}
                 timed("change", "PATCH", f"/studies/{study}", json={"name": f"{k}"}, headers=header)
-                time.sleep(2)  # people read what they see
         return found
 
     with ThreadPoolExecutor(callers) as threads:

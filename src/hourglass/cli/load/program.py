@@ -32,44 +32,50 @@ class Program:
 
     def memory(self) -> int:
         """Bytes of memory that the server and all its processes hold."""
-        return sum(_held(process) for process in (self.process, *_children(self.process)))
+        return sum(held(process) for process in (self.process, *children(self.process)))
 
 
 @contextmanager
-def running_program() -> Iterator[Program]:
-    """Start a program with a database and a folder of its own, and end it afterwards."""
+def folder_of_its_own() -> Iterator[Path]:
+    """A folder for the files and the database of a program, gone afterwards."""
     with TemporaryDirectory(prefix="hourglass-load-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o711)
-        var = Path(folder) / "var"
-        own = {"HOURGLASS_VAR": str(var), "PORT": "0", "PYTHONPATH": str(ROOT / "src")}
-        environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"} | own
-        process = subprocess.Popen(
-            [sys.executable, "-m", "hourglass.cli", "start"],
-            env=environment,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,
-            text=True,
-        )
-        try:
-            assert process.stdout is not None
-            line = next(line for line in process.stdout if "is ready at" in line)
-            address, _, token = line.split()[5].partition("/?token=")
-            yield Program(address, token, process.pid)
-        finally:
-            process.send_signal(signal.SIGTERM)
-            with suppress(subprocess.TimeoutExpired):
-                process.wait(30)
-            process.kill()
+        yield Path(folder) / "var"
 
 
-def _held(process: int) -> int:
+@contextmanager
+def running_program(var: Path) -> Iterator[Program]:
+    """Start a program with its files and its database in a folder, and end it afterwards."""
+    own = {"HOURGLASS_VAR": str(var), "PORT": "0", "PYTHONPATH": str(ROOT / "src")}
+    environment = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"} | own
+    process = subprocess.Popen(
+        [sys.executable, "-m", "hourglass.cli", "start"],
+        env=environment,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
+    try:
+        assert process.stdout is not None
+        line = next(line for line in process.stdout if "is ready at" in line)
+        address, _, token = line.split()[5].partition("/?token=")
+        yield Program(address, token, process.pid)
+    finally:
+        process.send_signal(signal.SIGTERM)
+        with suppress(subprocess.TimeoutExpired):
+            process.wait(30)
+        process.kill()
+
+
+def held(process: int) -> int:
+    """Bytes of memory that a process holds; 0 where it is gone."""
     with suppress(OSError, ValueError):
         pages = int(Path(f"/proc/{process}/statm").read_text(encoding="ascii").split()[1])
         return pages * os.sysconf("SC_PAGESIZE")
     return 0
 
 
-def _children(process: int) -> list[int]:
+def children(process: int) -> list[int]:
     """All processes that a process has started, and those that these have."""
     parents = {}
     for stat in Path("/proc").glob("[0-9]*/stat"):

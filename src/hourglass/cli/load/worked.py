@@ -19,6 +19,19 @@ def memory_of_workings(program: Program, client: httpx.Client, rows: int, times:
     return held
 
 
+def memory_of_slots(program: Program, client: httpx.Client, rows: int, times: int) -> list[int]:
+    """Bytes that the program holds after each of so many changes of a slot, each with its curves."""
+    study = study_of(client, rows)
+    held = []
+    for k in range(times):
+        prepared = settled(client, f"/studies/{study}/prepare")
+        statement = prepared["follow_up"] | {"event_name": f"event {k}"}
+        _made(client, study, "/follow-up", json=statement)
+        settled(client, f"/studies/{study}/estimate")
+        held.append(program.memory())
+    return held
+
+
 def study_of(client: httpx.Client, rows: int) -> str:
     """A study of made-up rows whose curves can be estimated."""
     rng = np.random.default_rng(24)
