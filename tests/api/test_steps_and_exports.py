@@ -59,6 +59,27 @@ def compared(api, study):
     return found
 
 
+def test_what_is_not_there_is_refused_where_it_is_named(api, study):
+    def refused(done):
+        assert done.status_code == 422
+        return done.json()["detail"]
+
+    by = {"stage": "compare", "version": 4, "by": "arm"}
+    url = f"/api/studies/{study}/statement"
+    assert "no column called “nowhere”" in refused(
+        api.client.put(url, json={**by, "by": "nowhere"})
+    )
+    assert (
+        refused(api.client.put(url, json={**by, "contrast": "z"}))
+        == "There is no level “z” of arm."
+    )
+    assert "no column called “nowhere”" in refused(api.follow_up(study, outcome="nowhere"))
+    for rows in ([9999], [1, 9999]):
+        step = {"kind": "set_aside", "rows": rows, "why": "x"}
+        assert "ow 9 999 cannot be found" in refused(take(api, study, step))
+    assert steps(api, study) == []
+
+
 def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
     tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()[
         "preview"

@@ -85,7 +85,7 @@ def test_variance_inflation_of_a_term_does_not_depend_on_its_reference():
     assert alone.variance_inflation(np.array([0])) == pytest.approx(1)
     away = fit(follow_up([1, 2, 3], [1, 0, 0]), np.array([[1.0], [0], [0]]))
     assert away.variance_inflation(np.array([0])) is None
-    with pytest.raises(ValueError, match="same rows"):
+    with pytest.raises(NotEstimableError, match="same rows"):
         alone.against(away)
     assert alone.against(alone).blank
 

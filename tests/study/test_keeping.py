@@ -103,7 +103,9 @@ def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
     states = [now()]
     for change in (
         lambda s: rename(keeping, s, "Renamed"),
-        lambda s: follow(keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), None),
+        lambda s: follow(
+            keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), table(CSV.decode()), None
+        ),
         lambda s: decide(keeping, s, KEEP, [SetAside(rows=(1,), why="x")]),
         lambda s: set_figure(keeping, s, "compare", {"width": 85}),
         lambda s: set_look(keeping, s, "compare", "g: a", {"group": "g: a", "tone": 3}),
@@ -131,7 +133,7 @@ def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
 def test_another_file_is_taken_only_while_nothing_depends_on_it(keeping, study, blobs):
     keep_file(keeping, blobs, keeping.load(study), "other.csv", b"a,b\n1,0\n")
     assert keeping.load(study).file.name == "other.csv"
-    follow(keeping, keeping.load(study), FollowUpStatement(outcome="b"), None)
+    follow(keeping, keeping.load(study), FollowUpStatement(outcome="b"), table("a,b\n1,0\n"), None)
     with pytest.raises(FileAlreadyReadError):
         keep_file(keeping, blobs, keeping.load(study), "third.csv", b"a\n1\n")
     assert keeping.load(study).file.name == "other.csv"

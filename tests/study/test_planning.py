@@ -72,7 +72,7 @@ def test_what_is_decided_otherwise_departs_from_the_sealed_plan(keeping, planned
     age, alone = NumberTerm(column="age", unit=10), NumberTerm(column="age")
     kept = KeptModel(letter="A", model=HazardsModel(terms=(alone,)), note="as planned")
     study = state(keeping, study, None, ModelStatement(terms=(age,), kept=(kept,)), data, None)
-    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), None)
+    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), data, None)
     found = {(d.about, d.planned, d.now) for d in departures(study, STAGES)}
     assert ("Follow-up: unit", "months", "days") in found
     assert (

@@ -33,6 +33,7 @@ from hourglass.study.results import NoSuchDrawingError, Results, Wanted, asked_f
 from hourglass.study.source import source_of
 from hourglass.study.turns import Turn
 from hourglass.study.work import WorkUnderWay
+from making import demo_table
 
 
 @pytest.fixture
@@ -106,7 +107,7 @@ def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
     seen = {now()}
     follow_up = keeping.load(made).follow_up
     burning = follow_up.model_copy(update={"event_name": "burning out"})
-    follow(keeping, keeping.load(made), burning, None)
+    follow(keeping, keeping.load(made), burning, demo_table("lamps"), None)
     seen.add(now())
     said = NewDecision("prepare", "k", "set aside", "x")
     decided = decide(keeping, keeping.load(made), said, [SetAside(rows=(1,), why="x")])

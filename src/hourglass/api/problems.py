@@ -14,6 +14,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.watch import CancelledError
 from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
+from hourglass.analysis.unknown_names import NoSuchLevelError
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
@@ -73,6 +74,7 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     UnreadableFileError: (422, "unreadable-file", "The file cannot be read"),
     BrokenStepError: (422, "broken-step", "The step does not fit"),
     NoSuchColumnError: (422, "no-such-column", "No such column"),
+    NoSuchLevelError: (422, "no-such-level", "No such level"),
     UnusableTermError: (422, "unusable-term", "The term cannot be used"),
     NotEstimableError: (422, "not-estimable", "Not estimable"),
     WorkEndedError: (500, "work-ended", "The computation broke off"),

@@ -11,7 +11,7 @@ from hourglass.analysis.shared.sections import Table, Words
 from hourglass.cli.machine import say
 from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
 from hourglass.cli.run_plan import ALL_FITS, NO_FOLDER, NO_PLAN, NOT_ALL_FITS, made_of, read_plan
-from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.errors import HourglassError
 from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import print_figures
@@ -51,7 +51,7 @@ def apply_model(
         return NO_PLAN
     try:
         found = applied(own.cohort, model, other.cohort, time)
-    except (ValueError, NoSuchColumnError) as why:
+    except HourglassError as why:
         say(f"The model cannot be applied: {why}.")
         return NOT_ALL_FITS
     told = told_of(own.cohort, model, other.cohort, found)

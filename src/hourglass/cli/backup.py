@@ -16,6 +16,7 @@ from hourglass import VERSION
 from hourglass.cli.kept import folder_of_data, kept_database
 from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
 from hourglass.cli.out_folder import refuse_written
+from hourglass.core.errors import HourglassError
 from hourglass.store.blobs import Blobs, MissingBlobError
 from hourglass.store.collecting import named_files
 from hourglass.store.migrate import opened, version
@@ -29,7 +30,7 @@ PLAIN = ("--no-owner", "--no-privileges")
 """A dump that any account brings back."""
 
 
-class BadBackupError(ValueError):
+class BadBackupError(HourglassError):
     """A file that is no backup, or was damaged."""
 
 

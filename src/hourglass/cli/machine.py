@@ -9,6 +9,8 @@ import sys
 from ctypes.util import find_library
 from pathlib import Path
 
+from hourglass.core.errors import HourglassError
+
 ROOT = Path(__file__).parents[3]
 WEB = ROOT / "web"
 BUILT_FROM = ".built-from"
@@ -22,7 +24,7 @@ PAGE_LIBRARIES = {
 """Debian's packages that laying out pages needs, and the library that each brings."""
 
 
-class MissingPieceError(RuntimeError):
+class MissingPieceError(HourglassError):
     """Something that has to be installed by hand; the message says what."""
 
 

@@ -5,12 +5,13 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from hourglass.cli.machine import say
+from hourglass.core.errors import HourglassError
 
 LIST = ".written-by-hourglass"
 """The list of files that a command wrote into a folder, which it may clear again."""
 
 
-class UnusableFolderError(ValueError):
+class UnusableFolderError(HourglassError):
     """A folder that cannot be written into; the message says why, and what to do."""
 
 

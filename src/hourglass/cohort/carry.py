@@ -3,15 +3,37 @@
 import hashlib
 from collections.abc import Sequence
 
-from hourglass.cohort.steps.apply import apply_steps
+from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import grouped
 
 RowStep = SetAside | SwapCells | CorrectCell
 """Steps that name rows by their number in the file."""
+
+
+def rows_of(step: RowStep) -> tuple[int, ...]:
+    """The numbers of the rows that a step names."""
+    return (step.row,) if isinstance(step, CorrectCell) else step.rows
+
+
+def refuse_rows_gone(step: Step, table: Table) -> None:
+    """Refuse a step that names rows which the table it is taken on does not have.
+
+    Raises:
+        BrokenStepError: with the first such row.
+    """
+    if not isinstance(step, RowStep):
+        return
+    gone = sorted(set(rows_of(step)) - set(table.numbers[table.positions(rows_of(step))].tolist()))
+    if gone:
+        others = f" and {grouped(len(gone) - 1)} more of the rows named" if len(gone) > 1 else ""
+        raise BrokenStepError(
+            f"row {grouped(gone[0])}{others} cannot be found in the table as the steps before leave it"
+        )
 
 
 def row_keys(table: Table, subject: str | None) -> list[str]:
@@ -54,7 +76,7 @@ def carry_over(
 
 def known_by(step: RowStep, table: Table, subject: str | None) -> tuple[str, ...]:
     """What each row that a step names is known by, hashed: it is kept where the data are not."""
-    at = table.positions((step.row,) if isinstance(step, CorrectCell) else step.rows)
+    at = table.positions(rows_of(step))
     if subject is None:
         keys = row_keys(table.take(at), subject)
     else:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.core.errors import HourglassError
 
 Test = Literal[
     "is", "is not", "under", "at most", "at least", "over", "contains", "is missing", "is present"
@@ -14,7 +15,7 @@ Test = Literal[
 ORDERED = ("under", "at most", "at least", "over")
 
 
-class UnfitConditionError(ValueError):
+class UnfitConditionError(HourglassError):
     """A clause that does not fit its column; the message says why."""
 
 

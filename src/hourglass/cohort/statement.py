@@ -162,6 +162,11 @@ class FollowUpStatement(_Part):
         return next((m for c, m in self.meanings.items() if c.strip().casefold() == folded), None)
 
     @property
+    def columns(self) -> frozenset[str]:
+        """All columns that it names, in use or not; those of other follow-ups wait with them."""
+        return self.spent | {name for name in (self.outcome, self.event_date) if name is not None}
+
+    @property
     def spent(self) -> frozenset[str]:
         """Columns that are the outcome, the clock or the subject, and so cannot explain it."""
         match self.clock:

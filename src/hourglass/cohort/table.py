@@ -9,6 +9,8 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from numpy.typing import NDArray
 
+from hourglass.core.errors import HourglassError
+
 Kind = Literal["number", "date", "text"]
 MOST_NUMBERS_AS_LEVELS = 6
 """A number with more values than this forms no groups."""
@@ -178,7 +180,7 @@ def once_for_each(of: Callable[[C], V]) -> Callable[[C], V]:
     return remembered
 
 
-class NoSuchColumnError(LookupError):
+class NoSuchColumnError(HourglassError):
     """A statement or step names a column that the table does not have."""
 
     def __init__(self, name: str) -> None:

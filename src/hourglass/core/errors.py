@@ -1,9 +1,13 @@
 """What the core refuses, or cannot compute; the message of each says why, in words for a person.
 
-CoreError
-├── RefusedRowsError: rows that have no place in any analysis until somebody decides about them
-└── NotEstimableError: there is nothing to estimate, or a search does not converge
-    └── UndecidedError: rounding leaves open whether an estimate is finite
+HourglassError
+├── CoreError
+│   ├── RefusedRowsError: rows that have no place in any analysis until somebody decides about them
+│   └── NotEstimableError: there is nothing to estimate, or a search does not converge
+│       └── UndecidedError: rounding leaves open whether an estimate is finite
+└── the refusals of the other layers: a file, a step, a statement, a study that is not there
+
+Whatever else is raised is a fault of the program, and never a result.
 """
 
 from dataclasses import dataclass
@@ -19,7 +23,11 @@ class Refusal:
     rows: IntArray
 
 
-class CoreError(ValueError):
+class HourglassError(Exception):
+    """What the program refuses, in words that say to a person what is wrong."""
+
+
+class CoreError(HourglassError):
     """The data do not allow what was asked."""
 
 

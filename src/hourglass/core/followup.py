@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
-from hourglass.core.errors import Refusal, RefusedRowsError
+from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.near_ties import NEAR_TIE, chained
 
 MOST = 2.0**53
@@ -155,7 +155,7 @@ def follow_up(
     Raises:
         RefusedRowsError: naming the rows with a time, status or count that cannot be used, and
             those of one subject that overlap or differ in count.
-        ValueError: when there are no rows.
+        NotEstimableError: when there are no rows.
     """
     t = np.array(exit, dtype=np.float64)
     s = np.asarray(status, dtype=np.float64)
@@ -164,7 +164,7 @@ def follow_up(
     _refuse(t, s, e, w)
     keep = w > 0
     if not keep.any():
-        raise ValueError("there are no rows to follow")
+        raise NotEstimableError("there are no rows to follow")
     t = t[keep]
     late = None if e is None or not np.isfinite(e[keep]).any() else e[keep]
     rows = np.flatnonzero(keep)

@@ -11,6 +11,8 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any, BinaryIO
 
+from hourglass.core.errors import HourglassError
+
 DRAWING_KEY = 16
 """Bytes of a drawing's name."""
 STAGED = "staged-"
@@ -23,7 +25,7 @@ JUST_MADE = 60.0
 """Seconds for which a drawing may belong to a result that is being kept."""
 
 
-class MissingBlobError(RuntimeError):
+class MissingBlobError(HourglassError):
     """Bytes that the database knows of are not on the disk, or not as they were."""
 
 

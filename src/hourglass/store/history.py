@@ -7,6 +7,7 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.core.errors import HourglassError
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Row, one
 from hourglass.study.decided_json import from_json, step_ids, to_json
@@ -33,7 +34,7 @@ def decisions(db: Db, study: UUID, until: int, *, settled: bool) -> tuple[Decisi
     return known + new
 
 
-class RevisionGoneError(Exception):
+class RevisionGoneError(HourglassError):
     """The study has another revision by now."""
 
 

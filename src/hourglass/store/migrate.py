@@ -9,13 +9,14 @@ from typing import Any
 from psycopg import Connection, connect
 from psycopg.rows import dict_row, scalar_row
 
+from hourglass.core.errors import HourglassError
 from hourglass.store.rows import Db
 
 LOCK = 7_260_2111
 """An advisory lock, so that two programs starting at once do not both migrate."""
 
 
-class NewerDatabaseError(RuntimeError):
+class NewerDatabaseError(HourglassError):
     """The database was written by a newer program than this one."""
 
 

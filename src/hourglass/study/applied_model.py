@@ -4,13 +4,14 @@ from dataclasses import dataclass
 
 from hourglass.analysis.applied.readings import AppliedResult, applied_result
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
 from hourglass.study.source import Source
 from hourglass.study.tasks import formed
 from hourglass.study.turns import Turn
 
 
-class NoSuchModelError(LookupError):
+class NoSuchModelError(HourglassError):
     """The study keeps no model of that letter."""
 
 

@@ -16,6 +16,7 @@ from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import first_difference
 from hourglass.cohort.words import grouped
+from hourglass.core.errors import HourglassError
 from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision
@@ -42,7 +43,7 @@ UNREADABLE = (
 """What the library raises of a file that is damaged, encrypted, or packed in a way unknown to it."""
 
 
-class BadArchiveError(ValueError):
+class BadArchiveError(HourglassError):
     """An archive that cannot be taken in, with a sentence saying why."""
 
 

@@ -12,6 +12,7 @@ from hourglass.analysis.level_names import naming_steps, respelled_again
 from hourglass.analysis.references import asked_references, reference_step
 from hourglass.analysis.shared.changed_words import ChangedWords, shortened
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.unknown_names import refuse_unknown_columns, refuse_unknown_names
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
@@ -195,9 +196,21 @@ def withdraw(keeping: Keeping, study: Study, decision: int) -> Study:
 
 
 def follow(
-    keeping: Keeping, study: Study, statement: FollowUpStatement, changed: ChangedWords | None
+    keeping: Keeping,
+    study: Study,
+    statement: FollowUpStatement,
+    table: Table,
+    changed: ChangedWords | None,
 ) -> Study:
-    """Put the follow-up statement; nothing is logged where nothing reads otherwise."""
+    """Put the follow-up statement; nothing is logged where nothing reads otherwise.
+
+    Args:
+        table: as the steps have left it.
+
+    Raises:
+        NoSuchColumnError: when it names a column, not named before, that the table does not have.
+    """
+    refuse_unknown_columns(statement, study.follow_up, table)
     if statement == study.follow_up:
         return study
     return keeping.append(
@@ -221,8 +234,13 @@ def state(
         analysis: its id; None for the first of its stage.
         table: as the steps have left it.
         changed: what reads otherwise.
+
+    Raises:
+        NoSuchColumnError, NoSuchLevelError: when it names what was not named before, and is not there.
     """
     named = study.analysis(statement.stage, analysis)
+    before = None if named.body is None else type(statement).read(named.body)
+    refuse_unknown_names(statement, before, table)
     body = statement.without_references().model_dump(mode="json")
     with keeping.transaction() as inside:
         for column, level in asked_references(statement, table).items():

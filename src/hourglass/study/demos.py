@@ -23,6 +23,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlannedStep
 from hourglass.cohort.table import Table
+from hourglass.core.errors import HourglassError
 from hourglass.study.changing import decide, follow, take_step
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import ARRANGED, NewDecision
@@ -39,7 +40,7 @@ _composing = Lock()
 """Held while a demo is composed: many who ask for it at once wait for one that is."""
 
 
-class NoSuchDemoError(LookupError):
+class NoSuchDemoError(HourglassError):
     """There is no demo of that name."""
 
 
@@ -98,7 +99,7 @@ def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
         words = changed_slots(
             follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
         )
-        study = follow(held, study, statement, words)
+        study = follow(held, study, statement, table, words)
     for decision in demo.get("decisions", []):
         study = _decide(held, study, table, decision)
     for planned in demo_steps(demo):

@@ -15,6 +15,7 @@ from multiprocessing.queues import SimpleQueue
 from typing import Any
 
 from hourglass.analysis.shared.watch import CancelledError
+from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
 from hourglass.study.memory_bound import bound_memory
 from hourglass.study.turns import Queue, turn_of
@@ -32,7 +33,7 @@ RENEWED_ABOVE = 3072 * MIB
 Progress = tuple[int, str, float] | None
 
 
-class WorkEndedError(RuntimeError):
+class WorkEndedError(HourglassError):
     """A process that worked on a task ended before the task did, for want of memory perhaps."""
 
 

@@ -16,6 +16,7 @@ from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
 from hourglass.study.formulas import FormulasElsewhere
 from hourglass.study.hashes import hash_of
@@ -34,7 +35,7 @@ OF_ANALYSIS, OF_PART = 3, 4
 """How many words of a key name an analysis: its study, stage and id; and a part of it."""
 
 
-class NoSuchDrawingError(LookupError):
+class NoSuchDrawingError(HourglassError):
     """The figure has been replaced by a newer one."""
 
 

@@ -11,29 +11,30 @@ from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
+from hourglass.core.errors import HourglassError
 from hourglass.study.history import Decision, History, history_of
 
 PREPARE, REPORT = "prepare", "report"
 """The stages that are no analyses of a cohort: what forms it, and what is made of all the others."""
 
 
-class NoSuchStudyError(LookupError):
+class NoSuchStudyError(HourglassError):
     """There is no study of that id (it may have been deleted)."""
 
 
-class NoSuchAnalysisError(LookupError):
+class NoSuchAnalysisError(HourglassError):
     """The study has no such analysis."""
 
 
-class FileAlreadyReadError(ValueError):
+class FileAlreadyReadError(HourglassError):
     """The study has its file already."""
 
 
-class NothingToUndoError(ValueError):
+class NothingToUndoError(HourglassError):
     """There is no change to undo, or none to redo."""
 
 
-class StaleError(ValueError):
+class StaleError(HourglassError):
     """The study has been changed since the revision that a change was made from.
 
     Attributes:

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import USUAL_LEVEL
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.errors import HourglassError
 from hourglass.core.regression.calibration import Calibration
 from hourglass.core.regression.concordance import Concordance
 from hourglass.core.watch import Watch
@@ -45,7 +45,7 @@ def applied_result(
     """Apply a model to another cohort, and tell what comes of it."""
     try:
         found = applied(own, model, other, time, watch)
-    except (ValueError, NoSuchColumnError) as why:
+    except HourglassError as why:
         blank = f"The model cannot be applied: {why}."
         return AppliedResult(model=model_words(model), blank=blank)
     return told_of(own, model, other, found)

@@ -8,9 +8,9 @@ from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import Column, NoSuchColumnError, NumberColumn
+from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.proportionality import event_residuals
 from hourglass.core.regression.residuals import (
     BySubject,
@@ -36,7 +36,7 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
     try:
         fitted = fit_parted(cohort, asked.hazards_model)
         under = checked(cohort, asked, CheckStatement(), fitted, USUAL, unwatched)
-    except (ValueError, NoSuchColumnError) as why:
+    except HourglassError as why:
         raise NotEstimableError(str(why)) from None
     size = cohort.table.size
     of_rows = _OfRows(under, size)

@@ -23,6 +23,7 @@ from hourglass.analysis.shared.workings import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.errors import HourglassError
 from hourglass.core.watch import unwatched
 
 MOST_VALUES = 40
@@ -132,7 +133,7 @@ def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
     try:
         fitted = fit_parted(cohort, model.hazards_model)
         return checked(cohort, model, how, fitted, study_form(asked), unwatched)
-    except ValueError as why:
+    except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 
 

@@ -23,8 +23,7 @@ from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, doubtful
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
 
@@ -65,7 +64,7 @@ def check(
         verdicts = [_verdict(q, under, watch) for q in QUESTIONS]
         watch("drawing", 0.8)
         answer = variant(QUESTIONS, statement.question).answer(under)
-    except (ValueError, NoSuchColumnError) as reason:
+    except HourglassError as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
     return CheckResult(

@@ -32,10 +32,10 @@ from hourglass.analysis.shared.sections import Block, Section, Table, quiet, tes
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError, NumberColumn, once_for_each
+from hourglass.cohort.table import NumberColumn, once_for_each
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.lowess import lowess
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.residuals import at_estimate, by_subject
@@ -194,7 +194,7 @@ def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
         fitted = fit_parted(checked.cohort, smaller)
         coded = fitted.design
         found = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.plain))
-    except (ValueError, NotEstimableError):
+    except HourglassError:
         return checked.people.martingale, "of the model with it"
     if found.copies.size != checked.people.copies.size:
         return checked.people.martingale, "of the model with it"
@@ -218,7 +218,7 @@ def _spline(checked: Checked, name: str) -> list[Track]:
         spline = SplineTerm(column=name, knots=3)
         curved = fit_parted(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
         found = curve_tracks(checked.cohort, curved, checked.form.confidence)
-    except (ValueError, NoSuchColumnError, NotEstimableError):
+    except HourglassError:
         return []
     track = next((t for t in found if t.id == f"{PREFIX}{name}"), None)
     if track is None or track.axis is None:

@@ -42,3 +42,6 @@ class CheckStatement(StageStatement):
     against: str = ""
     together: str = ""
     time: Annotated[float | None, Field(gt=0, allow_inf_nan=False)] = None
+
+    def columns(self) -> tuple[str, ...]:
+        return tuple(name for name in (self.variable, self.against, self.together) if name)

@@ -60,6 +60,11 @@ class CompareStatement(GroupedStatement):
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}
 
+    def levels(self) -> tuple[tuple[str, str], ...]:
+        if self.by is None or self.crossed is not None or self.thresholds:
+            return ()  # the groups have names of their own
+        return tuple((self.by, level) for level in (self.reference, self.contrast) if level)
+
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
         named = super().with_levels_named(column, names)
         if self.contrast is None:

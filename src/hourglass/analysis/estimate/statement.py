@@ -47,6 +47,9 @@ class EstimateStatement(CurveFormStatement, GroupedStatement):
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}
 
+    def levels(self) -> tuple[tuple[str, str], ...]:
+        return () if self.crossed is not None or self.thresholds else super().levels()
+
     def without_references(self) -> Self:
         return self.model_copy(update={"reference": None})
 

@@ -24,7 +24,7 @@ from hourglass.analysis.shared.workings import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.newton_steps import newton_steps
 from hourglass.core.regression.row_terms import row_terms
 
@@ -173,7 +173,7 @@ def steps_workings(fitted: FittedModel) -> Workings:
 def _fitted(cohort: Cohort, asked: Mapping[str, StageStatement]) -> FittedModel:
     try:
         return fit_parted(cohort, cast(ModelStatement, asked["model"]).hazards_model)
-    except ValueError as why:
+    except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 
 

@@ -39,8 +39,7 @@ from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
 from hourglass.core.watch import Watch, unwatched
@@ -88,7 +87,7 @@ def model(
     try:
         fitted = fit_model(cohort, statement.hazards_model, watch)
         told = ratios_of_terms(cohort, fitted)
-    except (ValueError, NoSuchColumnError) as reason:
+    except HourglassError as reason:
         return _blank(summary, statement, words, f"There is no model yet: {reason}.")
     coded, found = fitted.design, fitted.fit
     terms = term_readings(cohort, fitted, told, form.confidence, watch)

@@ -177,7 +177,14 @@ class ModelStatement(StageStatement, HazardsModel):
         robust = (self.robust.column,) if isinstance(self.robust, ByColumn) else ()
         adjusted = (self.adjusted,) if self.adjusted else ()
         named = (*self.term_columns, *self.strata, *robust, *self.rows_with, *self.subgroups)
-        return (*named, *adjusted, *self.candidates)
+        profiled = (v.column for profile in self.profiles for v in profile.values)
+        return (*named, *adjusted, *self.candidates, *profiled)
+
+    def levels(self) -> tuple[tuple[str, str], ...]:
+        values = [v for profile in self.profiles for v in profile.values]
+        categories = {t.column for t in self.terms if isinstance(t, CategoryTerm)}
+        profiled = [(v.column, v.value) for v in values if v.column in categories]
+        return (*self.references().items(), *profiled)
 
     @property
     def current(self) -> KeptModel | None:

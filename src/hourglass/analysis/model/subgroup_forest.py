@@ -24,7 +24,7 @@ from hourglass.analysis.shared.typed import ratio_of
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import IntArray
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import Tally
 from hourglass.core.regression.subgroups import Subgroups, subgroups
@@ -59,7 +59,7 @@ def subgroup_track(
         watch(f"within the levels of {name}", 0.6)
         try:
             rows += _of_variable(cohort, fitted, name)
-        except (NotEstimableError, ValueError) as why:
+        except HourglassError as why:
             rows.append(Row(name, note=str(why)))
     return [_track(rows, fitted, level)]
 

@@ -12,8 +12,7 @@ from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, Produ
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.ties import EXACT
 from hourglass.core.watch import Watch
 
@@ -68,7 +67,7 @@ def read_model(cohort: Cohort, model: HazardsModel, form: CurveForm, watch: Watc
     try:
         fitted = fit_model(cohort, model, watch)
         told = ratios_of_terms(cohort, fitted)
-    except (ValueError, NoSuchColumnError) as reason:
+    except HourglassError as reason:
         return ReadModel(None, [], str(reason))
     return ReadModel(fitted, term_readings(cohort, fitted, told, level, watch, alone=False))
 

@@ -12,12 +12,13 @@ from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
 
 Statements = Mapping[str, StageStatement]
 
 
-class NoSuchPartError(LookupError):
+class NoSuchPartError(HourglassError):
     """The stage has no such part."""
 
 

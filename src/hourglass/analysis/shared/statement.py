@@ -44,6 +44,10 @@ class StageStatement(Typed):
         """The reference levels that the statement asks for, by column."""
         return {}
 
+    def levels(self) -> tuple[tuple[str, str], ...]:
+        """The levels that the statement names, each with its column."""
+        return tuple(self.references().items())
+
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
         """The statement with the levels of a column under their new names: old to new."""
         return self

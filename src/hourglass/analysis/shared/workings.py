@@ -13,6 +13,7 @@ from hourglass.analysis.shared.cell import Cell, Raw, WorkingsOf
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.core.errors import HourglassError
 
 PAGE = 200
 
@@ -202,7 +203,7 @@ class Nothing(Typed):
     """Workings that are asked for as they are."""
 
 
-class NoWorkingsError(LookupError):
+class NoWorkingsError(HourglassError):
     """There is no such figure; the message says which."""
 
 

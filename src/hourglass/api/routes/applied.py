@@ -16,7 +16,7 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NoSuchColumnError
+from hourglass.core.errors import HourglassError
 from hourglass.report.prepared import prepared_csv
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import inline_svg
@@ -92,7 +92,7 @@ def predictions(asked: Asked) -> Response:
     """The other study's prepared rows with the model's predictions beside them."""
     try:
         found = applied(asked.cohort, asked.model, asked.rows, asked.time)
-    except (ValueError, NoSuchColumnError) as why:
+    except HourglassError as why:
         raise ProblemError(409, "not-applied", "The model cannot be applied", str(why)) from None
     data = prepared_csv(asked.rows, True, applied_columns(asked.rows, found))
     return download(data, "text/csv", asked.to.name, "predictions.csv")

@@ -154,7 +154,7 @@ def put_follow_up(request: Request, change: Change, statement: FollowUpStatement
     words = changed_slots(
         follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
     )
-    change.made(follow(state.keeping, study, statement, words))
+    change.made(follow(state.keeping, study, statement, table, words))
 
 
 @router.get("/api/studies/{study_id}/rows")
@@ -258,7 +258,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
         statement = statement_for(chosen, study.follow_up)
         sentences = (follow_up_sentence(table, s) for s in (study.follow_up, statement))
         words = changed_slots(*sentences)
-        return made_decision(change.made(follow(state.keeping, study, statement, words)))
+        return made_decision(change.made(follow(state.keeping, study, statement, table, words)))
     corrections = _corrections(finding, decision)
     steps = steps_for(finding, decision.choice, corrections)
     after, effects = source.with_steps((*source.steps, *steps)).applied()

@@ -15,6 +15,7 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State
+from hourglass.cohort.carry import refuse_rows_gone
 from hourglass.cohort.proposal.waiting import with_waiting_filled
 from hourglass.cohort.steps.apply import Step, refuse_broken
 from hourglass.cohort.steps.document import StepsDocument
@@ -88,6 +89,7 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
     state: State = request.app.state.hourglass
     study = change.with_file()
     source = state.results.source(study)
+    refuse_rows_gone(new.step, source.after_steps())
     after, effects = source.with_steps((*source.steps, new.step)).applied()
     refuse_broken(effects[-1:])
     follow_up = with_waiting_filled(study.follow_up, source.after_steps(), after)
@@ -101,6 +103,7 @@ def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> D
     state: State = request.app.state.hourglass
     study = change.with_file()
     before = _before(state, study, step_id)
+    refuse_rows_gone(new.step, before.after_steps())
     refuse_broken(before.with_steps((*before.steps, new.step)).applied()[1][-1:])
     edited = taken(state.keeping, study, "edited", new.step, new.reason, instead_of=step_id)
     return made_decision(change.made(edited))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hourglass.cohort.words import grouped
+from hourglass.core.errors import HourglassError
 
 LONGEST = 2_000
 KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "is", "missing", "present", "in"})
@@ -21,7 +22,7 @@ Kind = Literal["number", "text", "column", "word", "mark", "end"]
 SAME = {"<=": "≤", ">=": "≥", "!=": "≠", "<>": "≠", "×": "*", "÷": "/", "−": "-"}
 
 
-class FormulaError(ValueError):
+class FormulaError(HourglassError):
     """A formula that cannot be used; ``start`` and ``end`` are the place, counted from 0."""
 
     def __init__(self, message: str, start: int, end: int) -> None:

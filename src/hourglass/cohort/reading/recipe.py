@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from hourglass.cohort.table import Table
+from hourglass.core.errors import HourglassError
 
 Format = Literal["delimited", "spreadsheet", "parquet", "json records", "dataset json"]
 Encoding = Literal["UTF-8", "UTF-16", "Windows-1252"]
@@ -133,5 +134,5 @@ FORMATS: dict[Format, str] = {
 }
 
 
-class UnreadableFileError(ValueError):
+class UnreadableFileError(HourglassError):
     """A file that cannot be read; the message says what is wrong, where, and what to do."""

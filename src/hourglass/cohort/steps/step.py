@@ -11,9 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
+from hourglass.core.errors import HourglassError
 
 
-class BrokenStepError(ValueError):
+class BrokenStepError(HourglassError):
     """A step that cannot be applied to the table as it is; the message says why."""
 
 

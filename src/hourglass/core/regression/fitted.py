@@ -10,6 +10,7 @@ from scipy.special import ndtr
 
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.columns import Aliased
 from hourglass.core.regression.ties import EFRON, TieMethod
@@ -108,12 +109,12 @@ class HazardsFit:
         """The likelihood ratio test against a model of the same rows with some columns fewer.
 
         Raises:
-            ValueError: when the two do not start from the same likelihood: other rows, ties or offset.
+            NotEstimableError: when the two do not start from the same likelihood: other rows, ties or offset.
         """
         apart = abs(self.value_at_zero - smaller.value_at_zero)
         alike = self.events == smaller.events and self.ties is smaller.ties
         if not alike or apart > 1e-9 * (1 + abs(self.value_at_zero)):
-            raise ValueError("nested models are of the same rows and ties")
+            raise NotEstimableError("nested models are of the same rows and ties")
         df = self.estimated - smaller.estimated
         if df <= 0:
             return no_test("no estimable column is tested")

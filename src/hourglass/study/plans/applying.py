@@ -8,6 +8,7 @@ from hourglass.analysis.shared.changed_words import shortened
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.table import Table
+from hourglass.core.errors import HourglassError
 from hourglass.study.changing import attach_file, steps_left
 from hourglass.study.history import ARRANGED, SEALED, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
@@ -21,7 +22,7 @@ from hourglass.study.plans.steps import steps_for_file, with_keys
 from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
 
 
-class BrokenSealError(ValueError):
+class BrokenSealError(HourglassError):
     """A plan was changed after it had been sealed."""
 
     def __init__(self) -> None:

@@ -12,10 +12,11 @@ from hourglass.analysis.shared.statement import one_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.arrays import BoolArray, FloatArray
+from hourglass.core.errors import HourglassError
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 
 
-class UnusableTermError(ValueError):
+class UnusableTermError(HourglassError):
     """A term that cannot enter the model; the message says why."""
 
 
