@@ -1,16 +1,16 @@
 """What a running program bears: writers at once, requests nobody would send, much work, many callers."""
 
-from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
 import httpx
 import numpy as np
 
-from hourglass.cli.load.callers import FAULT, answered_by_faults, lost_changes, waits
+from hourglass.cli.load.callers import FAULT, Waited, answered_by_faults, lost_changes, waits
 from hourglass.cli.load.files import send_files
 from hourglass.cli.load.kills import killed_again_and_again
 from hourglass.cli.load.program import MIB, Program, folder_of_its_own, running_program
+from hourglass.cli.load.stolen_time import CalmSeconds
 from hourglass.cli.load.worked import memory_of_slots, memory_of_workings
 
 MemoryOf = Callable[[Program, httpx.Client, int, int], list[int]]
@@ -76,14 +76,21 @@ def _files(program: Program, folder: Path) -> None:
 
 
 def _callers(program: Program, seconds: float) -> None:
-    found = waits(program.client, 50, seconds)
-    by_kind = defaultdict[str, list[float]](list)
-    for kind, waited, _ in found:
-        by_kind[kind].append(waited)
-    refused = sum(status >= 400 for _, _, status in found)
+    with CalmSeconds() as calm:
+        found = waits(program.client, 50, seconds)
+    refused = sum(one.status >= 400 for one in found)
     print(f"50 callers for {seconds:.0f} s: {len(found)} requests, {refused} refused")
-    for kind, all_of_it in by_kind.items():
-        half, most = np.quantile(all_of_it, [0.5, 0.99])
-        print(
-            f"  {kind}: {1000 * half:.0f} ms half of the time, {1000 * most:.0f} ms 99 times of 100"
-        )
+    print(
+        f"{100 * calm.share:.0f} % of the seconds the machine had to itself; in them, and in all:"
+    )
+    for kind in dict.fromkeys(one.kind for one in found):
+        every = [one for one in found if one.kind == kind]
+        own = [one for one in every if calm.during(one.begun, one.seconds)]
+        print(f"  {kind}: {_quantiles(own)}; {_quantiles(every)}", flush=True)
+
+
+def _quantiles(found: list[Waited]) -> str:
+    if not found:
+        return "none"
+    half, most = np.quantile([1000 * one.seconds for one in found], [0.5, 0.99])
+    return f"{half:.0f} ms half of the time and {most:.0f} ms 99 times of 100, of {len(found)}"

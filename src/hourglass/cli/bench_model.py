@@ -45,10 +45,13 @@ def _made(rows: int) -> Cohort:
     rate = np.exp(x @ np.linspace(-0.3, 0.3, len(NUMBERS)) + 0.2 * (codes[0] == 2))
     happens, ends = rng.exponential(1 / rate), rng.exponential(2.0, size=rows)
     columns: tuple[Column, ...] = (
-        NumberColumn("t", np.minimum(happens, ends)),
-        TextColumn("s", (happens <= ends).astype(np.int32), ("0", "1")),
-        *(NumberColumn(name, x[:, k]) for k, name in enumerate(NUMBERS)),
-        *(TextColumn(name, codes[k].astype(np.int32), LEVELS) for k, name in enumerate(CATEGORIES)),
+        NumberColumn(name="t", values=np.minimum(happens, ends)),
+        TextColumn(name="s", codes=(happens <= ends).astype(np.int32), levels=("0", "1")),
+        *(NumberColumn(name=name, values=x[:, k]) for k, name in enumerate(NUMBERS)),
+        *(
+            TextColumn(name=name, codes=codes[k].astype(np.int32), levels=LEVELS)
+            for k, name in enumerate(CATEGORIES)
+        ),
     )
     meanings = {"1": CodeMeaning(meaning="event"), "0": CodeMeaning(meaning="censored")}
     stated = FollowUpStatement(clock=Duration(column="t"), outcome="s", meanings=meanings)

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import AbstractContextManager
+from dataclasses import dataclass
 from itertools import islice
 from typing import Any
 
@@ -93,22 +94,32 @@ def answered_by_faults(client: httpx.Client, demo: str, times: int, seed: int) -
     return found
 
 
-def waits(open_client: OpenClient, callers: int, seconds: float) -> list[tuple[str, float, int]]:
-    """What many callers at once wait for: the kind of request, seconds, and how it was answered.
+@dataclass(frozen=True, slots=True)
+class Waited:
+    """A request: its kind, when it was sent, by the monotonic clock, for how long, and its answer."""
+
+    kind: str
+    begun: float
+    seconds: float
+    status: int
+
+
+def waits(open_client: OpenClient, callers: int, seconds: float) -> list[Waited]:
+    """What many callers at once wait for.
 
     Each has a study of its own, looks at the list, the study, Prepare and Estimate, and renames it, in turn,
     and reads for two seconds between any two of these.
     """
     until = time.monotonic() + seconds
 
-    def call(k: int) -> list[tuple[str, float, int]]:
-        found: list[tuple[str, float, int]] = []
+    def call(k: int) -> list[Waited]:
+        found: list[Waited] = []
         with open_client() as client:
 
             def timed(kind: str, method: str, path: str, **given: Any) -> httpx.Response:
                 begun = time.monotonic()
                 reply = client.request(method, path, **given)
-                found.append((kind, time.monotonic() - begun, reply.status_code))
+                found.append(Waited(kind, begun, time.monotonic() - begun, reply.status_code))
                 time.sleep(READS_FOR)
                 return reply
 

@@ -14,7 +14,7 @@ from hourglass.cli.load.program import Program, children, held
 LOOK_EVERY = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sent:
     """How a file fared: how it was answered, the seconds it took, and others' longest wait meanwhile.
 
@@ -75,12 +75,12 @@ def send_files(program: Program, client: httpx.Client, folder: Path) -> list[Sen
                 status = reply.status_code
         found.append(
             Sent(
-                path.name,
-                status,
-                time.monotonic() - begun,
-                meanwhile.longest_ping,
-                meanwhile.reader,
-                meanwhile.server - before,
+                name=path.name,
+                status=status,
+                seconds=time.monotonic() - begun,
+                longest_ping=meanwhile.longest_ping,
+                reader=meanwhile.reader,
+                server=meanwhile.server - before,
             )
         )
     return found

@@ -4,11 +4,14 @@ import os
 import signal
 import subprocess
 import sys
+import threading
+from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import IO
 
 import httpx
 
@@ -52,19 +55,29 @@ def running_program(var: Path) -> Iterator[Program]:
         [sys.executable, "-m", "hourglass.cli", "start"],
         env=environment,
         stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
+        stderr=subprocess.STDOUT,
         text=True,
     )
     try:
         assert process.stdout is not None
-        line = next(line for line in process.stdout if "is ready at" in line)
-        address, _, token = line.split()[5].partition("/?token=")
-        yield Program(address, token, process.pid)
+        yield _ready(process.pid, process.stdout)
     finally:
         process.send_signal(signal.SIGTERM)
         with suppress(subprocess.TimeoutExpired):
             process.wait(30)
         process.kill()
+
+
+def _ready(process: int, output: IO[str]) -> Program:
+    """The program once it has printed where it answers; what it prints afterwards is read and let go."""
+    printed = []
+    for line in output:
+        printed.append(line)
+        if "is ready at" in line:
+            address, _, token = line.split()[5].partition("/?token=")
+            threading.Thread(target=lambda: deque(output, maxlen=0), daemon=True).start()
+            return Program(address, token, process)
+    raise RuntimeError("the program did not start: " + "".join(printed[-20:]))
 
 
 def held(process: int) -> int:
