@@ -82,7 +82,9 @@ def slowly(cohort, asked, watch):
 def worked(cohort, asked, about):
     found = times(cohort, asked["tally"])
     return Workings(
-        f"Ended: {found.size}", ("one for each time",), (decimal("time", "time", found),)
+        title=f"Ended: {found.size}",
+        formula=("one for each time",),
+        columns=(decimal("time", "time", found),),
     )
 
 
@@ -106,4 +108,11 @@ TALLY = Stage(
     parts=(Part("slowly", "Counted slowly", PartResult, slowly),),
     workings=(WorkedFigure("ended", Nothing, worked),),
 )
-PIECE = Piece("tally", "The tally", "the tally", printed, needs=("tally",), offer="A tally")
+PIECE = Piece(
+    key="tally",
+    title="The tally",
+    words="the tally",
+    render=printed,
+    needs=("tally",),
+    offer="A tally",
+)

@@ -142,7 +142,14 @@ def test_every_stage_answers_for_any_cohort(text, late):
         "estimate": first, "compare": CompareStatement(by="g"), "model": asked, "check": CheckStatement(),
     }  # fmt: skip
     found = Findings(
-        "study", (), prepared, estimated.cohort, results, statements, describe(cohort, "g"), ()
+        study="study",
+        files=(),
+        prepare=prepared,
+        cohort=estimated.cohort,
+        results=results,
+        statements=statements,
+        described=describe(cohort, "g"),
+        decisions=(),
     )
     pieces = tuple(piece for piece in PIECES if piece.key not in ("rows", "files"))
     report = to_html(composed(found, ReportStatement(), pieces))

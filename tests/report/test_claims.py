@@ -40,7 +40,14 @@ OF_CURVES = {*ALWAYS, "variance of survival"}
 OF_GROUPS = {"test of groups", "chosen times", "rate ratios"}
 
 
-FILE = DataFile("file.csv", "ab" * 32, 1234, 612, "read as UTF-8", datetime(2026, 1, 2))
+FILE = DataFile(
+    name="file.csv",
+    sha256="ab" * 32,
+    size=1234,
+    rows=612,
+    how_read="read as UTF-8",
+    read_at=datetime(2026, 1, 2),
+)
 
 
 def findings(rows, estimated, **stages):

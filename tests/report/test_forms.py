@@ -254,6 +254,10 @@ def test_what_is_infinite_not_reached_or_a_reference_is_an_empty_cell_with_its_r
         ("=d", None, None, None, None, "there is no such group"),
     )
     table = ReportTable(
-        "t", "T", ("", "", ""), data.keys, tuple(ReportRow((), r) for r in data.rows)
+        key="t",
+        title="T",
+        head=("", "", ""),
+        keys=data.keys,
+        rows=tuple(ReportRow((), r) for r in data.rows),
     )
     assert "\r\n'=d,," in to_csv(table)

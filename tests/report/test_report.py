@@ -43,7 +43,16 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
     estimated = EstimateStatement(times=TIMES)
     return Findings(
         study=study,
-        files=(DataFile("file.csv", "ab" * 32, 1234, rows.table.size, "read as UTF-8", read_at),),
+        files=(
+            DataFile(
+                name="file.csv",
+                sha256="ab" * 32,
+                size=1234,
+                rows=rows.table.size,
+                how_read="read as UTF-8",
+                read_at=read_at,
+            ),
+        ),
         prepare=prepare(raw, [], follow_up, {}),
         cohort=summarise(rows),
         results={

@@ -91,14 +91,19 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
             made += 1
             why = f"{number} {made}"
             step = SetAside(rows=(1,), why=why)
-            decide(keeping, there, NewDecision("prepare", "k", "set aside", why), [step])
+            decide(
+                keeping,
+                there,
+                NewDecision(stage="prepare", about="k", choice="set aside", sentence=why),
+                [step],
+            )
             after = [*now, why]
         elif not now:
             continue
         elif move == "edit":
             made += 1
             step = SetAside(rows=(2,), why=f"edited {made}")
-            said = NewDecision("prepare", "k", "edited", "x")
+            said = NewDecision(stage="prepare", about="k", choice="edited", sentence="x")
             decide(keeping, there, said, [step], instead_of=placed[0].id)
             after = [("-" if now[0].startswith("-") else "") + f"edited {made}", *now[1:]]
         elif move == "withdraw":

@@ -46,7 +46,7 @@ from hourglass.study.study import (
 from making import table
 from study.conftest import CSV
 
-KEEP = NewDecision("check", "k", "keep", "Keep")
+KEEP = NewDecision(stage="check", about="k", choice="keep", sentence="Keep")
 
 
 def test_a_study_comes_back_as_it_was_kept(keeping, study, blobs):
@@ -60,7 +60,9 @@ def test_a_study_comes_back_as_it_was_kept(keeping, study, blobs):
 
 def test_a_decision_comes_with_its_steps_and_goes_with_them(keeping, study):
     step = SetAside(rows=(2,), why="no good")
-    said = NewDecision("prepare", "k", "set aside", "Row 2", "because")
+    said = NewDecision(
+        stage="prepare", about="k", choice="set aside", sentence="Row 2", reason="because"
+    )
     decide(keeping, keeping.load(study), said, [step])
     found = keeping.load(study)
     assert found.active == (step,)

@@ -20,7 +20,7 @@ class Drawn(BaseModel):
 
 
 def numbers(mib, name="x"):
-    return NumberColumn(name, np.zeros(mib * MIB // 8), 0)
+    return NumberColumn(name=name, values=np.zeros(mib * MIB // 8), decimals=0)
 
 
 @pytest.mark.parametrize(
@@ -34,7 +34,9 @@ def numbers(mib, name="x"):
         (Table((numbers(3), numbers(5, "y")), np.arange(MIB)), 16 * MIB),
         (
             TextColumn(
-                "t", np.zeros(MIB, np.int32), tuple(f"level {k:09}" for k in range(100_000))
+                name="t",
+                codes=np.zeros(MIB, np.int32),
+                levels=tuple(f"level {k:09}" for k in range(100_000)),
             ),
             4 * MIB + 100_000 * (sys.getsizeof("level 000000001") + 8),
         ),

@@ -109,7 +109,7 @@ def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
     burning = follow_up.model_copy(update={"event_name": "burning out"})
     follow(keeping, keeping.load(made), burning, demo_table("lamps"), None)
     seen.add(now())
-    said = NewDecision("prepare", "k", "set aside", "x")
+    said = NewDecision(stage="prepare", about="k", choice="set aside", sentence="x")
     decided = decide(keeping, keeping.load(made), said, [SetAside(rows=(1,), why="x")])
     changed = now()
     seen.add(changed)

@@ -48,7 +48,7 @@ class Block:
     rows: tuple[int, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Derivation:
     """Each row's time, entry, code and count; NaN where there is none.
 
@@ -115,16 +115,16 @@ def derive(table: Table, statement: FollowUpStatement) -> Derived:
     # Whole microseconds, subtracted exactly and divided once.
     time = end if start is None else (end - start) / (DAYS_IN[statement.unit] * DAY * MICRO)
     return Derivation(
-        time,
-        _entries(table, statement, start),
-        codes,
-        code_of,
-        meanings,
-        _counts(table, statement),
-        past,
-        event_past,
-        late,
-        None if start is None else np.isnan(start),
+        time=time,
+        entry=_entries(table, statement, start),
+        codes=codes,
+        code_of=code_of,
+        meanings=meanings,
+        count=_counts(table, statement),
+        past_closing=past,
+        event_past_closing=event_past,
+        started_late=late,
+        no_start=None if start is None else np.isnan(start),
     )
 
 

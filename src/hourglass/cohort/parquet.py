@@ -108,18 +108,25 @@ def _codes(array: pa.Array) -> NDArray[np.int32]:
 
 def _column(field: pa.Field, array: pa.Array) -> Column:
     if pa.types.is_dictionary(field.type):
-        return TextColumn(field.name, _codes(array), tuple(array.dictionary.to_pylist()))
+        return TextColumn(
+            name=field.name, codes=_codes(array), levels=tuple(array.dictionary.to_pylist())
+        )
     if ALL_DIFFER in (field.metadata or {}):
         return TextColumn(
-            field.name, np.arange(len(array), dtype=np.int32), tuple(array.to_pylist())
+            name=field.name,
+            codes=np.arange(len(array), dtype=np.int32),
+            levels=tuple(array.to_pylist()),
         )
     if pa.types.is_date(field.type):
-        return DateColumn(field.name, array.to_numpy(zero_copy_only=False).astype("datetime64[D]"))
+        return DateColumn(
+            name=field.name, values=array.to_numpy(zero_copy_only=False).astype("datetime64[D]")
+        )
     if pa.types.is_timestamp(field.type):
         unit = "us" if field.type.unit == "us" else "s"  # Parquet keeps seconds as milliseconds
         return DateColumn(
-            field.name, array.to_numpy(zero_copy_only=False).astype(f"datetime64[{unit}]")
+            name=field.name,
+            values=array.to_numpy(zero_copy_only=False).astype(f"datetime64[{unit}]"),
         )
     decimals = int((field.metadata or {}).get(DECIMALS, b"0"))
     values = array.to_numpy(zero_copy_only=False).astype(np.float64)
-    return NumberColumn(field.name, values, decimals)
+    return NumberColumn(name=field.name, values=values, decimals=decimals)

@@ -24,7 +24,7 @@ MOST_LEVELS_SHOWN = 60
 FEW = 8
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ColumnProfile:
     """A column at a glance.
 
@@ -67,7 +67,16 @@ def profile_of(column: Column) -> ColumnProfile:
         named = MOST_LEVELS_SHOWN if distinct <= MOST_LEVELS_SHOWN else FEW
         most = np.argsort(-found, kind="stable")[:named]
         shown = tuple((column.levels[k], int(found[k])) for k in most if found[k])
-        return ColumnProfile(column.name, "text", distinct, missing, "", "", (), shown)
+        return ColumnProfile(
+            name=column.name,
+            kind="text",
+            distinct=distinct,
+            missing=missing,
+            low="",
+            high="",
+            bins=(),
+            levels=shown,
+        )
     return _spread(column, missing)
 
 
@@ -88,20 +97,29 @@ def all_whole(column: NumberColumn) -> bool:
 def _spread(column: NumberColumn | DateColumn, missing: int) -> ColumnProfile:
     values = ordered_values(column)
     if values.size == 0:
-        return ColumnProfile(column.name, column.kind, 0, missing, "", "", (), ())
+        return ColumnProfile(
+            name=column.name,
+            kind=column.kind,
+            distinct=0,
+            missing=missing,
+            low="",
+            high="",
+            bins=(),
+            levels=(),
+        )
     decimals = column.decimals if isinstance(column, NumberColumn) else 0
     edges = bin_edges(values, BINS, decimals)
     inner = np.empty(0, dtype=np.int64) if edges is None else np.searchsorted(values, edges[1:-1])
     bins = np.diff(np.concatenate([[0], inner, [values.size]]))
     return ColumnProfile(
-        column.name,
-        column.kind,
-        1 + int(np.count_nonzero(np.diff(values))),
-        missing,
-        _cell_of(column, values[0]),
-        _cell_of(column, values[-1]),
-        tuple(map(int, bins)),
-        (),
+        name=column.name,
+        kind=column.kind,
+        distinct=1 + int(np.count_nonzero(np.diff(values))),
+        missing=missing,
+        low=_cell_of(column, values[0]),
+        high=_cell_of(column, values[-1]),
+        bins=tuple(map(int, bins)),
+        levels=(),
     )
 
 

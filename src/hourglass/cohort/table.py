@@ -38,7 +38,7 @@ class AsWritten:
         return "" if code < 0 else str(self.texts[int(code)].as_py())
 
 
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True, kw_only=True)
 class NumberColumn:
     """Numbers, NaN where missing; ``decimals`` is the most that any cell was written with.
 
@@ -89,7 +89,7 @@ def in_whole_units(instants: Dates) -> Dates:
     return instants.astype("datetime64[us]")
 
 
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True, kw_only=True)
 class DateColumn:
     """Days; seconds or microseconds where the file gives times of day (in UTC); NaT where missing."""
 
@@ -128,7 +128,7 @@ class DateColumn:
         return f"{day} {time.rstrip('0').rstrip('.') if '.' in time else time}".rstrip()
 
 
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True, kw_only=True)
 class TextColumn:
     """Text, as codes into ``levels``; −1 where missing. Levels keep the file's spelling.
 
@@ -278,7 +278,7 @@ def text_column(name: str, texts: Sequence[str | None]) -> TextColumn:
     levels = sorted({t for t in texts if t is not None})
     place = {level: k for k, level in enumerate(levels)}
     codes = np.fromiter((-1 if t is None else place[t] for t in texts), np.int32, len(texts))
-    return TextColumn(name, codes, tuple(levels))
+    return TextColumn(name=name, codes=codes, levels=tuple(levels))
 
 
 def is_missing_word(text: str) -> bool:

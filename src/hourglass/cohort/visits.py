@@ -34,7 +34,7 @@ LOOK = 3
 """The subject is among so many first columns."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Visits:
     """The columns of visits.
 
@@ -69,7 +69,14 @@ def visits_of(table: Table) -> Visits | None:
             if time is not subject and _visited(key, time):
                 state, events = _state(table, {subject.name, time.name})
                 rows = table.size / subjects
-                return Visits(subject.name, time.name, state, events, subjects, rows)
+                return Visits(
+                    subject=subject.name,
+                    time=time.name,
+                    state=state,
+                    events=events,
+                    subjects=subjects,
+                    rows=rows,
+                )
     return None
 
 

@@ -8,7 +8,7 @@ from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EventPairs:
     """The K pairs of a stratum and an event time in it, ascending, and where each row meets them.
 
@@ -110,21 +110,21 @@ def event_pairs(data: FollowUp, stratum: IntArray | None = None) -> EventPairs:
             before = np.bincount(entered[a:b] - (start - 1), minlength=end - start + 1)
             waiting[start:end] = a + np.cumsum(before[:-1])
     return EventPairs(
-        exit[at],
-        of,
-        starts,
-        ends,
-        order,
-        last,
-        at,
-        closes,
-        happened,
-        event_rows,
-        np.searchsorted(event_rows, at),
-        late,
-        entered,
-        waiting,
-        late_closes,
+        time=exit[at],
+        stratum=of,
+        starts=starts,
+        ends=ends,
+        order=order,
+        last=last,
+        opens=at,
+        closes=closes,
+        happened=happened,
+        event_rows=event_rows,
+        event_opens=np.searchsorted(event_rows, at),
+        late=late,
+        entered=entered,
+        waiting=waiting,
+        late_closes=late_closes,
     )
 
 

@@ -34,7 +34,7 @@ class FactorSums:
     left_out_squared: FloatArray
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Factors:
     """The factors of K event times: d alike, or listed for the times that have several.
 
@@ -93,13 +93,13 @@ class Factors:
         bounds = np.append(self.opens, self.time.size)
         some = slice(bounds[first], bounds[last])
         return Factors(
-            self.events[start:end],
-            self.tied[first:last] - start,
-            self.opens[first:last] - bounds[first],
-            self.time[some] - first,
-            self.share[some],
-            self.kept[some],
-            self.weight[some],
+            events=self.events[start:end],
+            tied=self.tied[first:last] - start,
+            opens=self.opens[first:last] - bounds[first],
+            time=self.time[some] - first,
+            share=self.share[some],
+            kept=self.kept[some],
+            weight=self.weight[some],
         )
 
     def phi(self, rest: FloatArray, events: FloatArray) -> FloatArray:
@@ -113,7 +113,15 @@ class Factors:
 def whole_factors(events: FloatArray) -> Factors:
     """Factors that leave nothing out."""
     nothing, no_share = np.empty(0, dtype=np.int64), np.empty(0)
-    return Factors(events, nothing, nothing, nothing, no_share, no_share, no_share)
+    return Factors(
+        events=events,
+        tied=nothing,
+        opens=nothing,
+        time=nothing,
+        share=no_share,
+        kept=no_share,
+        weight=no_share,
+    )
 
 
 def efron_factors(events: FloatArray) -> Factors:
@@ -126,7 +134,15 @@ def efron_factors(events: FloatArray) -> Factors:
     weight = np.concatenate([one for _, one in lists]) if lists else np.empty(0)
     opens = np.cumsum(sizes) - sizes
     d = events[tied][time]
-    return Factors(events, tied, opens, time, place / d, (d - place) / d, weight)
+    return Factors(
+        events=events,
+        tied=tied,
+        opens=opens,
+        time=time,
+        share=place / d,
+        kept=(d - place) / d,
+        weight=weight,
+    )
 
 
 @lru_cache(maxsize=4096)

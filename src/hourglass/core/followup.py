@@ -14,7 +14,7 @@ MOST = 2.0**53
 """Counts, and their sum, up to which every whole number is exact."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FollowUp:
     """Validated follow-up of n rows. Build it with :func:`follow_up`.
 
@@ -69,16 +69,16 @@ class FollowUp:
             entry = None
         place = np.cumsum(rows) - 1
         return FollowUp(
-            self.exit[rows],
-            self.status[rows],
-            entry,
-            self.count[rows],
-            place[self.order[rows[self.order]]],
-            self.merged,
-            self.close,
-            None if self.subject is None else self.subject[rows],
-            None if self.last is None else self.last[rows],
-            place[self.entering[rows[self.entering]]],
+            exit=self.exit[rows],
+            status=self.status[rows],
+            entry=entry,
+            count=self.count[rows],
+            order=place[self.order[rows[self.order]]],
+            merged=self.merged,
+            close=self.close,
+            subject=None if self.subject is None else self.subject[rows],
+            last=None if self.last is None else self.last[rows],
+            entering=place[self.entering[rows[self.entering]]],
         )
 
     def of_cause(self, cause: int) -> "FollowUp":
@@ -105,32 +105,32 @@ class FollowUp:
     ) -> "FollowUp":
         """Pieces (m,) of rows, each with its own entry, exit and status; ``ends`` marks a row's last."""
         return FollowUp(
-            exit,
-            status,
-            entry if np.isfinite(entry).any() else None,
-            self.count[rows],
-            _events_first(np.argsort(exit), exit, status == 1),
-            self.merged,
-            self.close,
-            subject,
-            self.last_rows[rows] & ends,
-            _by_entry(entry),
+            exit=exit,
+            status=status,
+            entry=entry if np.isfinite(entry).any() else None,
+            count=self.count[rows],
+            order=_events_first(np.argsort(exit), exit, status == 1),
+            merged=self.merged,
+            close=self.close,
+            subject=subject,
+            last=self.last_rows[rows] & ends,
+            entering=_by_entry(entry),
         )
 
     def repeated(self, rows: IntArray, subject: IntArray) -> "FollowUp":
         """Some rows, possibly several times, each counted once and belonging to a new subject (m,)."""
         exit, entry = self.exit[rows], None if self.entry is None else self.entry[rows]
         return FollowUp(
-            exit,
-            self.status[rows],
-            entry,
-            np.ones(rows.size, dtype=np.int64),
-            _events_first(np.argsort(exit), exit, self.event()[rows]),
-            self.merged,
-            self.close,
-            subject,
-            self.last_rows[rows],
-            _by_entry(entry),
+            exit=exit,
+            status=self.status[rows],
+            entry=entry,
+            count=np.ones(rows.size, dtype=np.int64),
+            order=_events_first(np.argsort(exit), exit, self.event()[rows]),
+            merged=self.merged,
+            close=self.close,
+            subject=subject,
+            last=self.last_rows[rows],
+            entering=_by_entry(entry),
         )
 
 
@@ -183,7 +183,16 @@ def follow_up(
     order = _events_first(order, t, s[keep] == 1)
     status_, count_ = s[keep].astype(np.int64), w[keep].astype(np.int64)
     return FollowUp(
-        t, status_, late, count_, order, chain.merged, chain.close, whose, last, entering
+        exit=t,
+        status=status_,
+        entry=late,
+        count=count_,
+        order=order,
+        merged=chain.merged,
+        close=chain.close,
+        subject=whose,
+        last=last,
+        entering=entering,
     )
 
 

@@ -13,7 +13,7 @@ from hourglass.core.followup import FollowUp
 V = TypeVar("V", np.float64, np.int64)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tally:
     """Rows and people of a group, or of everyone, counts included.
 

@@ -9,7 +9,7 @@ from scipy.special import betainc, betaincc, betaincinv, gammainccinv, gammainci
 from hourglass.core.contrast import Contrast, absent
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rate:
     """Events per unit of person-time with its exact Poisson interval (Garwood 1936).
 
@@ -28,14 +28,20 @@ def rate(events: int, person_time: float, confidence: float = 0.95) -> Rate:
     """The rate of a group; the lower limit is 0 at no events."""
     if not 0 < person_time < math.inf:
         why = "nobody was followed for any time" if person_time == 0 else "the times are too large"
-        return Rate(events, person_time, None, blank=why)
+        return Rate(events=events, person_time=person_time, value=None, blank=why)
     tail = (1 - confidence) / 2
     low = float(gammaincinv(events, tail)) if events else 0.0
     high = float(gammainccinv(events + 1, tail))
     if high > person_time * sys.float_info.max:
         why = "the person-time is too small to divide by: choose a smaller unit of time"
-        return Rate(events, person_time, None, blank=why)
-    return Rate(events, person_time, events / person_time, low / person_time, high / person_time)
+        return Rate(events=events, person_time=person_time, value=None, blank=why)
+    return Rate(
+        events=events,
+        person_time=person_time,
+        value=events / person_time,
+        lower=low / person_time,
+        upper=high / person_time,
+    )
 
 
 def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:

@@ -23,7 +23,7 @@ class ComposedFigure:
     note: Said | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ComposedPiece:
     """A piece as it is read, in this order."""
 
@@ -44,7 +44,7 @@ class ComposedPiece:
         return tuple(one for one in there if one is not None)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Composed:
     """A report.
 

@@ -180,7 +180,14 @@ def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
     before = None if read is None else placed.id < read.id
     found = tuple(departures(study, stages))
     here = placed.choice == SEALED
-    return SealedPlan(seal.at, seal.sha256, here, placed.made_at, before, found)
+    return SealedPlan(
+        at=seal.at,
+        sha256=seal.sha256,
+        here=here,
+        placed=placed.made_at,
+        before=before,
+        departures=found,
+    )
 
 
 def _used_first(study: Study) -> list[Export]:
@@ -192,5 +199,10 @@ def _used_first(study: Study) -> list[Export]:
 def data_file(export: Export) -> DataFile:
     """What is told of an export."""
     return DataFile(
-        export.name, export.sha256, export.size, export.rows, export.how_read, export.read_at
+        name=export.name,
+        sha256=export.sha256,
+        size=export.size,
+        rows=export.rows,
+        how_read=export.how_read,
+        read_at=export.read_at,
     )

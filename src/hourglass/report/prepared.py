@@ -27,13 +27,15 @@ def prepared_table(cohort: Cohort, more: Sequence[Column] = ()) -> Table:
     ends = ("censored", cohort.statement.event_name, *cohort.competing)
     levels = tuple(dict.fromkeys(ends))
     place = np.array([levels.index(end) for end in ends], dtype=np.int32)
-    made: list[Column] = [NumberColumn(_free(table, TIME), data.exit, 10, unit=unit)]
+    made: list[Column] = [
+        NumberColumn(name=_free(table, TIME), values=data.exit, decimals=10, unit=unit)
+    ]
     if data.entry is not None:
         entry = np.where(np.isfinite(data.entry), data.entry, np.nan)
-        made.append(NumberColumn(_free(table, ENTRY), entry, 10, unit=unit))
-    made.append(TextColumn(_free(table, END), place[data.status], levels))
+        made.append(NumberColumn(name=_free(table, ENTRY), values=entry, decimals=10, unit=unit))
+    made.append(TextColumn(name=_free(table, END), codes=place[data.status], levels=levels))
     if cohort.statement.count is not None:
-        made.append(NumberColumn(_free(table, TIMES), data.count.astype(np.float64)))
+        made.append(NumberColumn(name=_free(table, TIMES), values=data.count.astype(np.float64)))
     made += [replace(column, name=_free(table, column.name)) for column in more]
     return Table((*table.columns, *made), table.numbers)
 

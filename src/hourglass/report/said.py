@@ -20,7 +20,7 @@ class Edited(Typed):
     was: Annotated[str, Field(max_length=MOST_WORDS)]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Said:
     """Words with their place in the report.
 
@@ -49,11 +49,18 @@ def said(key: str, made: str, edits: Mapping[str, Edited]) -> Said:
     """Words as they were edited, if they were."""
     edit = edits.get(key)
     if edit is None:
-        return Said(key, made, made)
+        return Said(key=key, text=made, made=made)
     then, now = NUMBER.findall(edit.was), set(NUMBER.findall(made))
     quoted = set(NUMBER.findall(edit.text))
     changed = tuple(dict.fromkeys(n for n in then if n in quoted and n not in now))
-    return Said(key, edit.text, made, True, changed, _words(edit.was) != _words(made))
+    return Said(
+        key=key,
+        text=edit.text,
+        made=made,
+        edited=True,
+        changed=changed,
+        otherwise=_words(edit.was) != _words(made),
+    )
 
 
 def _words(text: str) -> str:

@@ -18,7 +18,7 @@ class ReportRow:
     raw: tuple[Raw, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReportTable:
     """A table of the report: ``head`` for reading, ``keys`` for the columns of the CSV."""
 

@@ -20,18 +20,18 @@ def exports(db: Db, study: UUID) -> tuple[Export, ...]:
 
 def _export(row: Row) -> Export:
     return Export(
-        row["id"],
-        row["name"],
-        row["sha256"],
-        row["table_sha256"],
-        row["size"],
-        row["row_count"],
-        row["how_read"],
-        Recipe.model_validate(row["recipe"]),
-        tuple(Evidence(**one) for one in row["evidence"]),
-        tuple(row["sheets"]),
-        row["read_at"],
-        row["accepted"],
+        id=row["id"],
+        name=row["name"],
+        sha256=row["sha256"],
+        table_sha256=row["table_sha256"],
+        size=row["size"],
+        rows=row["row_count"],
+        how_read=row["how_read"],
+        recipe=Recipe.model_validate(row["recipe"]),
+        evidence=tuple(Evidence(**one) for one in row["evidence"]),
+        sheets=tuple(row["sheets"]),
+        read_at=row["read_at"],
+        accepted=row["accepted"],
     )
 
 

@@ -17,8 +17,10 @@ def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None
     with db.transaction():
         made = UUID(str(one(db, "create_study", name=name, demo=demo)["id"]))
         begin_analysis(db, made, PREPARE, begun=False)
-        entry = NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}")
-        log(db, made, entry, Decided(name), seen=0, at=at)
+        entry = NewDecision(
+            stage=PREPARE, about="study", choice=BEGUN, sentence=f"Study begun: {name}"
+        )
+        log(db, made, entry, Decided(name=name), seen=0, at=at)
     return made
 
 
@@ -26,14 +28,14 @@ def list_studies(db: Db) -> list[StudyLine]:
     """All studies, oldest first."""
     return [
         StudyLine(
-            r["id"],
-            r["name"],
-            r["demo"],
-            r["created_at"],
-            r["revision"],
-            r["file_name"],
-            r["row_count"],
-            tuple(ResultLine(**one) for one in r["results"]),
+            id=r["id"],
+            name=r["name"],
+            demo=r["demo"],
+            created_at=r["created_at"],
+            revision=r["revision"],
+            file_name=r["file_name"],
+            rows=r["row_count"],
+            results=tuple(ResultLine(**one) for one in r["results"]),
         )
         for r in db.execute(query("list_studies"))
     ]
@@ -63,10 +65,10 @@ def load_study(db: Db, study: UUID) -> Study:
     with snapshot(db) as settled:
         head = one(db, "find_study", id=study)
         return Study(
-            head["id"],
-            head["demo"],
-            exports(db, study),
-            analyses(db, study),
-            decided_at(db, study, head["revision"]),
-            decisions(db, study, head["revision"], settled=settled),
+            id=head["id"],
+            demo=head["demo"],
+            exports=exports(db, study),
+            looked_at=analyses(db, study),
+            decided=decided_at(db, study, head["revision"]),
+            decisions=decisions(db, study, head["revision"], settled=settled),
         )

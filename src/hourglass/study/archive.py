@@ -169,7 +169,14 @@ def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:
     log = [(entry.decision, from_json(entry.decided, steps)) for entry in document.log]
     begun = log[0][0].made_at
     made = keeping.load(keeping.create(log[0][1].name, at=begun))
-    study = Study(made.id, None, document.exports, document.analyses, Decided(document.name), ())
+    study = Study(
+        id=made.id,
+        demo=None,
+        exports=document.exports,
+        looked_at=document.analyses,
+        decided=Decided(name=document.name),
+        decisions=(),
+    )
     copy = Copying(keeping, study, made)
     for decision, decided in log:
         copy.take(decision, decided, decision.made_at)

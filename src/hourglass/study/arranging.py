@@ -14,7 +14,12 @@ def set_figure(keeping: Keeping, study: Study, view: str, settings: Mapping[str,
     """Keep how the figure of a view is printed."""
     if study.decided.figures.get(view) == settings:
         return study
-    entry = NewDecision(view, "figure", ARRANGED, "How the figure is printed was changed")
+    entry = NewDecision(
+        stage=view,
+        about="figure",
+        choice=ARRANGED,
+        sentence="How the figure is printed was changed",
+    )
     figures = {**study.decided.figures, view: dict(settings)}
     return keeping.append(study, entry, replace(study.decided, figures=figures))
 
@@ -28,10 +33,10 @@ def set_tracks(
     if before == shown:
         return study
     entry = NewDecision(
-        view,
-        "tracks",
-        ARRANGED,
-        shortened(f"Tracks shown: {_tracks(shown)}"),
+        stage=view,
+        about="tracks",
+        choice=ARRANGED,
+        sentence=shortened(f"Tracks shown: {_tracks(shown)}"),
         before="" if before is None else shortened(_tracks(before)),
         after=shortened(_tracks(shown)),
     )
@@ -45,7 +50,12 @@ def set_look(
     """Say how a group is drawn; said in a view."""
     if study.decided.looks.get(group) == look:
         return study
-    entry = NewDecision(view, "look", ARRANGED, shortened(f"How a group is drawn: {group}"))
+    entry = NewDecision(
+        stage=view,
+        about="look",
+        choice=ARRANGED,
+        sentence=shortened(f"How a group is drawn: {group}"),
+    )
     looks = {**study.decided.looks, group: dict(look)}
     return keeping.append(study, entry, replace(study.decided, looks=looks))
 

@@ -60,7 +60,12 @@ def attach_file(
         )
     before = "" if study.file is None else study.file.name
     entry = NewDecision(
-        PREPARE, "file", READ, shortened(f"File read: {file.name}"), before=before, after=file.name
+        stage=PREPARE,
+        about="file",
+        choice=READ,
+        sentence=shortened(f"File read: {file.name}"),
+        before=before,
+        after=file.name,
     )
     decided = planned or replace(study.decided, follow_up=file.reading.proposal)
     with keeping.transaction() as inside:
@@ -78,10 +83,10 @@ def read_again(keeping: Keeping, study: Study, file: NewFile, how_before: str) -
     """Read the same bytes by another recipe. Steps stay; those that no longer fit say so."""
     how = file.reading.how
     entry = NewDecision(
-        PREPARE,
-        "file",
-        READ,
-        shortened(f"File read otherwise: {how}"),
+        stage=PREPARE,
+        about="file",
+        choice=READ,
+        sentence=shortened(f"File read otherwise: {how}"),
         before=how_before,
         after=how,
     )
@@ -103,7 +108,12 @@ def use_export(
         carried = () if last is None else last.steps
     before = "" if study.file is None else study.file.name
     entry = NewDecision(
-        PREPARE, "export", READ, shortened(f"Export in use: {name}"), before=before, after=name
+        stage=PREPARE,
+        about="export",
+        choice=READ,
+        sentence=shortened(f"Export in use: {name}"),
+        before=before,
+        after=name,
     )
     decided = replace(study.decided, export=export, steps=tuple(carried))
     return keeping.append(study, entry, decided)
@@ -156,14 +166,26 @@ def take_step(
     before = next((p.step.named() for p in study.steps if p.id == instead_of), "")
     named = shortened(step.named())
     decision = NewDecision(
-        PREPARE, "step", choice, named, reason, before=shortened(before), after=named
+        stage=PREPARE,
+        about="step",
+        choice=choice,
+        sentence=named,
+        reason=reason,
+        before=shortened(before),
+        after=named,
     )
     return decide(keeping, study, decision, [step], instead_of, follow_up)
 
 
 def arrange_steps(keeping: Keeping, study: Study, what: str, steps: Sequence[PlacedStep]) -> Study:
     """Move, switch or remove steps; decisions of which no step is left are withdrawn."""
-    entry = NewDecision(PREPARE, "steps", ARRANGED, what, withdraws=steps_left(study, steps))
+    entry = NewDecision(
+        stage=PREPARE,
+        about="steps",
+        choice=ARRANGED,
+        sentence=what,
+        withdraws=steps_left(study, steps),
+    )
     return keeping.append(study, entry, replace(study.decided, steps=tuple(steps)))
 
 
@@ -186,10 +208,10 @@ def withdraw(keeping: Keeping, study: Study, decision: int) -> Study:
         raise NothingToUndoError("This is changed where it was set, or undone in its turn.")
     steps = tuple(placed for placed in study.steps if placed.decision != decision)
     entry = NewDecision(
-        known.stage,
-        known.about,
-        WITHDRAWN,
-        shortened(f"Withdrawn: {known.sentence}"),
+        stage=known.stage,
+        about=known.about,
+        choice=WITHDRAWN,
+        sentence=shortened(f"Withdrawn: {known.sentence}"),
         withdraws=(decision,),
     )
     return keeping.append(study, entry, replace(study.decided, steps=steps))
@@ -255,9 +277,14 @@ def state(
 
 def _set(stage: str, changed: ChangedWords | None) -> NewDecision:
     if changed is None:
-        return NewDecision(stage, "statement", SET, "Statement changed")
+        return NewDecision(stage=stage, about="statement", choice=SET, sentence="Statement changed")
     return NewDecision(
-        stage, changed.about, SET, changed.sentence, before=changed.before, after=changed.after
+        stage=stage,
+        about=changed.about,
+        choice=SET,
+        sentence=changed.sentence,
+        before=changed.before,
+        after=changed.after,
     )
 
 
@@ -270,8 +297,13 @@ def begin_analysis(
             inside.begin_analysis(study.id, stage, begun=False)
         made = inside.begin_analysis(study.id, stage, begun=True)
         position = 1 + max((a.position for a in study.of_stage(stage)), default=0)
-        new = Analysis(made, stage, name, position, body, begun=True)
-        entry = NewDecision(stage, "analysis", SET, shortened(f"Begun: {name or 'another'}"))
+        new = Analysis(id=made, stage=stage, name=name, position=position, body=body, begun=True)
+        entry = NewDecision(
+            stage=stage,
+            about="analysis",
+            choice=SET,
+            sentence=shortened(f"Begun: {name or 'another'}"),
+        )
         return inside.append(study, entry, study.decided.with_analysis(new)), made
 
 
@@ -286,7 +318,12 @@ def arrange_analysis(
     """Name an analysis, move it, or say what it follows from."""
     changed = replace(analysis, name=name, position=position, needs=dict(needs))
     entry = NewDecision(
-        analysis.stage, "analysis", ARRANGED, "Arranged", before=analysis.name, after=name
+        stage=analysis.stage,
+        about="analysis",
+        choice=ARRANGED,
+        sentence="Arranged",
+        before=analysis.name,
+        after=name,
     )
     return keeping.append(study, entry, study.decided.with_analysis(changed))
 
@@ -296,7 +333,13 @@ def remove_analysis(keeping: Keeping, study: Study, analysis: Analysis) -> Study
     assert analysis.id is not None
     left = tuple(a for a in study.decided.analyses if a.id != analysis.id)
     decided = replace(study.decided, analyses=left, gone=study.decided.gone | {analysis.id})
-    entry = NewDecision(analysis.stage, "analysis", ARRANGED, "Deleted", before=analysis.name)
+    entry = NewDecision(
+        stage=analysis.stage,
+        about="analysis",
+        choice=ARRANGED,
+        sentence="Deleted",
+        before=analysis.name,
+    )
     return keeping.append(study, entry, decided)
 
 
@@ -305,10 +348,10 @@ def rename(keeping: Keeping, study: Study, name: str) -> Study:
     if name == study.name:
         return study
     entry = NewDecision(
-        PREPARE,
-        "study",
-        NAMED,
-        shortened(f"Study renamed: {study.name} → {name}"),
+        stage=PREPARE,
+        about="study",
+        choice=NAMED,
+        sentence=shortened(f"Study renamed: {study.name} → {name}"),
         before=study.name,
         after=name,
     )
@@ -326,10 +369,10 @@ def name_level(
     steps = naming_steps(table, column, level, name)
     last = study.steps[-1] if study.steps else None
     decision = NewDecision(
-        PREPARE,
-        "step",
-        "name of a level",
-        f"{column}: “{level}” is called “{name}”",
+        stage=PREPARE,
+        about="step",
+        choice="name of a level",
+        sentence=f"{column}: “{level}” is called “{name}”",
         before=shortened(level),
         after=shortened(name),
     )
@@ -350,7 +393,11 @@ def undo(keeping: Keeping, study: Study) -> Study:
     if last is None or under is None:
         raise NothingToUndoError("There is nothing to undo.")
     entry = NewDecision(
-        last.stage, last.about, UNDONE, shortened(f"Undone: {last.sentence}"), undoes=last.id
+        stage=last.stage,
+        about=last.about,
+        choice=UNDONE,
+        sentence=shortened(f"Undone: {last.sentence}"),
+        undoes=last.id,
     )
     return keeping.append(study, entry, keeping.decided_at(study.id, under.id))
 
@@ -365,10 +412,10 @@ def redo(keeping: Keeping, study: Study) -> Study:
     if next_one is None:
         raise NothingToUndoError("There is nothing to redo.")
     entry = NewDecision(
-        next_one.stage,
-        next_one.about,
-        REDONE,
-        shortened(f"Redone: {next_one.sentence}"),
+        stage=next_one.stage,
+        about=next_one.about,
+        choice=REDONE,
+        sentence=shortened(f"Redone: {next_one.sentence}"),
         redoes=next_one.id,
     )
     return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))

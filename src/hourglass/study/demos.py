@@ -146,7 +146,9 @@ def _decide(keeping: Keeping, study: Study, table: Table, decision: dict[str, st
     choice = decision["choice"]
     about = finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}"
     sentence = f"{finding.title}: {choice}"
-    made = NewDecision(PREPARE, about, choice, sentence, decision["reason"])
+    made = NewDecision(
+        stage=PREPARE, about=about, choice=choice, sentence=sentence, reason=decision["reason"]
+    )
     return decide(keeping, study, made, steps_for(finding, choice))
 
 
@@ -156,6 +158,11 @@ def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]
     for stage, body in statements.items():
         made = keeping.begin_analysis(study.id, stage, begun=False)
         today = stage_of(STAGES, stage).statement.read(body).model_dump(mode="json")
-        decided = decided.with_analysis(Analysis(made, stage, body=today))
-    entry = NewDecision(PREPARE, "statements", ARRANGED, "Statements as the demo has them")
+        decided = decided.with_analysis(Analysis(id=made, stage=stage, body=today))
+    entry = NewDecision(
+        stage=PREPARE,
+        about="statements",
+        choice=ARRANGED,
+        sentence="Statements as the demo has them",
+    )
     return keeping.append(study, entry, decided)

@@ -111,5 +111,10 @@ def _as_new(export: Export) -> NewFile:
         sheets=export.sheets,
     )
     return NewFile(
-        export.name, export.sha256, export.table_sha256, export.size, reading, export.read_at
+        name=export.name,
+        sha256=export.sha256,
+        table_sha256=export.table_sha256,
+        size=export.size,
+        reading=reading,
+        read_at=export.read_at,
     )

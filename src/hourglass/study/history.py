@@ -11,7 +11,7 @@ PLAIN = frozenset((BEGUN, SET, READ, ARRANGED, NAMED, SEALED, WITHDRAWN, UNDONE,
 """Choices that are changed where they were made, or undone in their turn, but not withdrawn."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NewDecision:
     """A decision to record.
 

@@ -78,7 +78,7 @@ class StagedInMemory:
             self._kept.put(data)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Kept:
     """A study with what was decided at each entry of its log, and the last results."""
 
@@ -117,11 +117,13 @@ class InMemory:
         return [self._line(kept) for kept in self._studies.values()]
 
     def create(self, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
-        made = _Kept(uuid4(), demo, self._now())
+        made = _Kept(id=uuid4(), demo=demo, created_at=self._now())
         self._studies[made.id] = made
         self.begin_analysis(made.id, PREPARE, False)
-        entry = NewDecision(PREPARE, "study", BEGUN, f"Study begun: {name}")
-        self._log(made, entry, Decided(name), at)
+        entry = NewDecision(
+            stage=PREPARE, about="study", choice=BEGUN, sentence=f"Study begun: {name}"
+        )
+        self._log(made, entry, Decided(name=name), at)
         return made.id
 
     def demos_loaded(self) -> set[str]:
@@ -147,12 +149,12 @@ class InMemory:
         decisions = tuple(kept.decisions)
         now = kept.decided[decisions[-1].id]
         return Study(
-            kept.id,
-            kept.demo,
-            tuple(kept.exports.values()),
-            tuple(kept.looked_at.values()),
-            now,
-            decisions,
+            id=kept.id,
+            demo=kept.demo,
+            exports=tuple(kept.exports.values()),
+            looked_at=tuple(kept.looked_at.values()),
+            decided=now,
+            decisions=decisions,
         )
 
     def append(
@@ -177,7 +179,7 @@ class InMemory:
         if first is not None and not begun:
             return first
         made = next(self._ids)
-        self._study(study).looked_at[made] = Analysis(made, stage, begun=begun)
+        self._study(study).looked_at[made] = Analysis(id=made, stage=stage, begun=begun)
         return made
 
     def open_analysis(self, analysis: int) -> None:
@@ -221,17 +223,17 @@ class InMemory:
             self.forget_waiting_export(study)
         kept, made = self._study(study), next(self._ids)
         kept.exports[made] = Export(
-            made,
-            file.name,
-            file.sha256,
-            file.table_sha256,
-            file.size,
-            file.reading.rows,
-            file.reading.how,
-            file.reading.recipe,
-            file.reading.evidence,
-            file.reading.sheets,
-            file.read_at or self._now(),
+            id=made,
+            name=file.name,
+            sha256=file.sha256,
+            table_sha256=file.table_sha256,
+            size=file.size,
+            rows=file.reading.rows,
+            how_read=file.reading.how,
+            recipe=file.reading.recipe,
+            evidence=file.reading.evidence,
+            sheets=file.reading.sheets,
+            read_at=file.read_at or self._now(),
             accepted=not waiting,
         )
         return made
@@ -279,5 +281,12 @@ class InMemory:
         )
         revision = kept.decisions[-1].id
         return StudyLine(
-            kept.id, now.name, kept.demo, kept.created_at, revision, name, rows, results
+            id=kept.id,
+            name=now.name,
+            demo=kept.demo,
+            created_at=kept.created_at,
+            revision=revision,
+            file_name=name,
+            rows=rows,
+            results=results,
         )

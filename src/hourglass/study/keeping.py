@@ -13,7 +13,7 @@ from hourglass.study.history import NewDecision
 from hourglass.study.study import Decided, Study, StudyLine
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NewFile:
     """A file that has been read, now or at ``read_at``, and whose bytes are kept."""
 

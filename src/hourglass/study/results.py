@@ -215,7 +215,7 @@ class Results:
         """Every analysis with the statements that somebody wrote for it."""
         found = []
         for stage in self.stages:
-            for analysis in study.of_stage(stage.name) or (Analysis(None, stage.name),):
+            for analysis in study.of_stage(stage.name) or (Analysis(id=None, stage=stage.name),):
                 needed = {name: study.needed(analysis, name) for name in stage.needs}
                 own = {
                     name: stage_of(self.stages, name).statement.read(one.body)

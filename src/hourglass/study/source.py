@@ -25,7 +25,7 @@ _row_times: Recent[RowTimes | None] = Recent("times of rows")
 _cohorts: Recent[Cohort | tuple[Block, ...]] = Recent("cohorts")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
     """The table, steps and follow-up statement of a study at a moment.
 
@@ -114,4 +114,11 @@ def source_of(study: Study, kept: Bytes, formulas: Formulas | None = None) -> So
     file = study.file
     name = None if file is None else file.table_sha256
     rows = 0 if file is None else file.rows
-    return Source(kept, name, study.active, study.follow_up, rows, formulas)
+    return Source(
+        bytes=kept,
+        table_sha256=name,
+        steps=study.active,
+        follow_up=study.follow_up,
+        rows=rows,
+        formulas=formulas,
+    )

@@ -61,7 +61,7 @@ class ResultLine:
     current: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StudyLine:
     """A study in the list of studies, with the last result of each stage."""
 
@@ -75,7 +75,7 @@ class StudyLine:
     results: tuple[ResultLine, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Export:
     """An export of a study's data, as it is read by a recipe, and what speaks for reading it so."""
 
@@ -93,7 +93,7 @@ class Export:
     accepted: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Analysis:
     """An analysis of a stage, as it is kept.
 
@@ -121,7 +121,7 @@ class Analysis:
         return self.opened or self.body is not None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Decided:
     """All that people have decided of a study, as it was at a moment.
 
@@ -162,7 +162,7 @@ class Decided:
         return replace(self, analyses=(*others, analysis))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Study:
     """All that is kept of a study besides its bytes and results.
 
@@ -254,7 +254,7 @@ class Study:
             if found is None:
                 raise NoSuchAnalysisError(f"{stage.capitalize()} has no such analysis: reload.")
             return found
-        return own[0] if own else Analysis(None, stage)
+        return own[0] if own else Analysis(id=None, stage=stage)
 
     def needed(self, analysis: Analysis, stage: str) -> Analysis:
         """The analysis of a stage that another follows from."""

@@ -25,7 +25,7 @@ from hourglass.core.watch import Watch, unwatched
 DIGITS = 15
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Applied:
     """What a model says of the rows of another cohort.
 
@@ -98,17 +98,17 @@ def applied(
     watch("comparing with what was seen", 0.7)
     stratum = rows.stratum if model.strata else None
     return Applied(
-        rows,
-        data,
-        linear,
-        at,
-        survival,
-        float(data.count @ expected),
-        int(data.count[data.event()].sum()),
-        int(data.count[data.exit > last].sum()),
-        fitted.concordance(),
-        concordance(data, linear, stratum),
-        _calibration(data, survival, at, ends),
+        rows=rows,
+        data=data,
+        linear=linear,
+        time=at,
+        survival=survival,
+        expected=float(data.count @ expected),
+        events=int(data.count[data.event()].sum()),
+        beyond=int(data.count[data.exit > last].sum()),
+        here=fitted.concordance(),
+        there=concordance(data, linear, stratum),
+        calibration=_calibration(data, survival, at, ends),
     )
 
 
@@ -121,7 +121,7 @@ def applied_columns(other: Cohort, found: Applied) -> tuple[Column, ...]:
     ):
         own = np.full(other.table.size, np.nan)
         own[found.rows.used] = values
-        made.append(NumberColumn(name, own, DIGITS))
+        made.append(NumberColumn(name=name, values=own, decimals=DIGITS))
     return tuple(made)
 
 

@@ -20,7 +20,7 @@ from hourglass.core.regression.residuals import AtEstimate, BySubject, at_estima
 from hourglass.core.watch import Watch
 
 
-@dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)
+@dataclass(frozen=True, eq=False, slots=True, weakref_slot=True, kw_only=True)
 class Checked:
     """What is checked.
 
@@ -82,7 +82,18 @@ def checked(
     order = np.argsort(coded.data.exit, kind="stable")
     last[subject[order]] = order
     form = form.at_level(asked.confidence)
-    return Checked(cohort, asked, statement, fitted, form, at, people, subject, last, watch)
+    return Checked(
+        cohort=cohort,
+        asked=asked,
+        statement=statement,
+        fitted=fitted,
+        form=form,
+        at=at,
+        people=people,
+        subject=subject,
+        fitted_row=last,
+        watch=watch,
+    )
 
 
 @dataclass(frozen=True, slots=True)

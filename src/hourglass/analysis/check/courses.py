@@ -13,7 +13,7 @@ from hourglass.core.smooth import Smooth, SplineSmoother, spline_smoother
 GRID = 80
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Course:
     """A log ratio as it moves over time, beside the single one of the model.
 
@@ -66,7 +66,14 @@ def course_of(
         else times.smoother.smooth(residuals.scaled[:, column], variance, confidence)
     )
     beta = float(fitted.fit.beta[column])
-    return Course(column, fitted.design.columns[column], name, times.time, smooth, beta)
+    return Course(
+        column=column,
+        about=fitted.design.columns[column],
+        name=name,
+        time=times.time,
+        smooth=smooth,
+        beta=beta,
+    )
 
 
 def _grid(k: int) -> IntArray:

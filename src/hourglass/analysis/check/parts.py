@@ -37,7 +37,9 @@ def with_optimism(cohort: Cohort, asked: Statements, watch: Watch) -> OptimismRe
         coded = fitted.design
         found = optimism(coded.data, coded.x, fitted.plain, SEED, watch=watch)
     except NotEstimableError as why:
-        found = Optimism(None, None, None, None, 0, str(why))
+        found = Optimism(
+            apparent=None, optimism=None, error=None, corrected=None, left_out=0, blank=str(why)
+        )
     return OptimismResult(
         sections=[_section(found)], apparent=found.apparent, corrected=found.corrected
     )

@@ -70,7 +70,9 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
             own = np.full(size, np.nan)
             own[place] = of[:, k]
             found[f"{words} residual of {name}"] = own
-    return tuple(NumberColumn(name, values, DIGITS) for name, values in found.items())
+    return tuple(
+        NumberColumn(name=name, values=values, decimals=DIGITS) for name, values in found.items()
+    )
 
 
 class _OfRows:

@@ -24,7 +24,7 @@ FEWEST_FOR_PAIRS = 3
 """Of two groups the one pair is the comparison itself."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Comparison:
     """Curves of the groups with their test; shared by the result and its workings.
 
@@ -102,18 +102,18 @@ def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> 
         raise NotEstimableError("A group has no row with a stratum.")
     weight = variant(WEIGHTS, statement.weight)
     return Comparison(
-        statement,
-        form,
-        groups,
-        known,
-        data,
-        code,
-        strata,
-        curves,
-        log_rank(data, code, len(groups.labels), weight, strata),
-        int((~has_group).sum()),
-        int((has_group & ~known).sum()),
-        contrast_of(groups, statement.contrast),
+        statement=statement,
+        form=form,
+        groups=groups,
+        rows=known,
+        data=data,
+        code=code,
+        stratum=strata,
+        curves=curves,
+        log_rank=log_rank(data, code, len(groups.labels), weight, strata),
+        left_out=int((~has_group).sum()),
+        without_stratum=int((has_group & ~known).sum()),
+        contrast=contrast_of(groups, statement.contrast),
     )
 
 

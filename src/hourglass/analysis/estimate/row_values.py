@@ -38,12 +38,17 @@ def curve_columns(cohort: Cohort, statement: EstimateStatement) -> tuple[Column,
     if found.grouped:
         groups = grouped(cohort, statement)
         code = groups.code
-        columns.append(TextColumn("group of its curve", code.astype(np.int32), groups.labels))
+        columns.append(
+            TextColumn(name="group of its curve", codes=code.astype(np.int32), levels=groups.labels)
+        )
     values = np.full((len(NAMES), code.size), np.nan)
     for k, curve in enumerate(found.curves):
         inside = np.flatnonzero(code == k)
         values[:, inside] = _of_curve(found, curve, cohort, inside)
-    columns += [NumberColumn(name, own, DIGITS) for name, own in zip(NAMES, values, strict=True)]
+    columns += [
+        NumberColumn(name=name, values=own, decimals=DIGITS)
+        for name, own in zip(NAMES, values, strict=True)
+    ]
     return tuple(columns)
 
 

@@ -39,7 +39,7 @@ from hourglass.core.variants import variant
 __all__ = ["Design", "DesignColumn", "LeftOut", "UnusableTermError", "design"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DesignColumn:
     """One coefficient: its term, what it is called, and what it is compared with.
 
@@ -74,7 +74,7 @@ class Strata:
     labels: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Design:
     """The rows that can be fitted and their coded columns.
 
@@ -185,23 +185,23 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
         made = over_time(data, effects)
         columns = _over_time(columns, model.terms, made, cohort.statement.unit)
     found = Design(
-        data,
-        table.numbers[place],
-        place,
-        x,
-        tuple(columns),
-        model.terms,
-        tuple(t.label for t in model.terms),
-        tuple(blocks),
-        None if strata is None else strata.code[place],
-        () if strata is None else strata.labels,
-        _cluster(table, model, place),
-        int(count[used].sum()),
-        left_out,
-        int((~used).sum()),
-        made,
-        event,
-        made is not None,
+        data=data,
+        numbers=table.numbers[place],
+        place=place,
+        x=x,
+        columns=tuple(columns),
+        asked=model.terms,
+        terms=tuple(t.label for t in model.terms),
+        blocks=tuple(blocks),
+        stratum=None if strata is None else strata.code[place],
+        strata=() if strata is None else strata.labels,
+        cluster=_cluster(table, model, place),
+        size=int(count[used].sum()),
+        left_out=left_out,
+        rows_left_out=int((~used).sum()),
+        over_time=made,
+        event=event,
+        whole=made is not None,
     )
     # Few periods part rows into few pieces; along a function of time every event time would part them.
     along = any(isinstance(effect, AlongTime) for effect in effects)
@@ -253,7 +253,9 @@ def _require_steady_products(terms: Sequence[Term]) -> None:
 
 def _columns(terms: Sequence[Term], blocks: Sequence[Block]) -> list[DesignColumn]:
     columns = [
-        DesignColumn(k, name.label, name.against, name.told, name.named)
+        DesignColumn(
+            term=k, label=name.label, against=name.against, told=name.told, named=name.named
+        )
         for k in range(len(terms))
         for name in blocks[k].names
     ]

@@ -33,7 +33,7 @@ from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FittedModel:
     """A design with its fit; shared by Model, Check and their workings.
 
@@ -79,7 +79,9 @@ class FittedModel:
             offset=np.zeros(coded.data.exit.size),
             stratum=coded.stratum,
         )
-        return FittedModel(self.model, coded, own, own, _risk_sets(coded, own.ties))
+        return FittedModel(
+            model=self.model, design=coded, fit=own, plain=own, sets=_risk_sets(coded, own.ties)
+        )
 
     def baselines(self) -> dict[int, Baseline]:
         """The baseline of each stratum that has an event, by its code.
@@ -204,14 +206,18 @@ def fit_design(
             raise NotEstimableError("robust errors are not known for the penalised likelihood")
         penalised = fit_penalised(coded.data, coded.x, ties=ties, stratum=coded.stratum)
         own = _of_penalised(plain, penalised, coded.x)
-        return FittedModel(model, coded, own, plain, sets, penalised)
+        return FittedModel(
+            model=model, design=coded, fit=own, plain=plain, sets=sets, penalised=penalised
+        )
     if model.robust is None:
-        return FittedModel(model, coded, plain, plain, sets)
+        return FittedModel(model=model, design=coded, fit=plain, plain=plain, sets=sets)
     watch("robust errors", 0.4)
     errors = robust_covariance(coded.data, coded.x, plain, coded.cluster)
     own = replace(plain, covariance=errors)
     every = np.flatnonzero(np.array(plain.fate) != "aliased")
-    return FittedModel(model, coded, replace(own, wald=own.wald_of(every)), plain, sets)
+    return FittedModel(
+        model=model, design=coded, fit=replace(own, wald=own.wald_of(every)), plain=plain, sets=sets
+    )
 
 
 def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> HazardsFit:

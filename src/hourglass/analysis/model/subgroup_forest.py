@@ -36,7 +36,7 @@ CAUTION = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
     """A line of the forest: a variable with the p of its product, or a level with its ratio."""
 
@@ -60,7 +60,7 @@ def subgroup_track(
         try:
             rows += _of_variable(cohort, fitted, name)
         except HourglassError as why:
-            rows.append(Row(name, note=str(why)))
+            rows.append(Row(name=name, note=str(why)))
     return [_track(rows, fitted, level)]
 
 
@@ -89,7 +89,7 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
         ties=fitted.plain.ties,
         stratum=stratum,
     )
-    rows = [Row(name, p=found.test.p, note=found.test.blank or "")]
+    rows = [Row(name=name, p=found.test.p, note=found.test.blank or "")]
     unit = unit_of(main)
     for level, label in enumerate(labels):
         for m, place in enumerate(positions):
@@ -123,9 +123,9 @@ def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> 
             "to -infinity": "falls to 0",
             "undetermined": "not determined",
         }
-        return Row(label, tally, note=words_of[fate])
+        return Row(name=label, level=tally, note=words_of[fate])
     beta, error = unit * float(fit.beta[place]), unit * float(fit.standard_error[place])
-    return Row(label, tally, beta, error)
+    return Row(name=label, level=tally, beta=beta, error=error)
 
 
 def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:

@@ -25,7 +25,7 @@ from hourglass.core.sample_quantiles import sample_quantiles
 QUARTILES = np.array([0.25, 0.5, 0.75])
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Compared:
     """One comparison of values of a term.
 
@@ -184,10 +184,10 @@ def _compared(cohort: Cohort, coded: Design, term: int) -> list[Compared]:
     if isinstance(of, CategoryTerm):
         return [
             Compared(
-                name.label, name.against, name.told,
-                f"{{rows}} with {_braced(name.named)} come to {{event}} at {{times}} times the rate "
+                label=name.label, against=name.against, told=name.told,
+                sentence=f"{{rows}} with {_braced(name.named)} come to {{event}} at {{times}} times the rate "
                 f"of those with {_braced(name.against)}",
-                values,
+                values=values,
             )
             for name, values in zip(block.names, unit, strict=True)
         ]  # fmt: skip
@@ -196,8 +196,11 @@ def _compared(cohort: Cohort, coded: Design, term: int) -> list[Compared]:
     told = of.unit_label or name.told
     return [
         Compared(
-            name.label, told, told, f"{{event}} comes at {{times}} times the rate {per}",
-            unit[0] * unit_of(of),
+            label=name.label,
+            against=told,
+            told=told,
+            sentence=f"{{event}} comes at {{times}} times the rate {per}",
+            values=unit[0] * unit_of(of),
         )
     ]  # fmt: skip
 
@@ -249,10 +252,10 @@ def _of_curve(cohort: Cohort, coded: Design, term: int, of: CurvedTerm) -> list[
         difference = of.at(np.array([value, against]), block)
         found.append(
             Compared(
-                f"{at}{unit}", f"{other}{unit}", f"{at} against {other}",
-                f"{{rows}} with {named} {at}{unit} come to {{event}} at {{times}} times the rate of "
+                label=f"{at}{unit}", against=f"{other}{unit}", told=f"{at} against {other}",
+                sentence=f"{{rows}} with {named} {at}{unit} come to {{event}} at {{times}} times the rate of "
                 f"those with {other}{unit}",
-                difference[0] - difference[1],
+                values=difference[0] - difference[1],
             )
         )  # fmt: skip
     return found

@@ -260,7 +260,7 @@ def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[S
     done = iter(effects)
     found = []
     for placed in steps:
-        effect = next(done) if placed.active else StepEffect(placed.step.named())
+        effect = next(done) if placed.active else StepEffect(name=placed.step.named())
         found.append(
             StepReading(
                 id=placed.id,

@@ -26,7 +26,7 @@ AT_RISK = "A row censored at a time is at risk for events at that time."
 SHARES = {0.25: "A quarter", 0.5: "Median", 0.75: "Three quarters"}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EstimatorWorkings:
     """How an estimator's figure is written out.
 
@@ -46,28 +46,28 @@ class EstimatorWorkings:
 
 OF_ESTIMATORS = {
     PRODUCT_LIMIT.key: EstimatorWorkings(
-        "S(t) = Π (1 − d/n), over the event times up to t",
-        lambda d, n: f"(1 − {d}/{n})",
-        " × ",
-        "{}",
-        "σ² = Σ d / (n (n − d))",
-        "Kaplan & Meier (1958); variance by Greenwood (1926).",
+        formula="S(t) = Π (1 − d/n), over the event times up to t",
+        part=lambda d, n: f"(1 − {d}/{n})",
+        joint=" × ",
+        around="{}",
+        sigma2="σ² = Σ d / (n (n − d))",
+        source="Kaplan & Meier (1958); variance by Greenwood (1926).",
     ),
     FROM_HAZARD.key: EstimatorWorkings(
-        "S(t) = exp(−H), H = Σ d/n over the event times up to t",
-        lambda d, n: f"{d}/{n}",
-        " + ",
-        "exp(−({}))",
-        "σ² = Var H = Σ d / n²",
-        "Nelson–Aalen; variance by Aalen (1978).",
+        formula="S(t) = exp(−H), H = Σ d/n over the event times up to t",
+        part=lambda d, n: f"{d}/{n}",
+        joint=" + ",
+        around="exp(−({}))",
+        sigma2="σ² = Var H = Σ d / n²",
+        source="Nelson–Aalen; variance by Aalen (1978).",
     ),
     FROM_HAZARD_SPREAD.key: EstimatorWorkings(
-        "S(t) = exp(−H), H = Σ (1/n + 1/(n − 1) + … + 1/(n − d + 1)) over the event times up to t",
-        lambda d, n: f"1/{n}" if d == 1 else f"(1/{n} + … + 1/{n - d + 1})",
-        " + ",
-        "exp(−({}))",
-        "σ² = Var H = Σ (1/n² + … + 1/(n − d + 1)²)",
-        "Fleming & Harrington (1984), tied events one after the other.",
+        formula="S(t) = exp(−H), H = Σ (1/n + 1/(n − 1) + … + 1/(n − d + 1)) over the event times up to t",
+        part=lambda d, n: f"1/{n}" if d == 1 else f"(1/{n} + … + 1/{n - d + 1})",
+        joint=" + ",
+        around="exp(−({}))",
+        sigma2="σ² = Var H = Σ (1/n² + … + 1/(n − d + 1)²)",
+        source="Fleming & Harrington (1984), tied events one after the other.",
     ),
 }
 assert set(OF_ESTIMATORS) == set(ESTIMATOR_WORDS)

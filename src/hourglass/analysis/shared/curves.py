@@ -105,7 +105,7 @@ class CurveReading(Typed):
         return next(q for q in self.quartiles if q.q == 0.5)
 
 
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True, kw_only=True)
 class Curve:
     """A group's curve with what belongs to it; tracks and readings share its arrays.
 
@@ -180,7 +180,16 @@ def curve_of(
     start = form.start
     estimate = survival_curve(table, *how) if start is None else after(table, start, *how)
     limits = limits_of(part, estimate, form)
-    return Curve(label, place, tone, part, estimate, at_risk_over_time(part), form, limits)
+    return Curve(
+        label=label,
+        place=place,
+        tone=tone,
+        data=part,
+        estimate=estimate,
+        at_risk=at_risk_over_time(part),
+        form=form,
+        limits=limits,
+    )
 
 
 def curves_of_groups(

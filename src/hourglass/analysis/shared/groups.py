@@ -76,7 +76,12 @@ def as_text(column: NumberColumn) -> TextColumn:
     levels = tuple(column.written(float(v)) for v in few_values(column))
     codes = _codes(column, levels).astype(np.int32)
     return TextColumn(
-        column.name, codes, levels, label=column.label, unit=column.unit, reference=column.reference
+        name=column.name,
+        codes=codes,
+        levels=levels,
+        label=column.label,
+        unit=column.unit,
+        reference=column.reference,
     )
 
 

@@ -30,7 +30,7 @@ def _none(result: Any) -> tuple[KeyNumber, ...]:
     return ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
     """A stage that analyses a cohort.
 

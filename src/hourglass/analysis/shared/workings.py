@@ -92,7 +92,7 @@ class TypedIn(Typed):
     opens: WorkingsOf
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Workings:
     """How a figure arose.
 

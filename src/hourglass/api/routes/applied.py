@@ -49,7 +49,7 @@ class AppliedReply(Typed):
     work: WorkReading | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Asked:
     """A model of a study, and the study that it is applied to, both with their cohorts."""
 
@@ -71,7 +71,17 @@ def _asked(
     statement = cast(
         ModelStatement, state.results.statement(study, study.analysis("model"), cohort)
     )
-    return _Asked(state, own, cohort, model_of(statement, letter), *state.ready(to), time)
+    study_to, other, rows = state.ready(to)
+    return _Asked(
+        state=state,
+        own=own,
+        cohort=cohort,
+        model=model_of(statement, letter),
+        to=study_to,
+        other=other,
+        rows=rows,
+        time=time,
+    )
 
 
 Asked = Annotated[_Asked, Depends(_asked)]

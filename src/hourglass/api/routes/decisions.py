@@ -74,7 +74,13 @@ def log_decision(request: Request, change: Change, new: NewDecision) -> Decision
         raise ProblemError(
             422, "finding-decision", "Decided elsewhere", "A finding is decided among the findings."
         )
-    decision = Logged(new.stage, new.about, new.choice, new.sentence, new.reason)
+    decision = Logged(
+        stage=new.stage,
+        about=new.about,
+        choice=new.choice,
+        sentence=new.sentence,
+        reason=new.reason,
+    )
     return made_decision(change.made(decide(state.keeping, change.study, decision)))
 
 

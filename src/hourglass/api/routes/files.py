@@ -228,7 +228,13 @@ def _renamed(
 
 def _source_of(state: State, study: Study, export: Export) -> Source:
     """The table of an export, without its steps."""
-    return Source(state.blobs, export.table_sha256, (), study.follow_up, export.rows)
+    return Source(
+        bytes=state.blobs,
+        table_sha256=export.table_sha256,
+        steps=(),
+        follow_up=study.follow_up,
+        rows=export.rows,
+    )
 
 
 def listed(study: Study) -> list[Export]:

@@ -270,7 +270,13 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
         ]
         sentence += " (" + "; ".join(changed) + ")"
     about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
-    logged = NewDecision(PREPARE, about, decision.choice, sentence, decision.reason)
+    logged = NewDecision(
+        stage=PREPARE,
+        about=about,
+        choice=decision.choice,
+        sentence=sentence,
+        reason=decision.reason,
+    )
     follow_up = with_waiting_filled(study.follow_up, table, after)
     follow_up = statement_for(chosen, follow_up)
     return made_decision(
@@ -312,7 +318,9 @@ def decide_layout(request: Request, change: Change, decision: LayoutDecision) ->
         )
     refuse_broken(apply_steps(table, guess.steps)[1])
     sentence = f"The table's layout: {guess.label}"
-    logged = NewDecision(PREPARE, "layout", guess.key, sentence, decision.reason)
+    logged = NewDecision(
+        stage=PREPARE, about="layout", choice=guess.key, sentence=sentence, reason=decision.reason
+    )
     implied = guess.change(study.follow_up) if guess.changes else None
     decided = decide(state.keeping, study, logged, guess.steps, follow_up=implied)
     return made_decision(change.made(decided))

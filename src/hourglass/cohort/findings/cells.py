@@ -90,14 +90,17 @@ def _spellings(context: FindingContext, column: TextColumn) -> Iterator[Finding]
     after = {spelling.get(level, level) for level in counts}
     step = RespellLevels(column=column.name, spelling=spelling)
     yield Finding(
-        f"spelled in several ways: {column.name}",
-        f"{column.name} spells {len(after)} levels in {len(counts)} ways",
-        "Spaces, capitals and accents make one level look like several: "
+        key=f"spelled in several ways: {column.name}",
+        title=f"{column.name} spells {len(after)} levels in {len(counts)} ways",
+        why="Spaces, capitals and accents make one level look like several: "
         + listed([f"“{cut(a)}” would become “{cut(b)}”" for a, b in sorted(spelling.items())])
         + ".",
-        context.numbers(hit),
-        (column.name,),
-        (Choice("respell", "Spell one way", "spelled one way", (step,)), KEEP),
+        rows=context.numbers(hit),
+        columns=(column.name,),
+        choices=(
+            Choice(name="respell", label="Spell one way", done="spelled one way", steps=(step,)),
+            KEEP,
+        ),
     )
 
 
@@ -132,7 +135,14 @@ def _numbers(
     for fits, label, decimal, thousands in readings[: 2 if points else 3]:
         if fits.sum() == max(plain.sum(), comma.sum(), grouped.sum()):
             step = ReadAsNumbers(column=column.name, decimal=decimal, thousands=thousands)
-            choices.append(Choice(f"read {decimal}{thousands}", label, "read as numbers", (step,)))
+            choices.append(
+                Choice(
+                    name=f"read {decimal}{thousands}",
+                    label=label,
+                    done="read as numbers",
+                    steps=(step,),
+                )
+            )
     shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(odd)[:5]))
     lost = f" {count(odd)} that are no numbers would become missing: {shown}." if odd.any() else ""
     mark = "point" if points else "comma"
@@ -143,12 +153,12 @@ def _numbers(
     )
     hit = odd if odd.any() else np.asarray(column.codes >= 0)
     yield Finding(
-        f"numbers as text: {column.name}",
-        f"{column.name} holds numbers written as text",
-        f"As text it can only form groups.{asks}{lost}",
-        context.numbers(hit),
-        (column.name,),
-        (*choices, KEEP, CORRECT),
+        key=f"numbers as text: {column.name}",
+        title=f"{column.name} holds numbers written as text",
+        why=f"As text it can only form groups.{asks}{lost}",
+        rows=context.numbers(hit),
+        columns=(column.name,),
+        choices=(*choices, KEEP, CORRECT),
     )
 
 
@@ -185,12 +195,12 @@ def _impossible(context: FindingContext, column: NumberColumn) -> Iterator[Findi
     rows = context.numbers(hit)
     values = ", ".join(column.cell(int(k)) for k in np.flatnonzero(hit)[:5])
     yield Finding(
-        f"impossible: {column.name}",
-        f"{column.name} is {limit} in {count(hit)}: {values}",
-        "No such value can be. It is a slip, or a code for something else.",
-        rows,
-        (column.name,),
-        (set_aside(rows, f"{column.name} impossible"), CORRECT, KEEP),
+        key=f"impossible: {column.name}",
+        title=f"{column.name} is {limit} in {count(hit)}: {values}",
+        why="No such value can be. It is a slip, or a code for something else.",
+        rows=rows,
+        columns=(column.name,),
+        choices=(set_aside(rows, f"{column.name} impossible"), CORRECT, KEEP),
     )
 
 
@@ -224,14 +234,19 @@ def _codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterato
     listed = ", ".join(f"{code:g}" for code in found)
     step = MarkMissing(column=column.name, values=tuple(f"{code:g}" for code in found))
     yield Finding(
-        f"code for missing: {column.name}",
-        f"{column.name} is {listed} in {count(hit)}: a value, or a word for “missing”?",
-        "The number stands apart from all others and is often written where nothing is known. Taken "
+        key=f"code for missing: {column.name}",
+        title=f"{column.name} is {listed} in {count(hit)}: a value, or a word for “missing”?",
+        why="The number stands apart from all others and is often written where nothing is known. Taken "
         "for a value it would pull every mean and every ratio.",
-        context.numbers(hit),
-        (column.name,),
-        (
-            Choice("mark missing", "Take it for missing", "taken for missing", (step,)),
+        rows=context.numbers(hit),
+        columns=(column.name,),
+        choices=(
+            Choice(
+                name="mark missing",
+                label="Take it for missing",
+                done="taken for missing",
+                steps=(step,),
+            ),
             KEEP,
             CORRECT,
         ),
@@ -266,12 +281,12 @@ def _extremes(context: FindingContext, column: NumberColumn) -> Iterator[Finding
     short = f"{column.name} {values}" if one else f"{column.name} far from the rest"
     furthest = np.max(np.maximum(low - column.values[extreme], column.values[extreme] - high))
     yield Finding(
-        f"extreme: {column.name}",
-        f"{column.name} is far from the rest in {count(extreme)}: {values}",
-        f"Half of the values lie between {low:g} and {high:g}; the furthest is "
+        key=f"extreme: {column.name}",
+        title=f"{column.name} is far from the rest in {count(extreme)}: {values}",
+        why=f"Half of the values lie between {low:g} and {high:g}; the furthest is "
         f"{furthest / (high - low):.1f} times that range outside. "
         f"{'It' if one else 'They'} may be a slip of the pen, or somebody who does not belong here.",
-        rows,
-        (column.name,),
-        (set_aside(rows, short), KEEP, CORRECT),
+        rows=rows,
+        columns=(column.name,),
+        choices=(set_aside(rows, short), KEEP, CORRECT),
     )

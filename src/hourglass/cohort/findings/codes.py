@@ -72,13 +72,13 @@ def _blank(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     words = missing_words(column)
     said = f", written as {listed_words(words)}" if words else ""
     yield Finding(
-        "blank outcome",
-        f"{outcome} is blank in {count(hit)}{said}",
-        "A blank is not taken for censored: nobody knows how these follow-ups ended. "
+        key="blank outcome",
+        title=f"{outcome} is blank in {count(hit)}{said}",
+        why="A blank is not taken for censored: nobody knows how these follow-ups ended. "
         "A blank can also be given a meaning in the sentence above.",
-        rows,
-        (outcome, *clock_columns(context.statement)),
-        (set_aside(rows, "blank outcome"), CORRECT, *give_back(column, words)),
+        rows=rows,
+        columns=(outcome, *clock_columns(context.statement)),
+        choices=(set_aside(rows, "blank outcome"), CORRECT, *give_back(column, words)),
     )
 
 
@@ -93,13 +93,13 @@ def _unknown(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
         hit = derived.code_of == derived.codes.index(code)
         rows = context.numbers(hit)
         yield Finding(
-            f"unknown code: {code}",
-            f"{outcome} is {code} in {count(hit)}, and nobody has said what that means",
-            "A code without a meaning is neither an event nor a censoring. Give it one in the "
+            key=f"unknown code: {code}",
+            title=f"{outcome} is {code} in {count(hit)}, and nobody has said what that means",
+            why="A code without a meaning is neither an event nor a censoring. Give it one in the "
             "sentence above, or decide about the rows.",
-            rows,
-            (outcome, *clock_columns(context.statement)),
-            (set_aside(rows, f"{outcome} is {code}"), CORRECT),
+            rows=rows,
+            columns=(outcome, *clock_columns(context.statement)),
+            choices=(set_aside(rows, f"{outcome} is {code}"), CORRECT),
         )
 
 
@@ -119,13 +119,13 @@ def _counts(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     hit = np.asarray(column.values > 1)
     shown = ", ".join(f"{v:g} ({grouped(k)})" for v, k in zip(values[:6], n[:6], strict=True))
     yield Finding(
-        "counts as events",
-        f"{outcome} looks like counts, not codes: {shown}",
-        "If each number says how many events there were, a row with 3 is not another kind of "
+        key="counts as events",
+        title=f"{outcome} looks like counts, not codes: {shown}",
+        why="If each number says how many events there were, a row with 3 is not another kind of "
         "end. A column of 0 and 1, made with a formula step, would say whether there was any.",
-        context.numbers(hit),
-        (outcome,),
-        (KEEP,),
+        rows=context.numbers(hit),
+        columns=(outcome,),
+        choices=(KEEP,),
     )
 
 
@@ -157,21 +157,22 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
         alone = "A blank is not taken for censored by itself: it may as well not be known. "
     at = derived.codes.index
     yield Finding(
-        f"which is the event: {outcome}",
-        f"{outcome} is {a} or {b}: which is the event?",
-        f"{alone}{speaks} Compare both readings, and choose the one that those who made the file confirm.",
-        context.numbers(derived.code_of == at(codes[1])),
-        (outcome, *clock_columns(context.statement)),
-        tuple(
+        key=f"which is the event: {outcome}",
+        title=f"{outcome} is {a} or {b}: which is the event?",
+        why=f"{alone}{speaks} Compare both readings, and choose the one that those who made the file "
+        "confirm.",
+        rows=context.numbers(derived.code_of == at(codes[1])),
+        columns=(outcome, *clock_columns(context.statement)),
+        choices=tuple(
             Choice(
-                f"event {_shown(event)}",
-                f"{_capital(_shown(event))} is the event, {_shown(other)} is censored",
-                f"{_shown(event)} is the event, {_shown(other)} is censored",
+                name=f"event {_shown(event)}",
+                label=f"{_capital(_shown(event))} is the event, {_shown(other)} is censored",
+                done=f"{_shown(event)} is the event, {_shown(other)} is censored",
                 codes=((event, "event"), (other, "censored")),
             )
             for event, other in (codes, codes[::-1])
         ),
-        _curves(
+        picture=_curves(
             derived.time[usable],
             (
                 (
@@ -202,18 +203,22 @@ def _all_by_words(context: FindingContext, derived: Derivation) -> Iterator[Find
     name = "as the words are"
     picture = _curves(derived.time[usable], [(label, hit[usable], name)]) if usable.any() else ()
     yield Finding(
-        f"which is the event: {outcome}",
-        f"{outcome} has {len(codes)} codes: do they mean what their words are?",
-        "Words are often right and sometimes not: “lost” may be lost to follow-up or a lost graft. Another "
+        key=f"which is the event: {outcome}",
+        title=f"{outcome} has {len(codes)} codes: do they mean what their words are?",
+        why="Words are often right and sometimes not: “lost” may be lost to follow-up or a lost graft. "
+        "Another "
         "event that keeps this one from happening is stated in the sentence above.",
-        context.numbers(hit),
-        (outcome, *clock_columns(context.statement)),
-        (
+        rows=context.numbers(hit),
+        columns=(outcome, *clock_columns(context.statement)),
+        choices=(
             Choice(
-                name, label, label, codes=tuple((code, probable[code].meaning) for code in codes)
+                name=name,
+                label=label,
+                done=label,
+                codes=tuple((code, probable[code].meaning) for code in codes),
             ),
         ),
-        picture,
+        picture=picture,
     )
 
 
@@ -252,16 +257,16 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
     if not clues:
         return
     yield Finding(
-        "possibly reversed",
-        "The proposed event may be the censored code"
+        key="possibly reversed",
+        title="The proposed event may be the censored code"
         if proposed
         else "The event and the censored codes may be the wrong way round",
-        f"{'; '.join(clues)}. Compare both readings: if the second is right, exchange the meanings in "
+        why=f"{'; '.join(clues)}. Compare both readings: if the second is right, exchange the meanings in "
         "the sentence above.",
-        context.numbers(events),
-        (context.statement.outcome or "",),
-        (KEEP,),
-        _curves(
+        rows=context.numbers(events),
+        columns=(context.statement.outcome or "",),
+        choices=(KEEP,),
+        picture=_curves(
             derived.time[usable],
             (
                 ("as proposed" if proposed else "as it stands", events[usable], ""),
@@ -380,11 +385,11 @@ def _everyone(context: FindingContext, derived: Derivation) -> Iterator[Finding]
         return
     every = np.ones(derived.time.size, dtype=bool)
     yield Finding(
-        "everyone had the event",
-        f"All {grouped(derived.time.size)} rows have the event",
-        "A file of events alone has lost everybody who was still waiting for one: times come out "
+        key="everyone had the event",
+        title=f"All {grouped(derived.time.size)} rows have the event",
+        why="A file of events alone has lost everybody who was still waiting for one: times come out "
         "too short. If that is how it was, say so by keeping it.",
-        context.numbers(every)[:400],
-        (context.statement.outcome or "",),
-        (KEEP,),
+        rows=context.numbers(every)[:400],
+        columns=(context.statement.outcome or "",),
+        choices=(KEEP,),
     )

@@ -66,16 +66,16 @@ def _few_numbers(context: FindingContext) -> Iterator[Finding]:
             continue
         shown = ", ".join(column.written(float(v)) for v in distinct)
         yield Finding(
-            f"few numbers: {column.name}",
-            f"{column.name} is {shown}: a category or a number?",
-            "As a number it has one ratio for every 1 more, as if each step were alike; as a category "
+            key=f"few numbers: {column.name}",
+            title=f"{column.name} is {shown}: a category or a number?",
+            why="As a number it has one ratio for every 1 more, as if each step were alike; as a category "
             "each value has its own.",
-            _nothing_hit(context),
-            (column.name,),
-            (
+            rows=_nothing_hit(context),
+            columns=(column.name,),
+            choices=(
                 Choice(
-                    "category", "Take it as a category", "taken as a category",
-                    (ReadAsText(column=column.name),),
+                    name="category", label="Take it as a category", done="taken as a category",
+                    steps=(ReadAsText(column=column.name),),
                 ),
                 replace(KEEP, label="Take it as a number", done="taken as a number"),
             ),
@@ -103,12 +103,12 @@ def _constant(context: FindingContext) -> Iterator[Finding]:
                 else f"only “{column.cell(int(np.flatnonzero(~column.missing)[0]))}”"
             )
             yield Finding(
-                f"constant: {column.name}",
-                f"{column.name} holds {held}",
-                "It cannot tell rows apart, so no comparison or model can use it.",
-                _nothing_hit(context),
-                (column.name,),
-                (KEEP,),
+                key=f"constant: {column.name}",
+                title=f"{column.name} holds {held}",
+                why="It cannot tell rows apart, so no comparison or model can use it.",
+                rows=_nothing_hit(context),
+                columns=(column.name,),
+                choices=(KEEP,),
             )
 
 
@@ -131,13 +131,13 @@ def _repeated(context: FindingContext) -> Iterator[Finding]:
             if _plain(first) or not alike(first, other):
                 continue
             yield Finding(
-                f"repeats: {other.name}",
-                f"{other.name} says the same as {first.name}",
-                "Each value of one goes with one value of the other. In a model only one of them can "
+                key=f"repeats: {other.name}",
+                title=f"{other.name} says the same as {first.name}",
+                why="Each value of one goes with one value of the other. In a model only one of them can "
                 "be told apart from the rest.",
-                _nothing_hit(context),
-                (first.name, other.name),
-                (KEEP,),
+                rows=_nothing_hit(context),
+                columns=(first.name, other.name),
+                choices=(KEEP,),
             )
 
 
@@ -211,13 +211,13 @@ def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[
         mixed = np.minimum(d, n - d).sum() / rows
         if base > 0.02 and mixed <= 0.01 * base:
             yield Finding(
-                f"tells the outcome: {column.name}",
-                f"{column.name} gives away who had the event",
-                f"Whether a row had the event can be read off {what}. It was written down afterwards, "
+                key=f"tells the outcome: {column.name}",
+                title=f"{column.name} gives away who had the event",
+                why=f"Whether a row had the event can be read off {what}. It was written down afterwards, "
                 "or is another name for the outcome: it explains nothing.",
-                _nothing_hit(context),
-                (column.name,),
-                (KEEP,),
+                rows=_nothing_hit(context),
+                columns=(column.name,),
+                choices=(KEEP,),
             )
 
 
@@ -246,13 +246,13 @@ def _tell_the_time(context: FindingContext, derived: Derivation) -> Iterator[Fin
         if np.isfinite(r) and abs(r) > 0.999:
             named = clock.column if isinstance(clock, Duration) else "the time followed"
             yield Finding(
-                f"tells the time: {column.name}",
-                f"{column.name} is the follow-up time in other words",
-                f"It rises in step with {named} (correlation {r:.4f}). In a model it would explain the "
+                key=f"tells the time: {column.name}",
+                title=f"{column.name} is the follow-up time in other words",
+                why=f"It rises in step with {named} (correlation {r:.4f}). In a model it would explain the "
                 "time by itself.",
-                _nothing_hit(context),
-                (column.name,),
-                (KEEP,),
+                rows=_nothing_hit(context),
+                columns=(column.name,),
+                choices=(KEEP,),
             )
 
 
@@ -280,13 +280,13 @@ def _without_events(context: FindingContext) -> Iterator[Finding]:
             continue
         named = ", ".join(f"{column.levels[k]} ({grouped(n[k])} rows)" for k in empty[:5])
         yield Finding(
-            f"no events: {column.name}",
-            f"No event in {column.name} {named}",
-            "A ratio against a level without events has no finite value. Merge the level with another "
+            key=f"no events: {column.name}",
+            title=f"No event in {column.name} {named}",
+            why="A ratio against a level without events has no finite value. Merge the level with another "
             "where that makes sense, or read only its limit.",
-            context.numbers(np.isin(column.codes, empty)),
-            (column.name,),
-            (KEEP,),
+            rows=context.numbers(np.isin(column.codes, empty)),
+            columns=(column.name,),
+            choices=(KEEP,),
         )
 
 
@@ -310,17 +310,17 @@ def _known_late(context: FindingContext, derived: Derivation) -> Iterator[Findin
             c.name
             for c in _others(context)
             if isinstance(c, TextColumn) and len(c.counts()) == 2
-            and _pattern(c) == _pattern(TextColumn("", there.astype(np.int32), ("a", "b")))
+            and _pattern(c) == _pattern(TextColumn(name="", codes=there.astype(np.int32), levels=("a", "b")))
         ]  # fmt: skip
         named = f" and {', '.join(groups)}" if groups else ""
         yield Finding(
-            f"known late: {column.name}",
-            f"{column.name}{named} is known only after time zero",
-            "Whoever has it had to be followed long enough to get it, so a group made from it looks as "
+            key=f"known late: {column.name}",
+            title=f"{column.name}{named} is known only after time zero",
+            why="Whoever has it had to be followed long enough to get it, so a group made from it looks as "
             "if it lived longer. Use a landmark (“Add landmark” above), or let the value change over time.",
-            context.numbers(later),
-            (column.name, *groups),
-            (KEEP,),
+            rows=context.numbers(later),
+            columns=(column.name, *groups),
+            choices=(KEEP,),
         )
 
 
@@ -333,18 +333,21 @@ def _missing(context: FindingContext) -> Iterator[Finding]:
         if column.name in own or not gone.any() or gone.all():
             continue
         away = Choice(
-            "set aside", "Set aside", "set aside", (SetAsideMissing(columns=(column.name,)),)
+            name="set aside",
+            label="Set aside",
+            done="set aside",
+            steps=(SetAsideMissing(columns=(column.name,)),),
         )
         words = missing_words(column)
         said = f", written as {listed_words(words)}" if words else ""
         yield Finding(
-            f"missing: {column.name}",
-            f"{column.name} is missing in {count(gone)}{said}",
-            "Kept, these rows count in every curve; a comparison or a model that uses the column "
+            key=f"missing: {column.name}",
+            title=f"{column.name} is missing in {count(gone)}{said}",
+            why="Kept, these rows count in every curve; a comparison or a model that uses the column "
             f"leaves them out and says so.{_differs(gone, events)}",
-            context.numbers(gone),
-            (column.name,),
-            (KEEP, away, *give_back(column, words)),
+            rows=context.numbers(gone),
+            columns=(column.name,),
+            choices=(KEEP, away, *give_back(column, words)),
         )
 
 
@@ -375,13 +378,18 @@ def _missing_together(context: FindingContext) -> Iterator[Finding]:
         names = tuple(c.name for c in family)
         hit = family[0].missing
         yield Finding(
-            f"missing together: {', '.join(names)[:180]}",
-            f"{listed(names, 4)} are missing in the same {count(hit)}",
-            "One cause took them all: a form not filled in, a centre that does not measure them.",
-            context.numbers(hit),
-            names[:6],
-            (
+            key=f"missing together: {', '.join(names)[:180]}",
+            title=f"{listed(names, 4)} are missing in the same {count(hit)}",
+            why="One cause took them all: a form not filled in, a centre that does not measure them.",
+            rows=context.numbers(hit),
+            columns=names[:6],
+            choices=(
                 KEEP,
-                Choice("set aside", "Set aside", "set aside", (SetAsideMissing(columns=names),)),
+                Choice(
+                    name="set aside",
+                    label="Set aside",
+                    done="set aside",
+                    steps=(SetAsideMissing(columns=names),),
+                ),
             ),
         )

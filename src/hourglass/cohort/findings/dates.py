@@ -57,14 +57,15 @@ def _event_after_contact(context: FindingContext) -> Iterator[Finding]:
                 continue
             rows = context.numbers(hit)
             yield Finding(
-                f"event after last contact: {event.name}",
-                f"{event.name} lies after {contact.name} in {count(hit)}",
-                "Whoever has the event was seen when it happened: either the last contact was not brought "
+                key=f"event after last contact: {event.name}",
+                title=f"{event.name} lies after {contact.name} in {count(hit)}",
+                why="Whoever has the event was seen when it happened: either the last contact was not "
+                "brought "
                 "up to date, or the date of the event is wrong. Follow-up that ends at the contact would "
                 "miss the event.",
-                rows,
-                (event.name, contact.name),
-                (KEEP, CORRECT, set_aside(rows, "event after last contact")),
+                rows=rows,
+                columns=(event.name, contact.name),
+                choices=(KEEP, CORRECT, set_aside(rows, "event after last contact")),
             )
 
 
@@ -85,13 +86,21 @@ def _placeholders(context: FindingContext) -> Iterator[Finding]:
         hit = np.isin(days, np.array(found, dtype="datetime64[D]"))
         step = MarkMissing(column=column.name, values=tuple(found))
         yield Finding(
-            f"placeholder: {column.name}",
-            f"{column.name} is {' or '.join(found)} in {count(hit)}: a date, or a word for “missing”?",
-            "Programs write such days where no date is known. Taken for a date it would make a "
+            key=f"placeholder: {column.name}",
+            title=f"{column.name} is {' or '.join(found)} in {count(hit)}: a date, or a word for “missing”?",
+            why="Programs write such days where no date is known. Taken for a date it would make a "
             "follow-up of a hundred years.",
-            context.numbers(hit),
-            (column.name,),
-            (Choice("mark missing", "Take it for missing", "taken for missing", (step,)), KEEP),
+            rows=context.numbers(hit),
+            columns=(column.name,),
+            choices=(
+                Choice(
+                    name="mark missing",
+                    label="Take it for missing",
+                    done="taken for missing",
+                    steps=(step,),
+                ),
+                KEEP,
+            ),
         )
 
 
@@ -108,22 +117,23 @@ def _before_birth(context: FindingContext) -> Iterator[Finding]:
             earlier = a_century_before(birth.values.astype("datetime64[us]")[hit])
             ages = (other.values.astype("datetime64[us]")[hit] - earlier) / np.timedelta64(1, "D")
             century = Choice(
-                "century earlier",
-                f"Read {birth.name} a century earlier there",
-                "read a century earlier",
-                (CenturyEarlier(column=birth.name, after=other.name),),
+                name="century earlier",
+                label=f"Read {birth.name} a century earlier there",
+                done="read a century earlier",
+                steps=(CenturyEarlier(column=birth.name, after=other.name),),
             )
             choices = [set_aside(rows, f"{other.name} before birth"), KEEP, CORRECT]
             if (ages >= 0).all() and (ages <= OLDEST * 365.25).all():
                 choices.insert(0, century)
             yield Finding(
-                f"before birth: {other.name}",
-                f"{other.name} lies before {birth.name} in {count(hit)}",
-                "Nobody is seen before birth: one of the two dates is wrong. A year of two digits may belong "
+                key=f"before birth: {other.name}",
+                title=f"{other.name} lies before {birth.name} in {count(hit)}",
+                why="Nobody is seen before birth: one of the two dates is wrong. A year of two digits may "
+                "belong "
                 "to the century before.",
-                rows,
-                (birth.name, other.name),
-                tuple(choices),
+                rows=rows,
+                columns=(birth.name, other.name),
+                choices=tuple(choices),
             )
 
 
@@ -142,19 +152,20 @@ def _midnights(context: FindingContext) -> Iterator[Finding]:
         shown = " or ".join(f"{hour:02d}:00" for hour in hours)
         early = " Each lies on the day before the one that was meant." if ahead > 0 else ""
         yield Finding(
-            f"midnights: {column.name}",
-            f"All times of {column.name} are {shown}",
-            f"Midnights of a place {abs(ahead)} hours {'ahead' if ahead > 0 else 'behind'} look like this "
+            key=f"midnights: {column.name}",
+            title=f"All times of {column.name} are {shown}",
+            why=f"Midnights of a place {abs(ahead)} hours {'ahead' if ahead > 0 else 'behind'} look like "
+            "this "
             f"once they are written in universal time.{early} Between two such dates the change to summer "
             "time makes an hour.",
-            context.numbers(~column.missing),
-            (column.name,),
-            (
+            rows=context.numbers(~column.missing),
+            columns=(column.name,),
+            choices=(
                 Choice(
-                    "whole days",
-                    "Take them for the days that begin then",
-                    "taken for days",
-                    (WholeDays(column=column.name, ahead=ahead),),
+                    name="whole days",
+                    label="Take them for the days that begin then",
+                    done="taken for days",
+                    steps=(WholeDays(column=column.name, ahead=ahead),),
                 ),
                 KEEP,
             ),

@@ -62,13 +62,13 @@ def _durations(context: FindingContext) -> Iterator[Finding]:
         rows = context.numbers(hit)
         k = int(np.flatnonzero(hit)[0])
         yield Finding(
-            f"disagrees: {column.name}",
-            f"{column.name} is not the time from {start} to {end} in {count(hit)}",
-            f"In {grouped(int(both.sum() - hit.sum()))} rows it is that time in {unit}; in row {rows[0]} "
+            key=f"disagrees: {column.name}",
+            title=f"{column.name} is not the time from {start} to {end} in {count(hit)}",
+            why=f"In {grouped(int(both.sum() - hit.sum()))} rows it is that time in {unit}; in row {rows[0]} "
             f"it is {column.cell(k)} where the dates give {expected[k]:.4g}. One of the three is wrong.",
-            rows,
-            (start, end, column.name),
-            (KEEP, CORRECT, set_aside(rows, f"{column.name} against its dates")),
+            rows=rows,
+            columns=(start, end, column.name),
+            choices=(KEEP, CORRECT, set_aside(rows, f"{column.name} against its dates")),
         )
 
 
@@ -123,10 +123,10 @@ def _status_against_dates(context: FindingContext) -> Iterator[Finding]:
                 continue
             rows = context.numbers(hit)
             yield Finding(
-                f"{said}: {column.name}",
-                f"{statement.outcome} says one thing and {column.name} another in {count(hit)}",
-                f"Each of these rows {what}. In {grouped(int(agree.sum()))} rows both say the same.",
-                rows,
-                (statement.outcome or "", column.name),
-                (KEEP, CORRECT, set_aside(rows, said)),
+                key=f"{said}: {column.name}",
+                title=f"{statement.outcome} says one thing and {column.name} another in {count(hit)}",
+                why=f"Each of these rows {what}. In {grouped(int(agree.sum()))} rows both say the same.",
+                rows=rows,
+                columns=(statement.outcome or "", column.name),
+                choices=(KEEP, CORRECT, set_aside(rows, said)),
             )

@@ -23,7 +23,7 @@ from hourglass.cohort.words import grouped, listed
 MOST_NAMED = 50
 MOST_BESIDE, MOST_ROWS_BESIDE, MOST_COLUMNS_BESIDE = 20, 6, 8
 MOST_DATES = 3
-KEEP_ALL = Choice("keep", "Keep all of them", "all kept")
+KEEP_ALL = Choice(name="keep", label="Keep all of them", done="all kept")
 FEW_SUBJECTS = 0.05
 """With fewer subjects than this share of the rows the column names groups rather than subjects."""
 
@@ -82,22 +82,24 @@ def _all_of_them(
         ]
     choices = [
         Choice(
-            "set aside" if (stays, along) == ("first", "") else f"{stays} {along}".strip(),
-            label,
-            label[:1].lower() + label[1:].replace("Keep", "kept"),
-            (SetAsideRepeats.model_validate({"key": [subject], "stays": stays, "along": along}),),
+            name="set aside" if (stays, along) == ("first", "") else f"{stays} {along}".strip(),
+            label=label,
+            done=label[:1].lower() + label[1:].replace("Keep", "kept"),
+            steps=(
+                SetAsideRepeats.model_validate({"key": [subject], "stays": stays, "along": along}),
+            ),
         )
         for stays, along, label in rules
     ]
     shown = () if subjects <= MOST_NAMED else named[:MOST_BESIDE]
     return Finding(
-        f"entered twice: {subject}",
-        f"{grouped(subjects)} values of {subject} are shared by several rows",
-        f"{what} If they are one and the same, counting all gives one course the weight of many. If a "
+        key=f"entered twice: {subject}",
+        title=f"{grouped(subjects)} values of {subject} are shared by several rows",
+        why=f"{what} If they are one and the same, counting all gives one course the weight of many. If a "
         "subject has several rows on purpose, say so in the sentence above.",
-        context.numbers(hit),
-        (subject,),
-        (*choices, KEEP_ALL),
+        rows=context.numbers(hit),
+        columns=(subject,),
+        choices=(*choices, KEEP_ALL),
         beside=tuple(_beside(table, subject, name, rows) for name, rows in shown),
     )
 
@@ -120,20 +122,20 @@ def _one_of_them(
     first = set_aside(numbers[1:], "entered twice", f"Keep row {numbers[0]} only")
     each = [
         Choice(
-            f"only {number}",
-            f"Keep row {number} only",
-            f"row {number} kept",
-            set_aside(numbers[numbers != number], "entered twice").steps,
+            name=f"only {number}",
+            label=f"Keep row {number} only",
+            done=f"row {number} kept",
+            steps=set_aside(numbers[numbers != number], "entered twice").steps,
         )
         for number in map(int, numbers[1:MOST_ROWS_BESIDE])
     ]
     return Finding(
-        f"entered twice: {subject} {name}",
-        f"{rows.size} rows share {subject} {name}{what}",
-        ended if within else f"{alone} {ended}".rstrip(),
-        numbers,
-        (subject, *differing[: MOST_COLUMNS_BESIDE - 1]),
-        (first, *each, KEEP_ALL, CORRECT),
+        key=f"entered twice: {subject} {name}",
+        title=f"{rows.size} rows share {subject} {name}{what}",
+        why=ended if within else f"{alone} {ended}".rstrip(),
+        rows=numbers,
+        columns=(subject, *differing[: MOST_COLUMNS_BESIDE - 1]),
+        choices=(first, *each, KEEP_ALL, CORRECT),
         within=within,
         beside=(_beside(table, subject, name, rows),),
     )
@@ -182,11 +184,12 @@ def _outcome_differs(
 def _no_subjects(context: FindingContext, subject: str, n: int) -> Finding:
     size = grouped(context.table.size)
     return Finding(
-        f"few subjects: {subject}",
-        f"{subject} makes {grouped(n)} subjects of {size} rows",
-        "A column that so many rows share names groups, such as centres or machines, and not those who are "
+        key=f"few subjects: {subject}",
+        title=f"{subject} makes {grouped(n)} subjects of {size} rows",
+        why="A column that so many rows share names groups, such as centres or machines, and not those who "
+        "are "
         "followed. Choose another column for the subject, or none, in the sentence above.",
-        context.table.numbers,
-        (subject,),
-        (KEEP,),
+        rows=context.table.numbers,
+        columns=(subject,),
+        choices=(KEEP,),
     )

@@ -28,18 +28,20 @@ def filled_once(context: FindingContext) -> Iterator[Finding]:
         if len(set(held)) < len(held):
             return  # a value that comes again names no block
         yield Finding(
-            f"filled once: {column.name}",
-            f"{column.name} is filled in {grouped(len(held))} rows and blank in {count(gone)} below them",
-            "A table made to be read names a block of rows in its first row only. The other rows belong to "
+            key=f"filled once: {column.name}",
+            title=f"{column.name} is filled in {grouped(len(held))} rows and blank in {count(gone)} below "
+            "them",
+            why="A table made to be read names a block of rows in its first row only. The other rows "
+            "belong to "
             "no group until what stands above is filled in.",
-            context.numbers(gone),
-            (column.name,),
-            (
+            rows=context.numbers(gone),
+            columns=(column.name,),
+            choices=(
                 Choice(
-                    "fill down",
-                    "Fill in what stands above",
-                    "filled in from the row above",
-                    (FillDown(column=column.name),),
+                    name="fill down",
+                    label="Fill in what stands above",
+                    done="filled in from the row above",
+                    steps=(FillDown(column=column.name),),
                 ),
                 KEEP,
             ),

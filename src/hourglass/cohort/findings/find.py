@@ -57,12 +57,12 @@ def find(
         table, derived = table.without(map(int, apart)), None
     derived = derive(table, statement) if derived is None else derived
     context = FindingContext(
-        table,
-        statement,
-        derived if isinstance(derived, Derivation) else None,
-        today or date.today(),
-        made,
-        raw,
+        table=table,
+        statement=statement,
+        derived=derived if isinstance(derived, Derivation) else None,
+        today=today or date.today(),
+        made=made,
+        raw=raw,
     )
     profile(table)  # of all columns at once; what looks at them finds it
     return once_each(*apart_findings(whole, apart, raw), *_looked_for(context))

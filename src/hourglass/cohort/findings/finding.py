@@ -18,7 +18,7 @@ from hourglass.cohort.words import cut, grouped
 Rows = NDArray[np.int64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
     """Something that can be decided: its name, its words, and the steps that carry it out.
 
@@ -34,8 +34,8 @@ class Choice:
     outcome: str = ""
 
 
-KEEP = Choice("keep", "Keep as it is", "kept as it is")
-CORRECT = Choice("correct", "Correct …", "corrected")
+KEEP = Choice(name="keep", label="Keep as it is", done="kept as it is")
+CORRECT = Choice(name="correct", label="Correct …", done="corrected")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +64,7 @@ class Beside:
     more: int = 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """Something noticed: the rows, why it matters, and what can be done.
 
@@ -95,7 +95,7 @@ class Finding:
         return next((c for c in self.choices if c.name == name), None)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FindingContext:
     """What findings are looked for in: the table, the statement, what it makes, and the day.
 
@@ -146,7 +146,10 @@ def statement_for(choice: Choice, statement: FollowUpStatement) -> FollowUpState
 def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:
     """The choice to leave the rows out."""
     return Choice(
-        "set aside", label, "set aside", (SetAside(rows=tuple(map(int, rows)), why=cut(why, 300)),)
+        name="set aside",
+        label=label,
+        done="set aside",
+        steps=(SetAside(rows=tuple(map(int, rows)), why=cut(why, 300)),),
     )
 
 

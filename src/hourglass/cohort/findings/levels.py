@@ -31,12 +31,12 @@ def level_findings(context: FindingContext) -> Iterator[Finding]:
         more = f" and {len(empty) - MOST_NAMED} more" if len(empty) > MOST_NAMED else ""
         many = len(empty) > 1
         yield Finding(
-            f"empty levels: {column.name}",
-            f"{column.name} has {'levels' if many else 'a level'} without rows: {named}{more}",
-            why,
-            context.table.numbers[:0],
-            (column.name,),
-            (KEEP,),
+            key=f"empty levels: {column.name}",
+            title=f"{column.name} has {'levels' if many else 'a level'} without rows: {named}{more}",
+            why=why,
+            rows=context.table.numbers[:0],
+            columns=(column.name,),
+            choices=(KEEP,),
         )
 
 

@@ -29,5 +29,12 @@ def give_back(column: Column, words: Mapping[str, int]) -> tuple[Choice, ...]:
         ):
             continue
         label = f"“{word}” is a value"
-        made.append(Choice(f"give back {word}", label, f"“{word}” taken for a value", (step,)))
+        made.append(
+            Choice(
+                name=f"give back {word}",
+                label=label,
+                done=f"“{word}” taken for a value",
+                steps=(step,),
+            )
+        )
     return tuple(made)

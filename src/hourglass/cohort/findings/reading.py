@@ -58,7 +58,12 @@ def reading_findings(context: FindingContext) -> Iterator[Finding]:
             choices += [set_aside(there, "ragged"), CORRECT]
             columns = columns or tuple(c.name for c in context.columns[:6])
         yield Finding(
-            f"mended: {mended.about}", mended.title, mended.why, there, columns, tuple(choices)
+            key=f"mended: {mended.about}",
+            title=mended.title,
+            why=mended.why,
+            rows=there,
+            columns=columns,
+            choices=tuple(choices),
         )
     yield from _unsupported(context)
     for column in context.columns:
@@ -75,17 +80,24 @@ def apart_findings(table: Table, rows: Rows, raw: Table | None) -> Iterator[Find
         if mended.about == APART:
             columns = tuple(c.name for c in table.columns[:6])
             choices = (set_aside(rows, "no rows of the table"), KEEP)
-            yield Finding("no rows of the table", mended.title, mended.why, rows, columns, choices)
+            yield Finding(
+                key="no rows of the table",
+                title=mended.title,
+                why=mended.why,
+                rows=rows,
+                columns=columns,
+                choices=choices,
+            )
 
 
 def _joinings(names: tuple[str, ...], parted: Mended) -> list[Choice]:
     """The columns whose two cells may be one number, each to be joined; ``names`` are those of the header."""
     return [
         Choice(
-            f"join {name}",
-            f"Join the cells of {name}",
-            f"the cells of {name} joined",
-            (JoinPartedNumbers(column=name, names=names),),
+            name=f"join {name}",
+            label=f"Join the cells of {name}",
+            done=f"the cells of {name} joined",
+            steps=(JoinPartedNumbers(column=name, names=names),),
         )
         for name in parted.columns
         if name in names
@@ -121,22 +133,22 @@ def _units(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     others = [u for u in ("days", "months", "years") if u != into and into in IN_DAYS]
     choices = [
         Choice(
-            f"in {unit}",
-            f"Read in {unit}",
-            f"read in {unit}",
-            (TakeUnitApart(column=column.name, unit=unit, decimal=decimal),),
+            name=f"in {unit}",
+            label=f"Read in {unit}",
+            done=f"read in {unit}",
+            steps=(TakeUnitApart(column=column.name, unit=unit, decimal=decimal),),
         )
         for unit in (into, *others[:2])
     ]
     lost = f" {count(strange)} hold no such number." if odd else ""
     yield Finding(
-        f"units in cells: {column.name}",
-        f"{column.name} holds numbers with their units: {listed}",
-        f"As text it can only form groups; such as “{levels[0]}”.{lost} A step takes number and unit "
+        key=f"units in cells: {column.name}",
+        title=f"{column.name} holds numbers with their units: {listed}",
+        why=f"As text it can only form groups; such as “{levels[0]}”.{lost} A step takes number and unit "
         "apart and brings all to one unit.",
-        context.numbers(strange if odd else column.codes >= 0),
-        (column.name,),
-        (*choices, KEEP),
+        rows=context.numbers(strange if odd else column.codes >= 0),
+        columns=(column.name,),
+        choices=(*choices, KEEP),
     )
 
 
@@ -168,12 +180,17 @@ def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
         return  # dates by themselves have a finding of their own
     step = EditText(column=column.name, how="date", into=f"{column.name}, date")
     yield Finding(
-        f"dates in text: {column.name}",
-        f"{column.name} holds dates among other words",
-        f"Such as “{levels[0][:80]}”. Taken out, the date can be a start or an end.",
-        context.numbers(column.codes >= 0),
-        (column.name,),
-        (Choice("take dates", "Take the dates out", "dates taken out", (step,)), KEEP),
+        key=f"dates in text: {column.name}",
+        title=f"{column.name} holds dates among other words",
+        why=f"Such as “{levels[0][:80]}”. Taken out, the date can be a start or an end.",
+        rows=context.numbers(column.codes >= 0),
+        columns=(column.name,),
+        choices=(
+            Choice(
+                name="take dates", label="Take the dates out", done="dates taken out", steps=(step,)
+            ),
+            KEEP,
+        ),
     )
 
 
@@ -195,16 +212,32 @@ def _several_dates(
         )
     ]
     return Finding(
-        f"several dates: {name}",
-        f"{name} holds several dates in a cell, in {count(hit)}",
-        f"Such as “{shown[:80]}”. Which of them a follow-up starts or ends at only those who made the file "
+        key=f"several dates: {name}",
+        title=f"{name} holds several dates in a cell, in {count(hit)}",
+        why=f"Such as “{shown[:80]}”. Which of them a follow-up starts or ends at only those who made the "
+        "file "
         "can say.",
-        context.numbers(hit),
-        (name,),
-        (
-            Choice("take first", "Take the first date of each", "the first date taken", first),
-            Choice("take last", "Take the last date of each", "the last date taken", last),
-            Choice("take each", f"Take up to {most} into columns", "each date taken", tuple(each)),
+        rows=context.numbers(hit),
+        columns=(name,),
+        choices=(
+            Choice(
+                name="take first",
+                label="Take the first date of each",
+                done="the first date taken",
+                steps=first,
+            ),
+            Choice(
+                name="take last",
+                label="Take the last date of each",
+                done="the last date taken",
+                steps=last,
+            ),
+            Choice(
+                name="take each",
+                label=f"Take up to {most} into columns",
+                done="each date taken",
+                steps=tuple(each),
+            ),
             KEEP,
         ),
     )
@@ -228,13 +261,13 @@ def _long(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     if not long.any():
         return
     yield Finding(
-        f"long text: {column.name}",
-        f"{column.name} holds long texts, up to {grouped(longest)} characters",
-        "Prose is no category: a comparison or a model cannot use it, and it may name people. Take out "
+        key=f"long text: {column.name}",
+        title=f"{column.name} holds long texts, up to {grouped(longest)} characters",
+        why="Prose is no category: a comparison or a model cannot use it, and it may name people. Take out "
         "what is needed with a text step.",
-        context.numbers(long),
-        (column.name,),
-        (KEEP,),
+        rows=context.numbers(long),
+        columns=(column.name,),
+        choices=(KEEP,),
     )
 
 
@@ -242,20 +275,20 @@ def _unsupported(context: FindingContext) -> Iterator[Finding]:
     pair = inspections(context.table)
     if pair is not None:
         yield Finding(
-            f"inspections: {', '.join(pair)}",
-            f"The event is known only to lie between {pair[0]} and {pair[1]}",
-            WHY_INSPECTIONS,
-            context.table.numbers[:0],
-            pair,
-            (KEEP,),
+            key=f"inspections: {', '.join(pair)}",
+            title=f"The event is known only to lie between {pair[0]} and {pair[1]}",
+            why=WHY_INSPECTIONS,
+            rows=context.table.numbers[:0],
+            columns=pair,
+            choices=(KEEP,),
         )
     for column in context.columns:
         if isinstance(column, NumberColumn) and is_weight(column):
             yield Finding(
-                f"weights: {column.name}",
-                f"{column.name} looks like a weight for each row",
-                WHY_WEIGHTS,
-                context.table.numbers[:0],
-                (column.name,),
-                (KEEP,),
+                key=f"weights: {column.name}",
+                title=f"{column.name} looks like a weight for each row",
+                why=WHY_WEIGHTS,
+                rows=context.table.numbers[:0],
+                columns=(column.name,),
+                choices=(KEEP,),
             )

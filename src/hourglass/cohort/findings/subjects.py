@@ -60,14 +60,14 @@ def _whole_rows(context: FindingContext) -> Iterator[Finding]:
     again[first] = False
     rows = context.numbers(again)
     yield Finding(
-        "repeated rows",
-        f"{grouped(rows.size)} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row "
+        key="repeated rows",
+        title=f"{grouped(rows.size)} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row "
         "in every cell",
-        "An export that was joined or appended twice looks like this. Rows may also be alike by "
+        why="An export that was joined or appended twice looks like this. Rows may also be alike by "
         "chance where a table has few columns.",
-        rows,
-        tuple(names[:6]),
-        (set_aside(rows, "repeats an earlier row"), KEEP),
+        rows=rows,
+        columns=tuple(names[:6]),
+        choices=(set_aside(rows, "repeats an earlier row"), KEEP),
     )
 
 
@@ -121,14 +121,14 @@ def _spells(context: FindingContext, derived: Derivation, subject: str) -> Itera
         away = set_aside(rows, key, "Set these rows aside")
         whole = np.isin(keys, keys[order[1:][hit]]) & (keys >= 0)
         subjects = Choice(
-            "set subjects aside",
-            "Set their subjects aside whole",
-            "their subjects set aside whole",
-            (SetAside(rows=tuple(map(int, context.numbers(whole))), why=key),),
+            name="set subjects aside",
+            label="Set their subjects aside whole",
+            done="their subjects set aside whole",
+            steps=(SetAside(rows=tuple(map(int, context.numbers(whole))), why=key),),
         )
         choices = (away, subjects, *((KEEP,) if hit is gapped else ()), CORRECT)
         title = f"{count(rows)} {one if rows.size == 1 else several} {what}"
-        yield Finding(key, title, why, rows, shown, choices)
+        yield Finding(key=key, title=title, why=why, rows=rows, columns=shown, choices=choices)
     yield from _event_before_last(context, derived, order, same, shown)
     yield from _several_events(context, keys, shown)
 
@@ -146,14 +146,14 @@ def _several_events(
         return
     hit = events & np.isin(keys, several)
     yield Finding(
-        "several events",
-        f"{grouped(several.size)} {'subject has' if several.size == 1 else 'subjects have'} the event "
+        key="several events",
+        title=f"{grouped(several.size)} {'subject has' if several.size == 1 else 'subjects have'} the event "
         f"more than once, in {count(hit)}",
-        "Analyses of a time to the first event count one for each subject. Set aside what comes after "
+        why="Analyses of a time to the first event count one for each subject. Set aside what comes after "
         "it, or say that the later ones are something else.",
-        context.numbers(hit),
-        (*shown, context.statement.outcome or ""),
-        (KEEP, CORRECT),
+        rows=context.numbers(hit),
+        columns=(*shown, context.statement.outcome or ""),
+        choices=(KEEP, CORRECT),
     )
 
 
@@ -172,11 +172,11 @@ def _event_before_last(
         return
     rows = np.sort(context.table.numbers[order[:-1][hit]])
     yield Finding(
-        "followed after the event",
-        f"{grouped(rows.size)} rows have the event and the subject goes on in a later row",
-        "After the event a subject is no longer at risk of it. An event repeated on every row of "
+        key="followed after the event",
+        title=f"{grouped(rows.size)} rows have the event and the subject goes on in a later row",
+        why="After the event a subject is no longer at risk of it. An event repeated on every row of "
         "its subject would be counted several times.",
-        rows,
-        (*shown, context.statement.outcome or ""),
-        (KEEP, CORRECT),
+        rows=rows,
+        columns=(*shown, context.statement.outcome or ""),
+        choices=(KEEP, CORRECT),
     )

@@ -74,9 +74,16 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                 if isinstance(statement.clock, BetweenDates):
                     pair = (columns[0], columns[1])
                     steps = (SwapCells(rows=tuple(map(int, rows)), columns=pair),)
-                    swap = (Choice("swap", "Swap dates", "dates swapped", steps),)
+                    swap = (
+                        Choice(name="swap", label="Swap dates", done="dates swapped", steps=steps),
+                    )
                 yield Finding(
-                    key, title, why, rows, columns, (set_aside(rows, key), *swap, CORRECT)
+                    key=key,
+                    title=title,
+                    why=why,
+                    rows=rows,
+                    columns=columns,
+                    choices=(set_aside(rows, key), *swap, CORRECT),
                 )
             case "start after closing":
                 title = they(hit, f"have {what}", f"has {what}")
@@ -85,7 +92,14 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                     "Nobody can be followed who starts after the data were closed: either this start or "
                     "the closing date is wrong."
                 )
-                yield Finding(key, title, why, rows, columns, (set_aside(rows, key), CORRECT))
+                yield Finding(
+                    key=key,
+                    title=title,
+                    why=why,
+                    rows=rows,
+                    columns=columns,
+                    choices=(set_aside(rows, key), CORRECT),
+                )
             case "no time" | "no start" | "no end":
                 title = they(hit, f"have {what}", f"has {what}")
                 why = "Without it there is no follow-up to analyse."
@@ -96,13 +110,22 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                         " A blank end may also mean that nobody knows of one yet: such rows were followed "
                         "until the data were closed, and to leave them out shortens every curve."
                     )
-                yield Finding(key, title, why, rows, columns, (away, *goes_on, CORRECT))
+                yield Finding(
+                    key=key,
+                    title=title,
+                    why=why,
+                    rows=rows,
+                    columns=columns,
+                    choices=(away, *goes_on, CORRECT),
+                )
             case "entry after end":
                 title = they(hit, "enter at or after their end", "enters at or after its end")
                 why = "A row must be followed for some time between entry and end."
                 shown = (statement.late_entry or "", *columns)
                 away = set_aside(rows, "entry after end")
-                yield Finding(key, title, why, rows, shown, (away, CORRECT))
+                yield Finding(
+                    key=key, title=title, why=why, rows=rows, columns=shown, choices=(away, CORRECT)
+                )
             case _:
                 still = hit & _codes(derived, STILL)
                 if still.any():
@@ -116,7 +139,14 @@ def _unusable(context: FindingContext, derived: Derivation) -> Iterator[Finding]
                     "A count says how many identical subjects a row stands for: 0, 1, 2 and so on."
                 )
                 away = set_aside(rows, "no whole count")
-                yield Finding(key, title, why, rows, (statement.count or "",), (away, CORRECT))
+                yield Finding(
+                    key=key,
+                    title=title,
+                    why=why,
+                    rows=rows,
+                    columns=(statement.count or "",),
+                    choices=(away, CORRECT),
+                )
 
 
 def _still_followed(context: FindingContext) -> tuple[Choice, ...]:
@@ -140,7 +170,9 @@ def _still_followed(context: FindingContext) -> tuple[Choice, ...]:
     last = str(statement.closing_date or max(d.astype("datetime64[D]") for d in dates))
     step = FillMissing(column=end, value=last)
     label = f"Still followed until {last}"
-    return (Choice("still followed", label, f"followed until {last}", (step,)),)
+    return (
+        Choice(name="still followed", label=label, done=f"followed until {last}", steps=(step,)),
+    )
 
 
 def _codes(derived: Derivation, code: str) -> np.ndarray:
@@ -155,14 +187,14 @@ def _still_at_risk(context: FindingContext, hit: np.ndarray) -> Finding:
     count_column = context.statement.count or ""
     several = f", for each of {grouped(rows.size)} sets of tallies" if rows.size > 1 else ""
     return Finding(
-        "still at risk at the end",
-        f"The tallies do not tell how many were still at risk at the end{several}",
-        "Left out, they would make every time too short: the curve would fall to 0 at the last time. "
+        key="still at risk at the end",
+        title=f"The tallies do not tell how many were still at risk at the end{several}",
+        why="Left out, they would make every time too short: the curve would fall to 0 at the last time. "
         f"Write their number into the column “{count_column}”; set the row aside only if nobody was left.",
-        rows,
-        (count_column, context.statement.outcome or "", *clock_columns(context.statement)),
-        (
-            Choice("correct", "Write how many …", "corrected"),
+        rows=rows,
+        columns=(count_column, context.statement.outcome or "", *clock_columns(context.statement)),
+        choices=(
+            Choice(name="correct", label="Write how many …", done="corrected"),
             set_aside(rows, "nobody was left at the end", "Nobody was left"),
         ),
     )
@@ -174,13 +206,13 @@ def _zero(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
         return
     rows = context.numbers(hit)
     yield Finding(
-        "zero time",
-        they(hit, "end at their start", "ends at its start"),
-        "Kept, a row that ends at 0 is at risk at 0 and at no later time. It can also be moved by "
+        key="zero time",
+        title=they(hit, "end at their start", "ends at its start"),
+        why="Kept, a row that ends at 0 is at risk at 0 and at no later time. It can also be moved by "
         "a stated amount, with “Add zero times” in the sentence above.",
-        rows,
-        clock_columns(context.statement),
-        (KEEP, set_aside(rows, "no time followed"), CORRECT),
+        rows=rows,
+        columns=clock_columns(context.statement),
+        choices=(KEEP, set_aside(rows, "no time followed"), CORRECT),
     )
 
 
@@ -190,26 +222,27 @@ def _past_closing(context: FindingContext, derived: Derivation) -> Iterator[Find
     if lost.any():
         rows = context.numbers(lost)
         yield Finding(
-            "event after closing",
-            they(lost, "have", "has") + f" the event after the closing date {closing}",
-            "Kept, they are censored at the closing date and their event is not counted. If the data were "
+            key="event after closing",
+            title=they(lost, "have", "has") + f" the event after the closing date {closing}",
+            why="Kept, they are censored at the closing date and their event is not counted. If the data "
+            "were "
             "complete for longer, move the closing date.",
-            rows,
-            clock_columns(context.statement),
-            (KEEP, set_aside(rows, "event after the closing date"), CORRECT),
+            rows=rows,
+            columns=clock_columns(context.statement),
+            choices=(KEEP, set_aside(rows, "event after the closing date"), CORRECT),
         )
     hit = derived.past_closing & ~lost & ~derived.started_late
     if not hit.any():
         return
     rows = context.numbers(hit)
     yield Finding(
-        "after closing",
-        they(hit, "go on", "goes on") + f" after the closing date {closing}",
-        "Kept, their follow-up ends at the closing date and censored there; what happened "
+        key="after closing",
+        title=they(hit, "go on", "goes on") + f" after the closing date {closing}",
+        why="Kept, their follow-up ends at the closing date and censored there; what happened "
         "later is not counted.",
-        rows,
-        clock_columns(context.statement),
-        (KEEP, set_aside(rows, "after the closing date"), CORRECT),
+        rows=rows,
+        columns=clock_columns(context.statement),
+        choices=(KEEP, set_aside(rows, "after the closing date"), CORRECT),
     )
 
 
@@ -233,13 +266,14 @@ def _heaped(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
                 True
             )
             yield Finding(
-                "heaped times",
-                f"{share_of_rows(float(near.mean()))} of event times fall on multiples of {step} {unit}",
-                "Events are then known to have happened between two visits, not at them: a curve "
+                key="heaped times",
+                title=f"{share_of_rows(float(near.mean()))} of event times fall on multiples of {step} "
+                f"{unit}",
+                why="Events are then known to have happened between two visits, not at them: a curve "
                 "that drops at the visits says more about the visits than about the events.",
-                context.numbers(hit),
-                clock_columns(context.statement),
-                (KEEP,),
+                rows=context.numbers(hit),
+                columns=clock_columns(context.statement),
+                choices=(KEEP,),
             )
             return
 
@@ -264,11 +298,11 @@ def _future(context: FindingContext) -> Iterator[Finding]:
         if hit.any():
             rows = context.numbers(hit)
             yield Finding(
-                f"in the future: {column.name}",
-                f"{column.name} lies after {context.today} in {count(hit)}",
-                "It cannot have happened yet when the file was read: a slip, a planned date, or a "
+                key=f"in the future: {column.name}",
+                title=f"{column.name} lies after {context.today} in {count(hit)}",
+                why="It cannot have happened yet when the file was read: a slip, a planned date, or a "
                 "two-digit year read in the wrong century.",
-                rows,
-                (column.name,),
-                (set_aside(rows, f"{column.name} in the future"), KEEP, CORRECT),
+                rows=rows,
+                columns=(column.name,),
+                choices=(set_aside(rows, f"{column.name} in the future"), KEEP, CORRECT),
             )

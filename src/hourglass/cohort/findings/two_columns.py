@@ -42,18 +42,19 @@ def outcome_in_two_columns(context: FindingContext, derived: Derivation) -> Iter
             list(dict.fromkeys(column.cell(int(j)) for j in np.flatnonzero(there)[:200])), 4
         )
         yield Finding(
-            f"outcome in two columns: {column.name}",
-            f"{column.name} is filled in {count(there)}, those in which {outcome} is {code}",
-            f"It holds {kinds}. With {outcome} alone all of them are one event. Joined into one column each "
+            key=f"outcome in two columns: {column.name}",
+            title=f"{column.name} is filled in {count(there)}, those in which {outcome} is {code}",
+            why=f"It holds {kinds}. With {outcome} alone all of them are one event. Joined into one column "
+            "each "
             "can be the event, or another that keeps it from happening.",
-            context.numbers(there),
-            (outcome, column.name),
-            (
+            rows=context.numbers(there),
+            columns=(outcome, column.name),
+            choices=(
                 Choice(
-                    "join",
-                    f"Join {outcome} and {column.name} into one outcome",
-                    f"joined as {into}",
-                    (FirstKnown(columns=(column.name, outcome), into=into),),
+                    name="join",
+                    label=f"Join {outcome} and {column.name} into one outcome",
+                    done=f"joined as {into}",
+                    steps=(FirstKnown(columns=(column.name, outcome), into=into),),
                     outcome=into,
                 ),
                 KEEP,

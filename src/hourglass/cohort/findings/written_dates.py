@@ -66,12 +66,12 @@ def written_dates(
             "readings are possible nobody can tell; read one way, such cells may be wrong by months."
         )
         yield Finding(
-            f"two formats: {column.name}",
-            title,
-            why,
-            context.numbers(hit),
-            (column.name,),
-            (*both, KEEP, CORRECT),
+            key=f"two formats: {column.name}",
+            title=title,
+            why=why,
+            rows=context.numbers(hit),
+            columns=(column.name,),
+            choices=(*both, KEEP, CORRECT),
         )
         return
     _, wrong = share_that_fits(column, levels, found.known)
@@ -79,12 +79,12 @@ def written_dates(
         title = f"{column.name}: the day or the month may come first"
         why = "No cell has a number over 12 to decide it. Ask whoever made the file, then choose."
         yield Finding(
-            f"either order: {column.name}",
-            title,
-            why,
-            context.numbers(known),
-            (column.name,),
-            (*both, KEEP),
+            key=f"either order: {column.name}",
+            title=title,
+            why=why,
+            rows=context.numbers(known),
+            columns=(column.name,),
+            choices=(*both, KEEP),
         )
         return
     if wrong.any():
@@ -94,37 +94,38 @@ def written_dates(
             *_readings(column, found, (order_of(found),), "Read as dates, these missing"),
         )
         yield Finding(
-            f"not all dates: {column.name}",
-            f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
-            "A day the calendar does not have, or words, keep the whole column from being read as "
+            key=f"not all dates: {column.name}",
+            title=f"{column.name} holds dates, but not in {count(wrong)}: {shown}",
+            why="A day the calendar does not have, or words, keep the whole column from being read as "
             "dates. Correct the cells, or read it with them missing.",
-            context.numbers(wrong),
-            (column.name,),
-            (*reads, CORRECT, KEEP),
+            rows=context.numbers(wrong),
+            columns=(column.name,),
+            choices=(*reads, CORRECT, KEEP),
         )
         return
     if not found.some_zoned and found.known.any():
         yield Finding(
-            f"dates as text: {column.name}",
-            f"{column.name} holds dates only, and is still text",
-            "What kept it from being read as dates is no longer among the rows. As text it can be no start "
+            key=f"dates as text: {column.name}",
+            title=f"{column.name} holds dates only, and is still text",
+            why="What kept it from being read as dates is no longer among the rows. As text it can be no "
+            "start "
             "and no end.",
-            context.numbers(known),
-            (column.name,),
-            (*_readings(column, found, (order_of(found),)), KEEP),
+            rows=context.numbers(known),
+            columns=(column.name,),
+            choices=(*_readings(column, found, (order_of(found),)), KEEP),
         )
         return
     if found.some_zoned:
         without = {v for v, zoned in zip(levels, found.zoned, strict=True) if not zoned}
         hit = known & np.array([*(v in without for v in column.levels), False])[column.codes]
         yield Finding(
-            f"some time zones: {column.name}",
-            f"{column.name} names no time zone in {count(hit)}, and one in the others",
-            f"Others say {', '.join(found.zones[:4])}. Taken for universal time, a time without a zone "
+            key=f"some time zones: {column.name}",
+            title=f"{column.name} names no time zone in {count(hit)}, and one in the others",
+            why=f"Others say {', '.join(found.zones[:4])}. Taken for universal time, a time without a zone "
             "may be hours off, and its day with it. Ask whoever made the file, then choose.",
-            context.numbers(hit),
-            (column.name,),
-            (
+            rows=context.numbers(hit),
+            columns=(column.name,),
+            choices=(
                 *_readings(column, found, (order_of(found),)),
                 set_aside(
                     context.numbers(hit), f"{column.name} without a time zone", "Set these aside"
@@ -152,7 +153,14 @@ def _serials(
     rest = sum(n for level, n in column.counts().items() if level in left)
     more = f", {grouped(rest)} others missing" if rest else ""
     label = f"Read as dates, the numbers as a spreadsheet’s days{more}"
-    return (Choice("read serials", label, "read as dates, numbers as days since 1900", (step,)),)
+    return (
+        Choice(
+            name="read serials",
+            label=label,
+            done="read as dates, numbers as days since 1900",
+            steps=(step,),
+        ),
+    )
 
 
 def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) -> Finding:
@@ -172,13 +180,13 @@ def _year_or_day(context: FindingContext, column: TextColumn, found: DateCells) 
         else " No other column of the file says."
     )
     return Finding(
-        f"either order: {column.name}",
-        f"{column.name}: the year or the day may come first",
-        "All its numbers have two digits, and each order gives days of the calendar. Read the wrong way, "
+        key=f"either order: {column.name}",
+        title=f"{column.name}: the year or the day may come first",
+        why="All its numbers have two digits, and each order gives days of the calendar. Read the wrong way, "
         f"follow-ups end before they start or last for decades.{evidence}",
-        context.numbers(np.asarray(column.codes >= 0)),
-        (column.name,),
-        (*_readings(column, found, orders), KEEP),
+        rows=context.numbers(np.asarray(column.codes >= 0)),
+        columns=(column.name,),
+        choices=(*_readings(column, found, orders), KEEP),
     )
 
 
@@ -200,10 +208,10 @@ def _readings(
             words = f", {others}" if others else ""
             made.append(
                 Choice(
-                    f"read {order}{zone and f', {zone}'}",
-                    f"{label or f'Read {how}'}{words}",
-                    f"read {how}{words}",
-                    (ReadAsDates(column=column.name, order=order, zone=zone),),
+                    name=f"read {order}{zone and f', {zone}'}",
+                    label=f"{label or f'Read {how}'}{words}",
+                    done=f"read {how}{words}",
+                    steps=(ReadAsDates(column=column.name, order=order, zone=zone),),
                 )
             )
     return tuple(made)
@@ -225,10 +233,13 @@ def hidden_dates(context: FindingContext, column: NumberColumn) -> Iterator[Find
         return
     step = ReadAsDates.model_validate({"column": column.name, "order": order})
     yield Finding(
-        f"dates as numbers: {column.name}",
-        f"{column.name} looks like dates kept as numbers",
-        f"Its values are such as {like}. As a number it can only be measured, not be a start or an end.",
-        context.numbers(~column.missing),
-        (column.name,),
-        (Choice("read dates", "Read as dates", "read as dates", (step,)), KEEP),
+        key=f"dates as numbers: {column.name}",
+        title=f"{column.name} looks like dates kept as numbers",
+        why=f"Its values are such as {like}. As a number it can only be measured, not be a start or an end.",
+        rows=context.numbers(~column.missing),
+        columns=(column.name,),
+        choices=(
+            Choice(name="read dates", label="Read as dates", done="read as dates", steps=(step,)),
+            KEEP,
+        ),
     )

@@ -42,21 +42,25 @@ def _marks(context: FindingContext, column: TextColumn, levels: list[str]) -> Fi
     name, hit = column.name, _rows(column, some)
     steps = [TakeMarkApart(column=name, marked=means) for means in ("censored", "event")]
     return Finding(
-        f"marks in times: {name}",
-        f"{name} holds numbers, with a mark in {count(hit)}: {some[0].strip()}",
-        "A plus after a time, or “over” before it, commonly means that it still went on then: censored. Read "
+        key=f"marks in times: {name}",
+        title=f"{name} holds numbers, with a mark in {count(hit)}: {some[0].strip()}",
+        why="A plus after a time, or “over” before it, commonly means that it still went on then: "
+        "censored. Read "
         "as numbers alone, these rows would be lost, or would count as events.",
-        context.numbers(hit),
-        (name,),
-        (
+        rows=context.numbers(hit),
+        columns=(name,),
+        choices=(
             Choice(
-                "marked censored",
-                "The mark means censored",
-                "marks taken for censored",
-                (steps[0],),
+                name="marked censored",
+                label="The mark means censored",
+                done="marks taken for censored",
+                steps=(steps[0],),
             ),
             Choice(
-                "marked event", "The mark means the event", "marks taken for the event", (steps[1],)
+                name="marked event",
+                label="The mark means the event",
+                done="marks taken for the event",
+                steps=(steps[1],),
             ),
             KEEP,
         ),
@@ -71,18 +75,23 @@ def _colons(context: FindingContext, column: TextColumn, levels: list[str]) -> F
         return None  # times of the day
     name = column.name
     choices = [
-        Choice(f"read {first}", f"Read as {first} and {rest}", f"read as {first}", (step,))
+        Choice(
+            name=f"read {first}",
+            label=f"Read as {first} and {rest}",
+            done=f"read as {first}",
+            steps=(step,),
+        )
         for first, rest in (("hours", "minutes"), ("minutes", "seconds"))
         for step in (ReadColons.model_validate({"column": name, "first": first}),)
     ]
     return Finding(
-        f"colons in times: {name}",
-        f"{name} holds times with a colon, such as {levels[0].strip()}",
-        "As text they can be no time of follow-up. The file does not say whether hours and minutes or "
+        key=f"colons in times: {name}",
+        title=f"{name} holds times with a colon, such as {levels[0].strip()}",
+        why="As text they can be no time of follow-up. The file does not say whether hours and minutes or "
         "minutes and seconds stand there.",
-        context.numbers(column.codes >= 0),
-        (name,),
-        (*choices, KEEP),
+        rows=context.numbers(column.codes >= 0),
+        columns=(name,),
+        choices=(*choices, KEEP),
     )
 
 
@@ -94,21 +103,24 @@ def _ends(context: FindingContext, column: TextColumn, levels: list[str]) -> Fin
     name = column.name
     both, second = (TakeEndsApart(column=name, keep=keep) for keep in ("both", "second"))
     return Finding(
-        f"two ends in cells: {name}",
-        f"{name} holds two numbers in a cell, such as {levels[0].strip()}",
-        "They may be when a row enters and when it leaves. If instead the event lies somewhere between "
+        key=f"two ends in cells: {name}",
+        title=f"{name} holds two numbers in a cell, such as {levels[0].strip()}",
+        why="They may be when a row enters and when it leaves. If instead the event lies somewhere between "
         "them, its time is not known, and no method here can use it; the second number is then too late.",
-        context.numbers(column.codes >= 0),
-        (name,),
-        (
+        rows=context.numbers(column.codes >= 0),
+        columns=(name,),
+        choices=(
             Choice(
-                "take apart",
-                "A row enters at the first and leaves at the second",
-                "taken apart",
-                (both,),
+                name="take apart",
+                label="A row enters at the first and leaves at the second",
+                done="taken apart",
+                steps=(both,),
             ),
             Choice(
-                "take second", "Take the second as the time", "the second number taken", (second,)
+                name="take second",
+                label="Take the second as the time",
+                done="the second number taken",
+                steps=(second,),
             ),
             KEEP,
         ),

@@ -68,15 +68,15 @@ def formula_column(name: str, formula: str, table: Table, watch: Watch = unwatch
     data[~np.isfinite(data)] = np.nan
     match value.kind:
         case "number" | "nothing":
-            return NumberColumn(name, data, decimals_in(data))
+            return NumberColumn(name=name, values=data, decimals=decimals_in(data))
         case "date":
-            return DateColumn(name, _dates(data))
+            return DateColumn(name=name, values=_dates(data))
         case "truth":
             codes = np.where(np.isnan(data), -1, data).astype(np.int32)
-            return TextColumn(name, codes, ("no", "yes"))
+            return TextColumn(name=name, codes=codes, levels=("no", "yes"))
         case "text":
             codes = np.where(np.isnan(data), -1, data).astype(np.int32)
-            return TextColumn(name, codes, value.levels)
+            return TextColumn(name=name, codes=codes, levels=value.levels)
 
 
 def _dates(days: NDArray[np.float64]) -> NDArray[np.datetime64]:

@@ -136,7 +136,9 @@ def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, l
             if np.isfinite(values).all():
                 spread = _spread(values, gone, codes, np.nan)
                 written = _as_written(raw, codes, PLAIN_NUMBER, gone)
-                return NumberColumn(name, spread, decimals, as_written=written), []
+                return NumberColumn(
+                    name=name, values=spread, decimals=decimals, as_written=written
+                ), []
         if all_match(known, STARTS_LIKE_A_DATE):
             return _dates(name, encoded, raw, gone, codes, known, recipe)
     column = text_of(name, codes, everywhere, raw.to_pylist())
@@ -214,7 +216,7 @@ def _dates(
         evidence.append(Evidence(name, "times in UTC", "all its cells name a time zone"))
     dates = _spread(found.values(), gone, codes, np.datetime64("NaT"))
     written = _as_written(raw, codes, PLAIN_DATE, gone)
-    return DateColumn(name, dates, as_written=written), evidence
+    return DateColumn(name=name, values=dates, as_written=written), evidence
 
 
 def _as_written(
@@ -240,13 +242,13 @@ def _spread(values: Any, gone: np.ndarray, codes: np.ndarray, nothing: Any) -> A
 def text_of(name: str, codes: np.ndarray, gone: np.ndarray, raw: list[str]) -> TextColumn:
     """A text column of distinct cells ``raw`` that ``codes`` point at, those ``gone`` missing."""
     if len(raw) > MOST_SORTED and not gone.any():
-        return TextColumn(name, codes.astype(np.int32), tuple(raw))
+        return TextColumn(name=name, codes=codes.astype(np.int32), levels=tuple(raw))
     order = list(map(int, np.flatnonzero(~gone)))
     if len(order) <= MOST_SORTED:
         order.sort(key=raw.__getitem__)
     new = np.full(len(raw) + 1, -1, dtype=np.int32)
     new[order] = np.arange(len(order), dtype=np.int32)
-    return TextColumn(name, new[codes], tuple(raw[k] for k in order))
+    return TextColumn(name=name, codes=new[codes], levels=tuple(raw[k] for k in order))
 
 
 def _native_number(name: str, cells: Any) -> NumberColumn:
@@ -254,7 +256,7 @@ def _native_number(name: str, cells: Any) -> NumberColumn:
     values[~np.isfinite(values)] = np.nan
     sample = values[np.isfinite(values)][:100_000]
     decimals = next((k for k in range(10) if np.array_equal(np.round(sample, k), sample)), 10)
-    return NumberColumn(name, values, decimals)
+    return NumberColumn(name=name, values=values, decimals=decimals)
 
 
 def _beyond_floats(cells: Any) -> bool:
@@ -279,7 +281,7 @@ def _native_duration(name: str, cells: Any) -> NumberColumn:
     unit = next((u for u, size in IN_MICRO.items() if (known % size == 0).all()), "minutes")
     values = micro / IN_MICRO[unit]
     whole = bool((values[np.isfinite(values)] % 1 == 0).all())
-    return NumberColumn(name, values, 0 if whole else 6, unit=unit)
+    return NumberColumn(name=name, values=values, decimals=0 if whole else 6, unit=unit)
 
 
 def _native_date(name: str, cells: Any) -> DateColumn:
@@ -288,4 +290,4 @@ def _native_date(name: str, cells: Any) -> DateColumn:
         with suppress(pa.ArrowInvalid):
             cells = pc.local_timestamp(cells)
     instants = cells.cast(pa.timestamp("us"), safe=False).to_numpy(zero_copy_only=False)
-    return DateColumn(name, in_whole_units(instants.astype("datetime64[us]")))
+    return DateColumn(name=name, values=in_whole_units(instants.astype("datetime64[us]")))

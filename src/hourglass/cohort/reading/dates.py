@@ -55,7 +55,7 @@ MONTHS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DateCells:
     """What cells say as dates.
 
@@ -143,7 +143,14 @@ def date_cells(
         zones |= set(pc.unique(named).to_pylist()) - {""}
     zoned &= ~np.isnat(instants)
     return DateCells(
-        instants, day_first, month_first, numbered, zoned, tuple(sorted(zones)), short, year_first
+        instants=instants,
+        day_first=day_first,
+        month_first=month_first,
+        numbered=numbered,
+        zoned=zoned,
+        zones=tuple(sorted(zones)),
+        short_years=short,
+        year_first=year_first,
     )
 
 

@@ -60,7 +60,7 @@ def _typed(
     decimals = after.to_numpy(zero_copy_only=False).reshape(-1, size).max(axis=1)
     there = [k for k, all_fit in zip(places, whole, strict=True) if all_fit]
     return {
-        k: NumberColumn(names[k], numbers[row].copy(), int(decimals[row]))
+        k: NumberColumn(name=names[k], values=numbers[row].copy(), decimals=int(decimals[row]))
         for row, k in enumerate(there)
         if not np.isnan(numbers[row]).all()
     }

@@ -10,7 +10,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Kind
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PackedReading:
     """A table as Parquet, its size and columns, how it was read and why, and what is proposed for it."""
 
@@ -31,12 +31,12 @@ def packed(reading: Reading) -> PackedReading:
         proposal = threads.submit(propose, table)
         written = to_parquet(table)
     return PackedReading(
-        written,
-        table.size,
-        tuple((c.name, c.kind) for c in table.columns),
-        reading.recipe,
-        reading.how,
-        proposal.result(),
-        reading.evidence,
-        reading.sheets,
+        table=written,
+        rows=table.size,
+        columns=tuple((c.name, c.kind) for c in table.columns),
+        recipe=reading.recipe,
+        how=reading.how,
+        proposal=proposal.result(),
+        evidence=reading.evidence,
+        sheets=reading.sheets,
     )

@@ -90,7 +90,7 @@ Made: TypeAlias = Column | NotMade
 NOTHING_MADE: Mapping[int, Made] = MappingProxyType({})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepEffect:
     """What a step did: its name in words, rows, cells, what it made, or why it could do nothing.
 
@@ -158,20 +158,20 @@ def _apply(table: Table, step: Step, made: Made | None) -> tuple[Table, StepEffe
     try:
         done = _done(table, step, made)
     except (BrokenStepError, NoSuchColumnError) as error:
-        return table, StepEffect(name, broken=str(error))
+        return table, StepEffect(name=name, broken=str(error))
     except Exception as fault:  # whatever it is, the study must go on without the step
         what = f"{type(fault).__name__}: {fault}"[:LONGEST_FAULT]
-        return table, StepEffect(name, broken=f"the program could not carry it out ({what})")
+        return table, StepEffect(name=name, broken=f"the program could not carry it out ({what})")
     if done.other_layout:
         lost = sum(lost.rows for lost in done.left_out)
     else:
         lost = max(table.size - done.table.size, 0)
     return done.table, StepEffect(
-        name,
-        lost,
-        done.cells_changed,
-        done.made,
-        done.note,
+        name=name,
+        rows_set_aside=lost,
+        cells_changed=done.cells_changed,
+        made=done.made,
+        note=done.note,
         becomes=done.table.size if done.other_layout else None,
         left_out=done.left_out,
     )

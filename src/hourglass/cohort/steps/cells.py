@@ -40,7 +40,7 @@ class SwapCells(StepBase):
         swapped = table
         for column, values in ((a, first), (b, second)):
             swapped = swapped.with_column(replace(column, values=in_whole_units(values)))
-        return Done(swapped, 2 * rows.size)
+        return Done(table=swapped, cells_changed=2 * rows.size)
 
 
 class CorrectCell(StepBase):
@@ -58,7 +58,11 @@ class CorrectCell(StepBase):
         rows = table.positions([self.row])
         column = table.column(self.column)
         note = "" if rows.size else "the row is not there any more"
-        return Done(table.with_column(written(column, rows, self.value)), int(rows.size), note=note)
+        return Done(
+            table=table.with_column(written(column, rows, self.value)),
+            cells_changed=int(rows.size),
+            note=note,
+        )
 
 
 class FillMissing(StepBase):
@@ -80,7 +84,10 @@ class FillMissing(StepBase):
         if self.by == "value":
             if is_missing_word(self.value):
                 raise BrokenStepError("say what is to be written where nothing is")
-            return Done(table.with_column(written(column, gone, self.value)), int(gone.size))
+            return Done(
+                table=table.with_column(written(column, gone, self.value)),
+                cells_changed=int(gone.size),
+            )
         if known.size == 0:
             raise BrokenStepError(f"{column.name} holds no value to take one from")
         if self.by == "median":
@@ -93,7 +100,11 @@ class FillMissing(StepBase):
             text = column.cell(int(known[first[count.argmax()]]))
         shown = f"{float(text):g}" if self.by == "median" else text
         note = f"the {self.by} is {shown}; filled cells make the data look surer than they are"
-        return Done(table.with_column(written(column, gone, text)), int(gone.size), note=note)
+        return Done(
+            table=table.with_column(written(column, gone, text)),
+            cells_changed=int(gone.size),
+            note=note,
+        )
 
 
 class MarkMissing(StepBase):
@@ -133,7 +144,7 @@ class MarkMissing(StepBase):
                 ) from None
             hit = np.isin(column.values.astype("datetime64[D]"), days)
             changed = replace(column, values=np.where(hit, np.datetime64("NaT"), column.values))
-        return Done(table.with_column(changed), int(hit.sum()))
+        return Done(table=table.with_column(changed), cells_changed=int(hit.sum()))
 
 
 def without_levels(column: TextColumn, levels: Collection[str]) -> TextColumn:
@@ -162,7 +173,7 @@ class GiveBack(StepBase):
             rows = np.flatnonzero(column.missing & said(column, word))
             hit[rows] = True
             changed = with_text(changed, rows, word)
-        return Done(table.with_column(changed), int(hit.sum()))
+        return Done(table=table.with_column(changed), cells_changed=int(hit.sum()))
 
 
 def missing_words(column: Column) -> dict[str, int]:
@@ -201,7 +212,7 @@ class SetAsideMissing(StepBase):
         gone = np.zeros(table.size, dtype=bool)
         for name in self.columns:
             gone |= table.column(name).missing
-        return Done(table.take(np.flatnonzero(~gone)))
+        return Done(table=table.take(np.flatnonzero(~gone)))
 
 
 def written(column: Column, rows: np.ndarray, text: str) -> Column:

@@ -25,7 +25,11 @@ def file_text(column: Column) -> TextColumn:
     order = {level: k for k, level in enumerate(levels)}
     of_held = np.array([order.get(texts[k].strip(), -1) for k in held], dtype=np.int32)
     made = TextColumn(
-        column.name, of_held[codes], tuple(levels), label=column.label, unit=column.unit
+        name=column.name,
+        codes=of_held[codes],
+        levels=tuple(levels),
+        label=column.label,
+        unit=column.unit,
     )
     gone = column.missing & (made.codes >= 0)  # a word for missing is not a level
     if written is not None and gone.any():

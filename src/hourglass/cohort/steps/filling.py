@@ -33,7 +33,7 @@ class FillDown(StepBase):
         )
         left = int((gone & ~filled).sum())
         note = f"{left} at the top have nothing above them and stay blank" if left else ""
-        return Done(table.with_column(made), int(filled.sum()), note=note)
+        return Done(table=table.with_column(made), cells_changed=int(filled.sum()), note=note)
 
 
 class FirstKnown(StepBase):
@@ -58,11 +58,11 @@ class FirstKnown(StepBase):
         order = sorted(text for text in place if text)
         rank = {text: k for k, text in enumerate(order)}
         moved = np.array([*(rank.get(text, -1) for text in place), -1], dtype=np.int32)
-        made = TextColumn(into, moved[codes], tuple(order))
+        made = TextColumn(name=into, codes=moved[codes], levels=tuple(order))
         levels = len(made.levels)
         return Done(
-            table.with_column(made),
-            int((~made.missing).sum()),
+            table=table.with_column(made),
+            cells_changed=int((~made.missing).sum()),
             made=f"{levels} {'level' if levels == 1 else 'levels'}",
         )
 

@@ -50,7 +50,7 @@ class StackGroups(StepBase):
         made = [
             *kept,
             joined_cells("status", statuses, there, int(without.sum())),
-            TextColumn("group", place[group], levels),
+            TextColumn(name="group", codes=place[group], levels=levels),
         ]
         several = int((held.sum(axis=1) > 1).sum())
         notes = [
@@ -61,7 +61,7 @@ class StackGroups(StepBase):
         ]
         now = renumbered(made)
         return Done(
-            now,
+            table=now,
             made=f"{grouped(now.size)} rows",
             note="; ".join(filter(None, notes)),
             other_layout=True,
@@ -126,7 +126,7 @@ class GatherHappenings(StepBase):
             else "",
         ]
         return Done(
-            made,
+            table=made,
             made=f"{grouped(size)} rows",
             note="; ".join(filter(None, notes)),
             other_layout=True,
@@ -152,8 +152,8 @@ class FirstBySubject(StepBase):
         first = np.full(key.max(initial=-1) + 2, np.datetime64("NaT"), dtype=dates.values.dtype)
         order = there[np.argsort(dates.values[there], kind="stable")][::-1]
         first[key[order]] = dates.values[order]
-        made = DateColumn(new_name(table, self.into, ""), first[key])
-        return Done(table.with_column(made), made="1 column")
+        made = DateColumn(name=new_name(table, self.into, ""), values=first[key])
+        return Done(table=table.with_column(made), made="1 column")
 
 
 def _dates_at(
@@ -162,7 +162,7 @@ def _dates_at(
     """(size,) the dates of the rows at their places; the last of several at one place stays."""
     found = np.full(size, np.datetime64("NaT"), dtype=date.values.dtype)
     found[place] = date.values[rows]
-    return DateColumn(name, found)
+    return DateColumn(name=name, values=found)
 
 
 def _free_name(name: str, taken: set[str]) -> str:
@@ -208,9 +208,13 @@ def joined_cells(name: str, columns: list[Column], there: NDArray[np.bool_], bla
         return text_column(name, [*kept, *[None] * blank])
     values = np.concatenate([c.values for c in columns if not isinstance(c, TextColumn)])[there]
     if isinstance(first, NumberColumn):
-        return NumberColumn(name, np.concatenate([values, np.full(blank, np.nan)]), first.decimals)
+        return NumberColumn(
+            name=name,
+            values=np.concatenate([values, np.full(blank, np.nan)]),
+            decimals=first.decimals,
+        )
     nothing = np.full(blank, np.datetime64("NaT"), dtype=values.dtype)
-    return DateColumn(name, np.concatenate([values, nothing]))
+    return DateColumn(name=name, values=np.concatenate([values, nothing]))
 
 
 def named_ends(names: dict[str, str]) -> None:

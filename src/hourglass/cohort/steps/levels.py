@@ -47,7 +47,12 @@ class RespellLevels(StepBase):
         )
         strange = [v for v in self.spelling if v not in column.levels]
         note = f"not there: {', '.join(strange[:5])}" if strange else ""
-        return Done(table.with_column(changed), cells, f"{len(levels)} levels", note)
+        return Done(
+            table=table.with_column(changed),
+            cells_changed=cells,
+            made=f"{len(levels)} levels",
+            note=note,
+        )
 
 
 class OrderLevels(StepBase):
@@ -66,7 +71,7 @@ class OrderLevels(StepBase):
     def on(self, table: Table) -> Done:
         numbers = table.column(self.column)
         if isinstance(numbers, NumberColumn):
-            return Done(table.with_column(self._of_numbers(numbers)))
+            return Done(table=table.with_column(self._of_numbers(numbers)))
         column = text_column_of(table, self.column)
         strange = [v for v in (*self.order, self.reference) if v and v not in column.levels]
         if strange:
@@ -79,7 +84,7 @@ class OrderLevels(StepBase):
             levels=levels,
             reference=self.reference or column.reference,
         )
-        return Done(table.with_column(changed))
+        return Done(table=table.with_column(changed))
 
     def _of_numbers(self, column: NumberColumn) -> NumberColumn:
         if self.order:
@@ -104,7 +109,9 @@ class LabelColumn(StepBase):
     def on(self, table: Table) -> Done:
         column = table.column(self.column)
         return Done(
-            table.with_column(replace(column, label=self.label.strip(), unit=self.unit.strip()))
+            table=table.with_column(
+                replace(column, label=self.label.strip(), unit=self.unit.strip())
+            )
         )
 
 
@@ -120,15 +127,25 @@ class ReadAsText(StepBase):
     def on(self, table: Table) -> Done:
         column = table.column(self.column)
         if isinstance(column, TextColumn):
-            return Done(table)
+            return Done(table=table)
         if not isinstance(column, NumberColumn):
             made = file_text(column)
             read = int((~made.missing).sum())
-            return Done(table.with_column(made), read, f"{len(made.counts())} levels")
+            return Done(
+                table=table.with_column(made),
+                cells_changed=read,
+                made=f"{len(made.counts())} levels",
+            )
         known = column.values[~column.missing]
         distinct = np.unique(known)
         levels = tuple(column.written(float(v)) for v in distinct)
         codes = np.searchsorted(distinct, column.values).astype(np.int32)
         codes[column.missing] = -1
-        changed = TextColumn(column.name, codes, levels, label=column.label, unit=column.unit)
-        return Done(table.with_column(changed), int(known.size), f"{len(levels)} levels")
+        changed = TextColumn(
+            name=column.name, codes=codes, levels=levels, label=column.label, unit=column.unit
+        )
+        return Done(
+            table=table.with_column(changed),
+            cells_changed=int(known.size),
+            made=f"{len(levels)} levels",
+        )

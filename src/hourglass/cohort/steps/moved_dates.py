@@ -33,7 +33,8 @@ class CenturyEarlier(StepBase):
         values = column.values.astype("datetime64[us]")
         values[hit] = a_century_before(values[hit])
         return Done(
-            table.with_column(replace(column, values=in_whole_units(values))), int(hit.sum())
+            table=table.with_column(replace(column, values=in_whole_units(values))),
+            cells_changed=int(hit.sum()),
         )
 
 
@@ -53,7 +54,10 @@ class WholeDays(StepBase):
         column = date_column(table, self.column)
         moved = column.values.astype("datetime64[us]") + np.timedelta64(self.ahead, "h")
         days = moved.astype("datetime64[D]")
-        return Done(table.with_column(replace(column, values=days)), int((~column.missing).sum()))
+        return Done(
+            table=table.with_column(replace(column, values=days)),
+            cells_changed=int((~column.missing).sum()),
+        )
 
 
 def a_century_before(dates: Dates) -> Dates:

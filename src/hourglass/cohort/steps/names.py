@@ -26,4 +26,4 @@ class RenameColumn(StepBase):
         if name != self.column and table.has(name):
             raise BrokenStepError(f"there is a column called “{name}” already: choose another name")
         columns = (replace(c, name=name) if c is column else c for c in table.columns)
-        return Done(replace(table, columns=tuple(columns)))
+        return Done(table=replace(table, columns=tuple(columns)))

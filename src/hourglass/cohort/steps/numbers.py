@@ -53,10 +53,14 @@ class SplitNumber(StepBase):
         codes = np.searchsorted(edges, column.values, side="right").astype(np.int32)
         codes[~known] = -1
         levels = band_names([column.written(float(e)) for e in edges])
-        bands = TextColumn(name, codes, levels, label=column.label, unit=column.unit)
+        bands = TextColumn(
+            name=name, codes=codes, levels=levels, label=column.label, unit=column.unit
+        )
         fewer = self.by == "quantiles" and len(levels) < self.bands
         note = "equal values fall together, so there are fewer bands" if fewer else ""
-        return Done(table.with_column(bands), 0, f"{len(levels)} levels", note)
+        return Done(
+            table=table.with_column(bands), cells_changed=0, made=f"{len(levels)} levels", note=note
+        )
 
     def _edges(self, known: NDArray[np.float64], name: str) -> NDArray[np.float64]:
         if known.size == 0:
@@ -126,8 +130,10 @@ class Transform(StepBase):
         lost = int((np.isnan(values) & ~column.missing).sum())
         if lost:
             note = f"{grouped(lost)} values have none and are missing now"
-        made = NumberColumn(name, values, min(column.decimals + 3, 10), label=column.label)
-        return Done(table.with_column(made), 0, "1 column", note)
+        made = NumberColumn(
+            name=name, values=values, decimals=min(column.decimals + 3, 10), label=column.label
+        )
+        return Done(table=table.with_column(made), cells_changed=0, made="1 column", note=note)
 
 
 class TimeBetween(StepBase):
@@ -145,11 +151,13 @@ class TimeBetween(StepBase):
     def on(self, table: Table) -> Done:
         start, end = date_column(table, self.start), date_column(table, self.end)
         values = (end.microseconds - start.microseconds) / (DAYS_IN[self.unit] * DAY * MICRO)
-        made = NumberColumn(new_name(table, self.into, ""), values, 2, unit=self.unit)
+        made = NumberColumn(
+            name=new_name(table, self.into, ""), values=values, decimals=2, unit=self.unit
+        )
         with np.errstate(invalid="ignore"):
             below = int((values < 0).sum())
         note = f"{grouped(below)} are below 0: the end comes first" if below else ""
-        return Done(table.with_column(made), 0, "1 column", note)
+        return Done(table=table.with_column(made), cells_changed=0, made="1 column", note=note)
 
 
 class NewColumn(StepBase):
@@ -183,4 +191,4 @@ class NewColumn(StepBase):
             made = replace(made, label=old.label, unit=old.unit)
         gone = int(made.missing.sum())
         note = f"missing in {grouped(gone)} rows" if gone else ""
-        return Done(table.with_column(made), 0, "1 column", note)
+        return Done(table=table.with_column(made), cells_changed=0, made="1 column", note=note)

@@ -45,4 +45,4 @@ class JoinPartedNumbers(StepBase):
             made.append(typed_column(name, pa.array(own, pa.string()), recipe).column)
         mended = tuple(m for m in table.mended if m.about not in (PARTED, "names", "ragged"))
         joined = Table(tuple(made), table.numbers, mended)
-        return Done(joined, sum(longer), made="1 column fewer")
+        return Done(table=joined, cells_changed=sum(longer), made="1 column fewer")

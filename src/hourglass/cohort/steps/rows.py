@@ -22,7 +22,7 @@ class SetAside(StepBase):
         return f"Set aside: {self.why}"
 
     def on(self, table: Table) -> Done:
-        return Done(table.without(self.rows))
+        return Done(table=table.without(self.rows))
 
 
 class SetAsideWhere(StepBase):
@@ -41,7 +41,7 @@ class SetAsideWhere(StepBase):
             hit = fulfilled(self.condition, table)
         except UnfitConditionError as error:
             raise BrokenStepError(str(error)) from None
-        return Done(table.take(np.flatnonzero(hit if self.keep else ~hit)))
+        return Done(table=table.take(np.flatnonzero(hit if self.keep else ~hit)))
 
 
 def _in_order(column: Column, stays: Literal["first", "last"]) -> NDArray[np.int64]:
@@ -75,4 +75,4 @@ class SetAsideRepeats(StepBase):
         _, first = np.unique(key[places], return_index=True)
         stays = np.zeros(table.size, dtype=bool)
         stays[places[first]] = True
-        return Done(table.take(np.flatnonzero(stays | (key < 0))))
+        return Done(table=table.take(np.flatnonzero(stays | (key < 0))))

@@ -26,7 +26,7 @@ class RowsLeftOut:
     rows: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Done:
     """A table after a step, and what the step did to it.
 

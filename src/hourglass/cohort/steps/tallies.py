@@ -79,14 +79,14 @@ class SpreadTallies(StepBase):
         made = renumbered(
             [
                 *(c.take(row[there]) for c in table.columns if c.name not in gone),
-                TextColumn(ENDED, place[end[there]], levels),
-                NumberColumn(HOW_MANY, count[there]),
+                TextColumn(name=ENDED, codes=place[end[there]], levels=levels),
+                NumberColumn(name=HOW_MANY, values=count[there]),
             ]
         )
         empty = size - np.unique(row[there]).size
         nobody = RowsLeftOut("nobody ended then, so no row is made of them", empty)
         return Done(
-            made,
+            table=made,
             made=f"{grouped(made.size)} rows",
             note="; ".join(rest.notes()),
             other_layout=True,
@@ -94,7 +94,7 @@ class SpreadTallies(StepBase):
         )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Remaining:
     """Who is at risk but in no tally.
 
@@ -153,12 +153,12 @@ def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> 
             more += int((gap < 0).sum())
             beyond += int((after < 0).sum())
     return Remaining(
-        np.array(last, dtype=np.int64),
-        np.array(left, dtype=np.float64),
-        np.array(untold_at, dtype=np.int64),
-        np.array(untold, dtype=np.float64),
-        more,
-        beyond,
+        last=np.array(last, dtype=np.int64),
+        left=np.array(left, dtype=np.float64),
+        untold_at=np.array(untold_at, dtype=np.int64),
+        untold=np.array(untold, dtype=np.float64),
+        more=more,
+        beyond=beyond,
     )
 
 

@@ -127,8 +127,8 @@ class EditText(StepBase):
         note = f"{lost} cells have nothing there and are missing now" if lost else ""
         levels = len(made.counts())
         return Done(
-            table.with_column(made),
-            int((~column.missing).sum()),
+            table=table.with_column(made),
+            cells_changed=int((~column.missing).sum()),
             made=f"{levels} {'level' if levels == 1 else 'levels'}",
             note=note,
         )
@@ -144,7 +144,9 @@ class EditText(StepBase):
             name = f"{self.into or column.name} {k + 1}"
             texts = [p[k] if k < len(p) else None for p in parts]
             table = table.with_column(_mapped(column, name, texts))
-        return Done(table, int((~column.missing).sum()), made=f"{width} columns")
+        return Done(
+            table=table, cells_changed=int((~column.missing).sum()), made=f"{width} columns"
+        )
 
 
 def _mapped(column: TextColumn, name: str, texts: list[str | None]) -> TextColumn:

@@ -49,15 +49,17 @@ class ReadAsNumbers(StepBase):
         values = np.where(np.isfinite(values), values, np.nan)
         spread = np.append(values, np.nan)[column.codes]
         made = NumberColumn(
-            column.name,
-            spread,
-            decimals,
+            name=column.name,
+            values=spread,
+            decimals=decimals,
             label=column.label,
             unit=column.unit,
             as_written=_as_written(column),
         )
         return Done(
-            table.with_column(made), _changed(column), note=lost_cells(column, made.missing)
+            table=table.with_column(made),
+            cells_changed=_changed(column),
+            note=lost_cells(column, made.missing),
         )
 
 
@@ -86,7 +88,7 @@ class ReadAsDates(StepBase):
         column = table.column(self.column)
         if isinstance(column, DateColumn):
             if column.as_written is None:
-                return Done(table, note="the file has no other way to read these dates")
+                return Done(table=table, note="the file has no other way to read these dates")
             column = file_text(column)
         if isinstance(column, NumberColumn) and self.order in get_args(Order):
             column = file_text(column)
@@ -114,9 +116,12 @@ class ReadAsDates(StepBase):
             note, changed = lost_cells(column, np.isnat(instants)), _changed(column)
         written = _as_written(column) if isinstance(column, TextColumn) else None
         made = DateColumn(
-            column.name, in_whole_units(instants), label=column.label, as_written=written
+            name=column.name,
+            values=in_whole_units(instants),
+            label=column.label,
+            as_written=written,
         )
-        return Done(table.with_column(made), changed, note=note)
+        return Done(table=table.with_column(made), cells_changed=changed, note=note)
 
     def _numbers(self, column: NumberColumn) -> np.ndarray:
         if self.order == "spreadsheet days":

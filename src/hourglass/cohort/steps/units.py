@@ -47,7 +47,11 @@ class TakeUnitApart(StepBase):
         if not np.isfinite(spread).any():
             raise BrokenStepError(f"no cell of {column.name} holds a number in {self.unit}")
         made = NumberColumn(
-            self.into or column.name, spread, decimals_in(spread), label=column.label, unit=unit
+            name=self.into or column.name,
+            values=spread,
+            decimals=decimals_in(spread),
+            label=column.label,
+            unit=unit,
         )
         gone = int((np.isnan(spread) & ~column.missing).sum())
         shown = ", ".join(lost[:5])
@@ -57,7 +61,9 @@ class TakeUnitApart(StepBase):
             else ""
         )
         changed = int(np.isfinite(spread).sum())
-        return Done(table.with_column(made), changed, made=f"in {unit}", note=note)
+        return Done(
+            table=table.with_column(made), cells_changed=changed, made=f"in {unit}", note=note
+        )
 
 
 def short_m_in(levels: Iterable[str], decimal: str = ".") -> str:

@@ -50,7 +50,7 @@ class RowsBetweenVisits(StepBase):
             table.column(self.time).take(before), name=new_name(table, self.into, ""), label=""
         )
         note = f"each {self.subject}'s first visit begins its first row and is none by itself"
-        return Done(rows.with_column(since), made="1 column", note=note)
+        return Done(table=rows.with_column(since), made="1 column", note=note)
 
 
 class StackVisits(StepBase):
@@ -86,7 +86,7 @@ class StackVisits(StepBase):
             made.append(joined_cells(name, columns, every, 0).take(place))
         never = int((~there.any(axis=1)).sum())
         return Done(
-            renumbered(made),
+            table=renumbered(made),
             made=f"{grouped(row.size)} rows",
             other_layout=True,
             left_out=(RowsLeftOut("no visit has a time", never),) if never else (),
@@ -128,7 +128,7 @@ class KeepOneVisit(StepBase):
             chosen[np.isin(key, key[so])] = False
             chosen[so[first]] = True
         chosen |= key < 0
-        return Done(table.take(np.flatnonzero(chosen)))
+        return Done(table=table.take(np.flatnonzero(chosen)))
 
 
 def _by_visit(table: Table, subject: str, time: str) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

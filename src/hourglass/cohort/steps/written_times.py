@@ -58,9 +58,12 @@ class TakeMarkApart(StepBase):
         made = _number(column, column.name, values, column.unit)
         table = table.with_column(made)
         codes = np.array([*ended, -1], dtype=np.int32)[column.codes]
-        table = table.with_column(TextColumn(into, codes, tuple(words)))
+        table = table.with_column(TextColumn(name=into, codes=codes, levels=tuple(words)))
         return Done(
-            table, int((codes >= 0).sum()), made=into, note=lost_cells(column, made.missing)
+            table=table,
+            cells_changed=int((codes >= 0).sum()),
+            made=into,
+            note=lost_cells(column, made.missing),
         )
 
 
@@ -82,8 +85,8 @@ class ReadColons(StepBase):
             raise BrokenStepError(f"no cell of {column.name} holds a time with a colon")
         made = _number(column, column.name, values, self.first, decimals=4)
         return Done(
-            table.with_column(made),
-            int((~made.missing).sum()),
+            table=table.with_column(made),
+            cells_changed=int((~made.missing).sum()),
             made=f"in {self.first}",
             note=lost_cells(column, made.missing),
         )
@@ -121,8 +124,8 @@ class TakeEndsApart(StepBase):
             made = _number(column, name, values, column.unit)
             table = table.with_column(made)
         return Done(
-            table,
-            int((~column.missing).sum()),
+            table=table,
+            cells_changed=int((~column.missing).sum()),
             made=" and ".join(f"{column.name}, {word}" for _, word in kept),
             note=lost_cells(column, made.missing),
         )
@@ -159,4 +162,4 @@ def _number(
     spread = np.array([*values, np.nan])[column.codes]
     if decimals is None:
         decimals = decimals_in(spread)
-    return NumberColumn(name, spread, decimals, label=column.label, unit=unit)
+    return NumberColumn(name=name, values=spread, decimals=decimals, label=column.label, unit=unit)

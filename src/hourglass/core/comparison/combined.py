@@ -21,7 +21,7 @@ POINTS_OF_HEIGHT = (5, 8, 12, 20, 40)
 POINTS_OF_ANGLE = 10
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Combined:
     """The largest |Z| over several weights, and how often chance alone would give it.
 
@@ -54,7 +54,7 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
     varies = np.flatnonzero((w**2 * v).sum(axis=1) > 0)
     if varies.size == 0:
         why = "at no event time could the groups differ"
-        return Combined((), (), None, None, None, why)
+        return Combined(weights=(), z=(), largest=None, at=None, p=None, blank=why)
     w = w[varies]
     error = np.sqrt((w**2 * v).sum(axis=1))
     z = w @ seen_less_expected(of, seen, n, d) / error
@@ -62,11 +62,11 @@ def combined(data: FollowUp, group: IntArray, stratum: IntArray | None = None) -
     weights = tuple(TOGETHER[k] for k in varies)
     correlation = (w * v) @ w.T / np.outer(error, error)
     return Combined(
-        weights,
-        tuple(map(float, z)),
-        largest,
-        weights[int(np.abs(z).argmax())],
-        _beyond(_loading(correlation), largest),
+        weights=weights,
+        z=tuple(map(float, z)),
+        largest=largest,
+        at=weights[int(np.abs(z).argmax())],
+        p=_beyond(_loading(correlation), largest),
         correlation=correlation,
     )
 

@@ -17,7 +17,7 @@ ROUNDING = 1e-12
 """A variance below this share of its first sum is nothing but rounding."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CutScores:
     """What each of m subjects adds to U and V of the group that it moves to.
 
@@ -103,17 +103,17 @@ def cut_scores(
     of = np.searchsorted(pairs.starts, pair[falling], side="right")
     rank[falling[np.argsort(-of, kind="stable")]] = np.arange(pair.size)
     return CutScores(
-        excess,
-        _sum(who, first[pair] * copies, m),
-        _sum(subject[happened], data.count[happened].astype(np.float64), m),
-        kappa,
-        pairs.starts,
-        pairs.ends,
-        who,
-        pair,
-        copies,
-        heights[pair],
-        rank,
+        excess=excess,
+        linear=_sum(who, first[pair] * copies, m),
+        events=_sum(subject[happened], data.count[happened].astype(np.float64), m),
+        kappa=kappa,
+        starts=pairs.starts,
+        ends=pairs.ends,
+        subject=who,
+        pair=pair,
+        weight=copies,
+        height=heights[pair],
+        rank=rank,
     )
 
 

@@ -38,7 +38,7 @@ class Evidence:
     limit: FloatArray
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LogRank:
     """The weighted log-rank test of G groups over the K event times, those of each stratum apart.
 
@@ -145,18 +145,18 @@ def log_rank(
     np.fill_diagonal(variance, own)
     label = components(table.at_risk.T, v > 0)
     return LogRank(
-        RiskTable(table.pairs.time, n, d, data.end),
-        table.pairs.stratum,
-        w,
-        variation,
-        table.at_risk,
-        table.events,
-        table.events.sum(axis=0),
-        np.asarray(expected),
-        np.asarray(excess),
-        variance,
-        label,
-        quadratic_form(np.asarray(excess), variance, label),
+        pooled=RiskTable(table.pairs.time, n, d, data.end),
+        stratum=table.pairs.stratum,
+        weight=w,
+        variation=variation,
+        at_risk=table.at_risk,
+        events=table.events,
+        observed=table.events.sum(axis=0),
+        expected=np.asarray(expected),
+        excess=np.asarray(excess),
+        variance=variance,
+        component=label,
+        test=quadratic_form(np.asarray(excess), variance, label),
     )
 
 

@@ -18,7 +18,7 @@ NOTHING_LEFT = 1e-12
 """Pooled survival of the subdistribution below which nothing is left of it but rounding."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class GrayTest:
     """The test with its (G,) sums z and their (G, G) covariance.
 
@@ -35,7 +35,7 @@ class GrayTest:
     test: Test
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Group:
     """A group at the K times of an event of any cause in any group.
 
@@ -98,13 +98,27 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
         own_share = np.divide(d_incidence, h[r], out=np.zeros_like(free), where=there)
         other_share = np.divide(p.others, h[r] ** 2, out=np.zeros_like(free), where=there)
         variance += (a * own_share) @ a.T + (b * other_share) @ b.T
-    return GrayTest(time, own, expected, excess, variance, of_rank(excess, variance))
+    return GrayTest(
+        time=time,
+        observed=own,
+        expected=expected,
+        excess=excess,
+        variance=variance,
+        test=of_rank(excess, variance),
+    )
 
 
 def _of_group(data: FollowUp, rows: BoolArray, time: FloatArray) -> _Group:
     if not rows.any():
         nothing, one = np.zeros(time.size), np.ones(time.size)
-        return _Group(nothing, one, one, nothing, nothing, nothing)
+        return _Group(
+            at_risk=nothing,
+            before=one,
+            survival=one,
+            incidence=nothing,
+            own=nothing,
+            others=nothing,
+        )
     part = data.only(rows)
     table = cause_table(part)
     f = incidence(table, 1).value
@@ -115,10 +129,10 @@ def _of_group(data: FollowUp, rows: BoolArray, time: FloatArray) -> _Group:
     at = np.searchsorted(time, table.any.time)
     own[at], any_cause[at] = table.of(1), table.any.events
     return _Group(
-        number_at_risk(part, time).astype(np.float64),
-        survival[place],
-        survival[after],
-        np.concatenate([[0.0], f])[place],
-        own,
-        any_cause - own,
+        at_risk=number_at_risk(part, time).astype(np.float64),
+        before=survival[place],
+        survival=survival[after],
+        incidence=np.concatenate([[0.0], f])[place],
+        own=own,
+        others=any_cause - own,
     )

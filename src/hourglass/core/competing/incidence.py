@@ -50,7 +50,7 @@ def cause_table(data: FollowUp) -> CauseTable:
     return CauseTable(table, tuple(map(int, causes)), events, before, survival)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Incidence:
     """The cumulative incidence F of a cause at the K times of an event of any cause.
 
@@ -96,7 +96,15 @@ def incidence(table: CauseTable, cause: int, confidence: float = 0.95) -> Incide
     s = table.survival
     variance = s**2 * weight + 2 * s * linear + square + _growing(step, b, own=False)[1]
     lower, upper = _limits(value, s + other, variance, normal_quantile(confidence))
-    return Incidence(cause, table.any.time, value, variance, lower, upper, table.any.last)
+    return Incidence(
+        cause=cause,
+        time=table.any.time,
+        value=value,
+        variance=variance,
+        lower=lower,
+        upper=upper,
+        last=table.any.last,
+    )
 
 
 def _growing(step: FloatArray, weight: FloatArray, *, own: bool) -> tuple[FloatArray, FloatArray]:

@@ -12,7 +12,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import number_at_risk
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CurveDifference:
     """Difference B − A of two independent curves over the event times of either, up to the earlier end.
 
@@ -41,7 +41,12 @@ def curve_difference(a: SurvivalCurve, b: SurvivalCurve) -> CurveDifference:
     half = normal_quantile(a.confidence) * np.sqrt(var_a + var_b)
     middle, difference = (s_a + s_b) / 2, s_b - s_a
     return CurveDifference(
-        time, difference, difference - half, difference + half, middle - half / 2, middle + half / 2
+        time=time,
+        difference=difference,
+        lower=difference - half,
+        upper=difference + half,
+        band_low=middle - half / 2,
+        band_high=middle + half / 2,
     )
 
 

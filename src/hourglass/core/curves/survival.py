@@ -13,7 +13,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.risk_table import RiskTable
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SurvivalCurve:
     """An estimate of survival at the K distinct event times.
 
@@ -91,7 +91,15 @@ def survival_curve(
     steps = estimator.steps(n, d)
     sigma2 = np.where(survival > 0, np.cumsum(steps), np.nan)
     lower, upper = interval(survival, normal_quantile(confidence) * np.sqrt(sigma2), scale)
-    return SurvivalCurve(table, survival, sigma2, steps, lower, upper, confidence)
+    return SurvivalCurve(
+        table=table,
+        survival=survival,
+        sigma2=sigma2,
+        steps=steps,
+        lower=lower,
+        upper=upper,
+        confidence=confidence,
+    )
 
 
 def after(

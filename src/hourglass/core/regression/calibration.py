@@ -50,7 +50,7 @@ class Smoothed:
     ninth_tenth: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Calibration:
     """Predicted survival at a time, by tenths and smoothed.
 
@@ -105,12 +105,28 @@ def compared(
         tenths.append(Tenth(int(weight.sum()), mean, seen))
     if ((predicted <= 0) | (predicted >= 1)).any():
         why = "a predicted survival is 0 or 1, which has no place on the scale of the smooth"
-        return Calibration(time, predicted, tenth, tuple(tenths), None, why)
+        return Calibration(
+            time=time,
+            predicted=predicted,
+            tenth=tenth,
+            tenths=tuple(tenths),
+            smoothed=None,
+            blank=why,
+        )
     try:
         smoothed = _smoothed(data, predicted, subject, copies, time)
     except NotEstimableError as error:
-        return Calibration(time, predicted, tenth, tuple(tenths), None, str(error))
-    return Calibration(time, predicted, tenth, tuple(tenths), smoothed)
+        return Calibration(
+            time=time,
+            predicted=predicted,
+            tenth=tenth,
+            tenths=tuple(tenths),
+            smoothed=None,
+            blank=str(error),
+        )
+    return Calibration(
+        time=time, predicted=predicted, tenth=tenth, tenths=tuple(tenths), smoothed=smoothed
+    )
 
 
 def _predicted(

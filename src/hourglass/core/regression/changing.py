@@ -22,7 +22,7 @@ PAIRS = 1 << 17
 """So many pairs of a row and an event time are taken at a time, so that they stay near the processor."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Block:
     """Some event times of a stratum, with all m rows at risk at any of them.
 
@@ -113,20 +113,20 @@ class ChangingRows:
         place = sets.event_rows[a:b]
         place = place - low if isinstance(rows, slice) else np.searchsorted(rows, place)
         return Block(
-            start,
-            end,
-            rows,
-            leaving,
-            last[:leaving, None] < times,
-            entering,
-            first[entering, None] > times,
-            slice(a, b),
-            place,
-            sets.event_time[a:b] - start,
+            start=start,
+            end=end,
+            rows=rows,
+            leaving=leaving,
+            left=last[:leaving, None] < times,
+            entering=entering,
+            before=first[entering, None] > times,
+            events=slice(a, b),
+            place=place,
+            time=sets.event_time[a:b] - start,
         )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChangingMeans(RiskMeans):
     """Weighted sums of the risk sets of changing columns.
 
@@ -190,7 +190,15 @@ def changing_means(
     mean = ((sums + of_tied) / total)[rows.source] * rows.factor.T
     of_events = of_tied[rows.source][:, index] * rows.factor[index].T
     apart = (of_events - mean[:, index] * tied[index]) / total[index]
-    m = ChangingMeans(rest, tied, sets.factors.sums(rest, tied), mean, apart, largest, own)
+    m = ChangingMeans(
+        rest=rest,
+        tied=tied,
+        sums=sets.factors.sums(rest, tied),
+        mean=mean,
+        apart=apart,
+        largest=largest,
+        own=own,
+    )
     f = functions.shape[0]
     return m, _squares(rows, counted.reshape(some.shape[0], f, f, sets.order.size), of_column)
 

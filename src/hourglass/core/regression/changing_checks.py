@@ -58,15 +58,15 @@ def changing_baselines(
         shift = float(height[times].max())
         scale = np.exp(shift - height[times])
         found[code] = Baseline(
-            sets.time[times],
-            float(data.exit[own].max()),
-            m.sums.inverse[times] * scale,
-            squares[times] * scale**2,
-            means[:, times] * scale,
-            shift,
-            centre,
-            fitted.beta,
-            fitted.covariance,
+            time=sets.time[times],
+            last=float(data.exit[own].max()),
+            steps=m.sums.inverse[times] * scale,
+            squares=squares[times] * scale**2,
+            means=means[:, times] * scale,
+            shift=shift,
+            centre=centre,
+            beta=fitted.beta,
+            covariance=fitted.covariance,
         )
     return found
 

@@ -49,7 +49,16 @@ def concordance(data: FollowUp, score: FloatArray, stratum: IntArray | None = No
     code = _codes(score)
     ties = int(code.max()) + 1 < code.size
     agree, pairs = _compared(
-        _Rows(data.exit, event, code, stratum, weight, weight * event), data.order[::-1], ties
+        _Rows(
+            time=data.exit,
+            event=event,
+            code=code,
+            part=stratum,
+            as_later=weight,
+            as_event=weight * event,
+        ),
+        data.order[::-1],
+        ties,
     )
     if data.entry is not None:
         # Pairs with a row that enters only later are taken out: for those it ends at its entry.
@@ -58,12 +67,12 @@ def concordance(data: FollowUp, score: FloatArray, stratum: IntArray | None = No
         time = np.concatenate([data.exit[ended], data.entry[late]])
         own = weight[rows]
         unseen = _Rows(
-            time,
-            first,
-            code[rows],
-            None if stratum is None else stratum[rows],
-            own * ~first,
-            own * first,
+            time=time,
+            event=first,
+            code=code[rows],
+            part=None if stratum is None else stratum[rows],
+            as_later=own * ~first,
+            as_event=own * first,
         )
         lost = _compared(unseen, np.argsort(time, kind="stable")[::-1], ties)
         for found, less in zip((agree, pairs), lost, strict=True):
@@ -84,7 +93,7 @@ def of_pairs(data: FollowUp, agree: FloatArray, pairs: FloatArray) -> Concordanc
     return Concordance(value, float(np.sqrt(copies @ influence**2)), total)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Rows:
     """Rows to be compared: an event with all that end later, or at its time without an event.
 

@@ -86,7 +86,7 @@ class _Highest:
     iterations: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Turned:
     """The scaled columns turned to be perpendicular, those that a search is free in first.
 
@@ -184,7 +184,9 @@ def _turned(problem: Problem, free: BoolArray) -> _Turned:
     size = np.sqrt(perpendicular.shape[0])
     z = np.ascontiguousarray(perpendicular.T) * size
     seen = seen_at_events(problem.sets, z)
-    return _Turned(problem, z, seen, order, triangle / size, int(free.sum()))
+    return _Turned(
+        problem=problem, z=z, seen=seen, order=order, triangle=triangle / size, free=int(free.sum())
+    )
 
 
 def _improved(curve: FloatArray, moved: FloatArray, turned: FloatArray) -> FloatArray:
@@ -200,7 +202,7 @@ def _improved(curve: FloatArray, moved: FloatArray, turned: FloatArray) -> Float
     return np.asarray(left @ curve @ left.T + np.outer(moved, moved) / along)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PenalisedFit:
     """A fit with Firth's penalty; it has no information criteria.
 
@@ -299,15 +301,15 @@ def fit_penalised(
     scale = np.outer(columns.scale, columns.scale)
     covariance[np.ix_(columns.kept, columns.kept)] = found.covariance / scale
     return PenalisedFit(
-        beta,
-        covariance,
-        columns.aliased,
-        at_zero,
-        found.value,
-        chi_squared(max(2 * (found.value - at_zero), 0.0), size),
-        data.size,
-        int(problem.sets.events.sum()),
-        found.iterations,
-        problem,
-        found.beta,
+        beta=beta,
+        covariance=covariance,
+        aliased=columns.aliased,
+        value_at_zero=at_zero,
+        value=found.value,
+        likelihood_ratio=chi_squared(max(2 * (found.value - at_zero), 0.0), size),
+        size=data.size,
+        events=int(problem.sets.events.sum()),
+        iterations=found.iterations,
+        _problem=problem,
+        _scaled=found.beta,
     )

@@ -18,7 +18,7 @@ from hourglass.core.regression.ties import EFRON, TieMethod
 Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HazardsFit:
     """A fitted model of p columns.
 

@@ -32,7 +32,7 @@ class RiskMeans:
     apart: FloatArray
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RiskMoments(RiskMeans):
     """The same of columns that stay.
 
@@ -85,7 +85,15 @@ def moments(sets: RiskSets, x: FloatArray, linear: FloatArray) -> RiskMoments:
             of_rest, of_tied = sets.over(score * column, differ)
             np.divide(of_rest + of_tied, total, out=mean[k])
             apart[k] = (of_tied[index] - mean[k, index] * tied[index]) / total[index]
-    return RiskMoments(rest, tied, sets.factors.sums(rest, tied), mean, apart, linear, score)
+    return RiskMoments(
+        rest=rest,
+        tied=tied,
+        sums=sets.factors.sums(rest, tied),
+        mean=mean,
+        apart=apart,
+        linear=linear,
+        score=score,
+    )
 
 
 def _highest(sets: RiskSets, linear: FloatArray) -> FloatArray | float:

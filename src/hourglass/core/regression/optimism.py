@@ -18,7 +18,7 @@ SECTION = 9
 SAMPLES = 200
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Optimism:
     """The concordance of a model, and what is left of it.
 
@@ -52,7 +52,14 @@ def optimism(
     """
     apparent = concordance(data, fitted.linear, fitted.stratum)
     if apparent.value is None:
-        return Optimism(None, None, None, None, 0, apparent.blank)
+        return Optimism(
+            apparent=None,
+            optimism=None,
+            error=None,
+            corrected=None,
+            left_out=0,
+            blank=apparent.blank,
+        )
     differences, left_out = [], 0
     for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
         if sample is None:
@@ -67,7 +74,20 @@ def optimism(
             differences.append(inside.value - outside.value)
     if left_out > MOST_LEFT_OUT * samples or len(differences) < 2:
         why = "over a tenth of the samples have no finite fit"
-        return Optimism(apparent.value, None, None, None, left_out, why)
+        return Optimism(
+            apparent=apparent.value,
+            optimism=None,
+            error=None,
+            corrected=None,
+            left_out=left_out,
+            blank=why,
+        )
     found = np.array(differences)
     mean, error = float(found.mean()), float(found.std(ddof=1) / np.sqrt(found.size))
-    return Optimism(apparent.value, mean, error, apparent.value - mean, left_out)
+    return Optimism(
+        apparent=apparent.value,
+        optimism=mean,
+        error=error,
+        corrected=apparent.value - mean,
+        left_out=left_out,
+    )

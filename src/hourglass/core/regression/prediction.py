@@ -16,7 +16,7 @@ from hourglass.core.regression.likelihood import means_over_hazard
 from hourglass.core.regression.residuals import AtEstimate, at_estimate
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Baseline:
     """The hazard of one stratum at K event times, for the columns' means and no offset.
 
@@ -91,17 +91,17 @@ class Baseline:
         cumulative = self.cumulative(profile, offset)
         stretch = np.exp(normal_quantile(confidence) * np.sqrt(variance) / cumulative)
         return Predicted(
-            self.time,
-            cumulative,
-            np.exp(-cumulative),
-            variance,
-            np.exp(-cumulative * stretch),
-            np.exp(-cumulative / stretch),
-            self.last,
+            time=self.time,
+            cumulative=cumulative,
+            survival=np.exp(-cumulative),
+            variance=variance,
+            lower=np.exp(-cumulative * stretch),
+            upper=np.exp(-cumulative / stretch),
+            last=self.last,
         )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Predicted:
     """Survival of a profile at K event times, up to the largest observed time of its stratum.
 
@@ -161,14 +161,14 @@ def baselines(data: FollowUp, fitted: HazardsFit, at: AtEstimate) -> dict[int, B
         rows = slice(None) if fitted.stratum is None else fitted.stratum == code
         place = sets.event_rows[np.searchsorted(sets.event_time, start)]
         found[code] = Baseline(
-            sets.time[start:end],
-            float(data.exit[rows].max()),
-            m.sums.inverse[start:end],
-            squares[start:end],
-            means[:, start:end],
-            float(at.linear[place] - m.linear[place]),
-            at.centre,
-            at.beta,
-            at.covariance,
+            time=sets.time[start:end],
+            last=float(data.exit[rows].max()),
+            steps=m.sums.inverse[start:end],
+            squares=squares[start:end],
+            means=means[:, start:end],
+            shift=float(at.linear[place] - m.linear[place]),
+            centre=at.centre,
+            beta=at.beta,
+            covariance=at.covariance,
         ).among(at.kept)
     return found

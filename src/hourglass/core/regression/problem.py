@@ -19,7 +19,7 @@ from hourglass.core.streams import refuse_too_many
 NO_EVENTS = "no event was observed, so no rate can be compared"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Problem:
     """What is maximised: ``evaluate``, the likelihood at coefficients of the scaled columns.
 
@@ -62,7 +62,17 @@ def prepare(
     columns = usable_columns(x, sets.order, sets.count)
     ordered = added if offset is None else sets.ordered(added)
     evaluate = evaluation(sets, columns.z, ordered, ties, within)
-    problem = Problem(data, sets, columns, added, ordered, ties, stratum, within, evaluate)
+    problem = Problem(
+        data=data,
+        sets=sets,
+        columns=columns,
+        added=added,
+        offset=ordered,
+        ties=ties,
+        stratum=stratum,
+        within=within,
+        evaluate=evaluate,
+    )
     at_zero = evaluate(np.zeros(columns.kept.size))
     if not np.isfinite(at_zero.value):
         raise NotEstimableError("the offsets are too far apart to compute with")

@@ -37,7 +37,7 @@ class EventResiduals:
     scaled: FloatArray
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ProportionalityTest:
     """Score test of β(t) = β + θ g(t) at θ = 0, β free (Grambsch & Therneau 1994).
 
@@ -166,7 +166,9 @@ def tested_over_time(
     u, v = np.full(kept.size, np.nan), np.full((kept.size, kept.size), np.nan)
     u[kept], v[np.ix_(kept, kept)] = contribution * spread, variance * np.outer(spread, spread)
     together = _quadratic(contribution, variance, floor)
-    return ProportionalityTest(sets.time, g, together, tuple(column), u, v)
+    return ProportionalityTest(
+        time=sets.time, g=g, together=together, column=tuple(column), contribution=u, variance=v
+    )
 
 
 def _quadratic(u: FloatArray, v: FloatArray, floor: FloatArray | None = None) -> Test:

@@ -20,7 +20,7 @@ from hourglass.core.regression.risk_sets import RiskSets, columns_of, risk_sets
 from hourglass.core.regression.ties import EXACT
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AtEstimate:
     """Risk sets of a fitted model with their sums.
 
@@ -70,7 +70,16 @@ def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate
     columns -= centre[:, None]  # their differences keep all digits
     linear = beta @ columns + sets.ordered(fitted.offset)
     m = moments(sets, columns, linear)
-    return AtEstimate(kept, beta, covariance, sets, columns, centre, linear, m)
+    return AtEstimate(
+        kept=kept,
+        beta=beta,
+        covariance=covariance,
+        sets=sets,
+        x=columns,
+        centre=centre,
+        linear=linear,
+        m=m,
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,7 +29,7 @@ SMALL = 8
 """Blocks of fewer rows are added up row by row rather than block by block."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RiskSets:
     """The risk sets of the K event times, those of each stratum apart; rows stand in order of exit.
 
@@ -282,33 +282,35 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
         late_spans = spans(first[late], last[late] + 1 - happened[late], pairs.time.size)
     ever = last >= first
     return RiskSets(
-        order,
-        count,
-        pairs.time,
-        pairs.stratum,
-        pairs.starts,
-        pairs.ends,
-        events,
-        ties.factors(events),
-        event_rows,
-        event_time,
-        None if ever.all() else ever,
-        last,
-        first,
-        entering,
-        pairs.waiting,
-        edges,
-        np.diff(edges, prepend=0, append=order.size),
-        places,
-        empty,
-        _block_of_each(edges, order.size),
-        event_opens,
-        early,
-        late,
-        happened[late],
-        late_spans,
-        segments(pairs.starts, pairs.time.size),
-        segments(event_rows[event_opens[pairs.starts]] - first_event, order.size - first_event),
+        order=order,
+        count=count,
+        time=pairs.time,
+        stratum=pairs.stratum,
+        starts=pairs.starts,
+        ends=pairs.ends,
+        events=events,
+        factors=ties.factors(events),
+        event_rows=event_rows,
+        event_time=event_time,
+        ever=None if ever.all() else ever,
+        last=last,
+        first=first,
+        entering=entering,
+        waiting=pairs.waiting,
+        _edges=edges,
+        _wide=np.diff(edges, prepend=0, append=order.size),
+        _places=places,
+        _empty=empty,
+        _block=_block_of_each(edges, order.size),
+        _event_opens=event_opens,
+        _early=early,
+        _late=late,
+        _late_events=happened[late],
+        _spans=late_spans,
+        _strata=segments(pairs.starts, pairs.time.size),
+        _rows_of_strata=segments(
+            event_rows[event_opens[pairs.starts]] - first_event, order.size - first_event
+        ),
     )
 
 

@@ -15,7 +15,7 @@ from hourglass.core.regression.ties import EXACT, TieMethod
 MOST_FACTORS = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RowTerms:
     """What each of n rows adds, rows in order of exit within their stratum.
 
@@ -84,4 +84,14 @@ def row_terms(
     left_out[rows], factor[rows] = share[first], phi[first]
     sums = np.bincount(owner, np.log(phi), rows.size)
     term[rows] = copies * linear[rows] - sums
-    return RowTerms(sets.order, event, linear, score, at_risk, of_tied, left_out, factor, term)
+    return RowTerms(
+        row=sets.order,
+        event=event,
+        linear=linear,
+        score=score,
+        at_risk=at_risk,
+        tied=of_tied,
+        left_out=left_out,
+        factor=factor,
+        term=term,
+    )

@@ -11,7 +11,7 @@ from hourglass.core.regression.likelihood import means_over_factors, moments
 from hourglass.core.regression.risk_sets import risk_sets
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ScoreTerms:
     """What each of K event times adds to the score and the information of one column.
 
@@ -46,13 +46,13 @@ def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) 
     )
     total = sets.over_events(values * sets.count)
     return ScoreTerms(
-        sets.time,
-        sets.events.astype(np.int64),
-        np.add(*sets.over(sets.count)).astype(np.int64),
-        total + sets.events * origin,
-        means / sets.events + origin,
-        total - means,
-        squares - square_of_means,
+        time=sets.time,
+        events=sets.events.astype(np.int64),
+        at_risk=np.add(*sets.over(sets.count)).astype(np.int64),
+        sum=total + sets.events * origin,
+        mean=means / sets.events + origin,
+        score=total - means,
+        information=squares - square_of_means,
     )
 
 

@@ -15,7 +15,7 @@ SHORTEST = 8
 """Spans within a block of this size are added up as they are."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Level:
     """Spans that reach from one block of a size into another of the same parent.
 
@@ -35,7 +35,7 @@ class _Level:
     cell: IntArray
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Spans:
     """For m rows, each at risk at the event times first ≤ j ≤ last, out of K.
 
@@ -156,9 +156,18 @@ def spans(first: IntArray, beyond: IntArray, size: int) -> Spans:
         if rows.size:
             across = parent // block
             cell = (a // parent * across + a % parent // block) * across + b % parent // block
-            levels.append(_Level(rows, a, b, block, across, cell))
+            levels.append(
+                _Level(spans=rows, first=a, last=b, block=block, across=across, cell=cell)
+            )
         some, low, high = some[~parted], low[~parted], high[~parted]
     lengths = high - low + 1
     short = np.repeat(some, lengths)
     within = np.arange(short.size) - np.repeat(np.cumsum(lengths) - lengths, lengths)
-    return Spans(first.size, size, padded, tuple(levels), short, np.repeat(low, lengths) + within)
+    return Spans(
+        count=first.size,
+        size=size,
+        padded=padded,
+        levels=tuple(levels),
+        short=short,
+        short_time=np.repeat(low, lengths) + within,
+    )

@@ -15,7 +15,7 @@ from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.terms import level_columns
 from hourglass.core.regression.ties import EFRON, TieMethod
 
-NOBODY = Tally(0, 0, 0, 0, 0, 0, 0)
+NOBODY = Tally(rows=0, subjects=0, events=0, censored=0, competing=0, moved_on=0, before_last=0)
 
 
 @dataclass(frozen=True, slots=True)

@@ -34,9 +34,20 @@ def _baseline(found: Findings) -> Printed:
         head.append("standardised difference")
         keys.append("standardised_difference")
     table = ReportTable(
-        "baseline", "Who was followed", tuple(head), tuple(keys), tuple(rows), described.note
+        key="baseline",
+        title="Who was followed",
+        head=tuple(head),
+        keys=tuple(keys),
+        rows=tuple(rows),
+        note=described.note,
     )
     return Printed(tables=(table,))
 
 
-PIECE = Piece("baseline", "Who was followed", "the baseline table", _baseline, describes=True)
+PIECE = Piece(
+    key="baseline",
+    title="Who was followed",
+    words="the baseline table",
+    render=_baseline,
+    describes=True,
+)

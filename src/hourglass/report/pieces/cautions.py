@@ -13,4 +13,4 @@ def _cautions(found: Findings) -> Printed:
     return Printed(cautions=tuple(seen.values()))
 
 
-PIECE = Piece("cautions", "Read with care", "cautions", _cautions)
+PIECE = Piece(key="cautions", title="Read with care", words="cautions", render=_cautions)

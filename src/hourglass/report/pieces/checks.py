@@ -36,11 +36,11 @@ def verdict_table(check: CheckResult) -> ReportTable:
         for q in check.questions
     ]
     return ReportTable(
-        "questions",
-        "Questions put to the model",
-        ("", "verdict", ""),
-        ("question", "verdict", "rests_on"),
-        tuple(rows),
+        key="questions",
+        title="Questions put to the model",
+        head=("", "verdict", ""),
+        keys=("question", "verdict", "rests_on"),
+        rows=tuple(rows),
     )
 
 
@@ -59,21 +59,21 @@ def check_table(check: CheckResult) -> ReportTable:
     data = with_notes(("term", "verdict", "chi_squared", "df", "p"), values)
     rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
     return ReportTable(
-        "checks",
-        "Test of proportional hazards",
-        ("", "", "χ²", "df", "p"),
-        data.keys,
-        tuple(rows),
-        "Score test of a ratio that changes with time (Grambsch & Therneau 1994). A large p is no "
+        key="checks",
+        title="Test of proportional hazards",
+        head=("", "", "χ²", "df", "p"),
+        keys=data.keys,
+        rows=tuple(rows),
+        note="Score test of a ratio that changes with time (Grambsch & Therneau 1994). A large p is no "
         "proof that a ratio is constant.",
     )
 
 
 PIECE = Piece(
-    "checks",
-    "Checks",
-    "checks",
-    _checks,
+    key="checks",
+    title="Checks",
+    words="checks",
+    render=_checks,
     needs=("check",),
     parts=("check/optimism",),
     offer="Checks of the model",

@@ -18,4 +18,10 @@ def _curves(found: Findings) -> Printed:
     return Printed(figure=PrintedFigure(figure, CURVE_TRACKS, track.note))
 
 
-PIECE = Piece("curves", "Curves", "the figure of curves", _curves, needs=("estimate", "compare"))
+PIECE = Piece(
+    key="curves",
+    title="Curves",
+    words="the figure of curves",
+    render=_curves,
+    needs=("estimate", "compare"),
+)

@@ -27,4 +27,4 @@ def _decisions(found: Findings) -> Printed:
     )
 
 
-PIECE = Piece("decisions", "Decisions", "decisions", _decisions)
+PIECE = Piece(key="decisions", title="Decisions", words="decisions", render=_decisions)

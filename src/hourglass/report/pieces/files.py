@@ -16,7 +16,14 @@ def _files(found: Findings) -> Printed:
         if others
         else ""
     )
-    table = ReportTable("files", "Files", HEAD, KEYS, tuple(map(_row, found.files)), note)
+    table = ReportTable(
+        key="files",
+        title="Files",
+        head=HEAD,
+        keys=KEYS,
+        rows=tuple(map(_row, found.files)),
+        note=note,
+    )
     return Printed(tables=(table,))
 
 
@@ -33,4 +40,4 @@ def _row(file: DataFile) -> ReportRow:
     return ReportRow(cells, tuple(cell.raw for cell in cells))
 
 
-PIECE = Piece("files", "Files", "the files with their hashes", _files)
+PIECE = Piece(key="files", title="Files", words="the files with their hashes", render=_files)

@@ -48,10 +48,10 @@ def _median(estimate: EstimateResult) -> str:
 
 
 PIECE = Piece(
-    "follow-up",
-    "Everyone",
-    "follow-up and survival of everyone",
-    _follow_up,
+    key="follow-up",
+    title="Everyone",
+    words="follow-up and survival of everyone",
+    render=_follow_up,
     needs=("estimate",),
     offer="Survival of everyone",
 )

@@ -87,15 +87,15 @@ def group_table(
     moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
     note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
     return ReportTable(
-        "groups",
-        "Groups",
-        tuple(head),
-        data.keys,
-        tuple(
+        key="groups",
+        title="Groups",
+        head=tuple(head),
+        keys=data.keys,
+        rows=tuple(
             ReportRow(_group_row(curve, cohort.decimals), raw)
             for curve, raw in zip(curves, data.rows, strict=True)
         ),
-        f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
+        note=f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
         + (note if moved else ""),
     )
 
@@ -145,10 +145,10 @@ def _at(point: CurvePoint) -> Cell:
 
 
 PIECE = Piece(
-    "groups",
-    "Groups",
-    "the table of groups",
-    _groups,
+    key="groups",
+    title="Groups",
+    words="the table of groups",
+    render=_groups,
     needs=("estimate", "compare"),
     offer="A comparison of groups",
 )

@@ -22,4 +22,4 @@ def _numbers(claimed: Claimed, used: list[Reference]) -> str:
     return f" [{', '.join(map(str, numbers))}]" if numbers else ""
 
 
-PIECE = Piece("methods", "Methods", "methods with their sources", _methods)
+PIECE = Piece(key="methods", title="Methods", words="methods with their sources", render=_methods)

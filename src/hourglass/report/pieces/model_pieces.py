@@ -33,55 +33,63 @@ def _predictions(found: Findings) -> Printed:
 
 
 MEDIANS = Piece(
-    "ratios-and-medians",
-    "Hazard ratios beside medians",
-    "hazard ratios beside medians",
-    sections_printed("model", ("medians",)),
+    key="ratios-and-medians",
+    title="Hazard ratios beside medians",
+    words="hazard ratios beside medians",
+    render=sections_printed("model", ("medians",)),
     needs=("model",),
     parts=("model/medians",),
 )
 FOREST = Piece(
-    "forest",
-    "Hazard ratios, drawn",
-    "the figure of hazard ratios",
-    _drawn("ratios"),
+    key="forest",
+    title="Hazard ratios, drawn",
+    words="the figure of hazard ratios",
+    render=_drawn("ratios"),
     needs=("model",),
 )
 SUBGROUPS = Piece(
-    "subgroups", "Within subgroups", "subgroups", _drawn("subgroups"), needs=("model",)
+    key="subgroups",
+    title="Within subgroups",
+    words="subgroups",
+    render=_drawn("subgroups"),
+    needs=("model",),
 )
 TERMS = Piece(
-    "terms",
-    "Terms and fit of the model",
-    "tests of each term, the fit and variance inflation",
-    sections_printed("model", ("terms", "inflation", "fit")),
+    key="terms",
+    title="Terms and fit of the model",
+    words="tests of each term, the fit and variance inflation",
+    render=sections_printed("model", ("terms", "inflation", "fit")),
     needs=("model",),
     parts=("model/terms",),
 )
 CURVES = Piece(
-    "term-curves", "Ratios over a number", "curves of the terms", _drawn("curve-"), needs=("model",)
+    key="term-curves",
+    title="Ratios over a number",
+    words="curves of the terms",
+    render=_drawn("curve-"),
+    needs=("model",),
 )
 PREDICTIONS = Piece(
-    "predictions",
-    "Predictions",
-    "predictions and adjusted curves",
-    _predictions,
+    key="predictions",
+    title="Predictions",
+    words="predictions and adjusted curves",
+    render=_predictions,
     needs=("model",),
     parts=("model/means", "model/adjusted"),
 )
 CANDIDATES = Piece(
-    "candidates",
-    "Candidates",
-    "candidates alone and together, and each cause",
-    sections_printed("model", ("candidates", "causes")),
+    key="candidates",
+    title="Candidates",
+    words="candidates alone and together, and each cause",
+    render=sections_printed("model", ("candidates", "causes")),
     needs=("model",),
     parts=("model/candidates", "model/causes"),
 )
 KEPT = Piece(
-    "kept-models",
-    "Models compared",
-    "the kept models",
-    sections_printed("model", ("kept", "beside")),
+    key="kept-models",
+    title="Models compared",
+    words="the kept models",
+    render=sections_printed("model", ("kept", "beside")),
     needs=("model",),
     parts=("model/kept",),
 )

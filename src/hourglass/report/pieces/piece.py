@@ -29,7 +29,7 @@ class LoggedDecision:
     made_at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DataFile:
     """A file that was read: its bytes, and when and how they became rows."""
 
@@ -41,7 +41,7 @@ class DataFile:
     read_at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SealedPlan:
     """The plan that was sealed.
 
@@ -60,7 +60,7 @@ class SealedPlan:
     departures: tuple[Departure, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Findings:
     """Everything a report is made from.
 
@@ -107,7 +107,7 @@ class PrintedFigure:
     note: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Printed:
     """What a piece prints under its heading.
 
@@ -135,7 +135,7 @@ class Printed:
         return self == Printed()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Piece:
     """A piece of the report.
 

@@ -31,7 +31,9 @@ def _plan(found: Findings) -> Printed:
         ReportRow((words(d.about), words(d.planned), words(d.now)), (d.about, d.planned, d.now))
         for d in plan.departures
     )
-    table = ReportTable("departures", "What departs from the plan", HEAD, HEAD, rows)
+    table = ReportTable(
+        key="departures", title="What departs from the plan", head=HEAD, keys=HEAD, rows=rows
+    )
     return Printed(paragraphs=tuple(paragraphs), tables=(table,))
 
 
@@ -40,4 +42,6 @@ def _moment(at: datetime) -> str:
     return f"{moment:%-d %B %Y} at {moment:%H:%M} UTC"
 
 
-PIECE = Piece("plan", "Plan", "the sealed plan and what departs from it", _plan)
+PIECE = Piece(
+    key="plan", title="Plan", words="the sealed plan and what departs from it", render=_plan
+)

@@ -89,12 +89,12 @@ def ratio_table(model: ModelResult) -> ReportTable:
     data = with_notes(keys, values)
     rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
     return ReportTable(
-        "ratios",
-        "Hazard ratios",
-        ("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
-        data.keys,
-        tuple(rows),
-        "Both columns come from the same rows. A hazard ratio compares rates at any moment among "
+        key="ratios",
+        title="Hazard ratios",
+        head=("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
+        keys=data.keys,
+        rows=tuple(rows),
+        note="Both columns come from the same rows. A hazard ratio compares rates at any moment among "
         "those still free of the event: it is not a ratio of shares.",
     )
 
@@ -107,10 +107,10 @@ def _raw(reading: RatioReading) -> tuple[Raw, ...]:
 
 
 PIECE = Piece(
-    "ratios",
-    "Hazard ratios",
-    "hazard ratios",
-    _ratios,
+    key="ratios",
+    title="Hazard ratios",
+    words="hazard ratios",
+    render=_ratios,
     needs=("model",),
     parts=("model/ranking",),
     offer="Hazard ratios",

@@ -70,7 +70,9 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
         ReportRow((words(label), Cell(text=wording.grouped(n), raw=n)), (label, n))
         for label, n in lines
     )
-    return ReportTable("rows", "Where the rows went", ("", "rows"), ("step", "rows"), rows)
+    return ReportTable(
+        key="rows", title="Where the rows went", head=("", "rows"), keys=("step", "rows"), rows=rows
+    )
 
 
-PIECE = Piece("rows", "Rows and follow-up", "where the rows went", _rows)
+PIECE = Piece(key="rows", title="Rows and follow-up", words="where the rows went", render=_rows)

@@ -59,11 +59,11 @@ def _table(key: str, title: str, block: Table) -> ReportTable:
     data = table_data(block.keys, block.rows)
     rows = zip(block.rows, data.rows, strict=True)
     return ReportTable(
-        key,
-        title,
-        tuple(block.head or [""] * len(block.keys)),
-        data.keys,
-        tuple(ReportRow(_shown(row, len(block.keys)), raw) for row, raw in rows),
+        key=key,
+        title=title,
+        head=tuple(block.head or [""] * len(block.keys)),
+        keys=data.keys,
+        rows=tuple(ReportRow(_shown(row, len(block.keys)), raw) for row, raw in rows),
     )
 
 
@@ -79,33 +79,33 @@ def _shown(cells: list[Cell], columns: int) -> tuple[Cell, ...]:
 
 
 TESTS = Piece(
-    "tests",
-    "Tests beside the planned one",
-    "tests in pairs, of a margin and of cumulative incidence",
-    sections_printed("compare", ("margin", "incidence", "pairs", "threshold", "screening")),
+    key="tests",
+    title="Tests beside the planned one",
+    words="tests in pairs, of a margin and of cumulative incidence",
+    render=sections_printed("compare", ("margin", "incidence", "pairs", "threshold", "screening")),
     needs=("compare",),
     parts=("compare/threshold",),
 )
 WEIGHTS = Piece(
-    "weights",
-    "Other weights of the test",
-    "the test with other weights",
-    sections_printed("compare", ("weights",)),
+    key="weights",
+    title="Other weights of the test",
+    words="the test with other weights",
+    render=sections_printed("compare", ("weights",)),
     needs=("compare",),
     parts=("compare/weights",),
 )
 CONTRASTS = Piece(
-    "contrasts",
-    "How far the groups differ",
-    "means, differences, rates and medians of the groups",
-    sections_printed("compare", ("crossing", "mean", "chosen-times", "rates", "medians")),
+    key="contrasts",
+    title="How far the groups differ",
+    words="means, differences, rates and medians of the groups",
+    render=sections_printed("compare", ("crossing", "mean", "chosen-times", "rates", "medians")),
     needs=("compare",),
     parts=("compare/medians",),
 )
 EVERYONE = Piece(
-    "estimates",
-    "Survival in figures",
-    "quartiles, means and rates",
-    sections_printed("estimate", ("quartiles", "mean", "groups")),
+    key="estimates",
+    title="Survival in figures",
+    words="quartiles, means and rates",
+    render=sections_printed("estimate", ("quartiles", "mean", "groups")),
     needs=("estimate",),
 )

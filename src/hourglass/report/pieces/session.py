@@ -30,7 +30,15 @@ def _session(found: Findings) -> Printed:
     ]
     rows = tuple(ReportRow((words(what), words(now)), (what, now)) for what, now in lines)
     return Printed(
-        tables=(ReportTable("session", "Program and settings", ("", ""), ("what", "is"), rows),),
+        tables=(
+            ReportTable(
+                key="session",
+                title="Program and settings",
+                head=("", ""),
+                keys=("what", "is"),
+                rows=rows,
+            ),
+        ),
         note="Settings that are left as the program has them are not listed. What is drawn at random "
         "follows from the seed: the same seed draws the same.",
     )
@@ -52,4 +60,9 @@ def _plain(value: Any) -> Any:
     return list(value) if isinstance(value, tuple) else value
 
 
-PIECE = Piece("session", "Program and settings", "the program and its settings", _session)
+PIECE = Piece(
+    key="session",
+    title="Program and settings",
+    words="the program and its settings",
+    render=_session,
+)

@@ -38,7 +38,7 @@ class Placed:
     height: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Layout:
     """Places of everything, in points.
 
@@ -89,7 +89,15 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
         placed.append(Placed(track, y, high))
         y += high
     return Layout(
-        paper, y + below, left, right, size, title, caption, tuple(placed), y + 0.4 * size
+        width=paper,
+        height=y + below,
+        left=left,
+        right=right,
+        size=size,
+        title=title,
+        caption=caption,
+        tracks=tuple(placed),
+        axis_top=y + 0.4 * size,
     )
 
 

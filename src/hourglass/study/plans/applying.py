@@ -96,7 +96,7 @@ def seal_plan(keeping: Keeping, study: Study, table: Table | None = None) -> Stu
     seal = sealed.sealed
     assert seal is not None
     said = f"Plan sealed: SHA-256 {seal.sha256}"
-    entry = NewDecision(REPORT, "seal", SEALED, said, after=seal.sha256)
+    entry = NewDecision(stage=REPORT, about="seal", choice=SEALED, sentence=said, after=seal.sha256)
     return keeping.append(
         study, entry, replace(study.decided, sealed=sealed.model_dump(mode="json"))
     )
@@ -135,10 +135,10 @@ def _apply(
         sealed=study.decided.sealed if plan.sealed is None else document,
     )
     entry = NewDecision(
-        PREPARE,
-        "plan",
-        ARRANGED,
-        shortened(f"By the plan “{plan.name}”"),
+        stage=PREPARE,
+        about="plan",
+        choice=ARRANGED,
+        sentence=shortened(f"By the plan “{plan.name}”"),
         after="" if plan.sealed is None else plan.sealed.sha256,
         withdraws=steps_left(study, steps),
     )
@@ -157,11 +157,25 @@ def _decided(
     """
     there = {(d.about, d.choice) for d in study.standing}
     made = [
-        (NewDecision(d.stage, d.about, d.choice, d.sentence, d.reason), _places(planned, k))
+        (
+            NewDecision(
+                stage=d.stage, about=d.about, choice=d.choice, sentence=d.sentence, reason=d.reason
+            ),
+            _places(planned, k),
+        )
         for k, d in enumerate(decisions)
     ]
     made += [
-        (NewDecision(PREPARE, "step", "taken", shortened(p.step.named()), p.reason), [k])
+        (
+            NewDecision(
+                stage=PREPARE,
+                about="step",
+                choice="taken",
+                sentence=shortened(p.step.named()),
+                reason=p.reason,
+            ),
+            [k],
+        )
         for k, p in enumerate(planned)
         if p.reason and p.decided is None
     ]
@@ -201,7 +215,13 @@ def apply_steps_document(
     lost = sum(bool(one.why) for one in fitted)
     if lost:
         sentence += f"; {lost} of them name rows that are not all in this file"
-    entry = NewDecision(PREPARE, "plan", "applied", sentence, withdraws=steps_left(study, new))
+    entry = NewDecision(
+        stage=PREPARE,
+        about="plan",
+        choice="applied",
+        sentence=sentence,
+        withdraws=steps_left(study, new),
+    )
     decided = replace(study.decided, steps=new, follow_up=document.follow_up)
     with keeping.transaction() as inside:
         return _decided(inside, inside.append(study, entry, decided), document.steps, ())
@@ -225,7 +245,16 @@ def _analyses(
             id = keeping.begin_analysis(study.id, one.stage, begun=not first)
         keeping.open_analysis(id)
         begun = not first if old is None else old.begun
-        made.append(Analysis(id, one.stage, one.name, place, one.statement or None, begun=begun))
+        made.append(
+            Analysis(
+                id=id,
+                stage=one.stage,
+                name=one.name,
+                position=place,
+                body=one.statement or None,
+                begun=begun,
+            )
+        )
     left = [a for rest in there.values() for a in rest if a.begun and a.id is not None]
     kept = tuple(a for a in made if a.body or a.name or a.begun)
     return kept, frozenset(a.id for a in left if a.id is not None)
