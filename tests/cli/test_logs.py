@@ -2,6 +2,7 @@
 
 import json
 import logging
+from pathlib import Path
 
 import pytest
 import structlog
@@ -38,6 +39,22 @@ def test_libraries_warn_in_vain_and_errors_are_kept_apart(folder):
     assert events(folder / "errors.jsonl") == [
         "the database does not answer", "broken", "broken", "broken",
     ]  # fmt: skip
+
+
+def test_a_log_that_cannot_be_written_is_mentioned_once(folder, capsys):
+    ours = structlog.get_logger("hourglass")
+    (file,) = [
+        h
+        for h in logging.getLogger().handlers
+        if getattr(h, "baseFilename", "").endswith("glass.jsonl")
+    ][:1]
+    whole, file.stream = file.stream, Path("/dev/full").open("w", encoding="utf-8")  # noqa: SIM115
+    for _ in range(5):
+        ours.info("request")
+    assert capsys.readouterr().err.count("The log cannot be written: [Errno 28]") == 1
+    file.stream = whole
+    ours.info("there is room again")
+    assert events(folder / "hourglass.jsonl") == ["there is room again"]
 
 
 def test_the_log_has_its_size_and_the_errors_stay(folder):

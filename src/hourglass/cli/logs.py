@@ -13,6 +13,27 @@ LARGEST, KEPT = 10 * 2**20, 3
 """Bytes of a file of the log, and how many older files are kept."""
 
 
+class _LogFile(RotatingFileHandler):
+    """A file of the log; that it cannot be written to, on a full disk say, is shown once, until it can be."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(path, maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8")
+        self._failed = self._shown = False
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self._failed = False
+        super().emit(record)
+        self._shown = self._failed
+
+    def handleError(self, record: logging.LogRecord) -> None:  # noqa: N802 (the library's name)
+        self._failed = True
+        if not self._shown:
+            print(
+                f"The log cannot be written: {sys.exc_info()[1]}. The program goes on without it.",
+                file=sys.stderr,
+            )
+
+
 def write_logs(folder: Path) -> None:
     """Write the program's events to ``folder``, and what is wrong to the error stream as well."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -35,13 +56,9 @@ def write_logs(folder: Path) -> None:
         ],
         foreign_pre_chain=shared,
     )
-    file = RotatingFileHandler(
-        folder / "hourglass.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
-    )
+    file = _LogFile(folder / "hourglass.jsonl")
     # What is wrong is kept apart: a busy day's requests push none of it out.
-    wrong = RotatingFileHandler(
-        folder / "errors.jsonl", maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8"
-    )
+    wrong = _LogFile(folder / "errors.jsonl")
     shown = logging.StreamHandler(sys.stderr)
     wrong.setLevel(logging.WARNING)
     shown.setLevel(logging.WARNING)

@@ -21,9 +21,13 @@ LONGEST = 1.5
 
 @dataclass(slots=True)
 class Acknowledged:
-    """What was acknowledged so far: the number that a study is named by, and studies with their file."""
+    """What was acknowledged so far: the number that a study is named by, and studies with their file.
+
+    ``lost`` counts how often the study had a lower number afterwards.
+    """
 
     number: int = 0
+    lost: int = 0
     files: list[str] = field(default_factory=list)
 
 
@@ -41,9 +45,9 @@ def killed_again_and_again(times: int, seed: int) -> tuple[int, int, int]:
             with running_program(var) as program:
                 kills += _killed(program, var, study, known, chance, times - kills)
         with running_program(var) as program, program.client() as client:
-            lost = known.number - _number(client, study)
-            lost += sum(_rows(client, one) != 100 for one in known.files)
-    return kills, known.number + len(known.files), max(lost, 0)
+            _number(client.get(f"/studies/{study}"), known)
+            gone = sum(_rows(client, one) != 100 for one in known.files)
+    return kills, known.number + len(known.files), known.lost + gone
 
 
 def _killed(
@@ -77,7 +81,7 @@ def _write(program: Program, study: str, known: Acknowledged, ended: threading.E
         while not ended.is_set():
             with suppress(httpx.HTTPError, KeyError, ValueError):
                 seen = client.get(f"/studies/{study}")
-                number = int(seen.json()["name"]) + 1
+                number = _number(seen, known) + 1
                 header = {"If-Match": seen.headers["etag"]}
                 body = {"name": str(number)}
                 if client.patch(f"/studies/{study}", json=body, headers=header).is_success:
@@ -89,8 +93,11 @@ def _write(program: Program, study: str, known: Acknowledged, ended: threading.E
                     known.files.append(made)
 
 
-def _number(client: httpx.Client, study: str) -> int:
-    return int(client.get(f"/studies/{study}").json()["name"])
+def _number(seen: httpx.Response, known: Acknowledged) -> int:
+    """The number that the study is named by; a lower one than was acknowledged is a loss."""
+    number = int(seen.json()["name"])
+    known.lost += number < known.number
+    return number
 
 
 def _rows(client: httpx.Client, study: str) -> int:
