@@ -10,7 +10,7 @@ from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.result import PartResult, StageResult
-from hourglass.analysis.shared.stage import Stages, stage_of
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
@@ -19,7 +19,7 @@ from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pi
 from hourglass.report.statement import ReportStatement
 from hourglass.study.hashes import hash_of
 from hourglass.study.history import SEALED, reported
-from hourglass.study.plans.departures import departures
+from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import sealed_plan
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
@@ -47,7 +47,7 @@ def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
     prepared = "" if study.file is None else results.of_prepare(study).hash
     looks = [dict(look) for look in study.decided.looks.values()]
     keys = [piece.key for piece in pieces]
-    departed = [d.model_dump(mode="json") for d in departures(study, results.stages)]
+    departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
     sealed = [study.decided.sealed, departed]
     return hash_of(prepared, kept, study.name, asked, said, keys, looks, sealed)
 
@@ -97,7 +97,7 @@ class Gathering:
             ),
             looks=study.looks,
             curves=self.statement.curves,
-            sealed=_sealed(study, results.stages),
+            sealed=_sealed(results, study),
             left_out=frozenset(self.statement.left_out),
         )
 
@@ -170,7 +170,7 @@ def told_study(study: Study, letter: str) -> Study:
     )
 
 
-def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
+def _sealed(results: Results, study: Study) -> SealedPlan | None:
     plan = sealed_plan(study)
     if plan is None or plan.sealed is None:
         return None
@@ -178,7 +178,7 @@ def _sealed(study: Study, stages: Stages) -> SealedPlan | None:
     placed = next(d for d in study.standing if d.after == seal.sha256)
     read = next((d for d in study.decisions if d.about == "file"), None)
     before = None if read is None else placed.id < read.id
-    found = tuple(departures(study, stages))
+    found = tuple(departures_of(results, study))
     here = placed.choice == SEALED
     return SealedPlan(
         at=seal.at,

@@ -3,7 +3,7 @@
 import sys
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, TypeVar, cast
 from uuid import UUID, uuid4
 
@@ -73,6 +73,20 @@ class Results:
         if analysis.body is None:
             return stage.default(cohort)
         return stage.statement.read(analysis.body)
+
+    def stated(self, study: Study) -> Study:
+        """The study with the statements in effect written out, where somebody looked and wrote none."""
+        cohort = self.source(study).cohort()
+        if not isinstance(cohort, Cohort):
+            return study
+        names = {stage.name for stage in self.stages}
+        analyses = tuple(
+            replace(a, body=self.statement(study, a, cohort).model_dump(mode="json"))
+            if a.body is None and a.asked and a.stage in names
+            else a
+            for a in study.analyses
+        )
+        return replace(study, decided=replace(study.decided, analyses=analyses))
 
     def asked(
         self, study: Study, stage: Stage, analysis: Analysis, cohort: Cohort

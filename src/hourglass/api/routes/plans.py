@@ -18,7 +18,7 @@ from hourglass.cohort.table import Table
 from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
-from hourglass.study.plans.departures import Departure, departures, in_words
+from hourglass.study.plans.departures import Departure, departures_of, in_words
 from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.study import Study
@@ -78,7 +78,7 @@ def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
     state: State = request.app.state.hourglass
     study = state.keeping.load(study_id)
     planned, sealed = study.decided.planned, sealed_plan(study)
-    found = departures(study, state.stages)
+    found = departures_of(state.results, study)
     seal = None if sealed is None else sealed.sealed
     return PlanReading(
         applied="" if planned is None else str(planned["name"]),
@@ -118,7 +118,8 @@ def seal(request: Request, change: Change) -> DecisionReading:
     """Seal the study's plan as it stands: with the moment and its hash."""
     state: State = request.app.state.hourglass
     table = _table(state, change.study)
-    return made_decision(change.made(seal_plan(state.keeping, change.study, table)))
+    stated = state.results.stated(change.study)
+    return made_decision(change.made(seal_plan(state.keeping, change.study, table, stated)))
 
 
 def _table(state: State, study: Study) -> Table | None:

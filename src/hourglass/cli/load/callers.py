@@ -17,6 +17,8 @@ from hourglass.cli.load.requests import Requests
 OpenClient = Callable[[], AbstractContextManager[httpx.Client]]
 """Opens a client of the interface, as many as are wanted."""
 FAULT = 500
+ARRIVING = 0.2
+"""The share of the time within which the callers come."""
 READS_FOR = 2.0
 """Seconds for which a caller reads what came."""
 PLACES = {"analysis_id": [1, 2, 3], "step_id": [1, 2], "number": [1, 5], "group": [0, 1]}
@@ -108,12 +110,14 @@ def waits(open_client: OpenClient, callers: int, seconds: float) -> list[Waited]
     """What many callers at once wait for.
 
     Each has a study of its own, looks at the list, the study, Prepare and Estimate, and renames it, in turn,
-    and reads for two seconds between any two of these.
+    and reads for two seconds between any two of these. They come one after another, all within the first
+    fifth of the time.
     """
     until = time.monotonic() + seconds
 
     def call(k: int) -> list[Waited]:
         found: list[Waited] = []
+        time.sleep(ARRIVING * seconds * k / callers)
         with open_client() as client:
 
             def timed(kind: str, method: str, path: str, **given: Any) -> httpx.Response:

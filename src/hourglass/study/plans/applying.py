@@ -86,13 +86,18 @@ def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
     return placed.model_copy(update={"decision": there.decision})
 
 
-def seal_plan(keeping: Keeping, study: Study, table: Table | None = None) -> Study:
+def seal_plan(
+    keeping: Keeping, study: Study, table: Table | None = None, stated: Study | None = None
+) -> Study:
     """Seal the plan of a study as it stands now; what is decided otherwise later departs from it.
 
     Args:
         table: of the study's file, if it has one.
+        stated: the study with the statements in effect written out; as it is when absent.
     """
-    sealed = plan_for_others(study, table).sealed_at(datetime.now(UTC).replace(microsecond=0))
+    sealed = plan_for_others(stated or study, table).sealed_at(
+        datetime.now(UTC).replace(microsecond=0)
+    )
     seal = sealed.sealed
     assert seal is not None
     said = f"Plan sealed: SHA-256 {seal.sha256}"

@@ -1,6 +1,8 @@
-"""How a study departs from the plan that was sealed."""
+"""How a study departs from the plan that was sealed: what was decided is compared, not how it reads."""
 
+import json
 from collections.abc import Mapping, Sequence
+from difflib import SequenceMatcher
 from typing import Any
 
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
@@ -8,11 +10,18 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
+from hourglass.cohort.steps.apply import Step
+from hourglass.cohort.words import grouped
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study, sealed_plan
+from hourglass.study.results import Results
 from hourglass.study.study import Study
 
 SHOWN_ONLY = ("stage", "version", "kept", "beside")
 """Fields of statements that say what is shown or kept, not what is computed."""
+
+
+MOST_SHOWN = 40
+"""Values of a list that are written out: rows, levels."""
 
 
 class Departure(Typed):
@@ -41,6 +50,8 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
     now = plan_of_study(study)
     kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
     return [
+        *(_file(sealed, now) if _sealed_with_data(study, sealed) else ()),
+        *_reading(sealed, now),
         *_fields(
             "Follow-up",
             sealed.follow_up.model_dump(mode="json"),
@@ -51,14 +62,86 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
     ]
 
 
+def departures_of(results: Results, study: Study) -> list[Departure]:
+    """What departs from the sealed plan, the statements in effect among it where nobody wrote any."""
+    if study.decided.sealed is None:
+        return []
+    return departures(results.stated(study), results.stages)
+
+
+def _sealed_with_data(study: Study, sealed: StudyPlan) -> bool:
+    """Whether the study had a file when its plan was sealed; before, any file is the one waited for."""
+    seal = None if sealed.sealed is None else sealed.sealed.sha256
+    placed = next((d.id for d in study.standing if seal is not None and d.after == seal), None)
+    read = next((d.id for d in study.decisions if d.about == "file"), None)
+    return placed is not None and read is not None and read < placed
+
+
+def _other_file(sealed: StudyPlan, now: StudyPlan) -> bool:
+    if sealed.made_on is None or now.made_on is None:
+        return False
+    return sealed.made_on.sha256 != now.made_on.sha256
+
+
+def _file(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
+    """Another file than the plan was sealed with."""
+    if sealed.made_on is None or now.made_on is None or not _other_file(sealed, now):
+        return []
+    planned, used = (f"{one.name} ({one.sha256[:12]})" for one in (sealed.made_on, now.made_on))
+    return [Departure(about="File", planned=planned, now=used)]
+
+
+def _reading(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
+    """Another way of reading than was planned; nothing where none was."""
+    if sealed.reading is None or now.reading is None:
+        return []
+    return _fields(
+        "Reading", sealed.reading.model_dump(mode="json"), now.reading.model_dump(mode="json")
+    )
+
+
 def _steps(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
-    before = [p.step.named() for p in sealed.steps if p.active]
-    after = [p.step.named() for p in now.steps if p.active]
-    gone = [Departure(about="Step", planned=s, now="") for s in before if s not in after]
-    new = [Departure(about="Step", planned="", now=s) for s in after if s not in before]
-    if not gone and not new and before != after:
-        return [Departure(about="Steps", planned="; ".join(before), now="; ".join(after))]
-    return gone + new
+    """Steps that were edited, taken, removed or moved, in their order."""
+    before = [p.step for p in sealed.steps if p.active]
+    after = [p.step for p in now.steps if p.active]
+    # In another file the numbers of rows are those of other rows: these were looked for by who they are.
+    aside = {"rows", "row"} if _other_file(sealed, now) else set[str]()
+    was, becomes = (
+        [json.dumps(s.model_dump(mode="json", exclude=aside)) for s in steps]
+        for steps in (before, after)
+    )
+    found, gone, new = list[Departure](), list[int](), list[int]()
+    for kind, a, b, c, d in SequenceMatcher(None, was, becomes, autojunk=False).get_opcodes():
+        if kind == "equal":
+            continue
+        edited = min(b - a, d - c)
+        for k in range(edited):
+            if before[a + k].kind == after[c + k].kind and was[a + k] not in becomes:
+                found += _edited(before[a + k], after[c + k])
+            else:
+                gone.append(a + k)
+                new.append(c + k)
+        gone += range(a + edited, b)
+        new += range(c + edited, d)
+    for j in gone:
+        moved = next((k for k in new if becomes[k] == was[j]), None)
+        if moved is None:
+            found.append(Departure(about="Step", planned=before[j].named(), now=""))
+        else:
+            new.remove(moved)
+            about = f"Step “{before[j].named()}”"
+            planned, now_at = f"step {j + 1}", f"step {moved + 1}"
+            if planned != now_at:
+                found.append(Departure(about=about, planned=planned, now=now_at))
+    return found + [Departure(about="Step", planned="", now=after[k].named()) for k in new]
+
+
+def _edited(before: Step, after: Step) -> list[Departure]:
+    """A step that was planned otherwise; what its name does not show is shown field by field."""
+    if before.named() != after.named():
+        return [Departure(about="Step", planned=before.named(), now=after.named())]
+    fields = before.model_dump(mode="json"), after.model_dump(mode="json")
+    return _fields(f"Step “{before.named()}”", *fields)
 
 
 def _analyses(
@@ -126,7 +209,9 @@ def _fields(about: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> 
 def said(value: Any) -> str:
     """A value of a statement as it could be written by hand."""
     if isinstance(value, list | tuple):
-        return ", ".join(said(one) for one in value)
+        shown = ", ".join(said(one) for one in value[:MOST_SHOWN])
+        left = len(value) - MOST_SHOWN
+        return f"{shown} and {grouped(left)} more" if left > 0 else shown
     if isinstance(value, Mapping):
         there = {name: one for name, one in value.items() if one not in (None, [], "")}
         return " ".join(f"{name} {said(one)}" for name, one in there.items())
