@@ -1,5 +1,6 @@
 """A fault of the program is no result: it goes through, where a refusal is put into words."""
 
+import numpy as np
 import pytest
 
 from hourglass.analysis.applied.readings import applied_result
@@ -62,3 +63,9 @@ def test_a_refusal_of_workings_is_one_of_theirs(fitting, place):
     with pytest.raises(NoWorkingsError, match="nobody had the event") as refused:
         REFUSED[place]()
     assert isinstance(refused.value, HourglassError)
+
+
+@pytest.mark.parametrize("place", IN_WORDS)
+def test_a_matrix_without_an_inverse_is_the_data_s_doing(fitting, place):
+    fitting(np.linalg.LinAlgError("Singular matrix"))
+    assert "has no inverse" in IN_WORDS[place]()

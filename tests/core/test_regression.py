@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import mpmath as mp
 import numpy as np
 import pytest
@@ -445,3 +447,17 @@ def test_a_column_that_is_not_in_the_model_is_tested_at_its_estimates(ties):
         left = info[2, 2] - cross @ literal.solve(info[:2, :2], cross)
         near(found[k].statistic, score[2] ** 2 / left, 1e-9)
     assert found[2].statistic is None, "a sum of the model's columns tells nothing new"
+
+
+def test_a_joint_wald_test_of_errors_from_few_clusters_is_blank_with_a_reason():
+    rng = np.random.default_rng(5)
+    x = rng.normal(size=(60, 3))
+    data = follow_up(rng.exponential(size=60), rng.integers(0, 2, 60))
+    found = fit(data, x)
+    two = replace(found, covariance=robust_covariance(data, x, found, np.arange(60) % 2))
+    assert two.wald_of(np.arange(3)).blank == "the covariance of the coefficients has no inverse"
+    alone = two.wald_of(np.array([1]))
+    assert alone.statistic == pytest.approx(two.beta[1] ** 2 / two.covariance[1, 1], rel=1e-12)
+    many = replace(found, covariance=robust_covariance(data, x, found, np.arange(60) % 20))
+    wanted = many.beta @ np.linalg.inv(many.covariance) @ many.beta
+    assert many.wald_of(np.arange(3)).statistic == pytest.approx(wanted, rel=1e-9)

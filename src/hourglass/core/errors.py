@@ -10,7 +10,11 @@ HourglassError
 Whatever else is raised is a fault of the program, and never a result.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
+
+import numpy as np
 
 from hourglass.core.arrays import IntArray
 
@@ -45,3 +49,18 @@ class NotEstimableError(CoreError):
 
 class UndecidedError(NotEstimableError):
     """Rounding leaves open whether an estimate is finite."""
+
+
+@contextmanager
+def singular_refused() -> Iterator[None]:
+    """Refuse what needs the inverse of a matrix that has none: the data's doing, not a fault.
+
+    Raises:
+        NotEstimableError
+    """
+    try:
+        yield
+    except np.linalg.LinAlgError:
+        raise NotEstimableError(
+            "a matrix of the model has no inverse: some columns say almost the same"
+        ) from None

@@ -23,7 +23,7 @@ from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, doubtful
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.errors import HourglassError, NotEstimableError, singular_refused
 from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
 
@@ -59,11 +59,12 @@ def check(
     try:
         fitted = fit_parted(cohort, asked.hazards_model, watch)
         _require_showable(fitted)
-        under = checked(cohort, asked, statement, fitted, form, watch)
-        tests = over_time(under)
-        verdicts = [_verdict(q, under, watch) for q in QUESTIONS]
-        watch("drawing", 0.8)
-        answer = variant(QUESTIONS, statement.question).answer(under)
+        with singular_refused():
+            under = checked(cohort, asked, statement, fitted, form, watch)
+            tests = over_time(under)
+            verdicts = [_verdict(q, under, watch) for q in QUESTIONS]
+            watch("drawing", 0.8)
+            answer = variant(QUESTIONS, statement.question).answer(under)
     except HourglassError as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"

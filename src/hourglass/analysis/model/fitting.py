@@ -10,7 +10,7 @@ from hourglass.analysis.model.statement import HazardsModel
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import no_test
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import NotEstimableError, singular_refused
 from hourglass.core.regression.changing_checks import (
     changing_baselines,
     changing_concordance,
@@ -182,6 +182,7 @@ def _risk_sets(coded: Design, ties: TieMethod) -> RiskSets:
     return risk_sets(coded.data, ties, coded.stratum)
 
 
+@singular_refused()
 def fit_design(
     coded: Design, model: HazardsModel, watch: Watch = unwatched, known: RiskSets | None = None
 ) -> FittedModel:

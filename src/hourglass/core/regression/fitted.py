@@ -16,6 +16,8 @@ from hourglass.core.regression.columns import Aliased
 from hourglass.core.regression.ties import EFRON, TieMethod
 
 Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
+SINGULAR = 1e13
+"""The condition of a matrix of correlations from which a figure made with its inverse has no digits left."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,5 +129,11 @@ class HazardsFit:
             return Test(None, 0, None, "a coefficient runs to infinity")
         if finite.size == 0:
             return Test(None, 0, None, "its columns were left out")
-        beta, cov = self.beta[finite], self.covariance[np.ix_(finite, finite)]
-        return chi_squared(float(beta @ np.linalg.solve(cov, beta)), finite.size)
+        cov = self.covariance[np.ix_(finite, finite)]
+        error = np.sqrt(np.diag(cov))
+        if not (error > 0).all():
+            return Test(None, 0, None, "a coefficient has no error")
+        correlation, scaled = cov / np.outer(error, error), self.beta[finite] / error
+        if np.linalg.cond(correlation) > SINGULAR:  # robust, of no more clusters than coefficients
+            return Test(None, 0, None, "the covariance of the coefficients has no inverse")
+        return chi_squared(float(scaled @ np.linalg.solve(correlation, scaled)), finite.size)
