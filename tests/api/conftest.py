@@ -109,6 +109,11 @@ class Api:
         found = self.client.get(f"/api/studies/{study}").json()
         return {s["stage"]: (s["line"], s["state"], s["mark"]) for s in found["stages"]}
 
+    def rename_column(self, study, column, into):
+        step = {"kind": "rename_column", "column": column, "into": into}
+        done = self.client.post(f"/api/studies/{study}/steps", json={"step": step})
+        assert done.status_code == 201, done.text
+
     def decide(self, study, finding, choice, reason="", **more):
         body = {"finding": finding, "choice": choice, "reason": reason, **more}
         return self.client.post(f"/api/studies/{study}/findings", json=body)

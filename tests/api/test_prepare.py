@@ -153,9 +153,8 @@ def test_rows_are_read_by_page_or_by_number(api, study):
     assert some["total"] == 2
 
 
-def test_a_step_broken_by_a_new_statement_is_not_hidden(api, study):
-    refused = api.follow_up(study, clock={"kind": "duration", "column": "no such column"})
-    assert refused.status_code == 204, "a statement may be half made"
-    found = api.client.get(f"/api/studies/{study}/prepare")
-    blocks = found.json()["reply"]["result"]["blocks"]
-    assert any("no such column" in block["sentence"] for block in blocks)
+def test_a_statement_broken_by_a_step_is_not_hidden(api, study):
+    assert api.follow_up(study, clock=CLOCK).status_code == 204
+    api.rename_column(study, "t", "elsewhere")
+    assert any("called t" in block["sentence"] for block in api.prepare(study)["blocks"])
+    assert api.follow_up(study, event_name="felled").status_code == 204, "the rest may be changed"

@@ -237,7 +237,10 @@ def test_workings_of_nothing_are_refused(client, lamps, path, status):
 
 
 def test_a_term_on_a_missing_column_is_an_answer_not_an_error(api, lamps):
+    step = {"kind": "new_column", "name": "gone", "formula": "hours + 1"}
+    assert api.client.post(f"/api/studies/{lamps}/steps", json={"step": step}).status_code == 201
     api.put(lamps, stage="model", terms=[{"kind": "number", "column": "gone", "unit": 1}])
+    api.rename_column(lamps, "gone", "elsewhere")
     assert "no column called" in api.result(lamps, "model")["blank"]
     assert "nothing to check" in api.result(lamps, "check")["blank"]
     assert "There is no model yet" in api.report(lamps)
@@ -318,7 +321,9 @@ def test_a_reference_level_chosen_in_one_stage_holds_in_all(api, lamps):
     api.put(lamps, stage="model", terms=[again])
     assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"
     assert [s["name"] for s in api.prepare(lamps)["steps"]] == ["maker: compare with Ostrey"]
-    api.put(lamps, stage="compare", by="maker", reference="nobody")
+    nobody = {"stage": "compare", "by": "maker", "reference": "nobody"}
+    refused = api.client.put(f"/api/studies/{lamps}/statement", json=nobody)
+    assert (refused.status_code, refused.json()["title"]) == (422, "No such level")
     assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"
 
 

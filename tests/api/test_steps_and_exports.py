@@ -76,7 +76,7 @@ def test_what_is_not_there_is_refused_where_it_is_named(api, study):
     assert "no column called “nowhere”" in refused(api.follow_up(study, outcome="nowhere"))
     for rows in ([9999], [1, 9999]):
         step = {"kind": "set_aside", "rows": rows, "why": "x"}
-        assert "ow 9 999 cannot be found" in refused(take(api, study, step))
+        assert "ow 9\u202f999 cannot be found" in refused(take(api, study, step))
     assert steps(api, study) == []
 
 

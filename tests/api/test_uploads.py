@@ -48,7 +48,7 @@ def test_every_kind_of_file_is_taken_and_prepared(api, path):
         (b"PK\x03\x04nothing", "workbook or archive cannot be opened"),
         (b"PAR1nothing", "Parquet file cannot be read"),
         (b"[1, 2", "breaks off"),
-        (b"\x1f\x8bzip", "gzip file is damaged"),
+        (b"\x1f\x8bzip", "gzip file"),
         (b"[" * 10_000, "nested"),
     ],
 )

@@ -1,7 +1,8 @@
 """Where a cohort comes from: little enough to hand to another process, which forms it anew."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
+from functools import partial
 from typing import TypeAlias
 
 from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
@@ -43,7 +44,10 @@ class Source:
 
     def __reduce__(self) -> tuple[object, ...]:
         # In another process, formulas are worked out there.
-        return Source, (self.bytes, self.table_sha256, self.steps, self.follow_up, self.rows)
+        alone = {
+            one.name: getattr(self, one.name) for one in fields(self) if one.name != "formulas"
+        }
+        return partial(Source, **alone), ()
 
     def with_steps(self, steps: Sequence[Step]) -> "Source":
         """The same table with other steps."""
