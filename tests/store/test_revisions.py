@@ -21,12 +21,13 @@ from hourglass.store import migrate as migrations
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.store.studies import purge_studies
-from hourglass.study.changing import arrange_steps, decide, redo, undo, withdraw
+from hourglass.study.changing import arrange_steps, decide, withdraw
 from hourglass.study.demos import keep_file
 from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import InMemory
 from hourglass.study.results import kept_findings
 from hourglass.study.study import NothingToUndoError
+from hourglass.study.undoing import redo, undo
 
 CSV = b"t,s\n1,1\n2,0\n"
 

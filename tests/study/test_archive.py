@@ -18,7 +18,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 from hourglass.store.blobs import Blobs
 from hourglass.study.archive import BadArchiveError, archived, taken_in
-from hourglass.study.changing import redo, state, take_step, undo
+from hourglass.study.changing import state, take_step
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
@@ -26,6 +26,7 @@ from hourglass.study.plans.applying import seal_plan
 from hourglass.study.plans.document import plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
+from hourglass.study.undoing import redo, undo
 
 
 @pytest.fixture

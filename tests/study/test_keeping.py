@@ -18,10 +18,8 @@ from hourglass.study.changing import (
     begin_analysis,
     decide,
     follow,
-    redo,
     remove_analysis,
     rename,
-    undo,
     use_export,
     withdraw,
 )
@@ -43,6 +41,7 @@ from hourglass.study.study import (
     NothingToUndoError,
     StaleError,
 )
+from hourglass.study.undoing import redo, undo
 from making import table
 from study.conftest import CSV
 

@@ -15,12 +15,13 @@ from hourglass.analysis.model.statement import (
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.steps.levels import RespellLevels
-from hourglass.study.changing import name_level, state, take_step, undo
+from hourglass.study.changing import name_level, state, take_step
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.level_renaming import Renaming, with_levels_named
 from hourglass.study.results import Results
+from hourglass.study.undoing import undo
 
 NEW, OTHER = "long course", "no vessels"
 

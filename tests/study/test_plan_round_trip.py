@@ -9,7 +9,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.cohort.followup import Cohort
 from hourglass.report.statement import ReportStatement
 from hourglass.study.arranging import set_figure, set_look
-from hourglass.study.changing import begin_analysis, state, undo, withdraw
+from hourglass.study.changing import begin_analysis, state, withdraw
 from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
@@ -19,6 +19,7 @@ from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
 from hourglass.study.study import PREPARE
+from hourglass.study.undoing import undo
 
 MODEL = ModelStatement(
     terms=(NumberTerm(column="age"),),

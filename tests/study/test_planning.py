@@ -15,7 +15,7 @@ from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.core.watch import unwatched
 from hourglass.report.planned import statement_kinds
-from hourglass.study.changing import follow, state, take_step, undo
+from hourglass.study.changing import follow, state, take_step
 from hourglass.study.demos import keep_file
 from hourglass.study.duplicating import duplicate
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
@@ -24,6 +24,7 @@ from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_st
 from hourglass.study.plans.fit import RunPlanFit
 from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.source import source_of
+from hourglass.study.undoing import undo
 from making import MEANINGS, PLANNED_FOLLOW_UP, table
 
 ROWS = "t,s,arm,age\n" + "".join(

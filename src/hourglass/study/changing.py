@@ -18,17 +18,7 @@ from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.table import Table
-from hourglass.study.history import (
-    ARRANGED,
-    NAMED,
-    PLAIN,
-    READ,
-    REDONE,
-    SET,
-    UNDONE,
-    WITHDRAWN,
-    NewDecision,
-)
+from hourglass.study.history import ARRANGED, NAMED, PLAIN, READ, SET, WITHDRAWN, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.level_renaming import renaming_of, with_levels_named
 from hourglass.study.study import (
@@ -381,41 +371,3 @@ def name_level(
         if again is not None:
             return decide(keeping, study, decision, [again], last.id)
     return decide(keeping, study, decision, steps)
-
-
-def undo(keeping: Keeping, study: Study) -> Study:
-    """Take back the last change that stands.
-
-    Raises:
-        NothingToUndoError: when there is none.
-    """
-    last, under = study.history.undo, study.history.under
-    if last is None or under is None:
-        raise NothingToUndoError("There is nothing to undo.")
-    entry = NewDecision(
-        stage=last.stage,
-        about=last.about,
-        choice=UNDONE,
-        sentence=shortened(f"Undone: {last.sentence}"),
-        undoes=last.id,
-    )
-    return keeping.append(study, entry, keeping.decided_at(study.id, under.id))
-
-
-def redo(keeping: Keeping, study: Study) -> Study:
-    """Do again what was undone last.
-
-    Raises:
-        NothingToUndoError: when there is nothing, or something else was decided since.
-    """
-    next_one = study.history.redo
-    if next_one is None:
-        raise NothingToUndoError("There is nothing to redo.")
-    entry = NewDecision(
-        stage=next_one.stage,
-        about=next_one.about,
-        choice=REDONE,
-        sentence=shortened(f"Redone: {next_one.sentence}"),
-        redoes=next_one.id,
-    )
-    return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))

@@ -11,11 +11,12 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
-from hourglass.study.changing import decide, redo, undo, withdraw
+from hourglass.study.changing import decide, withdraw
 from hourglass.study.history import BEGUN, PLAIN, History
 from hourglass.study.history import Decision as Kept
 from hourglass.study.history import NewDecision as Logged
 from hourglass.study.study import Study
+from hourglass.study.undoing import redo, undo
 
 router = APIRouter(tags=["decisions"])
 Reason = Annotated[str, Field(max_length=2000)]
