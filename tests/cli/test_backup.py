@@ -14,6 +14,8 @@ from hourglass.store.postgres import Postgres
 from hourglass.study.changing import rename
 from hourglass.study.demos import load_demo
 
+pytestmark = pytest.mark.xdist_group("backup")  # one database is brought back under one name
+
 
 @pytest.fixture
 def kept(db, database, tmp_path, monkeypatch):
