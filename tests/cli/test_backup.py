@@ -2,6 +2,7 @@
 
 import zipfile
 from contextlib import nullcontext
+from uuid import uuid4
 
 import psycopg
 import pytest
@@ -13,8 +14,6 @@ from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.study.changing import rename
 from hourglass.study.demos import load_demo
-
-pytestmark = pytest.mark.xdist_group("backup")  # one database is brought back under one name
 
 
 @pytest.fixture
@@ -31,13 +30,14 @@ def kept(db, database, tmp_path, monkeypatch):
 @pytest.fixture
 def elsewhere(database, tmp_path, monkeypatch):
     """An empty database and folder, which the command line goes by from here on."""
-    name = sql.Identifier("brought_back")
+    own = f"brought_back_{uuid4().hex}"  # tests run beside one another
+    name = sql.Identifier(own)
     with psycopg.connect(database, autocommit=True) as connection:
         connection.execute(sql.SQL("drop database if exists {}").format(name))
         connection.execute(sql.SQL("create database {}").format(name))
 
     def go():
-        address = database.rpartition("/")[0] + "/brought_back"
+        address = f"{database.rpartition('/')[0]}/{own}"
         monkeypatch.setenv("DATABASE_URL", address)
         monkeypatch.setenv("HOURGLASS_VAR", str(tmp_path / "other"))
         return address
