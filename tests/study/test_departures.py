@@ -139,8 +139,8 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     study = keeping.load(made)
     assert departures_of(results, study) == []
     cohort = results.source(study).cohort()
-    asked = results.statement(study, study.analysis("compare"), cohort)
-    changed = asked.model_copy(update={"weight": WEIGHTS[1].key})
+    planned = results.statement(study, study.analysis("compare"), cohort)
+    changed = planned.model_copy(update={"weight": WEIGHTS[1].key})
     state(keeping, study, None, changed, cohort.table, None)
     ((about, before, after),) = [
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))

@@ -20,7 +20,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.hashes import hash_of
 from hourglass.study.history import SEALED, reported
 from hourglass.study.plans.departures import departures_of
-from hourglass.study.plans.document import sealed_plan
+from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.results import Results, asked_for
 from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
 
@@ -171,22 +171,17 @@ def told_study(study: Study, letter: str) -> Study:
 
 
 def _sealed(results: Results, study: Study) -> SealedPlan | None:
-    plan = sealed_plan(study)
-    if plan is None or plan.sealed is None:
+    plan, placed = sealed_plan(study), sealing(study)
+    if plan is None or plan.sealed is None or placed is None:
         return None
     seal = plan.sealed
-    placed = next(d for d in study.standing if d.after == seal.sha256)
-    read = next((d for d in study.decisions if d.about == "file"), None)
-    before = None if read is None else placed.id < read.id
-    found = tuple(departures_of(results, study))
-    here = placed.choice == SEALED
     return SealedPlan(
         at=seal.at,
         sha256=seal.sha256,
-        here=here,
+        here=placed.choice == SEALED,
         placed=placed.made_at,
-        before=before,
-        departures=found,
+        before=before_data(study, placed),
+        departures=tuple(departures_of(results, study)),
     )
 
 

@@ -12,7 +12,14 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.words import grouped
-from hourglass.study.plans.document import PlannedAnalysis, StudyPlan, plan_of_study, sealed_plan
+from hourglass.study.plans.document import (
+    PlannedAnalysis,
+    StudyPlan,
+    before_data,
+    plan_of_study,
+    sealed_plan,
+    sealing,
+)
 from hourglass.study.results import Results
 from hourglass.study.study import Study
 
@@ -50,7 +57,7 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
     now = plan_of_study(study)
     kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
     return [
-        *(_file(sealed, now) if _sealed_with_data(study, sealed) else ()),
+        *(_file(sealed, now) if _sealed_with_data(study) else ()),
         *_reading(sealed, now),
         *_fields(
             "Follow-up",
@@ -69,23 +76,17 @@ def departures_of(results: Results, study: Study) -> list[Departure]:
     return departures(results.stated(study), results.stages)
 
 
-def _sealed_with_data(study: Study, sealed: StudyPlan) -> bool:
+def _sealed_with_data(study: Study) -> bool:
     """Whether the study had a file when its plan was sealed; before, any file is the one waited for."""
-    seal = None if sealed.sealed is None else sealed.sealed.sha256
-    placed = next((d.id for d in study.standing if seal is not None and d.after == seal), None)
-    read = next((d.id for d in study.decisions if d.about == "file"), None)
-    return placed is not None and read is not None and read < placed
-
-
-def _other_file(sealed: StudyPlan, now: StudyPlan) -> bool:
-    if sealed.made_on is None or now.made_on is None:
-        return False
-    return sealed.made_on.sha256 != now.made_on.sha256
+    placed = sealing(study)
+    return placed is not None and before_data(study, placed) is False
 
 
 def _file(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
-    """Another file than the plan was sealed with."""
-    if sealed.made_on is None or now.made_on is None or not _other_file(sealed, now):
+    """Another file than the plan was made on; nothing where it was made on none."""
+    if sealed.made_on is None or now.made_on is None:
+        return []
+    if sealed.made_on.sha256 == now.made_on.sha256:
         return []
     planned, used = (f"{one.name} ({one.sha256[:12]})" for one in (sealed.made_on, now.made_on))
     return [Departure(about="File", planned=planned, now=used)]
@@ -105,7 +106,7 @@ def _steps(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
     before = [p.step for p in sealed.steps if p.active]
     after = [p.step for p in now.steps if p.active]
     # In another file the numbers of rows are those of other rows: these were looked for by who they are.
-    aside = {"rows", "row"} if _other_file(sealed, now) else set[str]()
+    aside = {"rows", "row"} if _file(sealed, now) else set[str]()
     was, becomes = (
         [json.dumps(s.model_dump(mode="json", exclude=aside)) for s in steps]
         for steps in (before, after)

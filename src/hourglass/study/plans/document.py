@@ -19,7 +19,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlannedFile, PlannedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.near_ties import NEAR_TIE
-from hourglass.study.history import reported
+from hourglass.study.history import Decision, reported
 from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.study import PREPARE, Study
 
@@ -155,6 +155,20 @@ def sealed_plan(study: Study) -> StudyPlan | None:
     """The plan of a study that was sealed, if any."""
     sealed = study.decided.sealed
     return None if sealed is None else StudyPlan.model_validate(sealed)
+
+
+def sealing(study: Study) -> Decision | None:
+    """The decision that put the sealed plan of a study in place, if one is sealed."""
+    plan = sealed_plan(study)
+    if plan is None or plan.sealed is None:
+        return None
+    return next((d for d in study.standing if d.after == plan.sealed.sha256), None)
+
+
+def before_data(study: Study, decision: Decision) -> bool | None:
+    """Whether something was decided before the study's data were read; None while it has none."""
+    read = next((d for d in study.decisions if d.about == "file"), None)
+    return None if read is None else decision.id < read.id
 
 
 def _waiting(study: Study) -> StudyPlan | None:
