@@ -43,7 +43,7 @@ FEW = 40
 """With fewer events a change is seldom seen."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OverTime:
     """The test of each term and of all together, with the course of each ratio."""
 
@@ -96,7 +96,14 @@ def over_time(checked: Checked) -> OverTime:
             category = isinstance(fitted.design.asked[k], CategoryTerm)
             offered += remedies(checked.cohort, asked, k, term, category=category)
     together = chi_squared_reading("all together", tested.together)
-    return OverTime(tested, residuals, terms, together, courses, offered)
+    return OverTime(
+        tested=tested,
+        residuals=residuals,
+        terms=terms,
+        together=together,
+        courses=courses,
+        offered=offered,
+    )
 
 
 def _tracks(checked: Checked, found: OverTime) -> list[Track]:
