@@ -21,14 +21,17 @@ from making import cohort
 
 ROWS = cohort("t,s,age\n" + "".join(f"{k},{k % 2},{(7 * k) % 30}\n" for k in range(1, 40)))
 STATED = ModelStatement(terms=(NumberTerm(column="age"),))
-ASKED = {"estimate": EstimateStatement(), "model": STATED, "check": CheckStatement()}
+STATEMENTS = {"estimate": EstimateStatement(), "model": STATED, "check": CheckStatement()}
 IN_WORDS = {
     "model": lambda: model(ROWS, STATED).blank,
     "kept model": lambda: read_model(ROWS, STATED, USUAL, unwatched).blank,
     "check": lambda: check(ROWS, STATED, CheckStatement()).blank,
     "applied": lambda: applied_result(ROWS, STATED, ROWS, None, unwatched).blank,
 }
-REFUSED = {"likelihood": lambda: _fitted(ROWS, ASKED), "rows": lambda: under_check(ROWS, ASKED)}
+REFUSED = {
+    "likelihood": lambda: _fitted(ROWS, STATEMENTS),
+    "rows": lambda: under_check(ROWS, STATEMENTS),
+}
 
 
 @pytest.fixture

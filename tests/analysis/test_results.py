@@ -18,7 +18,6 @@ from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cautions import few_events, thin_from
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.verdict import verdict
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import CodeMeaning
@@ -26,7 +25,7 @@ from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.risk_table import AtRisk
-from hourglass.core.watch import unwatched
+from hourglass.core.watch import CancelledError, unwatched
 from making import (
     MEANINGS,
     STUDY,

@@ -7,7 +7,6 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.api import reading_turns
 from hourglass.api.reading_process import FileReader
 from hourglass.api.reading_turns import ReadingTurns
@@ -15,7 +14,7 @@ from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
-from hourglass.core.watch import unwatched
+from hourglass.core.watch import CancelledError, unwatched
 from workbooks import shared_text
 
 MIB = 2**20

@@ -12,8 +12,8 @@ import pytest
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.registry import STAGES as REGISTERED
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.watch import CancelledError
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.document import StudyPlan
 from hourglass.study.work import WorkUnderWay

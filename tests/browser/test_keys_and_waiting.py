@@ -6,7 +6,7 @@ import threading
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.watch import CancelledError
+from hourglass.core.watch import CancelledError
 
 
 def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):

@@ -4,10 +4,10 @@ from concurrent.futures import Future
 
 import pytest
 
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.numbers import NewColumn
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.core.watch import CancelledError
 from hourglass.study.demos import keep_file
 from hourglass.study.formulas import FEW_ROWS, TOO_MUCH, FormulasElsewhere
 from hourglass.study.in_memory import BytesInMemory, InMemory
@@ -78,6 +78,16 @@ def test_formulas_that_end_their_process_do_not_lock_the_study():
     table, effects = far.applied()
     assert [e.broken for e in effects] == [TOO_MUCH, "", TOO_MUCH, TOO_MUCH]
     assert table.size == FEW_ROWS, "the other steps hold"
+
+
+def test_a_fault_in_a_formula_does_not_lock_the_study(monkeypatch):
+    def faulty(*_):
+        raise IndexError("list index out of range")
+
+    monkeypatch.setattr("hourglass.cohort.formula.evaluate._operation", faulty)
+    _, effects = source(FEW_ROWS + 1, Recorded(), 5).applied()
+    fault = "the program could not carry it out (IndexError: list index out of range)"
+    assert [e.broken for e in effects[:2]] == [fault, ""]
 
 
 def test_cancelled_formulas_are_cancelled_for_whoever_waits_and_made_when_wanted_again():

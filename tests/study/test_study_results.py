@@ -9,9 +9,9 @@ from dataclasses import dataclass, replace
 import pytest
 
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
+from hourglass.core.watch import CancelledError
 from hourglass.store.blobs import Blobs
 from hourglass.study.changing import (
     arrange_analysis,

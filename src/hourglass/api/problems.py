@@ -11,7 +11,6 @@ from starlette.exceptions import HTTPException
 from hourglass.analysis.model.design import UnusableTermError
 from hourglass.analysis.shared.stage import NoSuchPartError
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.analysis.unknown_names import NoSuchLevelError
@@ -19,6 +18,7 @@ from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import CancelledError
 from hourglass.store.blobs import MissingBlobError
 from hourglass.study.applied_model import NoSuchModelError
 from hourglass.study.demos import NoSuchDemoError

@@ -11,9 +11,9 @@ from pydantic import BaseModel
 from hourglass.analysis.prepare.run import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
+from hourglass.core.watch import CancelledError
 from hourglass.study.keeping import Computed
 from hourglass.study.results import Wanted
 from hourglass.study.study import Analysis, Study

@@ -8,11 +8,10 @@ from uuid import uuid4
 from fastapi import Request
 from starlette.requests import ClientDisconnect
 
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.words import grouped
-from hourglass.core.watch import Watch
+from hourglass.core.watch import CancelledError, Watch
 
 V = TypeVar("V")
 LOOK_EVERY = 0.1

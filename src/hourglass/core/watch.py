@@ -1,6 +1,10 @@
-"""How long work tells its progress."""
+"""How long work reports its progress, and is ended when nobody wants it any more."""
 
 from typing import Protocol
+
+
+class CancelledError(Exception):
+    """The work was cancelled; it is no fault and no refusal, and passes through whatever catches these."""
 
 
 class Watch(Protocol):

@@ -14,9 +14,8 @@ from dataclasses import dataclass, field
 from multiprocessing.queues import SimpleQueue
 from typing import Any
 
-from hourglass.analysis.shared.watch import CancelledError
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch
+from hourglass.core.watch import CancelledError, Watch
 from hourglass.study.memory_bound import bound_memory
 from hourglass.study.turns import Queue, turn_of
 from hourglass.study.work import Task, Wanted

@@ -8,8 +8,7 @@ from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
 from hourglass.analysis.shared.typed import Typed
-from hourglass.analysis.shared.watch import CancelledError
-from hourglass.core.watch import Watch
+from hourglass.core.watch import CancelledError, Watch
 
 V = TypeVar("V")
 Task = Callable[[Watch], Any]

@@ -5,7 +5,7 @@ import numpy as np
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import Step, apply_steps, made_by_formulas
+from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.table import Column, Table, TextColumn
 from hourglass.core.watch import Watch, unwatched
 
@@ -40,7 +40,7 @@ def preview_step(
     table: Table, step: Step, statement: FollowUpStatement, watch: Watch = unwatched
 ) -> StepPreview:
     """Try a step on the table as the steps before it have left it."""
-    after, (effect,) = apply_steps(table, [step], made_by_formulas(table, [step], watch))
+    after, (effect,) = apply_steps(table, [step], watch=watch)
     touched = _touched(table, after)
     bands: list[Band] = []
     shown: tuple[list[str], list[str]] = ([], [])

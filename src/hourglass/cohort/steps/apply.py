@@ -31,7 +31,7 @@ from hourglass.cohort.steps.units import TakeUnitApart
 from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.steps.written_times import ReadColons, TakeEndsApart, TakeMarkApart
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
-from hourglass.core.watch import Watch
+from hourglass.core.watch import CancelledError, Watch, unwatched
 
 Step: TypeAlias = Annotated[
     SetAside
@@ -108,7 +108,10 @@ class StepEffect:
 
 
 def apply_steps(
-    table: Table, steps: Sequence[Step], made: Mapping[int, Made] = NOTHING_MADE
+    table: Table,
+    steps: Sequence[Step],
+    made: Mapping[int, Made] = NOTHING_MADE,
+    watch: Watch = unwatched,
 ) -> tuple[Table, tuple[StepEffect, ...]]:
     """Apply steps in order. A step that does not fit is passed over, its effect saying why.
 
@@ -117,7 +120,7 @@ def apply_steps(
     """
     effects = []
     for place, step in enumerate(steps):
-        table, effect = _apply(table, step, made.get(place))
+        table, effect = _apply(table, step, made.get(place), watch)
         effects.append(effect)
     return table, tuple(effects)
 
@@ -126,12 +129,10 @@ def made_by_formulas(table: Table, steps: Sequence[Step], watch: Watch) -> dict[
     """What each formula makes as the steps are applied, by the place of its step."""
     made: dict[int, Made] = {}
     for place, step in enumerate(steps):
+        table, effect = _apply(table, step, None, watch)
         if isinstance(step, NewColumn):
-            try:
-                made[place] = step.column_of(table, watch)
-            except (BrokenStepError, NoSuchColumnError) as error:
-                made[place] = NotMade(str(error))
-        table, _ = _apply(table, step, made.get(place))
+            broken = effect.broken
+            made[place] = NotMade(broken) if broken else table.column(step.column)
     return made
 
 
@@ -153,10 +154,12 @@ def refuse_broken(effects: Sequence[StepEffect]) -> None:
             raise BrokenStepError(f"{effect.name}: {effect.broken}")
 
 
-def _apply(table: Table, step: Step, made: Made | None) -> tuple[Table, StepEffect]:
+def _apply(table: Table, step: Step, made: Made | None, watch: Watch) -> tuple[Table, StepEffect]:
     name = step.named()
     try:
-        done = _done(table, step, made)
+        done = _done(table, step, made, watch)
+    except CancelledError:
+        raise
     except (BrokenStepError, NoSuchColumnError) as error:
         return table, StepEffect(name=name, broken=str(error))
     except Exception as fault:  # whatever it is, the study must go on without the step
@@ -177,9 +180,9 @@ def _apply(table: Table, step: Step, made: Made | None) -> tuple[Table, StepEffe
     )
 
 
-def _done(table: Table, step: Step, made: Made | None) -> Done:
-    if made is None or not isinstance(step, NewColumn):
+def _done(table: Table, step: Step, made: Made | None, watch: Watch) -> Done:
+    if not isinstance(step, NewColumn):
         return step.on(table)
     if isinstance(made, NotMade):
         raise BrokenStepError(made.why)
-    return step.with_column(table, made)
+    return step.with_column(table, step.column_of(table, watch) if made is None else made)

@@ -173,6 +173,11 @@ class NewColumn(StepBase):
     def on(self, table: Table) -> Done:
         return self.with_column(table, self.column_of(table))
 
+    @property
+    def column(self) -> str:
+        """What the column is called."""
+        return self.name.strip()
+
     def column_of(self, table: Table, watch: Watch = unwatched) -> Column:
         """The column that the formula makes, which may take long.
 
@@ -180,7 +185,7 @@ class NewColumn(StepBase):
             BrokenStepError: when the formula does not fit the table.
         """
         try:
-            return formula_column(self.name.strip(), self.formula, table, watch)
+            return formula_column(self.column, self.formula, table, watch)
         except FormulaError as error:
             raise BrokenStepError(str(error)) from None
 
