@@ -3,12 +3,10 @@
 import pytest
 
 from hourglass.analysis.model.kept_part import kept_models
-from hourglass.analysis.model.rail import model_changes, rail
+from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
-from hourglass.analysis.shared.changed_words import changed_slots
-from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.core.watch import unwatched
 from making import STUDY, demo_cohort
 
@@ -57,10 +55,6 @@ def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():
     left = put(act(rail(shown), "B", "Take off the rail"))
     assert [k.letter for k in left.kept] == ["A"]
     assert left.next_letter == "B"
-    said = changed_slots(
-        model_changes(LARKMOOR, shown, USUAL), model_changes(LARKMOOR, left, USUAL)
-    )
-    assert said.sentence == "Model B: drops and age per 10, planned → none"
 
 
 def beside(terms, other, **more):

@@ -124,7 +124,7 @@ def test_people_deciding_at_once_are_kept_or_told_to_reload(api):
     kept = {finding for finding, status in done.items() if status == 201}
     assert kept
     logged = api.get(made, "decisions")["decisions"]
-    assert {d["reason"] for d in logged if d["choice"] == "set aside"} == kept
+    assert {d["reason"] for d in logged if d["kind"] == "finding decided"} == kept
     ledger = api.prepare(made)["ledger"]
     assert [loss["why"] for loss in ledger["lost"]]
 

@@ -74,6 +74,7 @@ def test_a_fault_is_answered_and_goes_no_further(client, monkeypatch):
         reply = client.get("/api/studies")
     assert reply.status_code == 500
     assert reply.json()["type"] == "urn:hourglass:unforeseen"
+    assert reply.headers["x-request-id"] in reply.json()["detail"], "the log says more under it"
 
 
 def test_a_study_whose_upload_was_undone_is_shown(api):
@@ -132,7 +133,7 @@ def test_every_refusal_is_a_problem_in_words(client, method, path, body, status,
     assert found.status_code == status
     assert found.headers["content-type"] == "application/problem+json"
     problem = found.json()
-    assert set(problem) == {"type", "title", "status", "detail"}
+    assert set(problem) == {"type", "title", "status", "detail", "place"}
     assert problem["status"] == status
     assert words in problem["detail"]
     assert "Traceback" not in found.text

@@ -76,10 +76,10 @@ def test_a_change_says_which_revision_it_was_made_from(api, study):
 def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
     api.put(study, stage="compare", by="g")
     api.put(study, stage="compare", by="g", confidence=0.9)
-    told = [(d["stage"], d["before"], d["after"]) for d in api.get(study, "decisions")["decisions"]]
-    assert ("compare", "95%", "90% (in Estimate 95%)") in told
-    assert any("1 is the event" in after for stage, _, after in told if stage == "prepare")
-    assert ("prepare", "", "rows.csv") in told
+    told = [(d["stage"], d["sentence"]) for d in api.get(study, "decisions")["decisions"]]
+    assert ("compare", "Level of intervals: as in Estimate → 90%") in told
+    assert any("1 is the event" in words for stage, words in told if stage == "prepare")
+    assert ("prepare", "File read: rows.csv") in told
     assert "No decisions were recorded" not in api.report(study), (
         "the codes were given their meaning"
     )
@@ -121,8 +121,7 @@ def test_a_grouping_survives_undoing_and_editing_the_step_that_made_it(api, stud
     body = {"step": {**SPLIT, "points": [50]}, "reason": ""}
     api.client.put(f"/api/studies/{study}/steps/{placed['id']}", json=body)
     assert api.get(study, "compare")["statement"]["by"] == "older"
-    arranged = {"what": "steps removed", "steps": []}
-    assert api.client.put(f"/api/studies/{study}/steps", json=arranged).status_code == 204
+    assert api.client.put(f"/api/studies/{study}/steps", json={"steps": []}).status_code == 204
     without = api.result(study, "compare")
     assert "older" in without["blank"], "it says which column is gone"
     assert api.get(study, "compare")["statement"]["by"] == "older"
@@ -132,3 +131,26 @@ def test_a_grouping_survives_undoing_and_editing_the_step_that_made_it(api, stud
     found = api.result(study, "compare")
     assert len(found["curves"]) == 2
     assert api.get(study, "compare")["statement"]["confidence"] == 0.9
+
+
+def test_two_people_at_once_both_stand_where_they_decide_about_different_things(api, study):
+    api.put(study, stage="estimate", confidence=0.95)
+    seen = revision(api, study)
+    first = put(api, study, seen, stage="estimate", confidence=0.9)
+    beside = api.client.patch(
+        f"/api/studies/{study}", json={"name": "Both"}, headers={"If-Match": seen}
+    )
+    assert (first.status_code, beside.status_code) == (204, 204)
+    assert "x-decided-meanwhile" not in first.headers
+    assert beside.headers["x-decided-meanwhile"] == "1"
+    overview = api.client.get(f"/api/studies/{study}").json()
+    assert (overview["name"], f'"{overview["revision"]}"') == ("Both", beside.headers["etag"])
+    assert api.get(study, "estimate")["statement"]["confidence"] == 0.9
+    deleted = api.client.delete(f"/api/studies/{study}", headers={"If-Match": seen})
+    assert deleted.status_code == 412, "a study is deleted as it was seen, or not at all"
+    undone = api.client.post(f"/api/studies/{study}/undo", headers={"If-Match": seen})
+    assert undone.status_code == 412
+    assert undone.json()["changed"] == [
+        "Level of intervals: 95% → 90%",
+        "Study renamed: A study → Both",
+    ]

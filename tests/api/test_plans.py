@@ -54,7 +54,7 @@ def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
     api.put(planned, **{**statement, "confidence": 0.9})
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
     rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
-    assert rows == [["Compare: confidence", "none", "0.9"]]
+    assert [row[:3] for row in rows] == [["Compare: confidence", "none", "0.9"]]
     place = client.get(f"/api/studies/{planned}/plan-in-place").json()
     assert place["words"] == "1 thing departs from it."
 
@@ -122,4 +122,4 @@ def test_an_analysis_begun_beside_the_sealed_plan_is_told_at_once(api, client, p
     assert put.status_code == 204, put.text
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
     rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
-    assert rows == [["Compare, 2", "", "made beside the plan"]]
+    assert [row[:3] for row in rows] == [["Compare, 2", "", "made beside the plan"]]

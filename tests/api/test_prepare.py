@@ -115,7 +115,7 @@ def test_a_kept_finding_is_decided_and_can_be_taken_back(api, study):
     gone = api.client.delete(f"/api/studies/{study}/decisions/{made['id']}")
     assert gone.status_code == 204
     assert twice in [f["key"] for f in api.prepare(study)["findings"]]
-    (log,) = [d for d in api.get(study, "decisions")["decisions"] if d["choice"] == "keep"]
+    (log,) = [d for d in api.get(study, "decisions")["decisions"] if d["kind"] == "finding decided"]
     assert log["gone_at"] is not None
     assert log["reason"] == "twins"
 

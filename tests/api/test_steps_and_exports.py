@@ -35,7 +35,7 @@ def take(api, study, step, **more):
 
 
 def arrange(api, study, steps):
-    body = {"what": "arranged", "steps": [{"id": s["id"], "active": s["active"]} for s in steps]}
+    body = {"steps": [{"id": s["id"], "active": s["active"]} for s in steps]}
     return api.client.put(f"/api/studies/{study}/steps", json=body)
 
 
@@ -141,7 +141,7 @@ def test_undoing_gives_back_the_identical_table_and_redoing_too(api, study):
 def log(api, study):
     """The decisions about steps."""
     every = api.get(study, "decisions")["decisions"]
-    return [d for d in every if d["about"] == "step" or d["choice"] == "taken"]
+    return [d for d in every if d["kind"] in ("step taken", "step edited")]
 
 
 def test_steps_move_and_go(api, study):
@@ -201,7 +201,7 @@ def test_saved_steps_find_their_rows_in_another_file_and_keep_their_reasons(api,
     assert api.client.put(f"/api/studies/{third}/steps.json", json=body).status_code == 201
     assert [s["active"] for s in steps(api, third)] == [False]
     said = json.dumps(api.get(third, "decisions"))
-    assert "1 of them name rows that are not all in this file" in said
+    assert "1 step names rows that are not all in this file" in said
 
 
 def reading(api, study, recipe=None):

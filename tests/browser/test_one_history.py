@@ -45,13 +45,13 @@ def test_every_change_is_undone_by_key_wherever_it_was_made(page, study):
     page.get_by_text("Undone in Estimate: Level of intervals: 95% → 99%").wait_for()
     page.locator(".slot", has_text="95%").wait_for()
     page.locator("body").press("Control+z")
-    page.get_by_text("Undone in Compare: Level of intervals: 95% → 90%").wait_for()
+    page.get_by_text("Undone in Compare: Level of intervals: as in Estimate → 90%").wait_for()
     page.locator("body").press("Control+Shift+z")
     page.get_by_text("Redone in Compare").wait_for()
     page.button("Decisions log").click()
     log = page.get_by_role("dialog")
     log.locator("li.gone", has_text="95% → 99%").wait_for()
-    assert log.locator("li:not(.gone)", has_text="95% → 90%").count() == 1
+    assert log.locator("li:not(.gone)", has_text="Estimate → 90%").count() == 1
     assert page.axe() == []
 
 
@@ -66,7 +66,7 @@ def test_a_change_made_in_an_older_window_is_not_taken_unseen(page, other, study
     page.slot("weight").click()
     page.get_by_role("menuitem", name="early").first.click()
     asked = page.get_by_role("dialog", name="The study was changed meanwhile")
-    asked.get_by_text("Level of intervals: 95% → 90%").wait_for()
+    asked.get_by_text("Level of intervals: as in Estimate → 90%").wait_for()
     page.locator(".slot", has_text="90%").wait_for()
     asked.get_by_role("button", name="Make my change again").click()
     asked.wait_for(state="detached")

@@ -12,7 +12,7 @@ from hourglass.cli.backup import DONE, DUMP, NOT_DONE, back_up, bring_back
 from hourglass.cli.doctor import look_through
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
-from hourglass.study.changing import rename
+from hourglass.study.commands.whole import rename
 from hourglass.study.demos import load_demo
 
 

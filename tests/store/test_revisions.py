@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
+from earlier_logs import KEYS, earlier, put_into
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -21,13 +22,14 @@ from hourglass.store import migrate as migrations
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.store.studies import purge_studies
-from hourglass.study.changing import arrange_steps, decide, withdraw
+from hourglass.study.actions.steps import StepTaken
+from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
+from hourglass.study.commands.undoing import redo, undo
+from hourglass.study.decided_json import to_json
 from hourglass.study.demos import keep_file
-from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import InMemory
 from hourglass.study.results import kept_findings
 from hourglass.study.study import NothingToUndoError
-from hourglass.study.undoing import redo, undo
 
 CSV = b"t,s\n1,1\n2,0\n"
 
@@ -92,20 +94,14 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
             made += 1
             why = f"{number} {made}"
             step = SetAside(rows=(1,), why=why)
-            decide(
-                keeping,
-                there,
-                NewDecision(stage="prepare", about="k", choice="set aside", sentence=why),
-                [step],
-            )
+            put_step(keeping, there, step)
             after = [*now, why]
         elif not now:
             continue
         elif move == "edit":
             made += 1
             step = SetAside(rows=(2,), why=f"edited {made}")
-            said = NewDecision(stage="prepare", about="k", choice="edited", sentence="x")
-            decide(keeping, there, said, [step], instead_of=placed[0].id)
+            put_step(keeping, there, step, instead_of=placed[0].id)
             after = [("-" if now[0].startswith("-") else "") + f"edited {made}", *now[1:]]
         elif move == "withdraw":
             withdraw(keeping, there, placed[-1].decision)
@@ -119,11 +115,14 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
                     [now[0][1:] if now[0].startswith("-") else f"-{now[0]}", *now[1:]],
                 ),
             }[move]
-            arrange_steps(keeping, there, move, new)
+            arrange_steps(keeping, there, {p.id: p.active for p in new})
+            if tuple(new) == placed:
+                continue  # as it was: there is nothing to undo
         history = [*history[: at + 1], after]
         at += 1
         assert names(keeping, study) == after
-    standing = {d.sentence for d in keeping.load(study).standing if d.choice == "set aside"}
+    every = [d.action for d in keeping.load(study).standing]
+    standing = {a.step.why for a in every if isinstance(a, StepTaken)}
     assert {w.lstrip("-") for w in history[at] if "edited" not in w} == standing
 
 
@@ -215,6 +214,29 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     purge_studies(before)
     left = before.execute("select count(*) as n from step_bodies").fetchone()
     assert left == {"n": 0}
+
+
+@pytest.mark.parametrize("key", KEYS)
+def test_a_log_of_sentences_becomes_one_of_actions(database, key):
+    with database_at(database, 9) as old:
+        study = put_into(old, key)
+        migrations.migrate(old)
+        keeping = Postgres(lambda: nullcontext(old))
+        found = keeping.load(study)
+        log = earlier(key)["log"]
+        assert [(d.id, d.reason) for d in found.decisions] == [
+            (e["decision"]["id"], e["decision"]["reason"]) for e in log
+        ]
+        assert to_json(found.decided) == log[-1]["decided"]
+        kinds = {d.action.kind for d in found.decisions}
+        assert "earlier" not in kinds
+        back = 0
+        while found.history.undo is not None:
+            found, back = undo(keeping, found), back + 1
+        assert found.steps == ()
+        for _ in range(back):
+            found = redo(keeping, found)
+        assert to_json(found.decided) == log[-1]["decided"]
 
 
 OLD_STATEMENTS = {

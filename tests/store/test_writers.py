@@ -8,7 +8,7 @@ from psycopg.rows import dict_row
 
 from hourglass.store import studies
 from hourglass.store.postgres import Postgres
-from hourglass.study.changing import rename
+from hourglass.study.commands.whole import rename
 from hourglass.study.history import Decision
 from hourglass.study.study import StaleError
 

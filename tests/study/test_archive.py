@@ -6,6 +6,7 @@ import json
 import tracemalloc
 import zipfile
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,7 +19,9 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 from hourglass.store.blobs import Blobs
 from hourglass.study.archive import BadArchiveError, archived, taken_in
-from hourglass.study.changing import state, take_step
+from hourglass.study.commands.statements import state
+from hourglass.study.commands.steps import put_step
+from hourglass.study.commands.undoing import redo, undo
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
@@ -26,18 +29,17 @@ from hourglass.study.plans.applying import seal_plan
 from hourglass.study.plans.document import plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
-from hourglass.study.undoing import redo, undo
 
 
 @pytest.fixture
 def worked_on(keeping, blobs):
     """A demo in which something was undone, something redone, and the plan sealed."""
     study = keeping.load(load_demo(keeping, blobs, "lamps")[0])
-    study = take_step(keeping, study, "taken", SetAside(rows=(2,), why="broken in transit"))
+    study = put_step(keeping, study, SetAside(rows=(2,), why="broken in transit"))
     study = seal_plan(keeping, study)
     study = undo(keeping, study)
     table = source_of(study, blobs).table()
-    study = state(keeping, study, None, CompareStatement(), table, None)
+    study = state(keeping, study, None, CompareStatement(), table)
     study = redo(keeping, undo(keeping, study))
     return undo(keeping, study)
 
@@ -65,6 +67,15 @@ def test_a_study_comes_back_whole_from_its_archive(keeping, blobs, worked_on):
         )
 
 
+def test_an_archive_of_the_first_version_is_taken_in(keeping, blobs):
+    with (Path(__file__).parents[1] / "earlier" / "lamps.zip").open("rb") as archive:
+        made = taken_in(keeping, blobs, archive)
+    assert [d.action.kind for d in made.decisions][1:] == [
+        "file attached", "follow-up set", "statements given",
+    ]  # fmt: skip
+    assert made.file.rows == len(source_of(made, blobs).table().numbers)
+
+
 def changed(data, name, change):
     """An archive in which a file holds something else, or is not there."""
     out = io.BytesIO()
@@ -82,7 +93,7 @@ def without_log(body):
 
 
 def of_another_version(body):
-    return json.dumps({**json.loads(body), "version": 2}).encode()
+    return json.dumps({**json.loads(body), "version": 3}).encode()
 
 
 @pytest.mark.parametrize(

@@ -1,24 +1,35 @@
 """How a study departs from its sealed plan: every decision that is another is seen, whatever it is called."""
 
 from dataclasses import replace
+from typing import get_args
 
 import pytest
+from pydantic import ValidationError
 
+from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.registry import STAGES
+from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.cells import SwapCells
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.numbers import SplitNumber
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.study.changing import arrange_steps, state, take_step
+from hourglass.study.actions.follow_up import FollowUpSet, fields_set
+from hourglass.study.actions.steps import StepEdited
+from hourglass.study.commands.follow_up import follow
+from hourglass.study.commands.statements import state
+from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
 from hourglass.study.demos import keep_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import seal_plan
-from hourglass.study.plans.departures import _fields, departures, departures_of
+from hourglass.study.plans.departures import _edited, _fields, departures, departures_of
 from hourglass.study.plans.document import plan_of_study, sealed_plan
 from hourglass.study.results import Results
+from hourglass.study.source import source_of
+from values_of_schema import values
 
 ROWS = "t,s,arm,age\n" + "".join(
     f"{k + 1},{k % 2},{'ab'[k % 3 == 0]},{40 + k}\n" for k in range(30)
@@ -31,7 +42,7 @@ ARM = ReadAsText(column="arm")
 
 def taken(keeping, study, *steps):
     for step in steps:
-        study = take_step(keeping, study, "taken", step)
+        study = put_step(keeping, study, step)
     return study
 
 
@@ -82,7 +93,7 @@ def test_a_step_that_is_edited_departs_whatever_its_name(
 ):
     study = sealed_with(keeping, blobs, planned_step)
     assert found(study) == []
-    edited = take_step(keeping, study, "edited", now, instead_of=study.steps[0].id)
+    edited = put_step(keeping, study, now, instead_of=study.steps[0].id)
     ((about, before, after),) = found(edited)
     assert (before, after) == departs[1:]
     assert about.endswith(departs[0])
@@ -90,13 +101,13 @@ def test_a_step_that_is_edited_departs_whatever_its_name(
 
 def test_steps_that_are_moved_added_or_removed_are_each_seen(keeping, blobs):
     study = sealed_with(keeping, blobs, AGE_BANDS, ARM)
-    moved = arrange_steps(keeping, study, "moved", study.steps[::-1])
+    moved = arrange_steps(keeping, study, {p.id: p.active for p in study.steps[::-1]})
     ((about, before, after),) = found(moved)
     assert about.startswith("Step “")
     assert {before, after} == {"step 1", "step 2"}
     both = taken(keeping, moved, SetAside(rows=(3,), why="twice"))
     assert len(found(both)) == 2, "another order, beside a step that was added"
-    gone = arrange_steps(keeping, both, "removed", both.steps[1:2])
+    gone = arrange_steps(keeping, both, {p.id: p.active for p in both.steps[1:2]})
     assert found(gone) == [("Step", ARM.named(), "")]
 
 
@@ -119,13 +130,69 @@ def test_another_file_and_another_reading_depart(keeping, blobs):
     assert departing_from(made_on=None, reading=None) == [], "sealed before there were data"
 
 
+def changed_alone(kind):
+    """Pairs of a kind that differ in one field, with its name."""
+    schema = kind.model_json_schema()
+    defs = schema.get("$defs", {})
+    (body, *_) = values({"$ref": "#/$defs/it"}, {**defs, "it": schema})
+    for name, one in schema["properties"].items():
+        for value in values(one, defs):
+            try:
+                before, after = (kind.model_validate(b) for b in (body, {**body, name: value}))
+            except ValidationError:
+                continue
+            if before != after and name not in ("kind", "version"):
+                yield name, before, after
+
+
+@pytest.mark.parametrize("kind", get_args(get_args(Step)[0]), ids=lambda kind: kind.__name__)
+def test_every_field_of_a_step_that_is_changed_alone_is_seen(kind):
+    tried = set()
+    for name, before, after in changed_alone(kind):
+        tried.add(name)
+        assert _edited(before, after), name
+        assert StepEdited(step_id=1, was=before, step=after).sentence != before.named() or (
+            before.named() != after.named()
+        )
+    assert tried or not kind.model_fields.keys() - {"kind", "version"}
+
+
+def test_every_field_of_the_follow_up_that_is_changed_alone_is_seen_and_said():
+    tried = set()
+    for name, before, after in changed_alone(FollowUpStatement):
+        bodies = (before.model_dump(mode="json"), after.model_dump(mode="json"))
+        assert [d.about for d in _fields("It", *bodies, lambda _: None)] == [
+            f"It: {name.replace('_', ' ')}"
+        ]
+        assert FollowUpSet(**fields_set(before, after)).sentence, name
+        tried.add(name)
+    assert tried == FollowUpStatement.model_fields.keys() - {"version"}
+
+
+def test_a_departure_has_the_reason_and_the_day_of_its_decision(keeping, blobs):
+    study = sealed_with(keeping, blobs, AGE_BANDS)
+    study = put_step(keeping, study, SetAside(rows=(3, 5), why="twice"), "the clinic was asked")
+    longer = study.follow_up.model_copy(update={"longest": 20.0})
+    study = follow(keeping, study, longer, source_of(study, blobs).after_steps())
+    study = state(
+        keeping, study, None, CompareStatement(by="arm"), source_of(study, blobs).after_steps()
+    )
+    told = {d.about: d for d in departures(study, STAGES)}
+    step = told["Step"]
+    assert (step.now, step.reason) == ("Set aside: twice (2 rows: 3, 5)", "the clinic was asked")
+    assert {d.on for d in told.values()} == {study.decisions[-1].made_at.date()}
+    taken_by = next(d.id for d in study.standing if d.reason)
+    left = departures(withdraw(keeping, study, taken_by), STAGES)
+    assert "Step" not in {d.about for d in left}
+
+
 @pytest.mark.parametrize("stage", [stage.name for stage in STAGES])
 def test_every_field_of_a_statement_that_is_changed_alone_is_seen(stage):
     kind = next(one.statement for one in STAGES if one.name == stage)
     for name in set(kind.model_fields) - {"stage", "version", "kept", "beside"}:
         before = kind().model_dump(mode="json")
         changed = {**before, name: ["otherwise"]}
-        assert [d.about for d in _fields("It", before, changed)] == [
+        assert [d.about for d in _fields("It", before, changed, lambda _: None)] == [
             f"It: {name.replace('_', ' ')}"
         ]
 
@@ -141,7 +208,7 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     cohort = results.source(study).cohort()
     planned = results.statement(study, study.analysis("compare"), cohort)
     changed = planned.model_copy(update={"weight": WEIGHTS[1].key})
-    state(keeping, study, None, changed, cohort.table, None)
+    state(keeping, study, None, changed, cohort.table)
     ((about, before, after),) = [
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
     ]

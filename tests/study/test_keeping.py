@@ -12,27 +12,19 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.study.arranging import set_figure, set_look
-from hourglass.study.changing import (
-    arrange_analysis,
-    begin_analysis,
-    decide,
-    follow,
-    remove_analysis,
-    rename,
-    use_export,
-    withdraw,
-)
-from hourglass.study.demos import (
-    NoSuchDemoError,
-    demos,
-    keep_file,
-    kept_file,
-    load_demo,
-    load_missing_demos,
-)
+from hourglass.core.errors import UserError
+from hourglass.study.actions.follow_up import FollowUpSet
+from hourglass.study.actions.statements import Answered
+from hourglass.study.commands.figures import set_figure, set_look
+from hourglass.study.commands.files import kept_file, use_export
+from hourglass.study.commands.follow_up import follow
+from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
+from hourglass.study.commands.steps import decide, put_step, withdraw
+from hourglass.study.commands.undoing import redo, undo
+from hourglass.study.commands.whole import rename
+from hourglass.study.demos import NoSuchDemoError, demos, keep_file, load_demo, load_missing_demos
 from hourglass.study.duplicating import duplicate
-from hourglass.study.history import NewDecision, reported
+from hourglass.study.history import reported
 from hourglass.study.keeping import Computed
 from hourglass.study.study import (
     FileAlreadyReadError,
@@ -41,11 +33,10 @@ from hourglass.study.study import (
     NothingToUndoError,
     StaleError,
 )
-from hourglass.study.undoing import redo, undo
 from making import table
 from study.conftest import CSV
 
-KEEP = NewDecision(stage="check", about="k", choice="keep", sentence="Keep")
+KEEP = Answered(stage="check", subject="k", choice="keep", words="Keep")
 
 
 def test_a_study_comes_back_as_it_was_kept(keeping, study, blobs):
@@ -59,10 +50,7 @@ def test_a_study_comes_back_as_it_was_kept(keeping, study, blobs):
 
 def test_a_decision_comes_with_its_steps_and_goes_with_them(keeping, study):
     step = SetAside(rows=(2,), why="no good")
-    said = NewDecision(
-        stage="prepare", about="k", choice="set aside", sentence="Row 2", reason="because"
-    )
-    decide(keeping, keeping.load(study), said, [step])
+    put_step(keeping, keeping.load(study), step, "because")
     found = keeping.load(study)
     assert found.active == (step,)
     made = found.standing[-1]
@@ -72,14 +60,14 @@ def test_a_decision_comes_with_its_steps_and_goes_with_them(keeping, study):
     assert after.steps == ()
     assert made.id not in {d.id for d in after.standing}
     assert made.id in after.history.gone_at, "the log keeps it"
-    with pytest.raises(NoSuchStudyError):
+    with pytest.raises(UserError):
         withdraw(keeping, after, made.id)
     assert undo(keeping, after).active == (step,)
 
 
 def test_a_decision_of_another_study_cannot_be_withdrawn(keeping, study):
     other = decide(keeping, keeping.load(keeping.create("Other")), KEEP)
-    with pytest.raises(NoSuchStudyError):
+    with pytest.raises(UserError):
         withdraw(keeping, keeping.load(study), other.decisions[-1].id)
     assert keeping.load(other.id).standing
 
@@ -105,14 +93,14 @@ def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
     for change in (
         lambda s: rename(keeping, s, "Renamed"),
         lambda s: follow(
-            keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), table(CSV.decode()), None
+            keeping, s, s.follow_up.model_copy(update={"unit": "weeks"}), table(CSV.decode())
         ),
         lambda s: decide(keeping, s, KEEP, [SetAside(rows=(1,), why="x")]),
         lambda s: set_figure(keeping, s, "compare", {"width": 85}),
         lambda s: set_look(keeping, s, "compare", "g: a", {"group": "g: a", "tone": 3}),
         with_model,
-        lambda s: arrange_analysis(keeping, s, s.of_stage("model")[1], "Main", 0, {}),
-        lambda s: remove_analysis(keeping, s, s.of_stage("model")[0]),
+        lambda s: arrange_analysis(keeping, s, s.of_stage("model")[1].id, "Main", 0, {}),
+        lambda s: remove_analysis(keeping, s, s.of_stage("model")[0].id),
     ):
         states.append(change(keeping.load(study)).decided)
     for state in states[-2::-1]:
@@ -134,7 +122,7 @@ def test_everything_decided_is_undone_and_redone_in_one_history(keeping, study):
 def test_another_file_is_taken_only_while_nothing_depends_on_it(keeping, study, blobs):
     keep_file(keeping, blobs, keeping.load(study), "other.csv", b"a,b\n1,0\n")
     assert keeping.load(study).file.name == "other.csv"
-    follow(keeping, keeping.load(study), FollowUpStatement(outcome="b"), table("a,b\n1,0\n"), None)
+    follow(keeping, keeping.load(study), FollowUpStatement(outcome="b"), table("a,b\n1,0\n"))
     with pytest.raises(FileAlreadyReadError):
         keep_file(keeping, blobs, keeping.load(study), "third.csv", b"a\n1\n")
     assert keeping.load(study).file.name == "other.csv"
@@ -192,19 +180,17 @@ def test_several_analyses_of_a_stage_are_kept_named_and_ordered(keeping, study):
     assert keeping.begin_analysis(study, "model", begun=False) == one, "there is one such"
     found, two = begin_analysis(keeping, keeping.load(study), "model", "B", {"terms": [1]})
     keeping.open_analysis(two)
-    found = arrange_analysis(
-        keeping, found, found.analysis("model", one), "planned", 5, {"check": two}
-    )
+    found = arrange_analysis(keeping, found, one, "planned", 5, {"model": two})
     found = keeping.load(study)
     assert [(a.name, a.body, a.opened) for a in found.of_stage("model")] == [
         ("B", {"terms": [1]}, True),
         ("planned", None, False),
     ]
     assert found.analysis("model").id == two, "the first of its stage, where none is named"
-    assert found.analysis("model", one).needs == {"check": two}
+    assert found.analysis("model", one).needs == {"model": two}
     with pytest.raises(NoSuchAnalysisError):
         found.analysis("model", one + two + 1)
-    found = remove_analysis(keeping, found, found.analysis("model", two))
+    found = remove_analysis(keeping, found, two)
     assert [a.id for a in found.of_stage("model")] == [one]
 
 
@@ -237,6 +223,9 @@ def test_a_deleted_study_is_brought_back_with_everything(keeping, study):
         keeping.restore(study, before.revision - 1)
     keeping.restore(study, before.revision)
     assert keeping.load(study) == before
+    (line,) = [one for one in keeping.deletions() if one.study == study]
+    assert (line.name, line.revision) == ("A study", before.revision)
+    assert line.restored_at >= line.deleted_at
     with pytest.raises(NoSuchStudyError):
         keeping.restore(study)
 
@@ -254,11 +243,11 @@ def test_a_copy_of_a_study_has_its_decisions_steps_and_analyses(keeping, blobs):
     assert [(a.stage, a.name, a.body) for a in now.analyses if a.body] == [
         (a.stage, a.name, a.body) for a in was.analyses if a.body
     ]
-    told = [(d.sentence, d.reason) for d in reported(was.standing, "prepare")]
-    assert [(d.sentence, d.reason) for d in reported(now.standing, "prepare")] == told
+    told = [(d.sentence, d.reason) for d in reported(was.standing)]
+    assert [(d.sentence, d.reason) for d in reported(now.standing)] == told
     assert {p.decision for p in now.steps} <= {d.id for d in now.standing}
     assert not {p.id for p in now.steps} & {p.id for p in was.steps}
-    gone = next(d for d in now.standing if d.choice == "set aside")
+    gone = next(d for d in now.standing if getattr(d.action, "choice", "") == "set aside")
     assert len(withdraw(keeping, now, gone.id).steps) < len(was.steps)
     assert keeping.load(made).steps == was.steps, "the study itself is as it was"
 
@@ -318,9 +307,11 @@ class TestDemos:
     def test_a_demo_is_a_study_with_reasons(self, keeping, blobs):
         made, _ = load_demo(keeping, blobs, "larkmoor")
         found = keeping.load(made)
-        told = reported(found.standing, "prepare")
+        told = reported(found.standing)
         assert len([d for d in told if d.reason]) == 9
-        assert [d.choice for d in told if not d.reason] == ["set"], "what the codes mean"
+        assert [type(d.action) for d in told if not d.reason] == [FollowUpSet], (
+            "what the codes mean"
+        )
         written = {a.stage for a in found.analyses if a.body is not None}
         assert written - {"prepare"} == {"estimate", "compare", "model"}
 

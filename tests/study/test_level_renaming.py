@@ -15,13 +15,14 @@ from hourglass.analysis.model.statement import (
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.steps.levels import RespellLevels
-from hourglass.study.changing import name_level, state, take_step
+from hourglass.study.commands.statements import state
+from hourglass.study.commands.steps import name_level, put_step
+from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.level_renaming import Renaming, with_levels_named
 from hourglass.study.results import Results
-from hourglass.study.undoing import undo
 
 NEW, OTHER = "long course", "no vessels"
 
@@ -42,7 +43,7 @@ def larkmoor():
     compare = CompareStatement(by="drops", crossed="vessels", contrast="extended, none")
     for statement in (model, compare):
         study = keeping.load(made)
-        state(keeping, study, None, statement, results.source(study).after_steps(), None)
+        state(keeping, study, None, statement, results.source(study).after_steps())
     yield keeping, results, made
     executor.close()
 
@@ -69,7 +70,7 @@ def test_every_statement_has_the_new_name_and_undoing_brings_the_old_one_back(la
             name_level(keeping, study, results.source(study).after_steps(), column, old, new)
         else:
             step = RespellLevels(column=column, spelling={old: new})
-            take_step(keeping, study, "step", step)
+            put_step(keeping, study, step)
     assert held(keeping, made) == (NEW, NEW, f"{NEW}, {OTHER}")
     study = keeping.load(made)
     body = results.now(study, results.of_stage(study, study.analysis("model")))
@@ -96,7 +97,7 @@ def test_a_code_of_the_outcome_keeps_its_meaning_under_another_name(larkmoor):
     study = keeping.load(made)
     outcome = study.follow_up.outcome
     code, meaning = next(iter(study.follow_up.meanings.items()))
-    take_step(keeping, study, "step", RespellLevels(column=outcome, spelling={code: "in words"}))
+    put_step(keeping, study, RespellLevels(column=outcome, spelling={code: "in words"}))
     assert keeping.load(made).follow_up.meanings["in words"] == meaning
 
 

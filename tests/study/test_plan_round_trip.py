@@ -8,8 +8,10 @@ from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.followup import Cohort
 from hourglass.report.statement import ReportStatement
-from hourglass.study.arranging import set_figure, set_look
-from hourglass.study.changing import begin_analysis, state, withdraw
+from hourglass.study.commands.figures import set_figure, set_look
+from hourglass.study.commands.statements import begin_analysis, state
+from hourglass.study.commands.steps import withdraw
+from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
@@ -18,8 +20,6 @@ from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
-from hourglass.study.study import PREPARE
-from hourglass.study.undoing import undo
 
 MODEL = ModelStatement(
     terms=(NumberTerm(column="age"),),
@@ -36,10 +36,10 @@ def decided_in_full(keeping, blobs):
     """A demo with several analyses, kept models, a report of its own words, looks and figure settings."""
     study = keeping.load(load_demo(keeping, blobs, "larkmoor")[0])
     table = source_of(study, blobs).after_steps()
-    study = state(keeping, study, None, MODEL, table, None)
+    study = state(keeping, study, None, MODEL, table)
     words = {"rows/title": {"text": "Whom we followed", "was": "Rows and follow-up"}}
     report = ReportStatement.model_validate({"words": words, "left_out": ["weights"]})
-    study = state(keeping, study, None, report, table, None)
+    study = state(keeping, study, None, report, table)
     body = CompareStatement(by="eye").model_dump(mode="json")
     study, _ = begin_analysis(keeping, study, "compare", "By eye", body)
     study = set_figure(keeping, study, "compare", {"width": 85})
@@ -63,7 +63,7 @@ def test_everything_that_was_decided_comes_back(keeping, blobs):
     again = apply_plan(keeping, made, plan, table)
     given = sorted((d.sentence, d.reason) for d in plan.decisions)
     for one in (made, again):
-        assert sorted((d.sentence, d.reason) for d in reported(one.standing, PREPARE)) == given
+        assert sorted((d.sentence, d.reason) for d in reported(one.standing)) == given
     assert [(p.step, p.active, p.reason) for p in plan_of_study(again).steps] == [
         (p.step, p.active, p.reason) for p in plan.steps
     ]

@@ -15,7 +15,10 @@ from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
 from hourglass.core.watch import unwatched
 from hourglass.report.planned import statement_kinds
-from hourglass.study.changing import follow, state, take_step
+from hourglass.study.commands.follow_up import follow
+from hourglass.study.commands.statements import state
+from hourglass.study.commands.steps import put_step
+from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import keep_file
 from hourglass.study.duplicating import duplicate
 from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
@@ -24,7 +27,6 @@ from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_st
 from hourglass.study.plans.fit import RunPlanFit
 from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.source import source_of
-from hourglass.study.undoing import undo
 from making import MEANINGS, PLANNED_FOLLOW_UP, table
 
 ROWS = "t,s,arm,age\n" + "".join(
@@ -69,11 +71,11 @@ def test_a_plan_made_before_the_data_is_that_of_the_file_that_comes(planned, blo
 def test_what_is_decided_otherwise_departs_from_the_sealed_plan(keeping, planned):
     data = table(ROWS)
     older = Condition(clauses=(Clause(column="age", test="under", values=("45",)),))
-    study = take_step(keeping, planned, "taken", SetAsideWhere(condition=older))
+    study = put_step(keeping, planned, SetAsideWhere(condition=older))
     age, alone = NumberTerm(column="age", unit=10), NumberTerm(column="age")
     kept = KeptModel(letter="A", model=HazardsModel(terms=(alone,)), note="as planned")
-    study = state(keeping, study, None, ModelStatement(terms=(age,), kept=(kept,)), data, None)
-    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), data, None)
+    study = state(keeping, study, None, ModelStatement(terms=(age,), kept=(kept,)), data)
+    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), data)
     found = {(d.about, d.planned, d.now) for d in departures(study, STAGES)}
     assert ("Follow-up: unit", "months", "days") in found
     assert (
@@ -101,7 +103,7 @@ def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, pl
 def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, planned):
     rows = table(ROWS)
     for step in (SetAside(rows=(3,), why="twice"), SetAside(rows=(5, 30), why="moved away")):
-        planned = take_step(keeping, planned, "taken", step)
+        planned = put_step(keeping, planned, step)
     plan = plan_for_others(planned, rows)
     assert [one.placed.step.rows for one in steps_for_file(plan, planned.file.sha256, rows)] == [
         (3,),

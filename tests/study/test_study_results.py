@@ -13,19 +13,17 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.watch import CancelledError
 from hourglass.store.blobs import Blobs
-from hourglass.study.changing import (
+from hourglass.study.commands.follow_up import follow
+from hourglass.study.commands.statements import (
     arrange_analysis,
     begin_analysis,
-    decide,
-    follow,
     remove_analysis,
-    rename,
     state,
-    withdraw,
 )
+from hourglass.study.commands.steps import put_step, withdraw
+from hourglass.study.commands.whole import rename
 from hourglass.study.demos import load_demo
 from hourglass.study.hashes import hash_of
-from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
@@ -81,12 +79,12 @@ def test_a_check_of_a_second_model_follows_from_that_model(lamps):
 
     first, nothing = blank()
     assert nothing is None
-    arrange_analysis(keeping, keeping.load(made), check, "", 0, {"model": two})
+    arrange_analysis(keeping, keeping.load(made), check.id, "", 0, {"model": two})
     second, why = blank()
     assert "add a term" in why
     assert first != second
     study = keeping.load(made)
-    remove_analysis(keeping, study, study.analysis("model", two))
+    remove_analysis(keeping, study, two)
     assert blank() == (first, None), "the first model again, where the one named is gone"
     assert one.id is not None
 
@@ -107,10 +105,9 @@ def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
     seen = {now()}
     follow_up = keeping.load(made).follow_up
     burning = follow_up.model_copy(update={"event_name": "burning out"})
-    follow(keeping, keeping.load(made), burning, demo_table("lamps"), None)
+    follow(keeping, keeping.load(made), burning, demo_table("lamps"))
     seen.add(now())
-    said = NewDecision(stage="prepare", about="k", choice="set aside", sentence="x")
-    decided = decide(keeping, keeping.load(made), said, [SetAside(rows=(1,), why="x")])
+    decided = put_step(keeping, keeping.load(made), SetAside(rows=(1,), why="x"))
     changed = now()
     seen.add(changed)
     rename(keeping, keeping.load(made), "Another name")
@@ -131,7 +128,7 @@ def test_a_statement_is_put_and_a_reference_in_it_becomes_a_step(lamps):
     study = keeping.load(made)
     compare = next(s for s in STAGES if s.name == "compare").statement
     asked = compare(by="maker", reference="Vane")
-    state(keeping, study, None, asked, results.source(study).after_steps(), None)
+    state(keeping, study, None, asked, results.source(study).after_steps())
     after = keeping.load(made)
     assert [p.step.named() for p in after.steps] == ["maker: compare with Vane"]
     assert after.of_stage("compare")[0].body["reference"] is None
@@ -362,7 +359,7 @@ def test_a_result_follows_from_what_it_takes_of_another_statement_alone(lamps):
         study = keeping.load(made)
         kind = next(s for s in STAGES if s.name == "estimate").statement
         cohort = results.source(study).after_steps()
-        state(keeping, study, None, kind(**changes), cohort, None)
+        state(keeping, study, None, kind(**changes), cohort)
         return hashes()
 
     first = hashes()

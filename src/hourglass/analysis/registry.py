@@ -3,32 +3,31 @@
 from typing import cast
 
 from hourglass.analysis.check import workings as check_workings
+from hourglass.analysis.check.field_words import CHECK_WORDS
 from hourglass.analysis.check.parts import PARTS as CHECK_PARTS
 from hourglass.analysis.check.run import CheckResult, check
-from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare import workings as compare_workings
+from hourglass.analysis.compare.field_words import COMPARE_WORDS
 from hourglass.analysis.compare.key_numbers import key_numbers as compare_numbers
 from hourglass.analysis.compare.parts import PARTS as COMPARE_PARTS
 from hourglass.analysis.compare.run import CompareResult, compare
-from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
 from hourglass.analysis.estimate import workings as estimate_workings
+from hourglass.analysis.estimate.field_words import ESTIMATE_WORDS
 from hourglass.analysis.estimate.key_numbers import key_numbers as estimate_numbers
 from hourglass.analysis.estimate.run import EstimateResult, estimate
-from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
 from hourglass.analysis.model import workings as model_workings
+from hourglass.analysis.model.field_words import MODEL_WORDS
 from hourglass.analysis.model.key_numbers import key_numbers as model_numbers
 from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
-from hourglass.analysis.model.rail import model_changes
 from hourglass.analysis.model.run import ModelResult, model
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import FORM_FIELDS, study_form
 from hourglass.analysis.shared.curve_words import NO_INTERVAL
 from hourglass.analysis.shared.figure.description import Figure
-from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.stage import Stage, Statements
 from hourglass.analysis.shared.tried_curves import tried_curves
 from hourglass.cohort.followup import Cohort
@@ -57,14 +56,6 @@ def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
     return check(cohort, of, how, watch, study_form(asked))
 
 
-def _says_estimate(cohort: Cohort, asked: Statements) -> Sentence:
-    return estimate_sentence(cohort, cast(EstimateStatement, asked["estimate"]))
-
-
-def _says_compare(cohort: Cohort, asked: Statements) -> Sentence:
-    return compare_sentence(cohort, cast(CompareStatement, asked["compare"]), study_form(asked))
-
-
 def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
     statement = cast(EstimateStatement, asked["estimate"])
     return tried_curves(
@@ -75,15 +66,6 @@ def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
 def _try_compare(cohort: Cohort, asked: Statements) -> Figure:
     statement = cast(CompareStatement, asked["compare"])
     return tried_curves(cohort, statement, study_form(asked), shaded=False)
-
-
-def _says_model(cohort: Cohort, asked: Statements) -> Sentence:
-    return model_changes(cohort, cast(ModelStatement, asked["model"]), study_form(asked))
-
-
-def _says_check(cohort: Cohort, asked: Statements) -> Sentence:
-    of, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
-    return check_sentence(cohort, of, how)
 
 
 def _first_check(cohort: Cohort) -> CheckStatement:
@@ -104,7 +86,7 @@ STAGES: tuple[Stage, ...] = (
         needs=("estimate",),
         default=first_estimate,
         run=_estimate,
-        says=_says_estimate,
+        field_words=ESTIMATE_WORDS,
         tries=_try_estimate,
         workings=estimate_workings.WORKINGS,
         key_numbers=estimate_numbers,
@@ -119,7 +101,7 @@ STAGES: tuple[Stage, ...] = (
         takes={"estimate": (*FORM_FIELDS, "times", "limit")},
         default=first_comparison,
         run=_compare,
-        says=_says_compare,
+        field_words=COMPARE_WORDS,
         tries=_try_compare,
         parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
@@ -135,7 +117,7 @@ STAGES: tuple[Stage, ...] = (
         takes={"estimate": FORM_FIELDS},
         default=first_model,
         run=_model,
-        says=_says_model,
+        field_words=MODEL_WORDS,
         parts=MODEL_PARTS,
         workings=model_workings.WORKINGS,
         key_numbers=model_numbers,
@@ -150,7 +132,7 @@ STAGES: tuple[Stage, ...] = (
         takes={"estimate": FORM_FIELDS},
         default=_first_check,
         run=_check,
-        says=_says_check,
+        field_words=CHECK_WORDS,
         mark=_in_doubt,
         parts=CHECK_PARTS,
         workings=check_workings.WORKINGS,

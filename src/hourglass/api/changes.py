@@ -4,13 +4,16 @@ from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import Depends, Header, Request, Response
-from starlette.concurrency import run_in_threadpool
 
+from hourglass.api.asked_study import Role, study_for
 from hourglass.api.problems import ProblemError
-from hourglass.api.state import State, having_file
-from hourglass.study.study import StaleError, Study
+from hourglass.api.state import State
+from hourglass.study.rebasing import Command, carried_out
+from hourglass.study.study import Study
 
 ANY = "*"
+MEANWHILE = "X-Decided-Meanwhile"
+"""How many decisions of others a change stands beside, which its caller has not seen."""
 REPLACES = ("PUT", "PATCH", "DELETE")
 """What takes the place of something, or takes it away: never made from whichever revision there is."""
 
@@ -23,18 +26,30 @@ def etag(study: Study) -> str:
 class Changing:
     """A study about to be changed; the reply says which revision the change made."""
 
-    def __init__(self, study: Study, response: Response) -> None:
-        self.study = study
+    def __init__(self, state: State, study_id: UUID, seen: int | None, response: Response) -> None:
+        self._state, self._study_id, self._seen = state, study_id, seen
         self._response = response
 
-    def made(self, study: Study) -> Study:
-        """Say that the study is now this."""
-        self._response.headers["ETag"] = etag(study)
-        return study
+    def now(self) -> Study:
+        """The study as it is, before anything is done to it.
 
-    def with_file(self) -> Study:
-        """The study, which must have its file."""
-        return having_file(self.study)
+        Raises:
+            StaleError: when it never was at the revision that is named.
+        """
+        study = study_for(self._state, self._study_id, Role.CHANGE)
+        return study if self._seen is None else study.seen_at(self._seen)
+
+    def carry_out(self, command: Command) -> Study:
+        """Carry a command out, beside what was decided meanwhile of other parts of the study.
+
+        Raises:
+            StaleError: where the same part was changed meanwhile.
+        """
+        study = carried_out(self._state.keeping, self._study_id, self._seen, command)
+        self._response.headers["ETag"] = etag(study)
+        if study.meanwhile:
+            self._response.headers[MEANWHILE] = str(len(study.meanwhile))
+        return study
 
 
 IfMatch = Annotated[
@@ -60,12 +75,13 @@ def named_revision(if_match: str | None) -> int | None:
     return None if if_match.strip() == ANY else _revision(if_match)
 
 
-async def _changing(
+def _changing(
     request: Request, response: Response, study_id: UUID, if_match: IfMatch = None
 ) -> Changing:
     state: State = request.app.state.hourglass
     revision = named_revision(if_match)
-    study = await run_in_threadpool(state.keeping.load, study_id)
+    change = Changing(state, study_id, revision, response)
+    change.now()  # refused before a long body is read
     if revision is None and request.method in REPLACES:
         raise ProblemError(
             428,
@@ -74,9 +90,7 @@ async def _changing(
             "What this changes takes the place of what somebody may have decided meanwhile: send If-Match "
             "with the ETag of the study as you saw it. * is only for what adds to a study.",
         )
-    if revision is not None and revision != study.revision:
-        raise StaleError(study, revision)
-    return Changing(study, response)
+    return change
 
 
 def _revision(if_match: str) -> int:
@@ -85,4 +99,4 @@ def _revision(if_match: str) -> int:
 
 
 Change: Any = Annotated[Changing, Depends(_changing)]
-"""The study that a route changes, found to be as its caller last saw it."""
+"""The study that a route changes, from the revision at which its caller saw it."""

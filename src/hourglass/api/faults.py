@@ -8,15 +8,6 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hourglass.api.problems import DISK_FULL, Problem, respond
 
 log = structlog.get_logger("hourglass")
-FAULT = Problem(
-    type="urn:hourglass:unforeseen",
-    title="Something went wrong in the program",
-    status=500,
-    detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; the log in the "
-    "program's folder says more.",
-)
-
-
 NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 
 
@@ -47,4 +38,16 @@ class Faults:
                 await respond(DISK_FULL)(scope, receive, send)
                 return
             log.error("unforeseen error", path=scope["path"], exc_info=error)
-            await respond(FAULT)(scope, receive, send)
+            await respond(_fault())(scope, receive, send)
+
+
+def _fault() -> Problem:
+    """The answer to a fault, with the id of the request, under which the log says more."""
+    request = structlog.contextvars.get_contextvars().get("request", "")
+    return Problem(
+        type="urn:hourglass:unforeseen",
+        title="Something went wrong in the program",
+        status=500,
+        detail="This is a fault in Olden Hourglass, not in your data. Nothing was changed; the log in the "
+        f"program's folder says more under {request or 'this moment'}.",
+    )

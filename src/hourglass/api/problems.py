@@ -17,7 +17,7 @@ from hourglass.analysis.unknown_names import NoSuchLevelError
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.errors import NotEstimableError
+from hourglass.core.errors import NotEstimableError, UserError
 from hourglass.core.watch import CancelledError
 from hourglass.store.blobs import MissingBlobError
 from hourglass.study.applied_model import NoSuchModelError
@@ -36,12 +36,16 @@ log = structlog.get_logger("hourglass")
 
 
 class Problem(Typed):
-    """A problem document; ``detail`` is the sentence shown to the user."""
+    """A problem document; ``detail`` is the sentence shown to the user.
+
+    ``place`` names what of the request it is about; blank where that is the whole.
+    """
 
     type: str
     title: str
     status: int
     detail: str
+    place: str = ""
 
 
 class StaleProblem(Problem):
@@ -80,6 +84,20 @@ KNOWN: dict[type[Exception], tuple[int, str, str]] = {
     WorkEndedError: (500, "work-ended", "The computation broke off"),
     MissingBlobError: (500, "missing-file", "The study's file is damaged"),
 }
+MENDED: dict[str, tuple[int, str]] = {
+    "steps-changed": (409, "The steps have changed"),
+    "finding-gone": (409, "The finding has changed"),
+    "no-such-decision": (404, "No such decision"),
+    "no-such-layout": (409, "No such layout"),
+    "same-export": (409, "The same data"),
+    "no-such-export": (404, "No such export"),
+    "no-such-analysis": (404, "No such analysis"),
+    "no-such-columns": (422, "Names without partners"),
+    "no-such-code": (422, "No such code"),
+    "strange-cell": (422, "Not one of the finding's cells"),
+    "no-correction": (422, "Nothing corrected"),
+}
+"""The status and title of what a person can mend, by its code."""
 DISK_FULL = Problem(
     type="urn:hourglass:disk-full",
     title="The disk is full",
@@ -112,6 +130,19 @@ def install(app: FastAPI) -> None:
     def refused(_: Request, error: ProblemError) -> JSONResponse:
         return respond(error.problem)
 
+    @app.exception_handler(UserError)
+    def mendable(_: Request, error: UserError) -> JSONResponse:
+        status, title = MENDED[error.code]
+        return respond(
+            Problem(
+                type=f"urn:hourglass:{error.code}",
+                title=title,
+                status=status,
+                detail=str(error),
+                place=error.place,
+            )
+        )
+
     @app.exception_handler(StaleError)
     def stale(_: Request, error: StaleError) -> JSONResponse:
         return respond(
@@ -131,7 +162,13 @@ def install(app: FastAPI) -> None:
         where = ".".join(str(part) for part in first["loc"] if part != "body")
         detail = f"{where or 'The request'}: {first['msg']}."
         return respond(
-            Problem(type="urn:hourglass:invalid", title="Not understood", status=422, detail=detail)
+            Problem(
+                type="urn:hourglass:invalid",
+                title="Not understood",
+                status=422,
+                detail=detail,
+                place=where,
+            )
         )
 
     @app.exception_handler(HTTPException)

@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from concurrent.futures import TimeoutError as StillWorkingError
 from typing import Any, Generic, TypeVar
-from uuid import UUID
 
 from fastapi.responses import Response
 from pydantic import BaseModel
@@ -11,6 +10,7 @@ from pydantic import BaseModel
 from hourglass.analysis.prepare.run import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import ready
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.core.watch import CancelledError
@@ -132,14 +132,13 @@ def blocked_reply(state: State, study: Study) -> Response | None:
     return Response(body, media_type="application/json")
 
 
-def stage_reply(state: State, study_id: UUID, stage: str, analysis_id: int | None) -> Response:
+def stage_reply(state: State, study: Study, stage: str, analysis_id: int | None) -> Response:
     """Answer a request for the result of an analysis, within a moment."""
-    study = state.keeping.load(study_id)
     blocked = blocked_reply(state, study)
     if blocked is not None:
         return blocked
     study, analysis = opened(state, study, stage, analysis_id)
-    _, _, cohort = state.ready(study_id)
+    cohort = ready(state, study).cohort
     statement = state.results.statement(study, analysis, cohort)
     found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
     return reply_with(study, found, statement, analysis.id)
@@ -160,10 +159,10 @@ def opened(
 
 
 def part_reply(
-    state: State, study_id: UUID, stage: str, part: str, analysis_id: int | None
+    state: State, study: Study, stage: str, part: str, analysis_id: int | None
 ) -> Response:
     """Answer a request for a part of a result, within a moment."""
-    study, _, _ = state.ready(study_id)
+    ready(state, study)
     stage_of(state.stages, stage).part(part)
     study, analysis = opened(state, study, stage, analysis_id)
     wanted = state.results.of_stage(study, analysis, part)

@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
 from typing import Any, cast
-from uuid import UUID
 
 from psycopg import Connection, connect
 from psycopg.rows import dict_row
@@ -17,7 +16,6 @@ from hourglass.api import reading_process
 from hourglass.api.problems import ProblemError
 from hourglass.api.reading_process import FileReader
 from hourglass.api.settings import MIB, Settings
-from hourglass.cohort.followup import Cohort
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.pieces.registry import PIECES
 from hourglass.store.blobs import Blobs
@@ -27,7 +25,6 @@ from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes
 from hourglass.study.recent import keep_within
 from hourglass.study.results import Results
-from hourglass.study.source import Source
 from hourglass.study.study import Study
 from hourglass.study.work import Executor
 
@@ -116,19 +113,6 @@ class State:
                 connect(self.settings.database_url, connect_timeout=2).close()
                 if time.monotonic() > until:
                     raise
-
-    def with_file(self, study_id: UUID) -> Study:
-        """The study, which must have its file."""
-        return having_file(self.keeping.load(study_id))
-
-    def ready(self, study_id: UUID) -> tuple[Study, Source, Cohort]:
-        """The study and its cohort, which Prepare must have formed."""
-        study = self.keeping.load(study_id)
-        source = self.results.source(study)
-        cohort = source.cohort()
-        if not isinstance(cohort, Cohort):
-            raise ProblemError(409, "waits-for-prepare", "Prepare is not done", cohort[0].sentence)
-        return study, source, cohort
 
 
 def having_file(study: Study) -> Study:

@@ -223,6 +223,14 @@ def list_studies() -> None:
     sys.exit(listed())
 
 
+@studies.command("deleted")
+def list_deletions() -> None:
+    """Print every study that was deleted, and when; those gone for good among them."""
+    from hourglass.cli.study_archives import list_deletions as listed
+
+    sys.exit(listed())
+
+
 @studies.command("export")
 def export_study(
     study: Annotated[str, typer.Argument(help="The study's id, or its name.")],

@@ -23,7 +23,9 @@ from hourglass.report.pieces.decisions import undecided
 from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.planned import unusable
-from hourglass.study.demos import FOLDER, demos, kept_file, load_demo
+from hourglass.study.actions.action import REPORT
+from hourglass.study.commands.files import kept_file
+from hourglass.study.demos import FOLDER, demos, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import BrokenSealError, study_by_plan
@@ -33,7 +35,7 @@ from hourglass.study.plans.fit import step_lines
 from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.results import Results
-from hourglass.study.study import REPORT, Study
+from hourglass.study.study import Study
 
 ALL_FITS, NOT_ALL_FITS, NO_PLAN, NO_DATA, NO_COHORT, NO_FOLDER = 0, 1, 3, 4, 5, 6
 """What the command ends with; 2 is a wrong command line."""

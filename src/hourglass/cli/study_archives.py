@@ -21,6 +21,19 @@ def list_studies() -> int:
     return DONE
 
 
+def list_deletions() -> int:
+    """Print every study that was deleted: when, its id, its name, and when it was brought back."""
+    with kept_studies() as (keeping, _):
+        for line in keeping.deletions():
+            back = (
+                ""
+                if line.restored_at is None
+                else f"  brought back {line.restored_at:%Y-%m-%d %H:%M}"
+            )
+            print(f"{line.deleted_at:%Y-%m-%d %H:%M}  {line.study}  {line.name}{back}")
+    return DONE
+
+
 def export_study(which: str, out: Path, replace: bool = False) -> int:
     """Write a study, named by its id or its name, into an archive; gives the exit code.
 

@@ -5,6 +5,7 @@ HourglassError
 │   ├── RefusedRowsError: rows that have no place in any analysis until somebody decides about them
 │   └── NotEstimableError: there is nothing to estimate, or a search does not converge
 │       └── UndecidedError: rounding leaves open whether an estimate is finite
+├── UserError: what a person can mend, by its code and place
 └── the refusals of the other layers: a file, a step, a statement, a study that is not there
 
 Whatever else is raised is a fault of the program, and never a result.
@@ -29,6 +30,19 @@ class Refusal:
 
 class HourglassError(Exception):
     """What the program refuses, in words that say to a person what is wrong."""
+
+
+class UserError(HourglassError):
+    """What a person can mend.
+
+    Attributes:
+        code: names the kind of refusal, the same whatever the sentence says.
+        place: what of the request it is about; blank where that is the whole.
+    """
+
+    def __init__(self, sentence: str, code: str, place: str = "") -> None:
+        self.code, self.place = code, place
+        super().__init__(sentence)
 
 
 class CoreError(HourglassError):

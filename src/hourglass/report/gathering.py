@@ -17,12 +17,14 @@ from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
 from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces, SealedPlan
 from hourglass.report.statement import ReportStatement
+from hourglass.study.actions.action import REPORT
+from hourglass.study.actions.plans import PlanSealed
 from hourglass.study.hashes import hash_of
-from hourglass.study.history import SEALED, reported
+from hourglass.study.history import reported
 from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.results import Results, asked_for
-from hourglass.study.study import PREPARE, REPORT, Analysis, Export, Study
+from hourglass.study.study import Analysis, Export, Study
 
 Gathered = dict[str, StageResult | PartResult]
 
@@ -42,7 +44,7 @@ def kept_letters(study: Study) -> tuple[str, ...]:
 def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
     """Hash of all that a report of a study can follow from, besides its own statement."""
     kept = [results.hash(study, study.analysis(stage.name)) for stage in results.stages]
-    said = [[d.id, d.sentence, d.reason] for d in reported(study.standing, PREPARE)]
+    said = [[d.id, d.sentence, d.reason] for d in reported(study.standing)]
     asked = sorted(asked_for(study, results.stages) - {REPORT})
     prepared = "" if study.file is None else results.of_prepare(study).hash
     looks = [dict(look) for look in study.decided.looks.values()]
@@ -93,7 +95,7 @@ class Gathering:
             described=self._described(cohort, statements, watch),
             decisions=tuple(
                 LoggedDecision(d.stage, d.sentence, d.reason, d.made_at)
-                for d in reported(study.standing, PREPARE)
+                for d in reported(study.standing)
             ),
             looks=study.looks,
             curves=self.statement.curves,
@@ -178,7 +180,7 @@ def _sealed(results: Results, study: Study) -> SealedPlan | None:
     return SealedPlan(
         at=seal.at,
         sha256=seal.sha256,
-        here=placed.choice == SEALED,
+        here=isinstance(placed.action, PlanSealed),
         placed=placed.made_at,
         before=before_data(study, placed),
         departures=tuple(departures_of(results, study)),

@@ -22,9 +22,10 @@ from hourglass.report.pieces.piece import Findings, Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import to_csv
+from hourglass.study.actions.action import REPORT
 from hourglass.study.plans.applying import plan_for_others
 from hourglass.study.results import Results
-from hourglass.study.study import REPORT, Study
+from hourglass.study.study import Study
 
 
 def outputs(

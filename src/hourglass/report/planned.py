@@ -6,9 +6,9 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.print.settings import PrintSettings
 from hourglass.report.statement import ReportStatement
+from hourglass.study.actions.action import REPORT
 from hourglass.study.plans.document import StudyPlan, unusable_statements
 from hourglass.study.plans.mistakes import wrong_places
-from hourglass.study.study import REPORT
 
 
 def statement_kinds(stages: Stages) -> dict[str, type[StageStatement]]:

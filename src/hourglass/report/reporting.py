@@ -8,10 +8,11 @@ from hourglass.report.gathering import Gathering, findings_hash, kept_letters, r
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.reading import read
 from hourglass.report.statement import ReportStatement
+from hourglass.study.actions.action import REPORT
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Computed
 from hourglass.study.results import Results, Wanted
-from hourglass.study.study import REPORT, Analysis, Study
+from hourglass.study.study import Analysis, Study
 
 
 @dataclass(frozen=True, slots=True)

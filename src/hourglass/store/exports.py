@@ -8,12 +8,12 @@ from psycopg.types.json import Jsonb
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.store.queries import query
-from hourglass.store.rows import Db, Row, one
+from hourglass.store.rows import Db, Reads, Row, one
 from hourglass.study.keeping import NewFile
 from hourglass.study.study import Export
 
 
-def exports(db: Db, study: UUID) -> tuple[Export, ...]:
+def exports(db: Reads, study: UUID) -> tuple[Export, ...]:
     """All exports of a study, oldest first."""
     return tuple(_export(row) for row in db.execute(query("find_exports"), {"id": study}))
 

@@ -1,15 +1,16 @@
 """The log of a study, with what was decided at each of its entries."""
 
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
-from psycopg.types.json import Jsonb
+from psycopg.types.json import Json, Jsonb
 
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.core.errors import HourglassError
 from hourglass.store.queries import query
-from hourglass.store.rows import Db, Row, one
+from hourglass.store.rows import Db, Reads, Row, one
+from hourglass.study.actions.union import ACTIONS
 from hourglass.study.decided_json import from_json, step_ids, to_json
 from hourglass.study.history import Decision, NewDecision
 from hourglass.study.recent import Recent
@@ -26,7 +27,16 @@ def decisions(db: Db, study: UUID, until: int, *, settled: bool) -> tuple[Decisi
     known = _logs.peek(str(study)) or ()
     since = known[-1].id if known else 0
     rows = db.execute(query("find_decisions"), {"id": study, "since": since, "until": until})
-    new = tuple(Decision(**{**row, "withdraws": tuple(row["withdraws"])}) for row in rows)
+    new = tuple(
+        Decision(
+            **{
+                **row,
+                "withdraws": tuple(row["withdraws"]),
+                "action": ACTIONS.validate_python(row["action"]),
+            }
+        )
+        for row in rows
+    )
     if new and settled:
         _logs.put(str(study), known + new)
     if since > until:  # an older snapshot than the last
@@ -66,17 +76,22 @@ def log(
 
 def decided_at(db: Db, study: UUID, decision: int) -> Decided:
     """All that was decided after an entry."""
-    return _read(db, one(db, "find_decided", id=study, decision=decision))
+    return read_decided(db, one(db, "find_decided", id=study, decision=decision))
 
 
 def last_with_export(db: Db, study: UUID, export: int) -> Decided | None:
     """What was decided when an export was last in use."""
     given = {"id": study, "export": str(export)}
     row = db.execute(query("find_last_with_export"), given).fetchone()
-    return None if row is None else _read(db, row)
+    return None if row is None else read_decided(db, row)
 
 
-def _read(db: Db, row: Row) -> Decided:
+def read_decided(db: Reads, row: Row) -> Decided:
+    """What was decided after an entry, as its row has it.
+
+    Raises:
+        NoSuchStudyError: when it is not kept whole.
+    """
     if row["state"] is None:
         raise NoSuchStudyError("What was decided then is not kept whole.")
     wanted = step_ids(row["state"])
@@ -97,4 +112,11 @@ def _with_body(db: Db, study: UUID, placed: PlacedStep) -> PlacedStep:
 
 
 def _fields(entry: NewDecision) -> dict[str, object]:
-    return {**asdict(entry), "withdraws": list(entry.withdraws)}
+    return {
+        "action": Json(entry.action.model_dump(mode="json")),
+        "reason": entry.reason,
+        "actor": entry.actor,
+        "undoes": entry.undoes,
+        "redoes": entry.redoes,
+        "withdraws": list(entry.withdraws),
+    }

@@ -1,7 +1,7 @@
 """Numbered migrations, each applied once and whole."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from importlib.resources import files
 from typing import Any
@@ -10,8 +10,11 @@ from psycopg import Connection, connect
 from psycopg.rows import dict_row, scalar_row
 
 from hourglass.core.errors import HourglassError
+from hourglass.store.actions import find_actions
 from hourglass.store.rows import Db
 
+AFTERWARDS: dict[int, Callable[[Connection[Any]], None]] = {10: find_actions}
+"""What is found by the program once a migration has been applied."""
 LOCK = 7_260_2111
 """An advisory lock, so that two programs starting at once do not both migrate."""
 
@@ -75,6 +78,8 @@ def migrate(connection: Connection[Any]) -> int:
         for number, name, sql in known:
             if number > at:
                 connection.execute(sql)
+                if number in AFTERWARDS:
+                    AFTERWARDS[number](connection)
                 connection.execute(
                     "insert into migrations (number, name) values (%s, %s)", [number, name]
                 )

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
+from dataclasses import replace
 from datetime import datetime
 from typing import Self
 from uuid import UUID
@@ -10,7 +11,7 @@ from hourglass.store import analyses, exports, history, studies
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Computed, Headline, NewFile
+from hourglass.study.keeping import Computed, Deletion, Headline, NewFile
 from hourglass.study.study import Decided, StaleError, Study, StudyLine
 
 
@@ -40,6 +41,10 @@ class Postgres:
             if db.execute(query("delete_study"), given).fetchone() is None:
                 raise StaleError(studies.load_study(db, study.id), study.revision)
 
+    def deletions(self) -> list[Deletion]:
+        with self._connect() as db:
+            return [Deletion(**row) for row in db.execute(query("deletions"))]
+
     def restore(self, study: UUID, revision: int | None = None) -> None:
         with self._connect() as db:
             one(db, "restore_study", id=study, revision=revision)
@@ -51,12 +56,14 @@ class Postgres:
     def append(
         self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
     ) -> Study:
+        study.refuse_decided_meanwhile(entry.action)
         with self._connect() as db:
             try:
                 # In one transaction: its lock on the study keeps others from changing what is read.
                 with db.transaction():
                     history.log(db, study.id, entry, decided, study.revision, at)
-                    return studies.load_study(db, study.id)
+                    now = studies.load_study(db, study.id)
+                    return replace(now, meanwhile=study.meanwhile)
             except history.RevisionGoneError:
                 raise StaleError(studies.load_study(db, study.id), study.revision) from None
 

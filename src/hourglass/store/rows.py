@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from psycopg import Connection, IsolationLevel
+from psycopg import Connection, Cursor, IsolationLevel
 from psycopg.pq import TransactionStatus
 
 from hourglass.store.queries import query
@@ -12,6 +12,8 @@ from hourglass.study.study import NoSuchStudyError
 
 Row = dict[str, Any]
 Db = Connection[Row]
+Reads = Db | Cursor[Row]
+"""What can be read from: a connection, or a cursor of one that gives other rows."""
 
 
 @contextmanager

@@ -8,8 +8,10 @@ from hourglass.store.exports import exports
 from hourglass.store.history import decided_at, decisions, log
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one, snapshot
-from hourglass.study.history import BEGUN, NewDecision
-from hourglass.study.study import PREPARE, Decided, ResultLine, Study, StudyLine
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.turns import StudyBegun
+from hourglass.study.history import NewDecision
+from hourglass.study.study import Decided, ResultLine, Study, StudyLine
 
 
 def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
@@ -17,9 +19,7 @@ def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None
     with db.transaction():
         made = UUID(str(one(db, "create_study", name=name, demo=demo)["id"]))
         begin_analysis(db, made, PREPARE, begun=False)
-        entry = NewDecision(
-            stage=PREPARE, about="study", choice=BEGUN, sentence=f"Study begun: {name}"
-        )
+        entry = NewDecision(action=StudyBegun(name=name))
         log(db, made, entry, Decided(name=name), seen=0, at=at)
     return made
 

@@ -5,6 +5,9 @@ import lzma
 import struct
 import zipfile
 import zlib
+from collections.abc import Mapping
+from dataclasses import fields
+from datetime import datetime
 from typing import Any, BinaryIO, Literal, cast
 from uuid import UUID
 
@@ -17,9 +20,11 @@ from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import first_difference
 from hourglass.cohort.words import grouped
 from hourglass.core.errors import HourglassError
+from hourglass.study.actions.union import Action
+from hourglass.study.actions.upgrading import EarlierEntry, action_of
 from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
-from hourglass.study.history import Decision
+from hourglass.study.history import Decision, NewDecision
 from hourglass.study.keeping import Bytes, Keeping
 from hourglass.study.study import Analysis, Decided, Export, Study
 
@@ -55,17 +60,50 @@ class Entry(BaseModel):
     decided: dict[str, Any]
 
 
+class EarlierDecision(BaseModel):
+    """An entry as the first archives hold it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: int
+    made_at: datetime
+    whole: bool = True
+    reason: str = ""
+    stage: str
+    about: str
+    choice: str
+    sentence: str
+    before: str = ""
+    after: str = ""
+    undoes: int | None = None
+    redoes: int | None = None
+    withdraws: tuple[int, ...] = ()
+
+    @property
+    def entry(self) -> EarlierEntry:
+        """What it says of what was decided."""
+        names = {one.name for one in fields(EarlierEntry)}
+        return EarlierEntry(**self.model_dump(include=names))
+
+
+class EarlierLogEntry(BaseModel):
+    """An entry of the log of the first archives, with all that was decided after it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    decision: EarlierDecision
+    decided: dict[str, Any]
+
+
 class ArchivedStudy(BaseModel):
     """What an archive says of its study; steps are named in what was decided by their ids."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     format: Literal["olden-hourglass study"] = "olden-hourglass study"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     name: str
     exports: tuple[Export, ...]
     analyses: tuple[Analysis, ...]
     steps: tuple[PlacedStep, ...]
-    log: tuple[Entry, ...]
+    log: tuple[Entry | EarlierLogEntry, ...]
 
 
 def archived(keeping: Keeping, kept: Bytes, study_id: UUID) -> bytes:
@@ -107,7 +145,7 @@ def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
                 whole = archive.read(f"files/{export.sha256}")
                 _refuse_other_table(whole, archive.read(f"files/{export.table_sha256}"), export)
             with keeping.transaction() as inside:
-                made = _copied(inside, document)
+                made = copied(inside, document)
                 # On the disk before the database says that they are there.
                 staging.keep()
                 return made
@@ -162,11 +200,16 @@ def _refuse_other_table(file: bytes, table: bytes, export: Export) -> None:
             )
 
 
-def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:
+def copied(keeping: Keeping, document: ArchivedStudy) -> Study:
+    """A study of what an archive says, with its whole log; its files must be kept elsewhere.
+
+    Raises:
+        BadArchiveError: when it holds no log.
+    """
     if not document.log:
         raise BadArchiveError("The archive does not hold a log.")
     steps = {step.id: step for step in document.steps}
-    log = [(entry.decision, from_json(entry.decided, steps)) for entry in document.log]
+    log = _log(document, steps)
     begun = log[0][0].made_at
     made = keeping.load(keeping.create(log[0][1].name, at=begun))
     study = Study(
@@ -181,6 +224,31 @@ def _copied(keeping: Keeping, document: ArchivedStudy) -> Study:
     for decision, decided in log:
         copy.take(decision, decided, decision.made_at)
     return copy.made
+
+
+def _log(
+    document: ArchivedStudy, steps: Mapping[int, PlacedStep]
+) -> list[tuple[Decision, Decided]]:
+    """The log, entries of the first archives with their actions."""
+    exports = {export.id: export for export in document.exports}
+    found, known = list[tuple[Decision, Decided]](), dict[int, Action]()
+    for entry in document.log:
+        now = from_json(entry.decided, steps)
+        if isinstance(entry, Entry):
+            known[entry.decision.id] = entry.decision.action
+            found.append((entry.decision, now))
+            continue
+        old, before = entry.decision, found[-1][1] if found else None
+        new = NewDecision(
+            action=action_of(old.entry, before, now, exports, known),
+            reason=old.reason,
+            undoes=old.undoes,
+            redoes=old.redoes,
+            withdraws=old.withdraws,
+        )
+        known[old.id] = new.action
+        found.append((new.logged(old.id, old.made_at, whole=old.whole), now))
+    return found
 
 
 def _files(document: ArchivedStudy) -> list[str]:

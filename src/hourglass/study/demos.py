@@ -11,26 +11,26 @@ from uuid import UUID
 
 from pydantic import TypeAdapter
 
-from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.cohort.findings.find import find
-from hourglass.cohort.findings.finding import steps_for
-from hourglass.cohort.reading.packed import PackedReading, packed
+from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlannedStep
 from hourglass.cohort.table import Table
 from hourglass.core.errors import HourglassError
-from hourglass.study.changing import decide, follow, take_step
+from hourglass.study.actions.statements import StatementsGiven
+from hourglass.study.commands.files import kept_file
+from hourglass.study.commands.follow_up import Choice, decide_finding, follow
+from hourglass.study.commands.steps import put_step
 from hourglass.study.duplicating import Copying
-from hourglass.study.history import ARRANGED, NewDecision
+from hourglass.study.findings import findings_of
+from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
-from hourglass.study.keeping import Bytes, Keeping, NewFile
+from hourglass.study.keeping import Bytes, Keeping
 from hourglass.study.plans.applying import attach_as_planned
-from hourglass.study.study import PREPARE, Analysis, Study
+from hourglass.study.source import Source, source_of
+from hourglass.study.study import Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
 FOLDER = Path(__file__).parents[3] / "demo"
@@ -96,14 +96,11 @@ def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
     study, table = keep_file(held, files, study, demo["file"], data)
     if "follow_up" in demo:
         statement = FollowUpStatement.model_validate(demo["follow_up"])
-        words = changed_slots(
-            follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
-        )
-        study = follow(held, study, statement, table, words)
+        study = follow(held, study, statement, table)
     for decision in demo.get("decisions", []):
-        study = _decide(held, study, table, decision)
+        study = _decide(held, study, source_of(study, files), decision)
     for planned in demo_steps(demo):
-        study = take_step(held, study, "taken", planned.step, planned.reason)
+        study = put_step(held, study, planned.step, planned.reason)
     if "statements" in demo:
         study = _state(held, study, demo["statements"])
     return study, held, files
@@ -122,34 +119,13 @@ def keep_file(
     return attach_as_planned(keeping, study, file), reading.table
 
 
-def kept_file(
-    kept: Bytes, name: str, data: bytes, reading: PackedReading, sha256: str = ""
-) -> NewFile:
-    """Keep the bytes of a file that was read, and its table.
-
-    Args:
-        sha256: of the bytes, where they are kept already.
-    """
-    return NewFile(
-        name=name,
-        sha256=sha256 or kept.put(data),
-        table_sha256=kept.put(reading.table),
-        size=len(data),
-        reading=reading,
-    )
-
-
-def _decide(keeping: Keeping, study: Study, table: Table, decision: dict[str, str]) -> Study:
-    after, _ = apply_steps(table, study.active)
-    found = find(after, study.follow_up)
+def _decide(keeping: Keeping, study: Study, source: Source, decision: dict[str, str]) -> Study:
+    """Decide about the first finding whose key begins as the demo says."""
+    assert study.file is not None
+    found = findings_of(source, study.file.read_at.date())
     finding = next(f for f in found if f.key.startswith(decision["finding"]))
-    choice = decision["choice"]
-    about = finding.key if choice != "keep" else f"{finding.key}|{finding.rows.size}"
-    sentence = f"{finding.title}: {choice}"
-    made = NewDecision(
-        stage=PREPARE, about=about, choice=choice, sentence=sentence, reason=decision["reason"]
-    )
-    return decide(keeping, study, made, steps_for(finding, choice))
+    chosen = Choice(finding.key, decision["choice"], decision["reason"])
+    return decide_finding(keeping, study, source, chosen)
 
 
 def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]) -> Study:
@@ -159,10 +135,6 @@ def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]
         made = keeping.begin_analysis(study.id, stage, begun=False)
         today = stage_of(STAGES, stage).statement.read(body).model_dump(mode="json")
         decided = decided.with_analysis(Analysis(id=made, stage=stage, body=today))
-    entry = NewDecision(
-        stage=PREPARE,
-        about="statements",
-        choice=ARRANGED,
-        sentence="Statements as the demo has them",
-    )
+    given = {a.stage: dict(a.body or {}) for a in decided.analyses if a.stage in statements}
+    entry = NewDecision(action=StatementsGiven(after=given))
     return keeping.append(study, entry, decided)

@@ -6,7 +6,10 @@ from datetime import datetime
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlacedStep
-from hourglass.study.history import BEGUN, READ, Decision, NewDecision
+from hourglass.study.actions.data import FileAttached
+from hourglass.study.actions.turns import StudyBegun
+from hourglass.study.actions.union import Action
+from hourglass.study.history import Decision, NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.study import Analysis, Decided, Export, Study
 
@@ -27,7 +30,7 @@ class Copying:
 
     def __init__(self, keeping: Keeping, study: Study, made: Study) -> None:
         self.made = made
-        self._keeping = keeping
+        self._keeping, self._study = keeping, study
         self._decisions: dict[int, int] = {}
         self._steps: dict[int, PlacedStep] = {}
         self._exports = {
@@ -42,17 +45,17 @@ class Copying:
 
     def take(self, decision: Decision, was: Decided, at: datetime | None = None) -> None:
         """Decide as in the study, at a moment or now; ``was`` is what was decided after it."""
-        if decision.choice == BEGUN and was.export is None:
-            self._decisions[decision.id] = self.made.revision
-            return  # a study that has just begun, like the copy
+        action = decision.action
+        if isinstance(action, StudyBegun):
+            if was.export is None:
+                self._decisions[decision.id] = self.made.revision
+                return  # a study that has just begun, like the copy
+            export = next(one for one in self._study.exports if one.id == was.export)
+            action = FileAttached(name=export.name, sha256=export.sha256)
         entry = NewDecision(
-            stage=decision.stage,
-            about="file" if decision.choice == BEGUN else decision.about,
-            choice=READ if decision.choice == BEGUN else decision.choice,
-            sentence=decision.sentence,
+            action=self._renumbered(action),
             reason=decision.reason,
-            before=decision.before,
-            after=decision.after,
+            actor=decision.actor,
             undoes=self._decisions.get(decision.undoes or 0),
             redoes=self._decisions.get(decision.redoes or 0),
             withdraws=tuple(self._decisions[w] for w in decision.withdraws if w in self._decisions),
@@ -60,6 +63,16 @@ class Copying:
         self.made = self._keeping.append(self.made, entry, self._decided(was, decision.id), at)
         self._decisions[decision.id] = self.made.revision
         self._steps |= {a.id: b for a, b in zip(was.steps, self.made.steps, strict=True)}
+
+    def _renumbered(self, action: Action) -> Action:
+        return action.renumbered(
+            {
+                "analysis": self._analyses,
+                "export": self._exports,
+                "step_id": {old: step.id for old, step in self._steps.items()},
+                "decision": self._decisions,
+            }
+        )
 
     def _decided(self, was: Decided, id: int) -> Decided:
         return Decided(

@@ -1,14 +1,16 @@
 """The history of a study: one log, in which undoing and redoing are entries like any other."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from datetime import datetime
 
-BEGUN, SET, READ, ARRANGED, NAMED, SEALED, WITHDRAWN, UNDONE, REDONE = (
-    "begun", "set", "read", "arranged", "named", "sealed", "withdrawn", "undone", "redone",
-)  # fmt: skip
-PLAIN = frozenset((BEGUN, SET, READ, ARRANGED, NAMED, SEALED, WITHDRAWN, UNDONE, REDONE))
-"""Choices that are changed where they were made, or undone in their turn, but not withdrawn."""
+from hourglass.cohort.words import cut
+from hourglass.study.actions.follow_up import FollowUpSet
+from hourglass.study.actions.turns import StudyBegun
+from hourglass.study.actions.union import Action
+
+LONGEST = 300
+"""Letters of a sentence of the log."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -16,24 +18,34 @@ class NewDecision:
     """A decision to record.
 
     Attributes:
-        stage: where it was made; ``about``: the slot, finding or step it is about.
-        choice: what was done, in a word; ``sentence``: in full.
+        action: what was done, with what was before and after.
         reason: why, in the words of whoever decided.
-        before, after: how what was changed read.
+        actor: who decided; None while nobody is known to the program.
         undoes, redoes: the decision that is undone or redone by this one.
         withdraws: decisions that do not stand after this one.
     """
 
-    stage: str
-    about: str
-    choice: str
-    sentence: str
+    action: Action
     reason: str = ""
-    before: str = ""
-    after: str = ""
+    actor: str | None = None
     undoes: int | None = None
     redoes: int | None = None
     withdraws: tuple[int, ...] = ()
+
+    @property
+    def stage(self) -> str:
+        """Where it was made."""
+        return self.action.where
+
+    @property
+    def sentence(self) -> str:
+        """What was decided, short enough to be read at a glance."""
+        return cut(self.action.sentence, LONGEST)
+
+    def logged(self, id: int, made_at: datetime, *, whole: bool = True) -> "Decision":
+        """The decision as an entry of the log."""
+        given = {one.name: getattr(self, one.name) for one in fields(NewDecision)}
+        return Decision(**given, id=id, made_at=made_at, whole=whole)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,12 +87,12 @@ def history_of(decisions: Sequence[Decision]) -> History:
         elif entry.redoes is not None:
             done.append(undone.pop())
             gone_at.pop(entry.redoes, None)
-        else:
+        elif entry.action.undoable:
             done.append(entry)
             undone = []
     for entry in done:
         gone_at.update(dict.fromkeys(entry.withdraws, entry.made_at))
-    under = done[-2] if len(done) > 1 and done[-1].choice != BEGUN else None
+    under = done[-2] if len(done) > 1 and not isinstance(done[-1].action, StudyBegun) else None
     return History(
         standing=tuple(d for d in done if d.id not in gone_at),
         gone_at=gone_at,
@@ -90,10 +102,18 @@ def history_of(decisions: Sequence[Decision]) -> History:
     )
 
 
-def reported(standing: Sequence[Decision], stage: str) -> tuple[Decision, ...]:
-    """The decisions that a report lists: those with reasons of their own, and what is set in a stage.
+def reported(standing: Sequence[Decision]) -> tuple[Decision, ...]:
+    """The decisions that a report lists: those that stand on their own, and the follow-up as it was set.
 
-    Of what was set several times in that stage the last is listed.
+    Of what was set several times the last is listed.
     """
-    last = {d.about: d.id for d in standing if d.choice == SET and d.stage == stage}
-    return tuple(d for d in standing if d.choice not in PLAIN or last.get(d.about) == d.id)
+    last: dict[tuple[str, ...], int] = {}
+    for d in standing:
+        if isinstance(d.action, FollowUpSet):
+            last[tuple(sorted(d.action.after))] = d.id
+    return tuple(
+        d
+        for d in standing
+        if d.action.withdrawable
+        or (isinstance(d.action, FollowUpSet) and last[tuple(sorted(d.action.after))] == d.id)
+    )

@@ -4,16 +4,17 @@ import copy
 import hashlib
 from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from itertools import count
 from typing import BinaryIO, Self
 from uuid import UUID, uuid4
 
-from hourglass.study.history import BEGUN, Decision, NewDecision
-from hourglass.study.keeping import Computed, Headline, NewFile
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.turns import StudyBegun
+from hourglass.study.history import Decision, NewDecision
+from hourglass.study.keeping import Computed, Deletion, Headline, NewFile
 from hourglass.study.study import (
-    PREPARE,
     Analysis,
     Decided,
     Export,
@@ -100,6 +101,7 @@ class InMemory:
         self._now = now
         self._studies: dict[UUID, _Kept] = {}
         self._deleted: dict[UUID, _Kept] = {}
+        self._deletions: list[Deletion] = []
         self._demos: set[str] = set()
         self._ids = count(1)
 
@@ -120,9 +122,7 @@ class InMemory:
         made = _Kept(id=uuid4(), demo=demo, created_at=self._now())
         self._studies[made.id] = made
         self.begin_analysis(made.id, PREPARE, False)
-        entry = NewDecision(
-            stage=PREPARE, about="study", choice=BEGUN, sentence=f"Study begun: {name}"
-        )
+        entry = NewDecision(action=StudyBegun(name=name))
         self._log(made, entry, Decided(name=name), at)
         return made.id
 
@@ -137,12 +137,25 @@ class InMemory:
         if now.revision != study.revision:
             raise StaleError(now, study.revision)
         self._deleted[study.id] = self._studies.pop(study.id)
+        made = Deletion(
+            study=study.id, name=study.name, revision=study.revision, deleted_at=self._now()
+        )
+        self._deletions.append(made)
+
+    def deletions(self) -> list[Deletion]:
+        return list(self._deletions)
 
     def restore(self, study: UUID, revision: int | None = None) -> None:
         kept = self._deleted.get(study)
         if kept is None or revision not in (None, kept.decisions[-1].id):
             raise NoSuchStudyError(NO_STUDY)
         self._studies[study] = self._deleted.pop(study)
+        self._deletions = [
+            replace(one, restored_at=self._now())
+            if one.study == study and one.restored_at is None
+            else one
+            for one in self._deletions
+        ]
 
     def load(self, study: UUID) -> Study:
         kept = self._study(study)
@@ -160,11 +173,12 @@ class InMemory:
     def append(
         self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
     ) -> Study:
+        study.refuse_decided_meanwhile(entry.action)
         kept = self._study(study.id)
         if kept.decisions[-1].id != study.revision:
             raise StaleError(self.load(study.id), study.revision)
         self._log(kept, entry, decided, at)
-        return self.load(study.id)
+        return replace(self.load(study.id), meanwhile=study.meanwhile)
 
     def decided_at(self, study: UUID, decision: int) -> Decided:
         return self._study(study).decided[decision]
@@ -249,7 +263,7 @@ class InMemory:
             for s in decided.steps_of(made)
         )
         kept.decided[made] = replace(decided, steps=steps)
-        kept.decisions.append(Decision(**asdict(entry), id=made, made_at=at or self._now()))
+        kept.decisions.append(entry.logged(made, at or self._now()))
         if decided.export is not None:
             used = kept.exports.get(decided.export)
             if used is None:

@@ -25,6 +25,21 @@ class NewFile:
     read_at: datetime | None = None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Deletion:
+    """A study that was deleted: in which revision, when, by whom, and when it was brought back.
+
+    ``actor`` is None while nobody is known to the program.
+    """
+
+    study: UUID
+    name: str
+    revision: int
+    deleted_at: datetime
+    restored_at: datetime | None = None
+    actor: str | None = None
+
+
 @dataclass(frozen=True, slots=True)
 class Headline:
     """A result in a line, with the hash of what it came from, and what its drawing is asked by."""
@@ -120,6 +135,10 @@ class Keeping(Protocol):
             NoSuchStudyError.
             StaleError: when the study has been changed since it was loaded.
         """
+        ...
+
+    def deletions(self) -> list[Deletion]:
+        """The log of studies that were deleted, oldest first; those gone for good among them."""
         ...
 
     def restore(self, study: UUID, revision: int | None = None) -> None:

@@ -10,7 +10,6 @@ from uuid import UUID, uuid4
 import structlog
 
 from hourglass.analysis.export_numbers import AskedStage
-from hourglass.analysis.shared.changed_words import ChangedWords, changed_fields, changed_slots
 from hourglass.analysis.shared.packing import unpack
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
@@ -18,12 +17,14 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.follow_up import KEEP, FindingDecided, LayoutConfirmed
 from hourglass.study.formulas import FormulasElsewhere
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes, Computed, Keeping
 from hourglass.study.recent import Recent
 from hourglass.study.source import Source, source_of
-from hourglass.study.study import PREPARE, Analysis, Study
+from hourglass.study.study import Analysis, Study
 from hourglass.study.tasks import RunPrepare, RunStage
 from hourglass.study.work import Executor, Task, Work, WorkUnderWay
 
@@ -74,6 +75,14 @@ class Results:
             return stage.default(cohort)
         return stage.statement.read(analysis.body)
 
+    def in_effect(self, study: Study, stage: str, id: int | None) -> StageStatement | None:
+        """What a stage states while nobody has written it; None where the cohort is not formed yet."""
+        cohort = self.source(study).cohort()
+        analysis = study.analysis(stage, id)
+        if not isinstance(cohort, Cohort) or all(one.name != stage for one in self.stages):
+            return None
+        return self.statement(study, analysis, cohort)
+
     def stated(self, study: Study) -> Study:
         """The study with the statements in effect written out, where somebody looked and wrote none."""
         cohort = self.source(study).cohort()
@@ -96,18 +105,6 @@ class Results:
             name: self.statement(study, study.needed(analysis, name), cohort)
             for name in stage.needs
         }
-
-    def changed_words(
-        self, study: Study, analysis: Analysis, statement: StageStatement
-    ) -> ChangedWords | None:
-        """What reads otherwise once an analysis has another statement; None if nothing does."""
-        stage = next((one for one in self.stages if one.name == analysis.stage), None)
-        cohort = self.source(study).cohort()
-        if stage is None or stage.says is None or not isinstance(cohort, Cohort):
-            return changed_fields(analysis.body or {}, statement.model_dump(mode="json"))
-        before = self.asked(study, stage, analysis, cohort)
-        after = {**before, stage.name: statement}
-        return changed_slots(stage.says(cohort, before), stage.says(cohort, after))
 
     def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> Wanted:
         """The result of an analysis, or a part of it; its cohort must be formed."""
@@ -272,15 +269,12 @@ def kept_findings(study: Study) -> Mapping[str, int]:
     """Findings that somebody decided to leave as they are, with the rows they had then."""
     kept: dict[str, int] = {}
     for d in study.standing:
-        if d.choice == "keep" and d.stage == PREPARE:
-            key, _, rows = d.about.rpartition("|")
-            if rows.isdigit():
-                kept[key] = max(int(rows), kept.get(key, 0))
-            else:  # decided before the number of rows was kept with it
-                kept[d.about] = sys.maxsize
+        if isinstance(d.action, FindingDecided) and d.action.choice == KEEP:
+            rows = sys.maxsize if d.action.rows is None else d.action.rows
+            kept[d.action.finding] = max(rows, kept.get(d.action.finding, 0))
     return kept
 
 
 def layout_decided(study: Study) -> bool:
-    """Whether somebody has said which layout the study's table has."""
-    return any(d.about == "layout" for d in study.standing)
+    """Whether somebody has confirmed which layout the study's table has."""
+    return any(isinstance(d.action, LayoutConfirmed) for d in study.standing)

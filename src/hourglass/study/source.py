@@ -5,6 +5,8 @@ from dataclasses import dataclass, field, fields, replace
 from functools import partial
 from typing import TypeAlias
 
+import structlog
+
 from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
 from hourglass.analysis.prepare.run import broken_blocks
 from hourglass.cohort.derive import Block, derive
@@ -19,6 +21,7 @@ from hourglass.study.recent import Recent
 from hourglass.study.study import Study
 from hourglass.study.turns import LONG_ROWS, Turn
 
+log = structlog.get_logger("hourglass")
 NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
 _tables: Recent[Table] = Recent("tables")
 _applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent("tables after steps")
@@ -96,7 +99,11 @@ class Source:
 
     def _apply(self) -> tuple[Table, tuple[StepEffect, ...]]:
         made = NOTHING_MADE if self.formulas is None else self.formulas(self)
-        return apply_steps(self.table(), self.steps, made)
+        table, effects = apply_steps(self.table(), self.steps, made)
+        for effect in effects:
+            if effect.fault:
+                log.error("a step could not be carried out", step=effect.name, fault=effect.fault)
+        return table, effects
 
     def _form(self) -> Cohort | tuple[Block, ...]:
         after, effects = self.applied()

@@ -12,10 +12,9 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.core.errors import HourglassError
+from hourglass.study.actions.action import meet
+from hourglass.study.actions.union import Action
 from hourglass.study.history import Decision, History, history_of
-
-PREPARE, REPORT = "prepare", "report"
-"""The stages that are no analyses of a cohort: what forms it, and what is made of all the others."""
 
 
 class NoSuchStudyError(HourglassError):
@@ -170,6 +169,7 @@ class Study:
         looked_at: the analyses that are there without anybody's decision: they have been opened.
         decided: what has been decided up to now.
         decisions: the log, oldest first.
+        meanwhile: those of its entries that whoever decides now had not seen.
     """
 
     id: UUID
@@ -178,6 +178,35 @@ class Study:
     looked_at: tuple[Analysis, ...]
     decided: Decided
     decisions: tuple[Decision, ...]
+    meanwhile: tuple[Decision, ...] = ()
+
+    def seen_at(self, revision: int) -> Self:
+        """The study as it is, for somebody who has seen it at a revision.
+
+        Raises:
+            StaleError: when it never was at that revision.
+        """
+        if all(d.id != revision for d in self.decisions):
+            raise StaleError(self, revision)
+        return replace(self, meanwhile=tuple(d for d in self.decisions if d.id > revision))
+
+    def left_as_it_is(self, action: Action) -> Self:
+        """The study where an action would change nothing: it may be so by what was decided meanwhile.
+
+        Raises:
+            StaleError: when what the action rests on has been changed meanwhile.
+        """
+        self.refuse_decided_meanwhile(action)
+        return self
+
+    def refuse_decided_meanwhile(self, action: Action) -> None:
+        """Refuse an action that rests on what has been changed meanwhile.
+
+        Raises:
+            StaleError
+        """
+        if any(meet(d.action.changes, action.rests_on) for d in self.meanwhile):
+            raise StaleError(self, self.meanwhile[0].id - 1)
 
     @property
     def name(self) -> str:

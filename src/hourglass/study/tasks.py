@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from typing import Any
 
 from hourglass.analysis.export_comparison import ExportComparison, compare_exports
@@ -20,12 +21,12 @@ from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.carry import carry_over
-from hourglass.cohort.findings.find import find
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas, made_by_steps
+from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
+from hourglass.study.findings import findings_of, found_once
 from hourglass.study.keeping import Computed
 from hourglass.study.source import Source
 from hourglass.study.turns import Turn
@@ -99,6 +100,7 @@ class RunPrepare(OfSource):
             self.today,
             self.layout_decided,
             watch,
+            partial(found_once, self.source, self.today),
         )
         undecided = len(found.findings)
         mark = f"{undecided} to decide" if undecided else ""
@@ -153,9 +155,8 @@ class RunMoves(OfSource):
 
     def __call__(self, watch: Watch) -> list[MoveReading]:
         watch("looking for findings", 0.0)
-        raw, statement = self.source.table(), self.source.follow_up
-        after, effects = self.source.applied()
-        found = find(after, statement, self.today, made_by_steps(raw, after, effects), raw)
+        found = findings_of(self.source, self.today)
+        after, statement = self.source.after_steps(), self.source.follow_up
         moves = moves_of(after, statement, open_findings(found, self.kept), watch)
         return [
             MoveReading(finding=finding, choice=choice, words=move.words)

@@ -2,7 +2,7 @@ import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-q
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
 import { namesOf, path, type Renamed, stageKey } from "./queries";
-import { madeFrom, recordMade } from "./revisions";
+import { madeFrom, recordSeen } from "./revisions";
 import { type Put, setAt } from "./setAt";
 import type {
   FindingDecision,
@@ -44,7 +44,7 @@ function useChange<V, R>(study: string, change: (value: V, client: QueryClient) 
           await refresh();
           if (!(await askAgain(error.changed))) throw error;
           // The user knows what was changed since, though parts of the page may still be on their way.
-          recordMade(madeFrom(study), `"${error.revision}"`);
+          recordSeen(madeFrom(study), `"${error.revision}"`);
         }
       }
     },
@@ -207,7 +207,7 @@ export function useTakeStep(study: string) {
 }
 
 export function useArrangeSteps(study: string) {
-  return useChange(study, (body: { what: string; steps: { id: number; active: boolean }[] }) =>
+  return useChange(study, (body: { steps: { id: number; active: boolean }[] }) =>
     answered(api.PUT("/api/studies/{study_id}/steps", { ...path(study), body })),
   );
 }

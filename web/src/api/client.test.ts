@@ -2,7 +2,7 @@ import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { describe, expect, test } from "vitest";
 import { serverThat } from "../testing/server";
 import { answered, api, Refusal } from "./client";
-import { recordMade, watchRevisions } from "./revisions";
+import { recordSeen, watchRevisions } from "./revisions";
 
 const rename = (study: string) =>
   answered(
@@ -56,11 +56,20 @@ describe("a change says which revision it was made from", () => {
     });
     await rename("c");
     await rename("c");
-    recordMade('"41"', '"44"');
-    recordMade('"44"', '"43"'); // an older answer that came late makes nothing of it
+    recordSeen('"41"', '"44"');
+    recordSeen('"44"', '"43"'); // an older answer that came late makes nothing of it
     await rename("c");
     expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(['"40"', '"41"', '"44"']);
   });
+});
+
+test("what others decided in between has not been seen by having decided beside it", async () => {
+  showing({ "e overview": 50 });
+  const headers = { ETag: '"52"', "X-Decided-Meanwhile": "1" };
+  const heard = serverThat({ "PATCH /api/studies/e": () => new Response("{}", { headers }) });
+  await rename("e");
+  await rename("e");
+  expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(['"50"', '"50"']);
 });
 
 describe("what goes wrong is a sentence", () => {

@@ -16,7 +16,7 @@ api.use({
   },
   onResponse({ request, response }) {
     if (request.method !== "GET" && response.ok)
-      recordMade(request.headers.get("If-Match"), response.headers.get("ETag"));
+      recordMade(request.headers.get("If-Match"), response.headers);
   },
 });
 
@@ -74,7 +74,7 @@ export function sendFile(
     request.upload.onprogress = (event) => progress(event.loaded / Math.max(event.total, 1));
     request.onload = () => {
       if (request.status < 300) {
-        recordMade(from, request.getResponseHeader("ETag"));
+        recordMade(from, { get: (name) => request.getResponseHeader(name) });
         resolve();
       } else reject(new Refusal(JSON.parse(request.responseText) as Problem));
     };

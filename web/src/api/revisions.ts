@@ -36,8 +36,19 @@ export function madeFrom(study: string): string {
   return revisions.length ? `"${Math.min(...revisions)}"` : "*";
 }
 
-/** Record that the page has made one revision of another; both as headers say them. */
-export function recordMade(from: string | null, to: string | null): void {
+/**
+ * Record that the page has made one revision of another, from what a reply says of it. Where others have
+ * decided something between the two, what is shown is still of the older one.
+ */
+export function recordMade(
+  from: string | null,
+  reply: { get: (name: string) => string | null },
+): void {
+  if (!reply.get("X-Decided-Meanwhile")) recordSeen(from, reply.get("ETag"));
+}
+
+/** Record that whoever has seen one revision knows what another holds; both as headers say them. */
+export function recordSeen(from: string | null, to: string | null): void {
   const [before, after] = [from, to].map((etag) => Number(etag?.replaceAll('"', "")));
   if (before && after && after > before) made.set(before, after);
 }

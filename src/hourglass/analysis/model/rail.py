@@ -2,12 +2,9 @@
 
 from pydantic import JsonValue
 
-from hourglass.analysis.model.sentence import model_sentence, terms_in_words
+from hourglass.analysis.model.sentence import terms_in_words
 from hourglass.analysis.model.statement import MOST_KEPT, HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
-from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.sentence import Part, Sentence, Slot
-from hourglass.cohort.followup import Cohort
 
 WHY_KEPT, WHY_DROPPED = "Why is it kept?", "Why is it dropped?"
 
@@ -107,18 +104,7 @@ def _without(statement: ModelStatement, one: KeptModel) -> ModelStatement:
     return statement.model_copy(update={"kept": kept, "beside": beside})
 
 
-def model_changes(cohort: Cohort, statement: ModelStatement, form: CurveForm) -> Sentence:
-    """The statement with the rail in words: what the log of decisions says of a change."""
-    said = model_sentence(cohort, statement, form)
-    slots = [
-        Slot(id=f"kept-{one.letter}", label=_told(one), title=f"Model {one.letter}")
-        for one in statement.kept
-    ]
-    if statement.beside:
-        slots.append(Slot(id="beside", label=f"model {statement.beside}", title="Set beside"))
-    return said.model_copy(update={"parts": [*said.parts, *(Part(slot=slot) for slot in slots)]})
-
-
-def _told(one: KeptModel) -> str:
+def kept_words(one: KeptModel) -> str:
+    """A kept model with what sets it apart, and why it was kept."""
     words = ", ".join([model_words(one.model), *one.marks])
     return f"{words} ({one.note})" if one.note else words

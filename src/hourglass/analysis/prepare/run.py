@@ -1,9 +1,9 @@
 """Prepare: what was read, what was noticed, what the statement makes of the rows."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
-from typing import Any
+from typing import Any, TypeAlias
 
 from hourglass.analysis.prepare.finding_readings import (
     FindingReading,
@@ -22,6 +22,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.code_meanings import dates_an_event
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.findings.find import find
+from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.profile import profile
@@ -129,6 +130,9 @@ class PrepareResult(Typed):
     headline: str
 
 
+Look: TypeAlias = Callable[[], Sequence[Finding]]
+
+
 def prepare(
     table: Table,
     steps: Sequence[PlacedStep],
@@ -137,6 +141,7 @@ def prepare(
     today: date | None = None,
     layout_decided: bool = True,
     watch: Watch = unwatched,
+    found_once: Callable[[Look], Sequence[Finding]] = lambda look: look(),
 ) -> PrepareResult:
     """Apply the steps and say what is there.
 
@@ -147,6 +152,7 @@ def prepare(
         kept: findings that are decided.
         today: the day the file was read.
         layout_decided: whether somebody has said which layout the table has.
+        found_once: gives the findings, which it may have already, or else has them looked for.
     """
     active = [placed for placed in steps if placed.active]
     watch("carrying out the steps", 0.1)
@@ -163,7 +169,8 @@ def prepare(
     watch("looking for findings", 0.4)
     with ThreadPoolExecutor(1) as beside:
         recognised = beside.submit(lambda: () if layout_decided else recognise(after))
-        found = find(after, statement, today, made_by_steps(table, after, effects), table, derived)
+        made = made_by_steps(table, after, effects)
+        found = found_once(lambda: find(after, statement, today, made, table, derived))
     guesses = recognised.result()
     findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
     watch("drawing the follow-up", 0.9)

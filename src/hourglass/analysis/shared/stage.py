@@ -4,11 +4,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from hourglass.analysis.shared.field_words import Words
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
-from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure
 from hourglass.cohort.followup import Cohort
@@ -41,7 +41,7 @@ class Stage:
         needs: the stages whose statements its result follows from, its own among them.
         default: what it states before anybody has changed its statement.
         run: its result, from the cohort and the statements it needs.
-        says: its statement as a sentence; the log of decisions words changes by it.
+        field_words: what the fields of its statement are called, and how their values read.
         takes: of the statement of another stage, the fields that its result follows from; all where none
             are named.
         tries: what a statement would draw that somebody is still choosing, its curves alone.
@@ -60,7 +60,7 @@ class Stage:
     needs: tuple[str, ...]
     default: Callable[[Cohort], StageStatement]
     run: Callable[[Cohort, Statements, Watch], StageResult]
-    says: Callable[[Cohort, Statements], Sentence] | None = None
+    field_words: Words = field(default_factory=dict)
     tries: Callable[[Cohort, Statements], Figure] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from functools import reduce
 from operator import or_
 from typing import Annotated, Any
-from uuid import UUID
 
 from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import Field, create_model
@@ -17,15 +16,17 @@ from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
+from hourglass.api.asked_study import AskedStudy, Ready, ReadyStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
-from hourglass.api.state import State
+from hourglass.api.state import State, having_file
 from hourglass.report.statement import ReportStatement
-from hourglass.study.changing import arrange_analysis, begin_analysis, remove_analysis
-from hourglass.study.changing import state as put
-from hourglass.study.study import PREPARE, REPORT, Analysis, Study
+from hourglass.study.actions.action import REPORT
+from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
+from hourglass.study.commands.statements import state as put
+from hourglass.study.study import Study
 from hourglass.study.tasks import RunWorkings
 from hourglass.study.work import Work, WorkReading
 
@@ -115,15 +116,15 @@ def _add_stage(made: APIRouter, stage: Stage) -> None:
 
 
 def _result(stage: Stage) -> Callable[..., Response]:
-    def result(request: Request, study_id: UUID, analysis: Id = None) -> Response:
-        return stage_reply(request.app.state.hourglass, study_id, stage.name, analysis)
+    def result(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
+        return stage_reply(request.app.state.hourglass, study, stage.name, analysis)
 
     return result
 
 
 def _part(stage: Stage, part: Part) -> Callable[..., Response]:
-    def result(request: Request, study_id: UUID, analysis: Id = None) -> Response:
-        return part_reply(request.app.state.hourglass, study_id, stage.name, part.key, analysis)
+    def result(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
+        return part_reply(request.app.state.hourglass, study, stage.name, part.key, analysis)
 
     return result
 
@@ -163,8 +164,8 @@ def _asked_with(figure: WorkedFigure, stage: Stage, more: type[_Asked]) -> Any:
 
 
 def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
-    def workings(request: Request, study_id: UUID, asked: Any) -> WorkingsReply:
-        found = _worked(request, study_id, stage, figure, asked)
+    def workings(request: Request, ready: ReadyStudy, asked: Any) -> WorkingsReply:
+        found = _worked(request, ready, stage, figure, asked)
         if isinstance(found, Work):
             worked: Workings | None = within_a_moment(found)
             if worked is None:
@@ -177,24 +178,22 @@ def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
 
 
 def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]:
-    def workings(request: Request, study_id: UUID, asked: Any) -> Response:
-        state: State = request.app.state.hourglass
-        found = _worked(request, study_id, stage, figure, asked)
+    def workings(request: Request, ready: ReadyStudy, asked: Any) -> Response:
+        found = _worked(request, ready, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
         lines = list(asked.sort(worked).lines())
-        study = state.keeping.load(study_id).name
         name = f"{stage.title} {worked.title.partition(':')[0]}"
-        return lines_between(asked.between, lines, study, name)
+        return lines_between(asked.between, lines, ready.study.name, name)
 
     workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedFile)
     return workings
 
 
 def _worked(
-    request: Request, study_id: UUID, stage: Stage, figure: WorkedFigure, asked: _Asked
+    request: Request, ready: Ready, stage: Stage, figure: WorkedFigure, asked: _Asked
 ) -> Workings | Work:
     state: State = request.app.state.hourglass
-    study, source, cohort = state.ready(study_id)
+    study, source, cohort = ready
     analysis = study.analysis(stage.name, asked.analysis)
     given = asked.model_dump(include=set(figure.about.model_fields))
     about = figure.about.model_validate(given)
@@ -216,11 +215,16 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
         A reference level that it asks for becomes a step in Prepare, so that all stages share it.
         """
         state: State = request.app.state.hourglass
-        study = change.with_file()
         given: StageStatement = statement
-        table = state.results.source(study).after_steps()
-        words = state.results.changed_words(study, study.analysis(given.stage, analysis), given)
-        change.made(put(state.keeping, study, analysis, given, table, words))
+
+        def command(study: Study) -> Study:
+            table = state.results.source(having_file(study)).after_steps()
+            in_effect = state.results.in_effect(study, given.stage, analysis)
+            if given.stage == REPORT:
+                in_effect = ReportStatement()
+            return put(state.keeping, study, analysis, given, table, in_effect)
+
+        change.carry_out(command)
 
     put_statement.__annotations__["statement"] = any_statement
     made.add_api_route(
@@ -231,12 +235,17 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
 def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
     """Begin another analysis of a stage, after those that there are."""
     state: State = request.app.state.hourglass
-    study = change.study
     if new.stage not in {REPORT, *(stage.name for stage in state.stages)}:
         raise ProblemError(422, "no-such-stage", "No such stage", "There is no such stage.")
-    body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
-    after, made = begin_analysis(state.keeping, study, new.stage, new.name, body)
-    change.made(after)
+    made = 0
+
+    def command(study: Study) -> Study:
+        nonlocal made
+        body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
+        after, made = begin_analysis(state.keeping, study, new.stage, new.name, body)
+        return after
+
+    change.carry_out(command)
     return AnalysisMade(id=made)
 
 
@@ -245,23 +254,13 @@ def arrange(
 ) -> None:
     """Name an analysis, move it, or say which others it follows from."""
     state: State = request.app.state.hourglass
-    study = change.study
-    analysis = _of_study(study, analysis_id)
-    for stage, needed in wanted.needs.items():
-        study.analysis(stage, needed)
     name, position, needs = wanted.name, wanted.position, wanted.needs
-    change.made(arrange_analysis(state.keeping, study, analysis, name, position, needs))
+    change.carry_out(
+        lambda study: arrange_analysis(state.keeping, study, analysis_id, name, position, needs)
+    )
 
 
 def remove(request: Request, change: Change, analysis_id: int) -> None:
     """Delete an analysis; undoing brings it back."""
     state: State = request.app.state.hourglass
-    study = change.study
-    change.made(remove_analysis(state.keeping, study, _of_study(study, analysis_id)))
-
-
-def _of_study(study: Study, analysis_id: int) -> Analysis:
-    found = next((a for a in study.analyses if a.id == analysis_id), None)
-    if found is None or found.stage == PREPARE:
-        raise ProblemError(404, "no-such-analysis", "No such analysis", "It is gone: reload.")
-    return found
+    change.carry_out(lambda study: remove_analysis(state.keeping, study, analysis_id))

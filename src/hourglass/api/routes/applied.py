@@ -11,6 +11,8 @@ from hourglass.analysis.applied.readings import AppliedResult
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import ReadyStudy, Role, study_for
+from hourglass.api.asked_study import ready as formed
 from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
@@ -64,14 +66,14 @@ class _Asked:
 
 
 def _asked(
-    request: Request, study_id: UUID, to: To, letter: Letter = "", time: Time = None
+    request: Request, ready: ReadyStudy, to: To, letter: Letter = "", time: Time = None
 ) -> _Asked:
     state: State = request.app.state.hourglass
-    study, own, cohort = state.ready(study_id)
+    study, own, cohort = ready
     statement = cast(
         ModelStatement, state.results.statement(study, study.analysis("model"), cohort)
     )
-    study_to, other, rows = state.ready(to)
+    study_to, other, rows = formed(state, study_for(state, to, Role.LOOK))
     return _Asked(
         state=state,
         own=own,

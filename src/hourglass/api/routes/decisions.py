@@ -2,21 +2,25 @@
 
 from datetime import datetime
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import APIRouter, Request
 from pydantic import Field
 
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
-from hourglass.study.changing import decide, withdraw
-from hourglass.study.history import BEGUN, PLAIN, History
+from hourglass.cohort.words import cut
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.statements import Answered
+from hourglass.study.actions.turns import Redone, StudyBegun, Undone
+from hourglass.study.commands.statements import answer
+from hourglass.study.commands.steps import withdraw
+from hourglass.study.commands.undoing import redo, undo
+from hourglass.study.history import LONGEST, History
 from hourglass.study.history import Decision as Kept
-from hourglass.study.history import NewDecision as Logged
 from hourglass.study.study import Study
-from hourglass.study.undoing import redo, undo
 
 router = APIRouter(tags=["decisions"])
 Reason = Annotated[str, Field(max_length=2000)]
@@ -35,18 +39,18 @@ class NewDecision(Typed):
 class DecisionReading(Typed):
     """An entry of the decisions log.
 
-    ``gone_at`` says when it was undone or withdrawn; ``can_withdraw`` whether it can be taken back
-    on its own.
+    ``kind`` is what was done, ``about`` what it is about, as keys; ``before`` is how what was changed read,
+    where the sentence does not say so. ``gone_at`` says when it was undone or withdrawn; ``can_withdraw``
+    whether it can be taken back on its own.
     """
 
     id: int
     stage: str
+    kind: str
     about: str
-    choice: str
     sentence: str
     reason: str
     before: str
-    after: str
     made_at: datetime
     gone_at: datetime | None
     can_withdraw: bool
@@ -71,31 +75,25 @@ class Moved(Typed):
 def log_decision(request: Request, change: Change, new: NewDecision) -> DecisionReading:
     """Record a decision that needs no step, with its reason."""
     state: State = request.app.state.hourglass
-    if new.stage == "prepare" and new.choice == "keep":
+    if new.stage == PREPARE:
         raise ProblemError(
             422, "finding-decision", "Decided elsewhere", "A finding is decided among the findings."
         )
-    decision = Logged(
-        stage=new.stage,
-        about=new.about,
-        choice=new.choice,
-        sentence=new.sentence,
-        reason=new.reason,
+    action = Answered(stage=new.stage, subject=new.about, choice=new.choice, words=new.sentence)
+    return made_decision(
+        change.carry_out(lambda study: answer(state.keeping, study, action, new.reason))
     )
-    return made_decision(change.made(decide(state.keeping, change.study, decision)))
 
 
 @router.get("/api/studies/{study_id}/decisions")
-def decisions(request: Request, study_id: UUID) -> LogReading:
+def decisions(request: Request, study: AskedStudy) -> LogReading:
     """The decisions log: what was decided, how it read before and after, why and when."""
-    state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     history = study.history
     return LogReading(
         decisions=[
             _reading(d, history)
             for d in study.decisions
-            if d.undoes is None and d.redoes is None and d.choice != BEGUN
+            if not isinstance(d.action, StudyBegun | Undone | Redone)
         ],
         undo=None if history.undo is None else history.undo.sentence,
         redo=None if history.redo is None else history.redo.sentence,
@@ -106,27 +104,28 @@ def decisions(request: Request, study_id: UUID) -> LogReading:
 def withdraw_decision(request: Request, change: Change, decision: int) -> None:
     """Take a decision back, with its steps."""
     state: State = request.app.state.hourglass
-    change.made(withdraw(state.keeping, change.study, decision))
+    change.carry_out(lambda study: withdraw(state.keeping, study, decision))
 
 
 @router.post("/api/studies/{study_id}/undo")
 def undo_change(request: Request, change: Change) -> Moved:
     """Take back the last change to the study, whatever it was."""
     state: State = request.app.state.hourglass
-    last = change.study.history.undo
-    change.made(undo(state.keeping, change.study))
-    assert last is not None
-    return Moved(stage=last.stage, sentence=last.sentence)
+    return _moved(change.carry_out(lambda study: undo(state.keeping, study)))
 
 
 @router.post("/api/studies/{study_id}/redo")
 def redo_change(request: Request, change: Change) -> Moved:
     """Do again what was undone last."""
     state: State = request.app.state.hourglass
-    following = change.study.history.redo
-    change.made(redo(state.keeping, change.study))
-    assert following is not None
-    return Moved(stage=following.stage, sentence=following.sentence)
+    return _moved(change.carry_out(lambda study: redo(state.keeping, study)))
+
+
+def _moved(study: Study) -> Moved:
+    """What the last entry of the log undoes or redoes, by its own sentence."""
+    turn = study.decisions[-1].action
+    assert isinstance(turn, Undone | Redone)
+    return Moved(stage=turn.where, sentence=cut(turn.of.sentence, LONGEST))
 
 
 def made_decision(study: Study) -> DecisionReading:
@@ -138,13 +137,12 @@ def _reading(decision: Kept, history: History) -> DecisionReading:
     return DecisionReading(
         id=decision.id,
         stage=decision.stage,
-        about=decision.about,
-        choice=decision.choice,
+        kind=decision.action.kind,
+        about=decision.action.about,
         sentence=decision.sentence,
         reason=decision.reason,
-        before=decision.before,
-        after=decision.after,
+        before=cut(decision.action.before_words, LONGEST),
         made_at=decision.made_at,
         gone_at=history.gone_at.get(decision.id),
-        can_withdraw=decision.choice not in PLAIN and decision.id not in history.gone_at,
+        can_withdraw=decision.action.withdrawable and decision.id not in history.gone_at,
     )

@@ -1,7 +1,6 @@
 """More of a figure than is sent at first: other windows and tracks, exact values, tables."""
 
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi import Path as PathParameter
@@ -26,6 +25,7 @@ from hourglass.analysis.shared.figure.table import (
 )
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
 from hourglass.api.problems import ProblemError
@@ -33,8 +33,9 @@ from hourglass.api.state import State
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
-from hourglass.study.arranging import set_figure, set_look, set_tracks
+from hourglass.study.commands.figures import set_figure, set_look, set_tracks
 from hourglass.study.results import NoSuchDrawingError
+from hourglass.study.study import Study
 
 router = APIRouter(tags=["figures"], prefix="/api/studies/{study_id}")
 DRAWING = "/drawings/{drawing}"
@@ -92,10 +93,10 @@ class PrintAsked(Typed):
 
 @router.get(DRAWING + "/figure")
 def figure_window(
-    request: Request, study_id: UUID, drawing: str, asked: Annotated[WindowAsked, Query()]
+    request: Request, study: AskedStudy, drawing: str, asked: Annotated[WindowAsked, Query()]
 ) -> Figure:
     """Some tracks of a figure over a window, thinned to what its pixels can show."""
-    whole = _figure(_drawing(request, study_id, drawing))
+    whole = _figure(_drawing(request, study, drawing))
     low, high = max(asked.low, whole.low), min(asked.high, whole.high)
     if not high > low:
         raise ProblemError(
@@ -108,9 +109,9 @@ def figure_window(
 
 
 @router.get(DRAWING + "/series/{key}/{page}", response_class=Response)
-def series_page(request: Request, study_id: UUID, drawing: str, key: int, page: int) -> Response:
+def series_page(request: Request, study: AskedStudy, drawing: str, key: int, page: int) -> Response:
     """A page of a long series: its times, then each of its columns, as little-endian doubles."""
-    series = _drawing(request, study_id, drawing).series
+    series = _drawing(request, study, drawing).series
     if not 0 <= key < len(series) or page < 0:
         raise ProblemError(
             404, "no-such-series", "No such series", "The figure has no such series."
@@ -121,41 +122,37 @@ def series_page(request: Request, study_id: UUID, drawing: str, key: int, page: 
 
 @router.get(DRAWING + "/table")
 def figure_table(
-    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableAsked, Query()]
+    request: Request, study: AskedStudy, drawing: str, asked: Annotated[TableAsked, Query()]
 ) -> FigureTablePage:
     """Rows of a table behind the figure, every number with all its digits."""
-    tables = _tables(request, study_id, drawing, asked)
+    tables = _tables(request, study, drawing, asked)
     return page_of(tables, asked.which, asked.first, asked.most)
 
 
 @router.get(DRAWING + "/table.csv", response_class=Response)
 def figure_table_csv(
-    request: Request, study_id: UUID, drawing: str, asked: Annotated[TableFileAsked, Query()]
+    request: Request, study: AskedStudy, drawing: str, asked: Annotated[TableFileAsked, Query()]
 ) -> Response:
     """A whole table behind the figure as text, every number with all its digits."""
-    state: State = request.app.state.hourglass
-    table = _tables(request, study_id, drawing, asked)[asked.which]
-    study = state.keeping.load(study_id).name
-    return lines_between(asked.between, list(lines_of(table)), study, table.title)
+    table = _tables(request, study, drawing, asked)[asked.which]
+    return lines_between(asked.between, list(lines_of(table)), study.name, table.title)
 
 
 @router.post("/figures", response_class=Response)
-def print_file(request: Request, study_id: UUID, asked: PrintAsked) -> Response:
+def print_file(request: Request, study: AskedStudy, asked: PrintAsked) -> Response:
     """Print figures as one file; the same request gives the same bytes."""
-    state: State = request.app.state.hourglass
-    looks = state.keeping.load(study_id).looks
+    looks = study.looks
     figures = [
-        Printable(_figure(_drawing(request, study_id, one.drawing)), one.settings, looks)
+        Printable(_figure(_drawing(request, study, one.drawing)), one.settings, looks)
         for one in asked.figures
     ]
     return Response(print_figures(figures, asked.form), media_type=MEDIA[asked.form])
 
 
 @router.get("/figures/{view}")
-def figure_settings(request: Request, study_id: UUID, view: View) -> PrintSettings:
+def figure_settings(request: Request, study: AskedStudy, view: View) -> PrintSettings:
     """How the figure of a view was last printed, its axes as the view has them now."""
-    state: State = request.app.state.hourglass
-    decided = state.keeping.load(study_id).decided
+    decided = study.decided
     kept = PrintSettings.model_validate(decided.figures.get(view, {}))
     shown = [ShownTrack.model_validate(track) for track in decided.tracks.get(view, ())]
     arranged_so = {
@@ -173,7 +170,9 @@ def put_figure_settings(
 ) -> None:
     """Keep how the figure of a view is printed."""
     state: State = request.app.state.hourglass
-    change.made(set_figure(state.keeping, change.study, view, settings.model_dump(mode="json")))
+    kept = settings.model_dump(mode="json")
+    usual = PrintSettings().model_dump(mode="json")
+    change.carry_out(lambda study: set_figure(state.keeping, study, view, kept, usual))
 
 
 @router.put("/tracks/{view}", status_code=204)
@@ -186,7 +185,7 @@ def put_tracks(
     """Say which tracks a view shows, in their order, with their heights."""
     state: State = request.app.state.hourglass
     tracks = [track.model_dump(exclude_defaults=True) for track in shown]
-    change.made(set_tracks(state.keeping, change.study, view, tracks))
+    change.carry_out(lambda study: set_tracks(state.keeping, study, view, tracks))
 
 
 @router.put("/looks/{view}", status_code=204)
@@ -194,13 +193,13 @@ def put_look(request: Request, change: Change, view: View, look: GroupLook) -> N
     """Say how a group is drawn."""
     state: State = request.app.state.hourglass
     kept = look.model_dump(mode="json")
-    change.made(set_look(state.keeping, change.study, view, look.group, kept))
+    change.carry_out(lambda study: set_look(state.keeping, study, view, look.group, kept))
 
 
-def _drawing(request: Request, study_id: UUID, key: str) -> Drawing:
+def _drawing(request: Request, study: Study, key: str) -> Drawing:
     state: State = request.app.state.hourglass
     try:
-        return state.results.drawing(study_id, key)
+        return state.results.drawing(study.id, key)
     except NoSuchDrawingError:
         raise ProblemError(
             410, "replaced", "Replaced", "This figure has been replaced by a newer one: reload."
@@ -213,8 +212,8 @@ def _figure(drawing: Drawing) -> Figure:
     return drawing.figure
 
 
-def _tables(request: Request, study_id: UUID, drawing: str, asked: TableAsked) -> list[FigureTable]:
-    tables = figure_tables(_figure(_drawing(request, study_id, drawing)), frozenset(asked.tracks))
+def _tables(request: Request, study: Study, drawing: str, asked: TableAsked) -> list[FigureTable]:
+    tables = figure_tables(_figure(_drawing(request, study, drawing)), frozenset(asked.tracks))
     if asked.which >= len(tables):
         raise ProblemError(404, "no-such-table", "No such table", "The figure has no such table.")
     return tables

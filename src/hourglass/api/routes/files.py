@@ -4,17 +4,16 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import StudyWithFile
 from hourglass.api.changes import Change
-from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work, within_a_moment
 from hourglass.api.routes.prepare import RowPage, page_of
-from hourglass.api.state import State
+from hourglass.api.state import State, having_file
 from hourglass.api.upload import body_of, while_listening
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.reading.packed import PackedReading
@@ -22,9 +21,10 @@ from hourglass.cohort.reading.recipe import Evidence, Recipe, UnreadableFileErro
 from hourglass.cohort.steps.apply import apply_steps, refuse_broken
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.table import Table
+from hourglass.core.errors import UserError
 from hourglass.core.watch import Watch
-from hourglass.study.changing import read_again, use_export
-from hourglass.study.demos import kept_file
+from hourglass.study.commands.files import kept_file, read_again, receive_export, use_export
+from hourglass.study.commands.files import refuse_export as let_go
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import NewFile
 from hourglass.study.plans.applying import attach_as_planned
@@ -105,11 +105,16 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        recipe = planned_reading(change.study)
+        recipe = planned_reading(change.now())
         file = _kept_while_read(state, name, data, recipe, watch)
-        with state.keeping.transaction() as inside:
-            change.made(attach_as_planned(inside, change.study, file))
-            watch("keeping the table", 0.95)
+
+        def command(study: Study) -> Study:
+            with state.keeping.transaction() as inside:
+                attached = attach_as_planned(inside, study, file)
+                watch("keeping the table", 0.95)  # cancelled here, nothing is kept
+            return attached
+
+        change.carry_out(command)
 
     await while_listening(request, state, keep)
 
@@ -140,30 +145,23 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        study = change.with_file()
-        assert study.file is not None
+        having_file(change.now())
         file = _kept_while_read(state, name, data, None, watch)
         watch("keeping the table", 0.95)
-        if file.table_sha256 == study.file.table_sha256:
-            raise ProblemError(
-                409,
-                "same-export",
-                "The same data",
-                "This file holds just what the study has already.",
-            )
-        state.keeping.add_export(study.id, file, waiting=True)
+        change.carry_out(lambda study: receive_export(state.keeping, study, file))
 
     await while_listening(request, state, keep)
 
 
 @router.get("/api/studies/{study_id}/exports")
-def exports(request: Request, study_id: UUID, was: Names = None, now: Names = None) -> ExportsReply:
+def exports(
+    request: Request, study: StudyWithFile, was: Names = None, now: Names = None
+) -> ExportsReply:
     """The study's exports; one that waits is set beside the current one.
 
     Each of its columns ``now`` is taken for the one that was called ``was``, in their order.
     """
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
     every = [_export(study, export) for export in listed(study)]
     waiting = study.waiting
     if waiting is None:
@@ -190,24 +188,26 @@ def open_export(
     Each of its columns ``now`` gets the name ``was``, in their order, before the steps are carried out.
     """
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    chosen = next((export for export in study.exports if export.id == export_id), None)
-    if chosen is None:
-        raise ProblemError(
-            404, "no-such-export", "No such export", "The study has no such export: reload."
-        )
-    carried = None
-    if not chosen.accepted:
-        source, new = state.results.source(study), _source_of(state, study, chosen)
-        carried = carried_over(source, study.steps, new, _renamed(was, now, new)).steps
-    change.made(use_export(state.keeping, study, export_id, chosen.name, carried))
+
+    def command(study: Study) -> Study:
+        having_file(study)
+        chosen = next((export for export in study.exports if export.id == export_id), None)
+        if chosen is None:
+            raise UserError("The study has no such export: reload.", "no-such-export", "export_id")
+        carried = None
+        if not chosen.accepted:
+            source, new = state.results.source(study), _source_of(state, study, chosen)
+            carried = carried_over(source, study.steps, new, _renamed(was, now, new)).steps
+        return use_export(state.keeping, study, export_id, chosen.name, carried)
+
+    change.carry_out(command)
 
 
 @router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
 def refuse_export(request: Request, change: Change) -> None:
     """Let go of the export that waits."""
     state: State = request.app.state.hourglass
-    state.keeping.forget_waiting_export(change.study.id)
+    change.carry_out(lambda study: let_go(state.keeping, study))
 
 
 def _renamed(
@@ -215,12 +215,7 @@ def _renamed(
 ) -> tuple[RenameColumn, ...]:
     """The steps that give columns of a new export the names they had before."""
     if len(was or ()) != len(now or ()):
-        raise ProblemError(
-            422,
-            "no-such-columns",
-            "Names without partners",
-            "Name each column with the name it had.",
-        )
+        raise UserError("Name each column with the name it had.", "no-such-columns", "was")
     steps = tuple(RenameColumn(column=b, into=a) for a, b in zip(was or (), now or (), strict=True))
     refuse_broken(apply_steps(new.table(), steps)[1])
     return steps
@@ -260,10 +255,9 @@ def _export(study: Study, export: Export) -> ExportReading:
 
 
 @router.get("/api/studies/{study_id}/file/reading")
-def file_reading(request: Request, study_id: UUID) -> FileReadingReply:
+def file_reading(request: Request, study: StudyWithFile) -> FileReadingReply:
     """How the study's file is read, with the evidence of the whole reading."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
     file = study.file
     assert file is not None
     if not file.evidence:  # read by an earlier version of the program
@@ -275,10 +269,10 @@ def file_reading(request: Request, study_id: UUID) -> FileReadingReply:
 
 
 @router.post("/api/studies/{study_id}/file/reading")
-def preview_reading(request: Request, study_id: UUID, recipe: Recipe) -> FileReadingReply:
+def preview_reading(request: Request, study: StudyWithFile, recipe: Recipe) -> FileReadingReply:
     """How the whole file would be read by another recipe; nothing is changed."""
     state: State = request.app.state.hourglass
-    file = state.with_file(study_id).file
+    file = study.file
     assert file is not None
     return _read_so(state, file, recipe)
 
@@ -289,13 +283,13 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
     state: State = request.app.state.hourglass
 
     def read(watch: Watch) -> None:
-        before = change.with_file().file
+        before = having_file(change.now()).file
         assert before is not None
         data = state.blobs.get(before.sha256)
         reading = state.reader.read(data, recipe, watch)
         watch("keeping the table", 0.9)
         file = kept_file(state.blobs, before.name, data, reading, before.sha256)
-        change.made(read_again(state.keeping, change.study, file, before.how_read))
+        change.carry_out(lambda study: read_again(state.keeping, study, file))
 
     await while_listening(request, state, read)
 

@@ -1,7 +1,6 @@
 """Describe, and what can be taken away: the prepared table, its codebook, the ledger, the report."""
 
 from typing import Annotated, Literal, cast
-from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -13,6 +12,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy, ReadyStudy
 from hourglass.api.downloads import attachment, download
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import (
@@ -37,7 +37,8 @@ from hourglass.report.report_result import ReportResult
 from hourglass.report.reporting import composed_now, wanted_report
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
-from hourglass.study.study import REPORT, Study
+from hourglass.study.actions.action import REPORT
+from hourglass.study.study import Study
 from hourglass.study.tasks import RunDescribe
 from hourglass.study.work import WorkReading
 
@@ -60,41 +61,40 @@ class DescribeReply(Typed):
 
 
 @router.get("/api/studies/{study_id}/describe")
-def describe_study(request: Request, study_id: UUID, by: By = None) -> DescribeReply:
+def describe_study(request: Request, ready: ReadyStudy, by: By = None) -> DescribeReply:
     """Who is in the groups: a baseline table, distributions, relation to follow-up."""
     state: State = request.app.state.hourglass
-    _, source, _ = state.ready(study_id)
+    _, source, _ = ready
     found = state.results.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
     described, work = answer_or_work(found)
     return DescribeReply(result=described, work=work)
 
 
 @router.get("/api/studies/{study_id}/describe.csv")
-def describe_csv(request: Request, study_id: UUID, by: By = None) -> Response:
+def describe_csv(request: Request, ready: ReadyStudy, by: By = None) -> Response:
     """The baseline table at full precision."""
-    state: State = request.app.state.hourglass
-    study, _, cohort = state.ready(study_id)
+    study, _, cohort = ready
     found = describe(cohort, by)
     return download(baseline_csv(found), "text/csv", study.name, "baseline.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.csv")
 def prepared(
-    request: Request, study_id: UUID, cells: Cells = "harmless", values: Beside = "none"
+    request: Request, ready: ReadyStudy, cells: Cells = "harmless", values: Beside = "none"
 ) -> Response:
     """The prepared table, with each row's time and end; beside them the values of the curve or of the
     model for each row."""
     state: State = request.app.state.hourglass
-    study, _, cohort = state.ready(study_id)
+    study, _, cohort = ready
     data = prepared_csv(cohort, cells == "harmless", _beside(state, study, cohort, values))
     return download(data, "text/csv", study.name, "prepared.csv")
 
 
 @router.get("/api/studies/{study_id}/prepared.parquet")
-def prepared_columns(request: Request, study_id: UUID, values: Beside = "none") -> Response:
+def prepared_columns(request: Request, ready: ReadyStudy, values: Beside = "none") -> Response:
     """The prepared table in a columnar format, its codebook inside."""
     state: State = request.app.state.hourglass
-    study, _, cohort = state.ready(study_id)
+    study, _, cohort = ready
     data = prepared_parquet(cohort, _beside(state, study, cohort, values))
     return download(data, "application/vnd.apache.parquet", study.name, "prepared.parquet")
 
@@ -115,19 +115,17 @@ def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple
 
 
 @router.get("/api/studies/{study_id}/codebook.csv")
-def codebook(request: Request, study_id: UUID) -> Response:
+def codebook(request: Request, ready: ReadyStudy) -> Response:
     """What every column of the prepared table is."""
-    state: State = request.app.state.hourglass
-    study, source, cohort = state.ready(study_id)
+    study, source, cohort = ready
     data = codebook_csv(cohort, source.table(), study.active)
     return download(data, "text/csv", study.name, "codebook.csv")
 
 
 @router.get("/api/studies/{study_id}/ledger.{kind}")
-def ledger(request: Request, study_id: UUID, kind: str) -> Response:
+def ledger(request: Request, study: AskedStudy, kind: str) -> Response:
     """Where the rows went, as a figure or as text."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     if study.file is None or kind not in ("svg", "txt"):
         raise ProblemError(404, "no-ledger", "No ledger", "There is no such ledger.")
     body = state.results.now(study, state.results.of_prepare(study))
@@ -140,10 +138,9 @@ def ledger(request: Request, study_id: UUID, kind: str) -> Response:
 @router.get(
     "/api/studies/{study_id}/report", response_model=StageReply[ReportResult, ReportStatement]
 )
-def report(request: Request, study_id: UUID, analysis: Id = None) -> Response:
+def report(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
     """A report as it is composed."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     blocked = blocked_reply(state, study)
     if blocked is not None:
         return blocked
@@ -154,10 +151,10 @@ def report(request: Request, study_id: UUID, analysis: Id = None) -> Response:
 
 
 @router.get("/api/studies/{study_id}/report.{form}", response_class=Response)
-def saved_report(request: Request, study_id: UUID, form: str, analysis: Id = None) -> Response:
+def saved_report(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> Response:
     """A report as a file: html, pdf, docx, md, or all its tables as xlsx."""
     state: State = request.app.state.hourglass
-    study, _, _ = state.ready(study_id)
+    study, _, _ = ready
     chosen = next((one for one in FORMS if one.key == form), None)
     if chosen is None:
         known = ", ".join(one.key for one in FORMS)
@@ -175,10 +172,10 @@ def saved_report(request: Request, study_id: UUID, form: str, analysis: Id = Non
 
 
 @router.get("/api/studies/{study_id}/tables/{key}.csv", response_class=Response)
-def saved_table(request: Request, study_id: UUID, key: str, analysis: Id = None) -> Response:
+def saved_table(request: Request, ready: ReadyStudy, key: str, analysis: Id = None) -> Response:
     """A table of a report as CSV at full precision."""
     state: State = request.app.state.hourglass
-    study, _, _ = state.ready(study_id)
+    study, _, _ = ready
     own = report_statement(study.analysis(REPORT, analysis))
     every = own.model_copy(update={"left_out": ()})
     made = composed_now(state.results, state.pieces, study, every, unwatched)

@@ -2,12 +2,12 @@
 
 from datetime import datetime
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import Response
 
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.problems import ProblemError
@@ -52,19 +52,16 @@ class FitReply(Typed):
 
 
 @router.get("/api/studies/{study_id}/plan.json", response_class=Response)
-def study_plan(request: Request, study_id: UUID) -> Response:
+def study_plan(request: Request, study: AskedStudy) -> Response:
     """All that makes the study's results from its file, as a document that can be run on another."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     body = plan_for_others(study, _table(state, study)).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "plan.json")
 
 
 @router.get("/api/studies/{study_id}/sealed-plan.json", response_class=Response)
-def saved_sealed_plan(request: Request, study_id: UUID) -> Response:
+def saved_sealed_plan(request: Request, study: AskedStudy) -> Response:
     """The plan that was sealed, with its seal."""
-    state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     sealed = sealed_plan(study)
     if sealed is None:
         raise ProblemError(404, "no-seal", "No sealed plan", "No plan of this study was sealed.")
@@ -73,10 +70,9 @@ def saved_sealed_plan(request: Request, study_id: UUID) -> Response:
 
 
 @router.get("/api/studies/{study_id}/plan-in-place")
-def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
+def plan_in_place(request: Request, study: AskedStudy) -> PlanReading:
     """Whether a plan was applied and sealed, and what departs from it."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     planned, sealed = study.decided.planned, sealed_plan(study)
     found = departures_of(state.results, study)
     seal = None if sealed is None else sealed.sealed
@@ -90,11 +86,10 @@ def plan_in_place(request: Request, study_id: UUID) -> PlanReading:
 
 
 @router.post("/api/studies/{study_id}/plan-fit")
-def plan_fit(request: Request, study_id: UUID, plan: Given) -> FitReply:
+def plan_fit(request: Request, study: AskedStudy, plan: Given) -> FitReply:
     """What of a plan fits the study's file, and what does not; nothing is changed."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)
-    study = state.keeping.load(study_id)
     if study.file is None:
         return FitReply()
     task = RunPlanFit(state.results.source(study), study.file.sha256, plan, state.stages)
@@ -109,17 +104,23 @@ def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
     """Put a plan in the place of everything that was decided in a study, but its name and file."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)
-    table = _table(state, change.study)
-    return made_decision(change.made(apply_plan(state.keeping, change.study, plan, table)))
+
+    def command(study: Study) -> Study:
+        return apply_plan(state.keeping, study, plan, _table(state, study))
+
+    return made_decision(change.carry_out(command))
 
 
 @router.post("/api/studies/{study_id}/seal", status_code=201)
 def seal(request: Request, change: Change) -> DecisionReading:
     """Seal the study's plan as it stands: with the moment and its hash."""
     state: State = request.app.state.hourglass
-    table = _table(state, change.study)
-    stated = state.results.stated(change.study)
-    return made_decision(change.made(seal_plan(state.keeping, change.study, table, stated)))
+
+    def command(study: Study) -> Study:
+        table = _table(state, study)
+        return seal_plan(state.keeping, study, table, state.results.stated(study))
+
+    return made_decision(change.carry_out(command))
 
 
 def _table(state: State, study: Study) -> Table | None:

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable
 from typing import Annotated
-from uuid import UUID
 
 import numpy as np
 from fastapi import APIRouter, Query, Request
@@ -12,30 +11,23 @@ from pydantic import Field
 from hourglass.analysis.prepare.finding_readings import MoveReading
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
 from hourglass.analysis.prepare.run import PrepareResult
-from hourglass.analysis.prepare.sentence import follow_up_sentence
-from hourglass.analysis.shared.changed_words import changed_slots
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy, StudyWithFile
 from hourglass.api.changes import Change
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way, joined, reply_body
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
-from hourglass.api.state import State
-from hourglass.cohort.derive import outcome_codes
-from hourglass.cohort.findings.find import find
-from hourglass.cohort.findings.finding import Finding, statement_for, steps_for
-from hourglass.cohort.layouts import recognise
-from hourglass.cohort.proposal.waiting import with_waiting_filled
+from hourglass.api.state import State, having_file
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.apply import apply_steps, made_by_steps, refuse_broken
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.step import RowNumber
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
-from hourglass.study.changing import decide, follow
+from hourglass.study.commands.follow_up import Choice, confirm_layout, follow
+from hourglass.study.commands.follow_up import decide_finding as decided
 from hourglass.study.hashes import hash_of
-from hourglass.study.history import NewDecision
 from hourglass.study.results import kept_findings
 from hourglass.study.source import Source
-from hourglass.study.study import PREPARE
+from hourglass.study.study import Study
 from hourglass.study.tasks import RunMoves
 from hourglass.study.work import WorkReading
 
@@ -105,10 +97,9 @@ class FollowUpReply(Typed):
 
 
 @router.get("/api/studies/{study_id}/prepare", response_model=FollowUpReply)
-def prepare(request: Request, study_id: UUID) -> Response:
+def prepare(request: Request, study: AskedStudy) -> Response:
     """What Prepare shows besides the rows."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     if study.file is None:
         reply = StageReply[None, None](blocked=[]).model_dump_json().encode()
     else:
@@ -124,10 +115,9 @@ def prepare(request: Request, study_id: UUID) -> Response:
 
 
 @router.get("/api/studies/{study_id}/prepare/moves")
-def moves(request: Request, study_id: UUID) -> MovesReply:
+def moves(request: Request, study: StudyWithFile) -> MovesReply:
     """What each choice about a finding does to the median, where Prepare leaves that for later."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
     assert study.file is not None
     source, kept = state.results.source(study), kept_findings(study)
     key = ("moves", source.hash, hash_of(sorted(kept.items())))
@@ -140,34 +130,25 @@ def moves(request: Request, study_id: UUID) -> MovesReply:
 def put_follow_up(request: Request, change: Change, statement: FollowUpStatement) -> None:
     """Change the follow-up statement."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    table = state.results.source(study).after_steps()
-    outcome = statement.outcome
-    if outcome is not None and outcome == study.follow_up.outcome and table.has(outcome):
-        known = {code.casefold() for code in outcome_codes(table.column(outcome))[0]}
-        known |= {code.strip().casefold() for code in study.follow_up.meanings}
-        strange = [c for c in statement.meanings if c.strip().casefold() not in known]
-        if strange:
-            raise ProblemError(
-                422, "no-such-code", "No such code", f"{outcome} has no code “{min(strange)}”."
-            )
-    words = changed_slots(
-        follow_up_sentence(table, study.follow_up), follow_up_sentence(table, statement)
-    )
-    change.made(follow(state.keeping, study, statement, table, words))
+
+    def command(study: Study) -> Study:
+        table = state.results.source(having_file(study)).after_steps()
+        return follow(state.keeping, study, statement, table)
+
+    change.carry_out(command)
 
 
 @router.get("/api/studies/{study_id}/rows")
 def rows(
     request: Request,
-    study_id: UUID,
+    study: StudyWithFile,
     first: Annotated[int, Query(ge=0)] = 0,
     most: Annotated[int, Query(ge=1, le=500)] = 100,
     numbers: Annotated[list[RowNumber] | None, Query(max_length=500)] = None,
 ) -> RowPage:
     """Rows of the table, by place, or those of the given numbers."""
     state: State = request.app.state.hourglass
-    source = state.results.source(state.with_file(study_id))
+    source = state.results.source(study)
     table = source.after_steps()
     chosen = (
         np.arange(min(first, table.size), min(first + most, table.size))
@@ -187,10 +168,9 @@ def _times(source: Source) -> RowTimes | None:
 
 
 @router.get("/api/studies/{study_id}/rows/{number}")
-def row(request: Request, study_id: UUID, number: RowNumber) -> RowFollowUp:
+def row(request: Request, study: StudyWithFile, number: RowNumber) -> RowFollowUp:
     """How the time and the end of a row arose: which cells, which rules."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
     source = state.results.source(study)
     table, times = source.after_steps(), _times(source)
     at = table.positions([number])
@@ -238,89 +218,24 @@ def _as_written(column: Column, row: int) -> str:
 def decide_finding(request: Request, change: Change, decision: FindingDecision) -> DecisionReading:
     """Decide about a finding: the steps it takes are recorded with the decision."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    assert study.file is not None
-    source = state.results.source(study)
-    table, effects = source.applied()
-    raw = source.table()
-    made_here = made_by_steps(raw, table, effects)
-    found = find(table, study.follow_up, study.file.read_at.date(), made_here, raw)
-    finding = next((f for f in found if f.key == decision.finding), None)
-    chosen = None if finding is None else finding.choice(decision.choice)
-    if finding is None or chosen is None:
-        raise ProblemError(
-            409,
-            "finding-gone",
-            "The finding has changed",
-            "This finding is no longer there as it was: reload the page.",
-        )
-    if chosen.codes:
-        statement = statement_for(chosen, study.follow_up)
-        sentences = (follow_up_sentence(table, s) for s in (study.follow_up, statement))
-        words = changed_slots(*sentences)
-        return made_decision(change.made(follow(state.keeping, study, statement, table, words)))
-    corrections = _corrections(finding, decision)
-    steps = steps_for(finding, decision.choice, corrections)
-    after, effects = source.with_steps((*source.steps, *steps)).applied()
-    refuse_broken(effects[len(source.steps) :])  # before anything is recorded
-    sentence = f"{finding.title}: {chosen.done}"
-    if corrections:
-        changed = [
-            f"row {c.row}, {c.column} now {c.value.strip() or 'missing'}" for c in corrections
-        ]
-        sentence += " (" + "; ".join(changed) + ")"
-    about = f"{finding.key}|{finding.rows.size}" if decision.choice == "keep" else finding.key
-    logged = NewDecision(
-        stage=PREPARE,
-        about=about,
-        choice=decision.choice,
-        sentence=sentence,
-        reason=decision.reason,
-    )
-    follow_up = with_waiting_filled(study.follow_up, table, after)
-    follow_up = statement_for(chosen, follow_up)
-    return made_decision(
-        change.made(decide(state.keeping, study, logged, steps, follow_up=follow_up))
-    )
-
-
-def _corrections(finding: Finding, decision: FindingDecision) -> tuple[CorrectCell, ...]:
-    if decision.choice != "correct":
-        return ()
-    allowed = {int(n) for n in finding.rows}
-    for c in decision.corrections:
-        if c.row not in allowed or c.column not in finding.columns:
-            raise ProblemError(
-                422,
-                "strange-cell",
-                "Not one of the finding's cells",
-                f"Row {c.row}, {c.column} is not one of the cells of this finding.",
-            )
-    if not decision.corrections:
-        raise ProblemError(
-            422, "no-correction", "Nothing corrected", "Write the right value into a cell first."
-        )
-    return tuple(
+    corrections = tuple(
         CorrectCell(row=c.row, column=c.column, value=c.value) for c in decision.corrections
     )
+    chosen = Choice(decision.finding, decision.choice, decision.reason, corrections)
+
+    def command(study: Study) -> Study:
+        return decided(state.keeping, study, state.results.source(having_file(study)), chosen)
+
+    return made_decision(change.carry_out(command))
 
 
 @router.post("/api/studies/{study_id}/layout", status_code=201)
 def decide_layout(request: Request, change: Change, decision: LayoutDecision) -> DecisionReading:
     """Confirm the table's layout: its steps are taken, and the statement says what it implies."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    table = state.results.source(study).after_steps()
-    guess = next((g for g in recognise(table) if g.key == decision.layout), None)
-    if guess is None:
-        raise ProblemError(
-            409, "no-such-layout", "No such layout", "The table does not have that layout: reload."
-        )
-    refuse_broken(apply_steps(table, guess.steps)[1])
-    sentence = f"The table's layout: {guess.label}"
-    logged = NewDecision(
-        stage=PREPARE, about="layout", choice=guess.key, sentence=sentence, reason=decision.reason
-    )
-    implied = guess.change(study.follow_up) if guess.changes else None
-    decided = decide(state.keeping, study, logged, guess.steps, follow_up=implied)
-    return made_decision(change.made(decided))
+
+    def command(study: Study) -> Study:
+        source = state.results.source(having_file(study))
+        return confirm_layout(state.keeping, study, source, decision.layout, decision.reason)
+
+    return made_decision(change.carry_out(command))

@@ -1,7 +1,6 @@
 """Steps: taken, tried, edited, moved, switched off, undone, exported and applied again."""
 
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -9,24 +8,23 @@ from pydantic import Field
 
 from hourglass.analysis.prepare.step_preview import StepPreview
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import StudyWithFile
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
-from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
-from hourglass.api.state import State
-from hourglass.cohort.carry import refuse_rows_gone
-from hourglass.cohort.proposal.waiting import with_waiting_filled
-from hourglass.cohort.steps.apply import Step, refuse_broken
+from hourglass.api.state import State, having_file
+from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.form import StepForm
 from hourglass.cohort.steps.forms import FORMS
-from hourglass.study.changing import arrange_steps as arranged_steps
-from hourglass.study.changing import name_level
-from hourglass.study.changing import take_step as taken
+from hourglass.core.errors import UserError
+from hourglass.study.commands.steps import STEPS_CHANGED, name_level, source_before
+from hourglass.study.commands.steps import arrange_steps as arranged_steps
+from hourglass.study.commands.steps import edit_step as edited
+from hourglass.study.commands.steps import take_step as taken
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import apply_steps_document, steps_document_of
-from hourglass.study.source import Source
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunPreview
 from hourglass.study.work import WorkReading
@@ -73,7 +71,6 @@ class StepPlace(Typed):
 class Arrangement(Typed):
     """The steps that stay, in their order."""
 
-    what: Annotated[str, Field(min_length=1, max_length=200)]
     steps: Annotated[list[StepPlace], Field(max_length=2000)]
 
 
@@ -87,48 +84,45 @@ def step_forms() -> list[StepForm]:
 def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading:
     """Take a step after all others."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    source = state.results.source(study)
-    refuse_rows_gone(new.step, source.after_steps())
-    after, effects = source.with_steps((*source.steps, new.step)).applied()
-    refuse_broken(effects[-1:])
-    follow_up = with_waiting_filled(study.follow_up, source.after_steps(), after)
-    made = taken(state.keeping, study, "taken", new.step, new.reason, follow_up=follow_up)
-    return made_decision(change.made(made))
+
+    def command(study: Study) -> Study:
+        source = state.results.source(having_file(study))
+        return taken(state.keeping, study, source, new.step, new.reason)
+
+    return made_decision(change.carry_out(command))
 
 
 @router.put("/api/studies/{study_id}/steps/{step_id}", status_code=201)
 def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> DecisionReading:
     """Put a step in the place of another. Later steps that it breaks say so and stay."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    before = _before(state, study, step_id)
-    refuse_rows_gone(new.step, before.after_steps())
-    refuse_broken(before.with_steps((*before.steps, new.step)).applied()[1][-1:])
-    edited = taken(state.keeping, study, "edited", new.step, new.reason, instead_of=step_id)
-    return made_decision(change.made(edited))
+
+    def command(study: Study) -> Study:
+        source = state.results.source(having_file(study))
+        return edited(state.keeping, study, source, step_id, new.step, new.reason)
+
+    return made_decision(change.carry_out(command))
 
 
 @router.post("/api/studies/{study_id}/level-names", status_code=201)
 def put_level_name(request: Request, change: Change, new: NewLevelName) -> DecisionReading:
     """Give a level of a category another name, in all stages: a step in Prepare."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    table = state.results.source(study).after_steps()
-    named = name_level(state.keeping, study, table, new.column, new.level, new.name)
-    return made_decision(change.made(named))
+
+    def command(study: Study) -> Study:
+        table = state.results.source(having_file(study)).after_steps()
+        return name_level(state.keeping, study, table, new.column, new.level, new.name)
+
+    return made_decision(change.carry_out(command))
 
 
 @router.post("/api/studies/{study_id}/steps/preview")
-def try_step(request: Request, study_id: UUID, tried: TriedStep) -> PreviewReply:
+def try_step(request: Request, study: StudyWithFile, tried: TriedStep) -> PreviewReply:
     """What a step would do, or the work that finds it out; nothing is changed."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
-    source = (
-        state.results.source(study)
-        if tried.instead_of is None
-        else _before(state, study, tried.instead_of)
-    )
+    source = state.results.source(study)
+    if tried.instead_of is not None:
+        source = source_before(study, source, tried.instead_of)
     key = ("preview", source.hash, hash_of(tried.step.model_dump(mode="json")))
     preview, work = answer_or_work(state.results.answer(key, RunPreview(source, tried.step)))
     return PreviewReply(preview=preview, work=work)
@@ -138,22 +132,17 @@ def try_step(request: Request, study_id: UUID, tried: TriedStep) -> PreviewReply
 def arrange_steps(request: Request, change: Change, wanted: Arrangement) -> None:
     """Move, switch or remove steps: those named stay, in the order given."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    there = {placed.id: placed for placed in study.steps}
     ids = [place.id for place in wanted.steps]
-    if not set(ids) <= set(there) or len(set(ids)) < len(ids):
-        raise ProblemError(
-            409, "steps-changed", "The steps have changed", "The steps have changed: reload."
-        )
-    arranged = [there[p.id].model_copy(update={"active": p.active}) for p in wanted.steps]
-    change.made(arranged_steps(state.keeping, study, wanted.what, arranged))
+    if len(set(ids)) < len(ids):
+        raise UserError("A step is named twice: reload.", STEPS_CHANGED, "steps")
+    places = {place.id: place.active for place in wanted.steps}
+    change.carry_out(lambda study: arranged_steps(state.keeping, study, places))
 
 
 @router.get("/api/studies/{study_id}/steps.json")
-def steps_document(request: Request, study_id: UUID) -> Response:
+def steps_document(request: Request, study: StudyWithFile) -> Response:
     """The follow-up statement and the steps, as a document that can be applied to another file."""
     state: State = request.app.state.hourglass
-    study = state.with_file(study_id)
     table = state.results.source(study).table()
     body = steps_document_of(study, table).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "steps.json")
@@ -163,18 +152,9 @@ def steps_document(request: Request, study_id: UUID) -> Response:
 def apply_document(request: Request, change: Change, document: StepsDocument) -> DecisionReading:
     """Put a document's steps and follow-up statement in the place of those that there are."""
     state: State = request.app.state.hourglass
-    study = change.with_file()
-    table = state.results.source(study).table()
-    applied = apply_steps_document(state.keeping, study, document, table)
-    return made_decision(change.made(applied))
 
+    def command(study: Study) -> Study:
+        table = state.results.source(having_file(study)).table()
+        return apply_steps_document(state.keeping, study, document, table)
 
-def _before(state: State, study: Study, step_id: int) -> Source:
-    """The table with the steps before one of them."""
-    before: list[Step] = []
-    for placed in study.steps:
-        if placed.id == step_id:
-            return state.results.source(study).with_steps(before)
-        if placed.active:
-            before.append(placed.step)
-    raise ProblemError(409, "steps-changed", "The steps have changed", "That step is gone: reload.")
+    return made_decision(change.carry_out(command))

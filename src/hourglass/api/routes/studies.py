@@ -10,18 +10,21 @@ from pydantic import Field
 from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
+from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.report.reporting import report_hash
-from hourglass.study.changing import depended_on, rename
+from hourglass.study.actions.action import PREPARE, REPORT
+from hourglass.study.actions.turns import StudyBegun
+from hourglass.study.commands.files import depended_on
+from hourglass.study.commands.whole import create, delete, rename, restore
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
-from hourglass.study.history import BEGUN
 from hourglass.study.keeping import Headline
 from hourglass.study.results import asked_for
-from hourglass.study.study import PREPARE, REPORT, Analysis, Study, StudyLine
+from hourglass.study.study import Analysis, Study, StudyLine
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -178,46 +181,44 @@ def create_study(request: Request, new: NewStudy) -> Created:
         return Created(id=load_demo(state.keeping, state.blobs, new.demo)[0])
     if new.name is None:
         raise ProblemError(422, "no-name", "No name", "Give the study a name, or name a demo.")
-    return Created(id=state.keeping.create(new.name.strip()))
+    return Created(id=create(state.keeping, new.name))
 
 
 @router.patch("/api/studies/{study_id}", status_code=204)
 def rename_study(request: Request, change: Change, new: Renamed) -> None:
     """Rename a study."""
     state: State = request.app.state.hourglass
-    change.made(rename(state.keeping, change.study, new.name.strip()))
+    change.carry_out(lambda study: rename(state.keeping, study, new.name.strip()))
 
 
 @router.delete("/api/studies/{study_id}", status_code=204)
 def delete_study(request: Request, change: Change) -> None:
     """Delete a study with everything that belongs to it; it can be restored for some days."""
     state: State = request.app.state.hourglass
-    state.keeping.delete(change.study)
+    delete(state.keeping, change.now())
 
 
 @router.post("/api/studies/{study_id}/restore", status_code=204)
 def restore_study(request: Request, study_id: UUID, if_match: IfMatch = None) -> None:
     """Bring back a study that was deleted, as it was in the revision that is named."""
     state: State = request.app.state.hourglass
-    state.keeping.restore(study_id, named_revision(if_match))
+    restore(state.keeping, study_id, named_revision(if_match))
 
 
 @router.post("/api/studies/{study_id}/duplicate", status_code=201)
-def duplicate_study(request: Request, study_id: UUID, new: Renamed) -> Created:
+def duplicate_study(request: Request, study: AskedStudy, new: Renamed) -> Created:
     """A copy of a study under another name, with every decision that stands."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     return Created(id=duplicate(state.keeping, study, new.name.strip()).id)
 
 
 @router.get("/api/studies/{study_id}")
-def overview(request: Request, response: Response, study_id: UUID) -> StudyOverview:
+def overview(request: Request, response: Response, study: AskedStudy) -> StudyOverview:
     """A study with the state of its stages."""
     state: State = request.app.state.hourglass
-    study = state.keeping.load(study_id)
     response.headers["ETag"] = etag(study)
     history = study.history
-    known = state.keeping.headlines(study_id)
+    known = state.keeping.headlines(study.id)
     titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
     ready = isinstance(state.results.source(study).cohort(), Cohort)
     file = study.file
@@ -226,7 +227,7 @@ def overview(request: Request, response: Response, study_id: UUID) -> StudyOverv
         name=study.name,
         file=None if file is None else FileReading.model_validate(file),
         stages=[_line(state, study, name, title, known, ready) for name, title in titles],
-        decisions=sum(d.choice != BEGUN for d in history.standing),
+        decisions=sum(not isinstance(d.action, StudyBegun) for d in history.standing),
         revision=study.revision,
         undo=None if history.undo is None else history.undo.sentence,
         redo=None if history.redo is None else history.redo.sentence,

@@ -3,13 +3,13 @@
 from functools import reduce
 from operator import or_
 from typing import Annotated, Any
-from uuid import UUID
 
 from fastapi import APIRouter, Body, Request
 
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.api.asked_study import ReadyStudy
 from hourglass.api.state import State
 
 
@@ -21,10 +21,10 @@ def router(stages: Stages) -> APIRouter:
         return made
     any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
 
-    def try_statement(request: Request, study_id: UUID, statement: StageStatement) -> Figure:
+    def try_statement(request: Request, ready: ReadyStudy, statement: StageStatement) -> Figure:
         """The curves of a statement that is only tried."""
         state: State = request.app.state.hourglass
-        study, _, cohort = state.ready(study_id)
+        study, _, cohort = ready
         stage = stage_of(state.stages, statement.stage)
         assert stage.tries is not None
         asked = state.results.asked(study, stage, study.analysis(stage.name), cohort)

@@ -94,7 +94,8 @@ NOTHING_MADE: Mapping[int, Made] = MappingProxyType({})
 class StepEffect:
     """What a step did: its name in words, rows, cells, what it made, or why it could do nothing.
 
-    ``becomes`` is the number of rows of another layout, ``left_out`` what has no place in it.
+    ``becomes`` is the number of rows of another layout, ``left_out`` what has no place in it; ``fault`` is
+    set where the step is passed over by a fault of the program, not of the step.
     """
 
     name: str
@@ -105,6 +106,7 @@ class StepEffect:
     broken: str = ""
     becomes: int | None = None
     left_out: tuple[RowsLeftOut, ...] = ()
+    fault: str = ""
 
 
 def apply_steps(
@@ -164,7 +166,8 @@ def _apply(table: Table, step: Step, made: Made | None, watch: Watch) -> tuple[T
         return table, StepEffect(name=name, broken=str(error))
     except Exception as fault:  # whatever it is, the study must go on without the step
         what = f"{type(fault).__name__}: {fault}"[:LONGEST_FAULT]
-        return table, StepEffect(name=name, broken=f"the program could not carry it out ({what})")
+        why = f"the program could not carry it out ({what})"
+        return table, StepEffect(name=name, broken=why, fault=what)
     if done.other_layout:
         lost = sum(lost.rows for lost in done.left_out)
     else:

@@ -5,9 +5,9 @@ from datetime import UTC, datetime
 from hourglass.analysis.shared.cell import words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.tables import ReportRow, ReportTable
-from hourglass.study.plans.departures import in_words
+from hourglass.study.plans.departures import Departure, in_words
 
-HEAD = ("", "planned", "as it is")
+HEAD = ("", "planned", "as it is", "why, and when")
 
 
 def _plan(found: Findings) -> Printed:
@@ -27,14 +27,18 @@ def _plan(found: Findings) -> Printed:
     paragraphs = [f"{said}. Its SHA-256 is {plan.sha256}."]
     if not plan.departures:
         return Printed(paragraphs=(*paragraphs, in_words(plan.departures)))
-    rows = tuple(
-        ReportRow((words(d.about), words(d.planned), words(d.now)), (d.about, d.planned, d.now))
-        for d in plan.departures
-    )
+    rows = tuple(_row(departure) for departure in plan.departures)
     table = ReportTable(
         key="departures", title="What departs from the plan", head=HEAD, keys=HEAD, rows=rows
     )
     return Printed(paragraphs=tuple(paragraphs), tables=(table,))
+
+
+def _row(departure: Departure) -> ReportRow:
+    on = "" if departure.on is None else departure.on.isoformat()
+    why = ", ".join(part for part in (departure.reason, on) if part)
+    cells = (departure.about, departure.planned, departure.now, why)
+    return ReportRow(tuple(words(cell) for cell in cells), cells)
 
 
 def _moment(at: datetime) -> str:

@@ -25,14 +25,27 @@ returning id;
 
 -- name: delete_study
 -- Deleted studies can be brought back until the program is started some days later.
-update studies set deleted_at = now()
-where id = %(id)s and revision = %(seen)s and deleted_at is null
-returning id;
+with deleted as (
+    update studies set deleted_at = now()
+    where id = %(id)s and revision = %(seen)s and deleted_at is null
+    returning id, name, revision
+)
+insert into deletions (study_id, name, revision)
+select id, name, revision from deleted
+returning study_id as id;
 
 -- name: restore_study
-update studies set deleted_at = null
-where id = %(id)s and deleted_at is not null and revision = coalesce(%(revision)s::bigint, revision)
-returning id;
+with restored as (
+    update studies set deleted_at = null
+    where id = %(id)s and deleted_at is not null and revision = coalesce(%(revision)s::bigint, revision)
+    returning id
+)
+update deletions d set restored_at = now() from restored r
+where d.study_id = r.id and d.restored_at is null
+returning r.id;
+
+-- name: deletions
+select study_id as study, name, revision, actor, deleted_at, restored_at from deletions order by id;
 
 -- name: demos_loaded
 select demo from demos_loaded;

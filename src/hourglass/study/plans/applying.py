@@ -4,13 +4,15 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from hourglass.analysis.shared.changed_words import shortened
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.table import Table
 from hourglass.core.errors import HourglassError
-from hourglass.study.changing import attach_file, steps_left
-from hourglass.study.history import ARRANGED, SEALED, NewDecision
+from hourglass.study.actions.plans import PlanApplied, PlanSealed, StepsApplied
+from hourglass.study.actions.steps import StepTaken
+from hourglass.study.commands.files import attach_file
+from hourglass.study.commands.steps import steps_left
+from hourglass.study.history import NewDecision
 from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.plans.document import (
     PlannedAnalysis,
@@ -19,7 +21,7 @@ from hourglass.study.plans.document import (
     plan_of_study,
 )
 from hourglass.study.plans.steps import steps_for_file, with_keys
-from hourglass.study.study import PREPARE, REPORT, Analysis, Decided, Study
+from hourglass.study.study import Analysis, Decided, Study
 
 
 class BrokenSealError(HourglassError):
@@ -100,8 +102,7 @@ def seal_plan(
     )
     seal = sealed.sealed
     assert seal is not None
-    said = f"Plan sealed: SHA-256 {seal.sha256}"
-    entry = NewDecision(stage=REPORT, about="seal", choice=SEALED, sentence=said, after=seal.sha256)
+    entry = NewDecision(action=PlanSealed(sha256=seal.sha256))
     return keeping.append(
         study, entry, replace(study.decided, sealed=sealed.model_dump(mode="json"))
     )
@@ -139,13 +140,9 @@ def _apply(
         planned=document,
         sealed=study.decided.sealed if plan.sealed is None else document,
     )
+    sealed = "" if plan.sealed is None else plan.sealed.sha256
     entry = NewDecision(
-        stage=PREPARE,
-        about="plan",
-        choice=ARRANGED,
-        sentence=shortened(f"By the plan “{plan.name}”"),
-        after="" if plan.sealed is None else plan.sealed.sha256,
-        withdraws=steps_left(study, steps),
+        action=PlanApplied(name=plan.name, sha256=sealed), withdraws=steps_left(study, steps)
     )
     study = keeping.append(study, entry, decided)
     return _decided(keeping, study, plan.steps, plan.decisions)
@@ -160,32 +157,18 @@ def _decided(
     """Log the decisions of a plan that was applied, each with the steps that it took, so that it can be
     withdrawn with them; a step with a reason of its own is a decision too.
     """
-    there = {(d.about, d.choice) for d in study.standing}
+    there = [d.action for d in study.standing]
     made = [
-        (
-            NewDecision(
-                stage=d.stage, about=d.about, choice=d.choice, sentence=d.sentence, reason=d.reason
-            ),
-            _places(planned, k),
-        )
+        (NewDecision(action=d.done, reason=d.reason), _places(planned, k))
         for k, d in enumerate(decisions)
     ]
     made += [
-        (
-            NewDecision(
-                stage=PREPARE,
-                about="step",
-                choice="taken",
-                sentence=shortened(p.step.named()),
-                reason=p.reason,
-            ),
-            [k],
-        )
+        (NewDecision(action=StepTaken(step=p.step), reason=p.reason), [k])
         for k, p in enumerate(planned)
         if p.reason and p.decided is None
     ]
     for decision, places in made:
-        if places or (decision.about, decision.choice) not in there:
+        if places or decision.action not in there:
             steps = tuple(
                 s.model_copy(update={"id": 0, "decision": None}) if k in places else s
                 for k, s in enumerate(study.steps)
@@ -216,17 +199,9 @@ def apply_steps_document(
     assert study.file is not None
     fitted = steps_for_file(document, study.file.sha256, table)
     new = tuple(one.placed for one in fitted)
-    sentence = f"Steps applied from a document: {len(new)}"
     lost = sum(bool(one.why) for one in fitted)
-    if lost:
-        sentence += f"; {lost} of them name rows that are not all in this file"
-    entry = NewDecision(
-        stage=PREPARE,
-        about="plan",
-        choice="applied",
-        sentence=sentence,
-        withdraws=steps_left(study, new),
-    )
+    action = StepsApplied(steps=len(new), lost=lost)
+    entry = NewDecision(action=action, withdraws=steps_left(study, new))
     decided = replace(study.decided, steps=new, follow_up=document.follow_up)
     with keeping.transaction() as inside:
         return _decided(inside, inside.append(study, entry, decided), document.steps, ())

@@ -1,9 +1,11 @@
 """How a study departs from the plan that was sealed: what was decided is compared, not how it reads."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from datetime import date
 from difflib import SequenceMatcher
-from typing import Any
+from functools import partial
+from typing import Any, TypeAlias
 
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.shared.stage import Stages
@@ -12,6 +14,9 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.words import grouped
+from hourglass.study.actions.steps import step_words
+from hourglass.study.history import Decision
+from hourglass.study.plans.decided_since import LastDecisions
 from hourglass.study.plans.document import (
     PlannedAnalysis,
     StudyPlan,
@@ -29,14 +34,28 @@ SHOWN_ONLY = ("stage", "version", "kept", "beside")
 
 MOST_SHOWN = 40
 """Values of a list that are written out: rows, levels."""
+Decided: TypeAlias = Callable[[str], Decision | None]
+"""The decision that last set a field."""
 
 
 class Departure(Typed):
-    """Something that was planned one way and is another way now; blank where it is not there."""
+    """Something that was planned one way and is another way now; blank where it is not there.
+
+    ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision says.
+    """
 
     about: str
     planned: str
     now: str
+    reason: str = ""
+    on: date | None = None
+
+    def by(self, decision: Decision | None) -> "Departure":
+        """The same, with the reason and the day of the decision that made it."""
+        if decision is None:
+            return self
+        made = {"reason": decision.reason, "on": decision.made_at.date()}
+        return self.model_copy(update=made)
 
 
 def in_words(found: Sequence[Departure]) -> str:
@@ -54,18 +73,19 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
     sealed = sealed_plan(study)
     if sealed is None:
         return []
-    now = plan_of_study(study)
+    now, last = plan_of_study(study), LastDecisions(study)
     kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
     return [
-        *(_file(sealed, now) if _sealed_with_data(study) else ()),
-        *_reading(sealed, now),
+        *(_file(sealed, now, last) if _sealed_with_data(study) else ()),
+        *_reading(sealed, now, last),
         *_fields(
             "Follow-up",
             sealed.follow_up.model_dump(mode="json"),
             now.follow_up.model_dump(mode="json"),
+            last.of_follow_up,
         ),
-        *_steps(sealed, now),
-        *_analyses(sealed, now, kinds),
+        *_steps(sealed, now, last),
+        *_analyses(sealed, now, kinds, last),
     ]
 
 
@@ -82,31 +102,34 @@ def _sealed_with_data(study: Study) -> bool:
     return placed is not None and before_data(study, placed) is False
 
 
-def _file(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
+def _file(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Departure]:
     """Another file than the plan was made on; nothing where it was made on none."""
     if sealed.made_on is None or now.made_on is None:
         return []
     if sealed.made_on.sha256 == now.made_on.sha256:
         return []
     planned, used = (f"{one.name} ({one.sha256[:12]})" for one in (sealed.made_on, now.made_on))
-    return [Departure(about="File", planned=planned, now=used)]
+    return [Departure(about="File", planned=planned, now=used).by(last.of_data())]
 
 
-def _reading(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
+def _reading(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Departure]:
     """Another way of reading than was planned; nothing where none was."""
     if sealed.reading is None or now.reading is None:
         return []
     return _fields(
-        "Reading", sealed.reading.model_dump(mode="json"), now.reading.model_dump(mode="json")
+        "Reading",
+        sealed.reading.model_dump(mode="json"),
+        now.reading.model_dump(mode="json"),
+        lambda _: last.of_data(),
     )
 
 
-def _steps(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
+def _steps(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Departure]:
     """Steps that were edited, taken, removed or moved, in their order."""
     before = [p.step for p in sealed.steps if p.active]
     after = [p.step for p in now.steps if p.active]
     # In another file the numbers of rows are those of other rows: these were looked for by who they are.
-    aside = {"rows", "row"} if _file(sealed, now) else set[str]()
+    aside = {"rows", "row"} if _file(sealed, now, last) else set[str]()
     was, becomes = (
         [json.dumps(s.model_dump(mode="json", exclude=aside)) for s in steps]
         for steps in (before, after)
@@ -118,7 +141,8 @@ def _steps(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
         edited = min(b - a, d - c)
         for k in range(edited):
             if before[a + k].kind == after[c + k].kind and was[a + k] not in becomes:
-                found += _edited(before[a + k], after[c + k])
+                edited_by = last.of_step(c + k)
+                found += [d.by(edited_by) for d in _edited(before[a + k], after[c + k])]
             else:
                 gone.append(a + k)
                 new.append(c + k)
@@ -127,26 +151,34 @@ def _steps(sealed: StudyPlan, now: StudyPlan) -> list[Departure]:
     for j in gone:
         moved = next((k for k in new if becomes[k] == was[j]), None)
         if moved is None:
-            found.append(Departure(about="Step", planned=before[j].named(), now=""))
+            gone_by = last.of_step_gone(before[j])
+            found.append(Departure(about="Step", planned=step_words(before[j]), now="").by(gone_by))
         else:
             new.remove(moved)
             about = f"Step “{before[j].named()}”"
             planned, now_at = f"step {j + 1}", f"step {moved + 1}"
             if planned != now_at:
-                found.append(Departure(about=about, planned=planned, now=now_at))
-    return found + [Departure(about="Step", planned="", now=after[k].named()) for k in new]
+                made = Departure(about=about, planned=planned, now=now_at)
+                found.append(made.by(last.of_arranging()))
+    return found + [
+        Departure(about="Step", planned="", now=step_words(after[k])).by(last.of_step(k))
+        for k in new
+    ]
 
 
 def _edited(before: Step, after: Step) -> list[Departure]:
     """A step that was planned otherwise; what its name does not show is shown field by field."""
     if before.named() != after.named():
-        return [Departure(about="Step", planned=before.named(), now=after.named())]
+        return [Departure(about="Step", planned=step_words(before), now=step_words(after))]
     fields = before.model_dump(mode="json"), after.model_dump(mode="json")
-    return _fields(f"Step “{before.named()}”", *fields)
+    return _fields(f"Step “{before.named()}”", *fields, lambda _: None)
 
 
 def _analyses(
-    sealed: StudyPlan, now: StudyPlan, kinds: Mapping[str, tuple[str, type[StageStatement]]]
+    sealed: StudyPlan,
+    now: StudyPlan,
+    kinds: Mapping[str, tuple[str, type[StageStatement]]],
+    last: LastDecisions,
 ) -> list[Departure]:
     found = []
     for name, (title, kind) in kinds.items():
@@ -155,24 +187,30 @@ def _analyses(
         for k in range(max(len(before), len(after))):
             about = title if k == 0 else f"{title}, {k + 1}"
             if k >= len(before):
-                found.append(Departure(about=about, planned="", now="made beside the plan"))
+                made = Departure(about=about, planned="", now="made beside the plan")
+                found.append(made.by(last.of_stage(name)))
             elif k >= len(after):
-                found.append(Departure(about=about, planned="planned", now="not made"))
+                made = Departure(about=about, planned="planned", now="not made")
+                found.append(made.by(last.of_stage(name)))
             else:
-                found += _statement(about, before[k], after[k], kind)
+                found += _statement(about, before[k], after[k], kind, partial(last.of_field, name))
     return found
 
 
 def _statement(
-    about: str, before: PlannedAnalysis, after: PlannedAnalysis, kind: type[StageStatement]
+    about: str,
+    before: PlannedAnalysis,
+    after: PlannedAnalysis,
+    kind: type[StageStatement],
+    decided: Decided,
 ) -> list[Departure]:
     """Fields that are stated otherwise; where the plan left all to the program, nothing departs."""
     if not before.statement:
         return []
     planned, made = kind.read(before.statement), kind.read(after.statement)
-    found = _fields(about, planned.model_dump(mode="json"), made.model_dump(mode="json"))
+    found = _fields(about, planned.model_dump(mode="json"), made.model_dump(mode="json"), decided)
     if isinstance(planned, ModelStatement) and isinstance(made, ModelStatement):
-        found += _kept(about, planned.kept, made.kept)
+        found += [d.by(decided("kept")) for d in _kept(about, planned.kept, made.kept)]
     return found
 
 
@@ -195,13 +233,15 @@ def _kept(
     ]
 
 
-def _fields(about: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Departure]:
+def _fields(
+    about: str, before: Mapping[str, Any], after: Mapping[str, Any], decided: Decided
+) -> list[Departure]:
     return [
         Departure(
             about=f"{about}: {name.replace('_', ' ')}",
             planned=said(before.get(name)),
             now=said(after.get(name)),
-        )
+        ).by(decided(name))
         for name in {**before, **after}
         if name not in SHOWN_ONLY and before.get(name) != after.get(name)
     ]

@@ -18,10 +18,16 @@ from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlannedFile, PlannedStep
 from hourglass.cohort.steps.names import RenameColumn
+from hourglass.cohort.words import cut
 from hourglass.core.near_ties import NEAR_TIE
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.data import FileAttached
+from hourglass.study.actions.plans import PlanApplied, PlanSealed
+from hourglass.study.actions.turns import Done, Redone, Undone, Withdrawn
+from hourglass.study.actions.upgrading import earlier_decision
 from hourglass.study.history import Decision, reported
 from hourglass.study.plans.mistakes import wrong_places
-from hourglass.study.study import PREPARE, Study
+from hourglass.study.study import Study
 
 
 class PlannedAnalysis(BaseModel):
@@ -34,7 +40,12 @@ class PlannedAnalysis(BaseModel):
 
 
 class PlannedDecision(BaseModel):
-    """Something that was decided, and why."""
+    """Something that was decided, and why.
+
+    Attributes:
+        stage, about, choice, sentence: what was decided, for whoever reads the document.
+        action: what was decided, as data; a plan of an earlier program does not have it.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     stage: Annotated[str, Field(max_length=60)]
@@ -42,6 +53,26 @@ class PlannedDecision(BaseModel):
     choice: Annotated[str, Field(max_length=60)]
     sentence: Annotated[str, Field(max_length=400)]
     reason: Annotated[str, Field(max_length=2000)] = ""
+    action: Done | None = None
+
+    @property
+    def done(self) -> Done:
+        """What was decided, as data."""
+        return self.action or earlier_decision(self.stage, self.about, self.choice, self.sentence)
+
+    @classmethod
+    def of(cls, decision: Decision) -> "PlannedDecision":
+        """A decision of a study."""
+        action = decision.action
+        assert not isinstance(action, Undone | Redone | Withdrawn)
+        return cls(
+            stage=decision.stage,
+            about=cut(action.about, 400),
+            choice=cut(str(getattr(action, "choice", action.kind)), 60),
+            sentence=decision.sentence,
+            reason=decision.reason,
+            action=action,
+        )
 
 
 class Seal(BaseModel):
@@ -85,6 +116,9 @@ class StudyPlan(BaseModel):
         """The hash of all that it says but its seal: of JSON with sorted keys and no spaces, UTF-8."""
         said = self.model_dump(mode="json", exclude={"sealed"})
         # What plans could not state when the first were sealed counts only where it is stated.
+        for decision in said["decisions"]:
+            if decision["action"] is None:
+                del decision["action"]
         if self.follow_up.near_ties == NEAR_TIE:
             del said["follow_up"]["near_ties"]
         text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
@@ -108,7 +142,7 @@ class StudyPlan(BaseModel):
 def plan_of_study(study: Study) -> StudyPlan:
     """What stands in a study, as a plan for another file."""
     reasons = {d.id: d.reason for d in study.decisions}
-    decisions = reported(study.standing, PREPARE)
+    decisions = reported(study.standing)
     place = {d.id: k for k, d in enumerate(decisions)}
     file, planned = study.file, _waiting(study)
     keys = [()] * len(study.steps) if planned is None else [p.rows_known_by for p in planned.steps]
@@ -131,12 +165,7 @@ def plan_of_study(study: Study) -> StudyPlan:
             )
             for p, known in zip(study.steps, keys, strict=True)
         ),
-        decisions=tuple(
-            PlannedDecision(
-                stage=d.stage, about=d.about, choice=d.choice, sentence=d.sentence, reason=d.reason
-            )
-            for d in decisions
-        ),
+        decisions=tuple(PlannedDecision.of(d) for d in decisions),
         analyses=tuple(
             PlannedAnalysis(stage=a.stage, name=a.name, statement=_versioned(a.body))
             for a in study.analyses
@@ -162,12 +191,20 @@ def sealing(study: Study) -> Decision | None:
     plan = sealed_plan(study)
     if plan is None or plan.sealed is None:
         return None
-    return next((d for d in study.standing if d.after == plan.sealed.sha256), None)
+    return next(
+        (
+            d
+            for d in study.standing
+            if isinstance(d.action, PlanSealed | PlanApplied)
+            and d.action.sha256 == plan.sealed.sha256
+        ),
+        None,
+    )
 
 
 def before_data(study: Study, decision: Decision) -> bool | None:
     """Whether something was decided before the study's data were read; None while it has none."""
-    read = next((d for d in study.decisions if d.about == "file"), None)
+    read = next((d for d in study.decisions if isinstance(d.action, FileAttached)), None)
     return None if read is None else decision.id < read.id
 
 

@@ -4,14 +4,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from hourglass.analysis.prepare.sentence import follow_up_sentence
-from hourglass.analysis.shared.changed_words import shortened
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import StepEffect
+from hourglass.cohort.words import cut
 from hourglass.core.watch import Watch
+from hourglass.study.history import LONGEST
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan
 from hourglass.study.plans.steps import StepForFile, steps_for_file
 from hourglass.study.source import Source
@@ -70,7 +71,7 @@ class RunPlanFit:
             if isinstance(cohort, Cohort):
                 found = stage.run(cohort, _asked(self.stages, analyses, one, cohort), watch)
                 said, why = found.sentence.text, found.blank or ""
-            lines.append(FitLine(part=stage.title, states=shortened(said), why=why))
+            lines.append(FitLine(part=stage.title, states=cut(said, LONGEST), why=why))
         return PlanFit(lines=lines, words=_in_words(lines))
 
 

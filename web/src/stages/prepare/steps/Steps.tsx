@@ -28,14 +28,14 @@ export function Steps({
   const asked = (useLocation().state as { step?: number } | null)?.step ?? null;
   const [chosen, setChosen] = useState<number | null>(asked);
   useEffect(() => setChosen(asked), [asked]);
-  const put = (what: string, next: readonly StepReading[]) =>
-    arrange.mutate({ what, steps: next.map(({ id, active }) => ({ id, active })) });
+  const put = (next: readonly StepReading[]) =>
+    arrange.mutate({ steps: next.map(({ id, active }) => ({ id, active })) });
   const move = (k: number, by: number) => {
     const next = [...steps];
     const [step] = next.splice(k, 1);
     if (step) {
       next.splice(k + by, 0, step);
-      put(`moved: ${step.name}`.slice(0, 200), next);
+      put(next);
     }
   };
   const busy = arrange.isPending;
@@ -68,10 +68,7 @@ export function Steps({
                   disabled={busy}
                   slotProps={{ input: { "aria-label": `On: ${step.name}` } }}
                   onChange={(event) =>
-                    put(
-                      event.target.checked ? "switched on" : "switched off",
-                      steps.map((s) => (s === step ? { ...s, active: event.target.checked } : s)),
-                    )
+                    put(steps.map((s) => (s === step ? { ...s, active: event.target.checked } : s)))
                   }
                 />
                 {forms.some((form) => form.kind === step.step.kind) ? (
@@ -96,12 +93,7 @@ export function Steps({
                 <Button
                   disabled={busy}
                   aria-label={`Remove ${step.name}`}
-                  onClick={() =>
-                    put(
-                      `removed: ${step.name}`.slice(0, 200),
-                      steps.filter((s) => s !== step),
-                    )
-                  }
+                  onClick={() => put(steps.filter((s) => s !== step))}
                 >
                   Remove
                 </Button>

@@ -1,7 +1,7 @@
 """Taking the last change of a study back, and doing it again: each is one entry of its log too."""
 
-from hourglass.analysis.shared.changed_words import shortened
-from hourglass.study.history import REDONE, UNDONE, NewDecision
+from hourglass.study.actions.turns import Redone, Undone
+from hourglass.study.history import NewDecision
 from hourglass.study.keeping import Keeping
 from hourglass.study.study import NothingToUndoError, Study
 
@@ -15,13 +15,9 @@ def undo(keeping: Keeping, study: Study) -> Study:
     last, under = study.history.undo, study.history.under
     if last is None or under is None:
         raise NothingToUndoError("There is nothing to undo.")
-    entry = NewDecision(
-        stage=last.stage,
-        about=last.about,
-        choice=UNDONE,
-        sentence=shortened(f"Undone: {last.sentence}"),
-        undoes=last.id,
-    )
+    assert not isinstance(last.action, Undone | Redone)
+    action = Undone(of=last.action, decision=last.id)
+    entry = NewDecision(action=action, undoes=last.id)
     return keeping.append(study, entry, keeping.decided_at(study.id, under.id))
 
 
@@ -34,11 +30,7 @@ def redo(keeping: Keeping, study: Study) -> Study:
     next_one = study.history.redo
     if next_one is None:
         raise NothingToUndoError("There is nothing to redo.")
-    entry = NewDecision(
-        stage=next_one.stage,
-        about=next_one.about,
-        choice=REDONE,
-        sentence=shortened(f"Redone: {next_one.sentence}"),
-        redoes=next_one.id,
-    )
+    assert not isinstance(next_one.action, Undone | Redone)
+    action = Redone(of=next_one.action, decision=next_one.id)
+    entry = NewDecision(action=action, redoes=next_one.id)
     return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))

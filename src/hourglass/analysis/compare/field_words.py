@@ -1,0 +1,39 @@
+"""The words of the fields of Compare's statement."""
+
+from typing import Any
+
+from hourglass.analysis.compare.weight_words import WORDS as WEIGHT_WORDS
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
+from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_words, yes_as
+
+
+def _margin(margin: Any) -> str:
+    if not margin:
+        return ""
+    return (
+        f"{wording.plain(100 * margin['size'])} percentage points at {wording.plain(margin['at'])}"
+    )
+
+
+COMPARE_WORDS: Words = {
+    **GROUPED_WORDS,
+    "by": FieldWords("Compare by"),
+    **CONFIDENCE_WORDS,
+    "each": FieldWords("Each variable in turn"),
+    "contrast": FieldWords("Difference shown for"),
+    "weight": FieldWords(
+        "Weight of the event times",
+        one_of_words({key: one.weighting for key, one in WEIGHT_WORDS.items()}),
+    ),
+    "within": FieldWords("Strata"),
+    "ordered": FieldWords("Order of the groups", yes_as("in their order")),
+    "scores": FieldWords("Scores"),
+    "pairs": FieldWords(
+        "Pairs of groups",
+        one_of_words({"none": "", "all": "all pairs", "reference": "each against the reference"}),
+    ),
+    "adjustment": FieldWords("Adjustment of p"),
+    "margin": FieldWords("Not worse than by", _margin),
+    "seed": FieldWords("Seed of what is drawn"),
+}

@@ -1,0 +1,74 @@
+"""The study that a request is about: looked up in one place, where it is decided who may do what."""
+
+from enum import StrEnum
+from typing import Annotated, NamedTuple
+from uuid import UUID
+
+from fastapi import Depends, Request
+
+from hourglass.api.problems import ProblemError
+from hourglass.api.state import State, having_file
+from hourglass.cohort.followup import Cohort
+from hourglass.study.source import Source
+from hourglass.study.study import Study
+
+
+class Role(StrEnum):
+    """What somebody does with a study; there are no accounts yet, and everybody does all of it."""
+
+    LOOK = "look"
+    CHANGE = "change"
+
+
+def study_for(state: State, study_id: UUID, role: Role) -> Study:
+    """The study, for somebody in a role.
+
+    Raises:
+        NoSuchStudyError: when there is none, or it is not for them.
+    """
+    return state.keeping.load(study_id)
+
+
+def _asked(request: Request, study_id: UUID) -> Study:
+    return study_for(request.app.state.hourglass, study_id, Role.LOOK)
+
+
+AskedStudy = Annotated[Study, Depends(_asked)]
+"""The study of the address."""
+
+
+def _with_file(study: AskedStudy) -> Study:
+    return having_file(study)
+
+
+StudyWithFile = Annotated[Study, Depends(_with_file)]
+"""The study of the address, which must have its file."""
+
+
+class Ready(NamedTuple):
+    """A study whose cohort is formed."""
+
+    study: Study
+    source: Source
+    cohort: Cohort
+
+
+def ready(state: State, study: Study) -> Ready:
+    """The study with its cohort.
+
+    Raises:
+        ProblemError: when Prepare has not formed it, with what must be decided first.
+    """
+    source = state.results.source(study)
+    cohort = source.cohort()
+    if not isinstance(cohort, Cohort):
+        raise ProblemError(409, "waits-for-prepare", "Prepare is not done", cohort[0].sentence)
+    return Ready(study, source, cohort)
+
+
+def _ready(request: Request, study: AskedStudy) -> Ready:
+    return ready(request.app.state.hourglass, study)
+
+
+ReadyStudy = Annotated[Ready, Depends(_ready)]
+"""The study of the address, whose cohort Prepare must have formed."""

@@ -1,0 +1,125 @@
+"""Commands on a study's data: files attached and read otherwise, exports received, accepted and refused."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from hourglass.cohort.reading.packed import PackedReading
+from hourglass.cohort.steps.document import PlacedStep
+from hourglass.core.errors import UserError
+from hourglass.study.actions.data import (
+    ExportReceived,
+    ExportRefused,
+    ExportTaken,
+    FileAttached,
+    FileReadOtherwise,
+)
+from hourglass.study.actions.turns import StudyBegun, StudyRenamed
+from hourglass.study.history import NewDecision
+from hourglass.study.keeping import Bytes, Keeping, NewFile
+from hourglass.study.study import Decided, FileAlreadyReadError, Study
+
+
+def kept_file(
+    kept: Bytes, name: str, data: bytes, reading: PackedReading, sha256: str = ""
+) -> NewFile:
+    """Keep the bytes of a file that was read, and its table.
+
+    Args:
+        sha256: of the bytes, where they are kept already.
+    """
+    return NewFile(
+        name=name,
+        sha256=sha256 or kept.put(data),
+        table_sha256=kept.put(reading.table),
+        size=len(data),
+        reading=reading,
+    )
+
+
+def attach_file(
+    keeping: Keeping, study: Study, file: NewFile, planned: Decided | None = None
+) -> Study:
+    """Give a study its file, or another while nothing depends on it.
+
+    Args:
+        planned: what was decided of the file before it came; else the statement proposed for it is taken.
+
+    Raises:
+        FileAlreadyReadError: when steps or statements depend on the file that is there.
+    """
+    if depended_on(study):
+        raise FileAlreadyReadError(
+            "Steps, decisions or statements were made for the study's file. Send this one as a new "
+            "export, or start a new study."
+        )
+    before = "" if study.file is None else study.file.name
+    action = FileAttached(name=file.name, sha256=file.sha256, before=before)
+    decided = planned or replace(study.decided, follow_up=file.reading.proposal)
+    with keeping.transaction() as inside:
+        export = inside.add_export(study.id, file, waiting=False)
+        return inside.append(study, NewDecision(action=action), replace(decided, export=export))
+
+
+def depended_on(study: Study) -> bool:
+    """Whether anything was decided that depends on the study's file."""
+    apart = (StudyBegun, StudyRenamed, FileAttached)
+    about_data = [d for d in study.standing if not isinstance(d.action, apart)]
+    return study.file is not None and bool(about_data)
+
+
+def read_again(keeping: Keeping, study: Study, file: NewFile) -> Study:
+    """Read the same bytes by another recipe. Steps stay; those that no longer fit say so."""
+    before = study.file
+    assert before is not None
+    action = FileReadOtherwise(
+        before=before.recipe,
+        after=file.reading.recipe,
+        how_before=before.how_read,
+        how=file.reading.how,
+    )
+    with keeping.transaction() as inside:
+        export = inside.add_export(study.id, file, waiting=False)
+        decided = replace(study.decided, export=export)
+        return inside.append(study, NewDecision(action=action), decided)
+
+
+def receive_export(keeping: Keeping, study: Study, file: NewFile) -> Study:
+    """Keep a new export waiting until somebody accepts it; it takes the place of one that waited.
+
+    Raises:
+        UserError: when it holds just what the study has already.
+    """
+    if study.file is not None and file.table_sha256 == study.file.table_sha256:
+        raise UserError("This file holds just what the study has already.", "same-export", "file")
+    action = ExportReceived(name=file.name, sha256=file.sha256)
+    with keeping.transaction() as inside:
+        inside.add_export(study.id, file, waiting=True)
+        return inside.append(study, NewDecision(action=action), study.decided)
+
+
+def refuse_export(keeping: Keeping, study: Study) -> Study:
+    """Let go of the export that waits, if any."""
+    waiting = study.waiting
+    if waiting is None:
+        return study
+    with keeping.transaction() as inside:
+        inside.forget_waiting_export(study.id)
+        action = ExportRefused(name=waiting.name)
+        return inside.append(study, NewDecision(action=action), study.decided)
+
+
+def use_export(
+    keeping: Keeping, study: Study, export: int, name: str, carried: Sequence[PlacedStep] | None
+) -> Study:
+    """Take another export into use.
+
+    Args:
+        carried: the steps carried over to it; None for those it had when it was last in use.
+    """
+    if carried is None:
+        last = keeping.last_with_export(study.id, export)
+        carried = () if last is None else last.steps
+    before = "" if study.file is None else study.file.name
+    action = ExportTaken(export=export, name=name, before=before)
+    decided = replace(study.decided, export=export, steps=tuple(carried))
+    return keeping.append(study, NewDecision(action=action), decided)

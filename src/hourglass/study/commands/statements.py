@@ -1,0 +1,131 @@
+"""Commands on what the stages state, and on the analyses that state it."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from hourglass.analysis.references import asked_references, reference_step
+from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.unknown_names import refuse_unknown_names
+from hourglass.cohort.table import Table
+from hourglass.core.errors import UserError
+from hourglass.study.actions.action import PREPARE
+from hourglass.study.actions.statements import (
+    AnalysisArranged,
+    AnalysisBegun,
+    AnalysisDeleted,
+    AnalysisPlace,
+    Answered,
+    statement_action,
+)
+from hourglass.study.commands.steps import decide, put_step
+from hourglass.study.history import NewDecision
+from hourglass.study.keeping import Keeping
+from hourglass.study.study import Analysis, Study
+
+
+def state(
+    keeping: Keeping,
+    study: Study,
+    analysis: int | None,
+    statement: StageStatement,
+    table: Table,
+    in_effect: StageStatement | None = None,
+) -> Study:
+    """Put the statement of an analysis.
+
+    A reference level that it asks for becomes a step in Prepare, so that all stages share it.
+
+    Args:
+        analysis: its id; None for the first of its stage.
+        table: as the steps have left it.
+        in_effect: what holds where nobody has written a statement yet.
+
+    Raises:
+        NoSuchColumnError, NoSuchLevelError: when it names what was not named before, and is not there.
+    """
+    named = study.analysis(statement.stage, analysis)
+    before = in_effect if named.body is None else type(statement).read(named.body)
+    refuse_unknown_names(statement, None if named.body is None else before, table)
+    body = _body(statement)
+    with keeping.transaction() as inside:
+        for column, level in asked_references(statement, table).items():
+            step, instead_of = reference_step(table, study.steps, column, level)
+            study = put_step(inside, study, step, instead_of=instead_of)
+        id = named.id or inside.begin_analysis(study.id, statement.stage, begun=False)
+        was = {} if before is None else _body(before)
+        action = statement_action(statement.stage, id, statement.version, was, body)
+        if named.body == body:
+            return study.left_as_it_is(action)
+        decided = study.decided.with_analysis(replace(named, id=id, body=body))
+        return inside.append(study, NewDecision(action=action), decided)
+
+
+def _body(statement: StageStatement) -> dict[str, Any]:
+    return statement.without_references().model_dump(mode="json")
+
+
+def begin_analysis(
+    keeping: Keeping, study: Study, stage: str, name: str, body: Mapping[str, Any] | None
+) -> tuple[Study, int]:
+    """Begin another analysis of a stage, after those that there are; it states what ``body`` does."""
+    with keeping.transaction() as inside:
+        if not study.of_stage(stage):  # the first one is there without anybody's decision
+            inside.begin_analysis(study.id, stage, begun=False)
+        made = inside.begin_analysis(study.id, stage, begun=True)
+        position = 1 + max((a.position for a in study.of_stage(stage)), default=0)
+        new = Analysis(id=made, stage=stage, name=name, position=position, body=body, begun=True)
+        action = AnalysisBegun(stage=stage, analysis=made, name=name)
+        entry = NewDecision(action=action)
+        return inside.append(study, entry, study.decided.with_analysis(new)), made
+
+
+def arrange_analysis(
+    keeping: Keeping,
+    study: Study,
+    analysis: int,
+    name: str,
+    position: int,
+    needs: Mapping[str, int],
+) -> Study:
+    """Name an analysis, move it, or say what it follows from.
+
+    Raises:
+        UserError: when it is not there; NoSuchAnalysisError: when one that it follows from is not.
+    """
+    was = _of_study(study, analysis)
+    for stage, needed in needs.items():
+        study.analysis(stage, needed)
+    changed = replace(was, name=name, position=position, needs=dict(needs))
+    action = AnalysisArranged(
+        stage=was.stage,
+        analysis=was.id,
+        before=AnalysisPlace(name=was.name, position=was.position, needs=dict(was.needs)),
+        after=AnalysisPlace(name=name, position=position, needs=dict(needs)),
+    )
+    return keeping.append(study, NewDecision(action=action), study.decided.with_analysis(changed))
+
+
+def remove_analysis(keeping: Keeping, study: Study, analysis: int) -> Study:
+    """Delete an analysis; undoing brings it back.
+
+    Raises:
+        UserError: when it is not there.
+    """
+    was = _of_study(study, analysis)
+    left = tuple(a for a in study.decided.analyses if a.id != analysis)
+    decided = replace(study.decided, analyses=left, gone=study.decided.gone | {analysis})
+    action = AnalysisDeleted(stage=was.stage, analysis=analysis, name=was.name)
+    return keeping.append(study, NewDecision(action=action), decided)
+
+
+def _of_study(study: Study, analysis: int) -> Analysis:
+    found = next((a for a in study.analyses if a.id == analysis), None)
+    if found is None or found.stage == PREPARE:
+        raise UserError("It is gone: reload.", "no-such-analysis", "analysis")
+    return found
+
+
+def answer(keeping: Keeping, study: Study, action: Answered, reason: str) -> Study:
+    """Accept a caution, or leave a check as it is."""
+    return decide(keeping, study, action, reason=reason)
