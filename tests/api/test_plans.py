@@ -54,7 +54,7 @@ def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
     api.put(planned, **{**statement, "confidence": 0.9})
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
     rows = [[cell["text"] for cell in row] for row in piece["tables"][0]["rows"]]
-    assert [row[:3] for row in rows] == [["Compare: confidence", "none", "0.9"]]
+    assert [row[:3] for row in rows] == [["Compare: level of intervals", "as in Estimate", "90%"]]
     place = client.get(f"/api/studies/{planned}/plan-in-place").json()
     assert place["words"] == "1 thing departs from it."
 

@@ -7,6 +7,7 @@ import pytest
 from pydantic import ValidationError
 
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -212,5 +213,8 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     ((about, before, after),) = [
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
     ]
-    assert (about, before, after) == ("Compare: weight", WEIGHTS[0].key, WEIGHTS[1].key)
+    assert (about, before, after) == (
+        "Compare: weight of the event times",
+        *(WORDS[w.key].weighting for w in WEIGHTS[:2]),
+    )
     executor.close()

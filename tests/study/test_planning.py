@@ -78,11 +78,7 @@ def test_what_is_decided_otherwise_departs_from_the_sealed_plan(keeping, planned
     study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), data)
     found = {(d.about, d.planned, d.now) for d in departures(study, STAGES)}
     assert ("Follow-up: unit", "months", "days") in found
-    assert (
-        "Model: terms",
-        "kind number column age unit 1.0",
-        "kind number column age unit 10.0",
-    ) in found
+    assert ("Model: terms", "age per 1", "age per 10") in found
     assert ("Model A", "", "as planned") in found
     assert any(about == "Step" and not before for about, before, _ in found)
     assert len(found) == 4

@@ -48,6 +48,10 @@ def _near_ties(value: Any) -> str:
     return wording.plain(value) if known is None else known[0]
 
 
+def _meanings(value: Any) -> str:
+    return meanings_in_words(value or {})
+
+
 ENDED = {"codes": "what codes say", "date": "whoever has a date of it", "everyone": "everyone"}
 FOLLOW_UP_WORDS: Words = {
     "rows_are": FieldWords("What a row is"),
@@ -56,6 +60,7 @@ FOLLOW_UP_WORDS: Words = {
     "clock": FieldWords("Time", _clock),
     "unit": FieldWords("Unit", one_of_words({UNSTATED: ""})),
     "outcome": FieldWords("Outcome"),
+    "meanings": FieldWords("What codes mean", _meanings),
     "late_entry": FieldWords("Under observation only from"),
     "ended": FieldWords("Who had the event", lambda ended: ENDED.get(ended, "")),
     "event_date": FieldWords("Date of the event"),

@@ -35,7 +35,7 @@ def _plan(found: Findings) -> Printed:
 
 
 def _row(departure: Departure) -> ReportRow:
-    on = "" if departure.on is None else departure.on.isoformat()
+    on = "" if departure.on is None else f"on {departure.on:%-d %B %Y}"
     why = ", ".join(part for part in (departure.reason, on) if part)
     cells = (departure.about, departure.planned, departure.now, why)
     return ReportRow(tuple(words(cell) for cell in cells), cells)

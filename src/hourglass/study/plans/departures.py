@@ -8,8 +8,9 @@ from functools import partial
 from typing import Any, TypeAlias
 
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
-from hourglass.analysis.shared.stage import Stages
-from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.prepare.field_words import FOLLOW_UP_WORDS
+from hourglass.analysis.shared.field_words import NONE, FieldWords, Words
+from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import Step
@@ -32,6 +33,7 @@ SHOWN_ONLY = ("stage", "version", "kept", "beside")
 """Fields of statements that say what is shown or kept, not what is computed."""
 
 
+NO_WORDS: Words = {}
 MOST_SHOWN = 40
 """Values of a list that are written out: rows, levels."""
 Decided: TypeAlias = Callable[[str], Decision | None]
@@ -74,7 +76,7 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
     if sealed is None:
         return []
     now, last = plan_of_study(study), LastDecisions(study)
-    kinds = {stage.name: (stage.title, stage.statement) for stage in stages}
+    kinds = {stage.name: stage for stage in stages}
     return [
         *(_file(sealed, now, last) if _sealed_with_data(study) else ()),
         *_reading(sealed, now, last),
@@ -83,6 +85,7 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
             sealed.follow_up.model_dump(mode="json"),
             now.follow_up.model_dump(mode="json"),
             last.of_follow_up,
+            FOLLOW_UP_WORDS,
         ),
         *_steps(sealed, now, last),
         *_analyses(sealed, now, kinds, last),
@@ -175,17 +178,14 @@ def _edited(before: Step, after: Step) -> list[Departure]:
 
 
 def _analyses(
-    sealed: StudyPlan,
-    now: StudyPlan,
-    kinds: Mapping[str, tuple[str, type[StageStatement]]],
-    last: LastDecisions,
+    sealed: StudyPlan, now: StudyPlan, kinds: Mapping[str, Stage], last: LastDecisions
 ) -> list[Departure]:
     found = []
-    for name, (title, kind) in kinds.items():
+    for name, stage in kinds.items():
         before = [a for a in sealed.analyses if a.stage == name]
         after = [a for a in now.analyses if a.stage == name]
         for k in range(max(len(before), len(after))):
-            about = title if k == 0 else f"{title}, {k + 1}"
+            about = stage.title if k == 0 else f"{stage.title}, {k + 1}"
             if k >= len(before):
                 made = Departure(about=about, planned="", now="made beside the plan")
                 found.append(made.by(last.of_stage(name)))
@@ -193,22 +193,21 @@ def _analyses(
                 made = Departure(about=about, planned="planned", now="not made")
                 found.append(made.by(last.of_stage(name)))
             else:
-                found += _statement(about, before[k], after[k], kind, partial(last.of_field, name))
+                decided = partial(last.of_field, name)
+                found += _statement(about, before[k], after[k], stage, decided)
     return found
 
 
 def _statement(
-    about: str,
-    before: PlannedAnalysis,
-    after: PlannedAnalysis,
-    kind: type[StageStatement],
-    decided: Decided,
+    about: str, before: PlannedAnalysis, after: PlannedAnalysis, stage: Stage, decided: Decided
 ) -> list[Departure]:
     """Fields that are stated otherwise; where the plan left all to the program, nothing departs."""
     if not before.statement:
         return []
+    kind = stage.statement
     planned, made = kind.read(before.statement), kind.read(after.statement)
-    found = _fields(about, planned.model_dump(mode="json"), made.model_dump(mode="json"), decided)
+    bodies = planned.model_dump(mode="json"), made.model_dump(mode="json")
+    found = _fields(about, *bodies, decided, stage.field_words)
     if isinstance(planned, ModelStatement) and isinstance(made, ModelStatement):
         found += [d.by(decided("kept")) for d in _kept(about, planned.kept, made.kept)]
     return found
@@ -234,17 +233,22 @@ def _kept(
 
 
 def _fields(
-    about: str, before: Mapping[str, Any], after: Mapping[str, Any], decided: Decided
+    about: str,
+    before: Mapping[str, Any],
+    after: Mapping[str, Any],
+    decided: Decided,
+    words: Words = NO_WORDS,
 ) -> list[Departure]:
-    return [
-        Departure(
-            about=f"{about}: {name.replace('_', ' ')}",
-            planned=said(before.get(name)),
-            now=said(after.get(name)),
-        ).by(decided(name))
-        for name in {**before, **after}
-        if name not in SHOWN_ONLY and before.get(name) != after.get(name)
-    ]
+    found = []
+    for name in {**before, **after}:
+        if name in SHOWN_ONLY or before.get(name) == after.get(name):
+            continue
+        own = words.get(name) or FieldWords(name.replace("_", " "), said)
+        planned, now = (own.value(body.get(name)) or NONE for body in (before, after))
+        title = own.title[:1].lower() + own.title[1:]
+        made = Departure(about=f"{about}: {title}", planned=planned, now=now)
+        found.append(made.by(decided(name)))
+    return found
 
 
 def said(value: Any) -> str:
@@ -256,4 +260,4 @@ def said(value: Any) -> str:
     if isinstance(value, Mapping):
         there = {name: one for name, one in value.items() if one not in (None, [], "")}
         return " ".join(f"{name} {said(one)}" for name, one in there.items())
-    return "none" if value is None else str(value)
+    return NONE if value is None else str(value)

@@ -18,7 +18,10 @@ export function PlanSide({ study }: { study: string }) {
     <Section title="Plan">
       {place.sealed_at ? (
         <p>
-          Sealed on {place.sealed_at.slice(0, 10)}. <a href="#piece-plan">{place.words}</a>
+          Sealed on {place.sealed_at.slice(0, 10)}.{" "}
+          <a className="to-piece" href="#piece-plan">
+            {place.words}
+          </a>
         </p>
       ) : (
         <p className="quiet">Not sealed: nothing says what was planned before results were seen.</p>
