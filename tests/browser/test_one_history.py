@@ -82,3 +82,24 @@ def test_a_change_made_in_an_older_window_is_not_taken_unseen(page, other, study
     refused = [text for text in page.errors if "412" in text]
     assert len(refused) == 1
     page.errors.clear()
+
+
+def test_what_another_window_decides_about_something_else_is_no_obstacle(page, other, study):
+    for window in (page, other):
+        window.goto(f"{page.address}/studies/{study}/compare")
+        window.get_by_role("table", name="Log-rank test").wait_for()
+    other.slot("weight").click()
+    other.get_by_role("menuitem", name="early").first.click()
+    settled(other)
+    page.stage("Estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    confidence(other, "90%")
+    settled(other)
+    confidence(page, "99%")
+    page.locator(".slot", has_text="99%").wait_for()
+    settled(page)
+    assert page.get_by_role("dialog").count() == 0
+    api = f"{page.address}/api/studies/{study}"
+    stated = [page.request.get(f"{api}/{s}").json()["statement"] for s in ("compare", "estimate")]
+    assert [one["confidence"] for one in stated] == [0.9, 0.99]
+    assert stated[0]["weight"] != "equal"
