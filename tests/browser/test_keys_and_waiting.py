@@ -130,3 +130,26 @@ def test_a_problem_is_shown_in_the_servers_own_words(page):
     page.get_by_role("menuitem", name=re.compile("^99%")).click()
     page.get_by_role("alert").get_by_text("The well has run dry.").wait_for()
     page.errors[:] = [e for e in page.errors if "503" not in e]
+
+
+def test_a_fault_of_the_program_leaves_the_page_around_it_standing(page):
+    page.open("Larkmoor corneal grafts", "estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    detail = "This is a fault in Olden Hourglass, not in your data."
+    problem = {
+        "type": "urn:hourglass:unforeseen", "title": "x", "status": 500, "detail": detail, "place": "",
+    }  # fmt: skip
+    page.route(
+        "**/api/studies/*/compare*",
+        lambda route: route.fulfill(
+            status=500, content_type="application/problem+json", body=json.dumps(problem)
+        ),
+    )
+    page.stage("Compare")
+    page.get_by_text(detail).first.wait_for()
+    page.stage("Estimate")
+    page.get_by_role("slider", name="Sand line").wait_for()
+    page.unroute("**/api/studies/*/compare*")
+    page.stage("Compare")
+    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.errors.clear()
