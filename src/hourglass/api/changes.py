@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import Depends, Header, Request, Response
 
-from hourglass.api.asked_study import Role, study_for
+from hourglass.api.found_study import Role, study_for
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.study.rebasing import Command, carried_out

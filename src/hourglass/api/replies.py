@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from hourglass.analysis.prepare.run import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import ready
+from hourglass.api.found_study import ready
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.core.watch import CancelledError

@@ -16,9 +16,9 @@ from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
-from hourglass.api.asked_study import AskedStudy, Ready, ReadyStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
+from hourglass.api.found_study import FoundStudy, Ready, ReadyStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State, having_file
@@ -116,14 +116,14 @@ def _add_stage(made: APIRouter, stage: Stage) -> None:
 
 
 def _result(stage: Stage) -> Callable[..., Response]:
-    def result(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
+    def result(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
         return stage_reply(request.app.state.hourglass, study, stage.name, analysis)
 
     return result
 
 
 def _part(stage: Stage, part: Part) -> Callable[..., Response]:
-    def result(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
+    def result(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
         return part_reply(request.app.state.hourglass, study, stage.name, part.key, analysis)
 
     return result

@@ -11,9 +11,9 @@ from hourglass.analysis.applied.readings import AppliedResult
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import ReadyStudy, Role, study_for
-from hourglass.api.asked_study import ready as formed
 from hourglass.api.downloads import download
+from hourglass.api.found_study import ReadyStudy, Role, study_for
+from hourglass.api.found_study import ready as formed
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.state import State

@@ -7,8 +7,8 @@ from fastapi import APIRouter, Request
 from pydantic import Field
 
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
+from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.words import cut
@@ -86,7 +86,7 @@ def log_decision(request: Request, change: Change, new: NewDecision) -> Decision
 
 
 @router.get("/api/studies/{study_id}/decisions")
-def decisions(request: Request, study: AskedStudy) -> LogReading:
+def decisions(request: Request, study: FoundStudy) -> LogReading:
     """The decisions log: what was decided, how it read before and after, why and when."""
     history = study.history
     return LogReading(

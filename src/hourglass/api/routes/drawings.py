@@ -25,9 +25,9 @@ from hourglass.analysis.shared.figure.table import (
 )
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
+from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.report.print.figure import Printable
@@ -93,7 +93,7 @@ class PrintAsked(Typed):
 
 @router.get(DRAWING + "/figure")
 def figure_window(
-    request: Request, study: AskedStudy, drawing: str, asked: Annotated[WindowAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, asked: Annotated[WindowAsked, Query()]
 ) -> Figure:
     """Some tracks of a figure over a window, thinned to what its pixels can show."""
     whole = _figure(_drawing(request, study, drawing))
@@ -109,7 +109,7 @@ def figure_window(
 
 
 @router.get(DRAWING + "/series/{key}/{page}", response_class=Response)
-def series_page(request: Request, study: AskedStudy, drawing: str, key: int, page: int) -> Response:
+def series_page(request: Request, study: FoundStudy, drawing: str, key: int, page: int) -> Response:
     """A page of a long series: its times, then each of its columns, as little-endian doubles."""
     series = _drawing(request, study, drawing).series
     if not 0 <= key < len(series) or page < 0:
@@ -122,7 +122,7 @@ def series_page(request: Request, study: AskedStudy, drawing: str, key: int, pag
 
 @router.get(DRAWING + "/table")
 def figure_table(
-    request: Request, study: AskedStudy, drawing: str, asked: Annotated[TableAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, asked: Annotated[TableAsked, Query()]
 ) -> FigureTablePage:
     """Rows of a table behind the figure, every number with all its digits."""
     tables = _tables(request, study, drawing, asked)
@@ -131,7 +131,7 @@ def figure_table(
 
 @router.get(DRAWING + "/table.csv", response_class=Response)
 def figure_table_csv(
-    request: Request, study: AskedStudy, drawing: str, asked: Annotated[TableFileAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, asked: Annotated[TableFileAsked, Query()]
 ) -> Response:
     """A whole table behind the figure as text, every number with all its digits."""
     table = _tables(request, study, drawing, asked)[asked.which]
@@ -139,7 +139,7 @@ def figure_table_csv(
 
 
 @router.post("/figures", response_class=Response)
-def print_file(request: Request, study: AskedStudy, asked: PrintAsked) -> Response:
+def print_file(request: Request, study: FoundStudy, asked: PrintAsked) -> Response:
     """Print figures as one file; the same request gives the same bytes."""
     looks = study.looks
     figures = [
@@ -150,7 +150,7 @@ def print_file(request: Request, study: AskedStudy, asked: PrintAsked) -> Respon
 
 
 @router.get("/figures/{view}")
-def figure_settings(request: Request, study: AskedStudy, view: View) -> PrintSettings:
+def figure_settings(request: Request, study: FoundStudy, view: View) -> PrintSettings:
     """How the figure of a view was last printed, its axes as the view has them now."""
     decided = study.decided
     kept = PrintSettings.model_validate(decided.figures.get(view, {}))

@@ -9,8 +9,8 @@ from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.export_comparison import ExportComparison
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import StudyWithFile
 from hourglass.api.changes import Change
+from hourglass.api.found_study import StudyWithFile
 from hourglass.api.replies import answer_or_work, within_a_moment
 from hourglass.api.routes.prepare import RowPage, page_of
 from hourglass.api.state import State, having_file

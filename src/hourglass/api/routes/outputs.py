@@ -12,8 +12,8 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy, ReadyStudy
 from hourglass.api.downloads import attachment, download
+from hourglass.api.found_study import FoundStudy, ReadyStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import (
     StageReply,
@@ -123,7 +123,7 @@ def codebook(request: Request, ready: ReadyStudy) -> Response:
 
 
 @router.get("/api/studies/{study_id}/ledger.{kind}")
-def ledger(request: Request, study: AskedStudy, kind: str) -> Response:
+def ledger(request: Request, study: FoundStudy, kind: str) -> Response:
     """Where the rows went, as a figure or as text."""
     state: State = request.app.state.hourglass
     if study.file is None or kind not in ("svg", "txt"):
@@ -138,7 +138,7 @@ def ledger(request: Request, study: AskedStudy, kind: str) -> Response:
 @router.get(
     "/api/studies/{study_id}/report", response_model=StageReply[ReportResult, ReportStatement]
 )
-def report(request: Request, study: AskedStudy, analysis: Id = None) -> Response:
+def report(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
     """A report as it is composed."""
     state: State = request.app.state.hourglass
     blocked = blocked_reply(state, study)

@@ -7,9 +7,9 @@ from fastapi import APIRouter, Body, Request
 from fastapi.responses import Response
 
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
+from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, made_decision
@@ -52,7 +52,7 @@ class FitReply(Typed):
 
 
 @router.get("/api/studies/{study_id}/plan.json", response_class=Response)
-def study_plan(request: Request, study: AskedStudy) -> Response:
+def study_plan(request: Request, study: FoundStudy) -> Response:
     """All that makes the study's results from its file, as a document that can be run on another."""
     state: State = request.app.state.hourglass
     body = plan_for_others(study, _table(state, study)).model_dump_json(indent=1)
@@ -60,7 +60,7 @@ def study_plan(request: Request, study: AskedStudy) -> Response:
 
 
 @router.get("/api/studies/{study_id}/sealed-plan.json", response_class=Response)
-def saved_sealed_plan(request: Request, study: AskedStudy) -> Response:
+def saved_sealed_plan(request: Request, study: FoundStudy) -> Response:
     """The plan that was sealed, with its seal."""
     sealed = sealed_plan(study)
     if sealed is None:
@@ -70,7 +70,7 @@ def saved_sealed_plan(request: Request, study: AskedStudy) -> Response:
 
 
 @router.get("/api/studies/{study_id}/plan-in-place")
-def plan_in_place(request: Request, study: AskedStudy) -> PlanReading:
+def plan_in_place(request: Request, study: FoundStudy) -> PlanReading:
     """Whether a plan was applied and sealed, and what departs from it."""
     state: State = request.app.state.hourglass
     planned, sealed = study.decided.planned, sealed_plan(study)
@@ -86,7 +86,7 @@ def plan_in_place(request: Request, study: AskedStudy) -> PlanReading:
 
 
 @router.post("/api/studies/{study_id}/plan-fit")
-def plan_fit(request: Request, study: AskedStudy, plan: Given) -> FitReply:
+def plan_fit(request: Request, study: FoundStudy, plan: Given) -> FitReply:
     """What of a plan fits the study's file, and what does not; nothing is changed."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)

@@ -12,8 +12,8 @@ from hourglass.analysis.prepare.finding_readings import MoveReading
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy, StudyWithFile
 from hourglass.api.changes import Change
+from hourglass.api.found_study import FoundStudy, StudyWithFile
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way, joined, reply_body
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
@@ -97,7 +97,7 @@ class FollowUpReply(Typed):
 
 
 @router.get("/api/studies/{study_id}/prepare", response_model=FollowUpReply)
-def prepare(request: Request, study: AskedStudy) -> Response:
+def prepare(request: Request, study: FoundStudy) -> Response:
     """What Prepare shows besides the rows."""
     state: State = request.app.state.hourglass
     if study.file is None:

@@ -8,9 +8,9 @@ from pydantic import Field
 
 from hourglass.analysis.prepare.step_preview import StepPreview
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import StudyWithFile
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
+from hourglass.api.found_study import StudyWithFile
 from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State, having_file

@@ -10,8 +10,8 @@ from pydantic import Field
 from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.asked_study import AskedStudy
 from hourglass.api.changes import Change, IfMatch, etag, named_revision
+from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
@@ -206,14 +206,14 @@ def restore_study(request: Request, study_id: UUID, if_match: IfMatch = None) ->
 
 
 @router.post("/api/studies/{study_id}/duplicate", status_code=201)
-def duplicate_study(request: Request, study: AskedStudy, new: Renamed) -> Created:
+def duplicate_study(request: Request, study: FoundStudy, new: Renamed) -> Created:
     """A copy of a study under another name, with every decision that stands."""
     state: State = request.app.state.hourglass
     return Created(id=duplicate(state.keeping, study, new.name.strip()).id)
 
 
 @router.get("/api/studies/{study_id}")
-def overview(request: Request, response: Response, study: AskedStudy) -> StudyOverview:
+def overview(request: Request, response: Response, study: FoundStudy) -> StudyOverview:
     """A study with the state of its stages."""
     state: State = request.app.state.hourglass
     response.headers["ETag"] = etag(study)

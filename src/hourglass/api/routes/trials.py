@@ -9,7 +9,7 @@ from fastapi import APIRouter, Body, Request
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.api.asked_study import ReadyStudy
+from hourglass.api.found_study import ReadyStudy
 from hourglass.api.state import State
 
 

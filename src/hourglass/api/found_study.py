@@ -29,15 +29,15 @@ def study_for(state: State, study_id: UUID, role: Role) -> Study:
     return state.keeping.load(study_id)
 
 
-def _asked(request: Request, study_id: UUID) -> Study:
+def _found(request: Request, study_id: UUID) -> Study:
     return study_for(request.app.state.hourglass, study_id, Role.LOOK)
 
 
-AskedStudy = Annotated[Study, Depends(_asked)]
+FoundStudy = Annotated[Study, Depends(_found)]
 """The study of the address."""
 
 
-def _with_file(study: AskedStudy) -> Study:
+def _with_file(study: FoundStudy) -> Study:
     return having_file(study)
 
 
@@ -66,7 +66,7 @@ def ready(state: State, study: Study) -> Ready:
     return Ready(study, source, cohort)
 
 
-def _ready(request: Request, study: AskedStudy) -> Ready:
+def _ready(request: Request, study: FoundStudy) -> Ready:
     return ready(request.app.state.hourglass, study)
 
 
