@@ -1,5 +1,7 @@
 """One history of a study over HTTP: what a change was made from, the log, undoing and redoing."""
 
+import json
+
 import pytest
 
 CSV = "id,t,s,g,age\na,5,1,x,40\nb,7,0,y,50\nc,3,1,x,60\nd,9,0,y,70\ne,4,1,y,45\nf,6,0,x,80\n"
@@ -154,3 +156,17 @@ def test_two_people_at_once_both_stand_where_they_decide_about_different_things(
         "Level of intervals: 95% → 90%",
         "Study renamed: A study → Both",
     ]
+
+
+@pytest.mark.parametrize("text", ["half \\ud800 a character", "a zero \\u0000 byte"])
+def test_words_that_cannot_be_kept_are_refused_wherever_they_stand(api, study, text):
+    before = api.get(study, "decisions")
+    for field in ("about", "sentence", "reason"):
+        body = {"stage": "check", "about": "a", "choice": "b", "sentence": "c", field: "?"}
+        refused = api.client.post(
+            f"/api/studies/{study}/decisions",
+            content=json.dumps(body).replace("?", text),
+            headers={"content-type": "application/json"},
+        )
+        assert refused.status_code == 422, field
+    assert api.get(study, "decisions") == before

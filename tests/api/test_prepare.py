@@ -128,6 +128,8 @@ def test_a_kept_finding_is_decided_and_can_be_taken_back(api, study):
         ("end before start", "correct", [], 422, "Write the right value"),
         ("end before start", "correct", [("1", "t", "2")], 422, "not one of the cells"),
         ("end before start", "correct", [("3", "g", "2")], 422, "not one of the cells"),
+        ("end before start", "correct", [("-1", "t", "2")], 422, "not one of the cells"),
+        ("end before start", "correct", [(str(2**70), "t", "2")], 422, "not one of the cells"),
         ("end before start", "correct", [("3", "t", "soon")], 422, "“soon” is not a number"),
     ],
 )

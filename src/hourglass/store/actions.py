@@ -4,7 +4,7 @@ from typing import Any
 
 from psycopg import Connection
 from psycopg.rows import dict_row
-from psycopg.types.json import Json
+from psycopg.types.json import Jsonb
 
 from hourglass.store.exports import exports
 from hourglass.store.history import read_decided
@@ -48,5 +48,5 @@ def _find_actions_of(connection: Connection[Any], study: Row) -> None:
                 action = action_of(old, before, now, known_exports, found)
                 before = now
             found[row["id"]] = action
-            given = {"id": row["id"], "action": Json(action.model_dump(mode="json"))}
+            given = {"id": row["id"], "action": Jsonb(action.model_dump(mode="json"))}
             cursor.execute(query("put_action"), given)

@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import datetime
 from uuid import UUID
 
-from psycopg.types.json import Json, Jsonb
+from psycopg.types.json import Jsonb
 
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.core.errors import HourglassError
@@ -113,7 +113,7 @@ def _with_body(db: Db, study: UUID, placed: PlacedStep) -> PlacedStep:
 
 def _fields(entry: NewDecision) -> dict[str, object]:
     return {
-        "action": Json(entry.action.model_dump(mode="json")),
+        "action": Jsonb(entry.action.model_dump(mode="json")),
         "reason": entry.reason,
         "actor": entry.actor,
         "undoes": entry.undoes,

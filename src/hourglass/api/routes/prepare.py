@@ -19,10 +19,10 @@ from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way
 from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
 from hourglass.api.state import State, having_file
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.step import RowNumber
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.study.commands.follow_up import Choice, confirm_layout, follow
+from hourglass.study.commands.follow_up import Correction as CellCorrection
 from hourglass.study.commands.follow_up import decide_finding as decided
 from hourglass.study.hashes import hash_of
 from hourglass.study.results import kept_findings
@@ -219,7 +219,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
     """Decide about a finding: the steps it takes are recorded with the decision."""
     state: State = request.app.state.hourglass
     corrections = tuple(
-        CorrectCell(row=c.row, column=c.column, value=c.value) for c in decision.corrections
+        CellCorrection(row=c.row, column=c.column, value=c.value) for c in decision.corrections
     )
     chosen = Choice(decision.finding, decision.choice, decision.reason, corrections)
 

@@ -30,13 +30,22 @@ CORRECT = "correct"
 
 
 @dataclass(frozen=True, slots=True)
+class Correction:
+    """A cell, by its row's number and its column, with its right value."""
+
+    row: int
+    column: str
+    value: str
+
+
+@dataclass(frozen=True, slots=True)
 class Choice:
     """What somebody chose about a finding, by its key; ``corrections`` are cells with their right values."""
 
     finding: str
     choice: str
     reason: str = ""
-    corrections: tuple[CorrectCell, ...] = ()
+    corrections: tuple[Correction, ...] = ()
 
 
 def follow(keeping: Keeping, study: Study, statement: FollowUpStatement, table: Table) -> Study:
@@ -120,7 +129,7 @@ def _corrections(finding: Finding, chosen: Choice) -> tuple[CorrectCell, ...]:
             )
     if not chosen.corrections:
         raise UserError("Write the right value into a cell first.", "no-correction", "corrections")
-    return chosen.corrections
+    return tuple(CorrectCell(row=c.row, column=c.column, value=c.value) for c in chosen.corrections)
 
 
 def confirm_layout(
