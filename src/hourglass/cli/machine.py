@@ -1,5 +1,6 @@
 """What the machine must have: Debian packages, Node, and the built web client."""
 
+import fcntl
 import hashlib
 import os
 import re
@@ -126,8 +127,15 @@ def npm_packages() -> dict[str, str]:
 def build_web() -> None:
     """Build the web client if its sources have changed since the last build.
 
-    It is built beside the client in use, which a running program goes on serving meanwhile.
+    It is built beside the client in use, which a running program goes on serving meanwhile; a program that is
+    started beside another waits until that one has built it.
     """
+    with (WEB / "package-lock.json").open() as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        _build_web()
+
+
+def _build_web() -> None:
     built, new, old = WEB / "dist", WEB / "dist.new", WEB / "dist.old"
     wanted = _sources_hash()
     stamp = built / BUILT_FROM
