@@ -29,6 +29,7 @@ class Changing:
     def __init__(self, state: State, study_id: UUID, seen: int | None, response: Response) -> None:
         self._state, self._study_id, self._seen = state, study_id, seen
         self._response = response
+        self._loaded: Study | None = None
 
     def now(self) -> Study:
         """The study as it is, before anything is done to it.
@@ -36,7 +37,7 @@ class Changing:
         Raises:
             StaleError: when it never was at the revision that is named.
         """
-        study = study_for(self._state, self._study_id, Role.CHANGE)
+        study = self._loaded = study_for(self._state, self._study_id, Role.CHANGE)
         return study if self._seen is None else study.seen_at(self._seen)
 
     def carry_out(self, command: Command) -> Study:
@@ -45,7 +46,8 @@ class Changing:
         Raises:
             StaleError: where the same part was changed meanwhile.
         """
-        study = carried_out(self._state.keeping, self._study_id, self._seen, command)
+        keeping, first = self._state.keeping, self._loaded
+        study = carried_out(keeping, self._study_id, self._seen, command, first)
         self._response.headers["ETag"] = etag(study)
         if study.meanwhile:
             self._response.headers[MEANWHILE] = str(len(study.meanwhile))

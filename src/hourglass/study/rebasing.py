@@ -14,7 +14,13 @@ TRIES = 8
 """How often a command is begun again because somebody else was a moment quicker."""
 
 
-def carried_out(keeping: Keeping, study_id: UUID, seen: int | None, command: Command) -> Study:
+def carried_out(
+    keeping: Keeping,
+    study_id: UUID,
+    seen: int | None,
+    command: Command,
+    loaded: Study | None = None,
+) -> Study:
     """Carry a command out on a study as it is now.
 
     What was decided since ``seen`` stands beside it where it concerns other parts of the study. Where it
@@ -22,13 +28,14 @@ def carried_out(keeping: Keeping, study_id: UUID, seen: int | None, command: Com
 
     Args:
         seen: the revision that the command was decided from; None for one that only adds.
+        loaded: the study as it was a moment ago, on which the command is tried first.
 
     Raises:
         StaleError: with what was decided meanwhile.
     """
     tried = None
     for _ in range(TRIES):
-        study = keeping.load(study_id)
+        study, loaded = loaded or keeping.load(study_id), None
         if seen is not None:
             study = study.seen_at(seen)
         if tried is not None and study.revision == tried[0]:

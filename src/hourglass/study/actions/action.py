@@ -80,3 +80,11 @@ class BaseAction(BaseModel):
             if name in type(self).model_fields
         }
         return self.model_copy(update=update) if update else self
+
+
+class OnItsOwn(BaseAction):
+    """An action that can be taken back on its own, with its steps."""
+
+    @property
+    def withdrawable(self) -> bool:
+        return True

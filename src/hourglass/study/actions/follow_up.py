@@ -8,7 +8,7 @@ from hourglass.analysis.prepare.field_words import follow_up_changes
 from hourglass.analysis.shared.field_words import changed_fields, sentence_of
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.cells import CorrectCell
-from hourglass.study.actions.action import DATA, FOLLOW_UP, NEW_STEPS, BaseAction, Parts
+from hourglass.study.actions.action import DATA, FOLLOW_UP, NEW_STEPS, BaseAction, OnItsOwn, Parts
 
 KEEP = "keep"
 """The choice that leaves a finding as it is."""
@@ -19,11 +19,6 @@ class FieldsOfFollowUp(BaseAction):
 
     before: dict[str, Any] = Field(default_factory=dict)
     after: dict[str, Any] = Field(default_factory=dict)
-
-    @property
-    def set_in_words(self) -> str:
-        """What of the statement is otherwise."""
-        return sentence_of(follow_up_changes(self.before, self.after))
 
     @property
     def touched(self) -> Parts:
@@ -52,10 +47,10 @@ class FollowUpSet(FieldsOfFollowUp):
         return frozenset([FOLLOW_UP, DATA])
 
     def _worded(self) -> str:
-        return self.set_in_words
+        return sentence_of(follow_up_changes(self.before, self.after))
 
 
-class FindingDecided(FieldsOfFollowUp):
+class FindingDecided(OnItsOwn, FieldsOfFollowUp):
     """Somebody decided what to do about a finding.
 
     Attributes:
@@ -72,10 +67,6 @@ class FindingDecided(FieldsOfFollowUp):
     title: str
     done: str = ""
     corrections: tuple[CorrectCell, ...] = ()
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def about(self) -> str:
@@ -103,16 +94,12 @@ class FindingDecided(FieldsOfFollowUp):
         return f"{words} ({'; '.join(cells)})"
 
 
-class LayoutConfirmed(FieldsOfFollowUp):
+class LayoutConfirmed(OnItsOwn, FieldsOfFollowUp):
     """Somebody confirmed which layout the table has."""
 
     kind: Literal["layout confirmed"] = "layout confirmed"
     layout: str
     label: str
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def changes(self) -> Parts:

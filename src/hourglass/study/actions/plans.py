@@ -4,7 +4,7 @@ from typing import Literal
 
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.words import grouped
-from hourglass.study.actions.action import FOLLOW_UP, REPORT, STEPS, BaseAction, Parts
+from hourglass.study.actions.action import FOLLOW_UP, REPORT, STEPS, BaseAction, OnItsOwn, Parts
 
 
 class PlanApplied(BaseAction):
@@ -22,16 +22,12 @@ class PlanApplied(BaseAction):
         return f"By the plan “{self.name}”"
 
 
-class StepsApplied(BaseAction):
+class StepsApplied(OnItsOwn):
     """A document's steps were put in the place of those that there were; ``lost`` name rows that are gone."""
 
     kind: Literal["steps applied"] = "steps applied"
     steps: int
     lost: int = 0
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def changes(self) -> Parts:

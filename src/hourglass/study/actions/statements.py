@@ -17,7 +17,7 @@ from hourglass.analysis.shared.field_words import (
     worded_changes,
 )
 from hourglass.analysis.shared.wording import capital
-from hourglass.study.actions.action import DATA, REPORT, BaseAction, Part, Parts
+from hourglass.study.actions.action import DATA, REPORT, BaseAction, OnItsOwn, Part, Parts
 
 REPORT_WORDS: Words = {
     "title": FieldWords("Title of the report"),
@@ -186,7 +186,7 @@ class AnalysisDeleted(OfAnalysis):
         return f"Analysis deleted: {self.name}" if self.name else "Analysis deleted"
 
 
-class Answered(BaseAction):
+class Answered(OnItsOwn):
     """A caution was accepted, or a check left as it is: what it was about, and how it read."""
 
     kind: Literal["answered"] = "answered"
@@ -194,10 +194,6 @@ class Answered(BaseAction):
     subject: str
     choice: str
     words: str
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def where(self) -> str:

@@ -8,19 +8,15 @@ from hourglass.cohort.carry import RowStep, rows_of
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.words import grouped, listed
-from hourglass.study.actions.action import DATA, NEW_STEPS, STEPS, BaseAction, Parts
+from hourglass.study.actions.action import DATA, NEW_STEPS, STEPS, BaseAction, OnItsOwn, Parts
 from hourglass.study.actions.follow_up import FieldsOfFollowUp
 
 
-class StepTaken(FieldsOfFollowUp):
+class StepTaken(OnItsOwn, FieldsOfFollowUp):
     """A step was taken after all others; ``before`` and ``after`` are slots that it filled."""
 
     kind: Literal["step taken"] = "step taken"
     step: Step
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def about(self) -> str:
@@ -38,17 +34,13 @@ class StepTaken(FieldsOfFollowUp):
         return step_words(self.step)
 
 
-class StepEdited(BaseAction):
+class StepEdited(OnItsOwn):
     """A step was put in the place of another, whose id was ``step_id``."""
 
     kind: Literal["step edited"] = "step edited"
     step_id: int
     was: Step
     step: Step
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def about(self) -> str:
@@ -158,17 +150,13 @@ def arranged(before: Sequence[PlacedStep], after: Sequence[PlacedStep]) -> Steps
     )
 
 
-class LevelNamed(BaseAction):
+class LevelNamed(OnItsOwn):
     """A level of a category got another name."""
 
     kind: Literal["level named"] = "level named"
     column: str
     before: str
     after: str
-
-    @property
-    def withdrawable(self) -> bool:
-        return True
 
     @property
     def about(self) -> str:

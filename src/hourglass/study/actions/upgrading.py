@@ -77,10 +77,7 @@ def earlier_decision(stage: str, about: str, choice: str, sentence: str) -> Done
     if about == LAYOUT:
         return LayoutConfirmed(layout=choice, label="")
     if choice == KEEP:
-        key, _, rows = about.rpartition("|")
-        if not rows.isdigit():  # decided before the number of rows was kept with it
-            return FindingDecided(finding=about, choice=choice, title=sentence)
-        return FindingDecided(finding=key, choice=choice, rows=int(rows), title=sentence)
+        return _finding(about, choice, sentence, {})
     alone = choice not in SETTINGS
     return Earlier(stage=stage, subject=about, choice=choice, words=sentence, alone=alone)
 
@@ -145,12 +142,17 @@ def _alone(old: EarlierEntry, was: Decided, now: Decided) -> Done | None:
         return StepsApplied(steps=len(now.steps))
     if old.about == STEP:
         return _step(old, was.steps, now.steps, set_of)
-    key, _, rows = old.about.rpartition("|")
-    if old.choice == KEEP and rows.isdigit():
-        return FindingDecided(
-            finding=key, choice=KEEP, rows=int(rows), title=old.sentence, **set_of
-        )
-    return FindingDecided(finding=old.about, choice=old.choice, title=old.sentence, **set_of)
+    return _finding(old.about, old.choice, old.sentence, set_of)
+
+
+def _finding(
+    about: str, choice: str, sentence: str, set_of: Mapping[str, dict[str, Any]]
+) -> FindingDecided:
+    """What was decided about a finding; of one that was kept, the number of its rows stands in its key."""
+    key, _, rows = about.rpartition("|")
+    if choice == KEEP and rows.isdigit():  # an earlier one was kept without the number
+        return FindingDecided(finding=key, choice=choice, rows=int(rows), title=sentence, **set_of)
+    return FindingDecided(finding=about, choice=choice, title=sentence, **set_of)
 
 
 def _step(

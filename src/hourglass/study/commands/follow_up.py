@@ -49,7 +49,7 @@ class Choice:
 
 
 def follow(keeping: Keeping, study: Study, statement: FollowUpStatement, table: Table) -> Study:
-    """Put the follow-up statement; nothing is logged where it says what it said.
+    """Put the follow-up statement; nothing is logged where nothing changes.
 
     Args:
         table: as the steps have left it.
