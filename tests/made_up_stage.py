@@ -9,6 +9,7 @@ from hourglass.analysis.shared.cohort_summary import over_follow_up, summarise
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import step_line
+from hourglass.analysis.shared.numbers import Numbers
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table
@@ -39,9 +40,13 @@ def times(cohort, statement):
     return np.sort(data.exit[data.event()] if statement.ends == "events" else data.exit)
 
 
-def run(cohort, asked, watch):
+def counted(cohort, asked, watch):
+    return times(cohort, asked["tally"])
+
+
+def shown(found, cohort, asked):
     statement, watched = asked["tally"], cohort.follow_up
-    found, words_of = times(cohort, statement), {"events": "events", "all": "all ends"}
+    words_of = {"events": "events", "all": "all ends"}
     slot = Slot(
         id="ends",
         label=words_of[statement.ends],
@@ -73,8 +78,11 @@ def run(cohort, asked, watch):
     )
 
 
-def slowly(cohort, asked, watch):
-    n = sum(1 for _ in times(cohort, asked["tally"]))
+def counted_slowly(cohort, asked, watch):
+    return sum(1 for _ in times(cohort, asked["tally"]))
+
+
+def shown_slowly(n, cohort, asked):
     table = Table(label="Counted slowly", rows=[[words("one by one"), whole(n)]])
     return PartResult(sections=[Section(id="slowly", title="Counted slowly", blocks=[table])])
 
@@ -102,10 +110,19 @@ TALLY = Stage(
     about="How many ended.",
     statement=TallyStatement,
     result=TallyResult,
-    needs=("tally",),
+    numbers=Numbers({"tally": ("ends",)}, counted),
+    show=shown,
+    reads=("tally",),
     default=first,
-    run=run,
-    parts=(Part("slowly", "Counted slowly", PartResult, slowly),),
+    parts=(
+        Part(
+            key="slowly",
+            title="Counted slowly",
+            result=PartResult,
+            numbers=Numbers({"tally": ("ends",)}, counted_slowly),
+            show=shown_slowly,
+        ),
+    ),
     workings=(WorkedFigure("ended", Nothing, worked),),
 )
 PIECE = Piece(

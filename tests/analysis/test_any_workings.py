@@ -10,15 +10,15 @@ import pytest
 from hourglass.analysis.check.questions import QUESTION_KEYS
 from hourglass.analysis.check.statement import RESIDUAL_KEYS
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared.curve_words import INTERVALS
+from hourglass.analysis.shared.curve_form import INTERVALS
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.curves.estimators import ESTIMATORS
 from hourglass.core.curves.scales import INTERVAL_SCALES
 from hourglass.core.regression.ties import TIE_METHODS
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.watch import unwatched
 from making import table, timed
+from stages import shown
 
 NUMBERS, CATEGORIES = ("x", "y", "z", "k", "e"), ("g", "h", "y", "k", "gone")
 FORMS = {
@@ -214,7 +214,7 @@ def test_what_a_slot_offers_can_be_chosen(seed):
     chosen, cohort, asked = drawn(seed)
     for name, statement in asked.items():
         stage = STAGE[name]
-        sentence = told(stage.run(cohort, {need: asked[need] for need in stage.needs}, unwatched))[
+        sentence = told(shown(name, cohort, {need: asked[need] for need in stage.needs}))[
             "sentence"
         ]
         slots = [part["slot"] for part in sentence["parts"] if part.get("slot")]
@@ -227,7 +227,7 @@ def test_what_a_slot_offers_can_be_chosen(seed):
             changed = {**body, **value} if option["field"] == "" else put(body, path, value)
             other = {**asked, name: stage.statement.read(changed)}
             needed = {need: other[need] for need in stage.needs}
-            assert told(stage.run(cohort, needed, unwatched))["headline"], option["label"]
+            assert told(shown(name, cohort, needed))["headline"], option["label"]
 
 
 @pytest.mark.parametrize("seed", [*range(40)])
@@ -236,7 +236,7 @@ def test_what_is_offered_answers(seed):
     for name, statement in asked.items():
         stage = STAGE[name]
         needed = {need: asked[need] for need in stage.needs}
-        found = [told(stage.run(cohort, needed, unwatched))]
+        found = [told(shown(name, cohort, needed))]
         assert found[0]["headline"]
         offered = {
             place["part"]
@@ -245,7 +245,7 @@ def test_what_is_offered_answers(seed):
         }
         for key in sorted(offered):
             if f"{name}/{key}" not in SLOW:
-                found.append(told(stage.part(key).run(cohort, needed, unwatched)))
+                found.append(told(shown(name, cohort, needed, part=key)))
         for figure, about in opened(found):
             worked = next(one for one in stage.workings if one.key == figure)
             timed_in = {"t": 3.0} if "t" in worked.about.model_fields else {}

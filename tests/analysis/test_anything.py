@@ -9,16 +9,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.compare.workings import log_rank_workings
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
@@ -36,6 +32,7 @@ from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from making import default_statement, table, timed, timed_table
+from stages import check, compare, estimate, model
 
 TERMS = (
     CategoryTerm(column="g", reference="a"),

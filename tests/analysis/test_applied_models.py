@@ -6,7 +6,6 @@ import pytest
 from hourglass.analysis.applied.coded import coded_rows
 from hourglass.analysis.applied.readings import applied_result
 from hourglass.analysis.applied.run import applied, applied_columns
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.profiles import core_profile, whom
@@ -23,6 +22,7 @@ from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.watch import unwatched
 from making import cohort
+from stages import check
 
 
 def rows(n, seed, levels=("none", "some", "many"), sites=("east", "west")):

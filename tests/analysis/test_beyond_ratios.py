@@ -6,23 +6,23 @@ from functools import partial
 import numpy as np
 import pytest
 
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.model import means_part
+from hourglass.analysis.model import sampled
 from hourglass.analysis.model.adjusted import adjusted_levels
-from hourglass.analysis.model.candidates import candidates, causes
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement, Profile, ProfileValue
 from hourglass.analysis.model.terms.form import Periods
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, ProductTerm, SplineTerm
-from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.watch import unwatched
 from making import STUDY, demo_cohort, marks_of, timed_table
+from stages import compare, model, part_of
+
+candidates = part_of("model", "candidates")
+causes = part_of("model", "causes")
 
 LARKMOOR = demo_cohort("larkmoor")
 DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
@@ -92,8 +92,8 @@ def test_predicted_means_have_limits_from_refits(monkeypatch):
     asked = ModelStatement(
         terms=(DROPS, AGE), profiles=(profile(drops="extended"), profile(age="80"))
     )
-    monkeypatch.setattr(means_part, "predicted_means", partial(predicted_means, samples=15))
-    (part,) = means_part.means_of_profiles(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
+    monkeypatch.setattr(sampled, "predicted_means", partial(predicted_means, samples=15))
+    (part,) = part_of("model", "means")(LARKMOOR, {**STUDY, "model": asked}).sections
     told = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
     for row, other in zip(part.blocks[0].rows, told, strict=True):
         assert row[1].raw == pytest.approx(other[2].raw, rel=1e-12)
@@ -115,7 +115,7 @@ def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
     )
     fitted = fit_model(LARKMOOR, asked)
     coded, at = fitted.design, np.array([12.0, 36.0])
-    found = adjusted_levels(LARKMOOR, fitted, asked, USUAL, at, 20)
+    found = adjusted_levels(LARKMOOR, fitted, asked.adjusted, 0.95, at, 20)
     levels = []
     for value in (0.0, 1.0):
         x = coded.x.copy()

@@ -6,14 +6,10 @@ import pytest
 
 from core.literal import curves
 from core.literal import data as literal
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.shared.curve_form import USUAL
@@ -25,6 +21,7 @@ from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.risk_table import risk_table
 from hourglass.core.variants import variant
 from making import MEANINGS, cohort
+from stages import check, compare, estimate, model
 
 
 def caution(found, key):

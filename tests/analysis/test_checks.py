@@ -7,15 +7,12 @@ import pytest
 
 from hourglass.analysis.check.calibration_workings import TENTH_OF_CALIBRATION
 from hourglass.analysis.check.courses import course_times
-from hourglass.analysis.check.parts import with_optimism
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
 from hourglass.analysis.check.row_sheet import rows_sheet
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.check.row_workings import row_workings, under_check
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.form import Periods
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
@@ -29,6 +26,9 @@ from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
 from hourglass.core.watch import unwatched
 from making import STUDY, cohort, demo_cohort, marks_of
+from stages import check, model, part_of
+
+with_optimism = part_of("check", "optimism")
 
 test_workings.__test__ = False
 LARKMOOR = demo_cohort("larkmoor")

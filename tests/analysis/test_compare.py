@@ -4,13 +4,9 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.compare.groups import comparison
-from hourglass.analysis.compare.parts import median_ratios, other_weights
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
-from hourglass.analysis.compare.threshold import thresholds_part
 from hourglass.analysis.compare.workings import WORKINGS
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
@@ -19,6 +15,11 @@ from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import unwatched
 from making import all_cells, cohort, demo_cohort, marks_of
+from stages import compare, estimate, part_of
+
+median_ratios = part_of("compare", "medians")
+other_weights = part_of("compare", "weights")
+thresholds_part = part_of("compare", "threshold")
 
 
 def made(n=300, seed=5, competing=False):

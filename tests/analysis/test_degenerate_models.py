@@ -5,16 +5,18 @@ import json
 import numpy as np
 import pytest
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
-from hourglass.analysis.model.candidates import candidates
-from hourglass.analysis.model.kept_part import kept_models
-from hourglass.analysis.model.parts import adjusted_survival, ranking, term_tests
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement, Profile
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
 from hourglass.core.watch import unwatched
 from making import STUDY, cohort
+from stages import check, model, part_of
+
+adjusted_survival = part_of("model", "adjusted")
+candidates = part_of("model", "candidates")
+kept_models = part_of("model", "kept")
+ranking = part_of("model", "ranking")
+term_tests = part_of("model", "terms")
 
 X, Y = NumberTerm(column="x"), NumberTerm(column="y")
 G = CategoryTerm(column="g")

@@ -6,17 +6,14 @@ from math import log, log2
 import numpy as np
 import pytest
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.study.demos import FOLDER
 from making import demo_cohort, demo_table, timed_table
+from stages import check, compare, estimate, model
 
 spec = importlib.util.spec_from_file_location("generate", FOLDER / "generate.py")
 generate = importlib.util.module_from_spec(spec)

@@ -5,7 +5,6 @@ import pytest
 
 from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.row_values import curve_columns
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.workings import WORKINGS
@@ -18,6 +17,7 @@ from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
 from hourglass.core.variants import variant
 from hourglass.report.prepared import prepared_table
 from making import all_cells, cohort, demo_cohort, marks_of, timed_table
+from stages import estimate
 
 LARKMOOR = demo_cohort("larkmoor")
 

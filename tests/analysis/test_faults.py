@@ -5,26 +5,24 @@ import pytest
 
 from hourglass.analysis.applied.readings import applied_result
 from hourglass.analysis.check.row_workings import under_check
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.fit_numbers import fitted_numbers
 from hourglass.analysis.model.likelihood_workings import _fitted
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_readings import read_model
 from hourglass.analysis.model.terms.number import NumberTerm
-from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.watch import unwatched
 from making import cohort
+from stages import check, model
 
 ROWS = cohort("t,s,age\n" + "".join(f"{k},{k % 2},{(7 * k) % 30}\n" for k in range(1, 40)))
 STATED = ModelStatement(terms=(NumberTerm(column="age"),))
 STATEMENTS = {"estimate": EstimateStatement(), "model": STATED, "check": CheckStatement()}
 IN_WORDS = {
     "model": lambda: model(ROWS, STATED).blank,
-    "kept model": lambda: read_model(ROWS, STATED, USUAL, unwatched).blank,
+    "kept model": lambda: fitted_numbers(ROWS, STATED, 0.95, unwatched).why,
     "check": lambda: check(ROWS, STATED, CheckStatement()).blank,
     "applied": lambda: applied_result(ROWS, STATED, ROWS, None, unwatched).blank,
 }

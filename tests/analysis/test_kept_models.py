@@ -2,13 +2,14 @@
 
 import pytest
 
-from hourglass.analysis.model.kept_part import kept_models
 from hourglass.analysis.model.rail import rail
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
 from hourglass.core.watch import unwatched
 from making import STUDY, demo_cohort
+from stages import model, part_of
+
+kept_models = part_of("model", "kept")
 
 LARKMOOR = demo_cohort("larkmoor")
 DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")

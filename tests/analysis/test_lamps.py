@@ -14,18 +14,13 @@ import numpy as np
 import pytest
 from scipy.stats import chi2
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.log_rank_workings import log_rank_workings
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.parts import ranking
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
@@ -34,6 +29,9 @@ from hourglass.analysis.shared.curve_workings import quantile_workings, survival
 from hourglass.analysis.shared.curves import curve_of
 from hourglass.core.watch import unwatched
 from making import STUDY, all_cells, demo_cohort, timed_table
+from stages import check, compare, estimate, model, part_of
+
+ranking = part_of("model", "ranking")
 
 # At each event time: Ostrey at risk and failing, Vane at risk and failing.
 TABLE = {

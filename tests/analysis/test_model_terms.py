@@ -7,7 +7,6 @@ import pytest
 
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.model.fitting import fit_model, fit_parted
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
 from hourglass.analysis.model.terms.form import AlongFunction, Periods
 from hourglass.analysis.model.terms.forms import (
@@ -27,6 +26,7 @@ from hourglass.core.regression.terms import cubic_columns
 from hourglass.core.regression.ties import BRESLOW
 from hourglass.core.regression.time_functions import LogTime
 from making import cohort, demo_cohort, marks_of
+from stages import model
 
 LARKMOOR = demo_cohort("larkmoor")
 DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")

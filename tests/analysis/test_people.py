@@ -1,14 +1,13 @@
 """Several rows for a subject: what is told of people is told by subject."""
 
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
 from hourglass.cohort.derive import derive
 from hourglass.cohort.statement import Duration
 from making import cohort, marks_of
+from stages import compare, estimate
 
 SPELLS = """who,start,stop,s,arm
 a,0,4,0,x

@@ -1,16 +1,11 @@
 import numpy as np
 import pytest
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.design import UnusableTermError, design
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.parts import term_tests
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
@@ -38,6 +33,9 @@ from making import (
     timed,
     timed_table,
 )
+from stages import check, compare, estimate, model, part_of
+
+term_tests = part_of("model", "terms")
 
 LARKMOOR = demo_cohort("larkmoor")
 

@@ -7,9 +7,9 @@ from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_slots import new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared.curve_form import USUAL

@@ -4,17 +4,16 @@ import math
 
 import pytest
 
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.medians_part import medians_beside
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.core.normal import normal_quantile
 from hourglass.core.watch import unwatched
 from making import demo_cohort, timed_table
+from stages import compare, estimate, model, part_of
+
+medians_beside = part_of("model", "medians")
 
 LARKMOOR = demo_cohort("larkmoor")
 FORM = EstimateStatement(

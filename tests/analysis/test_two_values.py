@@ -2,12 +2,10 @@
 
 import pytest
 
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.model.run import model
+from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_slots import new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.shared.curve_form import USUAL
@@ -17,6 +15,7 @@ from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.levels import OrderLevels
 from making import cohort, default_statement, table, timed
+from stages import compare, model
 
 ROWS = "t,s,diabetes,grade\n" + "".join(
     f"{5 + k * 7 % 23},{int(k % 3 > 0)},{k % 2},{k % 4 + 1}\n" for k in range(60)

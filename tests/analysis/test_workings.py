@@ -10,11 +10,8 @@ import numpy as np
 import pytest
 from scipy.stats import beta, binom, chi2, norm
 
-from hourglass.analysis.compare.parts import median_ratios
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.workings import WORKINGS as OF_COMPARE
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.workings import WORKINGS as OF_ESTIMATE
 from hourglass.analysis.registry import STAGES
@@ -26,6 +23,9 @@ from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import print_figures
 from hourglass.report.print.settings import PrintSettings
 from making import all_cells, cohort
+from stages import compare, estimate, part_of, shown
+
+median_ratios = part_of("compare", "medians")
 
 Z = norm.ppf(0.975)
 TIMES = EstimateStatement(times=(4, 9), limit=11)
@@ -364,7 +364,7 @@ def test_every_figure_opens_its_workings_prints_and_has_a_table_on_any_rows(name
     for statement in STATED:
         stage = next(one for one in STAGES if one.name == statement.stage)
         asked = {"estimate": TIMES, statement.stage: statement}
-        found = stage.run(rows, asked, unwatched)
+        found = shown(stage.name, rows, asked)
         assert found.blank is None
         every = [track.id for track in found.figure.tracks]
         assert print_figures([Printable(found.figure, PrintSettings(tracks=every))], "svg")

@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 from fastapi.testclient import TestClient
 
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.api.app import create_app
 from hourglass.api.settings import MIB, Settings
 
@@ -41,11 +42,16 @@ def as_seen(client, request):
 
 @pytest.fixture
 def runs(client, monkeypatch):
-    """Have a stage run otherwise: ``runs(name, run)``."""
+    """Have the numbers of a stage computed otherwise, as if by the same code: ``runs(name, compute)``."""
 
-    def otherwise(name, run):
+    def otherwise(name, compute):
         results = client.app.state.hourglass.results
-        changed = tuple(replace(s, run=run) if s.name == name else s for s in results.stages)
+        own = stage_of(results.stages, name).numbers
+        compute.__module__ = own.compute.__module__
+        numbers = replace(own, compute=compute)
+        changed = tuple(
+            replace(s, numbers=numbers) if s.name == name else s for s in results.stages
+        )
         monkeypatch.setattr(results, "stages", changed)
 
     return otherwise

@@ -263,7 +263,7 @@ class TestWork:
         def slow(cohort, asked, watch):
             while not go.wait(0.01):
                 watch("thinking hard", 0.4)
-            return stage_of(REGISTERED, "estimate").run(cohort, asked, watch)
+            return stage_of(REGISTERED, "estimate").numbers.of(cohort, asked, watch)
 
         runs("estimate", slow)
         reply = api.get(lamps, "estimate")

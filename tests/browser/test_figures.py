@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from every_mark import END, every_mark, steps
-from hourglass.analysis.estimate.run import estimate
+from stages import estimate
 
 HALF = 0.5
 """Pixels."""

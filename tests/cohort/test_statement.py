@@ -7,13 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
 from hourglass.analysis.prepare.describe import describe
@@ -22,6 +18,7 @@ from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BetweenDates, DatedEvent, FirstOf, FollowUpStatement
 from making import MEANINGS, cohort, table, timed
+from stages import check, compare, estimate, model
 
 DATED = table(
     "a,b,x,y,s\n"

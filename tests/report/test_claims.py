@@ -5,14 +5,9 @@ from datetime import datetime
 
 import pytest
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.compare.parts import median_ratios, other_weights
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.prepare.run import prepare
@@ -25,6 +20,10 @@ from hourglass.report.pieces.piece import DataFile, Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from making import cohort, demo_cohort, demo_follow_up, demo_table
+from stages import check, compare, estimate, model, part_of
+
+median_ratios = part_of("compare", "medians")
+other_weights = part_of("compare", "weights")
 
 LARKMOOR = demo_cohort("larkmoor")
 TERMS = ModelStatement(terms=(CategoryTerm(column="drops"),))

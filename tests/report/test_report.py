@@ -9,14 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.compare.parts import other_weights
-from hourglass.analysis.compare.run import compare
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.estimate.run import estimate
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm
 from hourglass.analysis.prepare.describe import describe
@@ -33,6 +28,9 @@ from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import harmless, to_csv
 from making import cohort, default_statement, demo_cohort, demo_follow_up, demo_table, table, timed
+from stages import check, compare, estimate, model, part_of
+
+other_weights = part_of("compare", "weights")
 
 HOSTILE = '<img src=x onerror="alert(1)">'
 TIMES = (12.0, 24.0)

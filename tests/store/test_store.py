@@ -92,7 +92,7 @@ class TestBlobs:
         blobs.put(b"the bytes of an upload that was refused")
         (folder / "half-written").write_bytes(b"ha")
         (folder / "staged-broken-off").mkdir()
-        drawing = blobs.put_drawing(b"a drawing")
+        numbers = blobs.put_numbers(b"some numbers")
         keeping.delete(keeping.load(deleted))
         assert collect(db, blobs, 60) == 0, "all of it may be wanted yet"
         assert collect(db, blobs, -1) == 3, "the deleted study can still be brought back"
@@ -102,7 +102,7 @@ class TestBlobs:
         assert collect(db, blobs, -1) == 2
         assert set(blobs.names()) == named_files(db)
         assert blobs.get(keeping.load(kept).file.sha256).startswith(b"t,s\n1,1")
-        assert blobs.drawing(drawing) == b"a drawing"
+        assert blobs.numbers(numbers) == b"some numbers"
 
     def test_files_of_another_database_are_left_alone(self, blobs, db):
         theirs = blobs.put(b"a file of a study in another database")

@@ -206,10 +206,9 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     seal_plan(keeping, keeping.load(made), None, results.stated(keeping.load(made)))
     study = keeping.load(made)
     assert departures_of(results, study) == []
-    cohort = results.source(study).cohort()
-    planned = results.statement(study, study.analysis("compare"), cohort)
+    planned = results.statement(study, study.analysis("compare"))
     changed = planned.model_copy(update={"weight": WEIGHTS[1].key})
-    state(keeping, study, None, changed, cohort.table)
+    state(keeping, study, None, changed, results.source(study).after_steps())
     ((about, before, after),) = [
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
     ]

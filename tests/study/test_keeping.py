@@ -25,7 +25,7 @@ from hourglass.study.commands.whole import rename
 from hourglass.study.demos import NoSuchDemoError, demos, keep_file, load_demo, load_missing_demos
 from hourglass.study.duplicating import duplicate
 from hourglass.study.history import reported
-from hourglass.study.keeping import Computed
+from hourglass.study.keeping import Headline, KeptResult
 from hourglass.study.study import (
     FileAlreadyReadError,
     NoSuchAnalysisError,
@@ -196,13 +196,14 @@ def test_several_analyses_of_a_stage_are_kept_named_and_ordered(keeping, study):
 
 def test_a_result_is_current_only_for_what_it_came_from(keeping, study):
     analysis = keeping.begin_analysis(study, "estimate", begun=False)
-    keeping.keep_result(analysis, "", "h1", Computed(b'{"a":1}', "median 1", "in doubt"))
-    keeping.keep_result(analysis, "more", "h1", Computed(b"2"))
-    assert keeping.find_result(analysis, "", "h1") == b'{"a":1}'
-    assert keeping.find_result(analysis, "more", "h1") == b"2"
-    assert keeping.find_result(analysis, "", "h2") is None
+    keeping.keep_result(analysis, "", "h1", KeptResult("a1", "median 1", "in doubt", True))
+    keeping.keep_result(analysis, "more", "h1", KeptResult("b2"))
+    assert keeping.find_numbers(analysis, "", "h1") == "a1"
+    assert keeping.find_numbers(analysis, "more", "h1") == "b2"
+    assert keeping.find_numbers(analysis, "", "h2") is None
+    assert keeping.numbers() >= {"a1", "b2"}
     (headline,) = keeping.headlines(study).values()
-    assert (headline.hash, headline.headline, headline.mark) == ("h1", "median 1", "in doubt")
+    assert headline == Headline("h1", "median 1", "in doubt", True)
 
 
 def test_deleting_takes_everything_along(keeping, study):
@@ -256,7 +257,7 @@ def test_the_list_tells_the_last_results_and_whether_anything_was_decided_since(
     now = keeping.load(study)
     analysis = keeping.begin_analysis(study, "estimate", begun=False)
     curve = Thumbnail(lines=[ThumbnailLine(tone=-1, x=[0, 1], y=[1, 0.5])])
-    made = Computed(b"1", "median 1", thumbnail=curve)
+    made = KeptResult("c3", "median 1", thumbnail=curve)
     keeping.keep_result(analysis, "", "h", made, now.revision)
 
     def told():

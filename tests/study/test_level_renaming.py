@@ -73,7 +73,7 @@ def test_every_statement_has_the_new_name_and_undoing_brings_the_old_one_back(la
             put_step(keeping, study, step)
     assert held(keeping, made) == (NEW, NEW, f"{NEW}, {OTHER}")
     study = keeping.load(made)
-    body = results.now(study, results.of_stage(study, study.analysis("model")))
+    body = results.now(study, results.of_stage(study, study.analysis("model"))).body
     assert b'"predicted"' in body or b"predicted" in body
     assert b"has no level" not in body
     for _ in range(2):

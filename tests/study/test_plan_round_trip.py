@@ -139,6 +139,6 @@ def test_a_plan_gives_the_results_of_its_study(keeping, blobs, demo):
     cohort = source_of(made, blobs).cohort()
     for stage in STAGES if isinstance(cohort, Cohort) else ():
         before, after = (
-            results.asked(one, stage, one.analysis(stage.name), cohort) for one in (study, made)
+            results.asked(one, stage, one.analysis(stage.name)) for one in (study, made)
         )
         assert before == after, stage.name

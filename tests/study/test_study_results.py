@@ -56,13 +56,14 @@ def test_every_stage_runs_without_http_and_without_a_database(lamps):
         analysis = opened(keeping, made, stage.name)
         study = keeping.load(made)
         wanted = results.of_stage(study, analysis)
-        body = results.now(study, wanted)
-        assert results.current(wanted) == body, "kept, and found again"
-        assert json.loads(body)["headline"] == keeping.headlines(made)[analysis.id].headline
+        found = results.now(study, wanted)
+        anew = Results(keeping, results.source(study).bytes, InProcess(), STAGES)
+        assert anew.current(wanted).body == found.body, "its numbers are kept, and shown again"
+        assert found.result.headline == keeping.headlines(made)[analysis.id].headline
         for part in stage.parts:
             piece = results.of_stage(study, analysis, part.key)
             assert piece.hash != wanted.hash
-            assert json.loads(results.now(study, piece))["sections"]
+            assert results.now(study, piece).result.sections
     assert asked_for(keeping.load(made), STAGES) == {stage.name for stage in STAGES}
 
 
@@ -75,7 +76,7 @@ def test_a_check_of_a_second_model_follows_from_that_model(lamps):
     def blank():
         study = keeping.load(made)
         wanted = results.of_stage(study, study.analysis("check", check.id))
-        return wanted.hash, json.loads(results.now(study, wanted))["blank"]
+        return wanted.hash, results.now(study, wanted).result.blank
 
     first, nothing = blank()
     assert nothing is None
@@ -275,45 +276,45 @@ class TestProcesses:
             for stage in STAGES:
                 study = keeping.load(made)
                 wanted = results.of_stage(study, study.analysis(stage.name))
-                assert source_of(study, kept) == wanted.task.source
-                body = results.now(study, wanted)
+                assert source_of(study, kept) == wanted.making.source
+                found = results.now(study, wanted)
                 one = results.of_stage(study, replace(wanted.analysis, name="again"))
                 assert one.hash == wanted.hash
-                assert json.loads(body)["headline"]
+                assert found.result.headline
         here.close()
 
 
-def test_a_drawing_that_is_lost_is_made_again(lamps, tmp_path):
+def test_numbers_that_are_lost_or_damaged_are_computed_again(lamps, tmp_path):
     keeping, _, made = lamps
     kept = Blobs(tmp_path / "files")
     executor = InProcess()
     load_demo(keeping, kept, "lamps")
     study = next(line.id for line in keeping.studies() if line.id != made)
-    results = Results(keeping, kept, executor, STAGES)
     analysis = opened(keeping, study, "estimate")
-    wanted = results.of_stage(keeping.load(study), analysis)
-    key = json.loads(results.now(keeping.load(study), wanted))["drawing"]
-    assert results.drawing(study, key).figure.track("survival").marks
+    now = keeping.load(study)
+    first = Results(keeping, kept, executor, STAGES)
+    wanted = first.of_stage(now, analysis)
+    shown = first.now(now, wanted)
+    assert first.drawing(now, wanted.key).figure.track("survival").marks
     with pytest.raises(NoSuchDrawingError):  # another study has it, not this one
-        results.drawing(made, key)
-    (tmp_path / "files" / "drawings" / key).unlink()
-    anew = Results(keeping, kept, executor, STAGES)
-    with pytest.raises(NoSuchDrawingError):
-        anew.drawing(study, key)
-    assert anew.current(wanted) is None
-    assert json.loads(anew.now(keeping.load(study), wanted))["drawing"] == key
-    assert anew.drawing(study, key).figure is not None
+        first.drawing(keeping.load(made), "0")
+    (numbers,) = (tmp_path / "files" / "numbers").iterdir()
+    for harm in (numbers.unlink, lambda: numbers.write_bytes(b"no numbers"), lambda: None):
+        harm()
+        anew = Results(keeping, kept, executor, STAGES)
+        assert anew.drawing(now, wanted.key).model_dump_json() == shown.drawing.model_dump_json()
+        assert anew.now(now, wanted).body == shown.body
     executor.close()
 
 
-def test_drawings_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path):
+def test_numbers_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path):
     kept = Blobs(tmp_path)
-    stays, goes, new = (kept.put_drawing(text) for text in (b"stays", b"goes", b"new"))
-    for key in (stays, goes):
-        os.utime(tmp_path / "drawings" / key, (0, 0))
-    kept.forget_drawings({stays})
-    assert [kept.drawing(key) for key in (stays, goes, new)] == [b"stays", None, b"new"]
-    assert kept.drawing("../blobs.py") is None
+    stays, goes, new = (kept.put_numbers(text) for text in (b"stays", b"goes", b"new"))
+    for name in (stays, goes):
+        os.utime(tmp_path / "numbers" / name, (0, 0))
+    kept.forget_numbers({stays})
+    assert [kept.numbers(name) for name in (stays, goes, new)] == [b"stays", None, b"new"]
+    assert kept.numbers("../blobs.py") is None
 
 
 def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
@@ -334,7 +335,7 @@ def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
 
 
 def _wanted(study, analysis, part, hash):
-    return Wanted(analysis, part, hash, task=lambda watch: None)
+    return Wanted(analysis, part, hash, hash, making=None)
 
 
 class Held:
@@ -345,26 +346,3 @@ class Held:
 
     def close(self):
         pass
-
-
-def test_a_result_follows_from_what_it_takes_of_another_statement_alone(lamps):
-    keeping, results, made = lamps
-    stages = ("compare", "model", "check")
-
-    def hashes():
-        study = keeping.load(made)
-        return {name: results.hash(study, study.analysis(name)) for name in stages}
-
-    def estimated(**changes):
-        study = keeping.load(made)
-        kind = next(s for s in STAGES if s.name == "estimate").statement
-        cohort = results.source(study).after_steps()
-        state(keeping, study, None, kind(**changes), cohort)
-        return hashes()
-
-    first = hashes()
-    assert estimated(by="maker", times=(500,), bandwidth=3)["model"] == first["model"]
-    timed = hashes()
-    assert timed["compare"] != first["compare"], "chosen times are read in Compare"
-    level = estimated(by="maker", times=(500,), bandwidth=3, confidence=0.9)
-    assert all(level[name] != timed[name] for name in stages)

@@ -63,7 +63,7 @@ class AskedStage:
             name: self.own.get(name) or stage.default(cohort) for name, stage in self.needs.items()
         }
         try:
-            found = self.stage.run(cohort, asked, watch)
+            found = self.stage.now(cohort, asked, watch)
         except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
             return f"not there: {error}", ()
         return found.headline, () if found.blank else self.stage.key_numbers(found)

@@ -1,59 +1,40 @@
-"""The stages that analyse a cohort, each an entry of an explicit table: nothing else lists them."""
+"""The stages, each an entry of an explicit table: nothing else lists them."""
 
 from typing import cast
 
 from hourglass.analysis.check import workings as check_workings
 from hourglass.analysis.check.field_words import CHECK_WORDS
+from hourglass.analysis.check.numbers import NUMBERS as CHECK_NUMBERS
 from hourglass.analysis.check.parts import PARTS as CHECK_PARTS
-from hourglass.analysis.check.run import CheckResult, check
+from hourglass.analysis.check.result import CheckResult, check_result
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare import workings as compare_workings
 from hourglass.analysis.compare.field_words import COMPARE_WORDS
-from hourglass.analysis.compare.key_numbers import key_numbers as compare_numbers
+from hourglass.analysis.compare.key_numbers import key_numbers as of_compare
+from hourglass.analysis.compare.numbers import NUMBERS as COMPARE_NUMBERS
 from hourglass.analysis.compare.parts import PARTS as COMPARE_PARTS
-from hourglass.analysis.compare.run import CompareResult, compare
+from hourglass.analysis.compare.result import CompareResult, compare_result
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
 from hourglass.analysis.estimate import workings as estimate_workings
 from hourglass.analysis.estimate.field_words import ESTIMATE_WORDS
-from hourglass.analysis.estimate.key_numbers import key_numbers as estimate_numbers
-from hourglass.analysis.estimate.run import EstimateResult, estimate
+from hourglass.analysis.estimate.key_numbers import key_numbers as of_estimate
+from hourglass.analysis.estimate.numbers import NUMBERS as ESTIMATE_NUMBERS
+from hourglass.analysis.estimate.result import EstimateResult, estimate_result
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
 from hourglass.analysis.model import workings as model_workings
 from hourglass.analysis.model.field_words import MODEL_WORDS
-from hourglass.analysis.model.key_numbers import key_numbers as model_numbers
+from hourglass.analysis.model.key_numbers import key_numbers as of_model
+from hourglass.analysis.model.numbers import NUMBERS as MODEL_NUMBERS
 from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
-from hourglass.analysis.model.run import ModelResult, model
+from hourglass.analysis.model.result import ModelResult, model_result
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.curve_form import FORM_FIELDS, study_form
-from hourglass.analysis.shared.curve_words import NO_INTERVAL
+from hourglass.analysis.shared.curve_form import NO_INTERVAL, study_form
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.figure.description import Figure
-from hourglass.analysis.shared.stage import Stage, Statements
+from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.tried_curves import tried_curves
 from hourglass.cohort.followup import Cohort
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
-from hourglass.core.watch import Watch
-
-
-def _estimate(cohort: Cohort, asked: Statements, watch: Watch) -> EstimateResult:
-    return estimate(cohort, cast(EstimateStatement, asked["estimate"]), watch)
-
-
-def _compare(cohort: Cohort, asked: Statements, watch: Watch) -> CompareResult:
-    of_curves = cast(EstimateStatement, asked["estimate"])
-    return compare(cohort, cast(CompareStatement, asked["compare"]), of_curves, watch)
-
-
-def _model(cohort: Cohort, asked: Statements, watch: Watch) -> ModelResult:
-    key = cast(CheckStatement, asked["check"]).time_function
-    statement = cast(ModelStatement, asked["model"])
-    return model(cohort, statement, watch, variant(TIME_FUNCTIONS, key), study_form(asked))
-
-
-def _check(cohort: Cohort, asked: Statements, watch: Watch) -> CheckResult:
-    of, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
-    return check(cohort, of, how, watch, study_form(asked))
 
 
 def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
@@ -83,13 +64,14 @@ STAGES: tuple[Stage, ...] = (
         about="Survival of everyone.",
         statement=EstimateStatement,
         result=EstimateResult,
-        needs=("estimate",),
+        numbers=ESTIMATE_NUMBERS,
+        show=estimate_result,
+        reads=("estimate",),
         default=first_estimate,
-        run=_estimate,
         field_words=ESTIMATE_WORDS,
         tries=_try_estimate,
         workings=estimate_workings.WORKINGS,
-        key_numbers=estimate_numbers,
+        key_numbers=of_estimate,
     ),
     Stage(
         name="compare",
@@ -97,15 +79,15 @@ STAGES: tuple[Stage, ...] = (
         about="Survival by group, and the test.",
         statement=CompareStatement,
         result=CompareResult,
-        needs=("estimate", "compare"),
-        takes={"estimate": (*FORM_FIELDS, "times", "limit")},
+        numbers=COMPARE_NUMBERS,
+        show=compare_result,
+        reads=("estimate", "compare"),
         default=first_comparison,
-        run=_compare,
         field_words=COMPARE_WORDS,
         tries=_try_compare,
         parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
-        key_numbers=compare_numbers,
+        key_numbers=of_compare,
     ),
     Stage(
         name="model",
@@ -113,14 +95,14 @@ STAGES: tuple[Stage, ...] = (
         about="The hazards model.",
         statement=ModelStatement,
         result=ModelResult,
-        needs=("estimate", "model", "check"),
-        takes={"estimate": FORM_FIELDS},
+        numbers=MODEL_NUMBERS,
+        show=model_result,
+        reads=("estimate", "model"),
         default=first_model,
-        run=_model,
         field_words=MODEL_WORDS,
         parts=MODEL_PARTS,
         workings=model_workings.WORKINGS,
-        key_numbers=model_numbers,
+        key_numbers=of_model,
     ),
     Stage(
         name="check",
@@ -128,10 +110,10 @@ STAGES: tuple[Stage, ...] = (
         about="The model's checks.",
         statement=CheckStatement,
         result=CheckResult,
-        needs=("estimate", "model", "check"),
-        takes={"estimate": FORM_FIELDS},
+        numbers=CHECK_NUMBERS,
+        show=check_result,
+        reads=("estimate", "model", "check"),
         default=_first_check,
-        run=_check,
         field_words=CHECK_WORDS,
         mark=_in_doubt,
         parts=CHECK_PARTS,

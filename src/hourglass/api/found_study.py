@@ -6,6 +6,7 @@ from uuid import UUID
 
 from fastapi import Depends, Request
 
+from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State, having_file
 from hourglass.cohort.followup import Cohort
@@ -60,10 +61,28 @@ def ready(state: State, study: Study) -> Ready:
         ProblemError: when Prepare has not formed it, with what must be decided first.
     """
     source = state.results.source(study)
-    cohort = source.cohort()
-    if not isinstance(cohort, Cohort):
-        raise ProblemError(409, "waits-for-prepare", "Prepare is not done", cohort[0].sentence)
+    cohort = COHORT.load(source)
+    if isinstance(cohort, Missing):
+        raise waits_for_prepare(cohort)
     return Ready(study, source, cohort)
+
+
+def require_input(state: State, study: Study, stage: str) -> None:
+    """Refuse what is asked of a stage that waits for its input.
+
+    Raises:
+        ProblemError: with what must be decided first.
+    """
+    missing = state.results.missing(study, stage)
+    if missing is not None:
+        raise waits_for_prepare(missing)
+
+
+def waits_for_prepare(missing: Missing) -> ProblemError:
+    """What is missing, as a problem."""
+    sentence = missing.blocks[0].sentence
+    title = f"{missing.waits_for} is not done"
+    return ProblemError(409, "waits-for-prepare", title, sentence)
 
 
 def _ready(request: Request, study: FoundStudy) -> Ready:

@@ -10,11 +10,10 @@ from pydantic import BaseModel
 from hourglass.analysis.prepare.run import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
-from hourglass.api.found_study import ready
+from hourglass.api.found_study import require_input
 from hourglass.api.state import State
-from hourglass.cohort.followup import Cohort
 from hourglass.core.watch import CancelledError
-from hourglass.study.keeping import Computed
+from hourglass.study.made import Made
 from hourglass.study.results import Wanted
 from hourglass.study.study import Analysis, Study
 from hourglass.study.work import Executor, Work, WorkReading
@@ -80,12 +79,12 @@ def found_or_under_way(
     state: State, study: Study, wanted: Wanted, executor: Executor | None = None
 ) -> bytes | WorkReading:
     """The body of a result, or where the work on it is."""
-    kept = state.results.current(wanted)
-    if kept is not None:
-        return kept
-    work = state.results.start(study, wanted, executor)
-    computed: Computed | None = within_a_moment(work)
-    return work.reading() if computed is None else computed.body
+    found = state.results.current(wanted)
+    if found is None:
+        work = state.results.start(study, wanted, executor)
+        made: Made | None = within_a_moment(work)
+        found = None if made is None else state.results.made_for(wanted, made)
+    return work.reading() if found is None else found.body
 
 
 def reply_with(
@@ -122,24 +121,23 @@ def joined(fields: Mapping[str, bytes]) -> bytes:
     return b"{" + body + b"}"
 
 
-def blocked_reply(state: State, study: Study) -> Response | None:
-    """What must be decided before a later stage can show anything; None if nothing must."""
-    formed = state.results.source(study).cohort()
-    if isinstance(formed, Cohort):
+def blocked_reply(state: State, study: Study, stage: str) -> Response | None:
+    """What must be decided before a stage can show anything; None if nothing must."""
+    missing = state.results.missing(study, stage)
+    if missing is None:
         return None
-    blocks = [BlockReading.model_validate(b) for b in formed]
+    blocks = [BlockReading.model_validate(b) for b in missing.blocks]
     body = StageReply[None, None](blocked=blocks, revision=study.revision).model_dump_json()
     return Response(body, media_type="application/json")
 
 
 def stage_reply(state: State, study: Study, stage: str, analysis_id: int | None) -> Response:
     """Answer a request for the result of an analysis, within a moment."""
-    blocked = blocked_reply(state, study)
+    blocked = blocked_reply(state, study, stage)
     if blocked is not None:
         return blocked
     study, analysis = opened(state, study, stage, analysis_id)
-    cohort = ready(state, study).cohort
-    statement = state.results.statement(study, analysis, cohort)
+    statement = state.results.statement(study, analysis)
     found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
     return reply_with(study, found, statement, analysis.id)
 
@@ -162,7 +160,7 @@ def part_reply(
     state: State, study: Study, stage: str, part: str, analysis_id: int | None
 ) -> Response:
     """Answer a request for a part of a result, within a moment."""
-    ready(state, study)
+    require_input(state, study, stage)
     stage_of(state.stages, stage).part(part)
     study, analysis = opened(state, study, stage, analysis_id)
     wanted = state.results.of_stage(study, analysis, part)

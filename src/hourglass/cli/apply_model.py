@@ -43,7 +43,7 @@ def apply_model(
         return own
     if isinstance(other, int):
         return other
-    statement = own.results.statement(own.study, own.study.analysis("model"), own.cohort)
+    statement = own.results.statement(own.study, own.study.analysis("model"))
     try:
         model = model_of(cast(ModelStatement, statement), letter)
     except NoSuchModelError as why:

@@ -3,16 +3,18 @@
 import numpy as np
 
 from hourglass.analysis.check.questions import QUESTIONS
-from hourglass.analysis.check.run import check
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
-from hourglass.analysis.model.run import model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Term
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.cli.bench_core import REPEATS, median_seconds
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
+from hourglass.core.watch import unwatched
 
 NUMBERS = tuple(f"x{k}" for k in range(7))
 CATEGORIES = tuple(f"g{k}" for k in range(3))
@@ -25,11 +27,16 @@ def run_model_bench(rows: int) -> None:
     print(f"\n{rows:,} rows, {len(statement.terms)} terms; median of {REPEATS} runs\n")
     fitted = median_seconds(lambda: fit_model(cohort, statement.hazards_model))
     _show("one fit of the model", fitted, fitted)
-    _show("Model", median_seconds(lambda: model(cohort, statement)), fitted)
+    stated = {"estimate": EstimateStatement(), "model": statement, "check": CheckStatement()}
+    _show("Model", median_seconds(lambda: stage_of(STAGES, "model").now(cohort, stated)), fitted)
+    check = stage_of(STAGES, "check")
+    numbers = check.numbers.of(cohort, stated, unwatched)
     for question in QUESTIONS:
-        asked = CheckStatement(question=question.key)
-        taken = median_seconds(lambda asked=asked: check(cohort, statement, asked))  # type: ignore[misc]
-        _show(f"Check, {question.key}", taken, fitted)
+        asked = {**stated, "check": CheckStatement(question=question.key)}
+        first = median_seconds(lambda asked=asked: check.now(cohort, asked))  # type: ignore[misc]
+        _show(f"Check, {question.key}", first, fitted)
+        again = median_seconds(lambda asked=asked: check.show(numbers, cohort, asked))  # type: ignore[misc]
+        _show("    shown of kept numbers", again, fitted)
 
 
 def _statement() -> ModelStatement:

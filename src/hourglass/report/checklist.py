@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal, cast
 
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.model.run import ModelResult
+from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.report.composed import Composed

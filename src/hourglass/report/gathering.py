@@ -1,16 +1,14 @@
 """What a report is made from, gathered: each result computed where it is not current."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import cast
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.prepare.describe import DescribeResult, describe
-from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.result import PartResult, StageResult
-from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
@@ -19,11 +17,11 @@ from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pi
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.actions.plans import PlanSealed
-from hourglass.study.hashes import hash_of
+from hourglass.study.hashes import hash_of_shown
 from hourglass.study.history import reported
 from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
-from hourglass.study.results import Results, asked_for
+from hourglass.study.results import Results, Wanted, asked_for
 from hourglass.study.study import Analysis, Export, Study
 
 Gathered = dict[str, StageResult | PartResult]
@@ -41,17 +39,38 @@ def kept_letters(study: Study) -> tuple[str, ...]:
     return tuple(one.letter for one in kept)
 
 
-def findings_hash(results: Results, pieces: Pieces, study: Study) -> str:
+def findings_hash(
+    results: Results, pieces: Pieces, study: Study, statement: ReportStatement
+) -> str:
     """Hash of all that a report of a study can follow from, besides its own statement."""
-    kept = [results.hash(study, study.analysis(stage.name)) for stage in results.stages]
-    said = [[d.id, d.sentence, d.reason] for d in reported(study.standing)]
-    asked = sorted(asked_for(study, results.stages) - {REPORT})
-    prepared = "" if study.file is None else results.of_prepare(study).hash
+    reported_study = told_study(study, statement.model)
+    asked = asked_for(reported_study, results.stages) - {REPORT}
+    shown = [_of(results, reported_study, name).key for name in sorted(asked)]
+    offered = _offered(results, pieces, reported_study)
+    there = [
+        key for key in offered if results.is_computed(_of(results, reported_study, *key.split("/")))
+    ]
+    decided = [[d.id, d.sentence, d.reason] for d in reported(study.standing)]
+    prepared = "" if study.file is None else results.of_prepare(study).key
     looks = [dict(look) for look in study.decided.looks.values()]
     keys = [piece.key for piece in pieces]
     departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
     sealed = [study.decided.sealed, departed]
-    return hash_of(prepared, kept, study.name, asked, said, keys, looks, sealed)
+    return hash_of_shown(prepared, shown, there, study.name, decided, keys, looks, sealed)
+
+
+def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
+    """The parts that pieces print from and that are only computed where somebody asks for them."""
+    asked, found = asked_for(study, results.stages), []
+    for key in dict.fromkeys(key for piece in pieces for key in piece.parts):
+        name, _, part = key.partition("/")
+        if name in asked and results.offer(study, name, part):
+            found.append(key)
+    return found
+
+
+def _of(results: Results, study: Study, stage: str, part: str = "") -> Wanted:
+    return results.of_stage(study, study.analysis(stage), part)
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,16 +93,21 @@ class Gathering:
         cohort = results.source(study).cohort()
         assert isinstance(cohort, Cohort)
         watch("reading what was prepared", 0.1)
-        prepared = PrepareResult.model_validate_json(results.now(study, results.of_prepare(study)))
+        prepared = results.now(study, results.of_prepare(study)).result
         found = self._of_stages(study, watch)
-        for key in self._parts(study, found):
+        waiting = list[str]()
+        offered = _offered(results, self.pieces, study)
+        for key in self._parts(found):
+            wanted = _of(results, study, *key.split("/"))
+            if key in offered and not results.is_computed(wanted):
+                waiting.append(key)
+                continue
             watch("computing parts", 0.7)
-            name, _, part = key.partition("/")
-            body = results.now(study, results.of_stage(study, study.analysis(name), part))
-            found[key] = stage_of(results.stages, name).part(part).result.model_validate_json(body)
+            found[key] = results.now(study, wanted).result
         statements = {
-            stage.name: results.statement(study, study.analysis(stage.name), cohort)
+            stage.name: results.statement(study, study.analysis(stage.name))
             for stage in results.stages
+            if results.missing(study, stage.name) is None
         }
         return Findings(
             study=study.name,
@@ -92,7 +116,8 @@ class Gathering:
             cohort=summarise(cohort),
             results=found,
             statements=statements,
-            described=self._described(cohort, statements, watch),
+            described=self._described(cohort, statements),
+            waiting=tuple(waiting),
             decisions=tuple(
                 LoggedDecision(d.stage, d.sentence, d.reason, d.made_at)
                 for d in reported(study.standing)
@@ -108,41 +133,20 @@ class Gathering:
         asked = asked_for(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
             watch(f"computing {stage.title}", 0.3)
-            analysis = study.analysis(stage.name)
-            body = results.now(study, results.of_stage(study, analysis))
-            found[stage.name] = self._whole(analysis, stage.result.model_validate_json(body))
+            found[stage.name] = results.now(study, _of(results, study, stage.name)).result
         return found
 
-    def _whole(self, analysis: Analysis, found: StageResult) -> StageResult:
-        """A result with its whole figure, which is printed with all its points."""
-        if not found.drawing:
-            return found
-        if analysis.id is None:  # nothing keeps what was computed for the report alone
-            drawing = self.results.new_drawing(found.drawing)
-        else:
-            drawing = self.results.drawing(self.study.id, found.drawing)
-        return found.model_copy(update={"figure": drawing.figure})
-
-    def _parts(self, study: Study, found: Gathered) -> list[str]:
-        """The parts that the pieces print from, of results that there are."""
-        wanted = []
+    def _parts(self, found: Gathered) -> Iterator[str]:
+        """The parts that the pieces print from, of results that have them."""
         for piece in self.pieces:
             for key in () if piece.key in self.statement.left_out else piece.parts:
                 stage, _, part = key.partition("/")
                 result = found.get(stage)
-                if not isinstance(result, StageResult) or result.blank is not None:
-                    continue
-                waiting = next((s for s in result.sections if s.part == part), None)
-                if waiting is None:
-                    continue
-                # What takes long is printed where somebody has had it computed.
-                asked = self.results.of_stage(study, study.analysis(stage), part)
-                if not waiting.offer or self.results.current(asked) is not None:
-                    wanted.append(key)
-        return wanted
+                if isinstance(result, StageResult) and result.blank is None:
+                    yield from (key for s in result.sections if s.part == part)
 
     def _described(
-        self, cohort: Cohort, statements: Mapping[str, StageStatement], watch: Watch
+        self, cohort: Cohort, statements: Mapping[str, StageStatement]
     ) -> DescribeResult | None:
         """Who is in the groups that are compared, where a piece prints it."""
         if not any(p.describes and p.key not in self.statement.left_out for p in self.pieces):
@@ -150,7 +154,7 @@ class Gathering:
         by = cast(CompareStatement, statements["compare"]).by if "compare" in statements else None
         there = by is not None and cohort.table.has(by)
         grouped = there and isinstance(cohort.table.column(str(by)), TextColumn)
-        return describe(cohort, by if grouped else None, watch)
+        return self.results.described(self.study, by if grouped else None)
 
 
 def told_study(study: Study, letter: str) -> Study:

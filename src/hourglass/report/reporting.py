@@ -7,40 +7,55 @@ from hourglass.report.composed import Composed, composed
 from hourglass.report.gathering import Gathering, findings_hash, kept_letters, report_statement
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.reading import read
+from hourglass.report.report_result import ReportResult
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
-from hourglass.study.hashes import hash_of
-from hourglass.study.keeping import Computed
+from hourglass.study.hashes import hash_of_shown
+from hourglass.study.made import Shown
 from hourglass.study.results import Results, Wanted
 from hourglass.study.study import Analysis, Study
+from hourglass.study.turns import Turn
 
 
 @dataclass(frozen=True, slots=True)
-class RunReport:
-    """Compose a report as it is shown."""
+class MakeReport:
+    """How a report as it is shown is made."""
 
     results: Results
     pieces: Pieces
     study: Study
     statement: ReportStatement
 
-    def __call__(self, watch: Watch) -> Computed:
+    @property
+    def turn(self) -> Turn:
+        """Its turn: it only waits."""
+        return Turn()
+
+    def compute(self, watch: Watch) -> ReportResult:
+        """Compose it."""
         found = Gathering(self.results, self.pieces, self.study, self.statement).now(watch)
         letters = kept_letters(self.study)
-        made = read(found, self.statement, self.pieces, self.results.stages, letters)
-        return Computed(made.model_dump_json().encode(), made.headline)
+        return read(found, self.statement, self.pieces, self.results.stages, letters)
+
+    def show(self, numbers: ReportResult, drawing: str) -> Shown:
+        """The same, as it is sent."""
+        body = numbers.model_dump_json().encode()
+        return Shown(result=numbers, body=body, headline=numbers.headline)
 
 
 def report_hash(results: Results, pieces: Pieces, study: Study, analysis: Analysis) -> str:
     """Hash of all that a report follows from."""
-    own = report_statement(analysis).model_dump(mode="json")
-    return hash_of(REPORT, findings_hash(results, pieces, study), own)
+    statement = report_statement(analysis)
+    findings = findings_hash(results, pieces, study, statement)
+    own = statement.model_dump(mode="json")
+    return hash_of_shown(str(study.id), analysis.id, REPORT, findings, own)
 
 
 def wanted_report(results: Results, pieces: Pieces, study: Study, analysis: Analysis) -> Wanted:
     """A report of a study whose cohort is formed."""
-    task = RunReport(results, pieces, study, report_statement(analysis))
-    return Wanted(analysis, "", report_hash(results, pieces, study, analysis), task)
+    making = MakeReport(results, pieces, study, report_statement(analysis))
+    hash = report_hash(results, pieces, study, analysis)
+    return Wanted(analysis, "", hash, hash, making)
 
 
 def composed_now(

@@ -1,17 +1,13 @@
 """The analyses of a study, with the last result of each and of its parts."""
 
-import zlib
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
-from hourglass.study.keeping import Computed, Headline
+from hourglass.study.keeping import Headline, KeptResult
 from hourglass.study.study import Analysis
-
-PACKED = 1
-"""How hard results are pressed: little, since large ones must not take long to keep."""
 
 
 def analyses(db: Db, study: UUID) -> tuple[Analysis, ...]:
@@ -29,16 +25,16 @@ def open_analysis(db: Db, analysis: int) -> None:
     db.execute(query("open_analysis"), {"analysis": analysis})
 
 
-def find_result(db: Db, analysis: int, part: str, hash: str) -> bytes | None:
-    """The kept body of a result, if it came from just this."""
+def find_numbers(db: Db, analysis: int, part: str, hash: str) -> str | None:
+    """The name of the kept numbers of a result, if they came from just this."""
     found = db.execute(
-        query("find_result"), {"analysis": analysis, "part": part, "hash": hash}
+        query("find_numbers"), {"analysis": analysis, "part": part, "hash": hash}
     ).fetchone()
-    return None if found is None else zlib.decompress(found["body"])
+    return None if found is None else str(found["numbers"])
 
 
 def keep_result(
-    db: Db, analysis: int, part: str, hash: str, computed: Computed, revision: int
+    db: Db, analysis: int, part: str, hash: str, result: KeptResult, revision: int
 ) -> None:
     """Keep the last result of an analysis, or of a part of it; one that is gone keeps none."""
     db.execute(
@@ -47,37 +43,26 @@ def keep_result(
             "analysis": analysis,
             "part": part,
             "hash": hash,
-            "headline": computed.headline,
-            "mark": computed.mark,
-            "body": zlib.compress(computed.body, PACKED),
-            "drawing_key": computed.drawing_key,
+            "headline": result.headline,
+            "mark": result.mark,
+            "numbers": result.numbers,
+            "pictured": result.pictured,
             "thumbnail": None
-            if computed.thumbnail is None
-            else Jsonb(computed.thumbnail.model_dump(mode="json")),
+            if result.thumbnail is None
+            else Jsonb(result.thumbnail.model_dump(mode="json")),
             "revision": revision,
         },
     )
 
 
-def has_drawing(db: Db, study: UUID, key: str) -> bool:
-    """Whether a result of the study that is kept has the drawing of that key."""
-    found = db.execute(query("has_drawing"), {"study": study, "key": key}).fetchone()
-    return found is not None
-
-
-def drawings(db: Db) -> set[str]:
-    """The keys of the drawings of all results."""
-    return {row["drawing_key"] for row in db.execute(query("find_drawings"))}
-
-
-def forget_result(db: Db, study: UUID, drawing: str) -> None:
-    """Take the results with a drawing that is lost for out of date."""
-    db.execute(query("forget_result"), {"study": study, "key": drawing})
+def names_of_numbers(db: Db) -> set[str]:
+    """The names of the numbers of all results."""
+    return {row["numbers"] for row in db.execute(query("names_of_numbers"))}
 
 
 def headlines(db: Db, study: UUID) -> dict[int, Headline]:
     """The last result of every analysis, in a line."""
     return {
-        row["analysis_id"]: Headline(row["hash"], row["headline"], row["mark"], row["drawing_key"])
+        row["analysis_id"]: Headline(row["hash"], row["headline"], row["mark"], row["pictured"])
         for row in db.execute(query("find_headlines"), {"id": study})
     }

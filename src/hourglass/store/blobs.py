@@ -13,8 +13,8 @@ from typing import Any, BinaryIO
 
 from hourglass.core.errors import HourglassError
 
-DRAWING_KEY = 16
-"""Bytes of a drawing's name."""
+NAME_OF_NUMBERS = 16
+"""Bytes of the name of numbers."""
 STAGED = "staged-"
 """What the folders of bytes that wait to be kept are called by."""
 HALF_WRITTEN = "half-"
@@ -22,7 +22,7 @@ HALF_WRITTEN = "half-"
 PIECE = 1 << 20
 """Bytes that are taken in at a time."""
 JUST_MADE = 60.0
-"""Seconds for which a drawing may belong to a result that is being kept."""
+"""Seconds for which numbers may belong to a result that is being kept."""
 
 
 class MissingBlobError(HourglassError):
@@ -38,6 +38,10 @@ def whole_or_gone(folder: Path) -> Iterator[Any]:
         except BaseException:
             Path(file.name).unlink()
             raise
+
+
+def _name_of(packed: bytes) -> str:
+    return hashlib.blake2b(packed, digest_size=NAME_OF_NUMBERS).hexdigest()
 
 
 def _put_in_place(file: Path, path: Path) -> None:
@@ -81,8 +85,9 @@ class Blobs:
     """A folder of files named by their contents."""
 
     def __init__(self, folder: Path) -> None:
-        self._folder, self._drawings = folder, folder / "drawings"
-        self._drawings.mkdir(parents=True, exist_ok=True)
+        self._folder, self._numbers = folder, folder / "numbers"
+        self._numbers.mkdir(parents=True, exist_ok=True)
+        shutil.rmtree(folder / "drawings", ignore_errors=True)  # of earlier programs
 
     def put(self, data: bytes) -> str:
         """Keep bytes, on the disk before this returns; gives their SHA-256."""
@@ -119,26 +124,28 @@ class Blobs:
             raise MissingBlobError(f"the file with SHA-256 {name} has been damaged on the disk")
         return data
 
-    def put_drawing(self, packed: bytes) -> str:
-        """Keep a drawing under a name by what is in it; it can be made again, so nothing is waited for."""
-        key = hashlib.blake2b(packed, digest_size=DRAWING_KEY).hexdigest()
-        with whole_or_gone(self._drawings) as file:
+    def put_numbers(self, packed: bytes) -> str:
+        """Keep numbers under a name by what is in them; they can be computed again, so nothing is waited
+        for."""
+        name = _name_of(packed)
+        with whole_or_gone(self._numbers) as file:
             file.write(packed)
-        Path(file.name).replace(self._drawings / key)
-        return key
+        Path(file.name).replace(self._numbers / name)
+        return name
 
-    def drawing(self, key: str) -> bytes | None:
-        """The drawing of that name, if it is still there."""
-        if not re.fullmatch("[0-9a-f]+", key):
+    def numbers(self, name: str) -> bytes | None:
+        """The numbers of that name, if they are still there, and whole."""
+        if not re.fullmatch("[0-9a-f]+", name):
             return None
         try:
-            return (self._drawings / key).read_bytes()
+            packed = (self._numbers / name).read_bytes()
         except FileNotFoundError:
             return None
+        return packed if _name_of(packed) == name else None
 
-    def forget_drawings(self, kept: Collection[str]) -> None:
-        """Take away all drawings but these; one that was just made may not be known of yet."""
-        for path in self._drawings.iterdir():
+    def forget_numbers(self, kept: Collection[str]) -> None:
+        """Take away all numbers but these; those that were just computed may not be known of yet."""
+        for path in self._numbers.iterdir():
             if path.name not in kept:
                 with suppress(FileNotFoundError):
                     if time.time() - path.stat().st_mtime > JUST_MADE:
@@ -163,7 +170,7 @@ class Blobs:
         Files and folders of what was broken off are among them.
         """
         before, gone = time.time() - older, 0
-        for path in [*self._folder.glob("??/*"), *self._folder.glob("[!d]*")]:
+        for path in [*self._folder.glob("??/*"), *self._folder.glob("[!dn]*")]:
             broken_off = path.name.startswith((STAGED, HALF_WRITTEN))
             if (path.parent == self._folder and not broken_off) or path.name in named:
                 continue

@@ -11,7 +11,7 @@ from hourglass.store import analyses, exports, history, studies
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Computed, Deletion, Headline, NewFile
+from hourglass.study.keeping import Deletion, Headline, KeptResult, NewFile
 from hourglass.study.study import Decided, StaleError, Study, StudyLine
 
 
@@ -83,19 +83,19 @@ class Postgres:
         with self._connect() as db:
             analyses.open_analysis(db, analysis)
 
-    def find_result(self, analysis: int, part: str, hash: str) -> bytes | None:
+    def find_numbers(self, analysis: int, part: str, hash: str) -> str | None:
         with self._connect() as db:
-            return analyses.find_result(db, analysis, part, hash)
+            return analyses.find_numbers(db, analysis, part, hash)
 
     def keep_result(
-        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+        self, analysis: int, part: str, hash: str, result: KeptResult, revision: int = 0
     ) -> None:
         with self._connect() as db:
-            analyses.keep_result(db, analysis, part, hash, computed, revision)
+            analyses.keep_result(db, analysis, part, hash, result, revision)
 
-    def has_drawing(self, study: UUID, key: str) -> bool:
+    def numbers(self) -> set[str]:
         with self._connect() as db:
-            return analyses.has_drawing(db, study, key)
+            return analyses.names_of_numbers(db)
 
     def demos_loaded(self) -> set[str]:
         with self._connect() as db:
@@ -104,14 +104,6 @@ class Postgres:
     def note_demo(self, demo: str) -> None:
         with self._connect() as db:
             studies.note_demo(db, demo)
-
-    def drawings(self) -> set[str]:
-        with self._connect() as db:
-            return analyses.drawings(db)
-
-    def forget_result(self, study: UUID, drawing: str) -> None:
-        with self._connect() as db:
-            analyses.forget_result(db, study, drawing)
 
     def headlines(self, study: UUID) -> dict[int, Headline]:
         with self._connect() as db:

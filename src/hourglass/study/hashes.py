@@ -8,10 +8,7 @@ import hourglass
 
 
 def _program() -> str:
-    """The program's version with a hash of the code that results come from.
-
-    A result of other code than this, even of the same version, is not current.
-    """
+    """The program's version with a hash of all the code that what is shown comes from."""
     package = Path(hourglass.__file__).parent
     digest = hashlib.sha256()
     for part in ("core", "cohort", "analysis", "study", "report"):
@@ -25,6 +22,11 @@ PROGRAM = _program()
 
 
 def hash_of(*parts: object) -> str:
-    """Hash of values that JSON can hold, and of the program."""
-    text = json.dumps([PROGRAM, *parts], sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    """Hash of values that JSON can hold."""
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+def hash_of_shown(*parts: object) -> str:
+    """Hash of values that JSON can hold, and of the program: of what is shown, words and all."""
+    return hash_of(PROGRAM, *parts)

@@ -13,7 +13,7 @@ from uuid import UUID, uuid4
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.history import Decision, NewDecision
-from hourglass.study.keeping import Computed, Deletion, Headline, NewFile
+from hourglass.study.keeping import Deletion, Headline, KeptResult, NewFile
 from hourglass.study.study import (
     Analysis,
     Decided,
@@ -49,15 +49,15 @@ class BytesInMemory:
         """The bytes of that SHA-256."""
         return self._kept[name]
 
-    def put_drawing(self, packed: bytes) -> str:
+    def put_numbers(self, packed: bytes) -> str:
         """Keep a drawing; gives what it is asked by."""
         return self.put(packed)
 
-    def drawing(self, key: str) -> bytes | None:
+    def numbers(self, key: str) -> bytes | None:
         """The drawing of that key, if it is still there."""
         return self._kept.get(key)
 
-    def forget_drawings(self, kept: Collection[str]) -> None:
+    def forget_numbers(self, kept: Collection[str]) -> None:
         """Nothing is forgotten: memory ends with the process."""
 
 
@@ -90,7 +90,7 @@ class _Kept:
     looked_at: dict[int, Analysis] = field(default_factory=dict)
     decisions: list[Decision] = field(default_factory=list)
     decided: dict[int, Decided] = field(default_factory=dict)
-    results: dict[tuple[int, str], tuple[str, Computed]] = field(default_factory=dict)
+    results: dict[tuple[int, str], tuple[str, KeptResult]] = field(default_factory=dict)
     made_for: dict[tuple[int, str], int] = field(default_factory=dict)
 
 
@@ -200,35 +200,25 @@ class InMemory:
         there = self._of_analysis(analysis).looked_at
         there[analysis] = replace(there[analysis], opened=True)
 
-    def find_result(self, analysis: int, part: str, hash: str) -> bytes | None:
+    def find_numbers(self, analysis: int, part: str, hash: str) -> str | None:
         known = self._of_analysis(analysis).results.get((analysis, part))
-        return known[1].body if known is not None and known[0] == hash else None
+        return known[1].numbers if known is not None and known[0] == hash else None
 
     def keep_result(
-        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+        self, analysis: int, part: str, hash: str, result: KeptResult, revision: int = 0
     ) -> None:
         kept = self._of_analysis(analysis)
-        kept.results[(analysis, part)] = (hash, computed)
+        kept.results[(analysis, part)] = (hash, result)
         kept.made_for[(analysis, part)] = revision
 
-    def has_drawing(self, study: UUID, key: str) -> bool:
-        kept = [computed for _, computed in self._study(study).results.values()]
-        return any(key and one.drawing_key == key for one in kept)
-
-    def drawings(self) -> set[str]:
+    def numbers(self) -> set[str]:
         every = (one for study in self._studies.values() for _, one in study.results.values())
-        return {one.drawing_key for one in every}
-
-    def forget_result(self, study: UUID, drawing: str) -> None:
-        results = self._study(study).results
-        for key, (_, computed) in list(results.items()):
-            if computed.drawing_key == drawing:
-                results[key] = ("", computed)
+        return {one.numbers for one in every}
 
     def headlines(self, study: UUID) -> dict[int, Headline]:
         return {
-            analysis: Headline(hash, computed.headline, computed.mark, computed.drawing_key)
-            for (analysis, part), (hash, computed) in self._study(study).results.items()
+            analysis: Headline(hash, result.headline, result.mark, result.pictured)
+            for (analysis, part), (hash, result) in self._study(study).results.items()
             if not part
         }
 
@@ -286,11 +276,11 @@ class InMemory:
         results = tuple(
             ResultLine(
                 kept.looked_at[analysis].stage,
-                computed.headline,
-                None if computed.thumbnail is None else computed.thumbnail.model_dump(mode="json"),
+                result.headline,
+                None if result.thumbnail is None else result.thumbnail.model_dump(mode="json"),
                 kept.made_for[(analysis, part)] == kept.decisions[-1].id,
             )
-            for (analysis, part), (_, computed) in kept.results.items()
+            for (analysis, part), (_, result) in kept.results.items()
             if not part and not kept.looked_at[analysis].begun
         )
         revision = kept.decisions[-1].id

@@ -42,26 +42,25 @@ class Deletion:
 
 @dataclass(frozen=True, slots=True)
 class Headline:
-    """A result in a line, with the hash of what it came from, and what its drawing is asked by."""
+    """A result in a line, with the hash of what its numbers came from, and whether it has a figure."""
 
     hash: str
     headline: str
     mark: str
-    drawing: str
+    pictured: bool
 
 
 @dataclass(frozen=True, slots=True)
-class Computed:
-    """A result as it is kept and sent: JSON, with its line for the spine.
+class KeptResult:
+    """A result as it is kept: the name of its numbers, which are kept with the bytes, and its line.
 
-    ``drawing_key`` is what its drawing is asked by, which is kept with the bytes; blank where it has
-    none. ``thumbnail`` are its curves in a list of studies.
+    ``pictured`` says whether it has a figure; ``thumbnail`` are its curves in a list of studies.
     """
 
-    body: bytes
+    numbers: str
     headline: str = ""
     mark: str = ""
-    drawing_key: str = ""
+    pictured: bool = False
     thumbnail: Thumbnail | None = None
 
 
@@ -92,16 +91,16 @@ class Bytes(Protocol):
         """A place for bytes that are kept all together or not at all; what is not kept is gone after it."""
         ...
 
-    def put_drawing(self, packed: bytes) -> str:
-        """Keep a drawing, which can be made again; gives what it is asked by, from what is in it."""
+    def put_numbers(self, packed: bytes) -> str:
+        """Keep numbers, which can be computed again; gives their name, from what is in them."""
         ...
 
-    def drawing(self, key: str) -> bytes | None:
-        """The drawing of that key, if it is still there."""
+    def numbers(self, name: str) -> bytes | None:
+        """The numbers of that name, if they are still there, and whole."""
         ...
 
-    def forget_drawings(self, kept: Collection[str]) -> None:
-        """Let go of all drawings but these, and those that have just been made."""
+    def forget_numbers(self, kept: Collection[str]) -> None:
+        """Let go of all numbers but these, and those that have just been computed."""
         ...
 
 
@@ -190,26 +189,18 @@ class Keeping(Protocol):
         """Record that somebody has looked at an analysis."""
         ...
 
-    def find_result(self, analysis: int, part: str, hash: str) -> bytes | None:
-        """The kept body of a result, if it came from just this."""
+    def find_numbers(self, analysis: int, part: str, hash: str) -> str | None:
+        """The name of the kept numbers of a result, if they came from just this."""
         ...
 
     def keep_result(
-        self, analysis: int, part: str, hash: str, computed: Computed, revision: int = 0
+        self, analysis: int, part: str, hash: str, result: KeptResult, revision: int = 0
     ) -> None:
         """Keep the last result of an analysis, or of a part of it, made for a revision of its study."""
         ...
 
-    def has_drawing(self, study: UUID, key: str) -> bool:
-        """Whether a result of the study that is kept has the drawing of that key."""
-        ...
-
-    def drawings(self) -> set[str]:
-        """The keys of the drawings of all results that are kept."""
-        ...
-
-    def forget_result(self, study: UUID, drawing: str) -> None:
-        """Take the results with a drawing that is lost for out of date."""
+    def numbers(self) -> set[str]:
+        """The names of the numbers of all results that are kept."""
         ...
 
     def headlines(self, study: UUID) -> dict[int, Headline]:

@@ -5,33 +5,38 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar, cast
-from uuid import UUID, uuid4
+from uuid import uuid4
 
 import structlog
 
 from hourglass.analysis.export_numbers import AskedStage
-from hourglass.analysis.shared.packing import unpack
+from hourglass.analysis.prepare.describe import DescribeResult
+from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.shared.input import COHORT, Input, Missing
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.follow_up import KEEP, FindingDecided, LayoutConfirmed
+from hourglass.study.code import code_of
 from hourglass.study.formulas import FormulasElsewhere
-from hourglass.study.hashes import hash_of
-from hourglass.study.keeping import Bytes, Computed, Keeping
+from hourglass.study.hashes import hash_of, hash_of_shown
+from hourglass.study.keeping import Bytes, Keeping, KeptResult
+from hourglass.study.made import Made, Make, Making, Shown, kept_numbers
 from hourglass.study.recent import Recent
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
-from hourglass.study.tasks import RunPrepare, RunStage
-from hourglass.study.work import Executor, Task, Work, WorkUnderWay
+from hourglass.study.tasks import MakePrepare, MakeStage, RunDescribe, input_of
+from hourglass.study.work import Executor, Work, WorkUnderWay
 
 V = TypeVar("V")
 log = structlog.get_logger("hourglass")
 
 
+SHOWN_AT_ONCE = 5_000
+"""Rows up to which what is shown is made of kept numbers while somebody waits."""
 OF_ANALYSIS, OF_PART = 3, 4
 """How many words of a key name an analysis: its study, stage and id; and a part of it."""
 
@@ -42,16 +47,24 @@ class NoSuchDrawingError(HourglassError):
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """A result that somebody wants: which, the hash of what it follows from, and how to compute it."""
+    """A result that somebody wants, and how it is made.
+
+    Attributes:
+        hash: of what its numbers follow from; ``key``: of what is shown of them, which its figure is
+            asked for by, too.
+        rows: how many it is made of.
+    """
 
     analysis: Analysis
     part: str
     hash: str
-    task: Task
+    key: str
+    making: Making
+    rows: int = 0
 
 
 class Results:
-    """Where results come from: kept ones, work under way, and an executor for what is missing."""
+    """Where results come from: kept numbers, work under way, and an executor for what is missing."""
 
     def __init__(
         self, keeping: Keeping, kept_bytes: Bytes, executor: Executor, stages: Stages
@@ -62,78 +75,65 @@ class Results:
         self._formulas = FormulasElsewhere(self.under_way, executor)
         own = uuid4().hex
         self._answers: Recent[Any] = Recent(f"answers {own}")
-        self._drawings: Recent[Drawing] = Recent(f"drawings {own}")
+        self._shown: Recent[Shown] = Recent(f"shown {own}")
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""
         return source_of(study, self._bytes, self._formulas)
 
-    def statement(self, study: Study, analysis: Analysis, cohort: Cohort) -> StageStatement:
-        """The statement of an analysis: its own, or the one its stage starts from."""
+    def missing(self, study: Study, stage: str) -> Missing | None:
+        """What a stage waits for, if it waits; a report waits for the cohort."""
+        source = self.source(study)
+        loaded = (one.load(source) for one in self._inputs(stage))
+        return next((one for one in loaded if isinstance(one, Missing)), None)
+
+    def _inputs(self, name: str) -> list[Input]:
+        """The inputs of a stage, and of those whose statements it reads."""
+        stage = next((one for one in self.stages if one.name == name), None)
+        if stage is None:
+            return [COHORT]
+        return [one.input for one in self.stages if one is stage or one.name in stage.needs]
+
+    def statement(self, study: Study, analysis: Analysis) -> StageStatement:
+        """The statement of an analysis: its own, or the one its stage starts from; its input is there."""
         stage = stage_of(self.stages, analysis.stage)
         if analysis.body is None:
-            return stage.default(cohort)
+            return stage.default(input_of(self.source(study), stage))
         return stage.statement.read(analysis.body)
 
     def in_effect(self, study: Study, stage: str, id: int | None) -> StageStatement | None:
-        """What a stage states while nobody has written it; None where the cohort is not formed yet."""
-        cohort = self.source(study).cohort()
-        analysis = study.analysis(stage, id)
-        if not isinstance(cohort, Cohort) or all(one.name != stage for one in self.stages):
+        """What a stage states while nobody has written it; None where its input is not there yet."""
+        known = any(one.name == stage for one in self.stages)
+        if not known or self.missing(study, stage) is not None:
             return None
-        return self.statement(study, analysis, cohort)
+        return self.statement(study, study.analysis(stage, id))
 
     def stated(self, study: Study) -> Study:
         """The study with the statements in effect written out, where somebody looked and wrote none."""
-        cohort = self.source(study).cohort()
-        if not isinstance(cohort, Cohort):
-            return study
-        names = {stage.name for stage in self.stages}
+        ready = {one.name for one in self.stages if self.missing(study, one.name) is None}
         analyses = tuple(
-            replace(a, body=self.statement(study, a, cohort).model_dump(mode="json"))
-            if a.body is None and a.asked and a.stage in names
+            replace(a, body=self.statement(study, a).model_dump(mode="json"))
+            if a.body is None and a.asked and a.stage in ready
             else a
             for a in study.analyses
         )
         return replace(study, decided=replace(study.decided, analyses=analyses))
 
-    def asked(
-        self, study: Study, stage: Stage, analysis: Analysis, cohort: Cohort
-    ) -> dict[str, StageStatement]:
+    def asked(self, study: Study, stage: Stage, analysis: Analysis) -> dict[str, StageStatement]:
         """The statements that an analysis follows from, by stage."""
-        return {
-            name: self.statement(study, study.needed(analysis, name), cohort)
-            for name in stage.needs
-        }
+        return {name: self.statement(study, study.needed(analysis, name)) for name in stage.needs}
 
     def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> Wanted:
-        """The result of an analysis, or a part of it; its cohort must be formed."""
-        stage = stage_of(self.stages, analysis.stage)
-        source = self.source(study)
-        cohort = source.cohort()
-        assert isinstance(cohort, Cohort)
-        asked = self.asked(study, stage, analysis, cohort)
-        return Wanted(
-            analysis, part, self.hash(study, analysis, part), RunStage(source, stage, part, asked)
-        )
-
-    def hash(self, study: Study, analysis: Analysis, part: str = "") -> str:
-        """Hash of what a result follows from: the cohort, and what it takes of the statements kept."""
-        stage = stage_of(self.stages, analysis.stage)
-        bodies = [
-            [name, self._taken(study.needed(analysis, name), stage.takes.get(name))]
-            for name in stage.needs
-        ]
-        return hash_of(analysis.stage, part, self.source(study).hash, bodies)
-
-    def _taken(self, needed: Analysis, fields: tuple[str, ...] | None) -> object:
-        """A kept statement, or some of its fields, with their defaults where nobody has written it."""
-        if fields is None:
-            return None if needed.body is None else dict(needed.body)
-        kind = stage_of(self.stages, needed.stage).statement
-        if needed.body is None:
-            return {name: kind.model_fields[name].default for name in fields}
-        return kind.read(needed.body).model_dump(mode="json", include=set(fields))
+        """The result of an analysis, or a part of it; its input must be there."""
+        stage, source = stage_of(self.stages, analysis.stage), self.source(study)
+        asked = self.asked(study, stage, analysis)
+        numbers = stage.numbers_of(part)
+        made_by = code_of(numbers.compute.__module__)
+        hash = hash_of(stage.name, part, stage.input.key(source), made_by, numbers.stated(asked))
+        whole = {name: one.model_dump(mode="json") for name, one in asked.items()}
+        key = _key(study, analysis, hash, whole)
+        making = MakeStage(source, stage, part, asked)
+        return Wanted(analysis, part, hash, key, making, source.rows)
 
     def of_prepare(self, study: Study) -> Wanted:
         """What Prepare shows of a study, which must have its file."""
@@ -141,72 +141,98 @@ class Results:
         source = self.source(study)
         kept, layout = kept_findings(study), layout_decided(study)
         places = [[placed.id, placed.active] for placed in study.steps]
-        task = RunPrepare(source, study.steps, kept, study.file.read_at.date(), layout)
-        followed_from = hash_of(PREPARE, source.hash, sorted(kept.items()), layout, places)
-        return Wanted(study.analysis(PREPARE), "", followed_from, task)
+        making = MakePrepare(source, study.steps, kept, study.file.read_at.date(), layout)
+        made_by = code_of(prepare.__module__)
+        hash = hash_of(PREPARE, made_by, source.hash, sorted(kept.items()), layout, places)
+        analysis = study.analysis(PREPARE)
+        return Wanted(analysis, "", hash, _key(study, analysis, hash), making, source.rows)
 
-    def current(self, wanted: Wanted) -> bytes | None:
-        """The kept result, if it is current."""
-        if wanted.analysis.id is None:
+    def current(self, wanted: Wanted) -> Shown | None:
+        """What is shown of a result whose numbers are kept; None where showing it takes its time, too."""
+        known = self._shown.peek(wanted.key)
+        if known is not None or wanted.rows > SHOWN_AT_ONCE:
+            return known
+        numbers = kept_numbers(self._bytes, self._kept(wanted))
+        if numbers is None:
             return None
-        return self._keeping.find_result(wanted.analysis.id, wanted.part, wanted.hash)
+        shown = wanted.making.show(*numbers, wanted.key)
+        self._shown.put(wanted.key, shown)
+        return shown
+
+    def offer(self, study: Study, stage: str, part: str) -> str:
+        """What is offered in the place of a part that takes long; blank where it is computed at once."""
+        of, source = stage_of(self.stages, stage), self.source(study)
+        return of.part(part).offer(input_of(source, of))
+
+    def is_computed(self, wanted: Wanted) -> bool:
+        """Whether the numbers of a result are kept."""
+        return bool(self._kept(wanted))
+
+    def _kept(self, wanted: Wanted) -> str:
+        """The name of the kept numbers of a result; blank where none are."""
+        if wanted.analysis.id is None:
+            return ""
+        return self._keeping.find_numbers(wanted.analysis.id, wanted.part, wanted.hash) or ""
 
     def start(self, study: Study, wanted: Wanted, executor: Executor | None = None) -> Work:
-        """Compute a result and keep it, or join the work that is already under way.
+        """Make a result and keep its numbers, or join the work that is already under way.
 
         Nobody waits for what the analysis said before: work on it, and on parts of it, is cancelled.
         """
-        key = (
-            str(study.id),
-            wanted.analysis.stage,
-            str(wanted.analysis.id),
-            wanted.part,
-            wanted.hash,
-        )
+        kept = self._kept(wanted)
+        # One that is not kept, or whose numbers are, is made for what is shown of it.
+        goal = wanted.key if kept or wanted.analysis.id is None else wanted.hash
+        id, stage = str(wanted.analysis.id), wanted.analysis.stage
+        key = (str(study.id), stage, id, wanted.part, goal)
         self.under_way.cancel_others(key, OF_PART if wanted.part else OF_ANALYSIS)
         begun = time.perf_counter()
+        task = Make(
+            making=wanted.making,
+            bytes=self._bytes,
+            key=wanted.key,
+            kept=kept,
+            keep=wanted.analysis.id is not None,
+        )
 
-        def keep(computed: Computed) -> None:
-            self._keep(study, wanted, computed, time.perf_counter() - begun)
+        def keep(made: Made) -> None:
+            self._shown.put(made.key, made.shown)
+            if made.numbers != kept:
+                self._keep(study, wanted, made, time.perf_counter() - begun)
 
-        return self.under_way.start(key, wanted.task, executor or self._executor, keep)
+        return self.under_way.start(key, task, executor or self._executor, keep)
 
-    def now(self, study: Study, wanted: Wanted) -> bytes:
-        """The result, computed if it is not current; waits for it."""
+    def now(self, study: Study, wanted: Wanted) -> Shown:
+        """What is shown of a result, made if it is not there; waits for it."""
         found = self.current(wanted)
-        if found is not None:
-            return found
-        computed: Computed = self.start(study, wanted).future.result()
-        return computed.body
+        while found is None:
+            found = self.made_for(wanted, self.start(study, wanted).future.result())
+        return found
 
-    def new_drawing(self, key: str) -> Drawing:
-        """The whole figure of a result that has just been computed, whether or not it is kept.
+    def made_for(self, wanted: Wanted, made: Made) -> Shown | None:
+        """What work has made of the numbers, if it is what is wanted: others may have begun it."""
+        return made.shown if made.key == wanted.key else self.current(wanted)
 
-        Raises:
-            NoSuchDrawingError: when it is gone already.
-        """
-        packed = self._bytes.drawing(key)
-        if packed is None:
-            raise NoSuchDrawingError(key)
-        return unpack(Drawing, packed)
-
-    def drawing(self, study: UUID, key: str) -> Drawing:
+    def drawing(self, study: Study, key: str) -> Drawing:
         """The whole figure of a result, with its long series.
 
         Raises:
-            NoSuchDrawingError: when no result that is kept has it any more.
+            NoSuchDrawingError: when no result has it any more.
         """
+        known = self._shown.peek(key)
+        wanted = None if known is not None else self._with_key(study, key)
+        if wanted is not None:
+            known = self.now(study, wanted)
+        if known is None or known.drawing is None:
+            raise NoSuchDrawingError(key)
+        return known.drawing
 
-        def read() -> Drawing:
-            if not self._keeping.has_drawing(study, key):
-                raise NoSuchDrawingError(key)
-            packed = self._bytes.drawing(key)
-            if packed is None:  # its file is gone: the result is made again
-                self._keeping.forget_result(study, key)
-                raise NoSuchDrawingError(key)
-            return unpack(Drawing, packed)
-
-        return self._drawings.get(f"{study} {key}", read)
+    def _with_key(self, study: Study, key: str) -> Wanted | None:
+        """The result of a study that is shown under a key."""
+        every = [] if study.file is None else [self.of_prepare(study)]
+        for stage in self.stages:
+            if self.missing(study, stage.name) is None:
+                every += [self.of_stage(study, one) for one in study.of_stage(stage.name)]
+        return next((one for one in every if one.key == key and self.is_computed(one)), None)
 
     def answer(
         self, key: tuple[str, ...], task: Callable[[Watch], V], executor: Executor | None = None
@@ -222,10 +248,20 @@ class Results:
             lambda found: self._answers.put("|".join(key), found),
         )
 
+    def described(self, study: Study, by: str | None) -> DescribeResult:
+        """Who is in the groups of a column; waits for it."""
+        found = self.describe(study, by)
+        return found.future.result() if isinstance(found, Work) else found
+
+    def describe(self, study: Study, by: str | None) -> DescribeResult | Work:
+        """Who is in the groups of a column, or the work that will bring it."""
+        source = self.source(study)
+        return self.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
+
     def asked_stages(self, study: Study) -> tuple[AskedStage, ...]:
-        """Every analysis with the statements that somebody wrote for it."""
+        """Every analysis of the cohort with the statements that somebody wrote for it."""
         found = []
-        for stage in self.stages:
+        for stage in (one for one in self.stages if one.input is COHORT):
             for analysis in study.of_stage(stage.name) or (Analysis(id=None, stage=stage.name),):
                 needed = {name: study.needed(analysis, name) for name in stage.needs}
                 own = {
@@ -241,21 +277,33 @@ class Results:
         """Cancel what is under way."""
         self.under_way.close()
 
-    def _keep(self, study: Study, wanted: Wanted, computed: Computed, seconds: float) -> None:
+    def _keep(self, study: Study, wanted: Wanted, made: Made, seconds: float) -> None:
         log.info(
             "computed",
             study=str(study.id),
             stage=wanted.analysis.stage,
             part=wanted.part,
             seconds=round(seconds, 3),
-            size=len(computed.body),
+            size=len(made.shown.body),
         )
         if wanted.analysis.id is not None:
-            self._keeping.keep_result(
-                wanted.analysis.id, wanted.part, wanted.hash, computed, study.revision
+            shown = made.shown
+            kept = KeptResult(
+                numbers=made.numbers,
+                headline=shown.headline,
+                mark=shown.mark,
+                pictured=shown.drawing is not None,
+                thumbnail=shown.thumbnail,
             )
-            if computed.drawing_key:  # a part has none, and takes no other's place
-                self._bytes.forget_drawings(self._keeping.drawings())
+            self._keeping.keep_result(
+                wanted.analysis.id, wanted.part, wanted.hash, kept, study.revision
+            )
+            self._bytes.forget_numbers(self._keeping.numbers())
+
+
+def _key(study: Study, analysis: Analysis, *parts: object) -> str:
+    """What is shown of an analysis goes by: its study and itself, and all that it follows from."""
+    return hash_of_shown(str(study.id), analysis.id, *parts)
 
 
 def asked_for(study: Study, stages: Stages) -> frozenset[str]:

@@ -8,13 +8,14 @@ from typing import TypeAlias
 import structlog
 
 from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
-from hourglass.analysis.prepare.run import broken_blocks
 from hourglass.cohort.derive import Block, derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import NOTHING_MADE, Made, Step, StepEffect, apply_steps
+from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.table import NoSuchColumnError, Table
+from hourglass.study.code import code_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import Bytes
 from hourglass.study.recent import Recent
@@ -22,6 +23,9 @@ from hourglass.study.study import Study
 from hourglass.study.turns import LONG_ROWS, Turn
 
 log = structlog.get_logger("hourglass")
+MAKES_TABLES = ("hourglass.cohort.parquet", "hourglass.cohort.steps.apply")
+MAKES_COHORTS = (*MAKES_TABLES, "hourglass.cohort.steps.broken", "hourglass.cohort.followup")
+"""The modules that a table after its steps, and a cohort, are made by."""
 NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
 _tables: Recent[Table] = Recent("tables")
 _applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent("tables after steps")
@@ -58,14 +62,18 @@ class Source:
 
     @property
     def hash(self) -> str:
-        """Hash of everything the cohort follows from: file, steps, follow-up statement."""
-        steps = [step.model_dump(mode="json") for step in self.steps]
-        return hash_of(self.table_sha256, steps, self.follow_up.model_dump(mode="json"))
+        """Hash of everything the cohort follows from: file, steps, follow-up statement, and code."""
+        stated = self.follow_up.model_dump(mode="json")
+        return hash_of(code_of(*MAKES_COHORTS), self.table_sha256, self._stated_steps, stated)
 
     @property
     def steps_hash(self) -> str:
-        """Hash of the table and the steps."""
-        return hash_of(self.table_sha256, [step.model_dump(mode="json") for step in self.steps])
+        """Hash of the table, the steps and the code that carries them out."""
+        return hash_of(code_of(*MAKES_TABLES), self.table_sha256, self._stated_steps)
+
+    @property
+    def _stated_steps(self) -> list[object]:
+        return [step.model_dump(mode="json") for step in self.steps]
 
     def turn(self, *, long: bool = False) -> Turn:
         """The turn of work on these rows: of whoever's data they are; long where they are many."""

@@ -11,11 +11,11 @@ from hourglass.analysis.export_numbers import AskedStage, ExportSide, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
 from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
-from hourglass.analysis.prepare.run import prepare
+from hourglass.analysis.prepare.run import PrepareResult, prepare
 from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.thumbnail import thumbnail
-from hourglass.analysis.shared.packing import pack
+from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.sent import Drawing, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
@@ -27,16 +27,23 @@ from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
 from hourglass.study.findings import findings_of, found_once
-from hourglass.study.keeping import Computed
+from hourglass.study.made import Shown
 from hourglass.study.source import Source
 from hourglass.study.turns import Turn
 
 
+def input_of(source: Source, stage: Stage) -> Any:
+    """The input of a stage, which must be there."""
+    found = stage.input.load(source)
+    assert not isinstance(found, Missing)
+    return found
+
+
 def formed(source: Source) -> Cohort:
     """The cohort, which Prepare must have formed."""
-    cohort = source.cohort()
-    assert isinstance(cohort, Cohort)
-    return cohort
+    found = COHORT.load(source)
+    assert not isinstance(found, Missing)
+    return found
 
 
 class OfSource:
@@ -52,8 +59,8 @@ class OfSource:
 
 
 @dataclass(frozen=True, slots=True)
-class RunStage(OfSource):
-    """Compute the result of a stage, or of one of its parts."""
+class MakeStage(OfSource):
+    """How the result of a stage, or of one of its parts, is made."""
 
     source: Source
     stage: Stage
@@ -65,25 +72,32 @@ class RunStage(OfSource):
         """Its turn; what takes its time is a part."""
         return self.source.turn(long=bool(self.part))
 
-    def __call__(self, watch: Watch) -> Computed:
-        cohort = formed(self.source)
+    def compute(self, watch: Watch) -> Any:
+        """Its numbers."""
+        value = input_of(self.source, self.stage)
+        return self.stage.numbers_of(self.part).of(value, self.asked, watch)
+
+    def show(self, numbers: Any, drawing: str) -> Shown:
+        """What is shown of them."""
+        value = input_of(self.source, self.stage)
         if self.part:
-            part = self.stage.part(self.part)
-            return Computed(part.run(cohort, self.asked, watch).model_dump_json().encode())
-        found = self.stage.run(cohort, self.asked, watch)
-        told = sent(found, self.source.bytes.put_drawing)
-        return Computed(
-            told.model_dump_json().encode(),
-            told.headline,
-            self.stage.mark(told),
-            told.drawing,
-            thumbnail(found.figure),
+            brought = self.stage.part(self.part).show(numbers, value, self.asked)
+            return Shown(result=brought, body=brought.model_dump_json().encode())
+        found = self.stage.show(numbers, value, self.asked)
+        light, whole = sent(found, drawing)
+        return Shown(
+            result=found,
+            body=light.model_dump_json().encode(),
+            headline=found.headline,
+            mark=self.stage.mark(found),
+            drawing=whole,
+            thumbnail=thumbnail(found.figure),
         )
 
 
 @dataclass(frozen=True, slots=True)
-class RunPrepare(OfSource):
-    """Compute what Prepare shows."""
+class MakePrepare(OfSource):
+    """How what Prepare shows is made."""
 
     source: Source
     steps: tuple[PlacedStep, ...]
@@ -91,8 +105,9 @@ class RunPrepare(OfSource):
     today: date
     layout_decided: bool
 
-    def __call__(self, watch: Watch) -> Computed:
-        found = prepare(
+    def compute(self, watch: Watch) -> PrepareResult:
+        """Apply the steps, form the cohort, look for findings."""
+        return prepare(
             self.source.table(),
             self.steps,
             self.source.follow_up,
@@ -102,11 +117,18 @@ class RunPrepare(OfSource):
             watch,
             partial(found_once, self.source, self.today),
         )
-        undecided = len(found.findings)
-        mark = f"{undecided} to decide" if undecided else ""
-        key = self.source.bytes.put_drawing(pack(Drawing(figure=found.figure)))
-        told = found.model_copy(update={"figure": drawn(found.figure), "drawing": key})
-        return Computed(told.model_dump_json().encode(), told.headline, mark, key)
+
+    def show(self, numbers: PrepareResult, drawing: str) -> Shown:
+        """What is shown of it."""
+        undecided = len(numbers.findings)
+        light = numbers.model_copy(update={"figure": drawn(numbers.figure), "drawing": drawing})
+        return Shown(
+            result=numbers,
+            body=light.model_dump_json().encode(),
+            headline=numbers.headline,
+            mark=f"{undecided} to decide" if undecided else "",
+            drawing=Drawing(figure=numbers.figure),
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,13 +136,14 @@ class RunWorkings(OfSource):
     """Work a figure out."""
 
     source: Source
+    stage: Stage
     figure: WorkedFigure
     asked: Mapping[str, StageStatement]
     about: Any
 
     def __call__(self, watch: Watch) -> Workings:
         watch("working it out", 0.1)
-        return self.figure.work(formed(self.source), self.asked, self.about)
+        return self.figure.work(input_of(self.source, self.stage), self.asked, self.about)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from hourglass.analysis.model.design import Design, LeftOut
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.model.terms.form import Block, numbers_of
 from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm, Term, TrendTerm
-from hourglass.analysis.model.told_ratios import values_at
+from hourglass.analysis.model.terms.values import values_at
 from hourglass.analysis.shared.groups import group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Table

@@ -1,6 +1,5 @@
 """A fitted model under check, with the residuals that several questions look at."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,26 +8,27 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.figure.description import Track
-from hourglass.analysis.shared.sections import Section
-from hourglass.analysis.shared.sentence import Slot
-from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.table import once_for_each
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.people import copies_of_subjects
-from hourglass.core.regression.residuals import AtEstimate, BySubject, at_estimate, by_subject
-from hourglass.core.watch import Watch
+from hourglass.core.regression.proportionality import EventResiduals, event_residuals
+from hourglass.core.regression.residuals import (
+    AtEstimate,
+    BySubject,
+    at_estimate,
+    by_subject,
+    changes_without,
+)
+from hourglass.core.watch import Watch, unwatched
 
 
 @dataclass(frozen=True, eq=False, slots=True, weakref_slot=True, kw_only=True)
 class Checked:
-    """What is checked.
+    """What is checked; residuals are worked out when they are first looked at.
 
     Attributes:
         form: of curves, at the level that the model states.
-        at: its risk sets and sums; ``people``: events seen and expected, by subject.
-        row: (m,) the row number of each subject's last row; ``place``: (m,) its place in the table,
-            ``fitted_row``: (m,) among the fitted rows; ``subject``: (n,) the subject of each of these.
     """
 
     cohort: Cohort
@@ -36,18 +36,55 @@ class Checked:
     statement: CheckStatement
     fitted: FittedModel
     form: CurveForm
-    at: AtEstimate
-    people: BySubject
-    subject: IntArray
-    fitted_row: IntArray
-    watch: Watch
+    watch: Watch = unwatched
+
+    @property
+    def at(self) -> AtEstimate:
+        """Its risk sets and sums.
+
+        Raises:
+            NotEstimableError: where the model has none.
+        """
+        return _at(self)
+
+    @property
+    def people(self) -> BySubject:
+        """Events seen and expected, by subject."""
+        return _people(self)
+
+    @property
+    def residuals(self) -> EventResiduals:
+        """Those of the events."""
+        return _residuals(self)
+
+    @property
+    def alone(self) -> FloatArray:
+        """(m, q) how far each subject alone moves the coefficients, to first order."""
+        return _alone(self)
+
+    @property
+    def in_errors(self) -> FloatArray:
+        """(q,) the standard errors of the coefficients."""
+        return np.asarray(np.sqrt(np.diag(self.at.covariance)))
+
+    @property
+    def subject(self) -> IntArray:
+        """(n,) the subject of each fitted row."""
+        return _subjects(self)[0]
+
+    @property
+    def fitted_row(self) -> IntArray:
+        """(m,) the place of each subject's last row among the fitted rows."""
+        return _subjects(self)[1]
 
     @property
     def row(self) -> IntArray:
+        """(m,) the row number of each subject's last row."""
         return self.fitted.design.numbers[self.fitted_row]
 
     @property
     def place(self) -> IntArray:
+        """(m,) its place in the table."""
         return self.fitted.design.place[self.fitted_row]
 
     @property
@@ -57,6 +94,7 @@ class Checked:
 
     @property
     def event(self) -> str:
+        """What happens."""
         return self.fitted.design.event
 
 
@@ -66,69 +104,57 @@ def checked(
     statement: CheckStatement,
     fitted: FittedModel,
     form: CurveForm,
-    watch: Watch,
+    watch: Watch = unwatched,
 ) -> Checked:
-    """Residuals of a fitted model; ``form`` is that of the study's curves.
+    """A fitted model, under check; ``form`` is that of the study's curves.
 
     Raises:
-        NotEstimableError: where the model has none.
+        NotEstimableError: where it has no residuals.
     """
     fitted.require_unpenalised()
-    coded = fitted.design
-    at = at_estimate(coded.data, coded.x, fitted.plain)
-    people = by_subject(coded.data, at)
-    subject, _ = copies_of_subjects(coded.data)
-    last = np.zeros(people.copies.size, dtype=np.int64)
-    order = np.argsort(coded.data.exit, kind="stable")
-    last[subject[order]] = order
-    form = form.at_level(asked.confidence)
-    return Checked(
+    under = Checked(
         cohort=cohort,
         asked=asked,
         statement=statement,
         fitted=fitted,
-        form=form,
-        at=at,
-        people=people,
-        subject=subject,
-        fitted_row=last,
+        form=form.at_level(asked.confidence),
         watch=watch,
     )
+    _at(under)
+    return under
 
 
-@dataclass(frozen=True, slots=True)
-class Told:
-    """A verdict, and what it rests on."""
-
-    verdict: Verdict
-    words: str
+@once_for_each
+def _at(checked: Checked) -> AtEstimate:
+    coded = checked.fitted.design
+    return at_estimate(coded.data, coded.x, checked.fitted.plain)
 
 
-@dataclass(frozen=True, slots=True)
-class Answer:
-    """What is shown of a question.
-
-    Attributes:
-        tracks: over time where ``timed``; else with axes of their own.
-    """
-
-    tracks: list[Track]
-    sections: list[Section]
-    note: str = ""
-    timed: bool = False
+@once_for_each
+def _people(checked: Checked) -> BySubject:
+    return by_subject(checked.fitted.design.data, checked.at)
 
 
-@dataclass(frozen=True, slots=True)
-class Question:
-    """A question put to a model.
+@once_for_each
+def _residuals(checked: Checked) -> EventResiduals:
+    coded = checked.fitted.design
+    return event_residuals(coded.data, coded.x, checked.fitted.plain)
 
-    Attributes:
-        key: what it is called in a statement, and on the line of questions.
-        asks: the statement in words and slots, after "Check the model: ".
-        told: its verdict; ``answer``: what is shown of it.
-    """
 
-    key: str
-    asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
-    told: Callable[[Checked], Told]
-    answer: Callable[[Checked], Answer]
+@once_for_each
+def _subjects(checked: Checked) -> tuple[IntArray, IntArray]:
+    """(n,) the subject of each fitted row, and (m,) the last row of each."""
+    data = checked.fitted.design.data
+    subject, copies = copies_of_subjects(data)
+    last = np.zeros(copies.size, dtype=np.int64)
+    order = np.argsort(data.exit, kind="stable")
+    last[subject[order]] = order
+    return subject, last
+
+
+@once_for_each
+def _alone(checked: Checked) -> FloatArray:
+    changes = changes_without(checked.fitted.design.data, checked.at)
+    size = checked.people.copies.size
+    sums = [np.bincount(checked.subject, c, size) for c in changes.T]
+    return np.column_stack(sums).astype(np.float64)

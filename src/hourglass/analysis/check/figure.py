@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from hourglass.analysis.check.checked import Answer
 from hourglass.analysis.check.courses import Course
+from hourglass.analysis.check.question import Answer
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.cohort_summary import over_follow_up

@@ -3,9 +3,11 @@
 
 import numpy as np
 
-from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.missed_rows import OPENS, row_cell
+from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
+from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -14,14 +16,13 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
 from hourglass.analysis.shared.groups import categories, group_by
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import once_for_each
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.regression.residuals import changes_without
 
 HALF, WHOLE = 0.5, 1.0
 """Standard errors that somebody alone may move a coefficient."""
@@ -54,18 +55,9 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return [f"who carries the result, leaving out {cohort.rows_are}, ", slot, "?"]
 
 
-@once_for_each
-def _alone(checked: Checked) -> FloatArray:
-    """(m, q) how far each subject alone moves the coefficients, to first order."""
-    changes = changes_without(checked.fitted.design.data, checked.at)
-    size = checked.people.copies.size
-    sums = [np.bincount(checked.subject, c, size) for c in changes.T]
-    return np.column_stack(sums).astype(np.float64)
-
-
 def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
     """(m, q) how far each subject, or each level of a category, moves the coefficients; and (m,) who."""
-    own, name = _alone(checked), checked.statement.together
+    own, name = checked.alone, checked.statement.together
     if not name or not checked.cohort.table.has(name):
         return own, np.arange(len(own), dtype=np.int64)
     code = group_by(checked.cohort.table, name, None).code[checked.place]
@@ -75,12 +67,10 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
     return np.array(sums, dtype=np.float64).reshape(levels.size, own.shape[1]), levels
 
 
-def _in_errors(checked: Checked, moved: FloatArray) -> FloatArray:
-    return np.asarray(moved / np.sqrt(np.diag(checked.at.covariance)))
-
-
-def _told(checked: Checked) -> Told:
-    largest = float(np.abs(_in_errors(checked, _alone(checked))).max(initial=0.0))
+def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+    largest = numbers.largest_move
+    if isinstance(largest, Refused):
+        return not_weighed(largest)
     said = f"{wording.rounded(largest, 2)} standard errors"
     if largest < HALF:
         return Told("holds", f"nobody alone moves a coefficient by more than {said}")
@@ -88,9 +78,9 @@ def _told(checked: Checked) -> Told:
     return Told(found, f"one alone moves a coefficient by {said}")
 
 
-def _answer(checked: Checked) -> Answer:
+def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
     moved, who = _moved(checked)
-    errors = _in_errors(checked, moved)
+    errors = np.asarray(moved / checked.in_errors)
     kept = np.flatnonzero(checked.at.kept)
     together = checked.statement.together
     tracks = []

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.number_options import number_options
+from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
+from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
+from hourglass.analysis.check.weighed import FAR, distance
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_ratios import axis_words, column_words
 from hourglass.analysis.shared import wording
@@ -18,6 +21,7 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
 from hourglass.analysis.shared.groups import numbers
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.verdict import verdict
@@ -26,9 +30,6 @@ from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.poisson import chance_of_at_least
 
-FAR, VERY_FAR = 3.0, 4.5
-USUAL = 0.0027
-"""The share of deviance residuals beyond ±3 where they are normal."""
 MOST_NAMED = 10
 TITLE = "Farthest rows"
 PREDICTOR = "linear predictor, ln of the relative rate"
@@ -100,25 +101,22 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["which rows does it miss, by ", shown, " against ", against, "?"]
 
 
-def _told(checked: Checked) -> Told:
-    far = _known(checked.people.deviance)
-    copies = checked.people.copies
-    beyond, expected = float(copies[far > FAR].sum()), USUAL * float(copies.sum())
-    if not np.isfinite(checked.people.deviance).any():
+def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+    weighed = numbers.missed
+    if isinstance(weighed, Refused):
+        return not_weighed(weighed)
+    if not weighed.known:
         return Told("unknown", "no residual is defined")
+    beyond, expected = weighed.beyond, weighed.expected
     rows = wording.count(int(beyond), checked.cohort.rows_are) if beyond else "none"
     said = f"{rows} beyond ±{FAR:g}, where about {wording.rounded(expected, 1)} would be expected"
     found = verdict(chance_of_at_least(beyond, expected))
-    if found == "holds" and (far > VERY_FAR).any():
+    if found == "holds" and weighed.any_very_far:
         found = "in doubt"
     return Told(found, said)
 
 
-def _known(deviance: FloatArray) -> FloatArray:
-    return np.nan_to_num(np.abs(deviance), nan=0.0)
-
-
-def _answer(checked: Checked) -> Answer:
+def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
     residual = RESIDUALS[checked.statement.residual]
     y = residual.of(checked)
     x, across, said = _against(checked)
@@ -181,7 +179,7 @@ def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
 
 
 def _farthest(checked: Checked) -> Section:
-    far = _known(checked.people.deviance)
+    far = distance(checked.people.deviance)
     order = np.argsort(-far, kind="stable")[:MOST_NAMED]
     data, cohort = checked.fitted.design.data, checked.cohort
     rows = []

@@ -4,32 +4,32 @@
 import numpy as np
 
 from hourglass.analysis.check.calibration_readings import calibration_track, differences
-from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.checked import Checked
+from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.parts import TITLE as OPTIMISM
+from hourglass.analysis.check.parts import optimism_offer
+from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_of, ranking_table
+from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.round_times import middle_of_follow_up
 from hourglass.analysis.shared.sections import Block, Section, quiet
 from hourglass.analysis.shared.sentence import Entry, Slot
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import once_for_each
 from hourglass.core.curves.hazard import cumulative_hazard
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.calibration import Calibration, calibration
 from hourglass.core.regression.concordance import Concordance
-from hourglass.core.regression.optimism import SAMPLES
 from hourglass.core.risk_table import risk_table
 
-AT_ONCE = 20_000
-"""Rows up to which the model is fitted again on samples without being asked."""
 TENTH = "tenth-of-calibration"
 
 
@@ -52,13 +52,10 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["does it fit overall and rank well, and are its predictions right at ", slot, "?"]
 
 
-@once_for_each
-def _ranking(checked: Checked) -> Concordance:
-    return ranking_of(checked.fitted)
-
-
-def _told(checked: Checked) -> Told:
-    found = _ranking(checked)
+def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+    found = numbers.ranking
+    if isinstance(found, Refused):
+        return not_weighed(found)
     if found.value is None:
         return Told("unknown", found.blank or "no pair can be compared")
     said = f"concordance {in_figures(found)}"
@@ -68,20 +65,19 @@ def _told(checked: Checked) -> Told:
     return Told("in doubt", f"{said}: chance would do as well")
 
 
-def _answer(checked: Checked) -> Answer:
+def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
     found = calibration_of(checked)
     tracks = [_cox_snell(checked)]
     if isinstance(found, Calibration):
         note = "The same rows made the predictions, so this flatters the model."
         unit = checked.cohort.statement.unit
         tracks.append(calibration_track(found, unit, note, WorkingsOf(figure=TENTH)))
-    return Answer(tracks, [_concordance(checked), _optimism(checked), differences(found)])
+    return Answer(tracks, [_concordance(numbers.ranking), _optimism(checked), differences(found)])
 
 
 def _optimism(checked: Checked) -> Section:
     """By itself where it takes seconds, else when somebody asks for it."""
-    many = checked.fitted.design.data.exit.size > AT_ONCE
-    offer = f"Fit the model again on {SAMPLES} samples" if many else ""
+    offer = optimism_offer(checked.cohort)
     return Section(id="optimism", title=OPTIMISM, part="optimism", offer=offer)
 
 
@@ -138,8 +134,10 @@ def calibration_of(checked: Checked) -> Calibration | str:
         return str(why)
 
 
-def _concordance(checked: Checked) -> Section:
-    found = _ranking(checked)
+def _concordance(found: Concordance | Refused) -> Section:
+    if isinstance(found, Refused):
+        blank = quiet(f"No concordance: {found.why}.")
+        return Section(id="concordance", title=TITLE, blocks=[blank])
     about = "The share of pairs put in the order in which they happened; 0.5 is chance."
     blocks: list[Block] = [ranking_table(found, found.blank or ""), quiet(about)]
     return Section(id="concordance", title=TITLE, blocks=blocks)

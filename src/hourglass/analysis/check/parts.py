@@ -1,23 +1,27 @@
 """The part of Check that takes its time: concordance corrected for optimism."""
 
-from typing import cast
-
-from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.model.fitting import fit_parted
-from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.check.optimism_numbers import OPTIMISM, SEED
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, whole, words
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.regression.optimism import SAMPLES, Optimism, optimism
-from hourglass.core.watch import Watch
+from hourglass.core.regression.optimism import SAMPLES, Optimism
 
 TITLE = "Concordance with optimism"
-SEED = 1
+
+
+AT_ONCE = 20_000
+"""Rows up to which the model is fitted again on samples without being asked."""
+
+
+def optimism_offer(cohort: Cohort) -> str:
+    """What is offered where there are many rows."""
+    many = cohort.table.size > AT_ONCE
+    return f"Fit the model again on {SAMPLES} samples" if many else ""
 
 
 class OptimismResult(PartResult):
@@ -27,21 +31,16 @@ class OptimismResult(PartResult):
     corrected: float | None
 
 
-def with_optimism(cohort: Cohort, asked: Statements, watch: Watch) -> OptimismResult:
-    """The model refitted on samples of the rows (methods.md, section 9: Validation of a model)."""
-    model = cast(ModelStatement, asked["model"])
-    assert isinstance(asked["check"], CheckStatement)
-    fitted = fit_parted(cohort, model.hazards_model, watch)
-    try:
-        fitted.require_unpenalised()
-        coded = fitted.design
-        found = optimism(coded.data, coded.x, fitted.plain, SEED, watch=watch)
-    except NotEstimableError as why:
-        found = Optimism(
-            apparent=None, optimism=None, error=None, corrected=None, left_out=0, blank=str(why)
-        )
+def with_optimism(
+    numbers: Optimism | Refused, cohort: Cohort, statements: Statements
+) -> OptimismResult:
+    """Concordance, and how much of it is optimism."""
+    if isinstance(numbers, Refused):
+        blank = quiet(f"No correction: {numbers.why}.")
+        section = Section(id="optimism", title=TITLE, blocks=[blank])
+        return OptimismResult(sections=[section], apparent=None, corrected=None)
     return OptimismResult(
-        sections=[_section(found)], apparent=found.apparent, corrected=found.corrected
+        sections=[_section(numbers)], apparent=numbers.apparent, corrected=numbers.corrected
     )
 
 
@@ -67,4 +66,13 @@ def _section(found: Optimism) -> Section:
     return Section(id="optimism", title=TITLE, blocks=[table, quiet(about)])
 
 
-PARTS = (Part("optimism", TITLE, OptimismResult, with_optimism),)
+PARTS = (
+    Part(
+        key="optimism",
+        title=TITLE,
+        result=OptimismResult,
+        numbers=OPTIMISM,
+        show=with_optimism,
+        offer=optimism_offer,
+    ),
+)

@@ -1,7 +1,7 @@
 """The questions put to a model, in the order in which they are shown: nothing else lists them."""
 
 from hourglass.analysis.check import influence, missed_rows, overall_fit, ratio_over_time, scale
-from hourglass.analysis.check.checked import Question
+from hourglass.analysis.check.question import Question
 from hourglass.analysis.check.statement import QUESTION_KEYS
 
 QUESTIONS: tuple[Question, ...] = (

@@ -5,14 +5,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.check.by_level import level_tracks
-from hourglass.analysis.check.checked import Answer, Checked, Question, Told
-from hourglass.analysis.check.courses import Course, CourseTimes, course_of, course_times
+from hourglass.analysis.check.checked import Checked
+from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.figure import NOTE, course_track
+from hourglass.analysis.check.numbers import CheckNumbers
+from hourglass.analysis.check.question import Answer, Question, Told
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
 from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
 from hourglass.analysis.check.time_function_words import WORDS
+from hourglass.analysis.check.weighed import OverTimeNumbers
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
@@ -25,18 +28,9 @@ from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import Verdict, course, doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import once_for_each
 from hourglass.core.comparison.chi_squared import Test
-from hourglass.core.regression.proportionality import (
-    EventResiduals,
-    ProportionalityTest,
-    event_residuals,
-    proportionality_test,
-)
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
+from hourglass.core.regression.proportionality import ProportionalityTest
 
-LARGEST_LOG_RATIO = 300.0
 SMALL = 1.25
 """A ratio that moves by less, from the first eighth of the events to the last, moves little."""
 FEW = 40
@@ -45,13 +39,10 @@ FEW = 40
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OverTime:
-    """The test of each term and of all together, with the course of each ratio."""
+    """The test of each term and of all together, in words, and the remedies of those in doubt."""
 
-    tested: ProportionalityTest
-    residuals: EventResiduals
     terms: list[TermCheck]
     together: ChiSquared
-    courses: list[Course]
     offered: list[Action]
 
     @property
@@ -73,61 +64,32 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["does each ratio stay the same over time, with time measured as ", slot, "?"]
 
 
-@once_for_each
-def over_time(checked: Checked) -> OverTime:
-    """Test and draw the course of every ratio.
-
-    Raises:
-        NotEstimableError: where the function of time is not defined.
-    """
-    fitted, asked = checked.fitted, checked.asked
-    data, x = fitted.design.data, fitted.design.x
-    function = variant(TIME_FUNCTIONS, checked.statement.time_function)
-    residuals = event_residuals(data, x, fitted.plain)
-    tested = proportionality_test(data, x, fitted.plain, function)
-    times = course_times(residuals, tested)
-    terms, courses, offered = [], [], list[Action]()
-    for k, found in enumerate(term_verdicts(fitted.design, tested)):
-        own = _courses(checked, residuals, times, k)
-        term = _term(checked, found, own, tested, k)
+def over_time(checked: Checked, found: OverTimeNumbers) -> OverTime:
+    """The test of every term, and how far its ratio moves."""
+    design = checked.fitted.design
+    terms, offered = [], list[Action]()
+    for k, told in enumerate(term_verdicts(design, found.tested)):
+        own = [one for one in found.courses if design.columns[one.column].term == k]
+        term = _term(checked, told, own, found.tested, k)
         terms.append(term)
-        courses += own
-        if doubtful(found.verdict):
-            category = isinstance(fitted.design.asked[k], CategoryTerm)
-            offered += remedies(checked.cohort, asked, k, term, category=category)
-    together = chi_squared_reading("all together", tested.together)
-    return OverTime(
-        tested=tested,
-        residuals=residuals,
-        terms=terms,
-        together=together,
-        courses=courses,
-        offered=offered,
-    )
+        if doubtful(told.verdict):
+            category = isinstance(design.asked[k], CategoryTerm)
+            offered += remedies(checked.cohort, checked.asked, k, term, category=category)
+    together = chi_squared_reading("all together", found.tested.together)
+    return OverTime(terms=terms, together=together, offered=offered)
 
 
-def _tracks(checked: Checked, found: OverTime) -> list[Track]:
+def _tracks(checked: Checked, found: OverTimeNumbers) -> list[Track]:
     """The course of every ratio, with its own verdict."""
-    numbers = checked.fitted.design.numbers[found.residuals.row]
+    residuals = checked.residuals
+    numbers = checked.fitted.design.numbers[residuals.row]
     tracks = []
     for one in found.courses:
         test = found.tested.column[one.column]
         single = verdict(test.p)
         said = _said(single, course(one.smooth), test.blank)
-        tracks.append(course_track(one, found.residuals, numbers, single, said))
+        tracks.append(course_track(one, residuals, numbers, single, said))
     return tracks
-
-
-def _courses(
-    checked: Checked, residuals: EventResiduals, times: CourseTimes, k: int
-) -> list[Course]:
-    """The course of each of a term's ratios that is not left out."""
-    fitted, coded = checked.fitted, checked.fitted.design
-    return [
-        course_of(fitted, residuals, times, c, coded.columns[c].label, checked.form.confidence)
-        for c in map(int, coded.of_term(k))
-        if fitted.plain.fate[c] != "aliased"
-    ]
 
 
 def _term(
@@ -173,20 +135,22 @@ def _said(found: Verdict, move: str, blank: str | None) -> str:
     return f"{found}, {move}" if doubtful(found) and move else found
 
 
-def _told(checked: Checked) -> Told:
-    found = over_time(checked)
+def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+    found = over_time(checked, numbers.over_time)
     against = sum(doubtful(t.verdict) for t in found.terms)
     said = f"{against} of {len(found.terms)} in doubt" if against else "no ratio in doubt"
     return Told(found.verdict, said)
 
 
-def _answer(checked: Checked) -> Answer:
-    found = over_time(checked)
+def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
+    computed = numbers.over_time
+    found = over_time(checked, computed)
     note = NOTE.format(confidence=wording.level_percent(checked.form.confidence))
     sections = check_sections(
-        found.terms, found.together, found.courses, found.tested, found.offered
+        found.terms, found.together, list(computed.courses), computed.tested, found.offered
     )
-    return Answer([*_tracks(checked, found), *level_tracks(checked)], sections, note, timed=True)
+    tracks = [*_tracks(checked, computed), *level_tracks(checked)]
+    return Answer(tracks, sections, note, timed=True)
 
 
 QUESTION = Question(RATIO_OVER_TIME, _asks, _told, _answer)

@@ -2,25 +2,23 @@
 (methods.md, section 6: Residuals and checks)."""
 
 import math
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from hourglass.analysis.check.checked import Answer, Checked, Question, Told
+from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.missed_rows import OPENS
 from hourglass.analysis.check.number_options import number_options
+from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import trying
+from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import Straight, is_straight
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import (
-    CurvedTerm,
-    DoublingTerm,
-    NumberTerm,
-    SplineTerm,
-    Term,
-)
+from hourglass.analysis.model.terms.forms import CurvedTerm, DoublingTerm, NumberTerm, SplineTerm
 from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, words
@@ -28,34 +26,19 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Line, Points, Rule
 from hourglass.analysis.shared.groups import numbers
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NumberColumn, once_for_each
+from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
-from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.errors import HourglassError
 from hourglass.core.lowess import lowess
-from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.residuals import at_estimate, by_subject
-from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.sample_quantiles import sample_quantiles
 
 TITLE = "A curve against a straight line"
-
-
-@dataclass(frozen=True, slots=True)
-class Straight:
-    """A number of the model in a straight line: its place, and the test of a spline against it."""
-
-    place: int
-    term: Term
-    test: Test
-
-
-def _straight(term: Term) -> bool:
-    return isinstance(term, NumberTerm | DoublingTerm) and term.changing is None
 
 
 def chosen_variable(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> str:
@@ -79,57 +62,23 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["is the scale of ", slot, " right, by martingale residuals against it?"]
 
 
-@once_for_each
-def tested(checked: Checked) -> list[Straight]:
-    """The numbers that the model takes in a straight line, each with the bend of a spline of three knots.
-
-    The bends are tested at the estimates of the model as it is: one evaluation for all of them.
-    """
-    coded = checked.fitted.design
-    places = [k for k, term in enumerate(coded.asked) if _straight(term)]
-    bends, found = [], dict[int, Test]()
-    for place in places:
-        try:
-            bends.append(_bend(checked, coded.asked[place].column))
-        except NotEstimableError as why:
-            found[place] = no_test(str(why))
-    there = [place for place in places if place not in found]
-    if there:
-        added = np.column_stack(bends)
-        tests = beside_the_model(coded.data, coded.x, checked.fitted.plain, added)
-        found |= dict(zip(there, tests, strict=True))
-    return [Straight(place, coded.asked[place], found[place]) for place in places]
-
-
-def _bend(checked: Checked, name: str) -> FloatArray:
-    """(n,) what a restricted cubic spline of three knots has beyond a straight line, in the fitted rows.
-
-    Raises:
-        NotEstimableError: with too few values for three knots.
-    """
-    column = checked.cohort.table.column(name)
-    assert isinstance(column, NumberColumn)
-    coded = checked.fitted.design
-    rows = coded.place if coded.over_time is None else np.unique(coded.place)
-    knots = sample_knots(column.values[rows], checked.cohort.follow_up.count[rows], 3)
-    return np.asarray(cubic_columns(column.values[coded.place], knots)[:, 1])
-
-
-def _told(checked: Checked) -> Told:
-    found = tested(checked)
+def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+    found = numbers.bends
+    if isinstance(found, Refused):
+        return not_weighed(found)
     if not found:
         return Told("unknown", "no number enters in a straight line")
     p = weakest([one.test.p for one in found])
     if p is None:
         return Told("unknown", "; ".join(one.test.blank or "" for one in found))
     worst = min((one for one in found if one.test.p is not None), key=lambda one: one.test.p or 1.0)
-    said = f"{worst.term.column} as a curve: {wording.p_phrase(p)}"
-    return Told(verdict(p), said)
+    column = checked.fitted.design.asked[worst.place].column
+    return Told(verdict(p), f"{column} as a curve: {wording.p_phrase(p)}")
 
 
-def _answer(checked: Checked) -> Answer:
+def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
     name = chosen_variable(checked.cohort, checked.asked, checked.statement)
-    found = tested(checked)
+    found = () if isinstance(numbers.bends, Refused) else numbers.bends
     tracks = [] if not name else [_residuals(checked, name), *_spline(checked, name)]
     return Answer(tracks, [_tests(checked, found)])
 
@@ -210,7 +159,7 @@ def _null(checked: Checked) -> FloatArray:
 
 def _spline(checked: Checked, name: str) -> list[Track]:
     """The ratio over the number as a spline, with the straight line that the model takes."""
-    places = [k for k, t in enumerate(checked.asked.terms) if t.column == name and _straight(t)]
+    places = [k for k, t in enumerate(checked.asked.terms) if t.column == name and is_straight(t)]
     if not places:
         return []
     place, term = places[0], checked.asked.terms[places[0]]
@@ -235,12 +184,13 @@ def _spline(checked: Checked, name: str) -> list[Track]:
     return [track.model_copy(update={"marks": marks, "note": note})]
 
 
-def _tests(checked: Checked, found: list[Straight]) -> Section:
+def _tests(checked: Checked, found: Sequence[Straight]) -> Section:
     rows: list[list[Cell]] = []
     offered: list[Block] = []
     for one in found:
         own = verdict(one.test.p)
-        label = words(one.term.label, verdict=own, strong=doubtful(own))
+        term = checked.fitted.design.asked[one.place]
+        label = words(term.label, verdict=own, strong=doubtful(own))
         rows.append(test_row(label, one.test))
         offered += _remedies(checked, one)
     blocks: list[Block] = [
@@ -267,7 +217,8 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     """Other forms of a number that is in doubt."""
     if not doubtful(verdict(one.test.p)):
         return []
-    model, name = checked.asked.hazards_model, one.term.column
+    model, term = checked.asked.hazards_model, checked.fitted.design.asked[one.place]
+    name = term.column
     column = checked.cohort.table.column(name)
     found: list[Block] = [
         trying(
@@ -281,7 +232,7 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     if (
         isinstance(column, NumberColumn)
         and (column.values[~column.missing] > 0).all()
-        and isinstance(one.term, NumberTerm)
+        and isinstance(term, NumberTerm)
     ):
         found.append(
             trying(

@@ -10,17 +10,25 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
+from hourglass.analysis.shared.curve_marks import censoring_marks, curve_line
 from hourglass.analysis.shared.curve_tracks import apart_track, counted_tracks, difference_track
-from hourglass.analysis.shared.curves import censoring_marks, curve_line
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track, symmetric
-from hourglass.analysis.shared.figure.marks import INK, Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.marks import Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure_groups import figure_groups
+from hourglass.analysis.shared.ink import INK
 from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.thresholds import ThresholdProfile
 from hourglass.core.curves.difference import CurveDifference
 
 
 def compare_figure(
-    cohort: Cohort, found: Comparison, apart: CurveDifference, name: str, start: float | None
+    cohort: Cohort,
+    found: Comparison,
+    apart: CurveDifference,
+    profile: ThresholdProfile | None,
+    name: str,
+    start: float | None,
 ) -> Figure:
     """Tracks over time; the curves with each its interval are offered, not shown at first."""
     curves = found.curves
@@ -28,12 +36,12 @@ def compare_figure(
         _survival(cohort, found, apart),
         apart_track(curves, intervals=True),
         *counted_tracks(curves),
-        *profile_track(cohort, found),
+        *profile_track(cohort, found, profile),
         _evidence(cohort, found),
         _difference(found, apart),
         *_incidence(cohort, found),
     ]
-    return over_follow_up(cohort, name, tracks, start, groups=found.groups.named)
+    return over_follow_up(cohort, name, tracks, start, groups=figure_groups(found.groups))
 
 
 def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Track:

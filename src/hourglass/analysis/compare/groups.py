@@ -5,9 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.curves import Curve, curves_of_groups
+from hourglass.analysis.shared.curves import Curve, CurveNumbers, curves_of_groups
 from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
@@ -22,6 +21,14 @@ from hourglass.core.variants import variant
 
 FEWEST_FOR_PAIRS = 3
 """Of two groups the one pair is the comparison itself."""
+
+
+@dataclass(frozen=True, slots=True)
+class ComparisonNumbers:
+    """What is estimated of a comparison: the curves of its groups, and the planned test."""
+
+    curves: tuple[CurveNumbers, ...]
+    log_rank: LogRank
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,6 +57,11 @@ class Comparison:
     contrast: int
 
     @property
+    def numbers(self) -> ComparisonNumbers:
+        """What is estimated of it."""
+        return ComparisonNumbers(tuple(curve.numbers for curve in self.curves), self.log_rank)
+
+    @property
     def end(self) -> float:
         """The time up to which the contrast and the reference are both followed."""
         return min(self.curves[0].data.end, self.curves[self.contrast].data.end)
@@ -74,11 +86,17 @@ class Comparison:
         return log_rank(self.data, self.code, len(self.groups.labels), weight, self.stratum)
 
 
-def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> Comparison:
+def comparison(
+    cohort: Cohort,
+    statement: CompareStatement,
+    form: CurveForm,
+    known: ComparisonNumbers | None = None,
+) -> Comparison:
     """Curves and test by the statement's groups, rows without one, or without a stratum, left out.
 
     Args:
         form: that of the study's curves; the statement may state another level.
+        known: what is estimated of it, where that is known.
 
     Raises:
         NotEstimableError: when there are no such groups, no row has one, or there is only one.
@@ -86,18 +104,20 @@ def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> 
     groups = grouped(cohort, statement)
     stratum = _strata(cohort, statement)
     has_group = groups.code >= 0
-    known = has_group & (stratum >= 0)
-    if not known.any():
+    used = has_group & (stratum >= 0)
+    if not used.any():
         raise NotEstimableError("No row has both a group and a stratum.")
     if len(groups.labels) < 2:
         raise NotEstimableError(
             f"All rows that have one are in one group, {groups.labels[0]}: there is nothing to compare."
         )
-    data = cohort.follow_up if known.all() else cohort.follow_up.only(known)
-    code = groups.code[known]
-    strata = stratum[known] if statement.within else None
+    data = cohort.follow_up if used.all() else cohort.follow_up.only(used)
+    code = groups.code[used]
+    strata = stratum[used] if statement.within else None
     form = form.at_level(statement.confidence)
-    curves = curves_of_groups(data, form, groups.labels, code, groups.tones)
+    curves = curves_of_groups(
+        data, form, groups.labels, code, groups.tones, known.curves if known else ()
+    )
     if len(curves) < len(groups.labels):
         raise NotEstimableError("A group has no row with a stratum.")
     weight = variant(WEIGHTS, statement.weight)
@@ -105,14 +125,16 @@ def comparison(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> 
         statement=statement,
         form=form,
         groups=groups,
-        rows=known,
+        rows=used,
         data=data,
         code=code,
         stratum=strata,
         curves=curves,
-        log_rank=log_rank(data, code, len(groups.labels), weight, strata),
+        log_rank=known.log_rank
+        if known
+        else log_rank(data, code, len(groups.labels), weight, strata),
         left_out=int((~has_group).sum()),
-        without_stratum=int((has_group & ~known).sum()),
+        without_stratum=int((has_group & ~used).sum()),
         contrast=contrast_of(groups, statement.contrast),
     )
 
@@ -147,11 +169,3 @@ def _strata(cohort: Cohort, statement: CompareStatement) -> IntArray:
 def contrast_of(groups: Groups, wanted: str | None) -> int:
     """The place of the group whose difference from the reference is drawn."""
     return groups.labels.index(wanted) if wanted in groups.labels[1:] else 1
-
-
-def strata_in_words(found: Comparison) -> str:
-    """Over how many strata of what sums are added up; blank without strata."""
-    if found.stratum is None:
-        return ""
-    strata = int(np.unique(found.stratum).size)
-    return f"{wording.count(strata, 'strata')} of {wording.listed(list(found.statement.within))}"

@@ -1,6 +1,6 @@
 """What of a comparison is set beside that of another export."""
 
-from hourglass.analysis.compare.run import CompareResult
+from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.key_numbers import KeyNumber
 

@@ -1,40 +1,36 @@
 """Tests beside the planned one: in order, in pairs, with other weights, of cumulative incidence."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from hourglass.analysis.compare.groups import Comparison, tested_pairs
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
-from hourglass.core.comparison.combined import combined
 from hourglass.core.comparison.pairs import Pair
-from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.competing.gray import gray_test
-from hourglass.core.errors import NotEstimableError
 
 WEIGHTS_TITLE = "How far the answer depends on the weighting"
 TOGETHER = "the largest of early-weighted, log-rank, late-weighted and middle-weighted"
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
-def weights_section(found: Comparison) -> Section:
+def weights_section(found: WeightNumbers, planned: str) -> Section:
     """The same comparison with every weight, the planned one marked."""
     rows = []
-    for weight in WEIGHTS:
-        told, planned = WORDS[weight.key], weight.key == found.statement.weight
-        test = found.log_rank.test if planned else found.tested(weight).test
-        name = words(told.heading, strong=planned, below=f"weighting {told.weighting}")
-        rows.append(
-            _test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": weight.key}))
-        )
+    for key, test in found.tests.items():
+        told = WORDS[key]
+        name = words(told.heading, strong=key == planned, below=f"weighting {told.weighting}")
+        rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
     ]
-    if len(found.groups.labels) == 2:
-        several = combined(found.data, found.code, found.stratum)
+    several = found.together
+    if several is not None:
         if several.p is None:
             blocks.append(quiet(f"No test by several weights at once: {several.blank}."))
         else:
@@ -89,9 +85,8 @@ def trend_blocks(found: Comparison) -> list[Block]:
     return [Table(label="Test of trend", head=TEST_HEAD, keys=TEST_KEYS, rows=[row])]
 
 
-def pairs_section(found: Comparison) -> Section | None:
+def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
     """Groups two by two: the adjusted p over the raw one, as a matrix."""
-    tested = tested_pairs(found)
     if not tested:
         return None
     labels = found.groups.labels
@@ -135,20 +130,19 @@ def _pair_cell(pair: Pair) -> Cell:
     )
 
 
-def incidence_section(cohort: Cohort, found: Comparison) -> Section | None:
+def incidence_section(cohort: Cohort, found: Comparison, gray: Test | None) -> Section | None:
     """With competing events, the test of cumulative incidence beside the cause-specific one."""
-    if not cohort.competing:
+    if gray is None:
         return None
     event = cohort.statement.event_name
     name, blocks = WORDS[found.statement.weight].heading, list[Block]()
     planned = WorkingsOf(figure="log-rank")
     rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test, planned)]
-    try:
-        gray = gray_test(found.data, found.code, len(found.groups.labels)).test
+    if gray.p is None:
+        blocks.append(Words(text=f"No test of cumulative incidence: {gray.blank}."))
+    else:
         name_of_gray = words("Gray, cumulative incidence", strong=True)
         rows.append(_test_row(name_of_gray, gray, WorkingsOf(figure="gray")))
-    except NotEstimableError as reason:
-        blocks.append(Words(text=f"No test of cumulative incidence: {reason}."))
     return Section(
         id="incidence",
         title="With competing events",

@@ -2,40 +2,45 @@
 
 from typing import cast
 
-from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare import part_numbers
 from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_section
+from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, words
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.grouping import grouped
+from hourglass.analysis.shared.groups import Groups
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.curves.median_ratio import SAMPLES, Arm, median_ratio
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.contrast import Contrast
+from hourglass.core.curves.median_ratio import SAMPLES
 
 
 class MedianRatios(PartResult):
     """Each group's median over the reference's."""
 
 
-def median_ratios(cohort: Cohort, asked: Statements, watch: Watch) -> MedianRatios:
+def median_ratios(
+    numbers: tuple[Contrast, ...] | Refused, cohort: Cohort, statements: Statements
+) -> MedianRatios:
     """Ratios of medians, with percentile limits of bootstrap samples within each group."""
-    statement = cast(CompareStatement, asked["compare"])
-    try:
-        found = comparison(cohort, statement, study_form(asked))
-        rows = [_ratio(found, k, watch) for k in range(1, len(found.curves))]
-    except NotEstimableError as reason:
-        return MedianRatios(sections=[_section(Words(text=f"No ratio of medians: {reason}."))])
+    if isinstance(numbers, Refused):
+        blank = Words(text=f"No ratio of medians: {numbers.why}.")
+        return MedianRatios(sections=[_section(blank)])
+    statement = cast(CompareStatement, statements["compare"])
+    form = study_form(statements).at_level(statement.confidence)
+    groups = grouped(cohort, statement)
     table = Table(
         label="Ratio of medians",
-        head=[f"against {found.reference}", "ratio", found.form.ci],
+        head=[f"against {groups.labels[0]}", "ratio", form.ci],
         keys=["group", "ratio", "interval"],
-        rows=rows,
+        rows=[_ratio(groups, k, one) for k, one in enumerate(numbers, start=1)],
     )
     return MedianRatios(
         sections=[
@@ -54,27 +59,24 @@ class OtherWeights(PartResult):
     """The test with every weight."""
 
 
-def other_weights(cohort: Cohort, asked: Statements, watch: Watch) -> OtherWeights:
+def other_weights(
+    numbers: WeightNumbers | Refused, cohort: Cohort, statements: Statements
+) -> OtherWeights:
     """The same comparison with every weight, and by four at once."""
-    watch("testing with other weights", 0.2)
-    try:
-        found = comparison(cohort, cast(CompareStatement, asked["compare"]), study_form(asked))
-    except NotEstimableError as reason:
-        said = Words(text=f"No other tests: {reason}.")
-        blank = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[said])
-        return OtherWeights(sections=[blank])
-    return OtherWeights(sections=[weights_section(found)])
+    if isinstance(numbers, Refused):
+        blank = Words(text=f"No other tests: {numbers.why}.")
+        section = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[blank])
+        return OtherWeights(sections=[section])
+    planned = cast(CompareStatement, statements["compare"]).weight
+    return OtherWeights(sections=[weights_section(numbers, planned)])
 
 
 def _section(*blocks: Table | Words) -> Section:
     return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
 
 
-def _ratio(found: Comparison, k: int, watch: Watch) -> list[Cell]:
-    reference, own = (Arm(found.curves[g].data, g) for g in (0, k))
-    statement = found.statement
-    told = median_ratio(reference, own, statement.seed, found.form.confidence, SAMPLES, watch)
-    name = words(found.curves[k].label, tone=found.curves[k].tone)
+def _ratio(groups: Groups, k: int, told: Contrast) -> list[Cell]:
+    name = words(groups.labels[k], tone=groups.tone(k))
     if told.estimate is None:
         return [name, words(told.blank or wording.BLANK, wordy=True)]
     limits, note = limits_shown(told.blank or wording.BLANK), told.blank or ""
@@ -93,7 +95,25 @@ def _ratio(found: Comparison, k: int, watch: Watch) -> list[Cell]:
 
 
 PARTS = (
-    Part("weights", "Other weights", OtherWeights, other_weights),
-    Part("medians", "Ratio of medians", MedianRatios, median_ratios),
-    Part("threshold", TITLE, Thresholds, thresholds_part),
+    Part(
+        key="weights",
+        title="Other weights",
+        result=OtherWeights,
+        numbers=part_numbers.WEIGHTED,
+        show=other_weights,
+    ),
+    Part(
+        key="medians",
+        title="Ratio of medians",
+        result=MedianRatios,
+        numbers=part_numbers.MEDIANS,
+        show=median_ratios,
+    ),
+    Part(
+        key="threshold",
+        title=TITLE,
+        result=Thresholds,
+        numbers=part_numbers.THRESHOLDS,
+        show=thresholds_part,
+    ),
 )

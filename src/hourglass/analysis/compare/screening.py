@@ -1,53 +1,34 @@
 """Each variable in turn: small multiples ordered by evidence, and a table with adjusted p."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.variables import Variable
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.curve_marks import curve_line
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import curve_line, curves_of_groups
+from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
-from hourglass.analysis.shared.figure.marks import INK, AnyMark, Inset
-from hourglass.analysis.shared.groups import categories, group_by, numbers
+from hourglass.analysis.shared.figure.marks import AnyMark, Inset
+from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.sections import Action, Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import IntArray
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
-from hourglass.core.comparison.screening import Candidate, Category, Screened, Tertiles, screen
-from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.variants import variant
-from hourglass.core.watch import Watch
+from hourglass.core.comparison.screening import Screened
 
 MOST = 24
 """So many variables are drawn, and no more; all are tested."""
 ABREAST = 3
 MOST_NAMED = 3
 """So many groups find room for their names in a panel."""
-THIRDS = ("lower third", "middle third", "upper third")
 NOTHING_CONFIRMED = (
     "A screen confirms nothing: of twenty variables without any effect one is expected below 0.05 by its raw "
     "p. What is found here needs other data, or a plan made before these were seen."
 )
-
-
-@dataclass(frozen=True, slots=True)
-class Variable:
-    """A variable of the screen: the labels of its groups, and how the core forms them."""
-
-    name: str
-    labels: tuple[str, ...]
-    candidate: Candidate
-
-    @property
-    def split(self) -> bool:
-        """Whether a number is parted into thirds."""
-        return isinstance(self.candidate, Tertiles)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,33 +39,6 @@ class Screening:
     form: CurveForm
     variables: tuple[Variable, ...]
     found: tuple[Screened, ...]
-
-
-def screening(
-    cohort: Cohort, statement: CompareStatement, form: CurveForm, watch: Watch
-) -> Screening:
-    """Every category by its levels, every other number by its tertiles."""
-    named = categories(cohort)
-    variables = [_category(cohort, name) for name in named]
-    variables += [_thirds(cohort, name) for name in numbers(cohort) if name not in named]
-    watch("testing each variable", 0.2)
-    found = screen(
-        cohort.follow_up,
-        [v.candidate for v in variables],
-        variant(WEIGHTS, statement.weight),
-        adjustment=variant(ADJUSTMENTS, statement.adjustment),
-    )
-    return Screening(statement, form, tuple(variables), found)
-
-
-def _category(cohort: Cohort, name: str) -> Variable:
-    groups = group_by(cohort.table, name, None)
-    return Variable(name, groups.labels, Category(groups.code))
-
-
-def _thirds(cohort: Cohort, name: str) -> Variable:
-    column = cast(NumberColumn, cohort.table.column(name))
-    return Variable(name, THIRDS, Tertiles(column.values))
 
 
 def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:

@@ -1,24 +1,30 @@
 """The readings of Compare."""
 
+import numpy as np
+
 from hourglass.analysis.compare.contrasts import chosen_times_section, margin_section, rates_section
 from hourglass.analysis.compare.crossing import crossing_section
-from hourglass.analysis.compare.groups import Comparison, strata_in_words
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.numbers import CompareNumbers
 from hourglass.analysis.compare.other_tests import (
     WEIGHTS_TITLE,
     incidence_section,
     pairs_section,
     trend_blocks,
 )
-from hourglass.analysis.compare.threshold import TITLE, split_by_one
+from hourglass.analysis.compare.threshold import TITLE
+from hourglass.analysis.compare.threshold_profile import split_by_one
 from hourglass.analysis.compare.weight_words import WORDS, WeightWords
+from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curves import CurveReading, at_the_sand_line
+from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.mean_section import Means, mean_section
+from hourglass.analysis.shared.sand_line import at_the_sand_line
 from hourglass.analysis.shared.sections import (
     Block,
     Cautions,
@@ -44,6 +50,7 @@ def compare_sections(
     rows: Cohort,
     cohort: CohortSummary,
     found: Comparison,
+    numbers: CompareNumbers,
     apart: CurveDifference,
     read: list[CurveReading],
     asked: EstimateStatement,
@@ -55,7 +62,7 @@ def compare_sections(
     """
     weight = WORDS[found.statement.weight]
     timed = at_the_sand_line(
-        found.curves, cohort.rows_are, asked.chosen, events=False, grouped=True
+        found.curves, cohort.rows_are, chosen_times(asked), events=False, grouped=True
     )
     means = Means(found.curves, found.form.confidence, asked.limit)
     sections = [
@@ -67,8 +74,8 @@ def compare_sections(
         if split_by_one(rows, found.statement)
         else None,
         crossing_section(cohort, found, crossed, asked),
-        incidence_section(rows, found),
-        pairs_section(found),
+        incidence_section(rows, found, numbers.gray),
+        pairs_section(found, numbers.pairs),
         Section(id="weights", title=WEIGHTS_TITLE, place="main", part="weights"),
         mean_section(cohort, means, "main"),
         chosen_times_section(cohort, found, asked.times),
@@ -177,7 +184,7 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
             )
         )
     blocks += trend_blocks(found)
-    strata = strata_in_words(found)
+    strata = _strata_in_words(found)
     if strata:
         blocks.append(quiet(f"Sums are taken within {strata}, then added up."))
     blocks.append(quiet(EXPECTED))
@@ -192,3 +199,11 @@ def _test(found: Comparison, weight: WeightWords) -> list[Block]:
             )
         )
     return [*blocks, Cautions()]
+
+
+def _strata_in_words(found: Comparison) -> str:
+    """Over how many strata of what sums are added up; blank without strata."""
+    if found.stratum is None:
+        return ""
+    strata = int(np.unique(found.stratum).size)
+    return f"{wording.count(strata, 'strata')} of {wording.listed(list(found.statement.within))}"

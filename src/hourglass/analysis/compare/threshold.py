@@ -4,32 +4,26 @@ from typing import cast
 
 import numpy as np
 
-from hourglass.analysis.compare.groups import Comparison, comparison
+from hourglass.analysis.compare.groups import Comparison
+from hourglass.analysis.compare.part_numbers import ThresholdNumbers
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold_profile import profile_of
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, figure, words
-from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import Line, Points
-from hourglass.analysis.shared.grouping import is_split, thresholds_of
+from hourglass.analysis.shared.grouping import grouped, is_split, thresholds_of
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, digits
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
-from hourglass.core.arrays import FloatArray
-from hourglass.core.comparison.thresholds import (
-    PERMUTATIONS,
-    ThresholdProfile,
-    threshold_p,
-    threshold_profile,
-)
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.comparison.thresholds import PERMUTATIONS, ThresholdProfile
 
 TITLE = "All thresholds"
 AIR = 0.03
@@ -38,13 +32,6 @@ AIR = 0.03
 
 class Thresholds(PartResult):
     """The largest statistic over all thresholds, and its p."""
-
-
-def split_by_one(cohort: Cohort, statement: CompareStatement) -> bool:
-    """Whether the groups are the two sides of one threshold of a number."""
-    return (
-        is_split(cohort, statement) and statement.crossed is None and len(statement.thresholds) < 2
-    )
 
 
 def chosen_for_its_p(cohort: Cohort, statement: CompareStatement) -> list[Caution]:
@@ -62,19 +49,16 @@ def chosen_for_its_p(cohort: Cohort, statement: CompareStatement) -> list[Cautio
     ]
 
 
-def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Thresholds:
-    """The profile over all admissible thresholds with the p of its maximum, by permutations."""
-    statement = cast(CompareStatement, asked["compare"])
-    try:
-        found = comparison(cohort, statement, study_form(asked))
-        x = _values(cohort, found)
-        profile = threshold_profile(found.data, x, found.weight, found.stratum)
-        p = threshold_p(
-            found.data, x, profile, statement.seed, found.weight, found.stratum, watch=watch
-        )
-    except NotEstimableError as reason:
-        return Thresholds(sections=[_section(Words(text=f"No profile: {reason}."))])
-    column = cast(NumberColumn, cohort.table.column(found.groups.column))
+def thresholds_part(
+    numbers: ThresholdNumbers | Refused, cohort: Cohort, statements: Statements
+) -> Thresholds:
+    """The largest statistic over all admissible thresholds, with the p of the maximum."""
+    statement = cast(CompareStatement, statements["compare"])
+    if isinstance(numbers, Refused):
+        return Thresholds(sections=[_section(Words(text=f"No profile: {numbers.why}."))])
+    groups, profile = grouped(cohort, statement), numbers.profile
+    stated, p = numbers.stated, numbers.p
+    column = cast(NumberColumn, cohort.table.column(groups.column))
     name = WORDS[statement.weight].heading
     table = Table(
         label=TITLE,
@@ -83,11 +67,9 @@ def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Threshol
         rows=[
             [
                 words("in the sentence"),
-                words(found.groups.labels[0]),
-                figure(
-                    wording.statistic(found.log_rank.test.statistic), found.log_rank.test.statistic
-                ),
-                figure(wording.p_value(found.log_rank.test.p), found.log_rank.test.p),
+                words(groups.labels[0]),
+                figure(wording.statistic(stated.statistic), stated.statistic),
+                figure(wording.p_value(stated.p), stated.p),
             ],
             [
                 words("the largest of all", strong=True),
@@ -104,22 +86,17 @@ def thresholds_part(cohort: Cohort, asked: Statements, watch: Watch) -> Threshol
     cuts = wording.count(profile.cut.size, "thresholds")
     said = quiet(
         f"{name} at each of {cuts} that leave a tenth of the subjects and 5 events on each side. The p of "
-        f"the largest: how often {found.groups.column}, moved among the subjects "
+        f"the largest: how often {groups.column}, moved among the subjects "
         f"{wording.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
     )
     return Thresholds(sections=[_section(table, said)])
 
 
-def profile_track(cohort: Cohort, found: Comparison) -> list[Track]:
-    """The statistic at every admissible threshold, with the one in the sentence as a line one can drag.
-
-    None where the groups are no two sides of one threshold, or no threshold is admissible.
-    """
-    if not split_by_one(cohort, found.statement):
-        return []
-    try:
-        profile = threshold_profile(found.data, _values(cohort, found), found.weight, found.stratum)
-    except NotEstimableError:
+def profile_track(
+    cohort: Cohort, found: Comparison, profile: ThresholdProfile | None
+) -> list[Track]:
+    """The statistic at every admissible threshold, with the one in the sentence as a line one can drag."""
+    if profile is None:
         return []
     column = cast(NumberColumn, cohort.table.column(found.groups.column))
     there = np.isfinite(profile.statistic)
@@ -164,21 +141,11 @@ def _section(*blocks: Table | Words) -> Section:
     return Section(id="threshold", title=TITLE, place="main", blocks=list(blocks))
 
 
-def _values(cohort: Cohort, found: Comparison) -> FloatArray:
-    column = cohort.table.column(found.groups.column)
-    if not isinstance(column, NumberColumn):
-        raise NotEstimableError(f"{found.groups.column} is no number")
-    return column.values[found.rows]
-
-
 def threshold_workings(cohort: Cohort, found: Comparison) -> Workings:
     """The statistic at every threshold."""
-    try:
-        profile: ThresholdProfile = threshold_profile(
-            found.data, _values(cohort, found), found.weight, found.stratum
-        )
-    except NotEstimableError as reason:
-        raise NoWorkingsError(str(reason)) from None
+    profile = profile_of(cohort, found)
+    if isinstance(profile, Refused):
+        raise NoWorkingsError(profile.why)
     return Workings(
         title=f"All thresholds of {found.groups.column}: largest χ² {wording.statistic(profile.largest)}",
         formula=(

@@ -19,8 +19,8 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.mean_section import Means
-from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import Nothing, NoWorkingsError, WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort

@@ -1,14 +1,14 @@
 """The curves of Estimate: of everyone, or of each group."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared.curve_words import BARS, NO_INTERVAL
-from hourglass.analysis.shared.curves import Curve, curve_of, curves_of_groups
-from hourglass.analysis.shared.figure.marks import INK
+from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL
+from hourglass.analysis.shared.curves import Curve, CurveNumbers, curve_of, curves_of_groups
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
-from hourglass.analysis.shared.mean_section import Means
+from hourglass.analysis.shared.ink import INK
 from hourglass.cohort.followup import Cohort
 
 
@@ -42,15 +42,14 @@ class Estimated:
         """Whether curves have bands: bars and nothing have none."""
         return self.statement.intervals not in {BARS, NO_INTERVAL}
 
-    @property
-    def means(self) -> Means:
-        """What is told of restricted means."""
-        asked = self.statement
-        return Means(self.curves, asked.confidence, asked.limit, self.grouped)
 
-
-def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
+def estimated(
+    cohort: Cohort, statement: EstimateStatement, known: Sequence[CurveNumbers] = ()
+) -> Estimated:
     """The curves that are asked for, rows without a group left out.
+
+    Args:
+        known: what is estimated of each of them, where it is known.
 
     Raises:
         NotEstimableError: when there are no such groups, or nobody is free of the event any more
@@ -58,7 +57,8 @@ def estimated(cohort: Cohort, statement: EstimateStatement) -> Estimated:
     """
     data, form = cohort.follow_up, statement.form
     if statement.by is None:
-        return Estimated(cohort, statement, (curve_of(data, form, "everyone", INK),))
+        everyone = curve_of(data, form, "everyone", INK, known=known[0] if known else None)
+        return Estimated(cohort, statement, (everyone,))
     groups = grouped(cohort, statement)
-    curves = curves_of_groups(data, form, groups.labels, groups.code, groups.tones)
+    curves = curves_of_groups(data, form, groups.labels, groups.code, groups.tones, known)
     return Estimated(cohort, statement, curves, groups)

@@ -6,31 +6,26 @@ import numpy as np
 
 from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
+from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curve_form import ci
+from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL, POINTWISE, ci
+from hourglass.analysis.shared.curve_marks import (
+    censored_so_far,
+    censoring_marks,
+    curve_line,
+    interval_area,
+)
+from hourglass.analysis.shared.curve_readings import quartiles
 from hourglass.analysis.shared.curve_tracks import (
     SHARE,
     apart_track,
     counted_tracks,
     difference_track,
 )
-from hourglass.analysis.shared.curve_words import (
-    BARS,
-    INTERVAL_WORDS,
-    NO_INTERVAL,
-    POINTWISE,
-    SCALE_WORDS,
-)
-from hourglass.analysis.shared.curves import (
-    Curve,
-    censored_so_far,
-    censoring_marks,
-    curve_line,
-    interval_area,
-    quartiles,
-)
+from hourglass.analysis.shared.curve_words import INTERVAL_WORDS, SCALE_WORDS
+from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
 from hourglass.analysis.shared.figure.marks import (
@@ -42,6 +37,7 @@ from hourglass.analysis.shared.figure.marks import (
     step_area,
     step_line,
 )
+from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
@@ -56,7 +52,7 @@ def estimate_figure(found: Estimated, name: str) -> Figure:
     """The curves and the number at risk; every other track is offered."""
     tracks = [track for make in TRACKS for track in make(found)]
     start = next(iter(found.statement.times), None)
-    groups = [] if found.groups is None else found.groups.named
+    groups = [] if found.groups is None else figure_groups(found.groups)
     return over_follow_up(found.cohort, name, tracks, start, groups=groups)
 
 
@@ -132,9 +128,9 @@ def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
 
 
 def _limit_handle(found: Estimated) -> list[Handle]:
-    if found.statement.limit is None or found.means.limit > found.cohort.follow_up.end:
+    if found.statement.limit is None or means_of(found).limit > found.cohort.follow_up.end:
         return []
-    return [Handle(label="mean up to here", at=found.means.limit, field="limit")]
+    return [Handle(label="mean up to here", at=means_of(found).limit, field="limit")]
 
 
 def _apart(found: Estimated) -> list[Track]:

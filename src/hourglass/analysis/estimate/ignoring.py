@@ -6,7 +6,8 @@ from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curves import Curve, CurveReading
+from hourglass.analysis.shared.curve_readings import CurveReading
+from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.core.arrays import BoolArray
 from hourglass.core.sample_quantiles import sample_quantiles

@@ -1,6 +1,6 @@
 """What of an estimate is set beside that of another export."""
 
-from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.key_numbers import KeyNumber
 

@@ -2,8 +2,10 @@
 
 from typing import Literal
 
+from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.ignoring import ignoring_section
+from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import (
     Cell,
@@ -17,9 +19,11 @@ from hourglass.analysis.shared.cell import (
 )
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
+from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
-from hourglass.analysis.shared.curves import Curve, CurvePoint, CurveReading, at_the_sand_line
+from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import mean_section
+from hourglass.analysis.shared.sand_line import at_the_sand_line
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
@@ -36,7 +40,7 @@ def estimate_sections(
     timed = at_the_sand_line(
         found.curves,
         cohort.rows_are,
-        found.statement.chosen,
+        chosen_times(found.statement),
         events=not found.grouped,
         grouped=found.grouped,
     )
@@ -51,7 +55,7 @@ def estimate_sections(
     sections = [
         Section(id="at-time", blocks=[timed]),
         Section(id="quartiles", title=title, place=place, blocks=quartiles),
-        mean_section(cohort, found.means),
+        mean_section(cohort, means_of(found)),
         Section(
             id="chosen-times",
             title="At chosen times",

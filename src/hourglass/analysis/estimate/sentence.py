@@ -4,11 +4,10 @@ from collections.abc import Mapping
 
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL
 from hourglass.analysis.shared.curve_words import (
-    BARS,
     ESTIMATOR_WORDS,
     INTERVAL_WORDS,
-    NO_INTERVAL,
     SCALE_WORDS,
     ChoiceWords,
 )

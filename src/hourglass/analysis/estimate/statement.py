@@ -9,8 +9,7 @@ from pydantic import Field
 
 from hourglass.analysis.shared.curve_form import CurveForm, CurveFormStatement
 from hourglass.analysis.shared.grouping import GroupedStatement
-from hourglass.analysis.shared.sections import ChosenTimes
-from hourglass.analysis.shared.statement import MOST_TIMES, Times, renamed
+from hourglass.analysis.shared.statement import Times, renamed
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
 
@@ -54,11 +53,9 @@ class EstimateStatement(CurveFormStatement, GroupedStatement):
         return self.model_copy(update={"reference": None})
 
     @property
-    def chosen(self) -> ChosenTimes:
-        """The chosen times, to which others can be added."""
-        return ChosenTimes(
-            times=list(self.times), most=MOST_TIMES, statement=self.model_dump(mode="json")
-        )
+    def is_everyone(self) -> bool:
+        """Whether the one curve that is asked for is that of everyone from the beginning."""
+        return self.by is None and self.start is None
 
     @property
     def form(self) -> CurveForm:

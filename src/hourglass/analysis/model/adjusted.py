@@ -6,26 +6,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm
-from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, estimate, words
-from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.figure.description import Track
-from hourglass.analysis.shared.figure.marks import step_line
 from hourglass.analysis.shared.groups import group_by
-from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
-from hourglass.core.regression.adjusted import SAMPLES, AdjustedCurves, adjusted_curves
+from hourglass.core.regression.adjusted import AdjustedCurves, adjusted_curves
 from hourglass.core.regression.terms import products
 from hourglass.core.watch import Watch, unwatched
 
 SEED = 1
 PLACES = 200
-TITLE = "Adjusted survival"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,8 +32,8 @@ class Adjusted:
 def adjusted_levels(
     cohort: Cohort,
     fitted: FittedModel,
-    statement: ModelStatement,
-    form: CurveForm,
+    adjusted: str,
+    confidence: float,
     at: FloatArray,
     samples: int,
     watch: Watch = unwatched,
@@ -53,7 +44,7 @@ def adjusted_levels(
         (
             k
             for k, t in enumerate(coded.asked)
-            if isinstance(t, CategoryTerm) and t.column == statement.adjusted
+            if isinstance(t, CategoryTerm) and t.column == adjusted
         ),
         None,
     )
@@ -70,7 +61,7 @@ def adjusted_levels(
             raise NotEstimableError("adjusted curves are told of ratios that stay the same")
         levels = [_put_at(fitted, place, k) for k in range(len(labels))]
         found = adjusted_curves(
-            coded.data, coded.x, fitted.plain, levels, at, SEED, form.confidence, samples, watch
+            coded.data, coded.x, fitted.plain, levels, at, SEED, confidence, samples, watch
         )
     except (NotEstimableError, RefusedRowsError) as why:
         return Adjusted(labels, tones, None, str(why))
@@ -94,62 +85,7 @@ def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
     return x
 
 
-def adjusted_track(
-    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, form: CurveForm
-) -> list[Track]:
-    """The curves without limits, which take hundreds of refits."""
+def curves_without_limits(cohort: Cohort, fitted: FittedModel, adjusted: str) -> Adjusted | None:
+    """The curves over the follow-up, without limits, which take hundreds of refits."""
     times = np.linspace(0.0, cohort.follow_up.end, PLACES)
-    found = adjusted_levels(cohort, fitted, statement, form, times, samples=0)
-    if found is None or found.curves is None:
-        return []
-    curves = found.curves
-    last = float(curves.time[-1]) if curves.time.size else 0.0
-    return [
-        Track(
-            id="adjusted",
-            title=TITLE,
-            subtitle=f"by {statement.adjusted}",
-            height="room",
-            axis=SHARE,
-            marks=[
-                step_line(label, tone, curves.time, survival, last)
-                for label, tone, survival in zip(
-                    found.labels, found.tones, curves.survival, strict=True
-                )
-            ],
-            note="The mean of what the model predicts for everybody, put at each level in turn.",
-        )
-    ]
-
-
-def adjusted_section(found: Adjusted | None, times: tuple[float, ...], form: CurveForm) -> Section:
-    """Adjusted survival at chosen times, with percentile limits of the refits."""
-    if found is None or found.curves is None:
-        why = "the model has no such category" if found is None else found.blank
-        said = quiet(f"Nothing is adjusted: {why}.")
-        return Section(id="adjusted", title=TITLE, place="main", blocks=[said])
-    curves = found.curves
-    rows: list[list[Cell]] = []
-    for level, label in enumerate(found.labels):
-        cells: list[Cell] = [words(label, tone=found.tones[level])]
-        for k in range(curves.time.size):
-            values = (curves.survival[level, k], curves.lower[level, k], curves.upper[level, k])
-            value, low, high = (float(v) for v in values)
-            limits = (
-                f" ({wording.interval(wording.share_of_100(low), wording.percent(high))})"
-                if np.isfinite([low, high]).all()
-                else ""
-            )
-            cells.append(estimate(f"{wording.percent(value)}{limits}", value, low, high))
-        rows.append(cells)
-    shown = [wording.plain(float(t)) for t in curves.time]
-    table = Table(
-        label=TITLE,
-        head=["", *(f"at {t} ({form.ci})" for t in shown)],
-        keys=["level", *(f"survival_at_{t}" for t in shown)],
-        rows=rows,
-    )
-    about = quiet(
-        f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {curves.left_out} were left out."
-    )
-    return Section(id="adjusted", title=TITLE, place="main", blocks=[table, about])
+    return adjusted_levels(cohort, fitted, adjusted, 0.95, times, samples=0)

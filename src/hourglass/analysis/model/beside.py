@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.fit_numbers import FitNumbers
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.readings import CoefficientReading, TermReading
@@ -20,6 +21,7 @@ from hourglass.analysis.model.terms.forms import (
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.sections import (
     Action,
     Block,
@@ -31,7 +33,6 @@ from hourglass.analysis.shared.sections import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
-from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,19 +65,13 @@ class Beside:
 
 
 def beside_of(
-    cohort: Cohort, statement: ModelStatement, form: CurveForm, watch: Watch
+    cohort: Cohort, statement: ModelStatement, form: CurveForm, known: FitNumbers | Refused | None
 ) -> Beside | None:
-    """The kept model that is set beside the one shown, fitted; None where none is."""
-    one = next((k for k in statement.kept if k.letter == statement.beside), None)
-    if one is None or one.model == statement.hazards_model:
+    """The kept model that is set beside the one shown; None where none is."""
+    one = statement.set_beside
+    if one is None or known is None:
         return None
-    watch(f"fitting model {one.letter}", 0.6)
-    return fitted_beside(cohort, one, form, watch)
-
-
-def fitted_beside(cohort: Cohort, one: KeptModel, form: CurveForm, watch: Watch) -> Beside:
-    """A kept model, fitted."""
-    return Beside(one, read_model(cohort, one.model, form, watch))
+    return Beside(one, read_model(cohort, one.model, form, known))
 
 
 def change(now: float | None, other: float | None) -> str:
@@ -125,7 +120,7 @@ def no_criteria(a: FittedModel, b: FittedModel) -> str:
         return "the models are of other rows, or another event"
     for there, why in (
         (a.model.ties != b.model.ties, "the models handle ties in different ways"),
-        (a.penalised is not None or b.penalised is not None, "a likelihood is penalised"),
+        (a.model.penalised or b.model.penalised, "a likelihood is penalised"),
         (
             set(a.model.strata) != set(b.model.strata),
             "the models are stratified differently, so each likelihood compares other rows",

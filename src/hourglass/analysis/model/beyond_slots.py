@@ -2,10 +2,10 @@
 
 from pydantic import JsonValue
 
+from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.profiles import columns_of_model, levels_offered, whom
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.statement import MOST_PROFILES, ModelStatement, Profile, ProfileValue
-from hourglass.analysis.model.term_slots import new_term
 from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, numbers

@@ -1,23 +1,26 @@
 """The parts of Model that fit many models: candidates each alone and all together, and each cause."""
 
 import re
+from collections.abc import Sequence
 from typing import cast
 
+from hourglass.analysis.model import many_models
+from hourglass.analysis.model.fit_numbers import FitNumbers
+from hourglass.analysis.model.many_models import CandidateNumbers
+from hourglass.analysis.model.new_term import candidate_terms
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import read_model
-from hourglass.analysis.model.term_slots import new_term
-from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.watch import Watch
 
 CANDIDATES, CAUSES = "Candidates, each alone and all together", "Each cause as the event"
 NOT_CHOSEN = (
@@ -34,16 +37,16 @@ class CauseModels(PartResult):
     """The same terms with each cause as the event in turn."""
 
 
-def candidates(cohort: Cohort, asked: Statements, watch: Watch) -> CandidateModels:
+def candidates(
+    numbers: CandidateNumbers, cohort: Cohort, statements: Statements
+) -> CandidateModels:
     """A line a ratio: alone on the rows that have the column, and together on those that have all."""
-    statement, form = cast(ModelStatement, asked["model"]), study_form(asked)
-    model = statement.hazards_model
-    terms = [t for name in statement.candidates for t in [_term(cohort, name)] if t is not None]
-    together = read_model(cohort, model.model_copy(update={"terms": tuple(terms)}), form, watch)
+    statement, form = cast(ModelStatement, statements["model"]), study_form(statements)
+    model, terms = statement.hazards_model, candidate_terms(cohort, statement.candidates)
+    together = read_model(cohort, model.model_copy(update={"terms": terms}), form, numbers.together)
     rows: list[list[Cell]] = []
-    for k, term in enumerate(terms):
-        watch(f"{term.column} alone", 0.2 + 0.8 * k / len(terms))
-        alone = read_model(cohort, model.model_copy(update={"terms": (term,)}), form, watch)
+    for k, (term, known) in enumerate(zip(terms, numbers.alone, strict=True)):
+        alone = read_model(cohort, model.model_copy(update={"terms": (term,)}), form, known)
         if alone.fitted is None:
             rows.append([words(term.label), words(alone.blank, wordy=True)])
             continue
@@ -80,18 +83,16 @@ def _ratio_cells(reading: RatioReading | None) -> list[Cell]:
     return [reading.cell(), figure(wording.p_value(reading.p), reading.p)]
 
 
-def _term(cohort: Cohort, name: str) -> Term | None:
-    return new_term(cohort, cohort.table.column(name)) if cohort.table.has(name) else None
-
-
-def causes(cohort: Cohort, asked: Statements, watch: Watch) -> CauseModels:
+def causes(
+    numbers: Sequence[FitNumbers | Refused], cohort: Cohort, statements: Statements
+) -> CauseModels:
     """A line a ratio, a column a cause; the same rows, codings and knots."""
-    model, form = cast(ModelStatement, asked["model"]).hazards_model, study_form(asked)
+    model, form = cast(ModelStatement, statements["model"]).hazards_model, study_form(statements)
     names = cause_names(cohort)
-    found = []
-    for k, code in enumerate(("", *cohort.competing)):
-        watch(f"fitting {names[k]}", k / len(names))
-        found.append(read_model(cohort, model.model_copy(update={"cause": code}), form, watch))
+    found = [
+        read_model(cohort, model.model_copy(update={"cause": code}), form, known)
+        for code, known in zip(("", *cohort.competing), numbers, strict=True)
+    ]
     lines: dict[tuple[str, str, str], dict[int, Cell]] = {}
     for k, one in enumerate(found):
         for term in one.terms:
@@ -127,6 +128,12 @@ def _key(name: str) -> str:
 
 
 PARTS = (
-    Part("candidates", CANDIDATES, CandidateModels, candidates),
-    Part("causes", CAUSES, CauseModels, causes),
+    Part(
+        key="candidates",
+        title=CANDIDATES,
+        result=CandidateModels,
+        numbers=many_models.CANDIDATES,
+        show=candidates,
+    ),
+    Part(key="causes", title=CAUSES, result=CauseModels, numbers=many_models.CAUSES, show=causes),
 )

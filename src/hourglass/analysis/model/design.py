@@ -17,7 +17,7 @@ from hourglass.analysis.model.terms.form import (
     UnusableTermError,
 )
 from hourglass.analysis.model.terms.forms import ProductTerm, Term
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
 from hourglass.cohort.followup import Cohort
@@ -324,7 +324,7 @@ def _part(of: DesignColumn, nth: int, term: TermForm, unit: str) -> DesignColumn
     if change is None:
         return of
     if isinstance(change, Periods):
-        ends = [wording.plain(t) for t in sorted(set(change.ends))]
+        ends = [naming.plain(t) for t in sorted(set(change.ends))]
         when = (
             f"until {ends[0]} {unit}"
             if nth == 0

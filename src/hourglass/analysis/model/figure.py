@@ -16,6 +16,7 @@ from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Points, Rule
+from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.analysis.shared.groups import Groups
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
@@ -37,7 +38,7 @@ def model_figure(
     ``start`` is where the sand line stands; None where no track is over time. ``levels`` are those that
     its curves tell apart.
     """
-    groups = [] if start is None or levels is None else levels.named
+    groups = [] if start is None or levels is None else figure_groups(levels)
     found = over_follow_up(cohort, name, tracks, start, groups=groups)
     return found if start is not None else found.model_copy(update={"time": None})
 

@@ -1,7 +1,8 @@
 """Fitting the model that a statement states."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -23,7 +24,7 @@ from hourglass.core.regression.firth import PenalisedFit, fit_penalised
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import Fate, HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines_of
-from hourglass.core.regression.profile import profile_interval
+from hourglass.core.regression.profile import finite_limit, profile_interval
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.robust import robust_covariance
@@ -31,6 +32,22 @@ from hourglass.core.regression.ties import EXACT, TIE_METHODS, TieMethod
 from hourglass.core.regression.time_functions import TimeFunction
 from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
+
+
+@dataclass(frozen=True, slots=True)
+class Searched:
+    """What is found of a coefficient by fitting again and again.
+
+    Attributes:
+        lower, upper: its limits; NaN where a search does not settle, ``why`` saying so. Of one that runs
+            away, the one limit that there may be.
+        p: None where there is none.
+    """
+
+    lower: float
+    upper: float
+    p: float | None
+    why: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,15 +59,22 @@ class FittedModel:
         fit: the estimates; with a penalty its coefficients, errors and likelihood are those of
             ``penalised``, and where errors are robust its covariance is.
         plain: the same fit with the errors of the model itself.
-        sets: its risk sets, which serve other columns of the same rows.
+        known_sets: its risk sets, where they are known; they serve other columns of the same rows.
+        searched: what has been searched for already, by the place of the coefficient.
     """
 
     model: HazardsModel
     design: Design
     fit: HazardsFit
     plain: HazardsFit
-    sets: RiskSets
+    known_sets: RiskSets | None = None
     penalised: PenalisedFit | None = None
+    searched: Mapping[int, Searched] = field(default_factory=dict)
+
+    @property
+    def sets(self) -> RiskSets:
+        """Its risk sets."""
+        return self.known_sets or _risk_sets(self.design, self.plain.ties)
 
     def require_unpenalised(self) -> None:
         """Refuse what the penalty has no place in.
@@ -58,7 +82,7 @@ class FittedModel:
         Raises:
             NotEstimableError: where the model is penalised.
         """
-        if self.penalised is not None:
+        if self.model.penalised:
             raise NotEstimableError(
                 "residuals, checks and predictions are those of the likelihood without penalty"
             )
@@ -80,7 +104,11 @@ class FittedModel:
             stratum=coded.stratum,
         )
         return FittedModel(
-            model=self.model, design=coded, fit=own, plain=own, sets=_risk_sets(coded, own.ties)
+            model=self.model,
+            design=coded,
+            fit=own,
+            plain=own,
+            known_sets=_risk_sets(coded, own.ties),
         )
 
     def baselines(self) -> dict[int, Baseline]:
@@ -121,6 +149,11 @@ class FittedModel:
         Raises:
             NotEstimableError: when a profile does not settle.
         """
+        if column in self.searched:
+            known = self.searched[column]
+            if known.why:
+                raise NotEstimableError(known.why)
+            return known.lower, known.upper
         if self.penalised is not None:
             return self.penalised.interval(column, confidence)
         if self.model.intervals == "profile":
@@ -128,8 +161,18 @@ class FittedModel:
         lower, upper = self.fit.interval(confidence)
         return float(lower[column]), float(upper[column])
 
+    def finite_limit(self, column: int, confidence: float) -> float | None:
+        """The one limit of a coefficient that runs away; None where none is found within reach."""
+        if column in self.searched:
+            known = self.searched[column]
+            end = known.lower if self.fit.fate[column] == "to +infinity" else known.upper
+            return None if math.isnan(end) else end
+        return finite_limit(self.design.data, self.design.x, self.plain, column, confidence)
+
     def p(self, column: int) -> float | None:
         """The p-value of a coefficient that has an estimate; None where a search does not settle."""
+        if column in self.searched:
+            return self.searched[column].p
         if self.penalised is not None:
             return self.penalised.test_of(np.array([column])).p
         return float(self.fit.p[column])
@@ -208,16 +251,20 @@ def fit_design(
         penalised = fit_penalised(coded.data, coded.x, ties=ties, stratum=coded.stratum)
         own = _of_penalised(plain, penalised, coded.x)
         return FittedModel(
-            model=model, design=coded, fit=own, plain=plain, sets=sets, penalised=penalised
+            model=model, design=coded, fit=own, plain=plain, known_sets=sets, penalised=penalised
         )
     if model.robust is None:
-        return FittedModel(model=model, design=coded, fit=plain, plain=plain, sets=sets)
+        return FittedModel(model=model, design=coded, fit=plain, plain=plain, known_sets=sets)
     watch("robust errors", 0.4)
     errors = robust_covariance(coded.data, coded.x, plain, coded.cluster)
     own = replace(plain, covariance=errors)
     every = np.flatnonzero(np.array(plain.fate) != "aliased")
     return FittedModel(
-        model=model, design=coded, fit=replace(own, wald=own.wald_of(every)), plain=plain, sets=sets
+        model=model,
+        design=coded,
+        fit=replace(own, wald=own.wald_of(every)),
+        plain=plain,
+        known_sets=sets,
     )
 
 

@@ -2,21 +2,21 @@
 
 from typing import cast
 
-from hourglass.analysis.model.beside import change, fitted_beside, no_criteria
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.beside import Beside, change, no_criteria
+from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.many_models import KEPT, KeptNumbers
 from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.readings import CoefficientReading
-from hourglass.analysis.model.statement import KeptModel, ModelStatement
-from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.term_readings import read_model
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
-from hourglass.analysis.shared.curve_form import CurveForm, study_form
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.watch import Watch
 
 TITLE = "Kept models"
 HEAD = ["", "rows", "events", "main ratio", "change", "AIC"]
@@ -26,18 +26,18 @@ class KeptModels(PartResult):
     """Every kept model beside the one shown."""
 
 
-def kept_models(cohort: Cohort, asked: Statements, watch: Watch) -> KeptModels:
+def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) -> KeptModels:
     """A line a model: its rows and events, the first ratio of the model shown, and how far it moved."""
-    statement, form = cast(ModelStatement, asked["model"]), study_form(asked)
-    level = form.at_level(statement.confidence).confidence
-    shown = fit_model(cohort, statement.hazards_model, watch)
-    told = ratios_of_terms(cohort, shown)[:1]
-    terms = term_readings(cohort, shown, told, level, watch, alone=False)
-    main = next(((t.name, c) for t in terms for c in t.coefficients), None)
+    statement, form = cast(ModelStatement, statements["model"]), study_form(statements)
+    shown = read_model(cohort, statement.hazards_model, form, numbers.shown)
+    if shown.fitted is None:
+        blank = quiet(f"There is no model yet: {shown.blank}.")
+        return KeptModels(sections=[Section(id="kept", title=TITLE, place="main", blocks=[blank])])
+    main = next(((t.name, c) for t in shown.terms[:1] for c in t.coefficients), None)
     rows = []
-    for k, one in enumerate(sorted(statement.kept, key=lambda kept: kept.letter)):
-        watch(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
-        rows.append(_line(cohort, statement, one, main, shown, form, watch))
+    for one in sorted(statement.kept, key=lambda kept: kept.letter):
+        other = Beside(one, read_model(cohort, one.model, form, numbers.kept[one.letter]))
+        rows.append(_line(other, main, shown.fitted, current=statement.current is one))
     table = Table(
         label=TITLE,
         head=HEAD,
@@ -58,20 +58,14 @@ def _named(term: str, c: CoefficientReading) -> str:
 
 
 def _line(
-    cohort: Cohort,
-    statement: ModelStatement,
-    one: KeptModel,
-    main: tuple[str, CoefficientReading] | None,
-    shown: FittedModel,
-    form: CurveForm,
-    watch: Watch,
+    other: Beside, main: tuple[str, CoefficientReading] | None, shown: FittedModel, *, current: bool
 ) -> list[Cell]:
+    one = other.kept
     name = words(
         f"{one.letter}: {model_words(one.model)}",
         below=" · ".join([*one.marks, *([one.note] if one.note else [])]),
-        strong=statement.current is one,
+        strong=current,
     )
-    other = fitted_beside(cohort, one, form, watch)
     if other.fitted is None:
         return [name, words(other.read.blank, wordy=True)]
     ratio = None if main is None else other.ratio_of(*main)
@@ -94,4 +88,4 @@ def _line(
     ]
 
 
-PART = Part("kept", TITLE, KeptModels, kept_models)
+PART = Part(key="kept", title=TITLE, result=KeptModels, numbers=KEPT, show=kept_models)

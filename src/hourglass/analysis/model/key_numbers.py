@@ -1,6 +1,6 @@
 """What of a model is set beside that of another export."""
 
-from hourglass.analysis.model.run import ModelResult
+from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.key_numbers import KeyNumber
 

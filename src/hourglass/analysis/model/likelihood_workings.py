@@ -101,7 +101,7 @@ def _largest(fitted: FittedModel) -> str:
         return (
             "it has no largest value, for a coefficient has no finite estimate: it begins at β = 0"
         )
-    if fitted.penalised is not None:
+    if fitted.model.penalised:
         return "with the penalty added it is the largest at β̂"
     return "at β̂ it is the largest there is"
 

@@ -1,67 +1,49 @@
-"""The part of Model that tells predicted restricted means with percentile limits of refits
+"""The part of Model that shows predicted restricted means with percentile limits of refits
 (methods.md, section 4: Proportional hazards regression, "Predicted quantiles")."""
 
 from typing import cast
 
 import numpy as np
 
-from hourglass.analysis.model.fitting import fit_parted
-from hourglass.analysis.model.profiles import Whom, core_profile, whom
+from hourglass.analysis.model.offers import means_offer
+from hourglass.analysis.model.profiles import Whom, whom
+from hourglass.analysis.model.sampled import MEANS, SEED
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.groups import Groups
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
-from hourglass.analysis.shared.stage import Statements
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.predicted_means import PredictedMeans, predicted_means
-from hourglass.core.watch import Watch
+from hourglass.core.regression.predicted_means import PredictedMeans
 
 TITLE = "Predicted restricted means, with limits"
-SEED = 1
 
 
 class MeansOfProfiles(PartResult):
     """The mean up to a limit that the model predicts for each profile."""
 
 
-def means_of_profiles(cohort: Cohort, asked: Statements, watch: Watch) -> MeansOfProfiles:
+def means_of_profiles(
+    numbers: PredictedMeans | Refused, cohort: Cohort, statements: Statements
+) -> MeansOfProfiles:
     """Every profile's mean up to the end of the shortest of their curves."""
-    statement = cast(ModelStatement, asked["model"])
-    form = study_form(asked).at_level(statement.confidence)
+    statement = cast(ModelStatement, statements["model"])
     if not statement.profiles:
         return MeansOfProfiles(sections=[_section([quiet("No profile is stated.")])])
-    model = statement.hazards_model
-    fitted = fit_parted(cohort, model, watch)
-    coded = fitted.design
+    if isinstance(numbers, Refused):
+        return MeansOfProfiles(sections=[_section([quiet(f"No means: {numbers.why}.")])])
+    form, model = study_form(statements).at_level(statement.confidence), statement.hazards_model
     people = [whom(cohort, model, profile) for profile in statement.profiles]
-    try:
-        fitted.require_unpenalised()
-        profiles = [core_profile(cohort, coded, model, one) for one in people]
-        made = fitted.baselines()
-        limit = min((made[p.stratum].last for p in profiles if p.stratum in made), default=0.0)
-        found = predicted_means(
-            coded.data,
-            coded.x,
-            fitted.plain,
-            profiles,
-            limit,
-            SEED,
-            form.confidence,
-            watch=watch,
-            over_time=coded.over_time,
-        )
-    except NotEstimableError as why:
-        return MeansOfProfiles(sections=[_section([quiet(f"No means: {why}.")])])
-    table = _table(cohort, people, found, form.ci, levels_drawn(cohort, statement))
+    table = _table(cohort, people, numbers, form.ci, levels_drawn(cohort, statement))
     about = quiet(
-        f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {found.left_out} were left out."
+        f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {numbers.left_out} were left out."
     )
     return MeansOfProfiles(sections=[_section([table, about])])
 
@@ -89,4 +71,11 @@ def _table(
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
 
 
-PART = Part("means", TITLE, MeansOfProfiles, means_of_profiles)
+PART = Part(
+    key="means",
+    title=TITLE,
+    result=MeansOfProfiles,
+    numbers=MEANS,
+    show=means_of_profiles,
+    offer=means_offer,
+)

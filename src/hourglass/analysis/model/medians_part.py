@@ -2,26 +2,30 @@
 
 from typing import cast
 
-import numpy as np
-
+from hourglass.analysis.model.alone import fitted_alone
 from hourglass.analysis.model.design import follow_up_of
-from hourglass.analysis.model.fitting import FittedModel, fit_model
-from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
+from hourglass.analysis.model.fit_numbers import fitted_again
+from hourglass.analysis.model.level_curves import (
+    MEDIANS,
+    MedianNumbers,
+    has_ratio_a_level,
+    level_rows,
+)
+from hourglass.analysis.model.readings import CoefficientReading, RatioReading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
-from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, whole, words
-from hourglass.analysis.shared.curve_form import CurveForm, study_form
-from hourglass.analysis.shared.curves import curve_of, reading
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.curves import curve_of
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.groups import group_by
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
-from hourglass.analysis.shared.sections import Section, Table, quiet
-from hourglass.analysis.shared.stage import Statements
+from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
-from hourglass.core.followup import FollowUp
-from hourglass.core.watch import Watch
 
 TITLE = "Medians beside hazard ratios"
 KEYS = ["group", "rows", "events", "median", "alone", "adjusted"]
@@ -35,71 +39,52 @@ class MediansBeside(PartResult):
     """The median of each level of the model's categories, beside its hazard ratios."""
 
 
-def categories_told(statement: ModelStatement) -> bool:
+def any_ratio_a_level(statement: ModelStatement) -> bool:
     """Whether there is a category whose levels have one ratio each."""
-    return any(_told(term) for term in statement.terms)
+    return any(has_ratio_a_level(term) for term in statement.terms)
 
 
-def _told(term: object) -> bool:
-    return isinstance(term, CategoryTerm) and term.changing is None
-
-
-def medians_beside(cohort: Cohort, asked: Statements, watch: Watch) -> MediansBeside:
+def medians_beside(
+    numbers: MedianNumbers | Refused, cohort: Cohort, statements: Statements
+) -> MediansBeside:
     """A line a level of each category: rows, events, median, ratio on its own and adjusted."""
-    statement = cast(ModelStatement, asked["model"])
-    fitted = fit_model(cohort, statement.hazards_model, watch)
-    told = ratios_of_terms(cohort, fitted)
-    form = study_form(asked).at_level(statement.confidence)
-    terms = term_readings(cohort, fitted, told, form.confidence, watch)
+    if isinstance(numbers, Refused):
+        return MediansBeside(sections=[_section(quiet(f"No medians: {numbers.why}."))])
+    statement = cast(ModelStatement, statements["model"])
+    fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
+    form = study_form(statements).at_level(statement.confidence)
+    told, alone = ratios_of_terms(cohort, fitted), fitted_alone(fitted, numbers.alone)
+    terms = term_readings(fitted, told, form.confidence, alone)
     data, _ = follow_up_of(cohort, statement.cause)
-    rows = [
-        row
-        for term, one in zip(fitted.design.asked, terms, strict=True)
-        if isinstance(term, CategoryTerm) and _told(term)
-        for row in _levels(cohort, fitted, data, term, one, form)
-    ]
+    rows = []
+    for (k, place), inside in level_rows(cohort, fitted.design):
+        term = fitted.design.asked[k]
+        level = group_by(cohort.table, term.column, getattr(term, "reference", None)).labels[place]
+        known = numbers.curves[k, place]
+        curve = reading(curve_of(data.only(inside), form, level, place, known=known), ())
+        own = next((c for c in terms[k].coefficients if c.label == level), None)
+        rows.append(_row(term.column, curve, own, cohort.decimals))
     unit = cohort.statement.unit
     head = ["", cohort.rows_are, "events", f"median, {unit} ({form.ci})", "on its own", "adjusted"]
     table = Table(label=TITLE, head=head, keys=KEYS, rows=rows)
-    blocks = [table, quiet(ABOUT)]
-    return MediansBeside(sections=[Section(id="medians", title=TITLE, place="main", blocks=blocks)])
+    return MediansBeside(sections=[_section(table, quiet(ABOUT))])
 
 
-def _levels(
-    cohort: Cohort,
-    fitted: FittedModel,
-    data: FollowUp,
-    term: CategoryTerm,
-    told: TermReading,
-    form: CurveForm,
-) -> list[list[Cell]]:
-    groups = group_by(cohort.table, term.column, term.reference)
-    used = np.zeros(cohort.table.size, dtype=bool)
-    used[fitted.design.place] = True
-    ratios = {c.label: c for c in told.coefficients}
-    found = []
-    for k, level in enumerate(groups.labels):
-        inside = used & (groups.code == k)
-        if not inside.any():
-            continue
-        curve = reading(curve_of(data, form, level, k, inside), ())
-        own = ratios.get(level)
-        found.append(
-            [
-                words(f"{term.column}: {level}"),
-                whole(curve.subjects),
-                whole(curve.events),
-                estimate(
-                    curve.median.whole(cohort.decimals),
-                    curve.median.time,
-                    curve.median.lower,
-                    curve.median.upper,
-                    note=curve.median.note,
-                ),
-                *_ratios(own, reference=k == 0),
-            ]
-        )
-    return found
+def _section(*blocks: Block) -> Section:
+    return Section(id="medians", title=TITLE, place="main", blocks=list(blocks))
+
+
+def _row(
+    column: str, curve: CurveReading, own: CoefficientReading | None, decimals: int
+) -> list[Cell]:
+    median = curve.median
+    return [
+        words(f"{column}: {curve.label}"),
+        whole(curve.subjects),
+        whole(curve.events),
+        estimate(median.whole(decimals), median.time, median.lower, median.upper, note=median.note),
+        *_ratios(own, reference=curve.tone == 0),
+    ]
 
 
 def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
@@ -114,4 +99,4 @@ def _ratio(one: RatioReading) -> Cell:
     return one.cell(below=p)
 
 
-PART = Part("medians", TITLE, MediansBeside, medians_beside)
+PART = Part(key="medians", title=TITLE, result=MediansBeside, numbers=MEDIANS, show=medians_beside)

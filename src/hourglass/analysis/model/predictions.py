@@ -12,8 +12,9 @@ from hourglass.analysis.model.told_apart import told_apart, tones_of_profiles
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, figure, missing_note, words
 from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.curve_marks import curve_line
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import curve_line, curves_of_groups
+from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, step_area, step_line
 from hourglass.analysis.shared.figure.series import Series

@@ -9,11 +9,11 @@ from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.statement import HazardsModel, Profile
 from hourglass.analysis.model.terms.form import Block
 from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm, Term, TrendTerm
-from hourglass.analysis.model.told_ratios import values_at
-from hourglass.analysis.shared import wording
+from hourglass.analysis.model.terms.values import values_at
 from hourglass.analysis.shared.groups import group_by, level_counts, levels_of
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
+from hourglass.cohort.words import MINUS
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.predicted_means import Profile as CoreProfile
@@ -101,7 +101,7 @@ def _of_term(cohort: Cohort, term: Term, block: Block, of: Whom) -> FloatArray:
         rows = np.flatnonzero(groups.code == groups.labels.index(value))
         return np.asarray(block.x[rows[0]])
     try:
-        number = float(value.replace(wording.MINUS, "-"))
+        number = float(value.replace(MINUS, "-"))
     except ValueError:
         raise NotEstimableError(f"“{value}” is no number for {term.column}") from None
     found = values_at(term, block, np.array([number]))[0]

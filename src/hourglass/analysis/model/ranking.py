@@ -1,17 +1,11 @@
 """Concordance in words: the share of pairs in the right order, with its standard error."""
 
-from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.sections import Table
 from hourglass.core.regression.concordance import Concordance
 
 TITLE = "Concordance"
-
-
-def ranking_of(fitted: FittedModel) -> Concordance:
-    """The concordance of a model in its own rows."""
-    return fitted.concordance()
 
 
 def in_figures(found: Concordance) -> str:

@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from hourglass.analysis.model.design import Design
+from hourglass.analysis.model.fit_numbers import RUNNING
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.told_ratios import ToldRatio
@@ -14,9 +15,6 @@ from hourglass.core.contrast import two_sided
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import Fate, HazardsFit
-from hourglass.core.regression.profile import finite_limit
-
-RUNNING = ("to +infinity", "to -infinity")
 
 
 def ratio_reading(fitted: FittedModel, told: ToldRatio, confidence: float) -> RatioReading:
@@ -63,7 +61,7 @@ def of_column(
     undetermined = "not determined: these rows fit any ratio equally well"
     if fate == "undetermined":
         return no_ratio(fate, undetermined)
-    limit = finite_limit(coded.data, coded.x, fitted.plain, column, confidence)
+    limit = fitted.finite_limit(column, confidence)
     end = None if limit is None else ratio_of(unit * limit)
     return no_ratio(
         fate,

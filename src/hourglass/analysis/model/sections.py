@@ -39,7 +39,7 @@ def model_sections(
     """In words, coefficients, tests of the whole model and of each term, concordance, fit."""
     whole_model = "Tests of the whole model"
     blocks: list[Block] = [test_table(whole_model, tests)]
-    if fitted.penalised is not None:
+    if fitted.model.penalised:
         blocks.append(quiet(PENALISED))
     return [
         _in_words(said, rows_are),
@@ -110,7 +110,7 @@ def _in_words(said: list[str], rows_are: str) -> Section:
 
 def _by_row(fitted: FittedModel) -> WorkingsOf | None:
     """What the log likelihood opens, where it is a sum over rows."""
-    return BY_ROW if fitted.penalised is None and fitted.plain.ties is not EXACT else None
+    return BY_ROW if not fitted.model.penalised and fitted.plain.ties is not EXACT else None
 
 
 def _errors(fitted: FittedModel) -> str:
@@ -141,7 +141,7 @@ def _inflation(fitted: FittedModel) -> list[Block]:
 
 
 def _fit(fitted: FittedModel) -> Table:
-    found, penalised = fitted.fit, fitted.penalised is not None
+    found, penalised = fitted.fit, fitted.model.penalised
     estimated, value = found.estimated, found.minus_two_log_likelihood
     each = found.events / estimated if estimated else None
     rows = [

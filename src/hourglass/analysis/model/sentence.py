@@ -11,8 +11,9 @@ from hourglass.analysis.model.model_slots import (
     strata_slot,
     ties_slot,
 )
+from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
-from hourglass.analysis.model.term_slots import TermSlots, new_term
+from hourglass.analysis.model.term_slots import TermSlots
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm

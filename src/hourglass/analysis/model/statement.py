@@ -96,6 +96,13 @@ class HazardsModel(Typed):
         return self.model_copy(update={"terms": tuple(terms)})
 
 
+MODEL_FIELDS = tuple(HazardsModel.model_fields)
+"""The fields that say what is fitted, and how intervals are made."""
+FIT_FIELDS = ("terms", "strata", "ties", "penalised", "cause", "left_out", "rows_with")
+"""Those that the coefficients themselves follow from; also robust errors that a column makes leave out rows
+without a value of it."""
+
+
 class KeptModel(Typed):
     """A model on the rail.
 
@@ -191,6 +198,12 @@ class ModelStatement(StageStatement, HazardsModel):
         """The kept model that is fitted now."""
         own = self.hazards_model
         return next((one for one in self.kept if one.model == own), None)
+
+    @property
+    def set_beside(self) -> KeptModel | None:
+        """The kept model that is shown beside this one; None where it is this one."""
+        one = next((k for k in self.kept if k.letter == self.beside), None)
+        return None if one is None or one.model == self.hazards_model else one
 
     def showing(self, model: HazardsModel) -> "ModelStatement":
         """The same statement with another model fitted."""

@@ -1,16 +1,14 @@
-"""The main term within the levels of other variables: a forest, with the p of each product
-(methods.md, section 4: Proportional hazards regression, "Subgroups")."""
+"""The main term within the levels of other variables, as a forest with the p of each product."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
-from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm, in_product
+from hourglass.analysis.model.subgroup_fits import SubgroupFit
 from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
@@ -18,17 +16,10 @@ from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points, Rule
-from hourglass.analysis.shared.grouping import band_labels, splits_of
-from hourglass.analysis.shared.groups import group_by, levels_of
 from hourglass.analysis.shared.typed import ratio_of
-from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NumberColumn
-from hourglass.core.arrays import IntArray
-from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import Tally
-from hourglass.core.regression.subgroups import Subgroups, subgroups
-from hourglass.core.watch import Watch
+from hourglass.core.regression.subgroups import Subgroups
 
 CAUTION = (
     "A ratio within a subgroup rests on few events, and of many subgroups some differ by chance: look at "
@@ -48,68 +39,24 @@ class Row:
     note: str = ""
 
 
-def subgroup_track(
-    cohort: Cohort, fitted: FittedModel, statement: ModelStatement, level: float, watch: Watch
-) -> list[Track]:
+def subgroup_track(found: Sequence[SubgroupFit], fitted: FittedModel, level: float) -> list[Track]:
     """A forest of the first term within the levels of each chosen variable."""
-    if not statement.subgroups or not fitted.design.asked:
-        return []
-    rows: list[Row] = []
-    for name in statement.subgroups:
-        watch(f"within the levels of {name}", 0.6)
-        try:
-            rows += _of_variable(cohort, fitted, name)
-        except HourglassError as why:
-            rows.append(Row(name=name, note=str(why)))
-    return [_track(rows, fitted, level)]
+    rows = [row for one in found for row in _of_variable(fitted, one)]
+    return [_track(rows, fitted, level)] if rows else []
 
 
-def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> list[Row]:
-    coded = fitted.design
-    main = coded.asked[0]
-    fitted.require_unpenalised()
-    if coded.over_time is not None:
-        raise NotEstimableError("within subgroups only ratios that stay the same are told")
-    if isinstance(main, CurvedTerm | ProductTerm) or name == main.column:
-        raise NotEstimableError("a category, or a number as it is, is told within subgroups")
-    if in_product(coded.asked, main.column):
-        raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")
-    code, labels = _levels(cohort, name)
-    own = code[coded.place]
-    there = own >= 0
-    data = coded.data if there.all() else coded.data.only(there)
-    stratum = None if coded.stratum is None else coded.stratum[there]
-    positions = [int(k) for k in coded.of_term(0)]
-    found = subgroups(
-        data,
-        coded.x[there],
-        positions,
-        own[there],
-        len(labels),
-        ties=fitted.plain.ties,
-        stratum=stratum,
-    )
-    rows = [Row(name=name, p=found.test.p, note=found.test.blank or "")]
-    unit = unit_of(main)
-    for level, label in enumerate(labels):
+def _of_variable(fitted: FittedModel, one: SubgroupFit) -> list[Row]:
+    if one.found is None:
+        return [Row(name=one.name, note=one.why)]
+    coded, test = fitted.design, one.found.test
+    rows = [Row(name=one.name, p=test.p, note=test.blank or "")]
+    unit, positions = unit_of(coded.asked[0]), coded.of_term(0)
+    for level, label in enumerate(one.labels):
         for m, place in enumerate(positions):
             named = coded.columns[place].label if len(positions) > 1 else ""
-            rows.append(_of_level(found, level, m, f"{label}, {named}" if named else label, unit))
+            name = f"{label}, {named}" if named else label
+            rows.append(_of_level(one.found, level, m, name, unit))
     return rows
-
-
-def _levels(cohort: Cohort, name: str) -> tuple[IntArray, tuple[str, ...]]:
-    """(n,) the level of each row: of a category, or the thirds of a number."""
-    column = cohort.table.column(name)
-    if isinstance(column, NumberColumn) and not levels_of(column):
-        edges = next((e for title, e in splits_of(cohort, name) if title == "at its tertiles"), ())
-        if not edges:
-            raise NotEstimableError("it cannot be split: its values are all alike")
-        code = np.searchsorted(np.array(edges), column.values, side="left")
-        labels = band_labels(name, [column.written(e) for e in edges])
-        return np.where(column.missing, -1, code), labels
-    groups = group_by(cohort.table, name, None)
-    return groups.code, groups.labels
 
 
 def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> Row:

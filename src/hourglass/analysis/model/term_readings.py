@@ -1,44 +1,41 @@
 """What is told of each term: its ratios adjusted for the others, and on its own in the same rows."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis.model.fitting import FittedModel, fit_design, fit_model
+from hourglass.analysis.model.fit_numbers import FitNumbers, fitted_again
+from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, ProductTerm
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.ties import EXACT
-from hourglass.core.watch import Watch
 
 Told = list[list[ToldRatio]]
 
 
 def term_readings(
-    cohort: Cohort,
-    fitted: FittedModel,
-    told: Told,
-    confidence: float,
-    watch: Watch,
-    *,
-    alone: bool = True,
+    fitted: FittedModel, told: Told, confidence: float, alone: Sequence[FittedModel | None] = ()
 ) -> list[TermReading]:
-    """A reading a term; those on their own are left out where nobody asks for them."""
-    # Of a single term there is nothing to adjust for: alone it is what it is.
-    single = len(fitted.design.terms) == 1 or not alone
+    """A reading a term.
+
+    Args:
+        alone: each term by itself, in the same rows as the whole model; None for one that cannot be
+            fitted so. Without any, a term is by itself what it is in the model.
+    """
     found = []
     for k, ratios in enumerate(told):
         term = fitted.design.asked[k]
-        by_itself = fitted if single else _alone(fitted, k, watch)
         readings = []
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
-            own = adjusted if single else _on_its_own(fitted, by_itself, one, confidence)
+            own = _on_its_own(fitted, alone[k], one, confidence) if alone else adjusted
             readings.append(_reading(one, adjusted, own, exact=fitted.plain.ties is EXACT))
         headed = isinstance(term, CategoryTerm | CurvedTerm) or len(ratios) != 1
         found.append(
@@ -61,15 +58,15 @@ class ReadModel:
     blank: str = ""
 
 
-def read_model(cohort: Cohort, model: HazardsModel, form: CurveForm, watch: Watch) -> ReadModel:
-    """Fit a model and read its ratios, adjusted alone, at its own level or that of the study's curves."""
+def read_model(
+    cohort: Cohort, model: HazardsModel, form: CurveForm, known: FitNumbers | Refused
+) -> ReadModel:
+    """The ratios of a fitted model, at its own level or that of the study's curves."""
+    if isinstance(known, Refused):
+        return ReadModel(None, [], known.why)
+    fitted = fitted_again(cohort, model, known)
     level = form.at_level(model.confidence).confidence
-    try:
-        fitted = fit_model(cohort, model, watch)
-        told = ratios_of_terms(cohort, fitted)
-    except HourglassError as reason:
-        return ReadModel(None, [], str(reason))
-    return ReadModel(fitted, term_readings(cohort, fitted, told, level, watch, alone=False))
+    return ReadModel(fitted, term_readings(fitted, ratios_of_terms(cohort, fitted), level))
 
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
@@ -88,22 +85,6 @@ def _reading(
         adjusted=adjusted,
         alone=alone,
     )
-
-
-def _alone(fitted: FittedModel, term: int, watch: Watch) -> FittedModel | None:
-    """A term by itself, in the same rows as the whole model; None where it cannot be fitted so."""
-    if isinstance(fitted.design.asked[term], ProductTerm):
-        return None
-    watch(f"{fitted.design.terms[term]} on its own", 0.3)
-    try:
-        return fit_design(
-            fitted.design.with_columns(fitted.design.of_term(term)),
-            fitted.model,
-            watch,
-            fitted.sets,
-        )
-    except NotEstimableError:
-        return None
 
 
 def _on_its_own(

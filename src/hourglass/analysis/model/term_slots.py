@@ -22,7 +22,7 @@ from hourglass.analysis.model.terms.forms import (
     in_product,
 )
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.groups import MOST_GROUPS, group_by, is_category, levels_of
+from hourglass.analysis.shared.groups import group_by, levels_of
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
@@ -30,17 +30,6 @@ from hourglass.core.regression.terms import KNOT_SHARES
 
 RARE = 10
 """A level with fewer events tells little."""
-
-
-def new_term(cohort: Cohort, column: Column) -> Term | None:
-    """The sensible first coding of a column; None if it cannot be a term."""
-    if is_category(column):
-        enough = 2 <= len(levels_of(column)) <= MOST_GROUPS
-        return CategoryTerm(column=column.name) if enough else None
-    if isinstance(column, NumberColumn):
-        facts = number_facts(cohort, column)
-        return NumberTerm(column=column.name, unit=facts.unit) if facts.distinct > 1 else None
-    return None
 
 
 def dumped(terms: list[Term]) -> JsonValue:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hourglass.analysis.model.design import Design
-from hourglass.analysis.model.terms.form import Block, Periods, TermForm
+from hourglass.analysis.model.terms.form import Periods, TermForm
 from hourglass.analysis.model.terms.forms import (
     CategoryTerm,
     CurvedTerm,
@@ -16,6 +16,7 @@ from hourglass.analysis.model.terms.forms import (
     ProductTerm,
     TrendTerm,
 )
+from hourglass.analysis.model.terms.values import values_at
 from hourglass.analysis.shared import wording
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
@@ -299,16 +300,6 @@ def _settings(cohort: Cohort, coded: Design, term: int) -> list[tuple[str, Float
         within = f"{of.column} {column.written(float(value))}"
         found.append((within, values_at(of, block, np.array([value]))[0]))
     return found
-
-
-def values_at(of: TermForm, block: Block, values: FloatArray) -> FloatArray:
-    """(m, k) the columns of a number's term at some values of the number."""
-    if isinstance(of, CurvedTerm):
-        return of.at(values, block)
-    if isinstance(of, DoublingTerm):
-        return np.log2(values)[:, None]
-    assert isinstance(of, NumberTerm)
-    return values[:, None]
 
 
 def _braced(words: str) -> str:

@@ -54,7 +54,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         f"{wording.p_phrase(fitted.p(column))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
         f"each weighing exp(xβ̂): the last column but one sums to {digits(total)}"
-        if fitted.penalised is None
+        if not fitted.model.penalised
         else "β̂ is where Σ (sum over the events of x − d x̄) and the slope of the penalty ½ ln |I| add up "
         f"to 0: the last column but one sums to {digits(total)}",
         _error_words(fitted, column, float(terms.information.sum())),
@@ -89,7 +89,7 @@ def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: f
     beta, error = float(fitted.fit.beta[column]), float(fitted.fit.standard_error[column])
     z = normal_quantile(confidence)
     times = "" if unit == 1 else f"{digits(unit)} "
-    if fitted.penalised is None and fitted.model.intervals == "standard error":
+    if not fitted.model.penalised and fitted.model.intervals == "standard error":
         return (
             f"interval = exp({times}(β̂ ± z se)), z = {digits(z)}, se = {digits(error)}: "
             f"{digits(ratio_of(unit * (beta - z * error)))} to "
@@ -100,7 +100,7 @@ def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: f
     except NotEstimableError as why:
         return f"no interval: {why}"
     told = [digits(ratio_of(unit * v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
-    of = "penalised profile" if fitted.penalised is not None else "profile"
+    of = "penalised profile" if fitted.model.penalised else "profile"
     return (
         f"interval = exp of {times}b, for all b with 2 (ℓ(β̂) − ℓ_p(b)) ≤ z² = {digits(z * z)}, ℓ_p the "
         f"{of} likelihood, the largest with this coefficient held at b: {told[0]} to {told[1]}"
@@ -108,7 +108,7 @@ def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: f
 
 
 def _test_words(fitted: FittedModel) -> str:
-    if fitted.penalised is not None:
+    if fitted.model.penalised:
         return "p by the penalised likelihood ratio"
     return "p = 2 Φ(−|β̂| / se)"
 

@@ -30,6 +30,7 @@ from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps, made_by_steps
+from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import DateColumn, Kind, Table
 from hourglass.cohort.visits import visits_of
@@ -248,19 +249,6 @@ def _held(statement: FollowUpStatement, field: str) -> str | None:
     if isinstance(value, tuple):
         return value[0].column if value else None
     return None if value is None else str(value)
-
-
-def broken_blocks(effects: Sequence[StepEffect]) -> list[Block]:
-    """A block for every step that could not be carried out: nothing is shown as if it had been."""
-    return [
-        Block(
-            f"The step “{effect.name}” cannot be carried out: {effect.broken}. Mend it, switch it "
-            "off or remove it.",
-            None,
-        )
-        for effect in effects
-        if effect.broken
-    ]
 
 
 def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[StepReading]:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curves import QuantileReading
+from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, TimeLine, Track
 from hourglass.analysis.shared.figure.series import Series

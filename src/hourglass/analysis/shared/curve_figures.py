@@ -20,8 +20,8 @@ from hourglass.analysis.shared.curve_workings import (
     table_workings,
 )
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.mean_workings import mean_workings
-from hourglass.analysis.shared.stage import Statements
 from hourglass.analysis.shared.subject_workings import FIGURE, SubjectsAt, subjects_workings
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import NoWorkingsError, WorkedFigure, Workings

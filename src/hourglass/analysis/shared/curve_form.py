@@ -7,8 +7,7 @@ from typing import cast
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curve_words import INTERVALS, POINTWISE
+from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.statement import USUAL_LEVEL, Confidence, StageStatement, one_of
 from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.bands import BANDS, EQUAL_PRECISION, HALL_WELLNER, simultaneous_band
@@ -19,6 +18,8 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.variants import variant
 
+POINTWISE, BARS, NO_INTERVAL = "pointwise", "standard-error bars", "none"
+INTERVALS = (POINTWISE, *(band.key for band in BANDS), BARS, NO_INTERVAL)
 BAND_KEYS = tuple(band.key for band in BANDS)
 BAND_NAMES = {HALL_WELLNER.key: "Hall–Wellner", EQUAL_PRECISION.key: "equal precision"}
 assert set(BAND_NAMES) == set(BAND_KEYS)
@@ -78,7 +79,9 @@ class CurveFormStatement(StageStatement):
         )
 
 
-FORM_FIELDS = tuple(CurveFormStatement.model_fields.keys() - StageStatement.model_fields.keys())
+FORM_FIELDS = tuple(
+    name for name in CurveFormStatement.model_fields if name not in StageStatement.model_fields
+)
 """The fields that make the form of the study's curves."""
 
 
@@ -89,7 +92,7 @@ def study_form(asked: Mapping[str, StageStatement]) -> CurveForm:
 
 def ci(confidence: float) -> str:
     """What a confidence interval of that level is called."""
-    return f"{wording.level_percent(confidence)} CI"
+    return f"{naming.level_percent(confidence)} CI"
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +115,7 @@ class Limits:
     def name(self, confidence: float) -> str:
         """What they are called wherever they are shown."""
         if self.kind in BAND_NAMES:
-            return f"{wording.level_percent(confidence)} band ({BAND_NAMES[self.kind]})"
+            return f"{naming.level_percent(confidence)} band ({BAND_NAMES[self.kind]})"
         return f"{ci(confidence)} (pointwise)"
 
 

@@ -1,13 +1,13 @@
 """Tracks that several stages draw of the curves of groups."""
 
-from hourglass.analysis.shared.curves import (
-    Curve,
+from hourglass.analysis.shared.curve_marks import (
     censored_so_far,
     count_row,
     curve_line,
     interval_area,
     so_far_row,
 )
+from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Panel, Track, symmetric
 from hourglass.analysis.shared.figure.marks import Line, Rule, step_area

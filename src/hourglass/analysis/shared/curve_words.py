@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from hourglass.core.curves.bands import BANDS, EQUAL_PRECISION, HALL_WELLNER
+from hourglass.analysis.shared.curve_form import BARS, INTERVALS, NO_INTERVAL, POINTWISE
+from hourglass.core.curves.bands import EQUAL_PRECISION, HALL_WELLNER
 from hourglass.core.curves.estimators import (
     ESTIMATORS,
     FROM_HAZARD,
@@ -10,9 +11,6 @@ from hourglass.core.curves.estimators import (
     PRODUCT_LIMIT,
 )
 from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
-
-POINTWISE, BARS, NO_INTERVAL = "pointwise", "standard-error bars", "none"
-INTERVALS = (POINTWISE, *(band.key for band in BANDS), BARS, NO_INTERVAL)
 
 
 @dataclass(frozen=True, slots=True)

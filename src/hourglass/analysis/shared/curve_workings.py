@@ -6,8 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curve_words import ESTIMATOR_WORDS
-from hourglass.analysis.shared.curves import Curve, QuantileReading
+from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
 from hourglass.core.arrays import FloatArray

@@ -7,7 +7,7 @@ from typing import Annotated, Self
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, levels_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
@@ -57,6 +57,12 @@ class GroupedStatement(StageStatement):
         return label
 
 
+GROUP_FIELDS = tuple(
+    name for name in GroupedStatement.model_fields if name not in StageStatement.model_fields
+)
+"""The fields that say what makes the groups."""
+
+
 def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
     """The groups of a statement; those that nobody is in are left out.
 
@@ -72,10 +78,10 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
     parts += [_by_levels(cohort, name) for name in names[1:]]
     found = _there(parts[0] if len(parts) == 1 else _crossed(*parts))
     if not found.labels:
-        raise NotEstimableError(f"No row has a value of {wording.listed(names)}.")
+        raise NotEstimableError(f"No row has a value of {naming.listed(names)}.")
     if len(found.labels) > MOST_LEVELS:
         raise NotEstimableError(
-            f"{wording.listed(names)} would make {len(found.labels)} groups; at most "
+            f"{naming.listed(names)} would make {len(found.labels)} groups; at most "
             f"{MOST_LEVELS} are compared. Merge levels in Prepare, or choose another column."
         )
     return found

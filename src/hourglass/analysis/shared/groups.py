@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis.shared.figure.description import FigureGroup, Level
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import (
     Column,
@@ -48,20 +47,6 @@ class Groups:
             ValueError: when there is no such group.
         """
         return self.tone(self.labels.index(label))
-
-    @property
-    def named(self) -> list[FigureGroup]:
-        """The groups as a figure tells them apart."""
-        levels = self.levels or ((),) * len(self.labels)
-        return [
-            FigureGroup(
-                key=f"{self.column}: {label}",
-                label=label,
-                tone=self.tone(k),
-                levels=[Level(column=column, level=level) for column, level in made_of],
-            )
-            for k, (label, made_of) in enumerate(zip(self.labels, levels, strict=True))
-        ]
 
 
 def is_category(column: Column) -> bool:

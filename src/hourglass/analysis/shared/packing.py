@@ -1,76 +1,93 @@
-"""Packing a description with its arrays: the description as JSON, each array's bytes once."""
+"""Numbers as bytes: the typed values of this program and their arrays, and nothing else."""
 
 import io
-from typing import Any, TypeVar
+import pickle
+from types import MappingProxyType
+from typing import Any
 
-import numpy as np
-from pydantic import BaseModel
+from hourglass.core.comparison.adjustments import ADJUSTMENTS
+from hourglass.core.comparison.weights import WEIGHTS
+from hourglass.core.curves.bands import BANDS
+from hourglass.core.curves.estimators import ESTIMATORS
+from hourglass.core.curves.scales import INTERVAL_SCALES
+from hourglass.core.errors import HourglassError
+from hourglass.core.regression.ties import TIE_METHODS
+from hourglass.core.regression.time_functions import TIME_FUNCTIONS
+from hourglass.core.variants import Keyed
 
-from hourglass.core.arrays import FloatArray
-
-M = TypeVar("M", bound=BaseModel)
-_DESCRIPTION = "description"
-
-
-class ArraysOut:
-    """Gathers the arrays of a description; one that occurs several times is kept once, a part of it too."""
-
-    def __init__(self) -> None:
-        self.found: list[FloatArray] = []
-        self._place: dict[int, int] = {}
-
-    def place(self, array: FloatArray) -> int | list[int]:
-        """The place of an array among those gathered; of a part of one, also from where to where."""
-        whole = _holder(array)
-        if whole is None:
-            return self._whole(array)
-        first = (array.ctypes.data - whole.ctypes.data) // array.itemsize
-        return [self._whole(whole), first, first + array.size]
-
-    def _whole(self, array: FloatArray) -> int:
-        at = self._place.setdefault(id(array), len(self.found))
-        if at == len(self.found):
-            self.found.append(array)
-        return at
-
-
-def _holder(array: FloatArray) -> FloatArray | None:
-    """The array that this one is a stretch of."""
-    whole = array.base
-    if not isinstance(whole, np.ndarray) or whole.dtype != array.dtype:
-        return None
-    return whole if whole.ndim == 1 and whole.strides == array.strides else None
-
-
-class ArraysIn:
-    """Gives the arrays of a description back."""
-
-    def __init__(self, arrays: Any) -> None:
-        self._arrays = arrays
-        self._read: dict[int, FloatArray] = {}
-
-    def array(self, place: int | list[int]) -> FloatArray:
-        """The array of that place, or the part of it."""
-        if isinstance(place, list):
-            whole, first, last = place
-            return self.array(whole)[first:last]
-        if place not in self._read:
-            self._read[place] = np.asarray(self._arrays[str(place)])
-        return self._read[place]
+TABLES: MappingProxyType[str, tuple[Keyed, ...]] = MappingProxyType(
+    {
+        "adjustment": ADJUSTMENTS,
+        "band": BANDS,
+        "estimator": ESTIMATORS,
+        "scale": INTERVAL_SCALES,
+        "ties": TIE_METHODS,
+        "time function": TIME_FUNCTIONS,
+        "weight": WEIGHTS,
+    }
+)
+"""Variants go by their table and key: there is one of each, and it is compared by identity."""
+_NAMES = {id(one): (table, one.key) for table, every in TABLES.items() for one in every}
+_VARIANTS = {(table, one.key): one for table, every in TABLES.items() for one in every}
+_OURS = ("hourglass.core.", "hourglass.cohort.", "hourglass.analysis.")
+_ARRAYS = frozenset(
+    {
+        ("numpy", "dtype"),
+        ("numpy", "ndarray"),
+        ("numpy._core.numeric", "_frombuffer"),
+        ("numpy._core.multiarray", "_reconstruct"),
+        ("numpy._core.multiarray", "scalar"),
+    }
+)
+"""What NumPy's arrays are made of again by."""
 
 
-def pack(described: BaseModel) -> bytes:
-    """A description with its arrays as bytes (NumPy's own archive, without compression)."""
-    out = ArraysOut()
-    text = described.model_dump_json(context=out).encode()
-    arrays = {str(k): np.ascontiguousarray(array) for k, array in enumerate(out.found)}
+class UnknownPackedError(HourglassError):
+    """Bytes that are no packed numbers of this program."""
+
+
+class _Packer(pickle.Pickler):
+    def persistent_id(self, obj: Any) -> Any:
+        return _NAMES.get(id(obj))
+
+
+class _Unpacker(pickle.Unpickler):
+    """Makes arrays and this program's own types, and refuses every other name."""
+
+    def persistent_load(self, pid: Any) -> Any:
+        return _VARIANTS[pid]
+
+    def find_class(self, module: str, name: str) -> Any:
+        if (module, name) in _ARRAYS:
+            return super().find_class(module, name)
+        if module.startswith(_OURS) and name.isidentifier():
+            found = super().find_class(module, name)
+            if isinstance(found, type) and found.__module__ == module:
+                return found
+        raise UnknownPackedError(f"{module}.{name} has no place in packed numbers")
+
+
+def pack(value: Any) -> bytes:
+    """A value of this program's types, with its arrays, as bytes."""
     packed = io.BytesIO()
-    np.savez(packed, allow_pickle=False, **{_DESCRIPTION: np.frombuffer(text, np.uint8)}, **arrays)
+    _Packer(packed, protocol=5).dump(value)
     return packed.getvalue()
 
 
-def unpack(kind: type[M], packed: bytes) -> M:
-    """The description that was packed."""
-    with np.load(io.BytesIO(packed), allow_pickle=False) as archive:
-        text = archive[_DESCRIPTION].tobytes()
-        return kind.model_validate_json(text, context=ArraysIn(archive))
+def unpack(packed: bytes) -> Any:
+    """The value that was packed.
+
+    Raises:
+        UnknownPackedError: for bytes that this program cannot have packed.
+    """
+    try:
+        return _Unpacker(io.BytesIO(packed)).load()
+    except (
+        pickle.UnpicklingError,
+        EOFError,
+        LookupError,
+        AttributeError,
+        TypeError,
+        ValueError,
+    ) as why:
+        raise UnknownPackedError(f"these are no packed numbers: {why}") from None

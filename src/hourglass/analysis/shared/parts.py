@@ -1,28 +1,35 @@
 """Parts of a result that take their time, asked for by name."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.numbers import Numbers, as_computed
 from hourglass.analysis.shared.result import PartResult
-from hourglass.analysis.shared.statement import StageStatement
-from hourglass.cohort.followup import Cohort
-from hourglass.core.watch import Watch
 
 
-@dataclass(frozen=True, slots=True)
+def _at_once(value: Any) -> str:
+    return ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A part of a stage's result, kept with a hash of its own.
+    """A part of a stage's result, its numbers kept by themselves.
 
     Attributes:
         key: its name in addresses, and in the sections that wait for it.
         title: what it is called.
         result: the type of what it brings.
-        run: from the cohort and the statements that the stage needs.
-        at_once: whether a page asks for it by itself; otherwise somebody has to.
+        numbers: how its numbers are made.
+        show: what it brings, from these, the stage's input and the statements that the stage reads.
+        offer: what somebody is offered in its place where an input makes it long; blank where a page, and
+            the report, ask for it by themselves.
     """
 
     key: str
     title: str
     result: type[PartResult]
-    run: Callable[[Cohort, Mapping[str, StageStatement], Watch], PartResult]
-    at_once: bool = True
+    numbers: Numbers
+    show: Callable[[Any, Any, Statements], PartResult] = as_computed
+    offer: Callable[[Any], str] = _at_once

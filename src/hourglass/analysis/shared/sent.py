@@ -1,4 +1,4 @@
-"""A result as it is sent, and what is kept beside it: the whole figure and the long series."""
+"""A result as it is sent, and what more of it can be asked for: the whole figure and the long series."""
 
 from collections.abc import Callable
 from typing import TypeAlias, TypeVar
@@ -8,7 +8,6 @@ from pydantic import Field
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.packing import pack
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Block, Section, TimedTable
 from hourglass.analysis.shared.typed import Typed
@@ -28,18 +27,15 @@ class Drawing(Typed):
     series: list[Series] = Field(default_factory=list)
 
 
-def sent(found: R, keep: Callable[[bytes], str]) -> R:
-    """A result as it is sent; further requests are answered from its drawing, which is kept.
-
-    Args:
-        keep: keeps the packed drawing, and gives what it is asked by.
+def sent(found: R, key: str) -> tuple[R, Drawing | None]:
+    """A result as it is sent, and what further requests are answered from, which they ask for by a key.
 
     The figure is drawn as at first; series too long for one answer are told of, and sent by the page.
     """
     gathered = _series(found)
     whole = found.figure
     if whole is None and not gathered:
-        return found
+        return found, None
     light = sum(one.numbers for one in gathered) <= MOST_SENT_WHOLE
 
     def told_of(series: Series) -> Series:
@@ -48,8 +44,8 @@ def sent(found: R, keep: Callable[[bytes], str]) -> R:
 
     sections = [_section(section, told_of) for section in found.sections]
     figure = None if whole is None else sent_figure(drawn(whole), told_of)
-    key = keep(pack(Drawing(figure=whole, series=gathered)))
-    return found.model_copy(update={"figure": figure, "sections": sections, "drawing": key})
+    reduced = found.model_copy(update={"figure": figure, "sections": sections, "drawing": key})
+    return reduced, Drawing(figure=whole, series=gathered)
 
 
 def _series(found: StageResult) -> list[Series]:

@@ -1,21 +1,21 @@
 """What a stage registers: everything that the rest of the program knows of it."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.field_words import Words
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.input import COHORT, Input
 from hourglass.analysis.shared.key_numbers import KeyNumber
+from hourglass.analysis.shared.numbers import Numbers
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import WorkedFigure
-from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch
-
-Statements = Mapping[str, StageStatement]
+from hourglass.core.watch import Watch, unwatched
 
 
 class NoSuchPartError(HourglassError):
@@ -32,18 +32,19 @@ def _none(result: Any) -> tuple[KeyNumber, ...]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
-    """A stage that analyses a cohort.
+    """A stage: a statement about an input, its numbers, and how they are shown.
 
     Attributes:
         name: its name in addresses and in the database; ``title``: what the spine calls it.
         about: in a sentence, for the description of the interface.
         statement, result: their types.
-        needs: the stages whose statements its result follows from, its own among them.
-        default: what it states before anybody has changed its statement.
-        run: its result, from the cohort and the statements it needs.
+        input: what it is computed from besides statements.
+        numbers: how its numbers are made.
+        show: its result, from the numbers, the input and the statements that it reads, its own among
+            them, with all their fields: it is made whenever somebody looks.
+        reads: the stages whose statements those are.
+        default: what it states of an input before anybody has changed its statement.
         field_words: what the fields of its statement are called, and how their values read.
-        takes: of the statement of another stage, the fields that its result follows from; all where none
-            are named.
         tries: what a statement would draw that somebody is still choosing, its curves alone.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
@@ -57,17 +58,25 @@ class Stage:
     about: str
     statement: type[StageStatement]
     result: type[StageResult]
-    needs: tuple[str, ...]
-    default: Callable[[Cohort], StageStatement]
-    run: Callable[[Cohort, Statements, Watch], StageResult]
+    input: Input = COHORT
+    numbers: Numbers
+    show: Callable[[Any, Any, Statements], StageResult]
+    reads: tuple[str, ...]
+    default: Callable[[Any], StageStatement]
     field_words: Words = field(default_factory=dict)
-    tries: Callable[[Cohort, Statements], Figure] | None = None
+    tries: Callable[[Any, Statements], Figure] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()
     key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
     asks_for: tuple[str, ...] = ()
-    takes: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """The stages whose statements its numbers, its parts or what is shown of them follow from."""
+        of_numbers = [self.numbers, *(part.numbers for part in self.parts)]
+        declared = [name for one in of_numbers for name in one.depends_on]
+        return tuple(dict.fromkeys((*self.reads, *declared)))
 
     def part(self, key: str) -> Part:
         """The part of that key.
@@ -79,6 +88,14 @@ class Stage:
         if found is None:
             raise NoSuchPartError(f"{self.title} has no part called “{key}”")
         return found
+
+    def numbers_of(self, part: str) -> Numbers:
+        """How the numbers of a part are made, or without one those of the stage itself."""
+        return self.part(part).numbers if part else self.numbers
+
+    def now(self, value: Any, statements: Statements, watch: Watch = unwatched) -> StageResult:
+        """Its result, computed and shown."""
+        return self.show(self.numbers.of(value, statements, watch), value, statements)
 
 
 Stages = tuple[Stage, ...]

@@ -2,10 +2,12 @@
 
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
+from hourglass.analysis.shared.curve_marks import curve_line, interval_area
 from hourglass.analysis.shared.curve_tracks import SHARE, at_risk_track
-from hourglass.analysis.shared.curves import curve_line, curves_of_groups, interval_area
+from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.drawing import drawn
+from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped
 from hourglass.cohort.followup import Cohort
 
@@ -32,5 +34,5 @@ def tried_curves(
         ),
         at_risk_track(curves),
     ]
-    figure = over_follow_up(cohort, title, tracks, None, groups=groups.named)
+    figure = over_follow_up(cohort, title, tracks, None, groups=figure_groups(groups))
     return drawn(figure.model_copy(update={"time": None}))

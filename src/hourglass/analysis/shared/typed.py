@@ -4,17 +4,8 @@ import math
 from typing import Annotated, Any, TypeAlias
 
 import numpy as np
-from pydantic import (
-    BaseModel,
-    ConfigDict,
-    PlainSerializer,
-    PlainValidator,
-    SerializationInfo,
-    ValidationInfo,
-    WithJsonSchema,
-)
+from pydantic import BaseModel, ConfigDict, PlainSerializer, PlainValidator, WithJsonSchema
 
-from hourglass.analysis.shared.packing import ArraysIn, ArraysOut
 from hourglass.core.arrays import FloatArray
 
 Numbers: TypeAlias = list[float | None]
@@ -34,30 +25,24 @@ class Typed(BaseModel):
     )
 
 
-def _to_array(value: Any, info: ValidationInfo) -> FloatArray:
-    if isinstance(info.context, ArraysIn):
-        return info.context.array(value)
+def _to_array(value: Any) -> FloatArray:
     if isinstance(value, np.ndarray):
         return np.asarray(value, dtype=np.float64)
     return np.array([math.nan if v is None else v for v in value], dtype=np.float64)
 
 
-def _from_array(value: FloatArray, info: SerializationInfo) -> Any:
-    return info.context.place(value) if isinstance(info.context, ArraysOut) else numbers(value)
+def numbers(values: np.ndarray) -> Numbers:
+    """An array as JSON can hold it: NaN and infinities become null."""
+    return [float(v) if math.isfinite(v) else None for v in values.tolist()]
 
 
 Values: TypeAlias = Annotated[
     np.ndarray,
     PlainValidator(_to_array),
-    PlainSerializer(_from_array, when_used="json"),
+    PlainSerializer(numbers, when_used="json"),
     WithJsonSchema({"type": "array", "items": {"anyOf": [{"type": "number"}, {"type": "null"}]}}),
 ]
-"""An array (n,) of numbers: in JSON a list, null for what is not finite; packed, its bytes."""
-
-
-def numbers(values: np.ndarray) -> Numbers:
-    """An array as JSON can hold it: NaN and infinities become null."""
-    return [float(v) if math.isfinite(v) else None for v in values.tolist()]
+"""An array (n,) of numbers: in JSON a list, null for what is not finite."""
 
 
 def number(value: float | None) -> float | None:

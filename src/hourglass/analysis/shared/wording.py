@@ -9,9 +9,11 @@ from functools import cache
 
 import inflect
 
+from hourglass.analysis.shared.naming import level_percent, listed, plain
 from hourglass.cohort.words import MINUS, grouped
 
-__all__ = ["MINUS", "grouped"]  # numbers of findings and steps are worded a layer below
+# Numbers of findings and steps are worded a layer below, and values in names by ``naming``.
+__all__ = ["MINUS", "grouped", "level_percent", "listed", "plain"]
 NOT_REACHED = "not reached"
 INFINITE = "infinite"
 BLANK = "—"
@@ -119,11 +121,6 @@ def person_time(value: float, decimals: int) -> str:
     return grouped(int(rounded(value, 0)))
 
 
-def plain(value: float) -> str:
-    """A number without needless zeros: 12, 0.5."""
-    return f"{value:.10g}".replace("-", MINUS, 1) if value < 0 else f"{value:.10g}"
-
-
 def statistic(value: float | None) -> str:
     """Two decimals."""
     return BLANK if value is None else rounded(value, 2)
@@ -168,18 +165,6 @@ def points(share: float | None) -> str:
         return BLANK
     text = rounded_percent(share)
     return text if text.startswith(MINUS) or not text.strip("0.") else f"+{text}"
-
-
-def listed(words: list[str], joint: str = "and") -> str:
-    """ "a", "a and b", "a, b and c"; or with another word before the last."""
-    if len(words) < 2:
-        return "".join(words)
-    return ", ".join(words[:-1]) + f" {joint} " + words[-1]
-
-
-def level_percent(confidence: float) -> str:
-    """ "95%"."""
-    return f"{plain(100 * confidence)}%"
 
 
 def fixed(value: float, digits: int) -> str:

@@ -18,7 +18,7 @@ from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
-from hourglass.api.found_study import FoundStudy, Ready, ReadyStudy
+from hourglass.api.found_study import FoundStudy, require_input
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State, having_file
@@ -164,8 +164,8 @@ def _asked_with(figure: WorkedFigure, stage: Stage, more: type[_Asked]) -> Any:
 
 
 def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
-    def workings(request: Request, ready: ReadyStudy, asked: Any) -> WorkingsReply:
-        found = _worked(request, ready, stage, figure, asked)
+    def workings(request: Request, study: FoundStudy, asked: Any) -> WorkingsReply:
+        found = _worked(request, study, stage, figure, asked)
         if isinstance(found, Work):
             worked: Workings | None = within_a_moment(found)
             if worked is None:
@@ -178,28 +178,30 @@ def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
 
 
 def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]:
-    def workings(request: Request, ready: ReadyStudy, asked: Any) -> Response:
-        found = _worked(request, ready, stage, figure, asked)
+    def workings(request: Request, study: FoundStudy, asked: Any) -> Response:
+        found = _worked(request, study, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
         lines = list(asked.sort(worked).lines())
         name = f"{stage.title} {worked.title.partition(':')[0]}"
-        return lines_between(asked.between, lines, ready.study.name, name)
+        return lines_between(asked.between, lines, study.name, name)
 
     workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedFile)
     return workings
 
 
 def _worked(
-    request: Request, ready: Ready, stage: Stage, figure: WorkedFigure, asked: _Asked
+    request: Request, study: Study, stage: Stage, figure: WorkedFigure, asked: _Asked
 ) -> Workings | Work:
     state: State = request.app.state.hourglass
-    study, source, cohort = ready
+    require_input(state, study, stage.name)
     analysis = study.analysis(stage.name, asked.analysis)
     given = asked.model_dump(include=set(figure.about.model_fields))
     about = figure.about.model_validate(given)
-    statements = state.results.asked(study, stage, analysis, cohort)
-    key = (state.results.hash(study, analysis), "workings", figure.key, about.model_dump_json())
-    return state.results.answer(key, RunWorkings(source, figure, statements, about))
+    statements = state.results.asked(study, stage, analysis)
+    shown = state.results.of_stage(study, analysis).key
+    key = (shown, "workings", figure.key, about.model_dump_json())
+    source = state.results.source(study)
+    return state.results.answer(key, RunWorkings(source, stage, figure, statements, about))
 
 
 def _add_statement(made: APIRouter, stages: Stages) -> None:

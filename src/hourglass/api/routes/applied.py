@@ -70,9 +70,7 @@ def _asked(
 ) -> _Asked:
     state: State = request.app.state.hourglass
     study, own, cohort = ready
-    statement = cast(
-        ModelStatement, state.results.statement(study, study.analysis("model"), cohort)
-    )
+    statement = cast(ModelStatement, state.results.statement(study, study.analysis("model")))
     study_to, other, rows = formed(state, study_for(state, to, Role.LOOK))
     return _Asked(
         state=state,

@@ -199,7 +199,7 @@ def put_look(request: Request, change: Change, view: View, look: GroupLook) -> N
 def _drawing(request: Request, study: Study, key: str) -> Drawing:
     state: State = request.app.state.hourglass
     try:
-        return state.results.drawing(study.id, key)
+        return state.results.drawing(study, key)
     except NoSuchDrawingError:
         raise ProblemError(
             410, "replaced", "Replaced", "This figure has been replaced by a newer one: reload."

@@ -9,7 +9,7 @@ from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.prepare.describe import DescribeResult, describe
+from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.downloads import attachment, download
@@ -39,7 +39,6 @@ from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.actions.action import REPORT
 from hourglass.study.study import Study
-from hourglass.study.tasks import RunDescribe
 from hourglass.study.work import WorkReading
 
 router = APIRouter(tags=["outputs"])
@@ -64,17 +63,16 @@ class DescribeReply(Typed):
 def describe_study(request: Request, ready: ReadyStudy, by: By = None) -> DescribeReply:
     """Who is in the groups: a baseline table, distributions, relation to follow-up."""
     state: State = request.app.state.hourglass
-    _, source, _ = ready
-    found = state.results.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
-    described, work = answer_or_work(found)
+    described, work = answer_or_work(state.results.describe(ready.study, by))
     return DescribeReply(result=described, work=work)
 
 
 @router.get("/api/studies/{study_id}/describe.csv")
 def describe_csv(request: Request, ready: ReadyStudy, by: By = None) -> Response:
     """The baseline table at full precision."""
-    study, _, cohort = ready
-    found = describe(cohort, by)
+    study = ready.study
+    state: State = request.app.state.hourglass
+    found = state.results.described(study, by)
     return download(baseline_csv(found), "text/csv", study.name, "baseline.csv")
 
 
@@ -104,7 +102,7 @@ def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple
     if values == "none":
         return ()
     stage = "estimate" if values == "curve" else values
-    statement = state.results.statement(study, study.analysis(stage), cohort)
+    statement = state.results.statement(study, study.analysis(stage))
     try:
         if isinstance(statement, ModelStatement):
             return model_columns(cohort, statement)
@@ -128,8 +126,7 @@ def ledger(request: Request, study: FoundStudy, kind: str) -> Response:
     state: State = request.app.state.hourglass
     if study.file is None or kind not in ("svg", "txt"):
         raise ProblemError(404, "no-ledger", "No ledger", "There is no such ledger.")
-    body = state.results.now(study, state.results.of_prepare(study))
-    found = PrepareResult.model_validate_json(body)
+    found: PrepareResult = state.results.now(study, state.results.of_prepare(study)).result
     if kind == "svg":
         return download(ledger_svg(found.ledger), "image/svg+xml", study.name, "rows.svg")
     return download(ledger_text(found.ledger), "text/plain", study.name, "rows.txt")
@@ -141,7 +138,7 @@ def ledger(request: Request, study: FoundStudy, kind: str) -> Response:
 def report(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
     """A report as it is composed."""
     state: State = request.app.state.hourglass
-    blocked = blocked_reply(state, study)
+    blocked = blocked_reply(state, study, REPORT)
     if blocked is not None:
         return blocked
     study, own = opened(state, study, REPORT, analysis)

@@ -14,8 +14,7 @@ from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
-from hourglass.cohort.followup import Cohort
-from hourglass.report.reporting import report_hash
+from hourglass.report.reporting import wanted_report
 from hourglass.study.actions.action import PREPARE, REPORT
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.commands.files import depended_on
@@ -23,7 +22,7 @@ from hourglass.study.commands.whole import create, delete, rename, restore
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.keeping import Headline
-from hourglass.study.results import asked_for
+from hourglass.study.results import Wanted, asked_for
 from hourglass.study.study import Analysis, Study, StudyLine
 
 router = APIRouter(tags=["studies"])
@@ -220,13 +219,12 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
     history = study.history
     known = state.keeping.headlines(study.id)
     titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
-    ready = isinstance(state.results.source(study).cohort(), Cohort)
     file = study.file
     return StudyOverview(
         id=study.id,
         name=study.name,
         file=None if file is None else FileReading.model_validate(file),
-        stages=[_line(state, study, name, title, known, ready) for name, title in titles],
+        stages=[_line(state, study, name, title, known) for name, title in titles],
         decisions=sum(not isinstance(d.action, StudyBegun) for d in history.standing),
         revision=study.revision,
         undo=None if history.undo is None else history.undo.sentence,
@@ -241,7 +239,7 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
 
 
 def _line(
-    state: State, study: Study, stage: str, title: str, known: dict[int, Headline], ready: bool
+    state: State, study: Study, stage: str, title: str, known: dict[int, Headline]
 ) -> StageLine:
     own = study.of_stage(stage)
     kept = [
@@ -258,22 +256,25 @@ def _line(
             }
         )  # fmt: skip
 
-    if stage != PREPARE and not ready:
-        return line("waits for Prepare", "blocked")
-    if study.file is None:
+    missing = None if stage == PREPARE else state.results.missing(study, stage)
+    if missing is not None:
+        return line(f"waits for {missing.waits_for}", "blocked")
+    if stage == PREPARE and study.file is None:
         return line("choose a file", "unseen")
     headline = known.get(own[0].id or 0) if own else None
     if headline is None or stage not in asked_for(study, state.stages) | {PREPARE}:
         return line("not opened yet", "unseen")
-    if headline.hash != _hash(state, study, own[0]):
+    wanted = _wanted(state, study, own[0])
+    if headline.hash != wanted.hash:
         return line("out of date", "out of date", "out of date")
-    return line(headline.headline, "current", headline.mark, headline.drawing)
+    drawing = wanted.key if headline.pictured else ""
+    return line(headline.headline, "current", headline.mark, drawing)
 
 
-def _hash(state: State, study: Study, analysis: Analysis) -> str:
-    """Hash of what a result would follow from now."""
+def _wanted(state: State, study: Study, analysis: Analysis) -> Wanted:
+    """The result of an analysis as it would be now."""
     if analysis.stage == PREPARE:
-        return state.results.of_prepare(study).hash
+        return state.results.of_prepare(study)
     if analysis.stage == REPORT:
-        return report_hash(state.results, state.pieces, study, analysis)
-    return state.results.hash(study, analysis)
+        return wanted_report(state.results, state.pieces, study, analysis)
+    return state.results.of_stage(study, analysis)

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Body, Request
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.api.found_study import ReadyStudy
+from hourglass.api.found_study import FoundStudy, require_input
 from hourglass.api.state import State
+from hourglass.study.tasks import input_of
 
 
 def router(stages: Stages) -> APIRouter:
@@ -21,14 +22,15 @@ def router(stages: Stages) -> APIRouter:
         return made
     any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
 
-    def try_statement(request: Request, ready: ReadyStudy, statement: StageStatement) -> Figure:
+    def try_statement(request: Request, study: FoundStudy, statement: StageStatement) -> Figure:
         """The curves of a statement that is only tried."""
         state: State = request.app.state.hourglass
-        study, _, cohort = ready
+        require_input(state, study, statement.stage)
         stage = stage_of(state.stages, statement.stage)
         assert stage.tries is not None
-        asked = state.results.asked(study, stage, study.analysis(stage.name), cohort)
-        return stage.tries(cohort, {**asked, stage.name: statement})
+        asked = state.results.asked(study, stage, study.analysis(stage.name))
+        value = input_of(state.results.source(study), stage)
+        return stage.tries(value, {**asked, stage.name: statement})
 
     try_statement.__annotations__["statement"] = any_statement
     made.add_api_route("/api/studies/{study_id}/trial", try_statement, methods=["POST"])

@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from hourglass.analysis.compare.run import CompareResult
+from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS as WEIGHTS
 from hourglass.analysis.shared import wording

@@ -2,11 +2,11 @@
 
 from typing import cast
 
-from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curve_form import BAND_KEYS
-from hourglass.analysis.shared.curve_words import BARS, NO_INTERVAL, SCALE_WORDS
+from hourglass.analysis.shared.curve_form import BAND_KEYS, BARS, NO_INTERVAL
+from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.core.curves.bands import EQUAL_PRECISION, HALL_WELLNER
 from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
 from hourglass.core.curves.scales import LINEAR

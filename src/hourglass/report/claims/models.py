@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from hourglass.analysis.check.run import CheckResult
+from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.core.regression.adjusted import SAMPLES

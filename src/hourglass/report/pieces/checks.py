@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from hourglass.analysis.check.run import CheckResult
+from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.shared.cell import Cell, Raw, words
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.pieces.piece import Findings, Piece, Printed

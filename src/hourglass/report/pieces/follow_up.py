@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 

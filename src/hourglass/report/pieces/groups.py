@@ -2,14 +2,14 @@
 
 from typing import cast
 
-from hourglass.analysis.compare.run import CompareResult
-from hourglass.analysis.estimate.run import EstimateResult
+from hourglass.analysis.compare.result import CompareResult
+from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
+from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
-from hourglass.analysis.shared.curves import CurvePoint, CurveReading
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.table_data import with_notes
 from hourglass.report.tables import ReportRow, ReportTable

@@ -73,6 +73,7 @@ class Findings:
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
         sealed: the plan that was sealed, if any.
         left_out: the pieces that are not printed.
+        waiting: the parts that take long and that nobody has had computed, so that they are not printed.
     """
 
     study: str
@@ -87,6 +88,7 @@ class Findings:
     curves: str = ""
     sealed: SealedPlan | None = None
     left_out: frozenset[str] = frozenset()
+    waiting: tuple[str, ...] = ()
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

@@ -4,7 +4,7 @@ from typing import cast
 
 from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, RatioReading
-from hourglass.analysis.model.run import ModelResult
+from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, Raw, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed

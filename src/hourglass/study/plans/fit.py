@@ -4,11 +4,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
-from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.words import cut
 from hourglass.core.watch import Watch
@@ -59,8 +59,9 @@ class RunPlanFit:
         active = tuple(one.placed.step for one in steps if one.placed.active)
         source = replace(self.file, steps=active, follow_up=plan.follow_up)
         lines = step_lines(steps, source.applied()[1])
-        cohort = source.cohort()
-        blocks = "" if isinstance(cohort, Cohort) else " ".join(block.sentence for block in cohort)
+        formed = COHORT.load(source)
+        waits = formed.blocks if isinstance(formed, Missing) else ()
+        blocks = " ".join(block.sentence for block in waits)
         said = follow_up_sentence(source.after_steps(), plan.follow_up).text
         lines.append(FitLine(part="Follow-up", states=said, why=blocks))
         analyses = [a for a in plan.analyses if any(a.stage == s.name for s in self.stages)]
@@ -68,8 +69,9 @@ class RunPlanFit:
             stage = stage_of(self.stages, one.stage)
             watch(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
             said, why = one.name, "waits for the follow-up"
-            if isinstance(cohort, Cohort):
-                found = stage.run(cohort, _asked(self.stages, analyses, one, cohort), watch)
+            asked = _asked(self.stages, analyses, one, source)
+            if asked is not None:
+                found = stage.now(stage.input.load(source), asked, watch)
                 said, why = found.sentence.text, found.blank or ""
             lines.append(FitLine(part=stage.title, states=cut(said, LONGEST), why=why))
         return PlanFit(lines=lines, words=_in_words(lines))
@@ -101,13 +103,17 @@ def step_lines(steps: Sequence[StepForFile], effects: Sequence[StepEffect]) -> l
 
 
 def _asked(
-    stages: Stages, analyses: Sequence[PlannedAnalysis], one: PlannedAnalysis, cohort: Cohort
-) -> Mapping[str, StageStatement]:
-    """The statements that an analysis of a plan follows from: its own, and the first of other stages."""
+    stages: Stages, analyses: Sequence[PlannedAnalysis], one: PlannedAnalysis, source: Source
+) -> Mapping[str, StageStatement] | None:
+    """The statements that an analysis of a plan follows from: its own, and the first of other stages; None
+    where an input is missing."""
     asked = {}
     for name in stage_of(stages, one.stage).needs:
         stage = stage_of(stages, name)
+        value = stage.input.load(source)
+        if isinstance(value, Missing):
+            return None
         first = one if name == one.stage else next((a for a in analyses if a.stage == name), None)
         stated = first.statement if first is not None else {}
-        asked[name] = stage.statement.read(stated) if stated else stage.default(cohort)
+        asked[name] = stage.statement.read(stated) if stated else stage.default(value)
     return asked

@@ -6,9 +6,10 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.model.terms.form import Block, ColumnName, Rows, TermForm, UnusableTermError
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, levels_of
 from hourglass.cohort.table import NumberColumn, Table
+from hourglass.cohort.words import grouped
 from hourglass.core.regression.terms import trend_column
 
 
@@ -52,8 +53,8 @@ class TrendTerm(TermForm):
         order = list(levels_of(rows.table.column(self.column)))
         if self.scores and len(self.scores) != len(order):
             raise UnusableTermError(
-                f"{self.column} has {wording.count(len(order), 'levels')} "
-                f"({wording.listed(order)}), but {wording.count(len(self.scores), 'scores')}"
+                f"{self.column} has {naming.counted(len(order), 'level', 'levels')} "
+                f"({naming.listed(order)}), but {naming.counted(len(self.scores), 'score', 'scores')}"
             )
         own = self.scores or tuple(float(k) for k in range(len(order)))
         scores = np.array([own[order.index(label)] for label in groups.labels])
@@ -69,7 +70,7 @@ def _levels(table: Table, name: str, reference: str | None) -> Groups:
         raise UnusableTermError(f"{name} has fewer than two levels among the rows analysed")
     if len(groups.labels) > MOST_LEVELS:
         raise UnusableTermError(
-            f"{name} has {wording.grouped(len(groups.labels))} levels; at most {MOST_LEVELS} "
+            f"{name} has {grouped(len(groups.labels))} levels; at most {MOST_LEVELS} "
             "can be compared"
         )
     return groups

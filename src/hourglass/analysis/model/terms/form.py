@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, TypeAlias
 
 from pydantic import Field
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.statement import one_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.table import NumberColumn, Table
@@ -30,7 +30,7 @@ class Periods(Typed):
 
     @property
     def label(self) -> str:
-        return f"changing at {wording.listed([wording.plain(t) for t in sorted(set(self.ends))])}"
+        return f"changing at {naming.listed([naming.plain(t) for t in sorted(set(self.ends))])}"
 
 
 class AlongFunction(Typed):

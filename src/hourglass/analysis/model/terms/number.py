@@ -13,7 +13,7 @@ from hourglass.analysis.model.terms.form import (
     UnusableTermError,
     numbers_of,
 )
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import naming
 from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.terms import cubic_columns, powers, sample_knots
 
@@ -29,7 +29,7 @@ class NumberTerm(TermForm):
 
     @property
     def unit_label(self) -> str:
-        return f"per {wording.plain(self.unit)}"
+        return f"per {naming.plain(self.unit)}"
 
     def coded(self, rows: Rows) -> Block:
         values = numbers_of(rows.table, self.column).values
@@ -95,7 +95,7 @@ class SplineTerm(CurvedTerm):
     @property
     def unit_label(self) -> str:
         if self.at_values:
-            knots = wording.listed([wording.plain(k) for k in sorted(self.at_values)])
+            knots = naming.listed([naming.plain(k) for k in sorted(self.at_values)])
             return f"as a spline with knots at {knots}"
         return f"as a spline of {self.knots} knots"
 
@@ -111,7 +111,7 @@ class SplineTerm(CurvedTerm):
         )
         found = cubic_columns(values, knots)
         names = [self.column] + [
-            f"{self.column}, bend at {wording.plain(float(k))}" for k in knots[1:-1]
+            f"{self.column}, bend at {naming.plain(float(k))}" for k in knots[1:-1]
         ]
         return Block(found, tuple(_part(self, n) for n in names), tuple(float(k) for k in knots))
 

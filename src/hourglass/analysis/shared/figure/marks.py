@@ -10,10 +10,10 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.typed import Typed, Values
 from hourglass.core.arrays import FloatArray
 
-INK = -1
 Glyph = Literal["tick", "dot", "disc", "ring", "diamond", "cross"]
 
 

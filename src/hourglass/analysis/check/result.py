@@ -1,31 +1,35 @@
 """Check: may the model be believed (methods.md, section 6: Residuals and checks)."""
 
-import numpy as np
+from typing import cast
+
 from pydantic import Field
 
-from hourglass.analysis.check.checked import Checked, Question, Told, checked
+from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.figure import check_figure
+from hourglass.analysis.check.numbers import CheckNumbers
+from hourglass.analysis.check.question import Question
 from hourglass.analysis.check.questions import QUESTIONS
-from hourglass.analysis.check.ratio_over_time import LARGEST_LOG_RATIO, over_time
+from hourglass.analysis.check.ratio_over_time import over_time
 from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
 from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
-from hourglass.analysis.model.fitting import FittedModel, fit_parted
+from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curve_form import USUAL, CurveForm
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, doubtful
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import HourglassError, NotEstimableError, singular_refused
+from hourglass.core.errors import HourglassError, singular_refused
 from hourglass.core.variants import variant
-from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose a dot, or an underlined row, to see its values and its arithmetic"
 
@@ -45,28 +49,30 @@ class CheckResult(StageResult):
     verdict: Verdict
 
 
-def check(
-    cohort: Cohort,
-    asked: ModelStatement,
-    statement: CheckStatement,
-    watch: Watch = unwatched,
-    form: CurveForm = USUAL,
+def check_result(
+    numbers: CheckNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> CheckResult:
-    """Put a question to the model, with the verdict on all of them; ``form`` is that of the study's
-    curves."""
+    """A question put to the model, with the verdict on all of them, as it is shown."""
+    asked = cast(ModelStatement, statements["model"])
+    statement = cast(CheckStatement, statements["check"])
     words = check_sentence(cohort, asked, statement)
-    watch("fitting the model", 0.1)
+    if isinstance(numbers, Refused):
+        return _blank(cohort, words, f"There is nothing to check: {numbers.why}.")
+    fitted = fitted_again(cohort, asked.hazards_model, numbers.fit)
+    under = Checked(
+        cohort=cohort,
+        asked=asked,
+        statement=statement,
+        fitted=fitted,
+        form=study_form(statements).at_level(asked.confidence),
+    )
+    verdicts = [_verdict(q, under, numbers) for q in QUESTIONS]
     try:
-        fitted = fit_parted(cohort, asked.hazards_model, watch)
-        _require_showable(fitted)
         with singular_refused():
-            under = checked(cohort, asked, statement, fitted, form, watch)
-            tests = over_time(under)
-            verdicts = [_verdict(q, under, watch) for q in QUESTIONS]
-            watch("drawing", 0.8)
-            answer = variant(QUESTIONS, statement.question).answer(under)
+            answer = variant(QUESTIONS, statement.question).answer(under, numbers)
     except HourglassError as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
+    tests = over_time(under, numbers.over_time)
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
     return CheckResult(
         line=model,
@@ -99,12 +105,8 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
     return [Section(id="keep", title="Keep the model", blocks=[keep])]
 
 
-def _verdict(question: Question, under: Checked, watch: Watch) -> QuestionVerdict:
-    watch(question.key, 0.5)
-    try:
-        told = question.told(under)
-    except NotEstimableError as why:
-        told = Told("unknown", str(why))
+def _verdict(question: Question, under: Checked, numbers: CheckNumbers) -> QuestionVerdict:
+    told = question.told(under, numbers)
     return QuestionVerdict(key=question.key, verdict=told.verdict, words=told.words)
 
 
@@ -146,14 +148,6 @@ def _headline(verdicts: list[QuestionVerdict]) -> str:
     return (
         f"{found[0]} in doubt" if len(found) == 1 else f"{len(found)} of {len(verdicts)} in doubt"
     )
-
-
-def _require_showable(fitted: FittedModel) -> None:
-    for column, beta in zip(fitted.design.columns, fitted.fit.beta, strict=True):
-        if abs(np.nan_to_num(beta)) > LARGEST_LOG_RATIO:
-            raise NotEstimableError(
-                f"the ratio of {column.label} is too far from 1 to be drawn; tell it per another unit"
-            )
 
 
 def _blank(cohort: Cohort, words: Sentence, why: str) -> CheckResult:

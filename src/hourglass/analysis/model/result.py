@@ -1,20 +1,26 @@
 """Model: the rate of the event by several terms together
 (methods.md, section 4: Proportional hazards regression)."""
 
+from typing import cast
+
 from pydantic import Field
 
-from hourglass.analysis.model.adjusted import TITLE as ADJUSTED
-from hourglass.analysis.model.adjusted import adjusted_track
+from hourglass.analysis.model.adjusted_shown import TITLE as ADJUSTED
+from hourglass.analysis.model.adjusted_shown import adjusted_track
+from hourglass.analysis.model.alone import fitted_alone
 from hourglass.analysis.model.beside import beside_of, beside_section
 from hourglass.analysis.model.candidates import CANDIDATES, CAUSES
 from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
-from hourglass.analysis.model.fitting import FittedModel, fit_model
+from hourglass.analysis.model.fit_numbers import fitted_again
+from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.in_words import in_words
 from hourglass.analysis.model.kept_part import TITLE as KEPT
 from hourglass.analysis.model.means_part import TITLE as MEANS_TITLE
 from hourglass.analysis.model.medians_part import TITLE as MEDIANS_TITLE
-from hourglass.analysis.model.medians_part import categories_told
+from hourglass.analysis.model.medians_part import any_ratio_a_level
+from hourglass.analysis.model.numbers import ModelNumbers
+from hourglass.analysis.model.offers import adjusted_offer, means_offer
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.reading_times import reading_times
@@ -33,19 +39,17 @@ from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional
 from hourglass.analysis.model.told_apart import levels_drawn
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curve_form import USUAL, CurveForm
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import HourglassError, NotEstimableError
-from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TimeFunction
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.errors import HourglassError
+from hourglass.core.regression.proportionality import ProportionalityTest
 
-AT_ONCE = 5_000
-"""Rows up to which the model is fitted again on samples without being asked."""
 HINT = "choose an underlined hazard ratio to see the sums it solves, event time by event time"
 
 
@@ -69,34 +73,28 @@ class ModelResult(StageResult):
     condition: float | None = None
 
 
-def model(
-    cohort: Cohort,
-    statement: ModelStatement,
-    watch: Watch = unwatched,
-    time_function: TimeFunction = ONE_MINUS_SURVIVAL,
-    form: CurveForm = USUAL,
+def model_result(
+    numbers: ModelNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> ModelResult:
-    """Fit the model and read it, each term also alone.
-
-    Args:
-        form: that of the study's curves; the statement may state another level.
-        time_function: that of Check, so that both say the same of a ratio that changes.
-    """
-    words, summary = model_sentence(cohort, statement, form), summarise(cohort)
-    of_study, form = form, form.at_level(statement.confidence)
+    """The model as it is shown, each term also alone."""
+    statement, of_study = cast(ModelStatement, statements["model"]), study_form(statements)
+    words, summary = model_sentence(cohort, statement, of_study), summarise(cohort)
+    if isinstance(numbers, Refused):
+        return _blank(summary, statement, words, f"There is no model yet: {numbers.why}.")
+    fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
     try:
-        fitted = fit_model(cohort, statement.hazards_model, watch)
         told = ratios_of_terms(cohort, fitted)
     except HourglassError as reason:
         return _blank(summary, statement, words, f"There is no model yet: {reason}.")
+    form = of_study.at_level(statement.confidence)
     coded, found = fitted.design, fitted.fit
-    terms = term_readings(cohort, fitted, told, form.confidence, watch)
+    terms = term_readings(fitted, told, form.confidence, fitted_alone(fitted, numbers.alone))
     tests = [
         chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
         chi_squared_reading("Wald", found.wald),
         chi_squared_reading("Score", found.score),
     ]
-    other = beside_of(cohort, statement, of_study, watch)
+    other = beside_of(cohort, statement, of_study, numbers.beside)
     said = in_words(cohort, fitted, told, terms, form.confidence)
     curves = curve_tracks(cohort, fitted, form.confidence)
     if curves:
@@ -105,10 +103,10 @@ def model(
     people = predictions(cohort, fitted, statement, form)
     predicted = [
         *prediction_tracks(cohort, statement, people, form, levels),
-        *adjusted_track(cohort, fitted, statement, form),
+        *adjusted_track(numbers.adjusted, statement.adjusted),
     ]
     events = wording.grouped(found.events)
-    penalised = fitted.penalised is not None
+    penalised = fitted.model.penalised
     return ModelResult(
         line=summary.line,
         sentence=words,
@@ -117,7 +115,7 @@ def model(
             words.text,
             [
                 ratio_track(terms, form.ci, other),
-                *subgroup_track(cohort, fitted, statement, form.confidence, watch),
+                *subgroup_track(numbers.subgroups, fitted, form.confidence),
                 *curves,
                 *predicted,
             ],
@@ -136,7 +134,7 @@ def model(
         cautions=[
             *cautions.few_events(found.events, found.estimated),
             *cautions.close_times(cohort),
-            *not_proportional(_verdicts(fitted, time_function)),
+            *not_proportional(_verdicts(fitted, numbers.over_time)),
             *cautions.competing(cohort, "ratio"),
         ],
         headline=f"{wording.count(len(coded.terms), 'terms')} · {events} events",
@@ -162,15 +160,14 @@ def model(
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
     asked = (
-        ("medians", MEDIANS_TITLE, categories_told(statement)),
+        ("medians", MEDIANS_TITLE, any_ratio_a_level(statement)),
         ("means", MEANS_TITLE, bool(statement.profiles)),
         ("adjusted", ADJUSTED, bool(statement.adjusted)),
         ("candidates", CANDIDATES, bool(statement.candidates)),
         ("causes", CAUSES, bool(cohort.competing) and not statement.cause),
         ("kept", KEPT, bool(statement.kept)),
     )
-    offer = f"Fit the model again on {SAMPLES} samples"
-    offers = {"means": offer, "adjusted": offer if cohort.table.size > AT_ONCE else ""}
+    offers = {"means": means_offer(cohort), "adjusted": adjusted_offer(cohort)}
     return [
         Section(id=key, title=title, place="main", part=key, offer=offers.get(key, ""))
         for key, title, there in asked
@@ -178,14 +175,9 @@ def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     ]
 
 
-def _verdicts(fitted: FittedModel, time_function: TimeFunction) -> tuple[TermVerdict, ...]:
+def _verdicts(fitted: FittedModel, tested: ProportionalityTest | None) -> tuple[TermVerdict, ...]:
     """What Check says of each term; nothing where it has nothing to say."""
-    try:
-        fitted.require_unpenalised()
-        tested = fitted.proportionality(time_function)
-    except NotEstimableError:
-        return ()
-    return term_verdicts(fitted.design, tested)
+    return () if tested is None else term_verdicts(fitted.design, tested)
 
 
 def _blank(

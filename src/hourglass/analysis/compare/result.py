@@ -1,29 +1,31 @@
 """Compare: do groups differ, by how much, and when
 (methods.md, section 2: Survival curve; section 3: Comparing groups)."""
 
+from typing import cast
+
 from pydantic import Field
 
 from hourglass.analysis.compare.crossing import crossed_curves
 from hourglass.analysis.compare.figure import compare_figure
 from hourglass.analysis.compare.groups import comparison
-from hourglass.analysis.compare.screening import screening, screening_figure, screening_sections
+from hourglass.analysis.compare.numbers import CompareNumbers
+from hourglass.analysis.compare.screening import Screening, screening_figure, screening_sections
 from hourglass.analysis.compare.sections import compare_sections
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import chosen_for_its_p
+from hourglass.analysis.compare.variables import variables_of
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.curves import CurveReading, reading
+from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import curve_difference
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 
@@ -67,27 +69,33 @@ class CompareResult(StageResult):
         return label if own else f"{self.by} {label}"
 
 
-def compare(
-    cohort: Cohort,
-    statement: CompareStatement,
-    asked: EstimateStatement | None = None,
-    watch: Watch = unwatched,
+def compare_result(
+    numbers: CompareNumbers, cohort: Cohort, statements: Statements
 ) -> CompareResult:
-    """Compare groups; ``asked`` is Estimate's: the form of curves, chosen times, the limit of means."""
-    of_curves = asked or EstimateStatement()
-    times = of_curves.times
+    """Groups compared, or each variable in turn, as it is shown."""
+    statement = cast(CompareStatement, statements["compare"])
+    of_curves = cast(EstimateStatement, statements["estimate"])
     form = of_curves.study_form
     words, summary = compare_sentence(cohort, statement, form), summarise(cohort)
     if statement.each:
-        return _screened(cohort, statement, form, summary, words, watch)
-    if statement.by is None:
-        return _blank(summary, words, statement)
-    watch("comparing groups", 0.1)
-    try:
-        found = comparison(cohort, statement, form)
-    except NotEstimableError as reason:
-        return _blank(summary, words, statement, str(reason))
-    watch("drawing", 0.7)
+        found = Screening(statement, form, variables_of(cohort), numbers.screened)
+        return _screened(cohort, found, summary, words)
+    if numbers.compared is None:
+        return _blank(summary, words, statement, numbers.refused or NO_CATEGORY)
+    return _compared(cohort, numbers, statement, of_curves, summary, words)
+
+
+def _compared(
+    cohort: Cohort,
+    numbers: CompareNumbers,
+    statement: CompareStatement,
+    of_curves: EstimateStatement,
+    summary: CohortSummary,
+    words: Sentence,
+) -> CompareResult:
+    """One comparison; ``of_curves`` is Estimate's: the form of curves, chosen times, the limit of means."""
+    times = of_curves.times
+    found = comparison(cohort, statement, of_curves.study_form, numbers.compared)
     apart = curve_difference(found.curves[0].estimate, found.curves[found.contrast].estimate)
     read = [reading(curve, times) for curve in found.curves]
     test = TestReading.model_validate(found.log_rank.test)
@@ -95,8 +103,10 @@ def compare(
     return CompareResult(
         line=summary.line,
         sentence=words,
-        figure=compare_figure(cohort, found, apart, words.text, next(iter(times), None)),
-        sections=compare_sections(cohort, summary, found, apart, read, of_curves, crossed),
+        figure=compare_figure(
+            cohort, found, apart, numbers.profile, words.text, next(iter(times), None)
+        ),
+        sections=compare_sections(cohort, summary, found, numbers, apart, read, of_curves, crossed),
         cautions=[
             *cautions.made_by_decision(cohort),
             *cautions.close_times(cohort),
@@ -126,18 +136,12 @@ def compare(
 
 
 def _screened(
-    cohort: Cohort,
-    statement: CompareStatement,
-    form: CurveForm,
-    summary: CohortSummary,
-    words: Sentence,
-    watch: Watch,
+    cohort: Cohort, found: Screening, summary: CohortSummary, words: Sentence
 ) -> CompareResult:
     """Each variable in turn, in place of one comparison."""
-    found = screening(cohort, statement, form, watch)
+    statement = found.statement
     if not found.found:
         return _blank(summary, words, statement, "There is no variable that could make groups.")
-    watch("drawing", 0.7)
     below = sum(one.p is not None and one.p < wording.ALPHA for one in found.found)
     return CompareResult(
         line=summary.line,

@@ -1,20 +1,23 @@
 """Estimate: survival of everyone, or by group (methods.md, section 2: Survival curve)."""
 
+from typing import cast
+
 from pydantic import Field
 
 from hourglass.analysis.estimate.curves import Estimated, estimated
 from hourglass.analysis.estimate.figure import estimate_figure
+from hourglass.analysis.estimate.numbers import EstimateNumbers
 from hourglass.analysis.estimate.sections import estimate_sections
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curves import CurveReading, curve_of, reading
-from hourglass.analysis.shared.figure.marks import INK
+from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.curves import CurveNumbers, curve_of
+from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cohort.followup import Cohort
-from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch, unwatched
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 
@@ -29,26 +32,25 @@ class EstimateResult(StageResult):
     band_refused: str = ""
 
 
-def estimate(
-    cohort: Cohort, statement: EstimateStatement, watch: Watch = unwatched
+def estimate_result(
+    numbers: EstimateNumbers, cohort: Cohort, statements: Statements
 ) -> EstimateResult:
-    """Estimate survival free of the event, for the whole cohort or for each group."""
-    watch("estimating survival", 0.1)
+    """Survival free of the event, of the whole cohort or of each group, as it is shown."""
+    statement = cast(EstimateStatement, statements["estimate"])
     words, summary = estimate_sentence(cohort, statement), summarise(cohort)
-    try:
-        found = estimated(cohort, statement)
-    except NotEstimableError as reason:
+    everyone = _everyone(cohort, statement, numbers.everyone)
+    if numbers.refused:
         return EstimateResult(
             line=summary.line,
             sentence=words,
-            blank=_sentence(str(reason)),
+            blank=_sentence(numbers.refused),
             headline="no curves",
             hint=HINT,
             cohort=summary,
-            curve=_everyone(cohort, statement),
+            curve=everyone,
         )
+    found = estimated(cohort, statement, numbers.curves)
     read = [reading(curve, statement.times) for curve in found.curves]
-    watch("drawing", 0.7)
     return EstimateResult(
         line=summary.line,
         sentence=words,
@@ -58,21 +60,17 @@ def estimate(
         headline=_headline(summary, read),
         hint=HINT,
         cohort=summary,
-        curve=read[0] if _is_everyone(statement) else _everyone(cohort, statement),
+        curve=read[0] if statement.is_everyone else everyone,
         curves=read,
         band_refused=found.curves[0].limits.refused,
     )
 
 
-def _is_everyone(statement: EstimateStatement) -> bool:
-    """Whether the one curve that is asked for is that of everyone from the beginning."""
-    return statement.by is None and statement.form.start is None
-
-
-def _everyone(cohort: Cohort, statement: EstimateStatement) -> CurveReading:
+def _everyone(cohort: Cohort, statement: EstimateStatement, known: CurveNumbers) -> CurveReading:
     """The curve of everyone from the beginning, which the report shows beside any groups."""
     form = statement.form.from_the_beginning
-    return reading(curve_of(cohort.follow_up, form, "everyone", INK), statement.times)
+    curve = curve_of(cohort.follow_up, form, "everyone", INK, known=known)
+    return reading(curve, statement.times)
 
 
 def _sentence(reason: str) -> str:

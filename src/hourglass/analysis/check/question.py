@@ -1,0 +1,58 @@
+"""A question put to a model: what it asks, its verdict, and what is shown of it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from hourglass.analysis.check.checked import Checked
+from hourglass.analysis.check.numbers import CheckNumbers
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.sections import Section
+from hourglass.analysis.shared.sentence import Slot
+from hourglass.analysis.shared.verdict import Verdict
+from hourglass.cohort.followup import Cohort
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A verdict, and what it rests on."""
+
+    verdict: Verdict
+    words: str
+
+
+def not_weighed(refused: Refused) -> Told:
+    """The verdict where what it rests on is not known."""
+    return Told("unknown", refused.why)
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What is shown of a question.
+
+    Attributes:
+        tracks: over time where ``timed``; else with axes of their own.
+    """
+
+    tracks: list[Track]
+    sections: list[Section]
+    note: str = ""
+    timed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """A question put to a model.
+
+    Attributes:
+        key: what it is called in a statement, and on the line of questions.
+        asks: the statement in words and slots, after "Check the model: ".
+        told: its verdict, from the numbers; ``answer``: what is shown of it.
+    """
+
+    key: str
+    asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
+    told: Callable[[Checked, CheckNumbers], Told]
+    answer: Callable[[Checked, CheckNumbers], Answer]

@@ -1,0 +1,39 @@
+"""Each term of a model by itself, in the same rows as the whole model."""
+
+from hourglass.analysis.model.fit_numbers import FitNumbers, fit_numbers, of_design
+from hourglass.analysis.model.fitting import FittedModel, fit_design
+from hourglass.analysis.model.terms.forms import ProductTerm
+from hourglass.core.errors import NotEstimableError
+from hourglass.core.watch import Watch
+
+
+def terms_alone(
+    fitted: FittedModel, confidence: float, watch: Watch
+) -> tuple[FitNumbers | None, ...]:
+    """The fit of each term; None for one that cannot be fitted so. None at all of a single term."""
+    if len(fitted.design.terms) == 1:
+        return ()
+    return tuple(_alone(fitted, k, confidence, watch) for k in range(len(fitted.design.terms)))
+
+
+def _alone(fitted: FittedModel, term: int, confidence: float, watch: Watch) -> FitNumbers | None:
+    if isinstance(fitted.design.asked[term], ProductTerm):
+        return None
+    watch(f"{fitted.design.terms[term]} on its own", 0.3)
+    own = fitted.design.with_columns(fitted.design.of_term(term))
+    try:
+        return fit_numbers(fit_design(own, fitted.model, watch, fitted.sets), confidence)
+    except NotEstimableError:
+        return None
+
+
+def fitted_alone(
+    fitted: FittedModel, known: tuple[FitNumbers | None, ...]
+) -> tuple[FittedModel | None, ...]:
+    """The fitted models that the numbers of the terms are of."""
+    return tuple(
+        None
+        if one is None
+        else of_design(fitted.design.with_columns(fitted.design.of_term(k)), fitted.model, one)
+        for k, one in enumerate(known)
+    )

@@ -1,0 +1,18 @@
+"""What somebody is offered in the place of a part that fits the model again on samples."""
+
+from hourglass.cohort.followup import Cohort
+from hourglass.core.regression.adjusted import SAMPLES
+
+AT_ONCE = 5_000
+"""Rows up to which adjusted curves are fitted again without being asked for."""
+OFFER = f"Fit the model again on {SAMPLES} samples"
+
+
+def means_offer(cohort: Cohort) -> str:
+    """Predicted means are always asked for."""
+    return OFFER
+
+
+def adjusted_offer(cohort: Cohort) -> str:
+    """Adjusted curves are asked for where there are many rows."""
+    return OFFER if cohort.table.size > AT_ONCE else ""

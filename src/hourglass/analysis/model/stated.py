@@ -1,0 +1,25 @@
+"""What the numbers of Model take from statements: its own, and the level of intervals."""
+
+from typing import cast
+
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.curve_form import CurveFormStatement
+from hourglass.analysis.shared.declared import Statements
+
+LEVEL_OF_STUDY = {"estimate": ("confidence",)}
+"""Limits are at the level of the study's curves where the model states no other."""
+
+
+def model_of(stated: Statements) -> ModelStatement:
+    """What is stated of the model."""
+    return cast(ModelStatement, stated["model"])
+
+
+def level_of_study(stated: Statements) -> float:
+    """The level of the study's curves."""
+    return cast(CurveFormStatement, stated["estimate"]).confidence
+
+
+def level_of(stated: Statements) -> float:
+    """The level of the model's intervals."""
+    return model_of(stated).confidence or level_of_study(stated)

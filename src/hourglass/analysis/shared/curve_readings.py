@@ -1,0 +1,124 @@
+"""What is read of a survival curve: its quartiles, and its value at chosen times."""
+
+import numpy as np
+
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.cautions import thin_from
+from hourglass.analysis.shared.cell import missing_note
+from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.typed import Typed
+from hourglass.core.curves.quantiles import Quantile, quantile
+from hourglass.core.people import tally
+from hourglass.core.risk_table import number_at_risk
+
+
+class QuantileReading(Typed):
+    """A quantile of the time to the event; null is "not reached".
+
+    ``rule`` says whether the time is one of the data, or the midpoint of a step.
+    """
+
+    q: float
+    time: float | None
+    lower: float | None
+    upper: float | None
+    rule: str
+
+    @property
+    def note(self) -> str:
+        """Which of it and its limits are not reached."""
+        return missing_note(time=self.time, lower=self.lower, upper=self.upper)
+
+    def worded(self, decimals: int) -> str:
+        """The time in words."""
+        word = wording.computed_time if self.rule == "midpoint" else wording.time
+        return word(self.time, decimals)
+
+    def interval(self, decimals: int) -> str:
+        """Its limits in words, "not reached" once where neither is."""
+        if self.lower is None and self.upper is None:
+            return wording.NOT_REACHED
+        return wording.interval(
+            wording.time(self.lower, decimals), wording.time(self.upper, decimals)
+        )
+
+    def whole(self, decimals: int) -> str:
+        """The time with its limits."""
+        if self.lower is None and self.upper is None:
+            told = self.worded(decimals)
+            return told if self.time is None else f"{told} (neither limit reached)"
+        return f"{self.worded(decimals)} ({self.interval(decimals)})"
+
+
+class CurvePoint(Typed):
+    """The curve at a chosen time; without ``survival`` the time lies past the last observed one."""
+
+    time: float
+    survival: float | None
+    lower: float | None
+    upper: float | None
+    at_risk: int
+    events: int
+
+
+class CurveReading(Typed):
+    """What is read of a curve.
+
+    ``place`` is that of its group; ``moved_on`` are subjects whose last row is in another group; ``limits``
+    is what the limits of its points are called.
+    """
+
+    label: str
+    place: int
+    tone: int
+    subjects: int
+    moved_on: int
+    events: int
+    last: float
+    thin_from: float | None
+    limits: str
+    quartiles: list[QuantileReading]
+    points: list[CurvePoint]
+
+    @property
+    def median(self) -> QuantileReading:
+        """The median."""
+        return next(q for q in self.quartiles if q.q == 0.5)
+
+
+def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
+    """What is told of the curve, read also at chosen times."""
+    estimate, people = curve.estimate, tally(curve.data)
+    return CurveReading(
+        label=curve.label,
+        place=curve.place,
+        tone=curve.tone,
+        subjects=people.subjects,
+        moved_on=people.moved_on,
+        events=int(estimate.table.events.sum()),
+        last=curve.data.end,
+        thin_from=thin_from(curve.at_risk),
+        limits=curve.limits_name,
+        quartiles=[QuantileReading.model_validate(one) for one in quartiles(curve)],
+        points=[point(curve, t) for t in times],
+    )
+
+
+def quartiles(curve: Curve) -> list[Quantile]:
+    """The times by which a quarter, half and three quarters have had the event."""
+    return [quantile(curve.estimate, q) for q in (0.25, 0.5, 0.75)]
+
+
+def point(curve: Curve, t: float) -> CurvePoint:
+    """The curve at one time."""
+    at = None if t < curve.begins else curve.estimate.at(t)
+    at_risk = int(number_at_risk(curve.data, np.array([t]))[0])
+    if at is None:
+        events = int(curve.estimate.table.events[curve.estimate.table.time <= t].sum())
+        return CurvePoint(
+            time=t, survival=None, lower=None, upper=None, at_risk=at_risk, events=events
+        )
+    lower, upper = curve.limits_at(t)
+    return CurvePoint(
+        time=t, survival=at.survival, lower=lower, upper=upper, at_risk=at_risk, events=at.events
+    )

@@ -1,0 +1,18 @@
+"""Groups as a figure tells them apart."""
+
+from hourglass.analysis.shared.figure.description import FigureGroup, Level
+from hourglass.analysis.shared.groups import Groups
+
+
+def figure_groups(groups: Groups) -> list[FigureGroup]:
+    """Each group with its tone, and the levels that it is made of."""
+    levels = groups.levels or ((),) * len(groups.labels)
+    return [
+        FigureGroup(
+            key=f"{groups.column}: {label}",
+            label=label,
+            tone=groups.tone(k),
+            levels=[Level(column=column, level=level) for column, level in made_of],
+        )
+        for k, (label, made_of) in enumerate(zip(groups.labels, levels, strict=True))
+    ]

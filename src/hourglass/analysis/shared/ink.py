@@ -1,0 +1,3 @@
+"""The tone of what belongs to no group."""
+
+INK = -1

@@ -1,0 +1,102 @@
+"""A result being made: its numbers, which are kept, and what is shown of them, which is not."""
+
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from hourglass.analysis.shared.figure.thumbnail import Thumbnail
+from hourglass.analysis.shared.packing import UnknownPackedError, pack, unpack
+from hourglass.analysis.shared.sent import Drawing
+from hourglass.core.watch import Watch
+from hourglass.study.keeping import Bytes
+from hourglass.study.turns import Turn
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shown:
+    """What is shown of numbers.
+
+    Attributes:
+        result: typed, its figure whole; ``body``: as it is sent, in JSON.
+        headline, mark: its line on the spine.
+        drawing: the whole figure and the long series, which further requests are answered from.
+        thumbnail: its curves in a list of studies.
+    """
+
+    result: Any
+    body: bytes
+    headline: str = ""
+    mark: str = ""
+    drawing: Drawing | None = None
+    thumbnail: Thumbnail | None = None
+
+
+class Making(Protocol):
+    """How a result is made."""
+
+    @property
+    def turn(self) -> Turn:
+        """The turn that computing it takes."""
+        ...
+
+    def compute(self, watch: Watch) -> Any:
+        """Its numbers."""
+        ...
+
+    def show(self, numbers: Any, drawing: str) -> Shown:
+        """What is shown of them; ``drawing`` is what its figure will be asked by."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A result that was made: where its numbers are kept, and what is shown of them.
+
+    ``key`` says of which statements it is; ``numbers`` is blank where they are not kept.
+    """
+
+    key: str
+    numbers: str
+    shown: Shown
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Make:
+    """A task: take the numbers that are kept, or compute and keep them, and show them.
+
+    Attributes:
+        kept: the name of the numbers, where they are kept; ``keep``: whether new ones are to be kept.
+        key: of what is shown.
+    """
+
+    making: Making
+    bytes: Bytes
+    key: str
+    kept: str = ""
+    keep: bool = True
+
+    @property
+    def turn(self) -> Turn:
+        """Its turn."""
+        return self.making.turn
+
+    def __call__(self, watch: Watch) -> Made:
+        name = self.kept
+        numbers = kept_numbers(self.bytes, name)
+        if numbers is None:
+            computed = self.making.compute(watch)
+            name = self.bytes.put_numbers(pack(computed)) if self.keep else ""
+        else:
+            (computed,) = numbers
+        watch("drawing", 0.9)
+        return Made(self.key, name, self.making.show(computed, self.key))
+
+
+def kept_numbers(bytes: Bytes, name: str) -> tuple[Any] | None:
+    """The numbers of a name, by themselves in a tuple; None where they are gone, or not this program's."""
+    packed = bytes.numbers(name) if name else None
+    if packed is None:
+        return None
+    try:
+        return (unpack(packed),)
+    except UnknownPackedError:
+        return None

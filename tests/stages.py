@@ -1,0 +1,59 @@
+"""A stage as the program makes it: its numbers computed, kept as bytes, read again, and shown."""
+
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.curve_form import USUAL
+from hourglass.analysis.shared.packing import pack, unpack
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL
+from hourglass.core.watch import unwatched
+
+NO_GROUPS, NO_TERMS, FIRST_QUESTION = CompareStatement(), ModelStatement(), CheckStatement()
+AS_USUAL = EstimateStatement()
+
+
+def shown(stage, value, statements, watch=unwatched, part=""):
+    """What a stage, or a part of it, shows of statements; nobody states what is not among them."""
+    of = stage_of(STAGES, stage)
+    asked = {name: stage_of(STAGES, name).statement() for name in of.needs} | statements
+    numbers = unpack(pack(of.numbers_of(part).of(value, asked, watch)))
+    return (of.part(part) if part else of).show(numbers, value, asked)
+
+
+def part_of(stage, part):
+    """What makes a part of a stage, of a cohort and statements."""
+    return lambda cohort, asked, watch=unwatched: shown(stage, cohort, asked, watch, part)
+
+
+def of_form(form):
+    """The statement of Estimate that gives the study's curves a form."""
+    return EstimateStatement(
+        confidence=form.confidence,
+        estimator=form.estimator.key,
+        scale=form.scale.key,
+        intervals=form.intervals,
+    )
+
+
+def estimate(cohort, statement, watch=unwatched):
+    return shown("estimate", cohort, {"estimate": statement}, watch)
+
+
+def compare(cohort, statement=NO_GROUPS, of_curves=AS_USUAL, watch=unwatched):
+    return shown("compare", cohort, {"compare": statement, "estimate": of_curves}, watch)
+
+
+def model(
+    cohort, statement=NO_TERMS, watch=unwatched, time_function=ONE_MINUS_SURVIVAL, form=USUAL
+):
+    how = CheckStatement(time_function=time_function.key)
+    stated = {"model": statement, "check": how, "estimate": of_form(form)}
+    return shown("model", cohort, stated, watch)
+
+
+def check(cohort, asked, statement=FIRST_QUESTION, watch=unwatched, form=USUAL):
+    stated = {"model": asked, "check": statement, "estimate": of_form(form)}
+    return shown("check", cohort, stated, watch)
