@@ -17,6 +17,7 @@ from python_calamine import CalamineWorkbook
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.cell import estimate, figure, words
 from hourglass.core.watch import unwatched
+from hourglass.report.cell_columns import cell_columns
 from hourglass.report.composed import composed
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import Gathering
@@ -24,8 +25,7 @@ from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.said import Edited, said
 from hourglass.report.statement import ReportStatement, in_order
-from hourglass.report.table_data import table_data
-from hourglass.report.tables import ReportRow, ReportTable, harmless, to_csv
+from hourglass.report.tables import ReportTable, harmless, to_csv
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
@@ -81,7 +81,7 @@ def test_a_document_has_headings_real_tables_and_figures():
         assert laid.rows[0]._tr.trPr.find(qn("w:tblHeader")) is not None
         for line, row in zip(laid.rows[1:], table.rows, strict=True):
             told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
-            assert told == [cell.text for cell in row.cells]
+            assert told == [cell.text for cell in row]
     figures = [piece.figure for piece in made.pieces if piece.figure is not None]
     described = [shape._inline.docPr.get("descr") for shape in document.inline_shapes]
     assert described == [figure.name for figure in figures]
@@ -106,7 +106,7 @@ def test_a_pdf_has_its_fonts_bookmarks_and_every_number():
     bare = re.sub(r"\s", "", text)
     for table in made.tables:
         for row in table.rows:
-            for cell in row.cells:
+            for cell in row:
                 assert re.sub(r"\s", "", cell.text) in bare, (table.key, cell.text)
 
 
@@ -114,7 +114,8 @@ def test_the_head_of_a_long_table_stands_on_each_of_its_pages():
     made = report(left_out=tuple(p.key for p in PIECES if p.key != "baseline"))
     (piece,) = made.pieces
     (table,) = piece.tables
-    long = replace(table, rows=table.rows * 4)
+    columns = (replace(c, cells=c.cells * 4, values=c.values * 4) for c in table.columns)
+    long = replace(table, columns=tuple(columns))
     pdf = PdfReader(
         io.BytesIO(BY_KEY["pdf"].write(replace(made, pieces=(replace(piece, tables=(long,)),))))
     )
@@ -132,9 +133,8 @@ def test_a_spreadsheet_holds_every_table_at_full_precision():
     for name, table in zip(names[1:], made.tables, strict=True):
         head, *rows = book.get_sheet_by_name(name).to_python(skip_empty_area=False)
         assert [str(cell) for cell in head] == [harmless(key) for key in table.keys]
-        for row, want in zip(rows, table.rows, strict=True):
-            raw = ["" if value is None else harmless(value) for value in want.raw]
-            assert row == raw
+        for row, values in zip(rows, table.values, strict=True):
+            assert row == ["" if value is None else harmless(value) for value in values]
 
 
 def test_markdown_reads_no_name_as_a_mark():
@@ -152,10 +152,11 @@ def test_no_sign_in_a_name_keeps_a_report_from_being_written(form):
     made = report(title=hostile, left_out=others, words=words)
     (piece,) = made.pieces
     (table,) = piece.tables
-    first, *rest = table.rows
+    first, *rest = table.columns
     cells = (first.cells[0].model_copy(update={"text": hostile}), *first.cells[1:])
-    told = replace(table, rows=(replace(first, cells=cells, raw=(hostile, 1)), *rest))
-    written = form.write(replace(made, pieces=(replace(piece, tables=(told,)),)))
+    column = replace(first, cells=cells, values=(hostile, *first.values[1:]))
+    awkward = replace(table, columns=(column, *rest))
+    written = form.write(replace(made, pieces=(replace(piece, tables=(awkward,)),)))
     assert len(written) > 500
     if form.key == "docx":
         assert Document(io.BytesIO(written)).paragraphs[0].text == "=a\ufffd<b>\ufffd\ufffd</b>"
@@ -187,10 +188,10 @@ def test_pieces_stand_in_the_order_that_is_asked_for_and_words_may_lose_their_pl
 
 def test_files_are_told_with_their_hash_and_day():
     (table,) = (t for t in report().tables if t.key == "files")
-    told = table.rows[0]
-    assert told.raw[0] == "larkmoor_grafts.csv"
-    assert re.fullmatch("[0-9a-f]{64}", str(told.raw[5]))
-    assert datetime.strptime(str(told.raw[1]), "%d %B %Y")
+    first = table.values[0]
+    assert first[0] == "larkmoor_grafts.csv"
+    assert re.fullmatch("[0-9a-f]{64}", str(first[5]))
+    assert datetime.strptime(str(first[1]), "%d %B %Y")
 
 
 def numbers_of(value):
@@ -211,16 +212,16 @@ def test_every_number_that_leaves_in_a_table_is_that_of_the_results_to_the_last_
     for table, sheet in zip(made.tables, sheets, strict=True):
         lines = list(csv.reader(io.StringIO(to_csv(table))))
         assert lines[0] == list(table.keys) == sheet[0]
-        for line, cells, row in zip(lines[1:], sheet[1:], table.rows, strict=True):
+        for line, cells, row in zip(lines[1:], sheet[1:], table.values, strict=True):
             read = [None if a == "" else float(a) if number else a.removeprefix("'")
-                    for a, number in zip(line, map(is_number, row.raw))]  # fmt: skip
-            assert read == [None if v is None else v for v in row.raw]
-            assert [c for c, v in zip(cells, row.raw) if is_number(v)] == [
-                v for v in row.raw if is_number(v)
+                    for a, number in zip(line, map(is_number, row))]  # fmt: skip
+            assert read == [None if v is None else v for v in row]
+            assert [c for c, v in zip(cells, row) if is_number(v)] == [
+                v for v in row if is_number(v)
             ]
         if table.key in {"files", "session", "decisions", "rows"}:
             continue
-        for key, column in zip(table.keys, zip(*(row.raw for row in table.rows), strict=True)):
+        for key, column in zip(table.keys, zip(*table.values, strict=True)):
             numbers = [v for v in column if is_number(v)]
             assert set(numbers) <= known, f"{table.key}: {key}"
             words = [v for v in column if isinstance(v, str)]
@@ -245,19 +246,13 @@ def test_what_is_infinite_not_reached_or_a_reference_is_an_empty_cell_with_its_r
         [words("c"), ratio],
         [words("=d"), words("there is no such group", wordy=True)],
     ]  # fmt: skip
-    data = table_data(("group", "ratio", "p"), rows)
-    assert data.keys == ("group", "ratio", "ratio_lower", "ratio_upper", "p", "note")
-    assert data.rows == (
+    columns = cell_columns(("", "", ""), ("group", "ratio", "p"), rows)
+    table = ReportTable(key="t", title="T", columns=columns)
+    assert table.keys == ("group", "ratio", "ratio_lower", "ratio_upper", "p", "note")
+    assert table.values == (
         ("a", None, None, None, None, "ratio: reference; p: reference"),
         ("b", 2.0, 1.0, None, 0.1, "ratio: upper limit infinite"),
         ("c", None, None, None, None, "ratio: no event in one group"),
         ("=d", None, None, None, None, "there is no such group"),
-    )
-    table = ReportTable(
-        key="t",
-        title="T",
-        head=("", "", ""),
-        keys=data.keys,
-        rows=tuple(ReportRow((), r) for r in data.rows),
     )
     assert "\r\n'=d,," in to_csv(table)

@@ -100,7 +100,7 @@ def _table(table: ReportTable) -> TableReading:
         title=table.title,
         head=list(table.head),
         wordy=list(table.wordy),
-        rows=[list(row.cells) for row in table.rows],
+        rows=[list(row) for row in table.rows],
         note=table.note,
     )
 

@@ -127,7 +127,7 @@ def _add_table(made: Any, table: ReportTable, heading: str) -> None:
     for row in table.rows:
         line = laid.add_row()
         _keep_together(line)
-        for place, cell, wordy in zip(line.cells, row.cells, table.wordy, strict=True):
+        for place, cell, wordy in zip(line.cells, row, table.wordy, strict=True):
             _fill(place, shown(cell), bold=False, right=not wordy)
         _rule(line, "4")
     if table.note:

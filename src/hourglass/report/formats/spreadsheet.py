@@ -52,7 +52,7 @@ def to_xlsx(report: Composed) -> bytes:
 
 
 def _lines(table: ReportTable) -> list[list[Raw]]:
-    return [list(table.keys), *(list(row.raw) for row in table.rows)]
+    return [list(table.keys), *map(list, table.values)]
 
 
 def _fill(sheet: Worksheet, lines: list[list[Raw]]) -> None:

@@ -49,7 +49,7 @@ def _item(k: int, said: str, reason: str, beside: str) -> str:
 
 def _table(table: ReportTable, heading: str) -> list[str]:
     head = [_cell(text) for text in table.head]
-    rows = [[_cell(shown(cell)) for cell in row.cells] for row in table.rows]
+    rows = [[_cell(shown(cell)) for cell in row] for row in table.rows]
     rule = [":---" if wordy else "---:" for wordy in table.wordy]
     lines = [f"| {' | '.join(line)} |" for line in (head, rule, *rows)]
     title = [] if table.title == heading else [f"**{_plain(table.title)}**"]

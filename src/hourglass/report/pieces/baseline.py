@@ -1,9 +1,10 @@
 """Who is in the groups."""
 
+from hourglass.analysis.prepare.describe import DescribedRow
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, Raw, figure, words
+from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, table_of
 
 NTH = ("first number", "second", "third")
 """The numbers of a cell, in the order in which the table's second column names them."""
@@ -13,35 +14,41 @@ def _baseline(found: Findings) -> Printed:
     described = found.described
     if described is None or not described.rows:
         return Printed()
-    apart = any(row.difference is not None for row in described.rows)
-    head = ["", "", *(group.label for group in described.groups)]
     numbers = max(len(cell.values) for row in described.rows for cell in row.cells)
-    keys = ["column", "what"]
-    for group in described.groups:
-        keys += [f"{group.label}: {nth}" for nth in NTH[:numbers]]
-    rows = []
-    for row in described.rows:
-        cells: list[Cell] = [words(row.label), words(row.what), *(words(c.text) for c in row.cells)]
-        raw: list[Raw] = [row.label, row.what]
-        for c in row.cells:
-            raw += [*c.values, *[None] * (numbers - len(c.values))]
-        if apart:
-            told = "" if row.difference is None else wording.rounded(row.difference, 2)
-            cells.append(figure(told, row.difference))
-            raw.append(row.difference)
-        rows.append(ReportRow(tuple(cells), tuple(raw)))
-    if apart:
-        head.append("standardised difference")
-        keys.append("standardised_difference")
-    table = ReportTable(
-        key="baseline",
-        title="Who was followed",
-        head=tuple(head),
-        keys=tuple(keys),
-        rows=tuple(rows),
-        note=described.note,
+    columns: list[Column[DescribedRow]] = [
+        Column(key="column", head="", value=lambda row: row.label),
+        Column(key="what", head="", value=lambda row: row.what),
+    ]
+    for k, group in enumerate(described.groups):
+        columns += _of_group(k, group.label, numbers)
+    if any(row.difference is not None for row in described.rows):
+        columns.append(
+            Column(
+                key="standardised_difference",
+                head="standardised difference",
+                value=lambda row: row.difference,
+                cell=_difference,
+            )
+        )
+    title = "Who was followed"
+    return Printed(tables=(table_of("baseline", title, described.rows, columns, described.note),))
+
+
+def _of_group(k: int, label: str, numbers: int) -> list[Column[DescribedRow]]:
+    """The k-th group: in words where it is read, its numbers in files."""
+    read: Column[DescribedRow] = Column(
+        head=label, value=lambda row: row.cells[k].text, cell=lambda row: words(row.cells[k].text)
     )
-    return Printed(tables=(table,))
+    return [read, *(_nth(k, f"{label}: {NTH[n]}", n) for n in range(numbers))]
+
+
+def _nth(k: int, key: str, n: int) -> Column[DescribedRow]:
+    return Column(key=key, value=lambda row: next(iter(row.cells[k].values[n : n + 1]), None))
+
+
+def _difference(row: DescribedRow) -> Cell:
+    shown = "" if row.difference is None else wording.rounded(row.difference, 2)
+    return figure(shown, row.difference)
 
 
 PIECE = Piece(

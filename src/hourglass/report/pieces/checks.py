@@ -1,14 +1,15 @@
 """The checks of the model."""
 
+from dataclasses import dataclass
 from typing import cast
 
 from hourglass.analysis.check.result import CheckResult
-from hourglass.analysis.shared.cell import Cell, Raw, words
+from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.pieces.piece import Findings, Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
-from hourglass.report.table_data import with_notes
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 SHOWN = ("scale", "farthest", "influence", "concordance", "optimism", "calibration")
 """Sections of the question that is shown."""
@@ -28,44 +29,73 @@ def _checks(found: Findings) -> Printed:
 
 def verdict_table(check: CheckResult) -> ReportTable:
     """Every question put to the model, with its verdict and what it rests on."""
-    rows = [
-        ReportRow(
-            (words(q.key), words(q.verdict, verdict=q.verdict), words(q.words)),
-            (q.key, q.verdict, q.words),
-        )
-        for q in check.questions
-    ]
-    return ReportTable(
-        key="questions",
-        title="Questions put to the model",
-        head=("", "verdict", ""),
-        keys=("question", "verdict", "rests_on"),
-        rows=tuple(rows),
+    return table_of(
+        "questions",
+        "Questions put to the model",
+        check.questions,
+        (
+            Column(key="question", head="", value=lambda q: q.key),
+            Column(
+                key="verdict",
+                head="verdict",
+                value=lambda q: q.verdict,
+                cell=lambda q: words(q.verdict, verdict=q.verdict),
+            ),
+            Column(key="rests_on", head="", value=lambda q: q.words),
+        ),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """A test with its verdict."""
+
+    label: str
+    verdict: Cell
+    test: ChiSquared
+
+    @property
+    def note(self) -> str:
+        return f"chi_squared: {self.test.blank}" if self.test.blank else ""
+
+    def cell(self, place: int) -> Cell:
+        """The statistic, its degrees of freedom, or its p."""
+        test = self.test
+        cells = test_cells(words(self.label), test.statistic, test.df, test.p)
+        return cells[place] if place < len(cells) else Cell(text="")
 
 
 def check_table(check: CheckResult) -> ReportTable:
     """The test of proportional hazards, a line a term and all together."""
-    lines = [(t.label, words(t.words, verdict=t.verdict), t.test) for t in check.terms]
+    lines = [_Line(t.label, words(t.words, verdict=t.verdict), t.test) for t in check.terms]
     if check.together is not None:
-        lines.append((check.together.name, words(""), check.together))
-    shown: list[tuple[Cell, ...]] = []
-    values: list[tuple[tuple[Raw, ...], str]] = []
-    for label, said, test in lines:
-        cells = test_cells(words(label), test.statistic, test.df, test.p)
-        shown.append((cells[0], said, *cells[1:]))
-        raw = (label, said.text or None, test.statistic, test.df, test.p)
-        values.append((raw, f"chi_squared: {test.blank}" if test.blank else ""))
-    data = with_notes(("term", "verdict", "chi_squared", "df", "p"), values)
-    rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
-    return ReportTable(
-        key="checks",
-        title="Test of proportional hazards",
-        head=("", "", "χ²", "df", "p"),
-        keys=data.keys,
-        rows=tuple(rows),
-        note="Score test of a ratio that changes with time (Grambsch & Therneau 1994). A large p is no "
-        "proof that a ratio is constant.",
+        lines.append(_Line(check.together.name, words(""), check.together))
+    return table_of(
+        "checks",
+        "Test of proportional hazards",
+        lines,
+        (
+            Column(key="term", head="", value=lambda one: one.label),
+            Column(
+                key="verdict",
+                head="",
+                value=lambda one: one.verdict.text or None,
+                cell=lambda one: one.verdict,
+            ),
+            Column(
+                key="chi_squared",
+                head="χ²",
+                value=lambda one: one.test.statistic,
+                cell=lambda one: one.cell(1),
+            ),
+            Column(
+                key="df", head="df", value=lambda one: one.test.df, cell=lambda one: one.cell(2)
+            ),
+            Column(key="p", head="p", value=lambda one: one.test.p, cell=lambda one: one.cell(3)),
+            *notes_beside(lines, lambda one: one.note),
+        ),
+        "Score test of a ratio that changes with time (Grambsch & Therneau 1994). A large p is no proof "
+        "that a ratio is constant.",
     )
 
 

@@ -1,12 +1,23 @@
 """The files that the numbers come from."""
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, whole, words
+from hourglass.analysis.shared.cell import Cell, whole
 from hourglass.report.pieces.piece import DataFile, Findings, Piece, Printed
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, table_of
 
-HEAD = ("", "read on", "how", "bytes", "rows", "SHA-256")
-KEYS = ("file", "read_on", "how", "bytes", "rows", "sha256")
+COLUMNS: tuple[Column[DataFile], ...] = (
+    Column(key="file", head="", value=lambda one: one.name),
+    Column(key="read_on", head="read on", value=lambda one: f"{one.read_at:%-d %B %Y}"),
+    Column(key="how", head="how", value=lambda one: one.how_read),
+    Column(key="bytes", head="bytes", value=lambda one: one.size, cell=lambda one: whole(one.size)),
+    Column(key="rows", head="rows", value=lambda one: one.rows, cell=lambda one: whole(one.rows)),
+    Column(
+        key="sha256",
+        head="SHA-256",
+        value=lambda one: one.sha256,
+        cell=lambda one: Cell(text=f"{one.sha256[:32]} {one.sha256[32:]}", raw=one.sha256),
+    ),
+)
 
 
 def _files(found: Findings) -> Printed:
@@ -16,28 +27,7 @@ def _files(found: Findings) -> Printed:
         if others
         else ""
     )
-    table = ReportTable(
-        key="files",
-        title="Files",
-        head=HEAD,
-        keys=KEYS,
-        rows=tuple(map(_row, found.files)),
-        note=note,
-    )
-    return Printed(tables=(table,))
-
-
-def _row(file: DataFile) -> ReportRow:
-    read_on = f"{file.read_at:%-d %B %Y}"
-    cells: tuple[Cell, ...] = (
-        words(file.name),
-        words(read_on),
-        words(file.how_read),
-        whole(file.size),
-        whole(file.rows),
-        Cell(text=f"{file.sha256[:32]} {file.sha256[32:]}", raw=file.sha256),
-    )
-    return ReportRow(cells, tuple(cell.raw for cell in cells))
+    return Printed(tables=(table_of("files", "Files", found.files, COLUMNS, note),))
 
 
 PIECE = Piece(key="files", title="Files", words="the files with their hashes", render=_files)

@@ -6,13 +6,12 @@ from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, Raw, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, figure, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.table_data import with_notes
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 
 def _groups(found: Findings) -> Printed:
@@ -72,52 +71,62 @@ def group_table(
     cohort: CohortSummary, curves: list[CurveReading], times: tuple[float, ...], limits: str
 ) -> ReportTable:
     """Subjects, events, median and survival at chosen times: everyone, and each group."""
-    head = [
-        "",
-        cohort.rows_are,
-        "events",
-        f"median, {cohort.unit}",
-        *(f"free at {wording.plain(t)}" for t in times),
-    ]
-    keys = ["group", "subjects", "events", "median", "median_lower", "median_upper"]
-    for t in times:
-        at = wording.plain(t)
-        keys += [f"free_at_{at}", f"lower_at_{at}", f"upper_at_{at}", f"at_risk_at_{at}"]
-    data = with_notes(keys, [(_values(curve), _note(curve)) for curve in curves])
     moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
     note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
-    return ReportTable(
-        key="groups",
-        title="Groups",
-        head=tuple(head),
-        keys=data.keys,
-        rows=tuple(
-            ReportRow(_group_row(curve, cohort.decimals), raw)
-            for curve, raw in zip(curves, data.rows, strict=True)
+    return table_of(
+        "groups",
+        "Groups",
+        curves,
+        (
+            Column(key="group", head="", value=lambda c: c.label),
+            Column(
+                key="subjects",
+                head=cohort.rows_are,
+                value=lambda c: c.subjects,
+                cell=lambda c: whole(c.subjects),
+            ),
+            Column(
+                key="events",
+                head="events",
+                value=lambda c: c.events,
+                cell=lambda c: whole(c.events),
+            ),
+            *_medians(cohort),
+            *(column for k, t in enumerate(times) for column in _free_at(k, t)),
+            *notes_beside(curves, _note),
         ),
-        note=f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
+        f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
         + (note if moved else ""),
     )
 
 
-def _group_row(curve: CurveReading, decimals: int) -> tuple[Cell, ...]:
-    median = curve.median
-    return (
-        words(curve.label),
-        whole(curve.subjects),
-        whole(curve.events),
-        figure(median.whole(decimals), median.time),
-        *(_at(point) for point in curve.points),
-    )
+def _medians(cohort: CohortSummary) -> list[Column[CurveReading]]:
+    return [
+        Column(
+            key="median",
+            head=f"median, {cohort.unit}",
+            value=lambda c: c.median.time,
+            cell=lambda c: figure(c.median.whole(cohort.decimals), c.median.time),
+        ),
+        Column(key="median_lower", value=lambda c: c.median.lower),
+        Column(key="median_upper", value=lambda c: c.median.upper),
+    ]
 
 
-def _values(curve: CurveReading) -> tuple[Raw, ...]:
-    median = curve.median
-    values: list[Raw] = [curve.label, curve.subjects, curve.events]
-    values += [median.time, median.lower, median.upper]
-    for point in curve.points:
-        values += [point.survival, point.lower, point.upper, point.at_risk]
-    return tuple(values)
+def _free_at(k: int, time: float) -> list[Column[CurveReading]]:
+    """The share free at the k-th of the chosen times, with its limits and the number at risk."""
+    at = wording.plain(time)
+    return [
+        Column(
+            key=f"free_at_{at}",
+            head=f"free at {at}",
+            value=lambda c: c.points[k].survival,
+            cell=lambda c: _at(c.points[k]),
+        ),
+        Column(key=f"lower_at_{at}", value=lambda c: c.points[k].lower),
+        Column(key=f"upper_at_{at}", value=lambda c: c.points[k].upper),
+        Column(key=f"at_risk_at_{at}", value=lambda c: c.points[k].at_risk),
+    ]
 
 
 def _note(curve: CurveReading) -> str:

@@ -2,12 +2,9 @@
 
 from datetime import UTC, datetime
 
-from hourglass.analysis.shared.cell import words
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import Departure, in_words
-
-HEAD = ("", "planned", "as it is", "why, and when")
 
 
 def _plan(found: Findings) -> Printed:
@@ -27,18 +24,21 @@ def _plan(found: Findings) -> Printed:
     paragraphs = [f"{said}. Its SHA-256 is {plan.sha256}."]
     if not plan.departures:
         return Printed(paragraphs=(*paragraphs, in_words(plan.departures)))
-    rows = tuple(_row(departure) for departure in plan.departures)
-    table = ReportTable(
-        key="departures", title="What departs from the plan", head=HEAD, keys=HEAD, rows=rows
-    )
-    return Printed(paragraphs=tuple(paragraphs), tables=(table,))
+    table = table_of("departures", "What departs from the plan", plan.departures, COLUMNS)
+    return Printed(tables=(table,), paragraphs=tuple(paragraphs))
 
 
-def _row(departure: Departure) -> ReportRow:
+def _why(departure: Departure) -> str:
     on = "" if departure.on is None else f"on {departure.on:%-d %B %Y}"
-    why = ", ".join(part for part in (departure.reason, on) if part)
-    cells = (departure.about, departure.planned, departure.now, why)
-    return ReportRow(tuple(words(cell) for cell in cells), cells)
+    return ", ".join(part for part in (departure.reason, on) if part)
+
+
+COLUMNS: tuple[Column[Departure], ...] = (
+    Column(key="about", head="", value=lambda one: one.about),
+    Column(key="planned", head="planned", value=lambda one: one.planned),
+    Column(key="as_it_is", head="as it is", value=lambda one: one.now),
+    Column(key="why_and_when", head="why, and when", value=_why),
+)
 
 
 def _moment(at: datetime) -> str:

@@ -1,22 +1,22 @@
 """Hazard ratios, unadjusted and adjusted."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import cast
 
 from hourglass.analysis.model.parts import Ranking
-from hourglass.analysis.model.readings import ChiSquared, RatioReading
+from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, Raw, figure, words
+from hourglass.analysis.shared.cell import figure
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.table_data import with_notes
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 TIES = {
     "Efron": "Ties by Efron (1977)",
     "Breslow": "Ties by Breslow (1974)",
     "exact": "Ties by the exact likelihood (Cox 1972)",
 }
-FIGURES = ("ratio", "lower", "upper", "coefficient", "standard_error", "z", "p")
 
 
 def _ratios(found: Findings) -> Printed:
@@ -58,52 +58,66 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """A ratio, and what its term is called."""
+
+    name: str
+    of: CoefficientReading
+
+    @property
+    def note(self) -> str:
+        """For other programs, why a ratio or a limit is not there."""
+        both = (("alone", self.of.alone), ("adjusted", self.of.adjusted))
+        return "; ".join(f"{which}: {one.cell_note}" for which, one in both if one.cell_note)
+
+
 def ratio_table(model: ModelResult) -> ReportTable:
     """Hazard ratios, each on its own and adjusted for the others."""
-    shown: list[tuple[Cell, ...]] = []
-    values: list[tuple[tuple[Raw, ...], str]] = []
-    for term in model.terms:
-        for c in term.coefficients:
-            name = f"{term.name}: {c.label}" if term.headed else term.name
-            cells = (
-                words(name),
-                words(c.told),
-                figure(c.alone.worded, c.alone.ratio),
-                figure(wording.p_value(c.alone.p), c.alone.p),
-                figure(c.adjusted.worded, c.adjusted.ratio),
-                figure(wording.p_value(c.adjusted.p), c.adjusted.p),
-            )
-            shown.append(cells)
-            notes = [
-                f"{which}: {one.cell_note}"
-                for which, one in (("alone", c.alone), ("adjusted", c.adjusted))
-                if one.cell_note
-            ]
-            values.append(((name, c.told, *_raw(c.alone), *_raw(c.adjusted)), "; ".join(notes)))
-    keys = [
-        "term",
-        "against",
-        *(f"alone_{f}" for f in FIGURES),
-        *(f"adjusted_{f}" for f in FIGURES),
+    lines = [
+        _Line(f"{term.name}: {c.label}" if term.headed else term.name, c)
+        for term in model.terms
+        for c in term.coefficients
     ]
-    data = with_notes(keys, values)
-    rows = [ReportRow(cells, raw) for cells, raw in zip(shown, data.rows, strict=True)]
-    return ReportTable(
-        key="ratios",
-        title="Hazard ratios",
-        head=("", "", "on its own (interval)", "p", "adjusted (interval)", "p"),
-        keys=data.keys,
-        rows=tuple(rows),
-        note="Both columns come from the same rows. A hazard ratio compares rates at any moment among "
-        "those still free of the event: it is not a ratio of shares.",
+    return table_of(
+        "ratios",
+        "Hazard ratios",
+        lines,
+        (
+            Column(key="term", head="", value=lambda one: one.name),
+            Column(key="against", head="", value=lambda one: one.of.told),
+            *_of_reading("alone", "on its own (interval)", lambda one: one.of.alone),
+            *_of_reading("adjusted", "adjusted (interval)", lambda one: one.of.adjusted),
+            *notes_beside(lines, lambda one: one.note),
+        ),
+        "Both columns come from the same rows. A hazard ratio compares rates at any moment among those "
+        "still free of the event: it is not a ratio of shares.",
     )
 
 
-def _raw(reading: RatioReading) -> tuple[Raw, ...]:
-    return (
-        reading.ratio, reading.lower, reading.upper, reading.beta, reading.standard_error, reading.z,
-        reading.p,
-    )  # fmt: skip
+def _of_reading(
+    key: str, head: str, reading: Callable[[_Line], RatioReading]
+) -> list[Column[_Line]]:
+    """The ratio with its interval, and its p; what it is made of is in files only."""
+    return [
+        Column(
+            key=f"{key}_ratio",
+            head=head,
+            value=lambda one: reading(one).ratio,
+            cell=lambda one: figure(reading(one).worded, reading(one).ratio),
+        ),
+        Column(key=f"{key}_lower", value=lambda one: reading(one).lower),
+        Column(key=f"{key}_upper", value=lambda one: reading(one).upper),
+        Column(key=f"{key}_coefficient", value=lambda one: reading(one).beta),
+        Column(key=f"{key}_standard_error", value=lambda one: reading(one).standard_error),
+        Column(key=f"{key}_z", value=lambda one: reading(one).z),
+        Column(
+            key=f"{key}_p",
+            head="p",
+            value=lambda one: reading(one).p,
+            cell=lambda one: figure(wording.p_value(reading(one).p), reading(one).p),
+        ),
+    ]
 
 
 PIECE = Piece(

@@ -10,7 +10,7 @@ from hourglass.analysis.shared.figure.description import Figure, TextColumn, Tra
 from hourglass.analysis.shared.figure.marks import Bars, Points
 from hourglass.report.ledger_out import ledger_lines
 from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, ReportTable, table_of
 
 
 def _rows(found: Findings) -> Printed:
@@ -43,11 +43,7 @@ def _figure(ledger: LedgerReading) -> PrintedFigure:
         ],
         columns=[
             TextColumn(head="", side="left", cells=[words(said) for said, _ in lines], share=40),
-            TextColumn(
-                head="left",
-                cells=[Cell(text=wording.grouped(n), raw=n) for _, n in lines],
-                share=10,
-            ),
+            TextColumn(head="left", cells=[_count(n) for _, n in lines], share=10),
         ],
     )
     across = Axis(low=0, high=most, form="number")
@@ -66,13 +62,24 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
         for loss in ledger.lost
     ]
     lines += [("analysed", ledger.analysed or 0)]
-    rows = tuple(
-        ReportRow((words(label), Cell(text=wording.grouped(n), raw=n)), (label, n))
-        for label, n in lines
+    return table_of(
+        "rows",
+        "Where the rows went",
+        lines,
+        (
+            Column(key="step", head="", value=lambda line: line[0]),
+            Column(
+                key="rows",
+                head="rows",
+                value=lambda line: line[1],
+                cell=lambda line: _count(line[1]),
+            ),
+        ),
     )
-    return ReportTable(
-        key="rows", title="Where the rows went", head=("", "rows"), keys=("step", "rows"), rows=rows
-    )
+
+
+def _count(n: int) -> Cell:
+    return Cell(text=wording.grouped(n), raw=n)
 
 
 PIECE = Piece(key="rows", title="Rows and follow-up", words="where the rows went", render=_rows)

@@ -2,12 +2,11 @@
 
 from collections.abc import Callable, Iterable
 
-from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table, Words
+from hourglass.report.cell_columns import cell_columns
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.table_data import table_data
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import ReportTable
 
 
 def sections_printed(stage: str, ids: tuple[str, ...]) -> Callable[[Findings], Printed]:
@@ -56,26 +55,8 @@ def _tables(stage: str, section: Section) -> list[ReportTable]:
 
 
 def _table(key: str, title: str, block: Table) -> ReportTable:
-    data = table_data(block.keys, block.rows)
-    rows = zip(block.rows, data.rows, strict=True)
-    return ReportTable(
-        key=key,
-        title=title,
-        head=tuple(block.head or [""] * len(block.keys)),
-        keys=data.keys,
-        rows=tuple(ReportRow(_shown(row, len(block.keys)), raw) for row, raw in rows),
-    )
-
-
-def _shown(cells: list[Cell], columns: int) -> tuple[Cell, ...]:
-    """A row as wide as its table: what stands under a cell follows it in brackets."""
-    shown = [
-        cell.model_copy(update={"text": f"{cell.text} ({cell.below})", "below": ""})
-        if cell.below
-        else cell
-        for cell in cells
-    ]
-    return (*shown, *[Cell(text="")] * (columns - len(shown)))
+    columns = cell_columns(block.head or [""] * len(block.keys), block.keys, block.rows)
+    return ReportTable(key=key, title=title, columns=columns)
 
 
 TESTS = Piece(

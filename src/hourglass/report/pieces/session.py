@@ -5,10 +5,9 @@ from importlib.metadata import version
 from typing import Any
 
 from hourglass import VERSION
-from hourglass.analysis.shared.cell import words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.pieces.piece import Findings, Piece, Printed
-from hourglass.report.tables import ReportRow, ReportTable
+from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import said
 
 COMPUTES = ("numpy", "scipy")
@@ -28,17 +27,12 @@ def _session(found: Findings) -> Printed:
         if found.has(name)
         for field, value in _settings(statement)
     ]
-    rows = tuple(ReportRow((words(what), words(now)), (what, now)) for what, now in lines)
+    columns: tuple[Column[tuple[str, str]], ...] = (
+        Column(key="what", head="", value=lambda line: line[0]),
+        Column(key="is", head="", value=lambda line: line[1]),
+    )
     return Printed(
-        tables=(
-            ReportTable(
-                key="session",
-                title="Program and settings",
-                head=("", ""),
-                keys=("what", "is"),
-                rows=rows,
-            ),
-        ),
+        tables=(table_of("session", "Program and settings", lines, columns),),
         note="Settings that are left as the program has them are not listed. What is drawn at random "
         "follows from the seed: the same seed draws the same.",
     )
