@@ -1,5 +1,7 @@
 """A stage as the program makes it: its numbers computed, kept as bytes, read again, and shown."""
 
+from dataclasses import replace
+
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -21,6 +23,14 @@ def shown(stage, value, statements, watch=unwatched, part=""):
     asked = {name: stage_of(STAGES, name).statement() for name in of.needs} | statements
     numbers = unpack(pack(of.numbers_of(part).of(value, asked, watch)))
     return (of.part(part) if part else of).show(numbers, value, asked)
+
+
+def computing(stages, name, compute):
+    """The stages, the numbers of one computed otherwise, as if by the same code."""
+    own = stage_of(stages, name)
+    compute.__module__ = own.numbers.compute.__module__
+    changed = replace(own, numbers=replace(own.numbers, compute=compute))
+    return tuple(changed if stage is own else stage for stage in stages)
 
 
 def part_of(stage, part):

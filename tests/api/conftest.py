@@ -2,14 +2,13 @@
 
 import json
 import re
-from dataclasses import replace
 
 import pytest
 from fastapi.testclient import TestClient
 
-from hourglass.analysis.shared.stage import stage_of
 from hourglass.api.app import create_app
 from hourglass.api.settings import MIB, Settings
+from stages import computing
 
 BASE = "http://127.0.0.1:8000"
 OF_A_STUDY = re.compile(r"/api/studies/[^/]+")
@@ -42,17 +41,11 @@ def as_seen(client, request):
 
 @pytest.fixture
 def runs(client, monkeypatch):
-    """Have the numbers of a stage computed otherwise, as if by the same code: ``runs(name, compute)``."""
+    """Have the numbers of a stage computed otherwise: ``runs(name, compute)``."""
 
     def otherwise(name, compute):
         results = client.app.state.hourglass.results
-        own = stage_of(results.stages, name).numbers
-        compute.__module__ = own.compute.__module__
-        numbers = replace(own, compute=compute)
-        changed = tuple(
-            replace(s, numbers=numbers) if s.name == name else s for s in results.stages
-        )
-        monkeypatch.setattr(results, "stages", changed)
+        monkeypatch.setattr(results, "stages", computing(results.stages, name, compute))
 
     return otherwise
 

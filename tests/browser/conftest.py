@@ -5,7 +5,6 @@ import socket
 import threading
 import time
 from contextlib import contextmanager, nullcontext
-from dataclasses import replace
 from pathlib import Path
 
 import httpx
@@ -22,6 +21,7 @@ from hourglass.report.pieces.registry import PIECES
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import load_missing_demos
+from stages import computing
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
@@ -38,12 +38,11 @@ class Address(str):
 
 @pytest.fixture
 def runs(address, monkeypatch):
-    """Have a stage run otherwise: ``runs(name, run)``."""
+    """Have the numbers of a stage computed otherwise: ``runs(name, compute)``."""
 
-    def otherwise(name, run):
+    def otherwise(name, compute):
         results = address.app.state.hourglass.results
-        changed = tuple(replace(s, run=run) if s.name == name else s for s in results.stages)
-        monkeypatch.setattr(results, "stages", changed)
+        monkeypatch.setattr(results, "stages", computing(results.stages, name, compute))
 
     return otherwise
 

@@ -1,27 +1,32 @@
 """Figures in Chromium: every mark where it belongs, zoom, hover, tables and files."""
 
 import re
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
 
 from every_mark import END, every_mark, steps
-from stages import estimate
+from hourglass.analysis.shared.stage import stage_of
+from hourglass.study.recent import Recent
 
 HALF = 0.5
 """Pixels."""
 
 
 @pytest.fixture
-def drawn(runs, page):
+def drawn(address, monkeypatch, page):
     """Estimate, with a figure of every mark in place of its own."""
+    results = address.app.state.hourglass.results
+    own = stage_of(results.stages, "estimate")
 
-    def run(cohort, asked, watch):
-        found = estimate(cohort, asked["estimate"], watch)
-        return found.model_copy(update={"figure": every_mark()})
+    def show(*given):
+        return own.show(*given).model_copy(update={"figure": every_mark()})
 
-    runs("estimate", run)
+    changed = tuple(replace(s, show=show) if s is own else s for s in results.stages)
+    monkeypatch.setattr(results, "stages", changed)
+    monkeypatch.setattr(results, "_shown", Recent("every mark"))
     page.open("Harbour lamps", "estimate")
     page.locator(".track-survival .curve").first.wait_for()
     return page

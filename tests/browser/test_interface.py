@@ -65,7 +65,16 @@ def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, 
         shown = answered(f"{address}/api/studies/{study}/{place}")
         for one in (shown, result):
             one.pop("drawing", None), one.pop("figure", None)
-        assert shown == result, key
+        assert without_lengths(shown) == without_lengths(result), key
+
+
+def without_lengths(value):
+    """A result without what the server says of a series, so that a page knows whether it has all of it."""
+    if isinstance(value, list):
+        return [without_lengths(one) for one in value]
+    if not isinstance(value, dict):
+        return value
+    return {k: without_lengths(v) for k, v in value.items() if k not in ("length", "key")}
 
 
 def answered(address):

@@ -88,8 +88,8 @@ def test_what_was_shown_stays_and_is_held_until_the_next_result_comes(page, runs
     page.open("Harbour lamps", "estimate")
     page.slot("by").click()
     go = threading.Event()
-    run = stage_of(STAGES, "estimate").run
-    runs("estimate", lambda *asked: go.wait(30) and run(*asked))
+    compute = stage_of(STAGES, "estimate").numbers.compute
+    runs("estimate", lambda *given: go.wait(30) and compute(*given))
     page.get_by_role("menuitem", name="maker").click()
     page.get_by_role("progressbar").wait_for()
     assert page.locator(".track-survival").is_visible(), "what was shown"

@@ -118,7 +118,7 @@ def test_the_saved_document_and_pages_hold_the_numbers_of_the_program(page):
     saved = {}
     for form in ("DOCX", "PDF"):
         with page.expect_download() as download:
-            page.get_by_role("link", name=form, exact=True).click()
+            page.get_by_role("button", name=form, exact=True).click()
         with open(download.value.path(), "rb") as file:
             saved[form] = file.read()
     document = Document(io.BytesIO(saved["DOCX"]))

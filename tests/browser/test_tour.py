@@ -82,7 +82,7 @@ def test_the_whole_tour(page, tmp_path):
     # Report, saved.
     page.stage("Report")
     with page.page.expect_download() as saved:
-        page.get_by_role("link", name="HTML").click()
+        page.get_by_role("button", name="HTML").click()
     saved.value.save_as(tmp_path / "report.html")
     text = (tmp_path / "report.html").read_text()
     for words in (

@@ -91,7 +91,7 @@ def from_upload_to_document(page):
     tables = [table for piece in result["pieces"] for table in piece["tables"]]
     for form in ("DOCX", "PDF", "Save the plan"):
         with page.expect_download() as download:
-            page.get_by_role("link", name=form, exact=True).click()
+            page.get_by_role("link" if " " in form else "button", name=form, exact=True).click()
         with open(download.value.path(), "rb") as file:
             saved[form] = file.read()
     numbers = 0

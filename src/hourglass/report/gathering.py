@@ -93,7 +93,7 @@ class Gathering:
         cohort = results.source(study).cohort()
         assert isinstance(cohort, Cohort)
         watch("reading what was prepared", 0.1)
-        prepared = results.now(study, results.of_prepare(study)).result
+        prepared = results.now(study, results.of_prepare(study), watch, 0.1).result
         found = self._of_stages(study, watch)
         waiting = list[str]()
         offered = _offered(results, self.pieces, study)
@@ -102,8 +102,8 @@ class Gathering:
             if key in offered and not results.is_computed(wanted):
                 waiting.append(key)
                 continue
-            watch("computing parts", 0.7)
-            found[key] = results.now(study, wanted).result
+            watch("computing parts", 0.5)
+            found[key] = results.now(study, wanted, watch, 0.5).result
         statements = {
             stage.name: results.statement(study, study.analysis(stage.name))
             for stage in results.stages
@@ -133,7 +133,8 @@ class Gathering:
         asked = asked_for(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
             watch(f"computing {stage.title}", 0.3)
-            found[stage.name] = results.now(study, _of(results, study, stage.name)).result
+            wanted = _of(results, study, stage.name)
+            found[stage.name] = results.now(study, wanted, watch, 0.3).result
         return found
 
     def _parts(self, found: Gathered) -> Iterator[str]:

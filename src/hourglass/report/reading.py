@@ -108,7 +108,7 @@ def _table(table: ReportTable) -> TableReading:
 def _offers(
     found: Findings, statement: ReportStatement, pieces: Pieces, stages: Stages
 ) -> list[Offer]:
-    """What could be printed if somebody opened its stage: the last of those that bring it."""
+    """What could be printed once somebody has opened its stage, or has had it computed."""
     offers = []
     for piece in pieces:
         stage = piece.needs[-1] if piece.needs else None
@@ -116,4 +116,12 @@ def _offers(
             title = stage_of(stages, stage).title
             sentence = f"{piece.offer}: printed once {title} has been opened."
             offers.append(Offer(stage=stage, stage_title=title, sentence=sentence))
+    for key in found.waiting:
+        name, _, part = key.partition("/")
+        of = stage_of(stages, name)
+        what = of.part(part).title
+        sentence = (
+            f"{what}: takes long, and is printed once somebody has had it computed in {of.title}."
+        )
+        offers.append(Offer(stage=name, stage_title=of.title, sentence=sentence))
     return offers

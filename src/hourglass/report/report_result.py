@@ -8,7 +8,7 @@ from hourglass.report.checklist import PointReading
 
 
 class Offer(Typed):
-    """A piece that is not printed, because nobody has opened its stage."""
+    """What is not printed, because nobody has opened its stage, or has had it computed."""
 
     stage: str
     stage_title: str

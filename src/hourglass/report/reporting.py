@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from hourglass.core.watch import Watch
 from hourglass.report.composed import Composed, composed
+from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import Gathering, findings_hash, kept_letters, report_statement
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.reading import read
@@ -15,6 +16,7 @@ from hourglass.study.made import Shown
 from hourglass.study.results import Results, Wanted
 from hourglass.study.study import Analysis, Study
 from hourglass.study.turns import Turn
+from hourglass.study.work import brought
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,3 +65,39 @@ def composed_now(
 ) -> Composed:
     """A report to be saved; waits for it."""
     return composed(Gathering(results, pieces, study, statement).now(watch), statement, pieces)
+
+
+@dataclass(frozen=True, slots=True)
+class WriteForm:
+    """Write a report in a form."""
+
+    report: Composed
+    form: str
+
+    def __call__(self, watch: Watch) -> bytes:
+        watch(f"writing {self.form.upper()}", 0.7)
+        return next(one for one in FORMS if one.key == self.form).write(self.report)
+
+
+@dataclass(frozen=True, slots=True)
+class MakeFile:
+    """A report as a file: composed here, where it waits on results, and written in another process."""
+
+    results: Results
+    pieces: Pieces
+    study: Study
+    analysis: Analysis
+    form: str
+
+    @property
+    def key(self) -> tuple[str, ...]:
+        """What it is remembered by."""
+        hash = report_hash(self.results, self.pieces, self.study, self.analysis)
+        return ("report file", hash, self.form)
+
+    def __call__(self, watch: Watch) -> bytes:
+        statement = report_statement(self.analysis)
+        made = composed_now(self.results, self.pieces, self.study, statement, watch)
+        writing = self.results.begun(("writing", *self.key), WriteForm(made, self.form))
+        written: bytes = brought(writing, watch, 0.7)
+        return written

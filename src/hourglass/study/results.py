@@ -17,7 +17,7 @@ from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch
+from hourglass.core.watch import Watch, unwatched
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.follow_up import KEEP, FindingDecided, LayoutConfirmed
 from hourglass.study.code import code_of
@@ -29,7 +29,7 @@ from hourglass.study.recent import Recent
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 from hourglass.study.tasks import MakePrepare, MakeStage, RunDescribe, input_of
-from hourglass.study.work import Executor, Work, WorkUnderWay
+from hourglass.study.work import Executor, Task, Work, WorkUnderWay, brought
 
 V = TypeVar("V")
 log = structlog.get_logger("hourglass")
@@ -201,11 +201,13 @@ class Results:
 
         return self.under_way.start(key, task, executor or self._executor, keep)
 
-    def now(self, study: Study, wanted: Wanted) -> Shown:
-        """What is shown of a result, made if it is not there; waits for it."""
+    def now(
+        self, study: Study, wanted: Wanted, watch: Watch = unwatched, share: float = 0.0
+    ) -> Shown:
+        """What is shown of a result, made if it is not there; waits for it, ``share`` of the way."""
         found = self.current(wanted)
         while found is None:
-            found = self.made_for(wanted, self.start(study, wanted).future.result())
+            found = self.made_for(wanted, brought(self.start(study, wanted), watch, share))
         return found
 
     def made_for(self, wanted: Wanted, made: Made) -> Shown | None:
@@ -247,6 +249,10 @@ class Results:
             executor or self._executor,
             lambda found: self._answers.put("|".join(key), found),
         )
+
+    def begun(self, key: tuple[str, ...], task: Task) -> Work:
+        """Work whose answer nobody remembers but whoever waits for it."""
+        return self.under_way.start(key, task, self._executor)
 
     def described(self, study: Study, by: str | None) -> DescribeResult:
         """Who is in the groups of a column; waits for it."""

@@ -3,7 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Future
+from concurrent.futures import Future, wait
 from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
@@ -15,6 +15,8 @@ Task = Callable[[Watch], Any]
 """What an executor runs; one that runs tasks in other processes needs them picklable."""
 
 
+HANDED_ON = 0.2
+"""Seconds after which somebody who waits hears how far work has got."""
 CANCELLED_FOR = 3.0
 """Seconds after its end within which cancelled work is given to the first who looks for it."""
 After = Callable[[Any], None]
@@ -88,6 +90,22 @@ class Work:
     def reading(self) -> WorkReading:
         """Where it is now."""
         return WorkReading(id=self.id, what=self._what, share=self._share)
+
+
+def brought(work: Work, watch: Watch, share: float) -> Any:
+    """What a piece of work brings; where it has got to is handed on while somebody waits for it here.
+
+    Raises:
+        CancelledError: when whoever waits is no longer wanted; the work is then cancelled, too.
+    """
+    while not work.future.done():
+        wait([work.future], HANDED_ON)
+        try:
+            watch(work.reading().what, share)
+        except CancelledError:
+            work.cancel()
+            raise
+    return work.future.result()
 
 
 class WorkUnderWay:

@@ -106,6 +106,25 @@ export function usePart(study: string, stage: string, part: string) {
   });
 }
 
+/** Whether the report is written in a form; asked again while the server is at work on it. */
+export function useSavedReport(study: string, form: string, report: number | null) {
+  return useQuery({
+    queryKey: ["study", study, "saved report", form, report],
+    queryFn: () =>
+      answered(
+        api.GET("/api/studies/{study_id}/report.{form}/ready", {
+          params: {
+            path: { study_id: study, form },
+            query: report === null ? {} : { analysis: report },
+          },
+        }),
+      ),
+    refetchInterval: whileWorking,
+    retry: false,
+    gcTime: 0,
+  });
+}
+
 /** A new result changes the spine's lines. */
 function useFreshSpine(study: string, result: unknown) {
   const client = useQueryClient();

@@ -34,12 +34,12 @@ from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.report_result import ReportResult
-from hourglass.report.reporting import composed_now, wanted_report
+from hourglass.report.reporting import MakeFile, composed_now, wanted_report
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.actions.action import REPORT
 from hourglass.study.study import Study
-from hourglass.study.work import WorkReading
+from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["outputs"])
 Id = Annotated[int | None, Query(description="The report; the first when absent.")]
@@ -147,22 +147,39 @@ def report(request: Request, study: FoundStudy, analysis: Id = None) -> Response
     return reply_with(study, found, report_statement(own), own.id)
 
 
-@router.get("/api/studies/{study_id}/report.{form}", response_class=Response)
-def saved_report(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> Response:
-    """A report as a file: html, pdf, docx, md, or all its tables as xlsx."""
-    state: State = request.app.state.hourglass
-    study, _, _ = ready
-    chosen = next((one for one in FORMS if one.key == form), None)
-    if chosen is None:
+class SavedReply(Typed):
+    """Whether a report is written, or the work that writes it."""
+
+    ready: bool
+    work: WorkReading | None = None
+
+
+def _file(state: State, study: Study, form: str, analysis: int | None) -> bytes | Work:
+    if all(one.key != form for one in FORMS):
         known = ", ".join(one.key for one in FORMS)
         raise ProblemError(404, "no-form", "No such form", f"A report is saved as {known}.")
-    asked = report_statement(study.analysis(REPORT, analysis))
-    made = composed_now(state.results, state.pieces, study, asked, unwatched)
+    own = study.analysis(REPORT, analysis)
+    task = MakeFile(state.results, state.pieces, study, own, form)
+    return state.results.answer(task.key, task, state.waiting)
+
+
+@router.get("/api/studies/{study_id}/report.{form}/ready")
+def report_ready(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> SavedReply:
+    """Have a report written, and say whether it is: what it is saved as is then there at once."""
+    found = _file(request.app.state.hourglass, ready.study, form, analysis)
+    written, work = answer_or_work(found)
+    return SavedReply(ready=written is not None, work=work)
+
+
+@router.get("/api/studies/{study_id}/report.{form}", response_class=Response)
+def saved_report(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> Response:
+    """A report as a file: html, pdf, docx, md, or all its tables as xlsx; waits until it is written."""
+    found = _file(request.app.state.hourglass, ready.study, form, analysis)
     return Response(
-        chosen.write(made),
-        media_type=chosen.media,
+        found.future.result() if isinstance(found, Work) else found,
+        media_type=next(one for one in FORMS if one.key == form).media,
         headers={
-            "Content-Disposition": attachment(study.name, f"report.{chosen.key}"),
+            "Content-Disposition": attachment(ready.study.name, f"report.{form}"),
             "Content-Security-Policy": SAVED_POLICY,
         },
     )

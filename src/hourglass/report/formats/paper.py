@@ -3,6 +3,7 @@
 from hourglass.report.composed import Composed
 from hourglass.report.formats.form import ReportForm
 from hourglass.report.formats.page import to_html
+from hourglass.report.page_fonts import SCHEME, paper_files
 
 IDENTIFIER = b"olden-hourglass-report"
 """The same for every report: one that is made twice is the same file."""
@@ -12,8 +13,19 @@ def to_pdf(report: Composed) -> bytes:
     """The report on A4 pages, its fonts in it, with bookmarks and a table's head on each of its pages."""
     # Loading the library takes long, and it needs libraries of the system.
     from weasyprint import HTML
+    from weasyprint.urls import URLFetcher, URLFetcherResponse
 
-    return bytes(HTML(string=to_html(report, paper=True)).write_pdf(pdf_identifier=IDENTIFIER))
+    class OwnFonts(URLFetcher):  # type: ignore[misc]
+        """Gives the fonts of the page, and nothing else, whatever a page names."""
+
+        def fetch(self, url: str, headers: object = None) -> URLFetcherResponse:
+            known = paper_files().get(url.removeprefix(SCHEME))
+            if known is None or not url.startswith(SCHEME):
+                raise ValueError(f"a report on paper has nothing of {url}")
+            return URLFetcherResponse(url, known.data)
+
+    page = HTML(string=to_html(report, paper=True), url_fetcher=OwnFonts())
+    return bytes(page.write_pdf(pdf_identifier=IDENTIFIER))
 
 
 PAPER = ReportForm("pdf", "application/pdf", "pages to print", to_pdf)

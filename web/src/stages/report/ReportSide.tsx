@@ -4,6 +4,7 @@ import type { ReportPoint, ReportResult } from "../../api/types";
 import { Section } from "../../readings/Readings";
 import { VerdictIcon } from "../../theme/VerdictIcon";
 import { PlanSide } from "./PlanSide";
+import { SaveReport } from "./SaveReport";
 
 const SHAPES: Record<ReportPoint["state"], string> = {
   told: "holds",
@@ -27,23 +28,7 @@ export function ReportSide({
   const open = result.checklist.filter((point) => point.state === "open").length;
   return (
     <>
-      <Section title="Save the report">
-        <ul className="plain-list">
-          {result.forms.map(({ key, words }) => (
-            <li key={key}>
-              <Button
-                component="a"
-                href={`/api/studies/${study}/report.${key}${which}`}
-                download
-                sx={{ minWidth: 0 }}
-              >
-                {key.toUpperCase()}
-              </Button>
-              <span className="quiet">{words}</span>
-            </li>
-          ))}
-        </ul>
-      </Section>
+      <SaveReport study={study} report={report} forms={result.forms} />
       <PlanSide study={study} />
       <Section title="What readers need to find">
         <p className="quiet">{open ? `${open} open` : "Nothing is open."}</p>
