@@ -68,7 +68,7 @@ def shown(found, cohort, asked):
     return TallyResult(
         line=summarise(cohort).line,
         sentence=told,
-        figure=over_follow_up(cohort, told.text, [track], None),
+        figure=over_follow_up(cohort, told.text, [track], None, until=2 * watched.end),
         sections=[
             Section(id="tally", title="Tally", blocks=[Table(label="Tally", rows=[row])]),
             Section(id="slowly", title="Counted slowly", part="slowly"),

@@ -6,11 +6,12 @@ import pytest
 from hourglass.analysis.registry import STAGES
 from hourglass.report.pieces.registry import PIECES
 from made_up_stage import PIECE, TALLY
+from made_up_stage_of_nothing import FADING, FADING_PIECE
 
 
 @pytest.fixture(scope="module")
 def address(serving):
-    with serving((*STAGES, TALLY), (*PIECES, PIECE)) as made:
+    with serving((*STAGES, TALLY, FADING), (*PIECES, PIECE, FADING_PIECE)) as made:
         yield made
 
 
@@ -46,6 +47,7 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     page.mouse.up()
     page.wait_for_load_state("networkidle")
     found = httpx.get(f"{there}/tally", timeout=60).json()
+    assert found["result"]["figure"]["high"] == 2400, "past the end of the follow-up"
     assert found["statement"]["until"] == pytest.approx(
         found["result"]["figure"]["high"] / 2, rel=0.02
     )
@@ -57,3 +59,31 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     page.slot("pieces").click()
     page.get_by_role("menuitem", name="the tally").click()
     report.get_by_role("heading", name="The tally").wait_for(state="detached")
+
+
+def test_a_stage_of_no_data_is_shown_in_a_study_without_a_file(page):
+    made = httpx.post(f"{page.address}/api/studies", json={"name": "Nothing yet"}, timeout=60)
+    there = f"{page.address}/api/studies/{made.json()['id']}"
+    page.open("Nothing yet", "fading")
+    page.spine("Fading").get_by_text("half by 34.7 months").wait_for()
+    page.spine("Estimate").get_by_text("waits for Prepare").wait_for()
+    page.locator(".track-fading").wait_for()
+    assert page.table("Left at this time") == [["left", "30.1%"]], "60 months from now"
+    assert page.table("Half is left") == [["half is left after", "34.7"]]
+    page.slot("rate").click()
+    page.get_by_label("Rate a month").fill("0.01")
+    page.keyboard.press("Enter")
+    page.spine("Fading").get_by_text("half by 69.3 months").wait_for()
+    page.button("69.3", exact=True).click()
+    drawer = page.get_by_role("region", name="Workings")
+    drawer.get_by_text("ln 2 / 0.01").wait_for()
+    assert page.axe() == []
+    assert httpx.get(f"{there}/estimate", timeout=60).json()["blocked"]
+    state = {one["stage"]: one["state"] for one in httpx.get(there, timeout=60).json()["stages"]}
+    assert (state["fading"], state["estimate"]) == ("current", "blocked")
+
+    page.open("Harbour lamps", "fading")
+    page.spine("Fading").get_by_text("half by 34.7 months").wait_for()
+    page.stage("Report")
+    report = page.locator(".report-page")
+    report.get_by_text("Half is left after 34.7 months.").wait_for()

@@ -288,3 +288,7 @@ def is_missing_word(text: str) -> bool:
 
 MISSING_WORDS = frozenset({"", "NA", "N/A", "n/a", "NaN", "nan", "NULL", "null", "."})
 """Words that mean "nothing" in whatever file they stand."""
+
+
+NO_TABLE = Table((), np.zeros(0, dtype=np.int64))
+"""The table of a study that has no file."""

@@ -78,9 +78,9 @@ def time_label(cohort: Cohort) -> str:
     return f"{unit} of follow-up"
 
 
-def time_axis(cohort: Cohort) -> Axis:
-    """The horizontal axis of figures over the follow-up."""
-    end = cohort.follow_up.end
+def time_axis(cohort: Cohort, until: float | None = None) -> Axis:
+    """The horizontal axis of figures over the follow-up, or until a time before or past its end."""
+    end = cohort.follow_up.end if until is None else until
     unit = cohort.statement.unit
     return Axis(low=0, high=end, form="time", label=time_label(cohort), unit=unit)
 
@@ -93,15 +93,20 @@ def over_follow_up(
     note: str = "",
     *,
     groups: Sequence[FigureGroup] = (),
+    until: float | None = None,
 ) -> Figure:
-    """A figure of tracks over the follow-up, with the sand line's event times."""
-    data, end = cohort.follow_up, cohort.follow_up.end
+    """A figure of tracks over the follow-up, with the sand line's event times.
+
+    Args:
+        until: where its axis ends; with the follow-up where it is None.
+    """
+    data, across = cohort.follow_up, time_axis(cohort, until)
     times = np.unique(data.exit[data.event()])
     return Figure(
         name=name,
-        across=time_axis(cohort),
+        across=across,
         low=0,
-        high=end,
+        high=across.high,
         time=TimeLine(
             unit=cohort.statement.unit,
             decimals=cohort.decimals,

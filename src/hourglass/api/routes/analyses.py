@@ -22,6 +22,7 @@ from hourglass.api.found_study import FoundStudy, require_input
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
 from hourglass.api.state import State, having_file
+from hourglass.cohort.table import NO_TABLE, Table
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
@@ -220,7 +221,7 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
         given: StageStatement = statement
 
         def command(study: Study) -> Study:
-            table = state.results.source(having_file(study)).after_steps()
+            table = _named_in(state, study, given)
             in_effect = state.results.in_effect(study, given.stage, analysis)
             if given.stage == REPORT:
                 in_effect = ReportStatement()
@@ -232,6 +233,13 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
     made.add_api_route(
         "/api/studies/{study_id}/statement", put_statement, methods=["PUT"], status_code=204
     )
+
+
+def _named_in(state: State, study: Study, given: StageStatement) -> Table:
+    """The table whose columns a statement may name; one without columns where a stage needs no data."""
+    if study.file is None and state.results.missing(study, given.stage) is None:
+        return NO_TABLE
+    return state.results.source(having_file(study)).after_steps()
 
 
 def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
