@@ -70,15 +70,7 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         {result?.blank ? <p className="notice">{result.blank}</p> : null}
         {result && !result.blank ? (
           <div inert={replaced}>
-            <Tracks
-              study={study}
-              stage={stage}
-              result={result}
-              tried={tried}
-              changing={changing}
-              onSet={onSet}
-              onTry={onTry}
-            />
+            <Tracks {...{ study, stage, result, tried, changing, onSet, onTry }} />
             <Sections study={study} stage={stage} result={result} place="main" />
           </div>
         ) : null}

@@ -48,21 +48,7 @@ export function ApplyModel({ study, onClose }: { study: string; onClose: () => v
               </MenuItem>
             ))}
           </TextField>
-          <TextField
-            select
-            label="Model"
-            value={letter}
-            onChange={(event) => setLetter(event.target.value)}
-            slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
-            sx={{ minWidth: 160 }}
-          >
-            <MenuItem value="">the one shown</MenuItem>
-            {(kept ?? []).map((one) => (
-              <MenuItem key={one.letter} value={one.letter}>
-                {one.letter} {one.note}
-              </MenuItem>
-            ))}
-          </TextField>
+          <WhichModel kept={kept ?? []} letter={letter} onLetter={setLetter} />
           <TextField
             label="Survival at"
             value={written}
@@ -86,6 +72,33 @@ export function ApplyModel({ study, onClose }: { study: string; onClose: () => v
         <Button onClick={onClose}>Close</Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+interface WhichModelProps {
+  kept: NonNullable<Kept["kept"]>;
+  letter: string;
+  onLetter: (letter: string) => void;
+}
+
+/** The model that is shown, or one of the kept ones. */
+function WhichModel({ kept, letter, onLetter }: WhichModelProps) {
+  return (
+    <TextField
+      select
+      label="Model"
+      value={letter}
+      onChange={(event) => onLetter(event.target.value)}
+      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+      sx={{ minWidth: 160 }}
+    >
+      <MenuItem value="">the one shown</MenuItem>
+      {kept.map((one) => (
+        <MenuItem key={one.letter} value={one.letter}>
+          {one.letter} {one.note}
+        </MenuItem>
+      ))}
+    </TextField>
   );
 }
 

@@ -30,27 +30,9 @@ export function Spine({
 }) {
   const roving = useRoving<HTMLElement>("a");
   const overview = useStudy(study).data;
-  const navigate = useNavigate();
   return (
     <div className="spine">
-      <div className="spine-head">
-        <NavLink to="/" className="brand" aria-label="Olden Hourglass: all studies">
-          <Hourglass /> Olden Hourglass
-        </NavLink>
-        <div className="spine-named">
-          <span className="spine-study" title={overview?.name}>
-            {overview?.name ?? ""}
-          </span>
-          {overview ? (
-            <StudyMenu
-              study={study}
-              name={overview.name}
-              label="More for the study"
-              onDeleted={() => navigate("/")}
-            />
-          ) : null}
-        </div>
-      </div>
+      <SpineHead study={study} overview={overview} />
       <nav aria-label="Stages" {...roving}>
         {overview?.stages.map((line) => (
           <NavLink key={line.stage} to={`/studies/${study}/${line.stage}`} className="spine-stage">
@@ -72,6 +54,31 @@ export function Spine({
             ?
           </Button>
         </div>
+      </div>
+    </div>
+  );
+}
+
+/** What leads to all studies, and what this one is called. */
+function SpineHead({ study, overview }: { study: string; overview: StudyOverview | undefined }) {
+  const navigate = useNavigate();
+  return (
+    <div className="spine-head">
+      <NavLink to="/" className="brand" aria-label="Olden Hourglass: all studies">
+        <Hourglass /> Olden Hourglass
+      </NavLink>
+      <div className="spine-named">
+        <span className="spine-study" title={overview?.name}>
+          {overview?.name ?? ""}
+        </span>
+        {overview ? (
+          <StudyMenu
+            study={study}
+            name={overview.name}
+            label="More for the study"
+            onDeleted={() => navigate("/")}
+          />
+        ) : null}
       </div>
     </div>
   );

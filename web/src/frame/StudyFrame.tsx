@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useFreshRevision, useStudy } from "../api/queries";
 import { ChangedMeanwhile } from "./ChangedMeanwhile";
@@ -28,38 +28,22 @@ export function StudyFrame({
   const [keys, setKeys] = useState(false);
   const [find, setFind] = useState(false);
   useKeptFocus();
-  useEffect(() => {
-    const act = (event: KeyboardEvent) => {
-      const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog]");
-      if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === "?") setKeys(true);
-      if (event.key === "/") {
-        event.preventDefault();
-        setFind(true);
-      }
-      const to = stages?.[Number(event.key) - 1];
-      if (to) navigate(`/studies/${study}/${to.stage}`);
-    };
-    window.addEventListener("keydown", act);
-    return () => window.removeEventListener("keydown", act);
-  }, [navigate, study, stages]);
-  useEffect(() => {
-    const name = overview.data?.name;
-    document.title = name
-      ? `${name} · ${known?.title ?? open} · Olden Hourglass`
-      : "Olden Hourglass";
-  }, [overview.data?.name, known, open]);
+  const acts = [
+    { name: "Open the decisions log", act: () => setLog(true) },
+    { name: "Show the keys", act: () => setKeys(true) },
+    { name: "Change the theme", act: onTheme },
+    { name: "All studies", act: () => navigate("/") },
+  ];
+  useKeys((key) => {
+    if (key === "?") setKeys(true);
+    if (key === "/") setFind(true);
+    const to = stages?.[Number(key) - 1];
+    if (to) navigate(`/studies/${study}/${to.stage}`);
+  });
+  useTitle(overview.data?.name, known?.title ?? open);
   return (
     <div className="frame">
-      <a href="#statement" className="skip">
-        To the sentence
-      </a>
-      <a href="#main" className="skip">
-        To the figure
-      </a>
-      <a href="#readings" className="skip">
-        To the readings
-      </a>
+      <SkipLinks />
       <Spine
         study={study}
         onDecisions={() => setLog(true)}
@@ -80,19 +64,43 @@ export function StudyFrame({
       <ChangedMeanwhile />
       <Messages />
       {log ? <DecisionsLog study={study} onClose={() => setLog(false)} /> : null}
-      {find ? (
-        <FindByName
-          study={study}
-          onClose={() => setFind(false)}
-          acts={[
-            { name: "Open the decisions log", act: () => setLog(true) },
-            { name: "Show the keys", act: () => setKeys(true) },
-            { name: "Change the theme", act: onTheme },
-            { name: "All studies", act: () => navigate("/") },
-          ]}
-        />
-      ) : null}
+      {find ? <FindByName study={study} onClose={() => setFind(false)} acts={acts} /> : null}
       {keys ? <KeysHelp onClose={() => setKeys(false)} /> : null}
     </div>
   );
+}
+
+function SkipLinks() {
+  return [
+    ["#statement", "To the sentence"],
+    ["#main", "To the figure"],
+    ["#readings", "To the readings"],
+  ].map(([to, words]) => (
+    <a key={to} href={to} className="skip">
+      {words}
+    </a>
+  ));
+}
+
+/** Calls back with every key that is pressed by itself, outside of what is written or asked. */
+function useKeys(onKey: (key: string) => void) {
+  const latest = useRef(onKey);
+  latest.current = onKey;
+  useEffect(() => {
+    const act = (event: KeyboardEvent) => {
+      const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog]");
+      if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "/") event.preventDefault();
+      latest.current(event.key);
+    };
+    window.addEventListener("keydown", act);
+    return () => window.removeEventListener("keydown", act);
+  }, []);
+}
+
+/** What the window is called. */
+function useTitle(name: string | undefined, stage: string) {
+  useEffect(() => {
+    document.title = name ? `${name} · ${stage} · Olden Hourglass` : "Olden Hourglass";
+  }, [name, stage]);
 }

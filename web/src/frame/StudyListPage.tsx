@@ -65,25 +65,36 @@ export function StudyListPage({ onTheme }: { onTheme: () => void }) {
           <p className="quiet">No study is called so, nor its file.</p>
         ) : null}
       </section>
-      <section aria-labelledby="demo-title">
-        <h2 id="demo-title">Demos</h2>
-        <ul className="demos">
-          {list.data?.demos.map((demo) => (
-            <li key={demo.key}>
-              <Button
-                variant="outlined"
-                disabled={beginning.creating}
-                onClick={() => void beginning.begin({ demo: demo.key })}
-              >
-                {demo.name}
-              </Button>
-              <span className="quiet">{demo.about}</span>
-            </li>
-          ))}
-        </ul>
-      </section>
+      <Demos demos={list.data?.demos ?? []} beginning={beginning} />
       <Messages />
     </main>
+  );
+}
+
+interface DemosProps {
+  demos: StudyList["demos"];
+  beginning: ReturnType<typeof useBeginning>;
+}
+
+function Demos({ demos, beginning }: DemosProps) {
+  return (
+    <section aria-labelledby="demo-title">
+      <h2 id="demo-title">Demos</h2>
+      <ul className="demos">
+        {demos.map((demo) => (
+          <li key={demo.key}>
+            <Button
+              variant="outlined"
+              disabled={beginning.creating}
+              onClick={() => void beginning.begin({ demo: demo.key })}
+            >
+              {demo.name}
+            </Button>
+            <span className="quiet">{demo.about}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

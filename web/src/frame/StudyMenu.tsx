@@ -30,7 +30,7 @@ export function StudyMenu({
   onDeleted?: () => void;
 }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const [asking, setAsking] = useState<"rename" | "duplicate" | "plan" | "model" | null>(null);
+  const [asking, setAsking] = useState<Asking | null>(null);
   const remove = useDeleteStudy();
   const act = (what: () => void) => () => {
     setAnchor(null);
@@ -67,24 +67,36 @@ export function StudyMenu({
           Delete
         </MenuItem>
       </Menu>
-      {asking === "rename" ? (
-        <Rename study={study} name={name} onClose={() => setAsking(null)} />
+      {asking ? (
+        <AskingFor what={asking} study={study} name={name} onClose={() => setAsking(null)} />
       ) : null}
-      {asking === "duplicate" ? (
-        <Duplicate study={study} name={name} onClose={() => setAsking(null)} />
-      ) : null}
-      <Suspense fallback={null}>
-        {asking === "model" ? <ApplyModel study={study} onClose={() => setAsking(null)} /> : null}
-        {asking === "plan" ? <ApplyPlan study={study} onClose={() => setAsking(null)} /> : null}
-      </Suspense>
     </>
   );
 }
+
+type Asking = "rename" | "duplicate" | "plan" | "model";
 
 interface Asked {
   study: string;
   name: string;
   onClose: () => void;
+}
+
+function AskingFor({ what, ...asked }: Asked & { what: Asking }) {
+  switch (what) {
+    case "rename":
+      return <Rename {...asked} />;
+    case "duplicate":
+      return <Duplicate {...asked} />;
+    default: {
+      const Applying = what === "model" ? ApplyModel : ApplyPlan;
+      return (
+        <Suspense fallback={null}>
+          <Applying study={asked.study} onClose={asked.onClose} />
+        </Suspense>
+      );
+    }
+  }
 }
 
 function Rename({ study, name, onClose }: Asked) {

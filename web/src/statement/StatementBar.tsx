@@ -34,10 +34,8 @@ export function StatementBar({
   const roving = useRoving<HTMLParagraphElement>("button");
   const asked = useAskedSlot();
   useEffect(() => {
-    if (!asked) return;
-    const word = roving.ref.current?.querySelector<HTMLElement>(
-      `[data-slot="${CSS.escape(asked)}"]`,
-    );
+    const wanted = asked && `[data-slot="${CSS.escape(asked)}"]`;
+    const word = wanted && roving.ref.current?.querySelector<HTMLElement>(wanted);
     if (!word) return;
     word.focus();
     setOpen({ id: asked, anchor: word });
@@ -49,13 +47,7 @@ export function StatementBar({
         {sentence.parts.map((part, k) =>
           part.slot ? (
             <Fragment key={part.slot.id}>
-              {added
-                .filter((one) => one.slot === part.slot?.id)
-                .map((one) => (
-                  <span key={one.label} className="added">
-                    {one.label}{" "}
-                  </span>
-                ))}
+              <OnItsWay added={added} slot={part.slot.id} />
               <SlotWord
                 slot={part.slot}
                 held={held}
@@ -81,6 +73,17 @@ export function StatementBar({
       ) : null}
     </>
   );
+}
+
+/** What has been added to a slot, and is not worded yet. */
+function OnItsWay({ added, slot }: { added: readonly Added[]; slot: string }) {
+  return added
+    .filter((one) => one.slot === slot)
+    .map((one) => (
+      <span key={one.label} className="added">
+        {one.label}{" "}
+      </span>
+    ));
 }
 
 /** The slot that somebody has asked for by name on the way here; each asking is one of its own. */

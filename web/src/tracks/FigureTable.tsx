@@ -25,22 +25,7 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
   const [which, setWhich] = useState(0);
   const [pages, setPages] = useState<readonly number[]>([0]);
   const asked = { which, tracks: [...tracks] };
-  const found = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: ["drawing", study, drawing, "table", which, tracks, page],
-      queryFn: () => fetchFigureTable(study, drawing, { ...asked, first: page * PAGE, most: PAGE }),
-      placeholderData: keepPreviousData,
-    })),
-  });
-  const table = found[0]?.data;
-  const state = found.map((query) => query.dataUpdatedAt).join(",");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
-  const rows = useMemo(() => {
-    const arrived = found.flatMap((query) =>
-      query.data ? [[query.data.first / PAGE, query.data.rows] as const] : [],
-    );
-    return fromPages(table?.total ?? 0, new Map(arrived));
-  }, [table, state]);
+  const { table, rows, error } = useTablePages(study, drawing, which, tracks, pages);
   const columns = useMemo(
     () =>
       (table?.heads ?? []).map((head, k) => ({
@@ -65,21 +50,14 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
       <DialogTitle id="figure-table-title">{name}</DialogTitle>
       <DialogContent className="figure-table">
         {table && table.titles.length > 1 ? (
-          <TextField
-            select
-            label="Table"
-            value={which}
-            onChange={(event) => {
-              setWhich(Number(event.target.value));
+          <WhichTable
+            titles={table.titles}
+            which={which}
+            onWhich={(place) => {
+              setWhich(place);
               setPages([0]);
             }}
-          >
-            {table.titles.map((title, k) => (
-              <MenuItem key={title} value={k}>
-                {title}
-              </MenuItem>
-            ))}
-          </TextField>
+          />
         ) : null}
         {table ? (
           <VirtualTable
@@ -90,7 +68,7 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
             onSight={onSight}
           />
         ) : (
-          <p className="quiet">{found[0]?.error?.message ?? "Opening …"}</p>
+          <p className="quiet">{error?.message ?? "Opening …"}</p>
         )}
       </DialogContent>
       <DialogActions>
@@ -101,5 +79,61 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
         <Button onClick={onClose}>Close</Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+/** Some pages of a table: what it is, and its rows as far as they have come. */
+function useTablePages(
+  study: string,
+  drawing: string,
+  which: number,
+  tracks: readonly string[],
+  pages: readonly number[],
+) {
+  const found = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ["drawing", study, drawing, "table", which, tracks, page],
+      queryFn: () =>
+        fetchFigureTable(study, drawing, {
+          which,
+          tracks: [...tracks],
+          first: page * PAGE,
+          most: PAGE,
+        }),
+      placeholderData: keepPreviousData,
+    })),
+  });
+  const table = found[0]?.data;
+  const state = found.map((query) => query.dataUpdatedAt).join(",");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when each page came is the key
+  const rows = useMemo(() => {
+    const arrived = found.flatMap((query) =>
+      query.data ? [[query.data.first / PAGE, query.data.rows] as const] : [],
+    );
+    return fromPages(table?.total ?? 0, new Map(arrived));
+  }, [table, state]);
+  return { table, rows, error: found[0]?.error };
+}
+
+interface WhichTableProps {
+  titles: readonly string[];
+  which: number;
+  onWhich: (place: number) => void;
+}
+
+function WhichTable({ titles, which, onWhich }: WhichTableProps) {
+  return (
+    <TextField
+      select
+      label="Table"
+      value={which}
+      onChange={(event) => onWhich(Number(event.target.value))}
+    >
+      {titles.map((title, k) => (
+        <MenuItem key={title} value={k}>
+          {title}
+        </MenuItem>
+      ))}
+    </TextField>
   );
 }

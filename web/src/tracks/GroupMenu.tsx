@@ -17,22 +17,17 @@ const WAYS: readonly { way: Way; label: string; without?: boolean }[] = [
   { way: "bare", label: "With its interval", without: true },
 ];
 
-/** How a group is drawn, chosen at the end of its curve: its name, its tone, what is shown of it. */
-export function GroupMenu({
-  study,
-  view,
-  group,
-  look,
-  anchor,
-  onClose,
-}: {
+interface Props {
   study: string;
   view: string;
   group: FigureGroup;
   look: GroupLook;
   anchor: Element;
   onClose: () => void;
-}) {
+}
+
+/** How a group is drawn, chosen at the end of its curve: its name, its tone, what is shown of it. */
+export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) {
   const set = useSetLook(study, view);
   const change = (part: Partial<GroupLook>) => set.mutate({ ...look, ...part });
   return (
@@ -73,34 +68,44 @@ export function GroupMenu({
           />
         );
       })}
-      <RadioGroup
-        aria-label="Tone in every view"
-        value={look.tone ?? group.tone % GROUP_TONES.length}
-        onChange={(_, value) => change({ tone: Number(value) })}
-      >
-        {GROUP_TONES.map((name, tone) => (
-          <FormControlLabel
-            key={name}
-            value={tone}
-            control={<Radio size="small" />}
-            label={
-              <span className="tone-choice">
-                <svg width={46} height={10} aria-hidden="true">
-                  <path
-                    d="M0 5H46"
-                    stroke={toneColour(tone)}
-                    strokeWidth={2}
-                    strokeDasharray={toneDash(tone)}
-                  />
-                </svg>
-                {name}
-              </span>
-            }
-          />
-        ))}
-      </RadioGroup>
+      <ToneChoice
+        tone={look.tone ?? group.tone % GROUP_TONES.length}
+        onTone={(tone) => change({ tone })}
+      />
       {set.error ? <p role="alert">{set.error.message}</p> : null}
     </Popover>
+  );
+}
+
+/** The tone of a group, the same in every view. */
+function ToneChoice({ tone: chosen, onTone }: { tone: number; onTone: (tone: number) => void }) {
+  return (
+    <RadioGroup
+      aria-label="Tone in every view"
+      value={chosen}
+      onChange={(_, value) => onTone(Number(value))}
+    >
+      {GROUP_TONES.map((name, tone) => (
+        <FormControlLabel
+          key={name}
+          value={tone}
+          control={<Radio size="small" />}
+          label={
+            <span className="tone-choice">
+              <svg width={46} height={10} aria-hidden="true">
+                <path
+                  d="M0 5H46"
+                  stroke={toneColour(tone)}
+                  strokeWidth={2}
+                  strokeDasharray={toneDash(tone)}
+                />
+              </svg>
+              {name}
+            </span>
+          }
+        />
+      ))}
+    </RadioGroup>
   );
 }
 

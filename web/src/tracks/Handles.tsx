@@ -35,6 +35,18 @@ export function Handles({
   ));
 }
 
+/** A value within limits, as finely as the handle's are written. */
+function heldWithin(value: number, limits: [number, number], decimals: number | null): number {
+  const inside = Math.min(Math.max(value, limits[0]), limits[1]);
+  return Number(decimals === null ? inside.toPrecision(6) : inside.toFixed(decimals));
+}
+
+/** What the axis says under the pointer. */
+function timeUnder(event: PointerEvent<SVGGElement>, x: Scale): number {
+  const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
+  return x.invert(event.clientX - (box?.left ?? 0));
+}
+
 /** With one arrow a handle moves by this share of the axis. */
 const STEP = 0.01;
 /** So near to the line, in pixels, it can be taken hold of. */
@@ -57,15 +69,8 @@ function One({
 }) {
   const [held, setHeld] = useState<number | null>(null);
   const at = held ?? handle.at;
-  const within = (value: number) => {
-    const inside = Math.min(Math.max(value, limits[0]), limits[1]);
-    const { decimals } = handle;
-    return Number(decimals === null ? inside.toPrecision(6) : inside.toFixed(decimals));
-  };
-  const under = (event: PointerEvent<SVGGElement>) => {
-    const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
-    return within(x.invert(event.clientX - (box?.left ?? 0)));
-  };
+  const within = (value: number) => heldWithin(value, limits, handle.decimals);
+  const under = (event: PointerEvent<SVGGElement>) => within(timeUnder(event, x));
   return (
     <g
       role="slider"

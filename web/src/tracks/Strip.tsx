@@ -43,25 +43,7 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
           </text>
         </g>
       ))}
-      {own ? (
-        <g>
-          <line x1={LEFT} x2={right} y1={bottom} y2={bottom} className="axis" />
-          {fittingTicks(own, right - LEFT, false).map((tick) => (
-            <text
-              key={tick.at}
-              x={x(tick.at)}
-              y={bottom + 17}
-              textAnchor="middle"
-              className="tick panel-tick"
-            >
-              {tick.label}
-            </text>
-          ))}
-          <text x={(LEFT + right) / 2} y={bottom + 34} textAnchor="middle" className="tick">
-            {own.label}
-          </text>
-        </g>
-      ) : null}
+      {own ? <OwnAxis axis={own} x={x} right={right} bottom={bottom} /> : null}
       {/* Of a part of the axis, what lies beyond it is not drawn. */}
       <clipPath id={clip}>
         <rect x={LEFT - over} y={0} width={right - LEFT + 2 * over} height={height} />
@@ -86,3 +68,33 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
     </g>
   );
 });
+
+interface OwnAxisProps {
+  axis: Axis;
+  x: Scale;
+  right: number;
+  bottom: number;
+}
+
+/** The horizontal axis of a track that does not share the figure's. */
+function OwnAxis({ axis, x, right, bottom }: OwnAxisProps) {
+  return (
+    <g>
+      <line x1={LEFT} x2={right} y1={bottom} y2={bottom} className="axis" />
+      {fittingTicks(axis, right - LEFT, false).map((tick) => (
+        <text
+          key={tick.at}
+          x={x(tick.at)}
+          y={bottom + 17}
+          textAnchor="middle"
+          className="tick panel-tick"
+        >
+          {tick.label}
+        </text>
+      ))}
+      <text x={(LEFT + right) / 2} y={bottom + 34} textAnchor="middle" className="tick">
+        {axis.label}
+      </text>
+    </g>
+  );
+}

@@ -43,7 +43,6 @@ export function TrackMenu({
         <ul className="track-menu">
           {order.map((track) => {
             const on = choice.shown.some((s) => s.id === track.id);
-            const height = heightOf(track.id);
             return (
               <li key={track.id}>
                 <FormControlLabel
@@ -57,28 +56,7 @@ export function TrackMenu({
                   }
                 />
                 {on ? (
-                  <span>
-                    <Act label={`Move ${track.title} up`} act={() => choice.move(track.id, -1)}>
-                      ↑
-                    </Act>
-                    <Act label={`Move ${track.title} down`} act={() => choice.move(track.id, 1)}>
-                      ↓
-                    </Act>
-                    <Act
-                      label={`Make ${track.title} lower`}
-                      act={() =>
-                        choice.change(track.id, { height: Math.max(height - TALLER, LEAST_HEIGHT) })
-                      }
-                    >
-                      −
-                    </Act>
-                    <Act
-                      label={`Make ${track.title} taller`}
-                      act={() => choice.change(track.id, { height: height + TALLER })}
-                    >
-                      +
-                    </Act>
-                  </span>
+                  <PlaceActs track={track} choice={choice} height={heightOf(track.id)} />
                 ) : null}
                 {on ? <AxisChoices track={track} choice={choice} /> : null}
               </li>
@@ -87,6 +65,37 @@ export function TrackMenu({
         </ul>
       </Popover>
     </>
+  );
+}
+
+interface PlaceProps {
+  track: Track;
+  choice: TrackChoice;
+  height: number;
+}
+
+/** Moving a track, and making it lower or taller. */
+function PlaceActs({ track, choice, height }: PlaceProps) {
+  const { id, title } = track;
+  const lower = Math.max(height - TALLER, LEAST_HEIGHT);
+  return (
+    <span>
+      <Act label={`Move ${title} up`} act={() => choice.move(id, -1)}>
+        ↑
+      </Act>
+      <Act label={`Move ${title} down`} act={() => choice.move(id, 1)}>
+        ↓
+      </Act>
+      <Act label={`Make ${title} lower`} act={() => choice.change(id, { height: lower })}>
+        −
+      </Act>
+      <Act
+        label={`Make ${title} taller`}
+        act={() => choice.change(id, { height: height + TALLER })}
+      >
+        +
+      </Act>
+    </span>
   );
 }
 

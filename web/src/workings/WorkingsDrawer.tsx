@@ -72,21 +72,7 @@ function Sheet({
       workings.head.map((head, k) => ({
         key: `${k}`,
         head,
-        cell: (row: readonly Cell[]) => {
-          const of = row[k]?.workings;
-          const text = row[k]?.text ?? "";
-          if (!of) return text;
-          return (
-            <button
-              type="button"
-              className="worked"
-              title="Show who stands behind it"
-              onClick={() => further({ ...of, stage: asked.stage })}
-            >
-              {text}
-            </button>
-          );
-        },
+        cell: (row: readonly Cell[]) => <Term cell={row[k]} stage={asked.stage} onOpen={further} />,
       })),
     [workings.head, further, asked.stage],
   );
@@ -118,6 +104,28 @@ function Sheet({
         onSort={(key) => onOrder(nextOrder(order, Number(key)))}
       />
     </div>
+  );
+}
+
+interface TermProps {
+  cell: Cell | undefined;
+  stage: string;
+  onOpen: (of: Worked) => void;
+}
+
+/** A term, which may open workings of its own. */
+function Term({ cell, stage, onOpen }: TermProps) {
+  const of = cell?.workings;
+  if (!of) return cell?.text ?? "";
+  return (
+    <button
+      type="button"
+      className="worked"
+      title="Show who stands behind it"
+      onClick={() => onOpen({ ...of, stage })}
+    >
+      {cell.text}
+    </button>
   );
 }
 

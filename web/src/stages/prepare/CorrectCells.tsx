@@ -17,22 +17,17 @@ interface Correction {
   value: string;
 }
 
-/** Writing the right values into a finding's cells; blank makes a cell missing. */
-export function CorrectCells({
-  study,
-  finding,
-  busy,
-  error,
-  onDecide,
-  onClose,
-}: {
+interface Props {
   study: string;
   finding: Finding;
   busy: boolean;
   error: Error | null;
   onDecide: (corrections: Correction[], reason: string) => void;
   onClose: () => void;
-}) {
+}
+
+/** Writing the right values into a finding's cells; blank makes a cell missing. */
+export function CorrectCells({ study, finding, busy, error, onDecide, onClose }: Props) {
   const page = useRows(study, 0, 200, finding.rows.slice(0, 200)).data;
   const [values, setValues] = useState<Record<string, Correction>>({});
   const [reason, setReason] = useState("");
@@ -43,34 +38,25 @@ export function CorrectCells({
       <DialogTitle id="correct-title">Correct: {finding.title}</DialogTitle>
       <DialogContent>
         <table className="corrections">
-          <thead>
-            <tr>
-              <th scope="col">row</th>
-              {finding.columns.map((name) => (
-                <th key={name} scope="col">
-                  {name}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <Heads columns={finding.columns} />
           <tbody>
             {page?.rows.map((row) => (
               <tr key={row.number}>
                 <th scope="row">{row.number}</th>
-                {finding.columns.map((name) => (
-                  <td key={name}>
-                    <TextField
-                      value={
-                        values[`${row.number} ${name}`]?.value ??
-                        row.cells[page.columns.indexOf(name)] ??
-                        ""
-                      }
-                      onChange={(event) => change(row.number, name, event.target.value)}
-                      slotProps={{ htmlInput: { "aria-label": `Row ${row.number}, ${name}` } }}
-                    />
-                    <AsWritten text={row.as_written[page.columns.indexOf(name)]} />
-                  </td>
-                ))}
+                {finding.columns.map((name) => {
+                  const at = page.columns.indexOf(name);
+                  const value = values[`${row.number} ${name}`]?.value ?? row.cells[at] ?? "";
+                  return (
+                    <td key={name}>
+                      <TextField
+                        value={value}
+                        onChange={(event) => change(row.number, name, event.target.value)}
+                        slotProps={{ htmlInput: { "aria-label": `Row ${row.number}, ${name}` } }}
+                      />
+                      <AsWritten text={row.as_written[at]} />
+                    </td>
+                  );
+                })}
               </tr>
             ))}
           </tbody>
@@ -89,5 +75,20 @@ export function CorrectCells({
         </Button>
       </DialogActions>
     </Dialog>
+  );
+}
+
+function Heads({ columns }: { columns: readonly string[] }) {
+  return (
+    <thead>
+      <tr>
+        <th scope="col">row</th>
+        {columns.map((name) => (
+          <th key={name} scope="col">
+            {name}
+          </th>
+        ))}
+      </tr>
+    </thead>
   );
 }

@@ -35,6 +35,9 @@ export function Prepare({ study }: { study: string }) {
   const fresh = query.data?.reply.result;
   const result = useLast(study, fresh);
   const working = query.data?.reply.work;
+  const instead = overview?.file
+    ? { instead: overview.file.name, onTaken: () => setReplacing(false) }
+    : {};
   return (
     <StagePage
       study={study}
@@ -58,34 +61,14 @@ export function Prepare({ study }: { study: string }) {
         ) : null
       }
     >
-      {overview && (!overview.file || replacing) ? (
-        <Upload
-          study={study}
-          {...(overview.file
-            ? { instead: overview.file.name, onTaken: () => setReplacing(false) }
-            : {})}
-        />
-      ) : null}
+      {overview && (!overview.file || replacing) ? <Upload study={study} {...instead} /> : null}
       {working ? <Working work={working} /> : null}
       {result ? (
         <>
           <Layouts study={study} layouts={result.layouts} />
-          <ViewBar
-            study={study}
-            view={view}
-            ready={result.ledger.analysed !== null}
-            onView={setView}
-          />
+          <ViewBar {...{ study, view, ready: result.ledger.analysed !== null, onView: setView }} />
           {view === "rows" ? (
-            <>
-              <RowsTable
-                study={study}
-                columns={result.columns}
-                marked={marked}
-                onAll={() => setMarked(null)}
-              />
-              <FollowUpPicture study={study} figure={result.figure} drawing={result.drawing} />
-            </>
+            <Rows study={study} result={result} marked={marked} onAll={() => setMarked(null)} />
           ) : (
             <Describe study={study} />
           )}
@@ -94,6 +77,23 @@ export function Prepare({ study }: { study: string }) {
       {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
       {dialog === "exports" ? <Exports study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
+  );
+}
+
+interface RowsProps {
+  study: string;
+  result: PrepareResult;
+  marked: number[] | null;
+  onAll: () => void;
+}
+
+/** The rows as they are, and the follow-up of each. */
+function Rows({ study, result, marked, onAll }: RowsProps) {
+  return (
+    <>
+      <RowsTable study={study} columns={result.columns} marked={marked} onAll={onAll} />
+      <FollowUpPicture study={study} figure={result.figure} drawing={result.drawing} />
+    </>
   );
 }
 

@@ -20,7 +20,6 @@ export function Upload({
   const sending = useSending(study, "file", onTaken);
   const place = usePlanInPlace(study).data;
   const [over, setOver] = useState(false);
-  const [pasted, setPasted] = useState("");
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
@@ -51,26 +50,32 @@ export function Upload({
         </p>
       ) : null}
       <SendFile sending={sending} words="Choose a file" />
-      {sending.progress === null ? (
-        <div className="paste">
-          <TextField
-            label="Or paste rows, the first with the names"
-            value={pasted}
-            multiline
-            minRows={3}
-            maxRows={10}
-            fullWidth
-            onChange={(event) => setPasted(event.target.value)}
-          />
-          <Button
-            variant="outlined"
-            disabled={!pasted.trim()}
-            onClick={() => void sending.send(new File([pasted], "pasted.txt"))}
-          >
-            Read what was pasted
-          </Button>
-        </div>
-      ) : null}
+      {sending.progress === null ? <Paste onFile={(file) => void sending.send(file)} /> : null}
     </section>
+  );
+}
+
+/** Rows that are pasted, as a file. */
+function Paste({ onFile }: { onFile: (file: File) => void }) {
+  const [pasted, setPasted] = useState("");
+  return (
+    <div className="paste">
+      <TextField
+        label="Or paste rows, the first with the names"
+        value={pasted}
+        multiline
+        minRows={3}
+        maxRows={10}
+        fullWidth
+        onChange={(event) => setPasted(event.target.value)}
+      />
+      <Button
+        variant="outlined"
+        disabled={!pasted.trim()}
+        onClick={() => onFile(new File([pasted], "pasted.txt"))}
+      >
+        Read what was pasted
+      </Button>
+    </div>
   );
 }

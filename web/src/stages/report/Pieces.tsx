@@ -15,6 +15,14 @@ function scrollAt(page: HTMLElement | null | undefined, y: number) {
   else if (y < box.top + EDGE) page.scrollBy(0, -STEP);
 }
 
+/** The place of the first piece of a list whose middle lies below; −1 past the last. */
+function firstBelow(list: HTMLElement | null, y: number): number {
+  return [...(list?.children ?? [])].findIndex((item) => {
+    const box = item.getBoundingClientRect();
+    return y < box.top + box.height / 2;
+  });
+}
+
 /** The pieces of the report in their order: dragged by their margin, left out, their words edited. */
 export function Pieces({
   pieces,
@@ -32,14 +40,7 @@ export function Pieces({
   const list = useRef<HTMLOListElement>(null);
   const [drag, setDrag] = useState<{ key: string; before: string | null } | null>(null);
   const shown = pieces.map((piece) => piece.key);
-  const beforeOf = (y: number) => {
-    const items = [...(list.current?.children ?? [])] as HTMLElement[];
-    const at = items.findIndex((item) => {
-      const box = item.getBoundingClientRect();
-      return y < box.top + box.height / 2;
-    });
-    return at < 0 ? null : (shown[at] ?? null);
-  };
+  const beforeOf = (y: number) => shown[firstBelow(list.current, y)] ?? null;
   const drop = () => {
     if (drag && drag.before !== drag.key) onOrder(movedBefore(order, drag.key, drag.before));
     setDrag(null);
@@ -57,30 +58,18 @@ export function Pieces({
           ].join(" ")}
         >
           <div className="piece-margin">
-            <button
-              type="button"
-              className="piece-handle"
-              aria-label={`Move ${piece.title.text}: arrow up or down`}
-              onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
-                event.currentTarget.setPointerCapture(event.pointerId);
-                setDrag({ key: piece.key, before: piece.key });
-              }}
-              onPointerMove={(event) => {
+            <Handle
+              title={piece.title.text}
+              onTake={() => setDrag({ key: piece.key, before: piece.key })}
+              onMove={(y) => {
                 if (!drag) return;
-                scrollAt(list.current?.closest("main"), event.clientY);
-                setDrag({ key: drag.key, before: beforeOf(event.clientY) });
+                scrollAt(list.current?.closest("main"), y);
+                setDrag({ key: drag.key, before: beforeOf(y) });
               }}
-              onPointerUp={drop}
-              onPointerCancel={() => setDrag(null)}
-              onKeyDown={(event: KeyboardEvent) => {
-                const by = event.key === "ArrowUp" ? -1 : event.key === "ArrowDown" ? 1 : 0;
-                if (!by) return;
-                event.preventDefault();
-                onOrder(movedBy(order, shown, piece.key, by));
-              }}
-            >
-              <span aria-hidden="true">⠿</span>
-            </button>
+              onDrop={drop}
+              onLetGo={() => setDrag(null)}
+              onArrow={(by) => onOrder(movedBy(order, shown, piece.key, by))}
+            />
             <Button
               size="small"
               aria-label={`Leave out ${piece.title.text}`}
@@ -93,5 +82,40 @@ export function Pieces({
         </li>
       ))}
     </ol>
+  );
+}
+
+interface HandleProps {
+  title: string;
+  onTake: () => void;
+  onMove: (y: number) => void;
+  onDrop: () => void;
+  onLetGo: () => void;
+  onArrow: (by: 1 | -1) => void;
+}
+
+/** What a piece is dragged by, or moved with the arrows. */
+function Handle({ title, onTake, onMove, onDrop, onLetGo, onArrow }: HandleProps) {
+  return (
+    <button
+      type="button"
+      className="piece-handle"
+      aria-label={`Move ${title}: arrow up or down`}
+      onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        onTake();
+      }}
+      onPointerMove={(event) => onMove(event.clientY)}
+      onPointerUp={onDrop}
+      onPointerCancel={onLetGo}
+      onKeyDown={(event: KeyboardEvent) => {
+        const by = event.key === "ArrowUp" ? -1 : event.key === "ArrowDown" ? 1 : 0;
+        if (!by) return;
+        event.preventDefault();
+        onArrow(by);
+      }}
+    >
+      <span aria-hidden="true">⠿</span>
+    </button>
   );
 }

@@ -27,7 +27,13 @@ export function Report({ study, stage }: { study: string; stage: string }) {
     const { [words.key]: _, ...others } = statement?.words ?? {};
     onSet("words", text === null ? others : { ...others, [words.key]: { text, was: words.made } });
   };
-  const onLeaveOut = (key: string) => onSet("left_out", [...(statement?.left_out ?? []), key]);
+  const leftOut = statement?.left_out ?? [];
+  const onLeaveOut = (key: string) => onSet("left_out", [...leftOut, key]);
+  const onPutBack = (key: string) =>
+    onSet(
+      "left_out",
+      leftOut.filter((one) => one !== key),
+    );
   return (
     <StagePage
       study={study}
@@ -42,17 +48,7 @@ export function Report({ study, stage }: { study: string; stage: string }) {
       readings={
         result ? (
           <Readings>
-            <ReportSide
-              study={study}
-              report={report}
-              result={result}
-              onPutBack={(key) =>
-                onSet(
-                  "left_out",
-                  (statement?.left_out ?? []).filter((one) => one !== key),
-                )
-              }
-            />
+            <ReportSide study={study} report={report} result={result} onPutBack={onPutBack} />
           </Readings>
         ) : null
       }
@@ -62,10 +58,7 @@ export function Report({ study, stage }: { study: string; stage: string }) {
       {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
       {result ? (
         <article className="report-page" inert={replaced}>
-          <header>
-            <h2 className="report-title">{result.title}</h2>
-            <p className="quiet">{result.line}</p>
-          </header>
+          <Heading result={result} />
           <Pieces
             pieces={result.pieces}
             order={result.order}
@@ -76,5 +69,14 @@ export function Report({ study, stage }: { study: string; stage: string }) {
         </article>
       ) : null}
     </StagePage>
+  );
+}
+
+function Heading({ result }: { result: ReportResult }) {
+  return (
+    <header>
+      <h2 className="report-title">{result.title}</h2>
+      <p className="quiet">{result.line}</p>
+    </header>
   );
 }

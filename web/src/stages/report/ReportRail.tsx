@@ -11,19 +11,16 @@ export function ReportRail({ study, report }: { study: string; report: number | 
   const lines = useStudy(study).data?.stages.find((line) => line.stage === "report")?.analyses;
   const begin = useBegin(study);
   const rename = useNameAnalysis(study);
-  const { mutate: remove } = useRemoveAnalysis(study, "report");
-  const [leaving, setLeaving] = useState<number | null>(null);
+  const setLeaving = useLeaving(study, report);
   const [asking, setAsking] = useState<"begin" | "name" | null>(null);
   const reports = lines ?? [];
   const shown = reports.find((one) => one.id === report) ?? reports[0];
   const open = (id: number | null) => setSearch(id === null ? {} : { report: String(id) });
   const close = () => setAsking(null);
-  // A report is deleted when its page has gone: a page that still shows it would fetch it once more.
-  useEffect(() => {
-    if (leaving === null || report === leaving) return;
-    setLeaving(null);
-    remove(leaving);
-  }, [leaving, report, remove]);
+  const leave = (id: number) => {
+    setLeaving(id);
+    open(null);
+  };
   const say = (name: string) => {
     if (asking === "name" && shown)
       rename.mutate({ id: shown.id, name, position: shown.position }, { onSuccess: close });
@@ -40,39 +37,19 @@ export function ReportRail({ study, report }: { study: string; report: number | 
   };
   return (
     <nav className="report-rail" aria-label="Reports of this study">
-      {reports.length > 1
-        ? reports.map((one, k) => (
-            <Button
-              key={one.id}
-              size="small"
-              aria-current={one === shown ? "page" : undefined}
-              variant={one === shown ? "outlined" : "text"}
-              onClick={() => open(k === 0 ? null : one.id)}
-            >
-              {one.name || (k === 0 ? "First report" : `Report ${k + 1}`)}
-            </Button>
-          ))
-        : null}
+      {reports.length > 1 ? <Others reports={reports} shown={shown} onOpen={open} /> : null}
       <Button size="small" onClick={() => setAsking("begin")}>
         Begin another report
       </Button>
       {reports.length > 1 && shown ? (
-        <>
-          <Button size="small" onClick={() => setAsking("name")}>
-            Rename
-          </Button>
-          {shown !== reports[0] ? (
-            <Button
-              size="small"
-              onClick={() => {
-                setLeaving(shown.id);
-                open(null);
-              }}
-            >
-              Delete this report
-            </Button>
-          ) : null}
-        </>
+        <Button size="small" onClick={() => setAsking("name")}>
+          Rename
+        </Button>
+      ) : null}
+      {shown && shown !== reports[0] ? (
+        <Button size="small" onClick={() => leave(shown.id)}>
+          Delete this report
+        </Button>
       ) : null}
       {asking ? (
         <AskWords
@@ -87,4 +64,42 @@ export function ReportRail({ study, report }: { study: string; report: number | 
       ) : null}
     </nav>
   );
+}
+
+interface Line {
+  id: number;
+  name: string;
+}
+
+interface OthersProps {
+  reports: readonly Line[];
+  shown: Line | undefined;
+  onOpen: (report: number | null) => void;
+}
+
+/** Every report of the study, the one that is shown marked. */
+function Others({ reports, shown, onOpen }: OthersProps) {
+  return reports.map((one, k) => (
+    <Button
+      key={one.id}
+      size="small"
+      aria-current={one === shown ? "page" : undefined}
+      variant={one === shown ? "outlined" : "text"}
+      onClick={() => onOpen(k === 0 ? null : one.id)}
+    >
+      {one.name || (k === 0 ? "First report" : `Report ${k + 1}`)}
+    </Button>
+  ));
+}
+
+/** Deletes a report when its page has gone: a page that still shows it would fetch it once more. */
+function useLeaving(study: string, shown: number | null): (report: number) => void {
+  const { mutate: remove } = useRemoveAnalysis(study, "report");
+  const [leaving, setLeaving] = useState<number | null>(null);
+  useEffect(() => {
+    if (leaving === null || shown === leaving) return;
+    setLeaving(null);
+    remove(leaving);
+  }, [leaving, shown, remove]);
+  return setLeaving;
 }

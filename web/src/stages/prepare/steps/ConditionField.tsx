@@ -100,19 +100,37 @@ export function ConditionField({
   );
 }
 
-function ClauseTest({
-  clause,
-  column,
-  onChange,
-}: {
+interface ClauseProps {
   clause: Clause;
   column: ColumnReading | undefined;
   onChange: (part: Partial<Clause>) => void;
-}) {
+}
+
+/** Values of which one is enough. */
+function SeveralValues({ clause, column, onChange }: ClauseProps) {
+  const levels = column?.kind === "text" ? column.levels.map((l) => l.level) : [];
+  return (
+    <Autocomplete
+      multiple
+      freeSolo
+      autoSelect
+      clearOnBlur
+      size="small"
+      options={levels}
+      value={clause.values}
+      onChange={(_, values) => onChange({ values })}
+      renderInput={(params) => (
+        <TextField {...params} label={column?.kind === "date" ? "Dates (2021-04-30)" : "Values"} />
+      )}
+      sx={{ display: "inline-flex", minWidth: 200 }}
+    />
+  );
+}
+
+function ClauseTest({ clause, column, onChange }: ClauseProps) {
   const tests = [...(TESTS[column?.kind === "text" ? "text" : "ordered"] ?? []), ...ALWAYS];
   const compares = !ALWAYS.some(([test]) => test === clause.test);
   const several = clause.test === "is" || clause.test === "is not" || clause.test === "contains";
-  const levels = column?.kind === "text" ? column.levels.map((l) => l.level) : [];
   return (
     <>
       <TextField
@@ -128,23 +146,7 @@ function ClauseTest({
         ))}
       </TextField>
       {compares && several ? (
-        <Autocomplete
-          multiple
-          freeSolo
-          autoSelect
-          clearOnBlur
-          size="small"
-          options={levels}
-          value={clause.values}
-          onChange={(_, values) => onChange({ values })}
-          renderInput={(params) => (
-            <TextField
-              {...params}
-              label={column?.kind === "date" ? "Dates (2021-04-30)" : "Values"}
-            />
-          )}
-          sx={{ display: "inline-flex", minWidth: 200 }}
-        />
+        <SeveralValues clause={clause} column={column} onChange={onChange} />
       ) : null}
       {compares && !several ? (
         <TextField

@@ -62,15 +62,7 @@ export function StepEditor({
   );
 }
 
-function Written({
-  form,
-  study,
-  columns,
-  editing,
-  start,
-  onBack,
-  onClose,
-}: {
+interface WrittenProps {
   form: StepForm;
   study: string;
   columns: readonly ColumnReading[];
@@ -78,7 +70,9 @@ function Written({
   start: Draft;
   onBack: (() => void) | null;
   onClose: () => void;
-}) {
+}
+
+function Written({ form, study, columns, editing, start, onBack, onClose }: WrittenProps) {
   const [draft, setDraft] = useState(start);
   const [reason, setReason] = useState("");
   const take = useTakeStep(study);
@@ -99,22 +93,13 @@ function Written({
       }}
     >
       <DialogContent>
-        <div className="step-sentence">
-          {partsOf(form, draft).map((part, k) =>
-            part.place ? (
-              <StepField
-                key={`${part.place.field} ${part.place.at}`}
-                place={part.place}
-                draft={draft}
-                columns={columns}
-                broken={effect?.broken ?? ""}
-                onChange={(value) => setDraft({ ...draft, [part.place?.field ?? ""]: value })}
-              />
-            ) : (
-              <span key={k}>{part.words}</span>
-            ),
-          )}
-        </div>
+        <StepSentence
+          form={form}
+          draft={draft}
+          columns={columns}
+          broken={effect?.broken ?? ""}
+          onDraft={setDraft}
+        />
         <StepEffect
           effect={effect}
           work={tried?.work ?? null}
@@ -135,6 +120,36 @@ function Written({
         </Button>
       </DialogActions>
     </form>
+  );
+}
+
+interface StepSentenceProps {
+  form: StepForm;
+  draft: Draft;
+  columns: readonly ColumnReading[];
+  broken: string;
+  onDraft: (draft: Draft) => void;
+}
+
+/** The step as a sentence with places to be filled. */
+function StepSentence({ form, draft, columns, broken, onDraft }: StepSentenceProps) {
+  return (
+    <div className="step-sentence">
+      {partsOf(form, draft).map((part, k) =>
+        part.place ? (
+          <StepField
+            key={`${part.place.field} ${part.place.at}`}
+            place={part.place}
+            draft={draft}
+            columns={columns}
+            broken={broken}
+            onChange={(value) => onDraft({ ...draft, [part.place?.field ?? ""]: value })}
+          />
+        ) : (
+          <span key={k}>{part.words}</span>
+        ),
+      )}
+    </div>
   );
 }
 

@@ -34,24 +34,7 @@ export function StepEffect({
         {effect.note ? `. ${effect.note}` : ""}.
       </p>
       {effect.bands.length ? (
-        <table className="numbers" aria-label={`Levels of ${effect.column}`}>
-          <thead>
-            <tr>
-              <th scope="col">{effect.column}</th>
-              <th scope="col">rows</th>
-              <th scope="col">events</th>
-            </tr>
-          </thead>
-          <tbody>
-            {effect.bands.map((band) => (
-              <tr key={band.label}>
-                <th scope="row">{band.label}</th>
-                <td>{grouped(band.rows)}</td>
-                <td>{band.events === null ? "—" : grouped(band.events)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Bands effect={effect} />
       ) : effect.after.length ? (
         <p className="quiet">
           {effect.column}:{" "}
@@ -64,6 +47,30 @@ export function StepEffect({
         </p>
       ) : null}
     </div>
+  );
+}
+
+/** The levels that the step makes, with their rows and events. */
+function Bands({ effect }: { effect: StepPreview }) {
+  return (
+    <table className="numbers" aria-label={`Levels of ${effect.column}`}>
+      <thead>
+        <tr>
+          <th scope="col">{effect.column}</th>
+          <th scope="col">rows</th>
+          <th scope="col">events</th>
+        </tr>
+      </thead>
+      <tbody>
+        {effect.bands.map((band) => (
+          <tr key={band.label}>
+            <th scope="row">{band.label}</th>
+            <td>{grouped(band.rows)}</td>
+            <td>{band.events === null ? "—" : grouped(band.events)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -45,20 +45,7 @@ export function StepField({ place, draft, columns, broken, onChange }: Props) {
       );
     case "choice":
       return (
-        <TextField
-          select
-          label={place.label}
-          value={String(value)}
-          onChange={(event) =>
-            onChange(place.options.find((o) => String(o.value) === event.target.value)?.value)
-          }
-        >
-          {place.options.map((option) => (
-            <MenuItem key={String(option.value)} value={String(option.value)}>
-              {option.words}
-            </MenuItem>
-          ))}
-        </TextField>
+        <Choice label={place.label} options={place.options} value={value} onChange={onChange} />
       );
     case "condition":
       return <ConditionField value={value as never} columns={columns} onChange={onChange} />;
@@ -88,6 +75,33 @@ export function StepField({ place, draft, columns, broken, onChange }: Props) {
     default:
       return <Typed place={place} value={value} onChange={onChange} />;
   }
+}
+
+interface ChoiceProps {
+  label: string;
+  options: Place["options"];
+  value: unknown;
+  onChange: (value: unknown) => void;
+}
+
+/** One of a few values, by their words. */
+function Choice({ label, options, value, onChange }: ChoiceProps) {
+  return (
+    <TextField
+      select
+      label={label}
+      value={String(value)}
+      onChange={(event) =>
+        onChange(options.find((o) => String(o.value) === event.target.value)?.value)
+      }
+    >
+      {options.map((option) => (
+        <MenuItem key={String(option.value)} value={String(option.value)}>
+          {option.words}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
 }
 
 const READ: Record<string, (text: string) => unknown> = {
