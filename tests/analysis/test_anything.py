@@ -27,8 +27,8 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.report.composed import composed
+from hourglass.report.findings import Findings
 from hourglass.report.formats.page import to_html
-from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from making import default_statement, table, timed, timed_table

@@ -15,8 +15,8 @@ from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched
 from hourglass.report.claims.registry import CLAIMS, claims_of
 from hourglass.report.composed import composed
+from hourglass.report.findings import DataFile, Findings
 from hourglass.report.formats.page import to_html
-from hourglass.report.pieces.piece import DataFile, Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from making import cohort, demo_cohort, demo_follow_up, demo_table

@@ -20,9 +20,9 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
+from hourglass.report.findings import DataFile, Findings, LoggedDecision
 from hourglass.report.formats.page import to_html
 from hourglass.report.pieces.follow_up import follow_up_words
-from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement

@@ -26,9 +26,9 @@ from hourglass.study.actions.steps import StepTaken
 from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
 from hourglass.study.commands.undoing import redo, undo
 from hourglass.study.decided_json import to_json
+from hourglass.study.decided_so_far import kept_findings
 from hourglass.study.demos import keep_file
 from hourglass.study.in_memory import InMemory
-from hourglass.study.results import kept_findings
 from hourglass.study.study import NothingToUndoError
 
 CSV = b"t,s\n1,1\n2,0\n"

@@ -22,14 +22,16 @@ from hourglass.study.commands.statements import (
 )
 from hourglass.study.commands.steps import put_step, withdraw
 from hourglass.study.commands.whole import rename
+from hourglass.study.decided_so_far import asked_for
 from hourglass.study.demos import load_demo
 from hourglass.study.hashes import hash_of
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
-from hourglass.study.results import NoSuchDrawingError, Results, Wanted, asked_for
+from hourglass.study.results import NoSuchDrawingError, Results
 from hourglass.study.source import source_of
 from hourglass.study.turns import Turn
+from hourglass.study.wanted import Wanted
 from hourglass.study.work import WorkUnderWay
 from making import demo_table
 

@@ -7,15 +7,15 @@ from typing import Any, Generic, TypeVar
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from hourglass.analysis.prepare.run import BlockReading
+from hourglass.analysis.prepare.result import BlockReading
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.found_study import require_input
 from hourglass.api.state import State
 from hourglass.core.watch import CancelledError
 from hourglass.study.made import Made
-from hourglass.study.results import Wanted
 from hourglass.study.study import Analysis, Study
+from hourglass.study.wanted import Wanted
 from hourglass.study.work import Executor, Work, WorkReading
 
 R = TypeVar("R")

@@ -17,10 +17,10 @@ from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.core.watch import unwatched
+from hourglass.report.findings import Findings
 from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
 from hourglass.report.pieces.decisions import undecided
-from hourglass.report.pieces.piece import Findings
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.planned import unusable
 from hourglass.study.actions.action import REPORT

@@ -9,8 +9,8 @@ from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.report.composed import Composed
+from hourglass.report.findings import Findings
 from hourglass.report.pieces.decisions import undecided
-from hourglass.report.pieces.piece import Findings
 
 State = Literal["told", "open", "not needed"]
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from hourglass import VERSION
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.arranging import GroupLook
-from hourglass.report.pieces.piece import Findings, Piece, Pieces, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Pieces, Printed
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.settings import PrintSettings
 from hourglass.report.said import Edited, Said, said

@@ -13,16 +13,19 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
-from hourglass.report.pieces.piece import DataFile, Findings, LoggedDecision, Pieces, SealedPlan
+from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan
+from hourglass.report.pieces.piece import Pieces
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.actions.plans import PlanSealed
+from hourglass.study.decided_so_far import asked_for
 from hourglass.study.hashes import hash_of_shown
 from hourglass.study.history import reported
 from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
-from hourglass.study.results import Results, Wanted, asked_for
+from hourglass.study.results import Results
 from hourglass.study.study import Analysis, Export, Study
+from hourglass.study.wanted import Wanted
 
 Gathered = dict[str, StageResult | PartResult]
 

@@ -15,10 +15,11 @@ from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 from hourglass.report.composed import Composed, composed
+from hourglass.report.findings import Findings
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
-from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.pieces.piece import Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import to_csv

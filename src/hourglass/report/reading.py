@@ -4,8 +4,9 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import Composed, ComposedPiece, composed
+from hourglass.report.findings import Findings
 from hourglass.report.formats.registry import FORMS
-from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.pieces.piece import Pieces
 from hourglass.report.print.files import inline_svg
 from hourglass.report.report_result import (
     FigureReading,

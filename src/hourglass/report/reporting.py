@@ -13,9 +13,10 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.hashes import hash_of_shown
 from hourglass.study.made import Shown
-from hourglass.study.results import Results, Wanted
+from hourglass.study.results import Results
 from hourglass.study.study import Analysis, Study
 from hourglass.study.turns import Turn
+from hourglass.study.wanted import Wanted
 from hourglass.study.work import brought
 
 

@@ -5,7 +5,8 @@ from typing import get_args
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.report.pieces.piece import Findings, Pieces
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Pieces
 from hourglass.report.statement import WIDTHS, ReportStatement, Width
 
 CURVES = (

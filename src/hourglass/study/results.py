@@ -1,9 +1,8 @@
 """The results of a study: found if current, else computed, and kept."""
 
-import sys
 import time
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from typing import Any, TypeVar, cast
 from uuid import uuid4
 
@@ -19,16 +18,17 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch, unwatched
 from hourglass.study.actions.action import PREPARE
-from hourglass.study.actions.follow_up import KEEP, FindingDecided, LayoutConfirmed
 from hourglass.study.code import code_of
+from hourglass.study.decided_so_far import kept_findings, layout_decided
 from hourglass.study.formulas import FormulasElsewhere
 from hourglass.study.hashes import hash_of, hash_of_shown
 from hourglass.study.keeping import Bytes, Keeping, KeptResult
-from hourglass.study.made import Made, Make, Making, Shown, kept_numbers
+from hourglass.study.made import Made, Make, Shown, kept_numbers
 from hourglass.study.recent import Recent
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 from hourglass.study.tasks import MakePrepare, MakeStage, RunDescribe, input_of
+from hourglass.study.wanted import Wanted
 from hourglass.study.work import Executor, Task, Work, WorkUnderWay, brought
 
 V = TypeVar("V")
@@ -43,24 +43,6 @@ OF_ANALYSIS, OF_PART = 3, 4
 
 class NoSuchDrawingError(HourglassError):
     """The figure has been replaced by a newer one."""
-
-
-@dataclass(frozen=True, slots=True)
-class Wanted:
-    """A result that somebody wants, and how it is made.
-
-    Attributes:
-        hash: of what its numbers follow from; ``key``: of what is shown of them, which its figure is
-            asked for by, too.
-        rows: how many it is made of.
-    """
-
-    analysis: Analysis
-    part: str
-    hash: str
-    key: str
-    making: Making
-    rows: int = 0
 
 
 class Results:
@@ -310,25 +292,3 @@ class Results:
 def _key(study: Study, analysis: Analysis, *parts: object) -> str:
     """What is shown of an analysis goes by: its study and itself, and all that it follows from."""
     return hash_of_shown(str(study.id), analysis.id, *parts)
-
-
-def asked_for(study: Study, stages: Stages) -> frozenset[str]:
-    """Stages that somebody opened or wrote a statement of, and those that these show too."""
-    own = {a.stage for a in study.analyses if a.asked}
-    with_them = {shown for stage in stages if stage.name in own for shown in stage.asks_for}
-    return frozenset(own | with_them)
-
-
-def kept_findings(study: Study) -> Mapping[str, int]:
-    """Findings that somebody decided to leave as they are, with the rows they had then."""
-    kept: dict[str, int] = {}
-    for d in study.standing:
-        if isinstance(d.action, FindingDecided) and d.action.choice == KEEP:
-            rows = sys.maxsize if d.action.rows is None else d.action.rows
-            kept[d.action.finding] = max(rows, kept.get(d.action.finding, 0))
-    return kept
-
-
-def layout_decided(study: Study) -> bool:
-    """Whether somebody has confirmed which layout the study's table has."""
-    return any(isinstance(d.action, LayoutConfirmed) for d in study.standing)

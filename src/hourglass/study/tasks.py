@@ -11,7 +11,8 @@ from hourglass.analysis.export_numbers import AskedStage, ExportSide, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
 from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
-from hourglass.analysis.prepare.run import PrepareResult, prepare
+from hourglass.analysis.prepare.result import PrepareResult
+from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.thumbnail import thumbnail

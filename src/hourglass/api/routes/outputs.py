@@ -10,7 +10,7 @@ from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
-from hourglass.analysis.prepare.run import PrepareResult
+from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.downloads import attachment, download
 from hourglass.api.found_study import FoundStudy, ReadyStudy

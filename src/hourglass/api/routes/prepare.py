@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from pydantic import Field
 
 from hourglass.analysis.prepare.finding_readings import MoveReading
+from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
-from hourglass.analysis.prepare.run import PrepareResult
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.found_study import FoundStudy, StudyWithFile
@@ -24,8 +24,8 @@ from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.study.commands.follow_up import Choice, confirm_layout, follow
 from hourglass.study.commands.follow_up import Correction as CellCorrection
 from hourglass.study.commands.follow_up import decide_finding as decided
+from hourglass.study.decided_so_far import kept_findings
 from hourglass.study.hashes import hash_of
-from hourglass.study.results import kept_findings
 from hourglass.study.source import Source
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunMoves

@@ -19,11 +19,12 @@ from hourglass.study.actions.action import PREPARE, REPORT
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.commands.files import depended_on
 from hourglass.study.commands.whole import create, delete, rename, restore
+from hourglass.study.decided_so_far import asked_for
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.keeping import Headline
-from hourglass.study.results import Wanted, asked_for
 from hourglass.study.study import Analysis, Study, StudyLine
+from hourglass.study.wanted import Wanted
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]

@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.derive import Derivation
-from hourglass.cohort.findings.cells import folded
 from hourglass.cohort.findings.finding import KEEP, Choice, Finding, FindingContext, count
 from hourglass.cohort.findings.missing_words import give_back, listed_words
+from hourglass.cohort.findings.text_cells import folded
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.statement import Duration

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table
-from hourglass.report.pieces.piece import Findings
+from hourglass.report.findings import Findings
 from hourglass.report.references import Reference
 
 

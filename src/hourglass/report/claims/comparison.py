@@ -9,7 +9,7 @@ from hourglass.analysis.shared import wording
 from hourglass.core.curves.median_ratio import SAMPLES
 from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
-from hourglass.report.pieces.piece import Findings
+from hourglass.report.findings import Findings
 
 OF_WEIGHT = {
     "equal": sources.LOG_RANK,

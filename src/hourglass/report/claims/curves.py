@@ -12,7 +12,7 @@ from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PR
 from hourglass.core.curves.scales import LINEAR
 from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
-from hourglass.report.pieces.piece import Findings
+from hourglass.report.findings import Findings
 
 ESTIMATORS = {
     PRODUCT_LIMIT.key: Claimed(

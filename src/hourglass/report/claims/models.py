@@ -9,7 +9,7 @@ from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.ties import BRESLOW, EFRON, EXACT
 from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, printed_section
-from hourglass.report.pieces.piece import Findings
+from hourglass.report.findings import Findings
 
 OF_TIES = {
     EFRON.key: ("by Efron’s method", sources.TIES_OF_EFRON),

@@ -2,7 +2,7 @@
 
 from hourglass.report.claims import comparison, curves, models
 from hourglass.report.claims.claim import Claim, Claimed
-from hourglass.report.pieces.piece import Findings
+from hourglass.report.findings import Findings
 
 CLAIMS: tuple[Claim, ...] = (*curves.CLAIMS, *comparison.CLAIMS, *models.CLAIMS)
 

@@ -3,7 +3,8 @@
 from hourglass.analysis.prepare.describe import DescribedRow
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
 NTH = ("first number", "second", "third")

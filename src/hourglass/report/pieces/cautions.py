@@ -2,7 +2,8 @@
 
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.result import StageResult
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 
 
 def _cautions(found: Findings) -> Printed:

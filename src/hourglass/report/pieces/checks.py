@@ -7,7 +7,8 @@ from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.sections import test_cells
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 

@@ -1,7 +1,8 @@
 """The figure of the curves."""
 
 from hourglass.analysis.shared.result import StageResult
-from hourglass.report.pieces.piece import CURVE_TRACKS, Findings, Piece, Printed, PrintedFigure
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import CURVE_TRACKS, Piece, Printed, PrintedFigure
 
 STAGES = ("compare", "estimate")
 

@@ -1,7 +1,8 @@
 """What people decided, and why."""
 
 from hourglass.analysis.shared import wording
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 
 
 def undecided(found: Findings) -> str:

@@ -2,7 +2,8 @@
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, whole
-from hourglass.report.pieces.piece import DataFile, Findings, Piece, Printed
+from hourglass.report.findings import DataFile, Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
 COLUMNS: tuple[Column[DataFile], ...] = (

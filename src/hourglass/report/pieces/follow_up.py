@@ -4,7 +4,8 @@ from typing import cast
 
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 
 
 def _follow_up(found: Findings) -> Printed:

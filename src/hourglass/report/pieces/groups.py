@@ -10,7 +10,8 @@ from hourglass.analysis.shared.cell import Cell, figure, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 

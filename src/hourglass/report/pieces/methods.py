@@ -2,7 +2,8 @@
 
 from hourglass.report.claims.claim import Claimed
 from hourglass.report.claims.registry import claims_of
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.references import Reference
 
 

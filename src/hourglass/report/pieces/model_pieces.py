@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import StageResult
-from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
 from hourglass.report.pieces.sections import sections_printed
 
 

@@ -2,7 +2,8 @@
 
 from datetime import UTC, datetime
 
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import Departure, in_words
 

@@ -9,7 +9,8 @@ from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, Ra
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 TIES = {

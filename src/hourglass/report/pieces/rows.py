@@ -8,8 +8,9 @@ from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points
+from hourglass.report.findings import Findings
 from hourglass.report.ledger_out import ledger_lines
-from hourglass.report.pieces.piece import Findings, Piece, Printed, PrintedFigure
+from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
 from hourglass.report.tables import Column, ReportTable, table_of
 
 

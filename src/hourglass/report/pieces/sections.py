@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterable
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.cell_columns import cell_columns
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import ReportTable
 
 

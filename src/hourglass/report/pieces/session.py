@@ -6,7 +6,8 @@ from typing import Any
 
 from hourglass import VERSION
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.report.pieces.piece import Findings, Piece, Printed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import said
 
