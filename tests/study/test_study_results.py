@@ -309,6 +309,23 @@ def test_numbers_that_are_lost_or_damaged_are_computed_again(lamps, tmp_path):
     executor.close()
 
 
+def test_what_was_shown_of_an_analysis_is_remembered_for_its_last_two_states(lamps):
+    keeping, results, made = lamps
+    analysis, keys = opened(keeping, made, "estimate"), []
+    kind = next(stage for stage in STAGES if stage.name == "estimate").statement
+    for times in ((100,), (200,), (300,)):
+        study = keeping.load(made)
+        state(keeping, study, None, kind(times=times), results.source(study).after_steps())
+        study = keeping.load(made)
+        wanted = results.of_stage(study, study.analysis("estimate", analysis.id))
+        results.now(study, wanted)
+        keys.append(wanted.key)
+    assert results.drawing(study, keys[2]).figure is not None
+    assert results.drawing(study, keys[1]).figure is not None, "a page may still show it"
+    with pytest.raises(NoSuchDrawingError):
+        results.drawing(study, keys[0])
+
+
 def test_numbers_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path):
     kept = Blobs(tmp_path)
     stays, goes, new = (kept.put_numbers(text) for text in (b"stays", b"goes", b"new"))

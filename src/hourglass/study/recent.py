@@ -8,7 +8,7 @@ from typing import Any, Generic, TypeVar, cast
 from hourglass.study.sizes import size_of
 
 V = TypeVar("V")
-USUAL_BUDGET = 2048 << 20
+USUAL_BUDGET = 1024 << 20
 """Bytes, where nothing else is said."""
 
 
@@ -87,6 +87,10 @@ class Recent(Generic[V]):
     def put(self, key: str, value: V) -> None:
         """Remember a value; one that is larger than all of the budget is not."""
         self._within.put((self._kind, key), value)
+
+    def forget(self, key: str) -> None:
+        """Let go of the value of a key."""
+        self._within.forget((self._kind, key))
 
     def peek(self, key: str) -> V | None:
         """The value of a key, if it is there."""

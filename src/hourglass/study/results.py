@@ -37,6 +37,8 @@ log = structlog.get_logger("hourglass")
 
 SHOWN_AT_ONCE = 5_000
 """Rows up to which what is shown is made of kept numbers while somebody waits."""
+REMEMBERED = 2
+"""So many states of an analysis are remembered as they were shown: a page may still show the one before."""
 OF_ANALYSIS, OF_PART = 3, 4
 """How many words of a key name an analysis: its study, stage and id; and a part of it."""
 
@@ -58,6 +60,7 @@ class Results:
         own = uuid4().hex
         self._answers: Recent[Any] = Recent(f"answers {own}")
         self._shown: Recent[Shown] = Recent(f"shown {own}")
+        self._keys: dict[tuple[int | None, str], list[str]] = {}
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""
@@ -138,13 +141,22 @@ class Results:
         if numbers is None:
             return None
         shown = wanted.making.show(*numbers, wanted.key)
-        self._shown.put(wanted.key, shown)
+        self._remember(wanted, wanted.key, shown)
         return shown
 
     def offer(self, study: Study, stage: str, part: str) -> str:
         """What is offered in the place of a part that takes long; blank where it is computed at once."""
         of, source = stage_of(self.stages, stage), self.source(study)
         return of.part(part).offer(input_of(source, of))
+
+    def _remember(self, wanted: Wanted, key: str, shown: Shown) -> None:
+        """Remember what is shown of an analysis, and what a page may still show of it: the one before."""
+        own = (wanted.analysis.id, wanted.part)
+        keys = [*(k for k in self._keys.get(own, ()) if k != key), key]
+        for old in keys[:-REMEMBERED]:
+            self._shown.forget(old)
+        self._keys[own] = keys[-REMEMBERED:]
+        self._shown.put(key, shown)
 
     def is_computed(self, wanted: Wanted) -> bool:
         """Whether the numbers of a result are kept."""
@@ -177,7 +189,7 @@ class Results:
         )
 
         def keep(made: Made) -> None:
-            self._shown.put(made.key, made.shown)
+            self._remember(wanted, made.key, made.shown)
             if made.numbers != kept:
                 self._keep(study, wanted, made, time.perf_counter() - begun)
 

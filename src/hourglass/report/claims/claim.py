@@ -33,13 +33,6 @@ def printed_section(found: Findings, piece: str, stage: str, id: str) -> Section
     return next((s for s in _sections(found, stage, result) if s.id == id and _has_rows(s)), None)
 
 
-def printed_table(section: Section | None, label: str) -> bool:
-    """Whether a section has a table of that name."""
-    return section is not None and any(
-        isinstance(block, Table) and block.label == label for block in section.blocks
-    )
-
-
 def opens(section: Section | None, figure: str) -> bool:
     """Whether a number of a section opens workings of that kind: whether it is there at all."""
     if section is None:
