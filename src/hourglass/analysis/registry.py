@@ -1,7 +1,5 @@
 """The stages, each an entry of an explicit table: nothing else lists them."""
 
-from typing import cast
-
 from hourglass.analysis.check import workings as check_workings
 from hourglass.analysis.check.field_words import CHECK_WORDS
 from hourglass.analysis.check.numbers import NUMBERS as CHECK_NUMBERS
@@ -30,7 +28,7 @@ from hourglass.analysis.model.result import ModelResult, model_result
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import NO_INTERVAL, study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.tried_curves import tried_curves
@@ -38,14 +36,14 @@ from hourglass.cohort.followup import Cohort
 
 
 def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
-    statement = cast(EstimateStatement, asked["estimate"])
+    statement = statement_of(asked, EstimateStatement)
     return tried_curves(
         cohort, statement, statement.form, shaded=statement.intervals != NO_INTERVAL
     )
 
 
 def _try_compare(cohort: Cohort, asked: Statements) -> Figure:
-    statement = cast(CompareStatement, asked["compare"])
+    statement = statement_of(asked, CompareStatement)
     return tried_curves(cohort, statement, study_form(asked), shaded=False)
 
 

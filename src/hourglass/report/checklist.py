@@ -2,9 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, cast
+from typing import Literal
 
-from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.typed import Typed
@@ -92,15 +91,18 @@ def _undecided(found: Findings, printed: frozenset[str]) -> Answer:
 def _planned(found: Findings, printed: frozenset[str]) -> Answer:
     if "plan" in printed:
         return "told", "plan", ""
-    model = cast(ModelStatement | None, found.statements.get("model"))
-    if model is not None and any(one.planned for one in model.kept) and "kept-models" in printed:
+    model = found.statements.get("model")
+    if (
+        isinstance(model, ModelStatement)
+        and any(one.planned for one in model.kept)
+        and "kept-models" in printed
+    ):
         return "told", "kept-models", ""
     return "open", "", "Seal the plan, or name the planned model in Model."
 
 
 def _difference(found: Findings, printed: frozenset[str]) -> Answer:
-    compare = cast(CompareStatement | None, found.statements.get("compare"))
-    if not found.has("compare") or compare is None:
+    if not found.has("compare"):
         return "not needed", "", "No groups are compared."
     return _told(("contrasts", "ratios"), "Print how far the groups differ, with its interval.")(
         found, printed

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from typing import TypeVar
 
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.result import PrepareResult
@@ -11,6 +12,8 @@ from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.study.plans.departures import Departure
+
+R = TypeVar("R", bound=StageResult | PartResult)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +90,11 @@ class Findings:
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""
         return key in self.results
+
+    def result(self, key: str, kind: type[R]) -> R | None:
+        """The result of a stage, or of a part, by its type; None where it is not there."""
+        found = self.results.get(key)
+        return found if isinstance(found, kind) else None
 
     def stage(self, name: str) -> StageResult | None:
         """The result of a stage that has something to show."""

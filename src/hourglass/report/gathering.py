@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import cast
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
@@ -155,7 +155,7 @@ class Gathering:
         """Who is in the groups that are compared, where a piece prints it."""
         if not any(p.describes and p.key not in self.statement.left_out for p in self.pieces):
             return None
-        by = cast(CompareStatement, statements["compare"]).by if "compare" in statements else None
+        by = statement_of(statements, CompareStatement).by if "compare" in statements else None
         there = by is not None and cohort.table.has(by)
         grouped = there and isinstance(cohort.table.column(str(by)), TextColumn)
         return self.results.described(self.study, by if grouped else None)

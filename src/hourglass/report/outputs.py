@@ -2,12 +2,12 @@
 
 import json
 from collections.abc import Callable, Mapping
-from typing import cast
 
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
@@ -86,11 +86,11 @@ def _beside(
     columns: tuple[Column, ...] = ()
     if isinstance(found.results.get("estimate"), StageResult):
         columns += _where_known(
-            lambda: curve_columns(cohort, cast(EstimateStatement, statements["estimate"]))
+            lambda: curve_columns(cohort, statement_of(statements, EstimateStatement))
         )
     if found.stage("model") is not None:
         columns += _where_known(
-            lambda: model_columns(cohort, cast(ModelStatement, statements["model"]))
+            lambda: model_columns(cohort, statement_of(statements, ModelStatement))
         )
     return columns
 

@@ -3,7 +3,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TypeVar, cast
+from typing import TypeVar
 
 import numpy as np
 
@@ -22,7 +22,7 @@ from hourglass.analysis.model.fit_numbers import FitNumbers
 from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.statement import FIT_FIELDS, ModelStatement
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError, singular_refused
@@ -52,7 +52,7 @@ class CheckNumbers:
 
 def check_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> CheckNumbers | Refused:
     """Fit the model, and put every question to it."""
-    model, statement = cast(ModelStatement, stated["model"]), cast(CheckStatement, stated["check"])
+    model, statement = statement_of(stated, ModelStatement), statement_of(stated, CheckStatement)
     watch("fitting the model", 0.1)
     try:
         fitted = fit_parted(cohort, model.hazards_model, watch)

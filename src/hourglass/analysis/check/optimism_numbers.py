@@ -1,11 +1,9 @@
 """The numbers of the part of Check that fits the model again on samples
 (methods.md, section 9: Validation of a model)."""
 
-from typing import cast
-
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import FIT_FIELDS, ModelStatement
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
@@ -17,7 +15,7 @@ SEED = 1
 
 def optimism_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> Optimism | Refused:
     """The concordance of the model, and what is left of it in rows that it was not fitted on."""
-    model = cast(ModelStatement, stated["model"]).hazards_model
+    model = statement_of(stated, ModelStatement).hazards_model
     try:
         fitted = fit_parted(cohort, model, watch)
         fitted.require_unpenalised()

@@ -1,7 +1,5 @@
 """Check: may the model be believed (methods.md, section 6: Residuals and checks)."""
 
-from typing import cast
-
 from pydantic import Field
 
 from hourglass.analysis.check.checked import Checked
@@ -21,7 +19,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Action, Section
@@ -53,8 +51,8 @@ def check_result(
     numbers: CheckNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> CheckResult:
     """A question put to the model, with the verdict on all of them, as it is shown."""
-    asked = cast(ModelStatement, statements["model"])
-    statement = cast(CheckStatement, statements["check"])
+    asked = statement_of(statements, ModelStatement)
+    statement = statement_of(statements, CheckStatement)
     words = check_sentence(cohort, asked, statement)
     if isinstance(numbers, Refused):
         return _blank(cohort, words, f"There is nothing to check: {numbers.why}.")

@@ -1,12 +1,12 @@
 """The model's values of every row as a sheet: to be sorted, copied and saved."""
 
 from collections.abc import Mapping
-from typing import cast
 
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, words
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
@@ -67,7 +67,7 @@ def values_section() -> Section:
 
 
 def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -> Workings:
-    return rows_sheet(cohort, cast(ModelStatement, asked["model"]))
+    return rows_sheet(cohort, statement_of(asked, ModelStatement))
 
 
 ROWS = WorkedFigure(FIGURE, Nothing, _work)

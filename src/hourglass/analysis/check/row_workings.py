@@ -1,7 +1,7 @@
 """Workings of a residual: a row's values, its linear predictor, and the hazard it was under, time by time."""
 
 from collections.abc import Mapping
-from typing import Annotated, cast
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -12,6 +12,7 @@ from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
@@ -129,7 +130,7 @@ def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
     Raises:
         NoWorkingsError: when it cannot be fitted, or has no residuals.
     """
-    model, how = cast(ModelStatement, asked["model"]), cast(CheckStatement, asked["check"])
+    model, how = statement_of(asked, ModelStatement), statement_of(asked, CheckStatement)
     try:
         fitted = fit_parted(cohort, model.hazards_model)
         return checked(cohort, model, how, fitted, study_form(asked), unwatched)

@@ -2,7 +2,6 @@
 (methods.md, section 3: Comparing groups)."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.compare.groups import (
     Comparison,
@@ -14,7 +13,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of, split_by_one
 from hourglass.analysis.compare.variables import screened
 from hourglass.analysis.shared.curve_form import FORM_FIELDS, study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.grouping import GROUP_FIELDS
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
@@ -48,7 +47,7 @@ class CompareNumbers:
 
 def compare_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> CompareNumbers:
     """Compare the groups that are asked for."""
-    statement = cast(CompareStatement, stated["compare"])
+    statement = statement_of(stated, CompareStatement)
     if statement.each:
         watch("testing each variable", 0.2)
         return CompareNumbers(screened=screened(cohort, statement))

@@ -1,13 +1,12 @@
 """The numbers of the parts of Compare: every weight, medians of samples, the best threshold."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of, values_of
-from hourglass.analysis.shared.curve_form import USUAL, CurveFormStatement
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.curve_form import USUAL, study_form
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.grouping import GROUP_FIELDS
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
@@ -25,7 +24,7 @@ COMPARED = (*GROUP_FIELDS, "within")
 
 
 def _stated(stated: Statements) -> CompareStatement:
-    return cast(CompareStatement, stated["compare"])
+    return statement_of(stated, CompareStatement)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +57,7 @@ def median_numbers(
 ) -> tuple[Contrast, ...] | Refused:
     """Each group's median over the reference's, with limits of samples within each group."""
     statement = _stated(stated)
-    level = statement.confidence or cast(CurveFormStatement, stated["estimate"]).confidence
+    level = statement.confidence or study_form(stated).confidence
     try:
         found = comparison(cohort, statement, USUAL)
         arms = [Arm(curve.data, k) for k, curve in enumerate(found.curves)]

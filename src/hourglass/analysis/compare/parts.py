@@ -1,7 +1,5 @@
 """Parts of Compare that take their time: what is drawn again and again."""
 
-from typing import cast
-
 from hourglass.analysis.compare import part_numbers
 from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_section
 from hourglass.analysis.compare.part_numbers import WeightNumbers
@@ -10,7 +8,7 @@ from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_p
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
@@ -33,7 +31,7 @@ def median_ratios(
     if isinstance(numbers, Refused):
         blank = Words(text=f"No ratio of medians: {numbers.why}.")
         return MedianRatios(sections=[_section(blank)])
-    statement = cast(CompareStatement, statements["compare"])
+    statement = statement_of(statements, CompareStatement)
     form = study_form(statements).at_level(statement.confidence)
     groups = grouped(cohort, statement)
     table = Table(
@@ -67,7 +65,7 @@ def other_weights(
         blank = Words(text=f"No other tests: {numbers.why}.")
         section = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[blank])
         return OtherWeights(sections=[section])
-    planned = cast(CompareStatement, statements["compare"]).weight
+    planned = statement_of(statements, CompareStatement).weight
     return OtherWeights(sections=[weights_section(numbers, planned)])
 
 

@@ -1,8 +1,6 @@
 """Compare: do groups differ, by how much, and when
 (methods.md, section 2: Survival curve; section 3: Comparing groups)."""
 
-from typing import cast
-
 from pydantic import Field
 
 from hourglass.analysis.compare.crossing import crossed_curves
@@ -20,7 +18,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import Typed
@@ -73,8 +71,8 @@ def compare_result(
     numbers: CompareNumbers, cohort: Cohort, statements: Statements
 ) -> CompareResult:
     """Groups compared, or each variable in turn, as it is shown."""
-    statement = cast(CompareStatement, statements["compare"])
-    of_curves = cast(EstimateStatement, statements["estimate"])
+    statement = statement_of(statements, CompareStatement)
+    of_curves = statement_of(statements, EstimateStatement)
     form = of_curves.study_form
     words, summary = compare_sentence(cohort, statement, form), summarise(cohort)
     if statement.each:

@@ -12,7 +12,7 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, figure, words
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import Line, Points
@@ -53,7 +53,7 @@ def thresholds_part(
     numbers: ThresholdNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> Thresholds:
     """The largest statistic over all admissible thresholds, with the p of the maximum."""
-    statement = cast(CompareStatement, statements["compare"])
+    statement = statement_of(statements, CompareStatement)
     if isinstance(numbers, Refused):
         return Thresholds(sections=[_section(Words(text=f"No profile: {numbers.why}."))])
     groups, profile = grouped(cohort, statement), numbers.profile

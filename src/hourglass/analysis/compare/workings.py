@@ -1,6 +1,6 @@
 """The workings of Compare: those of its curves, and of its tests."""
 
-from typing import Annotated, cast
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -19,7 +19,7 @@ from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.mean_section import Means
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import Nothing, NoWorkingsError, WorkedFigure, Workings
@@ -41,7 +41,7 @@ class OfPair(Typed):
 
 
 def _compared(cohort: Cohort, asked: Statements) -> Comparison:
-    statement = cast(CompareStatement, asked["compare"])
+    statement = statement_of(asked, CompareStatement)
     if statement.by is None or statement.each:
         raise NoWorkingsError("no groups are compared")
     try:
@@ -52,7 +52,7 @@ def _compared(cohort: Cohort, asked: Statements) -> Comparison:
 
 def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
     found = _compared(cohort, asked)
-    limit = cast(EstimateStatement, asked["estimate"]).limit
+    limit = statement_of(asked, EstimateStatement).limit
     code = np.full(found.rows.size, -1, dtype=np.int64)
     code[found.rows] = found.code
     until = Means(found.curves, found.form.confidence, limit).limit

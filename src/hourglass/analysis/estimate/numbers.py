@@ -1,13 +1,12 @@
 """The numbers of Estimate: its curves, and that of everyone (methods.md, section 2: Survival curve)."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_form import FORM_FIELDS
 from hourglass.analysis.shared.curves import CurveNumbers, curve_numbers
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.grouping import GROUP_FIELDS
 from hourglass.analysis.shared.numbers import Numbers
 from hourglass.cohort.followup import Cohort
@@ -31,7 +30,7 @@ class EstimateNumbers:
 def estimate_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> EstimateNumbers:
     """Estimate the curve of everyone, and those that are asked for."""
     watch("estimating survival", 0.1)
-    statement = cast(EstimateStatement, stated["estimate"])
+    statement = statement_of(stated, EstimateStatement)
     everyone = curve_numbers(cohort.follow_up, statement.form.from_the_beginning)
     if statement.is_everyone:
         return EstimateNumbers((everyone,), everyone)

@@ -1,7 +1,5 @@
 """Estimate: survival of everyone, or by group (methods.md, section 2: Survival curve)."""
 
-from typing import cast
-
 from pydantic import Field
 
 from hourglass.analysis.estimate.curves import Estimated, estimated
@@ -14,7 +12,7 @@ from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
 from hourglass.analysis.shared.curves import CurveNumbers, curve_of
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cohort.followup import Cohort
@@ -36,7 +34,7 @@ def estimate_result(
     numbers: EstimateNumbers, cohort: Cohort, statements: Statements
 ) -> EstimateResult:
     """Survival free of the event, of the whole cohort or of each group, as it is shown."""
-    statement = cast(EstimateStatement, statements["estimate"])
+    statement = statement_of(statements, EstimateStatement)
     words, summary = estimate_sentence(cohort, statement), summarise(cohort)
     everyone = _everyone(cohort, statement, numbers.everyone)
     if numbers.refused:

@@ -1,14 +1,12 @@
 """The workings of Estimate: those of its curves."""
 
-from typing import cast
-
 import numpy as np
 
 from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
@@ -16,7 +14,7 @@ from hourglass.core.errors import NotEstimableError
 
 def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
     try:
-        found = estimated(cohort, cast(EstimateStatement, asked["estimate"]))
+        found = estimated(cohort, statement_of(asked, EstimateStatement))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
     everyone = np.zeros(cohort.follow_up.exit.size, dtype=np.int64)

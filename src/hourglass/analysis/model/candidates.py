@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Sequence
-from typing import cast
 
 from hourglass.analysis.model import many_models
 from hourglass.analysis.model.fit_numbers import FitNumbers
@@ -15,7 +14,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
@@ -41,7 +40,7 @@ def candidates(
     numbers: CandidateNumbers, cohort: Cohort, statements: Statements
 ) -> CandidateModels:
     """A line a ratio: alone on the rows that have the column, and together on those that have all."""
-    statement, form = cast(ModelStatement, statements["model"]), study_form(statements)
+    statement, form = statement_of(statements, ModelStatement), study_form(statements)
     model, terms = statement.hazards_model, candidate_terms(cohort, statement.candidates)
     together = read_model(cohort, model.model_copy(update={"terms": terms}), form, numbers.together)
     rows: list[list[Cell]] = []
@@ -87,7 +86,7 @@ def causes(
     numbers: Sequence[FitNumbers | Refused], cohort: Cohort, statements: Statements
 ) -> CauseModels:
     """A line a ratio, a column a cause; the same rows, codings and knots."""
-    model, form = cast(ModelStatement, statements["model"]).hazards_model, study_form(statements)
+    model, form = statement_of(statements, ModelStatement).hazards_model, study_form(statements)
     names = cause_names(cohort)
     found = [
         read_model(cohort, model.model_copy(update={"cause": code}), form, known)

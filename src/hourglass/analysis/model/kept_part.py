@@ -1,7 +1,5 @@
 """The part of Model that fits every kept model: the main ratio in each, and what it rests on."""
 
-from typing import cast
-
 from hourglass.analysis.model.beside import Beside, change, no_criteria
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.many_models import KEPT, KeptNumbers
@@ -12,7 +10,7 @@ from hourglass.analysis.model.term_readings import read_model
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -28,7 +26,7 @@ class KeptModels(PartResult):
 
 def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) -> KeptModels:
     """A line a model: its rows and events, the first ratio of the model shown, and how far it moved."""
-    statement, form = cast(ModelStatement, statements["model"]), study_form(statements)
+    statement, form = statement_of(statements, ModelStatement), study_form(statements)
     shown = read_model(cohort, statement.hazards_model, form, numbers.shown)
     if shown.fitted is None:
         blank = quiet(f"There is no model yet: {shown.blank}.")

@@ -1,7 +1,7 @@
 """Workings of the likelihood: row by row at any coefficients, and Newton's steps to its maximum."""
 
 from collections.abc import Mapping
-from typing import Annotated, cast
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -10,6 +10,7 @@ from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
@@ -172,7 +173,7 @@ def steps_workings(fitted: FittedModel) -> Workings:
 
 def _fitted(cohort: Cohort, asked: Mapping[str, StageStatement]) -> FittedModel:
     try:
-        return fit_parted(cohort, cast(ModelStatement, asked["model"]).hazards_model)
+        return fit_parted(cohort, statement_of(asked, ModelStatement).hazards_model)
     except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 

@@ -1,8 +1,6 @@
 """The part of Model that shows predicted restricted means with percentile limits of refits
 (methods.md, section 4: Proportional hazards regression, "Predicted quantiles")."""
 
-from typing import cast
-
 import numpy as np
 
 from hourglass.analysis.model.offers import means_offer
@@ -13,7 +11,7 @@ from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
@@ -34,7 +32,7 @@ def means_of_profiles(
     numbers: PredictedMeans | Refused, cohort: Cohort, statements: Statements
 ) -> MeansOfProfiles:
     """Every profile's mean up to the end of the shortest of their curves."""
-    statement = cast(ModelStatement, statements["model"])
+    statement = statement_of(statements, ModelStatement)
     if not statement.profiles:
         return MeansOfProfiles(sections=[_section([quiet("No profile is stated.")])])
     if isinstance(numbers, Refused):

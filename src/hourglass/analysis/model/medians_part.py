@@ -1,7 +1,5 @@
 """The part of Model that sets each level's ratios beside its median, on the rows of the model."""
 
-from typing import cast
-
 from hourglass.analysis.model.alone import fitted_alone
 from hourglass.analysis.model.design import follow_up_of
 from hourglass.analysis.model.fit_numbers import fitted_again
@@ -19,7 +17,7 @@ from hourglass.analysis.shared.cell import Cell, estimate, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
 from hourglass.analysis.shared.curves import curve_of
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.groups import group_by
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
@@ -50,7 +48,7 @@ def medians_beside(
     """A line a level of each category: rows, events, median, ratio on its own and adjusted."""
     if isinstance(numbers, Refused):
         return MediansBeside(sections=[_section(quiet(f"No medians: {numbers.why}."))])
-    statement = cast(ModelStatement, statements["model"])
+    statement = statement_of(statements, ModelStatement)
     fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
     form = study_form(statements).at_level(statement.confidence)
     told, alone = ratios_of_terms(cohort, fitted), fitted_alone(fitted, numbers.alone)

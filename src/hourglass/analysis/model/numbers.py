@@ -2,7 +2,6 @@
 (methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.adjusted import Adjusted, curves_without_limits
@@ -11,8 +10,8 @@ from hourglass.analysis.model.fit_numbers import FitNumbers, fit_numbers, fitted
 from hourglass.analysis.model.fitting import FittedModel, fit_model
 from hourglass.analysis.model.statement import MODEL_FIELDS, ModelStatement
 from hourglass.analysis.model.subgroup_fits import SubgroupFit, subgroup_fits
-from hourglass.analysis.shared.curve_form import CurveFormStatement
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError
@@ -44,8 +43,8 @@ class ModelNumbers:
 
 def model_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> ModelNumbers | Refused:
     """Fit the model, and what stands beside it."""
-    statement = cast(ModelStatement, stated["model"])
-    of_study = cast(CurveFormStatement, stated["estimate"]).confidence
+    statement = statement_of(stated, ModelStatement)
+    of_study = study_form(stated).confidence
     level = statement.confidence or of_study
     try:
         fitted = fit_model(cohort, statement.hazards_model, watch)
@@ -58,7 +57,7 @@ def model_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> ModelNumb
         fit=fit_numbers(fitted, level),
         alone=terms_alone(fitted, level, watch),
         beside=None if other is None else fitted_numbers(cohort, other.model, of_study, watch),
-        over_time=_over_time(fitted, cast(CheckStatement, stated["check"])),
+        over_time=_over_time(fitted, statement_of(stated, CheckStatement)),
         subgroups=subgroup_fits(cohort, fitted, statement.subgroups, watch),
         adjusted=curves_without_limits(cohort, fitted, statement.adjusted),
     )

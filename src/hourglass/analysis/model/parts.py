@@ -1,7 +1,5 @@
 """The parts of Model: the test of leaving out each term, concordance, adjusted curves, and the others."""
 
-from typing import cast
-
 from hourglass.analysis.model import sampled, term_test_numbers
 from hourglass.analysis.model.adjusted import Adjusted
 from hourglass.analysis.model.adjusted_shown import TITLE as ADJUSTED
@@ -21,7 +19,7 @@ from hourglass.analysis.model.terms.forms import ProductTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
@@ -51,7 +49,7 @@ def term_tests(
     if isinstance(numbers, Refused):
         blank = quiet(f"No tests: {numbers.why}.")
         return TermTests(sections=[Section(id="terms", title=title, blocks=[blank])], tests=[])
-    model = cast(ModelStatement, statements["model"]).hazards_model
+    model = statement_of(statements, ModelStatement).hazards_model
     labels = design(cohort, model).terms
     tests, rows = [], []
     for label, of_ratio, of_wald in zip(labels, numbers.ratio, numbers.wald, strict=True):
@@ -79,7 +77,7 @@ def adjusted_survival(
     numbers: Adjusted | Refused | None, cohort: Cohort, statements: Statements
 ) -> AdjustedSurvival:
     """The adjusted curves at the chosen times, with limits from refits."""
-    statement = cast(ModelStatement, statements["model"])
+    statement = statement_of(statements, ModelStatement)
     form = study_form(statements).at_level(statement.confidence)
     times = reading_times(cohort, statement)
     return AdjustedSurvival(sections=[adjusted_section(numbers, times, form)])

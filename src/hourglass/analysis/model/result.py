@@ -1,8 +1,6 @@
 """Model: the rate of the event by several terms together
 (methods.md, section 4: Proportional hazards regression)."""
 
-from typing import cast
-
 from pydantic import Field
 
 from hourglass.analysis.model.adjusted_shown import TITLE as ADJUSTED
@@ -40,7 +38,7 @@ from hourglass.analysis.model.told_apart import levels_drawn
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Section
@@ -77,7 +75,7 @@ def model_result(
     numbers: ModelNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> ModelResult:
     """The model as it is shown, each term also alone."""
-    statement, of_study = cast(ModelStatement, statements["model"]), study_form(statements)
+    statement, of_study = statement_of(statements, ModelStatement), study_form(statements)
     words, summary = model_sentence(cohort, statement, of_study), summarise(cohort)
     if isinstance(numbers, Refused):
         return _blank(summary, statement, words, f"There is no model yet: {numbers.why}.")

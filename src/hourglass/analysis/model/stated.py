@@ -1,10 +1,8 @@
 """What the numbers of Model take from statements: its own, and the level of intervals."""
 
-from typing import cast
-
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.curve_form import CurveFormStatement
-from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import Statements, statement_of
 
 LEVEL_OF_STUDY = {"estimate": ("confidence",)}
 """Limits are at the level of the study's curves where the model states no other."""
@@ -12,12 +10,12 @@ LEVEL_OF_STUDY = {"estimate": ("confidence",)}
 
 def model_of(stated: Statements) -> ModelStatement:
     """What is stated of the model."""
-    return cast(ModelStatement, stated["model"])
+    return statement_of(stated, ModelStatement)
 
 
 def level_of_study(stated: Statements) -> float:
     """The level of the study's curves."""
-    return cast(CurveFormStatement, stated["estimate"]).confidence
+    return study_form(stated).confidence
 
 
 def level_of(stated: Statements) -> float:

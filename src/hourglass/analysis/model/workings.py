@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from typing import Annotated, cast
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -14,6 +14,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed, ratio_of
 from hourglass.analysis.shared.workings import (
@@ -140,7 +141,7 @@ class OfColumn(Typed):
 
 
 def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
-    statement = cast(ModelStatement, asked["model"])
+    statement = statement_of(asked, ModelStatement)
     level = study_form(asked).at_level(statement.confidence).confidence
     return hazard_ratio_workings(fit_parted(cohort, statement.hazards_model), about.column, level)
 

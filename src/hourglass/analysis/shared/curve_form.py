@@ -3,7 +3,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import cast
 
 import numpy as np
 
@@ -87,7 +86,9 @@ FORM_FIELDS = tuple(
 
 def study_form(asked: Mapping[str, StageStatement]) -> CurveForm:
     """The form of the study's curves, as Estimate states it."""
-    return cast(CurveFormStatement, asked["estimate"]).study_form
+    found = asked["estimate"]
+    assert isinstance(found, CurveFormStatement)
+    return found.study_form
 
 
 def ci(confidence: float) -> str:

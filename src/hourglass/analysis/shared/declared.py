@@ -14,6 +14,13 @@ OF_EVERY_STATEMENT = frozenset({"stage", "version"})
 """Fields that say what a statement is, not what it states."""
 
 
+def statement_of(statements: Statements, kind: type[S]) -> S:
+    """The statement of a stage among others, by its type."""
+    found = statements[kind.model_fields["stage"].default]
+    assert isinstance(found, kind)
+    return found
+
+
 def narrowed(statement: S, fields: tuple[str, ...]) -> S:
     """The statement with every field but these as where nobody has stated it."""
     others = {

@@ -1,11 +1,10 @@
 """Claims about comparisons of groups: the tests that were made, and those that were refused."""
 
-from typing import cast
-
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.weight_words import WORDS as WEIGHTS
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.core.curves.median_ratio import SAMPLES
 from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
@@ -25,7 +24,7 @@ def _compared(found: Findings) -> tuple[CompareResult, CompareStatement] | None:
     result = found.stage("compare")
     if not isinstance(result, CompareResult):
         return None
-    return result, cast(CompareStatement, found.statements["compare"])
+    return result, statement_of(found.statements, CompareStatement)
 
 
 def _test(found: Findings) -> Claimed | None:
@@ -50,7 +49,7 @@ def _no_test(found: Findings) -> Claimed | None:
         return None
     if result.blank is not None:
         return Claimed(f"The planned comparison could not be made: {_sentence(result.blank)}")
-    asked = cast(CompareStatement, found.statements["compare"])
+    asked = statement_of(found.statements, CompareStatement)
     if result.test.p is None and not asked.each:
         return Claimed(f"The planned test could not be made: {_sentence(str(result.test.blank))}")
     return None

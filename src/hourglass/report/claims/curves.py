@@ -1,12 +1,11 @@
 """Claims about curves: how they were estimated, and what was read of them."""
 
-from typing import cast
-
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import BAND_KEYS, BARS, NO_INTERVAL
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.core.curves.bands import EQUAL_PRECISION, HALL_WELLNER
 from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
 from hourglass.core.curves.scales import LINEAR
@@ -35,7 +34,7 @@ BANDS = {
 
 
 def _asked(found: Findings) -> EstimateStatement:
-    return cast(EstimateStatement, found.statements["estimate"])
+    return statement_of(found.statements, EstimateStatement)
 
 
 def _has_curves(found: Findings) -> bool:

@@ -1,10 +1,9 @@
 """Claims about the hazards model: how it was fitted, and whether it was checked."""
 
-from typing import cast
-
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.ties import BRESLOW, EFRON, EXACT
 from hourglass.report import references as sources
@@ -21,7 +20,7 @@ OF_TIES = {
 def _asked(found: Findings) -> ModelStatement | None:
     if found.stage("model") is None:
         return None
-    return cast(ModelStatement, found.statements["model"])
+    return statement_of(found.statements, ModelStatement)
 
 
 def _regression(found: Findings) -> Claimed | None:

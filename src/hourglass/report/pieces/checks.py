@@ -1,7 +1,6 @@
 """The checks of the model."""
 
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
@@ -17,7 +16,9 @@ SHOWN = ("scale", "farthest", "influence", "concordance", "optimism", "calibrati
 
 
 def _checks(found: Findings) -> Printed:
-    check = cast(CheckResult, found.results["check"])
+    check = found.result("check", CheckResult)
+    if check is None:
+        return Printed()
     if check.blank is not None:
         return Printed(paragraphs=(check.blank,))
     shown = sections_printed("check", SHOWN)(found)

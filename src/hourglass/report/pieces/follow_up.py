@@ -1,7 +1,5 @@
 """Follow-up and survival of everyone."""
 
-from typing import cast
-
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
 from hourglass.report.findings import Findings
@@ -9,7 +7,9 @@ from hourglass.report.pieces.piece import Piece, Printed
 
 
 def _follow_up(found: Findings) -> Printed:
-    estimate = cast(EstimateResult, found.results["estimate"])
+    estimate = found.result("estimate", EstimateResult)
+    if estimate is None:
+        return Printed()
     return Printed(method=estimate.sentence.text, paragraphs=(follow_up_words(estimate),))
 
 

@@ -1,7 +1,5 @@
 """The table of groups, and what the test says."""
 
-from typing import cast
-
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -10,19 +8,20 @@ from hourglass.analysis.shared.cell import Cell, figure, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curve_words import SCALE_WORDS
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
 
 def _groups(found: Findings) -> Printed:
-    compared = cast(CompareResult | None, found.results.get("compare"))
-    estimated = cast(EstimateResult | None, found.results.get("estimate"))
+    compared = found.result("compare", CompareResult)
+    estimated = found.result("estimate", EstimateResult)
     curves = [
         *([] if estimated is None else [estimated.curve]),
         *([] if compared is None else _named(compared)),
     ]
-    asked = cast(EstimateStatement, found.statements["estimate"])
+    asked = statement_of(found.statements, EstimateStatement)
     table = group_table(found.cohort, curves, asked.times, _limits_named(asked, curves))
     if compared is None:
         return Printed(tables=(table,))

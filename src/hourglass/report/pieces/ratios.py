@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import cast
 
 from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
@@ -21,10 +20,12 @@ TIES = {
 
 
 def _ratios(found: Findings) -> Printed:
-    model = cast(ModelResult, found.results["model"])
+    model = found.result("model", ModelResult)
+    if model is None:
+        return Printed()
     if model.blank is not None:
         return Printed(method=model.sentence.text, paragraphs=(model.blank,))
-    ranking = cast(Ranking | None, found.results.get("model/ranking"))
+    ranking = found.result("model/ranking", Ranking)
     return Printed(
         method=model.sentence.text,
         paragraphs=(model_words(model, ranking),),
