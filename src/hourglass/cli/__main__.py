@@ -85,6 +85,7 @@ def bench(
     from hourglass.cli.bench_model import run_model_bench
     from hourglass.cli.bench_page import run_large_page_bench, run_page_bench
     from hourglass.cli.bench_reading import run_reading_bench
+    from hourglass.cli.bench_report import run_report_bench
     from hourglass.cli.bench_slots import run_slot_bench
 
     if load:
@@ -103,6 +104,7 @@ def bench(
     run_model_bench(rows // 10)
     run_reading_bench(rows)
     run_page_bench()
+    run_report_bench()
 
 
 @app.command()
