@@ -174,7 +174,7 @@ def test_a_plan_goes_out_and_makes_the_same_cohort_of_the_same_file(api, study):
     api.upload(other, HEAD + "".join(ROWS))
     assert api.client.put(f"/api/studies/{other}/steps.json", json=body).status_code == 201
     assert table_of(api, other) == table_of(api, study)
-    one, two = (api.result(s, "estimate") for s in (study, other))
+    one, two = (api.result(s, "estimate") | {"drawing": ""} for s in (study, other))
     assert one == two
     first = {
         **body,

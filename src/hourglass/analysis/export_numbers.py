@@ -151,7 +151,7 @@ def _on(
     """The headlines of the stages, and their key numbers by stage and name."""
     broken = [e for e in side.effects if e.broken]
     formed = form_cohort(side.after, statement)
-    if not isinstance(formed, Cohort) or broken:
+    if isinstance(formed, tuple) or broken:
         waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
         return [waits, *("waits for Prepare" for _ in asked)], {}
     size, read = wording.grouped(formed.follow_up.size), wording.grouped(side.raw.size)

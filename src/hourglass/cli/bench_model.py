@@ -63,7 +63,7 @@ def _made(rows: int) -> Cohort:
     meanings = {"1": CodeMeaning(meaning="event"), "0": CodeMeaning(meaning="censored")}
     stated = FollowUpStatement(clock=Duration(column="t"), outcome="s", meanings=meanings)
     formed = form_cohort(Table(columns, np.arange(1, rows + 1)), stated)
-    assert isinstance(formed, Cohort), formed
+    assert not isinstance(formed, tuple), formed
     return formed
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.result import StageResult
 from hourglass.cli.machine import install_page_libraries, say
 from hourglass.cli.out_folder import UnusableFolderError, made_ready, refuse_written, write_files
@@ -142,13 +143,13 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     file = replace(file, read_at=datetime.now(UTC))
     study = study_by_plan(keeping, plan, file, reading.table)
     results = Results(keeping, kept, InProcess(), STAGES)
-    formed = results.source(study).cohort()
-    if isinstance(formed, Cohort):
-        return Made(study, results, formed)
+    found = COHORT.load(results.source(study))
+    if not isinstance(found, Missing):
+        return Made(study, results, found)
     say(f"The plan does not make a cohort of {data_file.name}:")
     for sentence in missing_columns(plan, STAGES, results.source(study).after_steps()):
         say(f"  {sentence}")
-    for block in formed:
+    for block in found.blocks:
         say(f"  {block.sentence}")
     return NO_COHORT
 

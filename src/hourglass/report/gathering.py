@@ -25,6 +25,7 @@ from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.results import Results
 from hourglass.study.study import Analysis, Export, Study
+from hourglass.study.tasks import formed
 from hourglass.study.wanted import Wanted
 
 Gathered = dict[str, StageResult | PartResult]
@@ -93,8 +94,7 @@ class Gathering:
     def now(self, watch: Watch) -> Findings:
         """The results that somebody asked for; waits for them."""
         results, study = self.results, told_study(self.study, self.statement.model)
-        cohort = results.source(study).cohort()
-        assert isinstance(cohort, Cohort)
+        cohort = formed(results.source(study))
         watch("reading what was prepared", 0.1)
         prepared = results.now(study, results.of_prepare(study), watch, 0.1).result
         found = self._of_stages(study, watch)

@@ -27,6 +27,7 @@ from hourglass.study.actions.action import REPORT
 from hourglass.study.plans.applying import plan_for_others
 from hourglass.study.results import Results
 from hourglass.study.study import Study
+from hourglass.study.tasks import formed
 
 
 def outputs(
@@ -38,8 +39,7 @@ def outputs(
         found: what the study's report is made of.
     """
     source = results.source(study)
-    cohort = source.cohort()
-    assert isinstance(cohort, Cohort)
+    cohort = formed(source)
     statement = report_statement(study.analysis(REPORT))
     made = composed(found, statement, pieces)
     watch("writing", 0.9)

@@ -22,7 +22,7 @@ from hourglass.analysis.shared import wording
 from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
-from hourglass.cohort.followup import Cohort, form_cohort
+from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import StepEffect, apply_steps, made_by_steps
@@ -61,12 +61,9 @@ def prepare(
     after, effects = apply_steps(table, [placed.step for placed in active])
     watch("forming the cohort", 0.3)
     derived = derive(after, statement)
-    cohort = form_cohort(after, statement, derived)
-    blocks = (
-        []
-        if isinstance(cohort, Cohort)
-        else [offered(b, after, statement, layout_decided) for b in cohort]
-    )
+    made_of = form_cohort(after, statement, derived)
+    left_open = made_of if isinstance(made_of, tuple) else ()
+    blocks = [offered(block, after, statement, layout_decided) for block in left_open]
     blocks += broken_blocks(effects)
     watch("looking for findings", 0.4)
     with ThreadPoolExecutor(1) as beside:
@@ -77,7 +74,7 @@ def prepare(
     findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
     watch("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
-    formed = cohort if isinstance(cohort, Cohort) and not blocks else None
+    formed = None if isinstance(made_of, tuple) or blocks else made_of
     rows = ledger(table, active, effects, statement, formed, derived)
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),

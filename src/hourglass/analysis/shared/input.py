@@ -52,7 +52,7 @@ class OfCohort:
 
     def load(self, study: Prepared) -> Cohort | Missing:
         formed = study.cohort()
-        return formed if isinstance(formed, Cohort) else Missing(formed, "Prepare")
+        return Missing(formed, "Prepare") if isinstance(formed, tuple) else formed
 
 
 @dataclass(frozen=True, slots=True)
