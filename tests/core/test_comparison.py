@@ -12,7 +12,7 @@ from hourglass.core.comparison.adjustments import ADJUSTMENTS, adjusted
 from hourglass.core.comparison.combined import combined
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.pairs import pairs
-from hourglass.core.comparison.screening import Category, CutNumber, Tertiles, screen
+from hourglass.core.comparison.screening import Category, Tertiles, screen
 from hourglass.core.comparison.thresholds import threshold_p, threshold_profile
 from hourglass.core.comparison.weights import EQUAL, WEIGHTS, EarlyLate
 from hourglass.core.competing.gray import gray_test
@@ -217,7 +217,8 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
     data, group, stratum, rows = grouped("late entry and counts", 3, 2)
     rng = np.random.default_rng(8)
     x = np.where(rng.random(data.exit.size) < 0.2, np.nan, rng.normal(size=data.exit.size))
-    candidates = [Category(np.zeros(data.exit.size, dtype=int)), Category(group - 1), CutNumber(x, 0.1),
+    above = np.where(np.isnan(x), -1, (x > 0.1).astype(int))
+    candidates = [Category(np.zeros(data.exit.size, dtype=int)), Category(group - 1), Category(above),
                   Tertiles(x), Category(np.full(data.exit.size, -1))]  # fmt: skip
     found = screen(data, candidates, EQUAL, stratum)
     assert [s.place for s in found[-2:]] == [0, 4]

@@ -13,9 +13,10 @@ from hourglass.analysis.shared.figure.arranging import GroupLook, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, Panel, Track
 from hourglass.analysis.shared.figure.marks import Area, Bars, CountRow, Line, Points
+from hourglass.analysis.shared.figure.ticks import Tick
 from hourglass.analysis.shared.sand_line import curve_series
 from hourglass.core.followup import follow_up
-from hourglass.report.print.layout import apart
+from hourglass.report.print.layout import apart, first_fitting
 
 CASES = json.loads((Path(__file__).parents[1] / "figure_cases.json").read_text("utf-8"))
 X = np.array([0.0, 1.0])
@@ -71,6 +72,13 @@ def test_groups_are_drawn_as_somebody_wants_them(case):
             "counts": [row.tone for row in track.counts],
             "panels": [[p.tone, [[m.label, m.tone] for m in p.marks]] for p in track.panels],
         }
+
+
+@pytest.mark.parametrize("case", CASES["ticks"])
+def test_the_first_list_of_ticks_that_fits_is_drawn(case):
+    levels = [[Tick(at=0, label=label) for label in level] for level in case["levels"]]
+    found = first_fitting(levels, lambda label: 8 * len(label) + 16, case["length"])
+    assert found == ([] if case["found"] is None else levels[case["found"]])
 
 
 @pytest.mark.parametrize("case", CASES["reading"])

@@ -4,6 +4,7 @@ import type { Figure, GroupLook, Series } from "../api/types";
 import { readSeries } from "../numbers/atTime";
 import { apart } from "./apart";
 import { dressed } from "./dressed";
+import { firstFitting } from "./fittingTicks";
 
 const KINDS = ["area", "bars", "line", "points"];
 const MARKS = [0, 1].flatMap((tone) =>
@@ -44,6 +45,12 @@ test.each(cases.dressed)("groups are drawn as somebody wants them: %o", (each) =
     },
   ]);
   expect(Object.fromEntries(found)).toEqual(each.tracks);
+});
+
+test.each(cases.ticks)("the first list of ticks that fits is drawn: %o", (each) => {
+  const levels = each.levels.map((level) => level.map((label) => ({ label })));
+  const found = firstFitting(levels, (label) => 8 * label.length + 16, each.length);
+  expect(found).toEqual(each.found === null ? [] : levels[each.found]);
 });
 
 test.each(cases.reading)("a curve is read at a time: %o", (each) => {

@@ -99,8 +99,10 @@ class HazardsModel(Typed):
 MODEL_FIELDS = tuple(HazardsModel.model_fields)
 """The fields that say what is fitted, and how intervals are made."""
 FIT_FIELDS = ("terms", "strata", "ties", "penalised", "cause", "left_out", "rows_with")
-"""Those that the coefficients themselves follow from. Robust errors by a column count, too: rows without a value
-of it are left out."""
+"""Those that the coefficients themselves follow from.
+
+Robust errors by a column count, too: rows without a value of it are left out.
+"""
 
 
 class KeptModel(Typed):

@@ -1,7 +1,7 @@
 """A kept model applied to another study."""
 
 from dataclasses import dataclass
-from typing import Annotated, cast
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Query, Request
@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from hourglass.analysis.applied.readings import AppliedResult
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.downloads import download
 from hourglass.api.found_study import ReadyStudy, Role, study_for
@@ -70,7 +71,8 @@ def _asked(
 ) -> _Asked:
     state: State = request.app.state.hourglass
     study, own, cohort = ready
-    statement = cast(ModelStatement, state.results.statement(study, study.analysis("model")))
+    stated = {"model": state.results.statement(study, study.analysis("model"))}
+    statement = statement_of(stated, ModelStatement)
     study_to, other, rows = formed(state, study_for(state, to, Role.LOOK))
     return _Asked(
         state=state,

@@ -1,6 +1,6 @@
 """Describe, and what can be taken away: the prepared table, its codebook, the ledger, the report."""
 
-from typing import Annotated, Literal, cast
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -11,6 +11,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.result import PrepareResult
+from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.downloads import attachment, download
 from hourglass.api.found_study import FoundStudy, ReadyStudy
@@ -101,12 +102,12 @@ def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple
     """The columns that were asked for beside the prepared ones."""
     if values == "none":
         return ()
-    stage = "estimate" if values == "curve" else values
-    statement = state.results.statement(study, study.analysis(stage))
+    stage: str = "estimate" if values == "curve" else values
+    stated = {stage: state.results.statement(study, study.analysis(stage))}
     try:
-        if isinstance(statement, ModelStatement):
-            return model_columns(cohort, statement)
-        return curve_columns(cohort, cast(EstimateStatement, statement))
+        if values == "model":
+            return model_columns(cohort, statement_of(stated, ModelStatement))
+        return curve_columns(cohort, statement_of(stated, EstimateStatement))
     except NotEstimableError as reason:
         title = f"No {values}"
         raise ProblemError(409, f"no-{values}", title, str(reason)) from None

@@ -45,21 +45,6 @@ class Category:
 
 
 @dataclass(frozen=True, slots=True)
-class CutNumber:
-    """A number (n,), NaN where missing, at a stated cut: x ≤ c, x > c."""
-
-    x: FloatArray
-    cut: float
-
-    @property
-    def complete(self) -> BoolArray:
-        return ~np.isnan(self.x)
-
-    def groups(self, data: FollowUp) -> IntArray:
-        return (self.x[self.complete] > self.cut).astype(np.int64)
-
-
-@dataclass(frozen=True, slots=True)
 class Tertiles:
     """A number (n,), NaN where missing: up to its lower tertile, up to its upper one, above."""
 

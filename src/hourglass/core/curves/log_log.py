@@ -18,11 +18,6 @@ class LogLogLine:
     time: FloatArray
     height: FloatArray
 
-    @property
-    def log_time(self) -> FloatArray:
-        """(m,) ln t."""
-        return np.log(self.time)
-
 
 def log_log_line(curve: SurvivalCurve) -> LogLogLine:
     """The line of one group, over event times above 0 up to the last with S > 0."""

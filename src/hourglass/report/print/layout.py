@@ -1,6 +1,6 @@
 """Where things stand on the paper, in points from the upper left corner."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from hourglass.analysis.shared.figure.axes import Axis
@@ -119,14 +119,19 @@ def _caption(figure: Figure, tracks: Sequence[Track]) -> str:
 
 def fitting_ticks(axis: Axis, length: float, size: float, *, upright: bool) -> list[Tick]:
     """The most ticks whose labels do not touch along ``length`` points."""
-    for level in axis.ticks:
-        if upright:
-            needed = 3.2 * size * len(level)
-        else:
-            needed = sum(width(tick.label, size) + 2.4 * size for tick in level)
-        if needed <= length:
-            return level
-    return axis.ticks[-1] if axis.ticks else []
+
+    def room(label: str) -> float:
+        return 3.2 * size if upright else width(label, size) + 2.4 * size
+
+    return first_fitting(axis.ticks, room, length)
+
+
+def first_fitting(
+    levels: list[list[Tick]], room: Callable[[str], float], length: float
+) -> list[Tick]:
+    """The first list whose labels find room along a length, else the last."""
+    fits = (level for level in levels if sum(room(tick.label) for tick in level) <= length)
+    return next(fits, levels[-1] if levels else [])
 
 
 def apart(
