@@ -35,11 +35,16 @@ def test_what_takes_long_is_named_until_somebody_has_had_it_computed(api, client
         waits = [offer["sentence"] for offer in made["offers"] if "takes long" in offer["sentence"]]
         return waits, any(table["key"] == "model-means" for table in made["tables"])
 
+    def saved():
+        return client.get(f"/api/studies/{larkmoor}/report.md").text
+
     (waits,), there = printed()
     assert waits.startswith("Predicted restricted means")
     assert not there
+    assert "before these were computed: Predicted restricted means, with limits (Model)." in saved()
     until(lambda: api.get(larkmoor, "model/parts/means"), lambda reply: reply["result"])
     assert printed() == ([], True)
+    assert "Not computed" not in saved()
     api.put(larkmoor, stage="check", question="rows it misses")
     assert printed() == ([], True), "another question leaves the numbers of Model as they are"
     assert api.lines(larkmoor)["model"][1] == "current"

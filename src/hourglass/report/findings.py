@@ -26,6 +26,15 @@ class LoggedDecision:
     made_at: datetime
 
 
+@dataclass(frozen=True, slots=True)
+class WaitingPart:
+    """A part of a stage that takes long and that nobody has had computed; ``title``: of the part."""
+
+    stage: str
+    stage_title: str
+    title: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DataFile:
     """A file that was read: its bytes, and when and how they became rows."""
@@ -70,7 +79,7 @@ class Findings:
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
         sealed: the plan that was sealed, if any.
         left_out: the pieces that are not printed.
-        waiting: the parts that take long and that nobody has had computed, so that they are not printed.
+        waiting: the parts that are not printed because they are not computed.
     """
 
     study: str
@@ -85,7 +94,7 @@ class Findings:
     curves: str = ""
     sealed: SealedPlan | None = None
     left_out: frozenset[str] = frozenset()
-    waiting: tuple[str, ...] = ()
+    waiting: tuple[WaitingPart, ...] = ()
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

@@ -9,11 +9,12 @@ from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
-from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan
+from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan, WaitingPart
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
@@ -98,12 +99,14 @@ class Gathering:
         watch("reading what was prepared", 0.1)
         prepared = results.now(study, results.of_prepare(study), watch, 0.1).result
         found = self._of_stages(study, watch)
-        waiting = list[str]()
+        waiting = list[WaitingPart]()
         offered = _offered(results, self.pieces, study)
         for key in self._parts(found):
-            wanted = _of(results, study, *key.split("/"))
+            name, _, part = key.partition("/")
+            wanted = _of(results, study, name, part)
             if key in offered and not results.is_computed(wanted):
-                waiting.append(key)
+                stage = stage_of(results.stages, name)
+                waiting.append(WaitingPart(name, stage.title, stage.part(part).title))
                 continue
             watch("computing parts", 0.5)
             found[key] = results.now(study, wanted, watch, 0.5).result

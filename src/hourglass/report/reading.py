@@ -117,12 +117,10 @@ def _offers(
             title = stage_of(stages, stage).title
             sentence = f"{piece.offer}: printed once {title} has been opened."
             offers.append(Offer(stage=stage, stage_title=title, sentence=sentence))
-    for key in found.waiting:
-        name, _, part = key.partition("/")
-        of = stage_of(stages, name)
-        what = of.part(part).title
+    for part in found.waiting:
         sentence = (
-            f"{what}: takes long, and is printed once somebody has had it computed in {of.title}."
+            f"{part.title}: takes long, and is printed once somebody has had it computed "
+            f"in {part.stage_title}."
         )
-        offers.append(Offer(stage=name, stage_title=of.title, sentence=sentence))
+        offers.append(Offer(stage=part.stage, stage_title=part.stage_title, sentence=sentence))
     return offers

@@ -11,6 +11,7 @@ from hourglass.report.pieces import (
     groups,
     methods,
     model_pieces,
+    not_computed,
     plan,
     ratios,
     rows,
@@ -43,6 +44,7 @@ PIECES: Pieces = (
     model_pieces.KEPT,
     checks.PIECE,
     cautions.PIECE,
+    not_computed.PIECE,
     decisions.PIECE,
     session.PIECE,
 )

@@ -1,0 +1,22 @@
+"""What would be printed, had somebody had it computed: nothing is missing without a word."""
+
+from hourglass.analysis.shared.naming import listed
+from hourglass.report.findings import Findings
+from hourglass.report.pieces.piece import Piece, Printed
+
+
+def _not_computed(found: Findings) -> Printed:
+    if not found.waiting:
+        return Printed()
+    parts = [f"{part.title} ({part.stage_title})" for part in found.waiting]
+    return Printed(
+        paragraphs=(f"This report was made before these were computed: {listed(parts)}.",)
+    )
+
+
+PIECE = Piece(
+    key="not-computed",
+    title="Not computed",
+    words="what has not been computed",
+    render=_not_computed,
+)
