@@ -13,9 +13,9 @@ from hourglass.cohort.findings.finding import (
     FindingContext,
     count,
     set_aside,
+    take_for_missing,
 )
 from hourglass.cohort.statement import BetweenDates, FirstOf
-from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.moved_dates import CenturyEarlier, WholeDays, a_century_before
 from hourglass.cohort.table import DateColumn
 
@@ -84,7 +84,6 @@ def _placeholders(context: FindingContext) -> Iterator[Finding]:
         if not found:
             continue
         hit = np.isin(days, np.array(found, dtype="datetime64[D]"))
-        step = MarkMissing(column=column.name, values=tuple(found))
         yield Finding(
             key=f"placeholder: {column.name}",
             title=f"{column.name} is {' or '.join(found)} in {count(hit)}: a date, or a word for “missing”?",
@@ -92,15 +91,7 @@ def _placeholders(context: FindingContext) -> Iterator[Finding]:
             "follow-up of a hundred years.",
             rows=context.numbers(hit),
             columns=(column.name,),
-            choices=(
-                Choice(
-                    name="mark missing",
-                    label="Take it for missing",
-                    done="taken for missing",
-                    steps=(step,),
-                ),
-                KEEP,
-            ),
+            choices=(take_for_missing(column.name, found), KEEP),
         )
 
 

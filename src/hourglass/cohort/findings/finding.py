@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.statement import CodeMeaning, FollowUpStatement, Meaning
 from hourglass.cohort.steps.apply import Step
-from hourglass.cohort.steps.cells import CorrectCell
+from hourglass.cohort.steps.cells import CorrectCell, MarkMissing
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Column, Table
 from hourglass.cohort.words import cut, grouped
@@ -150,6 +150,16 @@ def set_aside(rows: Rows, why: str, label: str = "Set aside") -> Choice:
         label=label,
         done="set aside",
         steps=(SetAside(rows=tuple(map(int, rows)), why=cut(why, 300)),),
+    )
+
+
+def take_for_missing(column: str, values: Sequence[str]) -> Choice:
+    """The choice to read some values of a column as nothing known."""
+    return Choice(
+        name="mark missing",
+        label="Take it for missing",
+        done="taken for missing",
+        steps=(MarkMissing(column=column, values=tuple(values)),),
     )
 
 

@@ -8,15 +8,14 @@ import numpy as np
 from hourglass.cohort.findings.finding import (
     CORRECT,
     KEEP,
-    Choice,
     Finding,
     FindingContext,
     count,
     set_aside,
+    take_for_missing,
 )
 from hourglass.cohort.findings.times import clock_columns
 from hourglass.cohort.profile import ordered_values, profile_of
-from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.table import NumberColumn
 
 EXTREME_QUARTILE_RANGES = 2.5
@@ -84,25 +83,15 @@ def codes_for_missing(context: FindingContext, column: NumberColumn) -> Iterator
     if not found:
         return
     hit = np.isin(column.values, found)
-    listed = ", ".join(f"{code:g}" for code in found)
-    step = MarkMissing(column=column.name, values=tuple(f"{code:g}" for code in found))
+    codes = [f"{code:g}" for code in found]
     yield Finding(
         key=f"code for missing: {column.name}",
-        title=f"{column.name} is {listed} in {count(hit)}: a value, or a word for “missing”?",
+        title=f"{column.name} is {', '.join(codes)} in {count(hit)}: a value, or a word for “missing”?",
         why="The number stands apart from all others and is often written where nothing is known. Taken "
         "for a value it would pull every mean and every ratio.",
         rows=context.numbers(hit),
         columns=(column.name,),
-        choices=(
-            Choice(
-                name="mark missing",
-                label="Take it for missing",
-                done="taken for missing",
-                steps=(step,),
-            ),
-            KEEP,
-            CORRECT,
-        ),
+        choices=(take_for_missing(column.name, codes), KEEP, CORRECT),
     )
 
 
