@@ -7,7 +7,7 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.missed_rows import OPENS, row_cell
 from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
-from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
+from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -67,15 +67,15 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
     return np.array(sums, dtype=np.float64).reshape(levels.size, own.shape[1]), levels
 
 
-def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     largest = numbers.largest_move
     if isinstance(largest, Refused):
         return not_weighed(largest)
     said = f"{wording.rounded(largest, 2)} standard errors"
     if largest < HALF:
-        return Told("holds", f"nobody alone moves a coefficient by more than {said}")
+        return WordedVerdict("holds", f"nobody alone moves a coefficient by more than {said}")
     found: Verdict = "fails" if largest >= WHOLE else "in doubt"
-    return Told(found, f"one alone moves a coefficient by {said}")
+    return WordedVerdict(found, f"one alone moves a coefficient by {said}")
 
 
 def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
@@ -176,4 +176,4 @@ def _rows_of(checked: Checked, who: int) -> list[int]:
     return sorted({int(n) for n in coded.numbers[checked.subject == who]})
 
 
-QUESTION = Question("who carries the result", _asks, _told, _answer)
+QUESTION = Question("who carries the result", _asks, _verdict, _answer)

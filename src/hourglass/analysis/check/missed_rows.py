@@ -10,7 +10,7 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
-from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
+from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.check.weighed import FAR, distance
 from hourglass.analysis.model.statement import ModelStatement
@@ -101,19 +101,19 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["which rows does it miss, by ", shown, " against ", against, "?"]
 
 
-def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     weighed = numbers.missed
     if isinstance(weighed, Refused):
         return not_weighed(weighed)
     if not weighed.known:
-        return Told("unknown", "no residual is defined")
+        return WordedVerdict("unknown", "no residual is defined")
     beyond, expected = weighed.beyond, weighed.expected
     rows = wording.count(int(beyond), checked.cohort.rows_are) if beyond else "none"
     said = f"{rows} beyond ±{FAR:g}, where about {wording.rounded(expected, 1)} would be expected"
     found = verdict(chance_of_at_least(beyond, expected))
     if found == "holds" and weighed.any_very_far:
         found = "in doubt"
-    return Told(found, said)
+    return WordedVerdict(found, said)
 
 
 def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
@@ -212,4 +212,4 @@ def _farthest(checked: Checked) -> Section:
     return Section(id="farthest", title=TITLE, blocks=blocks)
 
 
-QUESTION = Question("rows it misses", _asks, _told, _answer)
+QUESTION = Question("rows it misses", _asks, _verdict, _answer)

@@ -8,7 +8,7 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.parts import optimism_offer
-from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
+from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
@@ -52,17 +52,17 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["does it fit overall and rank well, and are its predictions right at ", slot, "?"]
 
 
-def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     found = numbers.ranking
     if isinstance(found, Refused):
         return not_weighed(found)
     if found.value is None:
-        return Told("unknown", found.blank or "no pair can be compared")
+        return WordedVerdict("unknown", found.blank or "no pair can be compared")
     said = f"concordance {in_figures(found)}"
     low = found.value - normal_quantile(0.95) * (found.standard_error or 0.0)
     if low > 0.5:
-        return Told("holds", said)
-    return Told("in doubt", f"{said}: chance would do as well")
+        return WordedVerdict("holds", said)
+    return WordedVerdict("in doubt", f"{said}: chance would do as well")
 
 
 def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
@@ -143,4 +143,4 @@ def _concordance(found: Concordance | Refused) -> Section:
     return Section(id="concordance", title=TITLE, blocks=blocks)
 
 
-QUESTION = Question("fit and ranking", _asks, _told, _answer)
+QUESTION = Question("fit and ranking", _asks, _verdict, _answer)

@@ -16,16 +16,16 @@ from hourglass.cohort.followup import Cohort
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class WordedVerdict:
     """A verdict, and what it rests on."""
 
     verdict: Verdict
     words: str
 
 
-def not_weighed(refused: Refused) -> Told:
+def not_weighed(refused: Refused) -> WordedVerdict:
     """The verdict where what it rests on is not known."""
-    return Told("unknown", refused.why)
+    return WordedVerdict("unknown", refused.why)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,10 +49,10 @@ class Question:
     Attributes:
         key: what it is called in a statement, and on the line of questions.
         asks: the statement in words and slots, after "Check the model: ".
-        told: its verdict, from the numbers; ``answer``: what is shown of it.
+        verdict: from the numbers; ``answer``: what is shown of it.
     """
 
     key: str
     asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
-    told: Callable[[Checked, CheckNumbers], Told]
+    verdict: Callable[[Checked, CheckNumbers], WordedVerdict]
     answer: Callable[[Checked, CheckNumbers], Answer]

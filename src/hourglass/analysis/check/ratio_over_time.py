@@ -9,7 +9,7 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.figure import NOTE, course_track
 from hourglass.analysis.check.numbers import CheckNumbers
-from hourglass.analysis.check.question import Answer, Question, Told
+from hourglass.analysis.check.question import Answer, Question, WordedVerdict
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
@@ -135,11 +135,11 @@ def _said(found: Verdict, move: str, blank: str | None) -> str:
     return f"{found}, {move}" if doubtful(found) and move else found
 
 
-def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     found = over_time(checked, numbers.over_time)
     against = sum(doubtful(t.verdict) for t in found.terms)
     said = f"{against} of {len(found.terms)} in doubt" if against else "no ratio in doubt"
-    return Told(found.verdict, said)
+    return WordedVerdict(found.verdict, said)
 
 
 def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
@@ -153,4 +153,4 @@ def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
     return Answer(tracks, sections, note, timed=True)
 
 
-QUESTION = Question(RATIO_OVER_TIME, _asks, _told, _answer)
+QUESTION = Question(RATIO_OVER_TIME, _asks, _verdict, _answer)

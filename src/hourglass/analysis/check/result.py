@@ -104,8 +104,8 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
 
 
 def _verdict(question: Question, under: Checked, numbers: CheckNumbers) -> QuestionVerdict:
-    told = question.told(under, numbers)
-    return QuestionVerdict(key=question.key, verdict=told.verdict, words=told.words)
+    found = question.verdict(under, numbers)
+    return QuestionVerdict(key=question.key, verdict=found.verdict, words=found.words)
 
 
 def _line(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> Choices:

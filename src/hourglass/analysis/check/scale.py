@@ -12,7 +12,7 @@ from hourglass.analysis.check.missed_rows import OPENS
 from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import trying
-from hourglass.analysis.check.question import Answer, Question, Told, not_weighed
+from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import Straight, is_straight
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
@@ -62,18 +62,18 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["is the scale of ", slot, " right, by martingale residuals against it?"]
 
 
-def _told(checked: Checked, numbers: CheckNumbers) -> Told:
+def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     found = numbers.bends
     if isinstance(found, Refused):
         return not_weighed(found)
     if not found:
-        return Told("unknown", "no number enters in a straight line")
+        return WordedVerdict("unknown", "no number enters in a straight line")
     p = weakest([one.test.p for one in found])
     if p is None:
-        return Told("unknown", "; ".join(one.test.blank or "" for one in found))
+        return WordedVerdict("unknown", "; ".join(one.test.blank or "" for one in found))
     worst = min((one for one in found if one.test.p is not None), key=lambda one: one.test.p or 1.0)
     column = checked.fitted.design.asked[worst.place].column
-    return Told(verdict(p), f"{column} as a curve: {wording.p_phrase(p)}")
+    return WordedVerdict(verdict(p), f"{column} as a curve: {wording.p_phrase(p)}")
 
 
 def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
@@ -246,4 +246,4 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     return found
 
 
-QUESTION = Question("scale of numbers", _asks, _told, _answer)
+QUESTION = Question("scale of numbers", _asks, _verdict, _answer)
