@@ -9,6 +9,7 @@ from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
@@ -19,12 +20,21 @@ TOGETHER = "the largest of early-weighted, log-rank, late-weighted and middle-we
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
-def weights_section(found: WeightNumbers, planned: str) -> Section:
-    """The same comparison with every weight, the planned one marked."""
+def weights_section(found: WeightNumbers | Refused, planned: str) -> Section:
+    """The same comparison with every weight, the planned one marked, or why there is none."""
+    blocks = _no_tests(found) if isinstance(found, Refused) else _by_weight(found, planned)
+    return Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=blocks)
+
+
+def _no_tests(refused: Refused) -> list[Block]:
+    return [Words(text=f"No other tests: {refused.why}.")]
+
+
+def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
     rows = []
     for key, test in found.tests.items():
-        told = WORDS[key]
-        name = words(told.heading, strong=key == planned, below=f"weighting {told.weighting}")
+        named = WORDS[key]
+        name = words(named.heading, strong=key == planned, below=f"weighting {named.weighting}")
         rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
@@ -55,7 +65,7 @@ def weights_section(found: WeightNumbers, planned: str) -> Section:
             "depends on when differences count; choosing among them by their p makes that p too small."
         )
     )
-    return Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=blocks)
+    return blocks
 
 
 def _test_row(name: Cell, test: Test, opens: WorkingsOf) -> list[Cell]:

@@ -1,7 +1,7 @@
 """Parts of Compare that take their time: what is drawn again and again."""
 
 from hourglass.analysis.compare import part_numbers
-from hourglass.analysis.compare.other_tests import WEIGHTS_TITLE, weights_section
+from hourglass.analysis.compare.other_tests import weights_section
 from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
@@ -61,10 +61,6 @@ def other_weights(
     numbers: WeightNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> OtherWeights:
     """The same comparison with every weight, and by four at once."""
-    if isinstance(numbers, Refused):
-        blank = Words(text=f"No other tests: {numbers.why}.")
-        section = Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=[blank])
-        return OtherWeights(sections=[section])
     planned = statement_of(statements, CompareStatement).weight
     return OtherWeights(sections=[weights_section(numbers, planned)])
 
@@ -73,21 +69,21 @@ def _section(*blocks: Table | Words) -> Section:
     return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
 
 
-def _ratio(groups: Groups, k: int, told: Contrast) -> list[Cell]:
+def _ratio(groups: Groups, k: int, ratio: Contrast) -> list[Cell]:
     name = words(groups.labels[k], tone=groups.tone(k))
-    if told.estimate is None:
-        return [name, words(told.blank or wording.BLANK, wordy=True)]
-    limits, note = limits_shown(told.blank or wording.BLANK), told.blank or ""
-    if told.lower is not None and told.upper is not None:
-        ended = told.upper < float("inf")
-        high = wording.ratio(told.upper) if ended else wording.NOT_REACHED
-        limits = limits_shown(wording.interval(wording.ratio(told.lower), high))
+    if ratio.estimate is None:
+        return [name, words(ratio.blank or wording.BLANK, wordy=True)]
+    limits, note = limits_shown(ratio.blank or wording.BLANK), ratio.blank or ""
+    if ratio.lower is not None and ratio.upper is not None:
+        ended = ratio.upper < float("inf")
+        high = wording.ratio(ratio.upper) if ended else wording.NOT_REACHED
+        limits = limits_shown(wording.interval(wording.ratio(ratio.lower), high))
         note = "" if ended else "ratio_upper not reached"
     opens = WorkingsOf(figure="median-ratio", about={"group": k})
-    ratio = wording.ratio(told.estimate)
+    shown = wording.ratio(ratio.estimate)
     return [
         name,
-        estimate(ratio, told.estimate, told.lower, told.upper, workings=opens, note=note),
+        estimate(shown, ratio.estimate, ratio.lower, ratio.upper, workings=opens, note=note),
         limits,
     ]
 

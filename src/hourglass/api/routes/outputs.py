@@ -30,6 +30,7 @@ from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import unwatched
 from hourglass.report.baseline import baseline_csv
+from hourglass.report.formats.form import ReportForm
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
@@ -155,19 +156,24 @@ class SavedReply(Typed):
     work: WorkReading | None = None
 
 
-def _file(state: State, study: Study, form: str, analysis: int | None) -> bytes | Work:
-    if all(one.key != form for one in FORMS):
+def _form(key: str) -> ReportForm:
+    form = next((one for one in FORMS if one.key == key), None)
+    if form is None:
         known = ", ".join(one.key for one in FORMS)
         raise ProblemError(404, "no-form", "No such form", f"A report is saved as {known}.")
+    return form
+
+
+def _file(state: State, study: Study, form: ReportForm, analysis: int | None) -> bytes | Work:
     own = study.analysis(REPORT, analysis)
-    task = MakeFile(state.results, state.pieces, study, own, form)
+    task = MakeFile(state.results, state.pieces, study, own, form.key)
     return state.results.answer(task.key, task, state.waiting)
 
 
 @router.get("/api/studies/{study_id}/report.{form}/ready")
 def report_ready(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> SavedReply:
     """Have a report written, and say whether it is: what it is saved as is then there at once."""
-    found = _file(request.app.state.hourglass, ready.study, form, analysis)
+    found = _file(request.app.state.hourglass, ready.study, _form(form), analysis)
     written, work = answer_or_work(found)
     return SavedReply(ready=written is not None, work=work)
 
@@ -175,12 +181,13 @@ def report_ready(request: Request, ready: ReadyStudy, form: str, analysis: Id = 
 @router.get("/api/studies/{study_id}/report.{form}", response_class=Response)
 def saved_report(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> Response:
     """A report as a file: html, pdf, docx, md, or all its tables as xlsx; waits until it is written."""
-    found = _file(request.app.state.hourglass, ready.study, form, analysis)
+    chosen = _form(form)
+    found = _file(request.app.state.hourglass, ready.study, chosen, analysis)
     return Response(
         found.future.result() if isinstance(found, Work) else found,
-        media_type=next(one for one in FORMS if one.key == form).media,
+        media_type=chosen.media,
         headers={
-            "Content-Disposition": attachment(ready.study.name, f"report.{form}"),
+            "Content-Disposition": attachment(ready.study.name, f"report.{chosen.key}"),
             "Content-Security-Policy": SAVED_POLICY,
         },
     )
