@@ -203,7 +203,7 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     made, _ = load_demo(keeping, kept, "lamps")
     results = Results(keeping, kept, executor, STAGES)
     keeping.open_analysis(keeping.begin_analysis(made, "compare", begun=False))
-    seal_plan(keeping, keeping.load(made), None, results.stated(keeping.load(made)))
+    seal_plan(keeping, keeping.load(made), plan_of_study(results.stated(keeping.load(made))))
     study = keeping.load(made)
     assert departures_of(results, study) == []
     planned = results.statement(study, study.analysis("compare"))

@@ -15,9 +15,11 @@ from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
-from hourglass.study.plans.applying import apply_plan, plan_for_others, seal_plan
+from hourglass.study.plans.applying import apply_plan, seal_plan
 from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study
+from hourglass.study.plans.placing import plan_naming_rows
+from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.results import Results
 from hourglass.study.source import source_of
 
@@ -48,6 +50,11 @@ def decided_in_full(keeping, blobs):
     )
 
 
+def applied(keeping, blobs, study, plan):
+    steps = steps_for_file(plan, study.file.sha256, source_of(study, blobs).table())
+    return apply_plan(keeping, study, plan, steps)
+
+
 def comparable(plan):
     return plan.model_copy(update={"name": "", "dated": None})
 
@@ -56,11 +63,10 @@ def test_everything_that_was_decided_comes_back(keeping, blobs):
     study = decided_in_full(keeping, blobs)
     plan = plan_of_study(study)
     bare = keeping.load(load_demo(keeping, blobs, "larkmoor_as_received")[0])
-    table = source_of(bare, blobs).table()
-    made = apply_plan(keeping, bare, plan, table)
+    made = applied(keeping, blobs, bare, plan)
     assert comparable(plan_of_study(made)) == comparable(plan)
     assert [a.name for a in made.of_stage("compare")] == ["", "By eye"]
-    again = apply_plan(keeping, made, plan, table)
+    again = applied(keeping, blobs, made, plan)
     given = sorted((d.sentence, d.reason) for d in plan.decisions)
     for one in (made, again):
         assert sorted((d.sentence, d.reason) for d in reported(one.standing)) == given
@@ -71,9 +77,10 @@ def test_everything_that_was_decided_comes_back(keeping, blobs):
 
 def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
     study = keeping.load(load_demo(keeping, blobs, "larkmoor")[0])
-    table = source_of(study, blobs).table()
-    plan = plan_for_others(study, table)
-    waiting = apply_plan(keeping, keeping.load(keeping.create("Next")), plan)
+    results = Results(keeping, blobs, InProcess(), STAGES)
+    plan = plan_naming_rows(results, study)
+    waiting = steps_for_file(plan, None, None)
+    waiting = apply_plan(keeping, keeping.load(keeping.create("Next")), plan, waiting)
     assert comparable(plan_of_study(waiting)) == comparable(plan), "the rows stay those of its file"
     waiting = seal_plan(keeping, waiting)
     file = demos()["larkmoor"]["file"]
@@ -94,7 +101,7 @@ def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
 def test_a_decision_of_a_plan_is_withdrawn_with_its_steps(keeping, blobs):
     plan = plan_of_study(keeping.load(load_demo(keeping, blobs, "larkmoor")[0]))
     bare = keeping.load(load_demo(keeping, blobs, "larkmoor_as_received")[0])
-    made = apply_plan(keeping, bare, plan, source_of(bare, blobs).table())
+    made = applied(keeping, blobs, bare, plan)
     lost = next(d for d in made.standing if d.reason.startswith("Notes lost"))
     left = withdraw(keeping, made, lost.id)
     assert [p.step for p in left.steps] == [
@@ -112,7 +119,7 @@ def test_a_step_written_by_hand_keeps_its_reason(keeping, blobs):
     plan = StudyPlan.model_validate(
         {"name": "By hand", "dated": "2026-01-01", "follow_up": study.follow_up, "steps": [step]}
     )
-    made = apply_plan(keeping, study, plan, source_of(study, blobs).table())
+    made = applied(keeping, blobs, study, plan)
     (planned,) = plan_of_study(made).steps
     assert planned.reason == "clearer"
     assert made.standing[-1].reason == "clearer"
@@ -121,7 +128,7 @@ def test_a_step_written_by_hand_keeps_its_reason(keeping, blobs):
 def test_an_analysis_that_the_plan_does_not_hold_goes_and_comes_back_by_undoing(keeping, blobs):
     study = decided_in_full(keeping, blobs)
     plan = plan_of_study(keeping.load(load_demo(keeping, blobs, "lamps")[0]))
-    made = apply_plan(keeping, study, plan, source_of(study, blobs).table())
+    made = applied(keeping, blobs, study, plan)
     assert [a.name for a in made.of_stage("compare")] == [""]
     back = made
     for _ in range(len(made.decisions) - len(study.decisions)):
@@ -133,7 +140,7 @@ def test_an_analysis_that_the_plan_does_not_hold_goes_and_comes_back_by_undoing(
 def test_a_plan_gives_the_results_of_its_study(keeping, blobs, demo):
     study = keeping.load(load_demo(keeping, blobs, demo)[0])
     bare = keeping.load(load_demo(keeping, blobs, demo)[0])
-    made = apply_plan(keeping, bare, plan_of_study(study), source_of(bare, blobs).table())
+    made = applied(keeping, blobs, bare, plan_of_study(study))
     results = Results(keeping, blobs, InProcess(), STAGES)
     assert source_of(made, blobs).hash == source_of(study, blobs).hash
     cohort = source_of(made, blobs).cohort()

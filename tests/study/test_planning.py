@@ -21,11 +21,11 @@ from hourglass.study.commands.steps import put_step
 from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import keep_file
 from hourglass.study.duplicating import duplicate
-from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
+from hourglass.study.plans.applying import BrokenSealError, apply_plan, seal_plan
 from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study, unusable_statements
 from hourglass.study.plans.fit import RunPlanFit
-from hourglass.study.plans.steps import steps_for_file
+from hourglass.study.plans.steps import steps_for_file, with_keys
 from hourglass.study.source import source_of
 from making import MEANINGS, PLANNED_FOLLOW_UP, table
 
@@ -56,7 +56,7 @@ def by_hand(**changes):
 def planned(keeping, blobs):
     """A study of the rows above, by the plan above, sealed before it had data."""
     plan = by_hand().sealed_at(datetime(2025, 5, 1, tzinfo=UTC))
-    study = apply_plan(keeping, keeping.load(keeping.create("Planned")), plan)
+    study = apply_plan(keeping, keeping.load(keeping.create("Planned")), plan, ())
     study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
     return study
 
@@ -92,7 +92,7 @@ def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, pl
     assert document.sealed.sha256 == plan_of_study(planned).sha256
     changed = document.model_copy(update={"name": "Another"})
     with pytest.raises(BrokenSealError):
-        apply_plan(keeping, sealed, changed)
+        apply_plan(keeping, sealed, changed, ())
     assert undo(keeping, keeping.load(sealed.id)).decided.sealed == planned.decided.sealed
 
 
@@ -100,7 +100,8 @@ def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, pl
     rows = table(ROWS)
     for step in (SetAside(rows=(3,), why="twice"), SetAside(rows=(5, 30), why="moved away")):
         planned = put_step(keeping, planned, step)
-    plan = plan_for_others(planned, rows)
+    plan = plan_of_study(planned)
+    plan = plan.model_copy(update={"steps": with_keys(plan.steps, rows, None)})
     assert [one.placed.step.rows for one in steps_for_file(plan, planned.file.sha256, rows)] == [
         (3,),
         (5, 30),
@@ -113,7 +114,8 @@ def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, pl
     gone = steps_for_file(plan, "0" * 64, table("\n".join([head, "99,1,a,70"])))
     assert [one.placed.active for one in gone] == [False, False]
     assert [one.placed.active for one in steps_for_file(plan, None, None)] == [True, True]
-    study = apply_plan(keeping, keeping.load(keeping.create("Next month")), plan)
+    waiting = steps_for_file(plan, None, None)
+    study = apply_plan(keeping, keeping.load(keeping.create("Next month")), plan, waiting)
     text = "\n".join([head, "99,1,a,70", *lines[:-1]])
     study, _ = keep_file(keeping, blobs, study, "next.csv", text.encode())
     assert [p.step.rows for p in study.steps if p.active] == [(4,), (6,)]

@@ -141,7 +141,7 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     file = kept_file(kept, data_file.name, data, packed(reading))
     # Decisions are dated as the plan says; the file is read now.
     file = replace(file, read_at=datetime.now(UTC))
-    study = study_by_plan(keeping, plan, file, reading.table)
+    study = study_by_plan(keeping, plan, file, steps_for_file(plan, file.sha256, reading.table))
     results = Results(keeping, kept, InProcess(), STAGES)
     found = COHORT.load(results.source(study))
     if not isinstance(found, Missing):

@@ -24,7 +24,7 @@ from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parqu
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import to_csv
 from hourglass.study.actions.action import REPORT
-from hourglass.study.plans.applying import plan_for_others
+from hourglass.study.plans.placing import plan_naming_rows
 from hourglass.study.results import Results
 from hourglass.study.study import Study
 from hourglass.study.tasks import formed
@@ -53,7 +53,7 @@ def outputs(
     files["where-the-rows-went.txt"] = _bytes(ledger_text(ledger))
     files["where-the-rows-went.svg"] = _bytes(ledger_svg(ledger))
     files["results.json"] = results_json(found)
-    files["plan.json"] = _bytes(plan_for_others(study, source.table()).model_dump_json(indent=1))
+    files["plan.json"] = _bytes(plan_naming_rows(results, study).model_dump_json(indent=1))
     return files
 
 

@@ -29,6 +29,8 @@ from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.keeping import Bytes, Keeping
 from hourglass.study.plans.applying import attach_as_planned
+from hourglass.study.plans.document import applied_plan
+from hourglass.study.plans.steps import steps_for_file
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 
@@ -116,7 +118,9 @@ def keep_file(
     """
     reading = read(data)
     file = kept_file(kept, name, data, packed(reading))
-    return attach_as_planned(keeping, study, file), reading.table
+    plan = applied_plan(study)
+    steps = None if plan is None else steps_for_file(plan, file.sha256, reading.table)
+    return attach_as_planned(keeping, study, file, steps), reading.table
 
 
 def _decide(keeping: Keeping, study: Study, source: Source, decision: dict[str, str]) -> Study:

@@ -20,7 +20,7 @@ from hourglass.core.watch import Watch, unwatched
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.code import code_of
 from hourglass.study.decided_so_far import kept_findings, layout_decided
-from hourglass.study.formulas import FormulasElsewhere
+from hourglass.study.formulas import FEW_ROWS, FormulasElsewhere
 from hourglass.study.hashes import hash_of, hash_of_shown
 from hourglass.study.keeping import Bytes, Keeping, KeptResult
 from hourglass.study.made import Made, Make, Shown, kept_numbers
@@ -248,10 +248,19 @@ class Results:
         """Work whose answer nobody remembers but whoever waits for it."""
         return self.under_way.start(key, task, self._executor)
 
+    def waited(self, key: tuple[str, ...], task: Callable[[Watch], V], rows: int) -> V:
+        """An answer about so many rows, waited for: few are worked on here, many by the executor.
+
+        Raises:
+            CancelledError: when somebody has cancelled the work.
+        """
+        if rows <= FEW_ROWS:
+            return task(unwatched)
+        return _ended(self.answer(key, task))
+
     def described(self, study: Study, by: str | None) -> DescribeResult:
         """Who is in the groups of a column; waits for it."""
-        found = self.describe(study, by)
-        return found.future.result() if isinstance(found, Work) else found
+        return _ended(self.describe(study, by))
 
     def describe(self, study: Study, by: str | None) -> DescribeResult | Work:
         """Who is in the groups of a column, or the work that will bring it."""
@@ -299,6 +308,10 @@ class Results:
                 wanted.analysis.id, wanted.part, wanted.hash, kept, study.revision
             )
             self._bytes.forget_numbers(self._keeping.numbers())
+
+
+def _ended(found: V | Work) -> V:
+    return cast(V, found.future.result()) if isinstance(found, Work) else found
 
 
 def _key(study: Study, analysis: Analysis, *parts: object) -> str:

@@ -28,10 +28,11 @@ from hourglass.study.commands.files import refuse_export as let_go
 from hourglass.study.hashes import hash_of
 from hourglass.study.keeping import NewFile
 from hourglass.study.plans.applying import attach_as_planned
-from hourglass.study.plans.document import planned_reading
+from hourglass.study.plans.document import applied_plan
+from hourglass.study.plans.placing import placed_steps, steps_carried_over
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
-from hourglass.study.tasks import RunExportComparison, carried_over
+from hourglass.study.tasks import RunExportComparison
 from hourglass.study.work import Work, WorkReading
 
 router = APIRouter(tags=["files"])
@@ -105,12 +106,15 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     data = await body_of(request, state.settings.upload_limit)
 
     def keep(watch: Watch) -> None:
-        recipe = planned_reading(change.now())
-        file = _kept_while_read(state, name, data, recipe, watch)
+        plan = applied_plan(change.now())
+        file = _kept_while_read(state, name, data, None if plan is None else plan.reading, watch)
 
         def command(study: Study) -> Study:
+            plan = applied_plan(study)
+            source = _source_of(state, study, file.table_sha256, file.reading.rows)
+            steps = None if plan is None else placed_steps(state.results, source, plan, file.sha256)
             with state.keeping.transaction() as inside:
-                attached = attach_as_planned(inside, study, file)
+                attached = attach_as_planned(inside, study, file, steps)
                 watch("keeping the table", 0.95)  # cancelled here, nothing is kept
             return attached
 
@@ -168,7 +172,8 @@ def exports(
         return ExportsReply(exports=every)
 
     asked = state.results.asked_stages(study)
-    source, new = state.results.source(study), _source_of(state, study, waiting)
+    source = state.results.source(study)
+    new = _source_of(state, study, waiting.table_sha256, waiting.rows)
     bodies = [[a.stage, a.id, a.body] for a in study.analyses]
     renamed = _renamed(was, now, new)
     found = state.results.answer(
@@ -196,8 +201,8 @@ def open_export(
             raise UserError("The study has no such export: reload.", "no-such-export", "export_id")
         carried = None
         if not chosen.accepted:
-            source, new = state.results.source(study), _source_of(state, study, chosen)
-            carried = carried_over(source, study.steps, new, _renamed(was, now, new)).steps
+            new = _source_of(state, study, chosen.table_sha256, chosen.rows)
+            carried = steps_carried_over(state.results, study, new, _renamed(was, now, new))
         return use_export(state.keeping, study, export_id, chosen.name, carried)
 
     change.carry_out(command)
@@ -221,14 +226,10 @@ def _renamed(
     return steps
 
 
-def _source_of(state: State, study: Study, export: Export) -> Source:
-    """The table of an export, without its steps."""
+def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Source:
+    """A table that is to be the study's, without steps."""
     return Source(
-        bytes=state.blobs,
-        table_sha256=export.table_sha256,
-        steps=(),
-        follow_up=study.follow_up,
-        rows=export.rows,
+        bytes=state.blobs, table_sha256=table_sha256, steps=(), follow_up=study.follow_up, rows=rows
     )
 
 

@@ -14,13 +14,13 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
 from hourglass.api.routes.decisions import DecisionReading, made_decision
 from hourglass.api.state import State
-from hourglass.cohort.table import Table
 from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
-from hourglass.study.plans.applying import BrokenSealError, apply_plan, plan_for_others, seal_plan
+from hourglass.study.plans.applying import BrokenSealError, apply_plan, seal_plan
 from hourglass.study.plans.departures import Departure, departures_of, in_words
 from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
+from hourglass.study.plans.placing import placed_steps, plan_naming_rows
 from hourglass.study.study import Study
 from hourglass.study.work import WorkReading
 
@@ -55,7 +55,7 @@ class FitReply(Typed):
 def study_plan(request: Request, study: FoundStudy) -> Response:
     """All that makes the study's results from its file, as a document that can be run on another."""
     state: State = request.app.state.hourglass
-    body = plan_for_others(study, _table(state, study)).model_dump_json(indent=1)
+    body = plan_naming_rows(state.results, study).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "plan.json")
 
 
@@ -106,7 +106,9 @@ def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
     _refuse_unusable(state, plan)
 
     def command(study: Study) -> Study:
-        return apply_plan(state.keeping, study, plan, _table(state, study))
+        sha256 = None if study.file is None else study.file.sha256
+        steps = placed_steps(state.results, state.results.source(study), plan, sha256)
+        return apply_plan(state.keeping, study, plan, steps)
 
     return made_decision(change.carry_out(command))
 
@@ -117,14 +119,10 @@ def seal(request: Request, change: Change) -> DecisionReading:
     state: State = request.app.state.hourglass
 
     def command(study: Study) -> Study:
-        table = _table(state, study)
-        return seal_plan(state.keeping, study, table, state.results.stated(study))
+        plan = plan_naming_rows(state.results, state.results.stated(study))
+        return seal_plan(state.keeping, study, plan)
 
     return made_decision(change.carry_out(command))
-
-
-def _table(state: State, study: Study) -> Table | None:
-    return None if study.file is None else state.results.source(study).table()
 
 
 def _refuse_unusable(state: State, plan: StudyPlan) -> None:

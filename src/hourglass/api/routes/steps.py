@@ -25,6 +25,7 @@ from hourglass.study.commands.steps import edit_step as edited
 from hourglass.study.commands.steps import take_step as taken
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import apply_steps_document, steps_document_of
+from hourglass.study.plans.placing import placed_steps, plan_naming_rows
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunPreview
 from hourglass.study.work import WorkReading
@@ -143,8 +144,7 @@ def arrange_steps(request: Request, change: Change, wanted: Arrangement) -> None
 def steps_document(request: Request, study: StudyWithFile) -> Response:
     """The follow-up statement and the steps, as a document that can be applied to another file."""
     state: State = request.app.state.hourglass
-    table = state.results.source(study).table()
-    body = steps_document_of(study, table).model_dump_json(indent=1)
+    body = steps_document_of(plan_naming_rows(state.results, study)).model_dump_json(indent=1)
     return download(body, "application/json", study.name, "steps.json")
 
 
@@ -154,7 +154,9 @@ def apply_document(request: Request, change: Change, document: StepsDocument) ->
     state: State = request.app.state.hourglass
 
     def command(study: Study) -> Study:
-        table = state.results.source(having_file(study)).table()
-        return apply_steps_document(state.keeping, study, document, table)
+        source, file = state.results.source(having_file(study)), study.file
+        assert file is not None
+        fitted = placed_steps(state.results, source, document, file.sha256)
+        return apply_steps_document(state.keeping, study, document, fitted)
 
     return made_decision(change.carry_out(command))

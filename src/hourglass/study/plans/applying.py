@@ -4,9 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
-from hourglass.cohort.table import Table
 from hourglass.core.errors import HourglassError
 from hourglass.study.actions.plans import PlanApplied, PlanSealed, StepsApplied
 from hourglass.study.actions.steps import StepTaken
@@ -20,7 +18,7 @@ from hourglass.study.plans.document import (
     StudyPlan,
     plan_of_study,
 )
-from hourglass.study.plans.steps import steps_for_file, with_keys
+from hourglass.study.plans.steps import StepForFile
 from hourglass.study.study import Analysis, Decided, Study
 
 
@@ -34,10 +32,15 @@ class BrokenSealError(HourglassError):
         )
 
 
-def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile, table: Table) -> Study:
+def study_by_plan(
+    keeping: Keeping, plan: StudyPlan, file: NewFile, steps: Sequence[StepForFile]
+) -> Study:
     """Begin a study with a file, in which everything is decided as a plan says.
 
     Steps that do not fit the file say so where they are carried out.
+
+    Args:
+        steps: of the plan, as they are placed for the file.
 
     Raises:
         BrokenSealError: when the plan was changed after it had been sealed.
@@ -46,39 +49,41 @@ def study_by_plan(keeping: Keeping, plan: StudyPlan, file: NewFile, table: Table
         study = inside.load(inside.create(plan.name))
         export = inside.add_export(study.id, file, waiting=False)
         study = replace(study, decided=replace(study.decided, export=export))
-        return _apply(inside, study, plan, file.sha256, table)
+        return _apply(inside, study, plan, steps)
 
 
 def apply_plan(
-    keeping: Keeping, study: Study, plan: StudyPlan, table: Table | None = None
+    keeping: Keeping, study: Study, plan: StudyPlan, steps: Sequence[StepForFile]
 ) -> Study:
     """Put a plan in the place of everything that was decided in a study, but its name and file.
 
     Args:
-        table: of the study's file, if it has one.
+        steps: of the plan, as they are placed for the study's file.
 
     Raises:
         BrokenSealError: when the plan was changed after it had been sealed.
     """
     with keeping.transaction() as inside:
-        sha256 = None if study.file is None else study.file.sha256
-        return _apply(inside, study, plan, sha256, table)
+        return _apply(inside, study, plan, steps)
 
 
-def attach_as_planned(keeping: Keeping, study: Study, file: NewFile) -> Study:
+def attach_as_planned(
+    keeping: Keeping, study: Study, file: NewFile, steps: Sequence[StepForFile] | None
+) -> Study:
     """Give a study its file: by the plan in place, if one was applied before there was a file.
+
+    Args:
+        steps: of that plan, as they are placed for the file; None without one.
 
     Raises:
         FileAlreadyReadError: when steps or statements depend on the file that is there.
     """
-    if study.decided.planned is None:
+    if steps is None:
         return attach_file(keeping, study, file)
-    plan = StudyPlan.model_validate(study.decided.planned)
-    fitted = steps_for_file(plan, file.sha256, from_parquet(file.reading.table))
-    steps = tuple(
-        _fitted(there, one.placed) for there, one in zip(study.steps, fitted, strict=True)
+    fitted = tuple(
+        _fitted(there, one.placed) for there, one in zip(study.steps, steps, strict=True)
     )
-    return attach_file(keeping, study, file, replace(study.decided, steps=steps))
+    return attach_file(keeping, study, file, replace(study.decided, steps=fitted))
 
 
 def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
@@ -88,18 +93,13 @@ def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
     return placed.model_copy(update={"decision": there.decision})
 
 
-def seal_plan(
-    keeping: Keeping, study: Study, table: Table | None = None, stated: Study | None = None
-) -> Study:
+def seal_plan(keeping: Keeping, study: Study, plan: StudyPlan | None = None) -> Study:
     """Seal the plan of a study as it stands now; what is decided otherwise later departs from it.
 
     Args:
-        table: of the study's file, if it has one.
-        stated: the study with the statements in effect written out; as it is when absent.
+        plan: of the study, with the statements in effect and what the rows it names are known by.
     """
-    sealed = plan_for_others(stated or study, table).sealed_at(
-        datetime.now(UTC).replace(microsecond=0)
-    )
+    sealed = (plan or plan_of_study(study)).sealed_at(datetime.now(UTC).replace(microsecond=0))
     seal = sealed.sealed
     assert seal is not None
     entry = NewDecision(action=PlanSealed(sha256=seal.sha256))
@@ -108,20 +108,10 @@ def seal_plan(
     )
 
 
-def plan_for_others(study: Study, table: Table | None) -> StudyPlan:
-    """What stands in a study as a plan that finds the rows that it names in other files too."""
-    plan = plan_of_study(study)
-    if table is None:
-        return plan
-    return plan.model_copy(update={"steps": with_keys(plan.steps, table, plan.follow_up.subject)})
-
-
-def _apply(
-    keeping: Keeping, study: Study, plan: StudyPlan, sha256: str | None, table: Table | None
-) -> Study:
+def _apply(keeping: Keeping, study: Study, plan: StudyPlan, fitted: Sequence[StepForFile]) -> Study:
     if plan.seal_broken:
         raise BrokenSealError
-    steps = tuple(one.placed for one in steps_for_file(plan, sha256, table))
+    steps = tuple(one.placed for one in fitted)
     analyses, gone = _analyses(keeping, study, plan.analyses)
     document = plan.model_dump(mode="json")
     decided = Decided(
@@ -181,23 +171,20 @@ def _places(planned: Sequence[PlannedStep], decision: int) -> list[int]:
     return [k for k, step in enumerate(planned) if step.decided == decision]
 
 
-def steps_document_of(study: Study, table: Table) -> StepsDocument:
-    """The follow-up statement and the steps, as a document that can be applied to another file."""
-    plan = plan_for_others(study, table)
+def steps_document_of(plan: StudyPlan) -> StepsDocument:
+    """The follow-up statement and the steps of a plan, as a document that can be applied to another file."""
     steps = tuple(step.model_copy(update={"decided": None}) for step in plan.steps)
     return StepsDocument(made_on=plan.made_on, follow_up=plan.follow_up, steps=steps)
 
 
 def apply_steps_document(
-    keeping: Keeping, study: Study, document: StepsDocument, table: Table
+    keeping: Keeping, study: Study, document: StepsDocument, fitted: Sequence[StepForFile]
 ) -> Study:
     """Put a document's steps and follow-up statement in the place of those that there are.
 
     Args:
-        table: of the study's file.
+        fitted: those steps, as they are placed for the study's file.
     """
-    assert study.file is not None
-    fitted = steps_for_file(document, study.file.sha256, table)
     new = tuple(one.placed for one in fitted)
     lost = sum(bool(one.why) for one in fitted)
     action = StepsApplied(steps=len(new), lost=lost)

@@ -147,13 +147,15 @@ def plan_of_study(study: Study) -> StudyPlan:
     file, planned = study.file, _waiting(study)
     keys = [()] * len(study.steps) if planned is None else [p.rows_known_by for p in planned.steps]
     made_on = None if planned is None else planned.made_on
+    reading = None if planned is None else planned.reading
     if file is not None:
         made_on = PlannedFile(name=file.name[:300], sha256=file.sha256)
+        reading = file.recipe
     return StudyPlan(
         name=study.name,
         dated=study.decisions[-1].made_at.date(),
         made_on=made_on,
-        reading=planned_reading(study) if file is None else file.recipe,
+        reading=reading,
         follow_up=study.follow_up,
         steps=tuple(
             PlannedStep(
@@ -210,9 +212,7 @@ def before_data(study: Study, decision: Decision) -> bool | None:
 
 def _waiting(study: Study) -> StudyPlan | None:
     """The plan that waits for the study's file: its steps say of the rows of the file it was made on."""
-    if study.file is not None or study.decided.planned is None:
-        return None
-    return StudyPlan.model_validate(study.decided.planned)
+    return None if study.file is not None else applied_plan(study)
 
 
 def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:
@@ -220,10 +220,10 @@ def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:
     return {"version": 1, **body} if body else {}
 
 
-def planned_reading(study: Study) -> Recipe | None:
-    """How the plan in place says that a file is read."""
+def applied_plan(study: Study) -> StudyPlan | None:
+    """The plan that was applied to a study last, if any."""
     planned = study.decided.planned
-    return None if planned is None else StudyPlan.model_validate(planned).reading
+    return None if planned is None else StudyPlan.model_validate(planned)
 
 
 def unusable_statements(plan: StudyPlan, kinds: Mapping[str, type[StageStatement]]) -> list[str]:

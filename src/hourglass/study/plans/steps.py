@@ -19,6 +19,12 @@ class StepForFile:
     why: str = ""
 
 
+def rows_are_others(plan: StudyPlan | StepsDocument, sha256: str) -> bool:
+    """Whether steps of a plan name rows by their numbers in another file than that of these bytes."""
+    named = any(isinstance(planned.step, RowStep) for planned in plan.steps)
+    return named and plan.made_on is not None and plan.made_on.sha256 != sha256
+
+
 def steps_for_file(
     plan: StudyPlan | StepsDocument, sha256: str | None, table: Table | None
 ) -> list[StepForFile]:
@@ -28,10 +34,12 @@ def steps_for_file(
     for by who they are; a step of which none is found is switched off, for those numbers are other rows.
 
     Args:
-        sha256, table: of the file; None while there is none, when steps wait as they are planned.
+        sha256: of the file; None while there is none, when steps wait as they are planned.
+        table: of the file; not needed unless :func:`rows_are_others`.
     """
-    if table is None or plan.made_on is None or plan.made_on.sha256 == sha256:
+    if sha256 is None or not rows_are_others(plan, sha256):
         return [StepForFile(PlacedStep(step=p.step, active=p.active)) for p in plan.steps]
+    assert table is not None
     made = []
     for planned in plan.steps:
         step = _looked_for(planned, table, plan.follow_up.subject)
