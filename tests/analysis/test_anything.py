@@ -9,10 +9,10 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.compare.workings import log_rank_workings
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
@@ -171,7 +171,7 @@ def test_workings_answer_for_any_cohort(text, t):
             page = without_nan(sheet.page())
             assert all(len(line) == len(sheet.columns) for line in page.rows)
     if groups and len(groups.curves) > 1:
-        without_nan(log_rank_workings(groups, WORDS["equal"]).page())
+        without_nan(log_rank_workings(groups, WEIGHTS["equal"]).page())
     try:
         fitted = fit_model(cohort, ModelStatement(terms=TERMS[1:2]))
     except HourglassError:

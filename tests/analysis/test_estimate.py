@@ -12,7 +12,7 @@ from hourglass.analysis.shared.curve_workings import survival_workings
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.curves.bands import BANDS, simultaneous_band
-from hourglass.core.curves.estimators import ESTIMATORS
+from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT
 from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
 from hourglass.core.variants import variant
 from hourglass.report.prepared import prepared_table
@@ -182,6 +182,16 @@ def test_survival_is_worked_out_as_it_was_estimated(estimator, scale):
     assert found.formula[1].endswith(f"= {point.survival:.7g}")
     assert found.formula[-1].endswith(f"= {point.lower:.7g} to {point.upper:.7g}")
     assert column(found, "survival")[found.marked] == point.survival
+    steps, multiplied = column(found, "factor"), estimator == PRODUCT_LIMIT.key
+    made = np.cumprod(steps) if multiplied else np.exp(-np.cumsum(steps))
+    assert made == pytest.approx(column(found, "survival"), rel=1e-12)
+
+
+@pytest.mark.parametrize("estimator", [e for e in ESTIMATORS if e is not PRODUCT_LIMIT])
+def test_the_hazard_beside_rows_is_the_one_that_survival_comes_from(estimator):
+    values = curve_columns(ROWS, EstimateStatement(estimator=estimator.key))
+    survival, _, hazard = (column.values for column in values[:3])
+    assert np.exp(-hazard) == pytest.approx(survival, rel=1e-12)
 
 
 def test_the_survival_table_counts_everybody_who_leaves():

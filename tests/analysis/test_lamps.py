@@ -14,11 +14,11 @@ import numpy as np
 import pytest
 from scipy.stats import chi2
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.log_rank_workings import log_rank_workings
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
@@ -289,7 +289,7 @@ def test_workings_of_the_median_name_the_step():
 
 
 def test_workings_of_the_log_rank_sum_to_the_statistic():
-    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER, USUAL), WORDS["equal"])
+    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER, USUAL), WEIGHTS["equal"])
     expected, variance = expected_and_variance()
     assert sum(column(sheet, "expected, maker Ostrey")) == pytest.approx(float(expected))
     assert sum(column(sheet, "variance, maker Ostrey")) == pytest.approx(float(variance))

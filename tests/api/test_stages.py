@@ -9,10 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from hourglass.analysis.compare.weight_words import WORDS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.registry import STAGES as REGISTERED
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import CancelledError
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.document import StudyPlan
@@ -327,12 +326,12 @@ def test_a_reference_level_chosen_in_one_stage_holds_in_all(api, lamps):
     assert api.result(lamps, "compare")["curves"][0]["label"] == "Ostrey"
 
 
-@pytest.mark.parametrize("weight", [w.key for w in WEIGHTS])
+@pytest.mark.parametrize("weight", list(WEIGHTS))
 def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, weight):
-    words = WORDS[weight]
+    words = WEIGHTS[weight]
     api.put(larkmoor, stage="compare", by="drops", weight=weight)
     found = api.result(larkmoor, "compare")
-    assert f"weighting {words.weighting}, with" in found["sentence"]["text"]
+    assert f"weighting {words.name}, with" in found["sentence"]["text"]
     assert found["test_name"] == words.test
     (section,) = [s for s in found["sections"] if s["id"] == "test"]
     assert section["title"] == f"{words.heading} test"
@@ -342,7 +341,7 @@ def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, wei
     assert any("W = √n" in line for line in sheet["formula"]) == (weight == "root at risk")
     report = api.report(larkmoor)
     assert f"({words.test} χ²" in report
-    assert f"weighting {words.weighting}" in report
+    assert f"weighting {words.name}" in report
 
 
 def test_every_file_that_find_offers_is_there(client, larkmoor):

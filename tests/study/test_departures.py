@@ -6,8 +6,8 @@ from typing import get_args
 import pytest
 from pydantic import ValidationError
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -16,7 +16,6 @@ from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.numbers import SplitNumber
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
-from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.study.actions.follow_up import FollowUpSet, fields_set
 from hourglass.study.actions.steps import StepEdited
 from hourglass.study.commands.follow_up import follow
@@ -207,13 +206,13 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     study = keeping.load(made)
     assert departures_of(results, study) == []
     planned = results.statement(study, study.analysis("compare"))
-    changed = planned.model_copy(update={"weight": WEIGHTS[1].key})
+    changed = planned.model_copy(update={"weight": list(WEIGHTS)[1]})
     state(keeping, study, None, changed, results.source(study).after_steps())
     ((about, before, after),) = [
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
     ]
     assert (about, before, after) == (
         "Compare: weight of the event times",
-        *(WORDS[w.key].weighting for w in WEIGHTS[:2]),
+        *(one.name for one in list(WEIGHTS.values())[:2]),
     )
     executor.close()

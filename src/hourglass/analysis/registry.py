@@ -1,5 +1,6 @@
 """The stages, each an entry of an explicit table: nothing else lists them."""
 
+from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.check import workings as check_workings
 from hourglass.analysis.check.field_words import CHECK_WORDS
 from hourglass.analysis.check.numbers import NUMBERS as CHECK_NUMBERS
@@ -27,7 +28,7 @@ from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
 from hourglass.analysis.model.result import ModelResult, model_result
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.curve_form import NO_INTERVAL, study_form
+from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stage
@@ -38,7 +39,7 @@ from hourglass.cohort.followup import Cohort
 def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
     statement = statement_of(asked, EstimateStatement)
     return tried_curves(
-        cohort, statement, statement.form, shaded=statement.intervals != NO_INTERVAL
+        cohort, statement, statement.form, shaded=INTERVALS[statement.intervals].limits_drawn
     )
 
 

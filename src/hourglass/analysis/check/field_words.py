@@ -1,13 +1,11 @@
 """The words of the fields of Check's statement."""
 
-from hourglass.analysis.check.time_function_words import WORDS
-from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_words
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
+from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_entries
 
 CHECK_WORDS: Words = {
     "question": FieldWords("Question"),
-    "time_function": FieldWords(
-        "Function of time", one_of_words({key: name for key, (name, _) in WORDS.items()})
-    ),
+    "time_function": FieldWords("Function of time", one_of_entries(TIME_FUNCTIONS)),
     "variable": FieldWords("Number whose scale is looked at"),
     "residual": FieldWords("Residual"),
     "against": FieldWords("Drawn against"),

@@ -6,9 +6,9 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.row_workings import under_check
-from hourglass.analysis.check.time_function_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
@@ -26,8 +26,6 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.score_terms import information_terms, score_terms
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
 
 
 class OfScaled(Typed):
@@ -85,7 +83,7 @@ def test_workings(under: Checked, column: int) -> Workings:
     _require(under, column)
     coded, fit = under.fitted.design, under.fitted.plain
     key = under.statement.time_function
-    tested = proportionality_test(coded.data, coded.x, fit, variant(TIME_FUNCTIONS, key))
+    tested = proportionality_test(coded.data, coded.x, fit, TIME_FUNCTIONS[key].method)
     terms = score_terms(coded.data, coded.x, fit, column)
     kept = np.flatnonzero(under.at.kept)
     beside = information_terms(coded.data, coded.x, fit, column)[:, kept]
@@ -101,7 +99,7 @@ def test_workings(under: Checked, column: int) -> Workings:
     return Workings(
         title=f"Proportional hazards test of {named}: χ² {wording.statistic(test.statistic)}",
         formula=(
-            f"g is {WORDS[key][0]} at each event time; s the sum of its events' residuals x − x̄",
+            f"g is {TIME_FUNCTIONS[key].name} at each event time; s the sum of its events' residuals x − x̄",
             f"U = Σ g s = {digits(u)}",
             f"I_θθ = Σ g² V = {digits(theta_theta)}, V the information of the coefficient at each time",
             f"I_θβ = Σ g V of the coefficient with every other: "

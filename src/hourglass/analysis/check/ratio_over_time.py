@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.by_level import level_tracks
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course
@@ -14,7 +15,6 @@ from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
 from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
-from hourglass.analysis.check.time_function_words import WORDS
 from hourglass.analysis.check.weighed import OverTimeNumbers
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
@@ -24,7 +24,8 @@ from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.sections import Action
-from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.analysis.shared.sentence import Slot
+from hourglass.analysis.shared.slots import method_slot
 from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import Verdict, course, doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
@@ -52,15 +53,7 @@ class OverTime:
 
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
     chosen = statement.time_function
-    slot = Slot(
-        id="time-function",
-        label=WORDS[chosen][0],
-        title="Measure time as",
-        options=[
-            Option(label=label, note=note, field="time_function", value=key, chosen=key == chosen)
-            for key, (label, note) in WORDS.items()
-        ],
-    )
+    slot = method_slot("time_function", "Measure time as", TIME_FUNCTIONS, chosen)
     return ["does each ratio stay the same over time, with time measured as ", slot, "?"]
 
 

@@ -4,8 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.shared.statement import StageStatement, one_of, renamed
-from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL, TIME_FUNCTIONS
+from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL
 
 RATIO_OVER_TIME = "ratio over time"
 QUESTION_KEYS = (
@@ -36,7 +37,7 @@ class CheckStatement(StageStatement):
     stage: Literal["check"] = "check"
     version: Literal[3] = 3
     question: one_of(QUESTION_KEYS) = RATIO_OVER_TIME  # type: ignore[valid-type]
-    time_function: one_of(g.key for g in TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
+    time_function: one_of(TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
     variable: str = ""
     residual: one_of(RESIDUAL_KEYS) = "deviance"  # type: ignore[valid-type]
     against: str = ""

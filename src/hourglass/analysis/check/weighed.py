@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course, course_of, course_times
 from hourglass.analysis.model.terms.forms import DoublingTerm, NumberTerm, Term
@@ -14,8 +15,6 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.terms import cubic_columns, sample_knots
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
 
 FAR, VERY_FAR = 3.0, 4.5
 USUAL = 0.0027
@@ -37,7 +36,7 @@ def over_time_numbers(checked: Checked) -> OverTimeNumbers:
         NotEstimableError: where that is not defined.
     """
     fitted, coded = checked.fitted, checked.fitted.design
-    function = variant(TIME_FUNCTIONS, checked.statement.time_function)
+    function = TIME_FUNCTIONS[checked.statement.time_function].method
     tested = proportionality_test(coded.data, coded.x, fitted.plain, function)
     times = course_times(checked.residuals, tested)
     courses = tuple(

@@ -2,10 +2,16 @@
 
 from typing import Any
 
-from hourglass.analysis.compare.weight_words import WORDS as WEIGHT_WORDS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
-from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_words, yes_as
+from hourglass.analysis.shared.field_words import (
+    FieldWords,
+    Words,
+    one_of_entries,
+    one_of_words,
+    yes_as,
+)
 
 
 def _margin(margin: Any) -> str:
@@ -22,10 +28,7 @@ COMPARE_WORDS: Words = {
     **CONFIDENCE_WORDS,
     "each": FieldWords("Each variable in turn"),
     "contrast": FieldWords("Difference shown for"),
-    "weight": FieldWords(
-        "Weight of the event times",
-        one_of_words({key: one.weighting for key, one in WEIGHT_WORDS.items()}),
-    ),
+    "weight": FieldWords("Weight of the event times", one_of_entries(WEIGHTS)),
     "within": FieldWords("Strata"),
     "ordered": FieldWords("Order of the groups", yes_as("in their order")),
     "scores": FieldWords("Scores"),

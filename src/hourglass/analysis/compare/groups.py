@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curves import Curve, CurveNumbers, curves_of_groups
@@ -11,13 +13,11 @@ from hourglass.analysis.shared.grouping import grouped, require_column
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import BoolArray, IntArray
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.log_rank import LogRank, log_rank
 from hourglass.core.comparison.pairs import Pair, pairs
-from hourglass.core.comparison.weights import WEIGHTS, Weight
+from hourglass.core.comparison.weights import Weight
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.variants import variant
 
 FEWEST_FOR_PAIRS = 3
 """Of two groups the one pair is the comparison itself."""
@@ -79,7 +79,7 @@ class Comparison:
     @property
     def weight(self) -> Weight:
         """The weight of the planned test."""
-        return variant(WEIGHTS, self.statement.weight)
+        return WEIGHTS[self.statement.weight].method
 
     def tested(self, weight: Weight) -> LogRank:
         """The test with a weight."""
@@ -120,7 +120,7 @@ def comparison(
     )
     if len(curves) < len(groups.labels):
         raise NotEstimableError("A group has no row with a stratum.")
-    weight = variant(WEIGHTS, statement.weight)
+    weight = WEIGHTS[statement.weight].method
     return Comparison(
         statement=statement,
         form=form,
@@ -151,7 +151,7 @@ def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
         found.weight,
         found.stratum,
         reference=0 if asked.pairs == "reference" else None,
-        adjustment=variant(ADJUSTMENTS, asked.adjustment),
+        adjustment=ADJUSTMENTS[asked.adjustment].method,
     )
 
 

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from hourglass.analysis.catalogue.weights import WeightEntry
 from hourglass.analysis.compare.groups import Comparison
-from hourglass.analysis.compare.weight_words import WeightWords
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
@@ -17,7 +17,7 @@ from hourglass.analysis.shared.workings import (
 )
 
 
-def log_rank_workings(found: Comparison, words: WeightWords) -> Workings:
+def log_rank_workings(found: Comparison, words: WeightEntry) -> Workings:
     """Observed less expected at every event time, their sums, and the statistic from them."""
     labels, tested = found.groups.labels, found.log_rank
     weighted = bool(words.symbol)
@@ -38,7 +38,7 @@ def log_rank_workings(found: Comparison, words: WeightWords) -> Workings:
         title=f"{words.heading}: χ² {wording.statistic(tested.test.statistic)}",
         formula=(*formula, *_statistic(found, weighted=weighted)),
         columns=_terms(found, weighted=weighted),
-        note=words.source,
+        note=words.rests_on,
     )
 
 

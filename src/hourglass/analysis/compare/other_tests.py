@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import WeightNumbers
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.numbers import Refused
@@ -33,8 +33,8 @@ def _no_tests(refused: Refused) -> list[Block]:
 def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
     rows = []
     for key, test in found.tests.items():
-        named = WORDS[key]
-        name = words(named.heading, strong=key == planned, below=f"weighting {named.weighting}")
+        named = WEIGHTS[key]
+        name = words(named.heading, strong=key == planned, below=f"weighting {named.name}")
         rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
@@ -145,7 +145,7 @@ def incidence_section(cohort: Cohort, found: Comparison, gray: Test | None) -> S
     if gray is None:
         return None
     event = cohort.statement.event_name
-    name, blocks = WORDS[found.statement.weight].heading, list[Block]()
+    name, blocks = WEIGHTS[found.statement.weight].heading, list[Block]()
     planned = WorkingsOf(figure="log-rank")
     rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test, planned)]
     if gray.p is None:

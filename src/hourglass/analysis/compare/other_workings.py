@@ -4,9 +4,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison, tested_pairs
 from hourglass.analysis.compare.log_rank_workings import log_rank_workings
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.subject_workings import subjects_of
@@ -18,23 +19,11 @@ from hourglass.analysis.shared.workings import (
     digits,
     whole,
 )
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.combined import combined
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.pairs import Pair
-from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.competing.gray import gray_test
 from hourglass.core.errors import NotEstimableError
-
-ADJUSTED_BY = {
-    "none": "as they are",
-    "Bonferroni": "m × p, m the number of tests, at most 1",
-    "Šidák": "1 − (1 − p)^m, m the number of tests",
-    "Holm": "p in ascending order, the i-th × (m − i + 1); none below one before it, at most 1",
-    "Hochberg": "p in ascending order, the i-th × (m − i + 1); none above one after it, at most 1",
-    "Benjamini–Hochberg": "p in ascending order, the i-th × m / i; none above one after it, at most 1",
-}
-assert set(ADJUSTED_BY) == {adjustment.key for adjustment in ADJUSTMENTS}
 
 
 def weight_workings(found: Comparison, key: str) -> Workings:
@@ -43,10 +32,10 @@ def weight_workings(found: Comparison, key: str) -> Workings:
     Raises:
         NoWorkingsError: when there is no such weight.
     """
-    weight = next((one for one in WEIGHTS if one.key == key), None)
+    weight = WEIGHTS.get(key)
     if weight is None:
         raise NoWorkingsError(f"there is no weight called “{key}”")
-    return log_rank_workings(replace(found, log_rank=found.tested(weight)), WORDS[key])
+    return log_rank_workings(replace(found, log_rank=found.tested(weight.method)), weight)
 
 
 def pair_workings(found: Comparison, a: int, b: int) -> Workings:
@@ -71,14 +60,14 @@ def pair_workings(found: Comparison, a: int, b: int) -> Workings:
         stratum=stratum,
         log_rank=log_rank(data, code, 2, found.weight, stratum),
     )
-    made = log_rank_workings(two, WORDS[found.statement.weight])
+    made = log_rank_workings(two, WEIGHTS[found.statement.weight])
     adjustment = found.statement.adjustment
     return replace(
         made,
         title=f"{labels[0]} and {labels[1]}: {made.title}",
         formula=(
             *made.formula,
-            f"p adjusted ({adjustment}): {ADJUSTED_BY[adjustment]}",
+            f"p adjusted ({adjustment}): {ADJUSTMENTS[adjustment].rule}",
             *(_adjusted(found, pair) for pair in tested),
         ),
         note=f"{made.note} The pair is tested on its own rows alone.",

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of, values_of
@@ -13,7 +14,6 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.comparison.combined import Combined, combined
 from hourglass.core.comparison.thresholds import ThresholdProfile, threshold_p
-from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.median_ratio import SAMPLES, Arm, median_ratio
 from hourglass.core.errors import NotEstimableError
@@ -44,7 +44,7 @@ def weight_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> WeightNu
         return Refused(str(reason))
     two = len(found.groups.labels) == 2
     return WeightNumbers(
-        {weight.key: found.tested(weight).test for weight in WEIGHTS},
+        {key: found.tested(one.method).test for key, one in WEIGHTS.items()},
         combined(found.data, found.code, found.stratum) if two else None,
     )
 

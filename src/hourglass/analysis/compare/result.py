@@ -3,6 +3,7 @@
 
 from pydantic import Field
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.crossing import crossed_curves
 from hourglass.analysis.compare.figure import compare_figure
 from hourglass.analysis.compare.groups import comparison
@@ -13,7 +14,6 @@ from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import chosen_for_its_p
 from hourglass.analysis.compare.variables import variables_of
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
@@ -97,7 +97,7 @@ def _compared(
     apart = curve_difference(found.curves[0].estimate, found.curves[found.contrast].estimate)
     read = [reading(curve, times) for curve in found.curves]
     test = TestReading.model_validate(found.log_rank.test)
-    weight, crossed = WORDS[statement.weight], crossed_curves(found)
+    weight, crossed = WEIGHTS[statement.weight], crossed_curves(found)
     return CompareResult(
         line=summary.line,
         sentence=words,
@@ -150,7 +150,7 @@ def _screened(
         headline=f"{below} of {len(found.found)} variables below {wording.ALPHA}",
         hint=HINT,
         cohort=summary,
-        test_name=WORDS[statement.weight].test,
+        test_name=WEIGHTS[statement.weight].test,
         test=TestReading(statistic=None, df=0, p=None, blank="each variable is tested in turn"),
     )
 
@@ -178,6 +178,6 @@ def _blank(
         headline="no category chosen",
         hint=HINT,
         cohort=summary,
-        test_name=WORDS[statement.weight].test,
+        test_name=WEIGHTS[statement.weight].test,
         test=TestReading(statistic=None, df=0, p=None, blank=why),
     )

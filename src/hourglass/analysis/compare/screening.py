@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.variables import Variable
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
@@ -77,7 +77,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
 
 def screening_sections(summary: CohortSummary, found: Screening) -> list[Section]:
     """The table of all variables, and the way from each to its comparison."""
-    told = WORDS[found.statement.weight]
+    told = WEIGHTS[found.statement.weight]
     rows = [_row(found, one) for one in found.found]
     table = Table(
         label="Each variable in turn",

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from hourglass.analysis.catalogue.weights import WEIGHTS, WeightEntry
 from hourglass.analysis.compare.contrasts import chosen_times_section, margin_section, rates_section
 from hourglass.analysis.compare.crossing import crossing_section
 from hourglass.analysis.compare.groups import Comparison
@@ -14,7 +15,6 @@ from hourglass.analysis.compare.other_tests import (
 )
 from hourglass.analysis.compare.threshold import TITLE
 from hourglass.analysis.compare.threshold_profile import split_by_one
-from hourglass.analysis.compare.weight_words import WORDS, WeightWords
 from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
@@ -60,7 +60,7 @@ def compare_sections(
 
     ``asked`` is what Estimate says of times and limits.
     """
-    weight = WORDS[found.statement.weight]
+    weight = WEIGHTS[found.statement.weight]
     timed = at_the_sand_line(
         found.curves, cohort.rows_are, chosen_times(asked), events=False, grouped=True
     )
@@ -141,7 +141,7 @@ def _median(curve: CurveReading, decimals: int) -> Cell:
     )
 
 
-def _test(found: Comparison, weight: WeightWords) -> list[Block]:
+def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
     tested, test = found.log_rank, found.log_rank.test
     blocks: list[Block] = [
         Table(

@@ -1,28 +1,20 @@
 """The comparison as a sentence."""
 
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots, reference_slot
 from hourglass.analysis.shared.grouping import grouped, is_split
 from hourglass.analysis.shared.groups import Groups, categories
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.shared.slots import level_slot
+from hourglass.analysis.shared.slots import level_slot, method_slot
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison.adjustments import ADJUSTMENTS, NO_ADJUSTMENT
 from hourglass.core.errors import NotEstimableError
 
 EACH = "each variable in turn"
-ADJUSTMENT_NOTES = {
-    "none": "each p as if it were the only one",
-    "Bonferroni": "p times the number of tests",
-    "Šidák": "exact for independent tests",
-    "Holm": "as sure as Bonferroni, never less able",
-    "Hochberg": "for tests that do not depend on each other against one another",
-    "Benjamini–Hochberg": "the share of false ones among those found",
-}
 
 
 def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveForm) -> Sentence:
@@ -107,17 +99,17 @@ def _contrast_slot(groups: Groups, statement: CompareStatement) -> Slot:
 def _weight_slot(statement: CompareStatement) -> Slot:
     return Slot(
         id="weight",
-        label=WORDS[statement.weight].weighting,
+        label=WEIGHTS[statement.weight].name,
         title="Weight of the event times",
         options=[
             Option(
-                label=told.weighting,
+                label=told.name,
                 note=f"{told.heading} test: {told.note}",
                 field="weight",
                 value=key,
                 chosen=key == statement.weight,
             )
-            for key, told in WORDS.items()
+            for key, told in WEIGHTS.items()
         ],
     )
 
@@ -221,22 +213,7 @@ def _pairs_slot(statement: CompareStatement, groups: Groups) -> Slot:
 
 
 def _adjustment_slot(statement: CompareStatement) -> Slot:
-    plain = statement.adjustment == NO_ADJUSTMENT.key
-    return Slot(
-        id="adjustment",
-        label="nothing" if plain else statement.adjustment,
-        title="Adjustment of p-values",
-        options=[
-            Option(
-                label="nothing" if one.key == NO_ADJUSTMENT.key else one.key,
-                note=ADJUSTMENT_NOTES.get(one.key, ""),
-                field="adjustment",
-                value=one.key,
-                chosen=one.key == statement.adjustment,
-            )
-            for one in ADJUSTMENTS
-        ],
-    )
+    return method_slot("adjustment", "Adjustment of p-values", ADJUSTMENTS, statement.adjustment)
 
 
 def _margin_slot(cohort: Cohort, statement: CompareStatement) -> Slot:

@@ -5,13 +5,15 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.statement import Confidence, level_of_study, one_of, renamed
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
-from hourglass.core.comparison.adjustments import ADJUSTMENTS, HOLM
-from hourglass.core.comparison.weights import EQUAL, WEIGHTS
+from hourglass.core.comparison.adjustments import HOLM
+from hourglass.core.comparison.weights import EQUAL
 
 Pairs = Literal["none", "all", "reference"]
 Score = Annotated[float, Field(allow_inf_nan=False)]
@@ -44,13 +46,13 @@ class CompareStatement(GroupedStatement):
     version: Literal[4] = 4
     each: bool = False
     contrast: str | None = None
-    weight: one_of(w.key for w in WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
+    weight: one_of(WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
     confidence: Confidence | None = None
     within: Annotated[tuple[str, ...], Field(max_length=3)] = ()
     ordered: bool = False
     scores: Annotated[tuple[Score, ...], Field(max_length=60)] = ()
     pairs: Pairs = "none"
-    adjustment: one_of(a.key for a in ADJUSTMENTS) = HOLM.key  # type: ignore[valid-type]
+    adjustment: one_of(ADJUSTMENTS) = HOLM.key  # type: ignore[valid-type]
     margin: Margin | None = None
     seed: Annotated[int, Field(ge=0, lt=2**32)] = 1
 

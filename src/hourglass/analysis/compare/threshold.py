@@ -4,11 +4,11 @@ from typing import cast
 
 import numpy as np
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import ThresholdNumbers
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, figure, words
@@ -59,7 +59,7 @@ def thresholds_part(
     groups, profile = grouped(cohort, statement), numbers.profile
     stated, p = numbers.stated, numbers.p
     column = cast(NumberColumn, cohort.table.column(groups.column))
-    name = WORDS[statement.weight].heading
+    name = WEIGHTS[statement.weight].heading
     table = Table(
         label=TITLE,
         head=["", "threshold", "χ²", "p"],

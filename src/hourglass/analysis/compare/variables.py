@@ -3,14 +3,13 @@
 from dataclasses import dataclass
 from typing import cast
 
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.shared.groups import categories, group_by, numbers
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
 from hourglass.core.comparison.screening import Candidate, Category, Screened, Tertiles, screen
-from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.variants import variant
 
 THIRDS = ("lower third", "middle third", "upper third")
 
@@ -43,8 +42,8 @@ def screened(cohort: Cohort, statement: CompareStatement) -> tuple[Screened, ...
     return screen(
         cohort.follow_up,
         [v.candidate for v in variables_of(cohort)],
-        variant(WEIGHTS, statement.weight),
-        adjustment=variant(ADJUSTMENTS, statement.adjustment),
+        WEIGHTS[statement.weight].method,
+        adjustment=ADJUSTMENTS[statement.adjustment].method,
     )
 
 

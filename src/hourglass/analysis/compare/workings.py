@@ -5,6 +5,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.log_rank_workings import log_rank_workings, trend_workings
 from hourglass.analysis.compare.other_workings import (
@@ -15,7 +16,6 @@ from hourglass.analysis.compare.other_workings import (
 )
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import threshold_workings
-from hourglass.analysis.compare.weight_words import WORDS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
 from hourglass.analysis.shared.curve_form import study_form
@@ -63,7 +63,7 @@ def _log_rank(cohort: Cohort, asked: Statements, about: OfWeight) -> Workings:
     found = _compared(cohort, asked)
     if about.weight is not None:
         return weight_workings(found, about.weight)
-    return log_rank_workings(found, WORDS[found.statement.weight])
+    return log_rank_workings(found, WEIGHTS[found.statement.weight])
 
 
 def _trend(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL
 from hourglass.analysis.shared.curves import Curve, CurveNumbers, curve_of, curves_of_groups
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
@@ -40,7 +40,7 @@ class Estimated:
     @property
     def shades(self) -> bool:
         """Whether curves have bands: bars and nothing have none."""
-        return self.statement.intervals not in {BARS, NO_INTERVAL}
+        return INTERVALS[self.statement.intervals].limits_drawn
 
 
 def estimated(

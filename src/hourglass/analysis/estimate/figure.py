@@ -4,13 +4,15 @@ from collections.abc import Callable
 
 import numpy as np
 
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL, POINTWISE, ci
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curve_marks import (
     censored_so_far,
     censoring_marks,
@@ -24,7 +26,6 @@ from hourglass.analysis.shared.curve_tracks import (
     counted_tracks,
     difference_track,
 )
-from hourglass.analysis.shared.curve_words import INTERVAL_WORDS, SCALE_WORDS
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
@@ -39,7 +40,6 @@ from hourglass.analysis.shared.figure.marks import (
 )
 from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.core.curves.difference import curve_difference
-from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
 from hourglass.core.errors import NotEstimableError
@@ -114,16 +114,17 @@ def _bars(found: Estimated) -> list[AnyMark]:
 def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
     """What is shaded, and the sentence that says what it is."""
     statement = found.statement
-    if statement.intervals == NO_INTERVAL:
-        return [], ""
-    if statement.intervals == BARS:
+    kind = INTERVALS[statement.intervals]
+    if kind.bars:
         return _bars(found), "Bars: S ± 1 standard error at the chosen times, which is no interval."
+    if not kind.limits_drawn:
+        return [], ""
     limits, areas = found.curves[0].limits, [interval_area(curve) for curve in found.curves]
-    shaded = f"{found.curves[0].limits_name}, {SCALE_WORDS[statement.scale].name} scale"
+    shaded = f"{found.curves[0].limits_name}, {INTERVAL_SCALES[statement.scale].name} scale"
     if limits.refused:
-        asked = INTERVAL_WORDS[statement.intervals].name
-        return [*areas], f"Shaded: {shaded}, in place of {asked}: {limits.refused}."
-    covers = " The whole curve lies in it, at that level." if limits.kind != POINTWISE else ""
+        return [*areas], f"Shaded: {shaded}, in place of {kind.name}: {limits.refused}."
+    band = INTERVALS[limits.kind].band is not None
+    covers = " The whole curve lies in it, at that level." if band else ""
     return [*areas], f"Shaded: {shaded}.{covers}"
 
 
@@ -189,16 +190,13 @@ def _incidence(found: Estimated) -> list[Track]:
 
 
 def _hazard_so_far(found: Estimated) -> list[Track]:
-    spread = found.statement.estimator == FROM_HAZARD_SPREAD.key
     marks: list[AnyMark] = []
     top = 0.0
     limits = f"{ci(found.statement.confidence)} (pointwise), log scale"
     shaded = f" Shaded: {limits}." if found.shades else ""
     for curve in found.curves:
         hazard = cumulative_hazard(
-            curve.estimate.table,
-            found.statement.confidence,
-            TIES_SPREAD if spread else TIES_TOGETHER,
+            curve.estimate.table, found.statement.confidence, curve.form.estimator.hazard
         )
         if found.shades:
             marks.append(

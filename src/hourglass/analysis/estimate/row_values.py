@@ -2,14 +2,13 @@
 
 import numpy as np
 
-from hourglass.analysis.estimate.curves import Estimated, estimated
+from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn, TextColumn
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.curves.estimators import FROM_HAZARD_SPREAD, TIES_SPREAD, TIES_TOGETHER
 from hourglass.core.curves.hazard import cumulative_hazard
 from hourglass.core.risk_table import number_at_risk
 
@@ -44,7 +43,7 @@ def curve_columns(cohort: Cohort, statement: EstimateStatement) -> tuple[Column,
     values = np.full((len(NAMES), code.size), np.nan)
     for k, curve in enumerate(found.curves):
         inside = np.flatnonzero(code == k)
-        values[:, inside] = _of_curve(found, curve, cohort, inside)
+        values[:, inside] = _of_curve(curve, cohort, inside)
     columns += [
         NumberColumn(name=name, values=own, decimals=DIGITS)
         for name, own in zip(NAMES, values, strict=True)
@@ -52,12 +51,11 @@ def curve_columns(cohort: Cohort, statement: EstimateStatement) -> tuple[Column,
     return tuple(columns)
 
 
-def _of_curve(found: Estimated, curve: Curve, cohort: Cohort, rows: IntArray) -> FloatArray:
+def _of_curve(curve: Curve, cohort: Cohort, rows: IntArray) -> FloatArray:
     """(5, m) the values of some rows, all of the curve's group."""
     table, time = curve.estimate.table, cohort.follow_up.exit[rows]
     place = np.searchsorted(table.time, time, side="right")
-    spread = found.statement.estimator == FROM_HAZARD_SPREAD.key
-    hazard = cumulative_hazard(table, hazard=TIES_SPREAD if spread else TIES_TOGETHER).value
+    hazard = cumulative_hazard(table, hazard=curve.form.estimator.hazard).value
     error = curve.estimate.survival * np.sqrt(curve.estimate.sigma2)
     happened = cohort.follow_up.event()[rows]
     made = np.array(

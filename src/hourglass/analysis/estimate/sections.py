@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.ignoring import ignoring_section
@@ -20,7 +21,6 @@ from hourglass.analysis.shared.cell import (
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
-from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
@@ -74,7 +74,7 @@ def estimate_sections(
 
 def _named(found: Estimated) -> str:
     """What the limits of the quartiles are."""
-    scale = SCALE_WORDS[found.statement.scale].name
+    scale = INTERVAL_SCALES[found.statement.scale].name
     return (
         f"Limits: {found.statement.form.ci}, where the pointwise limits of the curve ({scale} scale) reach "
         "the share (Brookmeyer & Crowley 1982)."

@@ -1,19 +1,13 @@
 """The statement of Estimate as a sentence."""
 
-from collections.abc import Mapping
-
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curve_form import BARS, NO_INTERVAL
-from hourglass.analysis.shared.curve_words import (
-    ESTIMATOR_WORDS,
-    INTERVAL_WORDS,
-    SCALE_WORDS,
-    ChoiceWords,
-)
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.shared.slots import confidence_slot, times_slot
+from hourglass.analysis.shared.slots import confidence_slot, method_slot, times_slot
 from hourglass.cohort.followup import Cohort
 
 
@@ -33,7 +27,7 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
         ", with ",
         *_intervals(statement),
         ", by ",
-        choice_slot("estimator", "Estimator", ESTIMATOR_WORDS, statement.estimator),
+        method_slot("estimator", "Estimator", ESTIMATORS, statement.estimator),
         ", read at ",
         times_slot(statement.times, unit),
         f" {unit}",
@@ -81,10 +75,10 @@ def _start(statement: EstimateStatement, unit: str) -> Slot:
 
 
 def _intervals(statement: EstimateStatement) -> list[str | Slot]:
-    kind = choice_slot("intervals", "Intervals", INTERVAL_WORDS, statement.intervals)
-    scale = choice_slot("scale", "Scale of intervals", SCALE_WORDS, statement.scale)
+    kind = method_slot("intervals", "Intervals", INTERVALS, statement.intervals)
+    scale = method_slot("scale", "Scale of intervals", INTERVAL_SCALES, statement.scale)
     level = confidence_slot(statement.confidence)
-    if statement.intervals in (BARS, NO_INTERVAL):
+    if not INTERVALS[statement.intervals].limits_drawn:
         # What is not drawn is still read: medians and tables keep their limits.
         return [kind, " (limits in tables: ", level, " on the ", scale, " scale)"]
     return [level, " ", kind, " on the ", scale, " scale"]
@@ -125,18 +119,5 @@ def _ignoring(statement: EstimateStatement) -> Slot:
                 ("beside the right figures", "the wrong ones, and why they are wrong", True),
                 ("not shown", "the right figures alone", False),
             )
-        ],
-    )
-
-
-def choice_slot(field: str, title: str, words: Mapping[str, ChoiceWords], chosen: str) -> Slot:
-    """One of a table of choices."""
-    return Slot(
-        id=field,
-        label=words[chosen].name,
-        title=title,
-        options=[
-            Option(label=told.name, note=told.note, field=field, value=key, chosen=key == chosen)
-            for key, told in words.items()
         ],
     )

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.model.statement import ByColumn, HazardsModel
 from hourglass.analysis.model.terms.form import (
-    ALONG,
     AlongFunction,
     Block,
     Periods,
@@ -33,8 +33,6 @@ from hourglass.core.regression.effects import (
     over_time,
     part,
 )
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
 
 __all__ = ["Design", "DesignColumn", "LeftOut", "UnusableTermError", "design"]
 
@@ -303,7 +301,7 @@ def _effect(term: TermForm) -> Effect:
     if isinstance(term.changing, Periods):
         return ByPeriod(tuple(sorted(set(term.changing.ends))))
     if isinstance(term.changing, AlongFunction):
-        return AlongTime(variant(TIME_FUNCTIONS, term.changing.function))
+        return AlongTime(TIME_FUNCTIONS[term.changing.function].method)
     return STEADY
 
 
@@ -333,7 +331,7 @@ def _part(of: DesignColumn, nth: int, term: TermForm, unit: str) -> DesignColumn
             else f"after {ends[nth - 1]}, until {ends[nth]} {unit}"
         )
     else:
-        when = "at the mean of the events" if nth == 0 else f"change along {ALONG[change.function]}"
+        when = "at the mean of the events" if nth == 0 else f"change along {change.along}"
     return replace(
         of, label=f"{of.label}, {when}", named=f"{of.named}, {when}", part=nth, when=when
     )

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.design import Design, design
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.cohort.followup import Cohort
@@ -28,9 +29,8 @@ from hourglass.core.regression.profile import finite_limit, profile_interval
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.robust import robust_covariance
-from hourglass.core.regression.ties import EXACT, TIE_METHODS, TieMethod
+from hourglass.core.regression.ties import TieMethod
 from hourglass.core.regression.time_functions import TimeFunction
-from hourglass.core.variants import variant
 from hourglass.core.watch import Watch, unwatched
 
 
@@ -234,8 +234,9 @@ def fit_design(
     Raises:
         NotEstimableError: as for :func:`fit`, and for what does not go together.
     """
-    ties = variant(TIE_METHODS, model.ties)
-    if ties is EXACT and model.robust is not None:
+    rule = TIE_METHODS[model.ties]
+    ties = rule.method
+    if not rule.worked_out and model.robust is not None:
         raise NotEstimableError(
             "robust errors are made of residuals, which exact ties do not have: choose other ties"
         )

@@ -6,6 +6,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -58,19 +59,13 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
     data, row = coded.data, found.row
     names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
     written = ", ".join(f"{v:.10g}" for v in beta[kept])
-    efron = fit.ties.key == "Efron"
     return Workings(
         title=f"ln L by row: {digits(found.value)}",
         formula=(
             f"β: {', '.join(f'{n} {digits(float(b))}' for n, b in zip(names, beta[kept], strict=True))}",
             "ln L = Σ over the rows with the event of (xβ − ln φ), each x less its mean over the rows "
             f"({', '.join(digits(float(v)) for v in centre)})",
-            "φ = Σ exp(xβ) of those at risk"
-            + (
-                " − f × Σ exp(xβ) of those with the event then, f = 0, 1/d, … (Efron 1977)"
-                if efron
-                else ""
-            ),
+            f"φ = Σ exp(xβ) of those at risk{TIE_METHODS[fit.ties.key].less}",
             f"ln L = {digits(found.value)}: the last column sums to it; {_largest(fitted)}",
         ),
         columns=(

@@ -1,23 +1,14 @@
 """The slots of how a model is fitted: strata, ties, intervals, errors, penalty, cause."""
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.sentence import Option, Slot
+from hourglass.analysis.shared.slots import method_slot
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import DateColumn
-from hourglass.core.regression.ties import TIE_METHODS
-
-TIE_WORDS = {
-    "Efron": ("Efron", "close to the exact likelihood, and quick"),
-    "Breslow": ("Breslow", "coarser where many events share a time"),
-    "exact": (
-        "the exact likelihood",
-        "of times that are truly discrete; gives no residuals or predictions",
-    ),
-}
-assert set(TIE_WORDS) == {t.key for t in TIE_METHODS}
 
 
 def event_slot(cohort: Cohort, statement: ModelStatement) -> Slot | str:
@@ -79,15 +70,7 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
 
 def ties_slot(statement: ModelStatement) -> Slot:
     """How events at one time enter the likelihood."""
-    return Slot(
-        id="ties",
-        label=TIE_WORDS[statement.ties][0],
-        title="Events at one time",
-        options=[
-            Option(label=label, note=note, field="ties", value=key, chosen=key == statement.ties)
-            for key, (label, note) in TIE_WORDS.items()
-        ],
-    )
+    return method_slot("ties", "Events at one time", TIE_METHODS, statement.ties)
 
 
 def intervals_slot(statement: ModelStatement) -> Slot:

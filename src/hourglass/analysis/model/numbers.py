@@ -3,6 +3,7 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.adjusted import Adjusted, curves_without_limits
 from hourglass.analysis.model.alone import terms_alone
@@ -16,8 +17,6 @@ from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.core.regression.proportionality import ProportionalityTest
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
-from hourglass.core.variants import variant
 from hourglass.core.watch import Watch
 
 
@@ -67,7 +66,7 @@ def _over_time(fitted: FittedModel, statement: CheckStatement) -> Proportionalit
     """The test that Check makes, so that both say the same of a ratio that changes."""
     try:
         fitted.require_unpenalised()
-        return fitted.proportionality(variant(TIME_FUNCTIONS, statement.time_function))
+        return fitted.proportionality(TIME_FUNCTIONS[statement.time_function].method)
     except NotEstimableError:
         return None
 

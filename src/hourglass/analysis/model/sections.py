@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
@@ -19,7 +20,6 @@ from hourglass.analysis.shared.sections import (
 )
 from hourglass.analysis.shared.typed import number
 from hourglass.analysis.shared.workings import digits
-from hourglass.core.regression.ties import EXACT
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]
@@ -71,7 +71,9 @@ def _coefficients(fitted: FittedModel) -> Section:
         error = number(float(fitted.fit.standard_error[k]))
         z = beta / error if beta is not None and error else None
         p = fitted.p(k) if told else None
-        worked = {"workings": opens} if told and fitted.plain.ties is not EXACT else {}
+        worked = (
+            {"workings": opens} if told and TIE_METHODS[fitted.plain.ties.key].worked_out else {}
+        )
         rows.append(
             [
                 words(column.named),
@@ -110,7 +112,11 @@ def _in_words(said: list[str], rows_are: str) -> Section:
 
 def _by_row(fitted: FittedModel) -> WorkingsOf | None:
     """What the log likelihood opens, where it is a sum over rows."""
-    return BY_ROW if not fitted.model.penalised and fitted.plain.ties is not EXACT else None
+    return (
+        BY_ROW
+        if not fitted.model.penalised and TIE_METHODS[fitted.plain.ties.key].worked_out
+        else None
+    )
 
 
 def _errors(fitted: FittedModel) -> str:

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, Self, TypeAlias
 
 from pydantic import Field, model_validator
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.terms.forms import CategoryTerm, Term, going_with
 from hourglass.analysis.shared.statement import (
     Body,
@@ -16,7 +17,7 @@ from hourglass.analysis.shared.statement import (
     renamed,
 )
 from hourglass.analysis.shared.typed import Typed
-from hourglass.core.regression.ties import EFRON, TIE_METHODS
+from hourglass.core.regression.ties import EFRON
 
 MOST_TERMS, MOST_KEPT, MOST_PROFILES = 40, 26, 6
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -55,7 +56,7 @@ class HazardsModel(Typed):
 
     terms: Terms = ()
     strata: Annotated[tuple[str, ...], Field(max_length=4)] = ()
-    ties: one_of(t.key for t in TIE_METHODS) = EFRON.key  # type: ignore[valid-type]
+    ties: one_of(TIE_METHODS) = EFRON.key  # type: ignore[valid-type]
     robust: Robust | None = None
     penalised: bool = False
     intervals: Literal["standard error", "profile"] = "standard error"

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.fit_numbers import FitNumbers, fitted_again
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
@@ -15,7 +16,6 @@ from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
-from hourglass.core.regression.ties import EXACT
 
 Told = list[list[ToldRatio]]
 
@@ -29,14 +29,14 @@ def term_readings(
         alone: each term by itself, in the same rows as the whole model; None for one that cannot be
             fitted so. Without any, a term is by itself what it is in the model.
     """
-    found = []
+    found, opens = [], TIE_METHODS[fitted.plain.ties.key].worked_out
     for k, ratios in enumerate(told):
         term = fitted.design.asked[k]
         readings = []
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
             own = _on_its_own(fitted, alone[k], one, confidence) if alone else adjusted
-            readings.append(_reading(one, adjusted, own, exact=fitted.plain.ties is EXACT))
+            readings.append(_reading(one, adjusted, own, opens=opens))
         headed = isinstance(term, CategoryTerm | CurvedTerm) or len(ratios) != 1
         found.append(
             TermReading(
@@ -75,10 +75,10 @@ def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
 
 
 def _reading(
-    one: ToldRatio, adjusted: RatioReading, alone: RatioReading, *, exact: bool
+    one: ToldRatio, adjusted: RatioReading, alone: RatioReading, *, opens: bool
 ) -> CoefficientReading:
     return CoefficientReading(
-        column=None if exact else one.column,
+        column=one.column if opens else None,
         label=one.label,
         against=one.compared.against,
         told=one.compared.told,

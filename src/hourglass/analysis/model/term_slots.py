@@ -6,9 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 from pydantic import JsonValue
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.model.number_facts import number_facts
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
-from hourglass.analysis.model.terms.form import ALONG, AlongFunction, Periods
+from hourglass.analysis.model.terms.form import AlongFunction, Periods
 from hourglass.analysis.model.terms.forms import (
     CategoryTerm,
     CurvedTerm,
@@ -290,12 +291,12 @@ class TermSlots:
         )
         along = [
             Option(
-                label=f"Let its ratio change along {words}",
+                label=f"Let its ratio change along {function.along}",
                 note="a ratio that moves steadily",
                 field=f"terms.{self.k}.changing",
                 value=AlongFunction(function=key).model_dump(mode="json"),
             )
-            for key, words in ALONG.items()
+            for key, function in TIME_FUNCTIONS.items()
         ]
         return [periods, *along]
 
@@ -307,12 +308,12 @@ class TermSlots:
             Option(label="the same throughout", note="one ratio", field=field, value=None),
             *(
                 Option(
-                    label=f"changing along {words}",
+                    label=f"changing along {function.along}",
                     field=field,
                     value=AlongFunction(function=key).model_dump(mode="json"),
                     chosen=isinstance(change, AlongFunction) and change.function == key,
                 )
-                for key, words in ALONG.items()
+                for key, function in TIME_FUNCTIONS.items()
             ),
         ]
         ends = change.ends if isinstance(change, Periods) else (self.middle,)

@@ -7,6 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
@@ -29,7 +30,6 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.score_terms import score_terms
-from hourglass.core.regression.ties import EXACT
 
 
 def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -> Workings:
@@ -37,7 +37,8 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     found, coded = fitted.fit, fitted.design
     if not 0 <= column < len(coded.columns) or found.fate[column] != "finite":
         raise NoWorkingsError("this coefficient has no finite estimate to work out")
-    if found.ties is EXACT:
+    rule = TIE_METHODS[found.ties.key]
+    if not rule.worked_out:
         raise NoWorkingsError("with exact ties the score is no sum over event times")
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
@@ -72,17 +73,10 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
             decimal("score", "sum − d x̄", terms.score),
             decimal("information", "information", terms.information),
         ),
-        note=f"Cox (1972, 1975); {TIES[found.ties.key]}. A hazard ratio compares rates: it is not a "
+        note=f"Cox (1972, 1975); {rule.workings}. A hazard ratio compares rates: it is not a "
         "probability, nor a share of people.",
         more=(("ln L by row", BY_ROW), ("Newton's steps", STEPS)),
     )
-
-
-TIES = {
-    "Efron": "ties by Efron (1977): among d tied events x̄ and the information are the mean and the sum over "
-    "the d factors",
-    "Breslow": "ties by Breslow (1974): each of d tied events has the whole risk set",
-}
 
 
 def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: float) -> str:

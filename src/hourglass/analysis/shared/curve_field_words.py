@@ -1,7 +1,9 @@
 """The words of the fields that several statements of curves share."""
 
-from hourglass.analysis.shared.curve_words import ESTIMATOR_WORDS, INTERVAL_WORDS, SCALE_WORDS
-from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_words, percent
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
+from hourglass.analysis.shared.field_words import FieldWords, Words, one_of_entries, percent
 
 GROUPED_WORDS: Words = {
     "by": FieldWords("By"),
@@ -12,13 +14,7 @@ GROUPED_WORDS: Words = {
 CONFIDENCE_WORDS: Words = {"confidence": FieldWords("Level of intervals", percent)}
 FORM_WORDS: Words = {
     **CONFIDENCE_WORDS,
-    "intervals": FieldWords(
-        "Intervals", one_of_words({key: one.name for key, one in INTERVAL_WORDS.items()})
-    ),
-    "scale": FieldWords(
-        "Scale of intervals", one_of_words({key: one.name for key, one in SCALE_WORDS.items()})
-    ),
-    "estimator": FieldWords(
-        "Estimator", one_of_words({key: one.name for key, one in ESTIMATOR_WORDS.items()})
-    ),
+    "intervals": FieldWords("Intervals", one_of_entries(INTERVALS)),
+    "scale": FieldWords("Scale of intervals", one_of_entries(INTERVAL_SCALES)),
+    "estimator": FieldWords("Estimator", one_of_entries(ESTIMATORS)),
 }

@@ -6,22 +6,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.intervals import INTERVALS, POINTWISE
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.statement import USUAL_LEVEL, Confidence, StageStatement, one_of
 from hourglass.core.arrays import FloatArray
-from hourglass.core.curves.bands import BANDS, EQUAL_PRECISION, HALL_WELLNER, simultaneous_band
-from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT, Estimator
-from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG, IntervalScale
+from hourglass.core.curves.bands import simultaneous_band
+from hourglass.core.curves.estimators import PRODUCT_LIMIT, Estimator
+from hourglass.core.curves.scales import LOG_LOG, IntervalScale
 from hourglass.core.curves.survival import SurvivalCurve
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.variants import variant
-
-POINTWISE, BARS, NO_INTERVAL = "pointwise", "standard-error bars", "none"
-INTERVALS = (POINTWISE, *(band.key for band in BANDS), BARS, NO_INTERVAL)
-BAND_KEYS = tuple(band.key for band in BANDS)
-BAND_NAMES = {HALL_WELLNER.key: "Hall–Wellner", EQUAL_PRECISION.key: "equal precision"}
-assert set(BAND_NAMES) == set(BAND_KEYS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,16 +60,16 @@ class CurveFormStatement(StageStatement):
 
     confidence: Confidence = USUAL_LEVEL
     intervals: one_of(INTERVALS) = POINTWISE  # type: ignore[valid-type]
-    scale: one_of(s.key for s in INTERVAL_SCALES) = LOG_LOG.key  # type: ignore[valid-type]
-    estimator: one_of(e.key for e in ESTIMATORS) = PRODUCT_LIMIT.key  # type: ignore[valid-type]
+    scale: one_of(INTERVAL_SCALES) = LOG_LOG.key  # type: ignore[valid-type]
+    estimator: one_of(ESTIMATORS) = PRODUCT_LIMIT.key  # type: ignore[valid-type]
 
     @property
     def study_form(self) -> CurveForm:
         """The form of every curve of the study for which nothing else is stated."""
         return CurveForm(
             self.confidence,
-            variant(ESTIMATORS, self.estimator),
-            variant(INTERVAL_SCALES, self.scale),
+            ESTIMATORS[self.estimator].method,
+            INTERVAL_SCALES[self.scale].method,
             intervals=self.intervals,
         )
 
@@ -115,20 +111,22 @@ class Limits:
 
     def name(self, confidence: float) -> str:
         """What they are called wherever they are shown."""
-        if self.kind in BAND_NAMES:
-            return f"{naming.level_percent(confidence)} band ({BAND_NAMES[self.kind]})"
+        kind = INTERVALS[self.kind]
+        if kind.band is not None:
+            return f"{naming.level_percent(confidence)} band ({kind.called})"
         return f"{ci(confidence)} (pointwise)"
 
 
 def limits_of(data: FollowUp, estimate: SurvivalCurve, form: CurveForm) -> Limits:
     """The limits that a form asks for; pointwise ones in the place of a band that is refused, and of
     what is no limit: bars, or nothing drawn."""
-    if form.intervals not in BAND_KEYS:
+    asked = INTERVALS[form.intervals].band
+    if asked is None:
         return pointwise(estimate)
     if form.start is not None:
         return pointwise(estimate, "a band over the whole curve begins at time 0")
     try:
-        band = simultaneous_band(data, estimate, variant(BANDS, form.intervals), form.scale)
+        band = simultaneous_band(data, estimate, asked, form.scale)
     except NotEstimableError as reason:
         return pointwise(estimate, str(reason))
     beyond = np.full(estimate.table.time.size - band.time.size, np.nan)

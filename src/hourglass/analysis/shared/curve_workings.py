@@ -1,111 +1,30 @@
 """Workings of survival at a time, of quantiles, and the survival table."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 import numpy as np
 
+from hourglass.analysis.catalogue.estimators import ESTIMATORS, PRODUCT_LIMIT, EstimatorEntry
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_readings import QuantileReading
-from hourglass.analysis.shared.curve_words import ESTIMATOR_WORDS
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
 from hourglass.core.arrays import FloatArray
-from hourglass.core.curves.bands import BANDS, EQUAL_PRECISION, HALL_WELLNER
-from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
 from hourglass.core.curves.quantiles import median_follow_up, quantile
-from hourglass.core.curves.scales import ARCSINE, INTERVAL_SCALES, LINEAR, LOG, LOG_LOG, LOGIT
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import tally
 from hourglass.core.risk_table import risk_table
-from hourglass.core.variants import variant
 
 HALF = 0.5 + 1e-12
 AT_RISK = "A row censored at a time is at risk for events at that time."
 SHARES = {0.25: "A quarter", 0.5: "Median", 0.75: "Three quarters"}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class EstimatorWorkings:
-    """How an estimator's figure is written out.
-
-    Attributes:
-        formula: the definition; ``part``: one event time's, from its events and number at risk.
-        joint: what stands between parts; ``around``: what stands around them.
-        sigma2: the definition of σ²; ``source``: where both come from.
-    """
-
-    formula: str
-    part: Callable[[int, int], str]
-    joint: str
-    around: str
-    sigma2: str
-    source: str
-
-
-OF_ESTIMATORS = {
-    PRODUCT_LIMIT.key: EstimatorWorkings(
-        formula="S(t) = Π (1 − d/n), over the event times up to t",
-        part=lambda d, n: f"(1 − {d}/{n})",
-        joint=" × ",
-        around="{}",
-        sigma2="σ² = Σ d / (n (n − d))",
-        source="Kaplan & Meier (1958); variance by Greenwood (1926).",
-    ),
-    FROM_HAZARD.key: EstimatorWorkings(
-        formula="S(t) = exp(−H), H = Σ d/n over the event times up to t",
-        part=lambda d, n: f"{d}/{n}",
-        joint=" + ",
-        around="exp(−({}))",
-        sigma2="σ² = Var H = Σ d / n²",
-        source="Nelson–Aalen; variance by Aalen (1978).",
-    ),
-    FROM_HAZARD_SPREAD.key: EstimatorWorkings(
-        formula="S(t) = exp(−H), H = Σ (1/n + 1/(n − 1) + … + 1/(n − d + 1)) over the event times up to t",
-        part=lambda d, n: f"1/{n}" if d == 1 else f"(1/{n} + … + 1/{n - d + 1})",
-        joint=" + ",
-        around="exp(−({}))",
-        sigma2="σ² = Var H = Σ (1/n² + … + 1/(n − d + 1)²)",
-        source="Fleming & Harrington (1984), tied events one after the other.",
-    ),
-}
-assert set(OF_ESTIMATORS) == set(ESTIMATOR_WORDS)
-
-OF_SCALES: dict[str, tuple[str, Callable[[str, str, str], str], str]] = {
-    LOG_LOG.key: (
-        "S ^ exp(± z σ / ln S)",
-        lambda s, z, sigma: f"{s} ^ exp(± {z} × {sigma} / ln {s})",
-        "Interval on the log–log scale (Borgan & Liestøl 1990).",
-    ),
-    LINEAR.key: (
-        "S ± z S σ",
-        lambda s, z, sigma: f"{s} ± {z} × {s} × {sigma}",
-        "Plain interval, held to 0 and 1.",
-    ),
-    LOG.key: (
-        "S exp(± z σ)",
-        lambda s, z, sigma: f"{s} × exp(± {z} × {sigma})",
-        "Interval on the log scale, held to 1.",
-    ),
-    LOGIT.key: (
-        "o / (1 + o), o = S/(1 − S) × exp(± z σ / (1 − S))",
-        lambda s, z, sigma: f"o = {s} / (1 − {s}) × exp(± {z} × {sigma} / (1 − {s})), o / (1 + o)",
-        "Interval by the odds.",
-    ),
-    ARCSINE.key: (
-        "sin²(asin √S ± ½ z σ √(S / (1 − S))), the angle held to 0 and a right one",
-        lambda s, z, sigma: f"sin²(asin √{s} ± ½ × {z} × {sigma} × √({s} / (1 − {s})))",
-        "Interval by the angle.",
-    ),
-}
-assert set(OF_SCALES) == {scale.key for scale in INTERVAL_SCALES}
-
-
 def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event") -> Workings:
     """S(t) from the event times up to t."""
-    estimate, told = curve.estimate, OF_ESTIMATORS[curve.form.estimator.key]
+    estimate, told = curve.estimate, ESTIMATORS[curve.form.estimator.key]
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
     at = estimate.at(t) if t >= curve.begins else None
     when, value, formula = f"{wording.plain(t)} {unit}", "not defined", list[str]()
@@ -132,7 +51,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
         formula=tuple(formula),
         columns=(*_terms(curve), *_band_terms(curve)),
         marked=up_to - 1 if up_to else None,
-        note=f"{told.source} {OF_SCALES[curve.form.scale.key][2]} {AT_RISK}",
+        note=f"{told.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on} {AT_RISK}",
     )
 
 
@@ -194,7 +113,7 @@ def follow_up_workings(curve: Curve, unit: str, decimals: int) -> Workings:
 
 def table_workings(curve: Curve, unit: str) -> Workings:
     """The survival table: every event time, who is at risk, who leaves, and the curve after it."""
-    told = OF_ESTIMATORS[curve.form.estimator.key]
+    told = ESTIMATORS[curve.form.estimator.key]
     time = curve.estimate.table.time
     last = curve.data.last_rows & ~curve.data.event()
     place = np.searchsorted(time, curve.data.exit[last], side="right")
@@ -215,7 +134,7 @@ def table_workings(curve: Curve, unit: str) -> Workings:
         ),
         columns=tuple(terms),
         note=f"Left before the next: without the event, at or after a time and before the next "
-        f"event time, in {unit}. {told.source} {OF_SCALES[curve.form.scale.key][2]}",
+        f"event time, in {unit}. {told.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on}",
     )
 
 
@@ -227,11 +146,11 @@ def _interval_lines(
     if s == 1:
         return ["Before the first event the interval is 1 to 1."]
     z = digits(normal_quantile(curve.form.confidence))
-    definition, filled, _ = OF_SCALES[curve.form.scale.key]
+    scale = INTERVAL_SCALES[curve.form.scale.key]
     return [
-        f"{OF_ESTIMATORS[curve.form.estimator.key].sigma2} = {digits(sigma2)}, "
+        f"{ESTIMATORS[curve.form.estimator.key].sigma2} = {digits(sigma2)}, "
         f"σ = {digits(float(np.sqrt(sigma2)))}",
-        f"limits = {definition}, z = {z}: {filled(digits(s), z, digits(float(np.sqrt(sigma2))))} "
+        f"limits = {scale.definition}, z = {z}: {scale.filled(digits(s), z, digits(float(np.sqrt(sigma2))))} "
         f"= {digits(lower)} to {digits(upper)}",
     ]
 
@@ -244,14 +163,11 @@ def _band_lines(curve: Curve, t: float, s: float, sigma2: float | None) -> list[
     lower, upper = curve.limits_at(t)
     if limits.critical is None or sigma2 is None or lower is None or upper is None:
         return []
-    critical, n = digits(limits.critical), tally(curve.data).subjects
-    definition, _, _ = OF_SCALES[curve.form.scale.key]
-    reach = {
-        HALL_WELLNER.key: f"k (1 + n σ²)/√n, k = {critical}, n = {n}",
-        EQUAL_PRECISION.key: f"c σ, c = {critical}",
-    }[limits.kind]
-    band = variant(BANDS, limits.kind)
-    value = float(band.reach(limits.critical, np.array([sigma2]), n)[0])
+    kind, n = INTERVALS[limits.kind], tally(curve.data).subjects
+    assert kind.band is not None
+    definition = INTERVAL_SCALES[curve.form.scale.key].definition
+    reach = kind.reach(digits(limits.critical), n)
+    value = float(kind.band.reach(limits.critical, np.array([sigma2]), n)[0])
     return [
         f"{curve.limits_name} = {definition} with {reach} = {digits(value)} in place of z σ: "
         f"{digits(lower)} to {digits(upper)}"
@@ -268,17 +184,22 @@ def _band_terms(curve: Curve) -> tuple[TermColumn, ...]:
 
 
 def _terms(curve: Curve) -> tuple[TermColumn, ...]:
-    return terms_of(curve.estimate, subjects_of(curve.place))
+    estimator = ESTIMATORS[curve.form.estimator.key]
+    return terms_of(curve.estimate, estimator, subjects_of(curve.place))
 
 
-def terms_of(estimate: SurvivalCurve, opens: Opens | None = None) -> tuple[TermColumn, ...]:
+def terms_of(
+    estimate: SurvivalCurve, estimator: EstimatorEntry = PRODUCT_LIMIT, opens: Opens | None = None
+) -> tuple[TermColumn, ...]:
     """Every event time of a curve with what its estimate is made of."""
     n, d = estimate.table.at_risk, estimate.table.events
     return (
         decimal("time", "time", estimate.table.time, opens),
         whole("at_risk", "at risk n", n),
         whole("events", "events d", d),
-        decimal("factor", "1 − d/n", (n - d) / n),
+        decimal(
+            "factor", estimator.step, estimator.steps(n.astype(np.float64), d.astype(np.float64))
+        ),
         decimal("survival", "S", estimate.survival),
         decimal("term", "term of σ²", _finite(estimate.steps)),
         decimal("sigma2", "σ²", estimate.sigma2),

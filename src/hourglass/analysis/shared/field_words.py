@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+from hourglass.analysis.catalogue.entry import MethodEntry
 from hourglass.analysis.shared import wording
 from hourglass.cohort.words import cut, listed
 
@@ -118,6 +119,11 @@ def quoted(value: Any) -> str:
 def one_of_words(words: Mapping[str, str]) -> Callable[[Any], str]:
     """The words of a choice by its key; a key without words reads as it is."""
     return partial(_chosen, words)
+
+
+def one_of_entries(entries: Mapping[str, MethodEntry]) -> Callable[[Any], str]:
+    """The name of a method by its key."""
+    return one_of_words({key: one.name for key, one in entries.items()})
 
 
 def _chosen(words: Mapping[str, str], value: Any) -> str:

@@ -2,28 +2,35 @@
 
 import io
 import pickle
+from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
-from hourglass.core.comparison.adjustments import ADJUSTMENTS
-from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.curves.bands import BANDS
-from hourglass.core.curves.estimators import ESTIMATORS
-from hourglass.core.curves.scales import INTERVAL_SCALES
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.entry import MethodEntry
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
+from hourglass.analysis.catalogue.ties import TIE_METHODS
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.core.errors import HourglassError
-from hourglass.core.regression.ties import TIE_METHODS
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import Keyed
+
+
+def _methods(entries: Mapping[str, MethodEntry]) -> tuple[Keyed, ...]:
+    return tuple(entry.method for entry in entries.values())
+
 
 TABLES: MappingProxyType[str, tuple[Keyed, ...]] = MappingProxyType(
     {
-        "adjustment": ADJUSTMENTS,
-        "band": BANDS,
-        "estimator": ESTIMATORS,
-        "scale": INTERVAL_SCALES,
-        "ties": TIE_METHODS,
-        "time function": TIME_FUNCTIONS,
-        "weight": WEIGHTS,
+        "adjustment": _methods(ADJUSTMENTS),
+        "intervals": _methods(INTERVALS),
+        "estimator": _methods(ESTIMATORS),
+        "scale": _methods(INTERVAL_SCALES),
+        "ties": _methods(TIE_METHODS),
+        "time function": _methods(TIME_FUNCTIONS),
+        "weight": _methods(WEIGHTS),
     }
 )
 """Variants go by their table and key: there is one of each, and it is compared by identity."""

@@ -1,7 +1,8 @@
 """Slots that several sentences share."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
+from hourglass.analysis.catalogue.entry import MethodEntry
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
 
@@ -55,6 +56,19 @@ def taken_out(field: str, chosen: Sequence[str]) -> list[Option]:
         Option(label=f"{name}, no more", field=field, value=[one for one in chosen if one != name])
         for name in chosen
     ]
+
+
+def method_slot(field: str, title: str, entries: Mapping[str, MethodEntry], chosen: str) -> Slot:
+    """One of the catalogue's methods of a kind."""
+    return Slot(
+        id=field.replace("_", "-"),
+        label=entries[chosen].name,
+        title=title,
+        options=[
+            Option(label=one.name, note=one.note, field=field, value=key, chosen=key == chosen)
+            for key, one in entries.items()
+        ],
+    )
 
 
 def times_slot(times: tuple[float, ...], unit: str) -> Slot:

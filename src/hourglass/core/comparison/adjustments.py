@@ -76,14 +76,15 @@ class FalseDiscoveries:
         return np.minimum.accumulate((p.size / np.arange(1, p.size + 1) * p)[::-1])[::-1]
 
 
-NO_ADJUSTMENT, HOLM = NoAdjustment(), Holm()
+NO_ADJUSTMENT, BONFERRONI, SIDAK = NoAdjustment(), Bonferroni(), Sidak()
+HOLM, HOCHBERG, FALSE_DISCOVERIES = Holm(), Hochberg(), FalseDiscoveries()
 ADJUSTMENTS: tuple[Adjustment, ...] = (
     NO_ADJUSTMENT,
-    Bonferroni(),
-    Sidak(),
+    BONFERRONI,
+    SIDAK,
     HOLM,
-    Hochberg(),
-    FalseDiscoveries(),
+    HOCHBERG,
+    FALSE_DISCOVERIES,
 )
 
 

@@ -88,14 +88,16 @@ class EarlyLate:
         return np.asarray(before**self.rho * np.clip(gone, 0.0, 1.0) ** self.gamma)
 
 
-EQUAL = Equal()
+EQUAL, AT_RISK, ROOT_AT_RISK = Equal(), AtRisk(), RootAtRisk()
+PRODUCT_SURVIVAL, MODIFIED_SURVIVAL = ProductSurvival(), ModifiedSurvival()
+EARLY, LATE, MIDDLE = EarlyLate(1, 0), EarlyLate(0, 1), EarlyLate(1, 1)
 WEIGHTS: tuple[Weight, ...] = (
     EQUAL,
-    AtRisk(),
-    RootAtRisk(),
-    ProductSurvival(),
-    ModifiedSurvival(),
-    EarlyLate(1, 0),
-    EarlyLate(0, 1),
-    EarlyLate(1, 1),
+    AT_RISK,
+    ROOT_AT_RISK,
+    PRODUCT_SURVIVAL,
+    MODIFIED_SURVIVAL,
+    EARLY,
+    LATE,
+    MIDDLE,
 )

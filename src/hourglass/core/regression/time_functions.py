@@ -70,10 +70,6 @@ class EventRank:
         return np.arange(1.0, time.size + 1)
 
 
-ONE_MINUS_SURVIVAL = OneMinusSurvival()
-TIME_FUNCTIONS: tuple[TimeFunction, ...] = (
-    ONE_MINUS_SURVIVAL,
-    TimeItself(),
-    LogTime(),
-    EventRank(),
-)
+ONE_MINUS_SURVIVAL, TIME_ITSELF = OneMinusSurvival(), TimeItself()
+LOG_TIME, EVENT_RANK = LogTime(), EventRank()
+TIME_FUNCTIONS: tuple[TimeFunction, ...] = (ONE_MINUS_SURVIVAL, TIME_ITSELF, LOG_TIME, EVENT_RANK)

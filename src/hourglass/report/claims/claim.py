@@ -3,10 +3,10 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.sources import Reference
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table
 from hourglass.report.findings import Findings
-from hourglass.report.references import Reference
 
 
 @dataclass(frozen=True, slots=True)

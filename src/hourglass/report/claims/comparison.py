@@ -1,23 +1,15 @@
 """Claims about comparisons of groups: the tests that were made, and those that were refused."""
 
+from hourglass.analysis.catalogue import sources
+from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.weight_words import WORDS as WEIGHTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.core.curves.median_ratio import SAMPLES
-from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
-
-OF_WEIGHT = {
-    "equal": sources.LOG_RANK,
-    "at risk": sources.AT_RISK_WEIGHT,
-    "root at risk": sources.ROOT_WEIGHT,
-    "survival": sources.SURVIVAL_WEIGHT,
-    "modified survival": sources.SURVIVAL_WEIGHT,
-}
-"""Where the weight of a test comes from; those that are not named are powers of the curve."""
 
 
 def _compared(found: Findings) -> tuple[CompareResult, CompareStatement] | None:
@@ -33,14 +25,12 @@ def _test(found: Findings) -> Claimed | None:
         return None
     asked = pair[1]
     strata = f", stratified by {wording.listed(list(asked.within))}" if asked.within else ""
-    source = OF_WEIGHT.get(asked.weight, sources.POWER_WEIGHT)
-    name = WEIGHTS[asked.weight].test
+    weight = WEIGHTS[asked.weight]
     if asked.each:
-        words = (
-            f"Each variable in turn was tested by the {name} test, adjusted by {asked.adjustment}"
-        )
-        return Claimed(words, (source,))
-    return Claimed(f"Groups were compared by the {name} test{strata}", (source,))
+        adjustment = ADJUSTMENTS[asked.adjustment]
+        words = f"Each variable in turn was tested by the {weight.test} test, the p-values {adjustment.claim}"
+        return Claimed(words, (*weight.sources, *adjustment.sources))
+    return Claimed(f"Groups were compared by the {weight.test} test{strata}", weight.sources)
 
 
 def _no_test(found: Findings) -> Claimed | None:
@@ -59,7 +49,10 @@ def _pairs(found: Findings) -> Claimed | None:
     pair = _compared(found)
     if pair is None or printed_section(found, "tests", "compare", "pairs") is None:
         return None
-    return Claimed(f"Pairs of groups were tested, their p-values adjusted by {pair[1].adjustment}")
+    adjustment = ADJUSTMENTS[pair[1].adjustment]
+    return Claimed(
+        f"Pairs of groups were tested, their p-values {adjustment.claim}", adjustment.sources
+    )
 
 
 def _weights(found: Findings) -> Claimed | None:

@@ -1,36 +1,15 @@
 """Claims about curves: how they were estimated, and what was read of them."""
 
+from hourglass.analysis.catalogue import sources
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.intervals import INTERVALS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.curve_form import BAND_KEYS, BARS, NO_INTERVAL
-from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.analysis.shared.declared import statement_of
-from hourglass.core.curves.bands import EQUAL_PRECISION, HALL_WELLNER
-from hourglass.core.curves.estimators import FROM_HAZARD, FROM_HAZARD_SPREAD, PRODUCT_LIMIT
-from hourglass.core.curves.scales import LINEAR
-from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
-
-ESTIMATORS = {
-    PRODUCT_LIMIT.key: Claimed(
-        "Survival was estimated by the Kaplan–Meier method", (sources.PRODUCT_LIMIT,)
-    ),
-    FROM_HAZARD.key: Claimed(
-        "Survival was estimated as exp(−H), H the Nelson–Aalen estimate of the cumulative hazard",
-        (sources.CUMULATIVE_HAZARD,),
-    ),
-    FROM_HAZARD_SPREAD.key: Claimed(
-        "Survival was estimated as exp(−H), H the cumulative hazard with tied events taken one after the "
-        "other",
-        (sources.CUMULATIVE_HAZARD, sources.SPREAD_TIES),
-    ),
-}
-BANDS = {
-    HALL_WELLNER.key: ("Hall–Wellner", sources.HALL_WELLNER_BAND),
-    EQUAL_PRECISION.key: ("equal precision", sources.EQUAL_PRECISION_BAND),
-}
 
 
 def _asked(found: Findings) -> EstimateStatement:
@@ -42,33 +21,33 @@ def _has_curves(found: Findings) -> bool:
 
 
 def _survival(found: Findings) -> Claimed | None:
-    return ESTIMATORS[_asked(found).estimator] if _has_curves(found) else None
+    if not _has_curves(found):
+        return None
+    estimator = ESTIMATORS[_asked(found).estimator]
+    return Claimed(estimator.claim, estimator.sources)
 
 
 def _variance(found: Findings) -> Claimed | None:
-    if not _has_curves(found) or _asked(found).estimator != PRODUCT_LIMIT.key:
+    if not _has_curves(found):
         return None
-    return Claimed("The variance of survival is Greenwood’s", (sources.GREENWOOD,))
+    estimator = ESTIMATORS[_asked(found).estimator]
+    return Claimed(estimator.variance, estimator.of_variance) if estimator.variance else None
 
 
 def _limits(found: Findings) -> Claimed | None:
     if not _has_curves(found):
         return None
     asked = _asked(found)
-    level, scale = wording.level_percent(asked.confidence), SCALE_WORDS[asked.scale].name
-    of_scale = () if asked.scale == LINEAR.key else (sources.TRANSFORMED_INTERVALS,)
-    if asked.intervals in BAND_KEYS and not _band_refused(found):
-        name, source = BANDS[asked.intervals]
-        words = f"Limits of survival are {level} simultaneous bands ({name}) on the {scale} scale"
-        return Claimed(words, (source, *of_scale))
-    drawn = {
-        BARS: "; the figure shows ± 1 standard error",
-        NO_INTERVAL: "; the figure shows none",
-    }.get(asked.intervals, "")
+    level, scale = wording.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
+    kind = INTERVALS[asked.intervals]
+    if kind.band is not None and not _band_refused(found):
+        words = f"Limits of survival are {level} simultaneous bands ({kind.called}) on the {scale.name} scale"
+        return Claimed(words, (*kind.sources, *scale.sources))
     words = (
-        f"Limits of survival are pointwise {level} confidence intervals on the {scale} scale{drawn}"
+        f"Limits of survival are pointwise {level} confidence intervals on the {scale.name} "
+        f"scale{kind.drawn}"
     )
-    return Claimed(words, of_scale)
+    return Claimed(words, scale.sources)
 
 
 def _band_refused(found: Findings) -> bool:

@@ -1,20 +1,14 @@
 """Claims about the hazards model: how it was fitted, and whether it was checked."""
 
+from hourglass.analysis.catalogue import sources
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.core.regression.ties import BRESLOW, EFRON, EXACT
-from hourglass.report import references as sources
 from hourglass.report.claims.claim import Claim, Claimed, printed_section
 from hourglass.report.findings import Findings
-
-OF_TIES = {
-    EFRON.key: ("by Efron’s method", sources.TIES_OF_EFRON),
-    BRESLOW.key: ("by Breslow’s method", sources.TIES_OF_BRESLOW),
-    EXACT.key: ("by the exact (discrete) likelihood", sources.HAZARDS_MODEL),
-}
 
 
 def _asked(found: Findings) -> ModelStatement | None:
@@ -37,8 +31,8 @@ def _ties(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None:
         return None
-    method, source = OF_TIES[asked.ties]
-    return Claimed(f"Ties were handled {method}", (source,))
+    rule = TIE_METHODS[asked.ties]
+    return Claimed(f"Ties were handled {rule.claim}", rule.sources)
 
 
 def _penalty(found: Findings) -> Claimed | None:

@@ -1,5 +1,6 @@
 """The table of groups, and what the test says."""
 
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -7,7 +8,6 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
-from hourglass.analysis.shared.curve_words import SCALE_WORDS
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
@@ -62,7 +62,7 @@ def comparison_words(compare: CompareResult) -> str:
 
 def _limits_named(asked: EstimateStatement, curves: list[CurveReading]) -> str:
     """What stands in brackets; groups may state another level than everyone."""
-    scale = SCALE_WORDS[asked.scale].name
+    scale = INTERVAL_SCALES[asked.scale].name
     kinds = wording.listed(list(dict.fromkeys(curve.limits for curve in curves)))
     return f"In brackets: {kinds} on the {scale} scale, of medians where the pointwise limits reach one half."
 

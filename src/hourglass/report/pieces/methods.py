@@ -1,10 +1,10 @@
 """How the figures were made: the claims as a paragraph, with the sources of the methods."""
 
+from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims.claim import Claimed
 from hourglass.report.claims.registry import claims_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
-from hourglass.report.references import Reference
 
 
 def _methods(found: Findings) -> Printed:

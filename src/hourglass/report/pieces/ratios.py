@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
@@ -11,12 +12,6 @@ from hourglass.analysis.shared.cell import figure
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
-
-TIES = {
-    "Efron": "Ties by Efron (1977)",
-    "Breslow": "Ties by Breslow (1974)",
-    "exact": "Ties by the exact likelihood (Cox 1972)",
-}
 
 
 def _ratios(found: Findings) -> Printed:
@@ -30,7 +25,7 @@ def _ratios(found: Findings) -> Printed:
         method=model.sentence.text,
         paragraphs=(model_words(model, ranking),),
         tables=(ratio_table(model),),
-        note=f"{'; '.join(_test(t) for t in model.tests)}. {TIES[model.ties]}.",
+        note=f"{'; '.join(_test(t) for t in model.tests)}. {TIE_METHODS[model.ties].printed}.",
     )
 
 

@@ -7,13 +7,13 @@ from typing import Annotated, ClassVar, Literal, TypeAlias
 
 from pydantic import Field
 
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.statement import one_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.errors import HourglassError
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 
 
 class UnusableTermError(HourglassError):
@@ -37,20 +37,17 @@ class AlongFunction(Typed):
     """A ratio that moves along a function of time."""
 
     kind: Literal["along"] = "along"
-    function: one_of(g.key for g in TIME_FUNCTIONS)  # type: ignore[valid-type]
+    function: one_of(TIME_FUNCTIONS)  # type: ignore[valid-type]
+
+    @property
+    def along(self) -> str:
+        """What it moves along, in the name of a term."""
+        return TIME_FUNCTIONS[self.function].along
 
     @property
     def label(self) -> str:
-        return f"changing along {ALONG[self.function]}"
+        return f"changing along {self.along}"
 
-
-ALONG = {
-    "one minus survival": "1 − survival",
-    "time": "time",
-    "log time": "ln time",
-    "rank": "the order of event times",
-}
-assert set(ALONG) == {g.key for g in TIME_FUNCTIONS}
 
 Changing: TypeAlias = Annotated[Periods | AlongFunction, Field(discriminator="kind")]
 
