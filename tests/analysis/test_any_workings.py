@@ -7,16 +7,16 @@ import re
 
 import pytest
 
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
+from hourglass.analysis.catalogue.ties import TIE_METHODS
+from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.check.questions import QUESTION_KEYS
 from hourglass.analysis.check.statement import RESIDUAL_KEYS
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.curve_form import INTERVALS
 from hourglass.cohort.followup import Cohort, form_cohort
-from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.curves.estimators import ESTIMATORS
-from hourglass.core.curves.scales import INTERVAL_SCALES
-from hourglass.core.regression.ties import TIE_METHODS
-from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from making import table, timed
 from stages import shown
 
@@ -32,10 +32,6 @@ FORMS = {
 SHOWN_OF_EACH = 2
 """Figures of a kind that are opened, of those that a result offers."""
 SLOW = {"model/means", "check/optimism", "compare/medians"}
-
-
-def keys(variants):
-    return [variant.key for variant in variants]
 
 
 class Chosen:
@@ -77,7 +73,7 @@ class Chosen:
         if kind == "spline" and self.draw.random() < 0.3:
             term["at_values"] = sorted(self.draw.sample(range(30, 70), 3))
         if self.draw.random() < 0.15:
-            function = self.one(*keys(TIME_FUNCTIONS))
+            function = self.one(*TIME_FUNCTIONS)
             periods = {"kind": "periods", "ends": [self.one(1, 3, 6)]}
             term["changing"] = self.one(periods, {"kind": "along", "function": function})
         return term
@@ -90,7 +86,7 @@ class Chosen:
             product.append({"kind": "product", "column": steady[0], "partner": steady[1]})
         return {
             "terms": [*terms.values(), *self.one([], product)],
-            "ties": self.one(*keys(TIE_METHODS)),
+            "ties": self.one(*TIE_METHODS),
             "penalised": self.draw.random() < 0.2,
             "strata": self.one([], [], ["h"], ["g"], ["h", "k"]),
             "intervals": self.one("standard error", "standard error", "profile"),
@@ -108,8 +104,8 @@ class Chosen:
                 "version": 3,
                 "by": self.one(None, "g", "h"),
                 "intervals": self.one(*INTERVALS),
-                "scale": self.one(*keys(INTERVAL_SCALES)),
-                "estimator": self.one(*keys(ESTIMATORS)),
+                "scale": self.one(*INTERVAL_SCALES),
+                "estimator": self.one(*ESTIMATORS),
                 "times": self.one([], [1, 3, 1e6]),
                 "limit": self.one(None, 5, 1e6),
                 "crossed": self.one(None, "y"),
@@ -122,7 +118,7 @@ class Chosen:
                 "version": 4,
                 "by": self.one("g", "h", "y", "x", None),
                 "each": self.one(True, False, False),
-                "weight": self.one(*keys(WEIGHTS)),
+                "weight": self.one(*WEIGHTS),
                 "within": self.one([], ["h"], ["y"]),
                 "ordered": self.one(True, False),
                 "margin": self.one(None, {"size": 0.1, "at": 5}),
@@ -143,7 +139,7 @@ class Chosen:
                 "stage": "check",
                 "version": 3,
                 "question": self.one(*QUESTION_KEYS),
-                "time_function": self.one(*keys(TIME_FUNCTIONS)),
+                "time_function": self.one(*TIME_FUNCTIONS),
                 "variable": self.one("", "x", "z", "g"),
                 "residual": self.one(*RESIDUAL_KEYS),
                 "against": self.one("", "x", "g", "t"),

@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.sentence import estimate_sentence
@@ -12,8 +14,8 @@ from hourglass.analysis.shared.curve_workings import survival_workings
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.curves.bands import BANDS, simultaneous_band
-from hourglass.core.curves.estimators import ESTIMATORS, PRODUCT_LIMIT
-from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG
+from hourglass.core.curves.estimators import PRODUCT_LIMIT
+from hourglass.core.curves.scales import LOG_LOG
 from hourglass.core.variants import variant
 from hourglass.report.prepared import prepared_table
 from making import all_cells, cohort, demo_cohort, marks_of, timed_table
@@ -173,8 +175,8 @@ def test_the_area_adds_up_to_the_mean_and_its_terms_to_the_variance():
     assert column(found, "from")[1] == curve.estimate.table.time[0]
 
 
-@pytest.mark.parametrize("estimator", [e.key for e in ESTIMATORS])
-@pytest.mark.parametrize("scale", [s.key for s in INTERVAL_SCALES])
+@pytest.mark.parametrize("estimator", ESTIMATORS)
+@pytest.mark.parametrize("scale", INTERVAL_SCALES)
 def test_survival_is_worked_out_as_it_was_estimated(estimator, scale):
     statement = EstimateStatement(by="g", estimator=estimator, scale=scale, times=(8,))
     point = estimate(ROWS, statement).curves[0].points[0]
@@ -187,9 +189,9 @@ def test_survival_is_worked_out_as_it_was_estimated(estimator, scale):
     assert made == pytest.approx(column(found, "survival"), rel=1e-12)
 
 
-@pytest.mark.parametrize("estimator", [e for e in ESTIMATORS if e is not PRODUCT_LIMIT])
+@pytest.mark.parametrize("estimator", [e for e in ESTIMATORS if e != PRODUCT_LIMIT.key])
 def test_the_hazard_beside_rows_is_the_one_that_survival_comes_from(estimator):
-    values = curve_columns(ROWS, EstimateStatement(estimator=estimator.key))
+    values = curve_columns(ROWS, EstimateStatement(estimator=estimator))
     survival, _, hazard = (column.values for column in values[:3])
     assert np.exp(-hazard) == pytest.approx(survival, rel=1e-12)
 
