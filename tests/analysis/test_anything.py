@@ -16,7 +16,8 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.workings import log_rank_workings
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare

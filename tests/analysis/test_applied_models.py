@@ -10,14 +10,10 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.profiles import core_profile, whom
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement, Profile, ProfileValue
-from hourglass.analysis.model.terms.forms import (
-    CategoryTerm,
-    DoublingTerm,
-    NumberTerm,
-    ProductTerm,
-    SplineTerm,
-    TrendTerm,
-)
+from hourglass.analysis.model.terms.category import CategoryTerm, TrendTerm
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
+from hourglass.analysis.model.terms.product import ProductTerm
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.watch import unwatched

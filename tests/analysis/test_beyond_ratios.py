@@ -11,8 +11,11 @@ from hourglass.analysis.model import sampled
 from hourglass.analysis.model.adjusted import adjusted_levels
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement, Profile, ProfileValue
-from hourglass.analysis.model.terms.form import Periods
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, ProductTerm, SplineTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.changing import Periods
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import NumberTerm
+from hourglass.analysis.model.terms.product import ProductTerm
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of

@@ -11,7 +11,8 @@ from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.statement import CodeMeaning
 from hourglass.core.curves.difference import crossing

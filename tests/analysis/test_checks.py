@@ -14,8 +14,10 @@ from hourglass.analysis.check.row_workings import row_workings, under_check
 from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.form import Periods
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.changing import Periods
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.added import beside_the_model

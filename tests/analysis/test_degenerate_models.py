@@ -7,7 +7,9 @@ import pytest
 
 from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement, Profile
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.core.watch import unwatched
 from making import STUDY, cohort
 from stages import check, model, part_of

@@ -10,7 +10,8 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.study.demos import FOLDER
 from making import demo_cohort, demo_table, timed_table
 from stages import check, compare, estimate, model

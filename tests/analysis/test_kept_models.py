@@ -4,7 +4,9 @@ import pytest
 
 from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, SplineTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.core.watch import unwatched
 from making import STUDY, demo_cohort
 from stages import model, part_of

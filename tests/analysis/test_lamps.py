@@ -22,7 +22,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.shared.curve_form import USUAL, CurveForm
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings

@@ -9,7 +9,8 @@ from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.likelihood_workings import by_row_workings, steps_workings
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import BySubject, ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.shared.workings import NoWorkingsError
 from making import cohort, demo_cohort

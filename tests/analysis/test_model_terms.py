@@ -8,15 +8,11 @@ import pytest
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.model.fitting import fit_model, fit_parted
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
-from hourglass.analysis.model.terms.form import AlongFunction, Periods
-from hourglass.analysis.model.terms.forms import (
-    CategoryTerm,
-    NumberTerm,
-    PolynomialTerm,
-    ProductTerm,
-    SplineTerm,
-    TrendTerm,
-)
+from hourglass.analysis.model.terms.category import CategoryTerm, TrendTerm
+from hourglass.analysis.model.terms.changing import AlongFunction, Periods
+from hourglass.analysis.model.terms.curve import PolynomialTerm, SplineTerm
+from hourglass.analysis.model.terms.number import NumberTerm
+from hourglass.analysis.model.terms.product import ProductTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.core.regression.firth import fit_penalised
 from hourglass.core.regression.fit import fit

@@ -7,7 +7,8 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.design import UnusableTermError, design
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cautions import few_events, thin_from

@@ -10,7 +10,8 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.statement import CodeMeaning

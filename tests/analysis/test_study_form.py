@@ -7,7 +7,7 @@ import pytest
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.core.normal import normal_quantile
 from hourglass.core.watch import unwatched
 from making import demo_cohort, timed_table

@@ -6,7 +6,8 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.cohort.findings.find import find

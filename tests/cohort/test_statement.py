@@ -11,7 +11,8 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.cohort.derive import derive
 from hourglass.cohort.followup import Cohort, form_cohort

@@ -9,7 +9,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched

@@ -13,7 +13,8 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, DoublingTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared import wording

@@ -15,7 +15,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import NumberTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.report.statement import ReportStatement
 from hourglass.store import migrate as migrations

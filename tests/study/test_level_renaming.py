@@ -12,7 +12,7 @@ from hourglass.analysis.model.statement import (
     Profile,
     ProfileValue,
 )
-from hourglass.analysis.model.terms.forms import CategoryTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.study.commands.statements import state

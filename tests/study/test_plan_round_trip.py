@@ -4,7 +4,8 @@ import pytest
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.followup import Cohort
 from hourglass.report.statement import ReportStatement

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.terms.forms import NumberTerm
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.followup import Cohort

@@ -7,7 +7,9 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Term
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.forms import Term
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.cli.bench_core import REPEATS, median_seconds

@@ -7,9 +7,7 @@ import numpy as np
 
 from hourglass.analysis.model.design import Design, LeftOut
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.model.terms.form import Block, numbers_of
-from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm, Term, TrendTerm
-from hourglass.analysis.model.terms.values import values_at
+from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared.groups import group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Table
@@ -47,11 +45,11 @@ def coded_rows(own: Cohort, coded: Design, model: HazardsModel, other: Cohort) -
     blocks: dict[str, FloatArray] = {}
     parts: dict[int, FloatArray] = {}
     for k, term in enumerate(coded.asked):
-        if not isinstance(term, ProductTerm):
-            parts[k] = blocks[term.column] = _values(own.table, table, term, coded.blocks[k])
+        if not term.of_terms:
+            parts[k] = blocks[term.column] = term.for_rows(own.table, table, coded.blocks[k])
     for k, term in enumerate(coded.asked):
-        if isinstance(term, ProductTerm):
-            parts[k] = products(blocks[term.column], blocks[term.partner])
+        if term.of_terms:
+            parts[k] = products(*(blocks[name] for name in term.columns))
     stratum = _stratum(coded.strata, table, model.strata)
     used = stratum >= 0
     left_out = _left_out(parts, coded.asked, table, used)
@@ -59,22 +57,6 @@ def coded_rows(own: Cohort, coded: Design, model: HazardsModel, other: Cohort) -
         used = used & np.isfinite(part).all(axis=1)
     x = np.hstack([parts[k] for k in range(len(coded.asked))])[used]
     return CodedRows(used, x, stratum[used], tuple(left_out))
-
-
-def _values(own: Table, other: Table, term: Term, block: Block) -> FloatArray:
-    """(n, k) a term's columns for the rows of the other table; NaN without a value that the model knows."""
-    if not isinstance(term, CategoryTerm | TrendTerm):
-        with np.errstate(divide="ignore", invalid="ignore"):
-            found = values_at(term, block, numbers_of(other, term.column).values)
-        return np.asarray(found)
-    known = group_by(own, term.column, getattr(term, "reference", None))
-    theirs = group_by(other, term.column, None)
-    found = np.full((other.size, block.x.shape[1]), np.nan)
-    for code, label in enumerate(theirs.labels):
-        if label in known.labels:
-            row = np.flatnonzero(known.code == known.labels.index(label))[0]
-            found[theirs.code == code] = block.x[row]
-    return found
 
 
 def _stratum(labels: tuple[str, ...], other: Table, names: Sequence[str]) -> IntArray:
@@ -102,7 +84,7 @@ def _left_out(
     if not used.all():
         found.append(LeftOut("", int((~used).sum()), "a baseline that the model does not have"))
     for k, term in enumerate(terms):
-        if isinstance(term, ProductTerm):
+        if term.of_terms:
             continue
         missing = table.column(term.column).missing
         strange = ~missing & ~np.isfinite(parts[k]).all(axis=1)

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from hourglass.analysis.catalogue.entry import MethodEntry, catalogue
 from hourglass.analysis.catalogue.sources import Reference
-from hourglass.analysis.shared import wording
 from hourglass.core.comparison import weights as core
 
 OF_SURVIVAL = Reference(
@@ -36,7 +35,7 @@ class WeightEntry(MethodEntry):
     @property
     def heading(self) -> str:
         """The test's name where it stands first."""
-        return wording.capital(self.test)
+        return self.test[:1].upper() + self.test[1:]
 
 
 WEIGHTS = catalogue(

@@ -3,7 +3,6 @@
 import numpy as np
 
 from hourglass.analysis.check.checked import Checked
-from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -23,10 +22,10 @@ AT_ONCE = 1 << 21
 def level_tracks(checked: Checked) -> list[Track]:
     """Of the first category of the model; nothing where it has none."""
     coded = checked.fitted.design
-    found = next((t for t in coded.asked if isinstance(t, CategoryTerm)), None)
+    found = next((t for t in coded.asked if t.against_reference), None)
     if found is None:
         return []
-    groups = group_by(checked.cohort.table, found.column, found.reference)
+    groups = group_by(checked.cohort.table, found.column, found.reference_level)
     code = groups.code[coded.place]
     curves = {
         k: survival_curve(risk_table(coded.data.only(code == k)))

@@ -14,7 +14,8 @@ from hourglass.analysis.check.question import Answer, Question, WordedVerdict, n
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.check.weighed import FAR, distance
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.told_ratios import axis_words, column_words
+from hourglass.analysis.model.terms.compared import column_words
+from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
@@ -168,7 +169,7 @@ def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
     name = checked.statement.against
     column = checked.cohort.table.column(name) if checked.cohort.table.has(name) else None
     if isinstance(column, NumberColumn):
-        x, label = column.values[checked.place], column_words(checked.cohort, name)
+        x, label = column.values[checked.place], column_words(checked.cohort.table, name)
         axis = axis_words(checked.cohort, name)
     else:
         x, label, axis = checked.linear, "the linear predictor", PREDICTOR

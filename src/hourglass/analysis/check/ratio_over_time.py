@@ -19,8 +19,6 @@ from hourglass.analysis.check.weighed import OverTimeNumbers
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
-from hourglass.analysis.model.terms.forms import CategoryTerm
-from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.sections import Action
@@ -66,7 +64,7 @@ def over_time(checked: Checked, found: OverTimeNumbers) -> OverTime:
         term = _term(checked, told, own, found.tested, k)
         terms.append(term)
         if doubtful(told.verdict):
-            category = isinstance(design.asked[k], CategoryTerm)
+            category = design.asked[k].against_reference
             offered += remedies(checked.cohort, checked.asked, k, term, category=category)
     together = chi_squared_reading("all together", found.tested.together)
     return OverTime(terms=terms, together=together, offered=offered)
@@ -107,7 +105,7 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
     smooth = of.smooth
     if smooth is None or smooth.y.size < 4 or found == "unknown":
         return ""
-    eighth, unit = smooth.y.size // 8, unit_of(checked.fitted.design.asked[k])
+    eighth, unit = smooth.y.size // 8, checked.fitted.design.asked[k].ratio_unit
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
     said = f"{wording.ratio(ratio_of(early))} early, {wording.ratio(ratio_of(late))} late"
     if doubtful(found) and abs(early - late) < np.log(SMALL):

@@ -4,8 +4,8 @@ from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
-from hourglass.analysis.model.terms.form import AlongFunction, Changing, Periods
-from hourglass.analysis.model.terms.forms import CurvedTerm, in_product
+from hourglass.analysis.model.terms.changing import AlongFunction, Changing, Periods
+from hourglass.analysis.model.terms.forms import in_product
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sections import Action
@@ -76,7 +76,7 @@ def may_change(asked: ModelStatement, place: int) -> bool:
     """Whether a term's ratio can be let change: it does not yet, and is in no product."""
     term = asked.terms[place]
     steady = term.changing is None and not in_product(asked.terms, term.column)
-    return steady and not isinstance(term, CurvedTerm)
+    return steady and not term.several
 
 
 def _changing(asked: ModelStatement, place: int, change: Changing) -> HazardsModel:

@@ -18,7 +18,8 @@ from hourglass.analysis.check.weighed import Straight, is_straight
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CurvedTerm, DoublingTerm, NumberTerm, SplineTerm
+from hourglass.analysis.model.terms.curve import SplineTerm
+from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, words
@@ -46,7 +47,7 @@ def chosen_variable(cohort: Cohort, asked: ModelStatement, statement: CheckState
     there = numbers(cohort)
     if statement.variable in there:
         return statement.variable
-    own = [t.column for t in asked.terms if isinstance(t, NumberTerm | DoublingTerm | CurvedTerm)]
+    own = [t.column for t in asked.terms if t.by_number]
     return next((name for name in [*own, *there] if name in there), "")
 
 
@@ -176,7 +177,8 @@ def _spline(checked: Checked, name: str) -> list[Track]:
     x = np.asarray(line.x, dtype=np.float64)
     reference = next(float(m.x[0]) for m in track.marks if isinstance(m, Points))
     slope = float(checked.fitted.fit.beta[checked.fitted.design.of_term(place)[0]])
-    away = np.log2(x / reference) if isinstance(term, DoublingTerm) else x - reference
+    block = checked.fitted.design.blocks[place]
+    away = (term.at(x, block) - term.at(np.array([reference]), block))[:, 0]
     straight = np.exp(np.clip(slope * away, -math.log(1e6), math.log(1e6)))
     label = f"the model, {term.unit_label}"
     marks = [*track.marks, Line(label=label, x=x, y=straight, step=False, ghost=True)]
@@ -232,7 +234,7 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     if (
         isinstance(column, NumberColumn)
         and (column.values[~column.missing] > 0).all()
-        and isinstance(term, NumberTerm)
+        and not isinstance(term, DoublingTerm)
     ):
         found.append(
             trying(

@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course, course_of, course_times
-from hourglass.analysis.model.terms.forms import DoublingTerm, NumberTerm, Term
+from hourglass.analysis.model.terms.forms import Term
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import Test, no_test
@@ -57,7 +57,7 @@ class Straight:
 
 def is_straight(term: Term) -> bool:
     """Whether a term is a number, or its logarithm, with one ratio."""
-    return isinstance(term, NumberTerm | DoublingTerm) and term.changing is None
+    return term.straight and term.changing is None
 
 
 def bends(checked: Checked) -> tuple[Straight, ...]:

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm
 from hourglass.analysis.shared.groups import group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
@@ -41,12 +40,7 @@ def adjusted_levels(
     """The adjusted curves at some times, with limits from so many refits; None where none are asked for."""
     coded = fitted.design
     place = next(
-        (
-            k
-            for k, t in enumerate(coded.asked)
-            if isinstance(t, CategoryTerm) and t.column == adjusted
-        ),
-        None,
+        (k for k, t in enumerate(coded.asked) if t.against_reference and t.column == adjusted), None
     )
     if place is None:
         return None
@@ -79,7 +73,7 @@ def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
     x[:, own] = value
     column = coded.asked[place].column
     for k, term in enumerate(coded.asked):
-        if isinstance(term, ProductTerm) and column in term.columns:
+        if term.of_terms and column in term.columns:
             parts = [x[:, coded.of_term(coded.place_of(name))] for name in term.columns]
             x[:, coded.of_term(k)] = products(*parts)
     return x

@@ -2,7 +2,6 @@
 
 from hourglass.analysis.model.fit_numbers import FitNumbers, fit_numbers, of_design
 from hourglass.analysis.model.fitting import FittedModel, fit_design
-from hourglass.analysis.model.terms.forms import ProductTerm
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 
@@ -17,7 +16,7 @@ def terms_alone(
 
 
 def _alone(fitted: FittedModel, term: int, confidence: float, watch: Watch) -> FitNumbers | None:
-    if isinstance(fitted.design.asked[term], ProductTerm):
+    if fitted.design.asked[term].of_terms:
         return None
     watch(f"{fitted.design.terms[term]} on its own", 0.3)
     own = fitted.design.with_columns(fitted.design.of_term(term))

@@ -11,13 +11,7 @@ from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.readings import CoefficientReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
-from hourglass.analysis.model.terms.forms import (
-    CategoryTerm,
-    CurvedTerm,
-    NumberTerm,
-    Term,
-    TrendTerm,
-)
+from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -206,14 +200,10 @@ def _holds(large: FittedModel, small: FittedModel) -> bool:
 def _within(term: Term, model: HazardsModel) -> bool:
     """Whether a term is there, or there in a form of which it is a special case."""
     for other in model.terms:
-        steady = other.model_copy(update={"changing": None})
-        if term in (other, steady):
+        if term in (other, other.steady):
             return True
-        if term.changing is None and steady.column == term.column:
-            straight = isinstance(term, NumberTerm) and isinstance(steady, CurvedTerm)
-            in_order = isinstance(term, TrendTerm) and isinstance(steady, CategoryTerm)
-            if straight or in_order:
-                return True
+        if term.changing is None and other.column == term.column and other.holds(term):
+            return True
     return False
 
 

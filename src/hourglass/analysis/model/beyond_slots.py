@@ -6,7 +6,6 @@ from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.profiles import columns_of_model, levels_offered, whom
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.statement import MOST_PROFILES, ModelStatement, Profile, ProfileValue
-from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories, numbers
 from hourglass.analysis.shared.sentence import Option, Slot
@@ -87,7 +86,7 @@ def _add_profile(cohort: Cohort, statement: ModelStatement) -> Slot:
     note = "medians and commonest levels"
     options = [Option(label="All values usual", note=note, field="profiles", value=usual)]
     for term in statement.terms:
-        if isinstance(term, CategoryTerm) and cohort.table.has(term.column):
+        if term.against_reference and cohort.table.has(term.column):
             levels = levels_offered(cohort, statement.hazards_model, term.column)
             profiles = [
                 Profile(values=(ProfileValue(column=term.column, value=v),)) for v in levels
@@ -111,7 +110,7 @@ def _add_profile(cohort: Cohort, statement: ModelStatement) -> Slot:
 
 
 def _adjusted_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
-    own = [t.column for t in statement.terms if isinstance(t, CategoryTerm)]
+    own = [t.column for t in statement.terms if t.against_reference]
     chosen = statement.adjusted if statement.adjusted in own else ""
     options = [
         Option(

@@ -5,13 +5,10 @@ import math
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.terms.forms import CurvedTerm, in_product
-from hourglass.analysis.model.told_ratios import (
-    axis_words,
-    column_words,
-    reference_value,
-    used_values,
-)
+from hourglass.analysis.model.terms.compared import column_words
+from hourglass.analysis.model.terms.form import TermForm
+from hourglass.analysis.model.terms.forms import in_product
+from hourglass.analysis.model.told_ratios import axis_words, reference_value, used_values
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -38,7 +35,7 @@ def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list
         positions = fitted.design.of_term(k)
         finite = all(fitted.fit.fate[c] == "finite" for c in positions)
         alone = term.changing is None and not in_product(fitted.design.asked, term.column)
-        if isinstance(term, CurvedTerm) and alone and finite:
+        if term.several and alone and finite:
             found.append(_track(cohort, fitted, k, term, confidence))
     return found
 
@@ -59,9 +56,7 @@ def curve_shapes(tracks: list[Track]) -> dict[str, SmallShape]:
     return found
 
 
-def _track(
-    cohort: Cohort, fitted: FittedModel, k: int, term: CurvedTerm, confidence: float
-) -> Track:
+def _track(cohort: Cohort, fitted: FittedModel, k: int, term: TermForm, confidence: float) -> Track:
     coded, positions = fitted.design, fitted.design.of_term(k)
     column = cohort.table.column(term.column)
     assert isinstance(column, NumberColumn)
@@ -88,7 +83,7 @@ def _track(
         note += f" Knots at {knots}: a straight line outside the outer ones."
     return Track(
         id=f"{PREFIX}{term.column}",
-        title=column_words(cohort, term.column),
+        title=column_words(cohort.table, term.column),
         subtitle=f"hazard ratio against {told}",
         axis=Axis(low=float(bottom), high=float(top), form="ratio"),
         across=Axis(low=low, high=high, form="number", label=axis_words(cohort, term.column)),

@@ -6,17 +6,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.model.statement import ByColumn, HazardsModel
-from hourglass.analysis.model.terms.form import (
-    AlongFunction,
-    Block,
-    Periods,
-    Rows,
-    TermForm,
-    UnusableTermError,
-)
-from hourglass.analysis.model.terms.forms import ProductTerm, Term
+from hourglass.analysis.model.terms.block import Block, Rows, UnusableTermError
+from hourglass.analysis.model.terms.changing import Periods
+from hourglass.analysis.model.terms.form import TermForm
+from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
@@ -24,15 +18,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Table, TextColumn
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.effects import (
-    STEADY,
-    AlongTime,
-    ByPeriod,
-    Effect,
-    OverTime,
-    over_time,
-    part,
-)
+from hourglass.core.regression.effects import STEADY, AlongTime, Effect, OverTime, over_time, part
 
 __all__ = ["Design", "DesignColumn", "LeftOut", "UnusableTermError", "design"]
 
@@ -120,11 +106,7 @@ class Design:
 
     def place_of(self, column: str) -> int:
         """Which term a column is, by itself."""
-        return next(
-            k
-            for k, of in enumerate(self.asked)
-            if of.column == column and not isinstance(of, ProductTerm)
-        )
+        return next(k for k, of in enumerate(self.asked) if of.column == column and not of.of_terms)
 
     def with_columns(self, positions: IntArray) -> "Design":
         """The same rows with some of the columns."""
@@ -232,7 +214,7 @@ def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
     own: dict[str, Block] = {}
     for products in (False, True):
         for k, term in enumerate(terms):
-            if isinstance(term, ProductTerm) == products:
+            if term.of_terms == products:
                 found[k] = term.coded(replace(rows, blocks=own))
                 if not products:
                     own[term.column] = found[k]
@@ -242,7 +224,7 @@ def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
 def _require_steady_products(terms: Sequence[Term]) -> None:
     changing = {t.column for t in terms if t.changing is not None}
     for term in terms:
-        if isinstance(term, ProductTerm) and (term.changing or changing & set(term.columns)):
+        if term.of_terms and (term.changing or changing & set(term.columns)):
             raise UnusableTermError(
                 f"{term.label} is a product of ratios that stay the same: let none of them change over time, "
                 "or take the product out"
@@ -298,11 +280,7 @@ def _cluster(table: Table, model: HazardsModel, place: IntArray) -> IntArray | N
 
 
 def _effect(term: TermForm) -> Effect:
-    if isinstance(term.changing, Periods):
-        return ByPeriod(tuple(sorted(set(term.changing.ends))))
-    if isinstance(term.changing, AlongFunction):
-        return AlongTime(TIME_FUNCTIONS[term.changing.function].method)
-    return STEADY
+    return STEADY if term.changing is None else term.changing.effect
 
 
 def _over_time(

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from hourglass.analysis.model.design import Design, design
 from hourglass.analysis.model.fitting import FittedModel, Searched, fit_model
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.model.terms.forms import ProductTerm
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError
@@ -77,7 +76,7 @@ def _to_search(fitted: FittedModel) -> list[int]:
     asked, found = fitted.design.asked, []
     for c, fate in enumerate(fitted.fit.fate):
         term = asked[fitted.design.columns[c].term]
-        alone = not term.several and not isinstance(term, ProductTerm)
+        alone = not term.several and not term.of_terms
         profiled = fitted.model.intervals == "profile" and fate == "finite"
         if alone and (profiled or fate in RUNNING):
             found.append(c)

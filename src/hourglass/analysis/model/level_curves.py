@@ -12,7 +12,6 @@ from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.stated import level_of, model_of
 from hourglass.analysis.model.statement import MODEL_FIELDS
 from hourglass.analysis.model.terms.form import TermForm
-from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared.curve_form import FORM_FIELDS, study_form
 from hourglass.analysis.shared.curves import CurveNumbers, curve_numbers
 from hourglass.analysis.shared.declared import Statements
@@ -26,7 +25,7 @@ from hourglass.core.watch import Watch
 
 def has_ratio_a_level(term: TermForm) -> bool:
     """Whether a term is a category whose levels have one ratio each."""
-    return isinstance(term, CategoryTerm) and term.changing is None
+    return term.against_reference and term.changing is None
 
 
 def level_rows(cohort: Cohort, coded: Design) -> Iterator[tuple[tuple[int, int], BoolArray]]:
@@ -34,8 +33,8 @@ def level_rows(cohort: Cohort, coded: Design) -> Iterator[tuple[tuple[int, int],
     used = np.zeros(cohort.table.size, dtype=bool)
     used[coded.place] = True
     for k, term in enumerate(coded.asked):
-        if isinstance(term, CategoryTerm) and has_ratio_a_level(term):
-            groups = group_by(cohort.table, term.column, term.reference)
+        if has_ratio_a_level(term):
+            groups = group_by(cohort.table, term.column, term.reference_level)
             for level in range(len(groups.labels)):
                 inside = used & (groups.code == level)
                 if inside.any():

@@ -3,7 +3,9 @@
 from collections.abc import Sequence
 
 from hourglass.analysis.model.number_facts import number_facts
-from hourglass.analysis.model.terms.forms import CategoryTerm, NumberTerm, Term
+from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.forms import Term
+from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.shared.groups import MOST_GROUPS, is_category, levels_of
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn

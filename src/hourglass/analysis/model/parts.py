@@ -15,7 +15,6 @@ from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_test_numbers import TermTestNumbers
-from hourglass.analysis.model.terms.forms import ProductTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, words
 from hourglass.analysis.shared.curve_form import study_form
@@ -63,7 +62,7 @@ def term_tests(
         rows=rows,
     )
     about = "By the likelihood ratio: how much worse the model fits without the term"
-    any_product = any(isinstance(t, ProductTerm) for t in model.terms)
+    any_product = any(t.of_terms for t in model.terms)
     products = "; a term with a product is left out with it" if any_product else ""
     section = Section(id="terms", title=title, blocks=[table, quiet(f"{about}{products}.")])
     return TermTests(sections=[section], tests=tests)

@@ -7,13 +7,9 @@ import numpy as np
 
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.statement import HazardsModel, Profile
-from hourglass.analysis.model.terms.form import Block
-from hourglass.analysis.model.terms.forms import CategoryTerm, ProductTerm, Term, TrendTerm
-from hourglass.analysis.model.terms.values import values_at
-from hourglass.analysis.shared.groups import group_by, level_counts, levels_of
+from hourglass.analysis.shared.groups import level_counts, levels_of
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
-from hourglass.cohort.words import MINUS
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.predicted_means import Profile as CoreProfile
@@ -54,9 +50,8 @@ def whom(cohort: Cohort, model: HazardsModel, profile: Profile) -> Whom:
 
 def is_number(model: HazardsModel, name: str) -> bool:
     """Whether the model takes a column as a number."""
-    return not any(
-        isinstance(t, CategoryTerm | TrendTerm) and t.column == name for t in model.terms
-    ) and any(t.column == name and not isinstance(t, ProductTerm) for t in model.terms)
+    own = [t for t in model.terms if t.column == name and not t.of_terms]
+    return bool(own) and not any(t.by_level for t in own)
 
 
 def usual(cohort: Cohort, model: HazardsModel, name: str) -> str:
@@ -82,32 +77,15 @@ def core_profile(cohort: Cohort, coded: Design, model: HazardsModel, of: Whom) -
     own: dict[str, FloatArray] = {}
     parts: dict[int, FloatArray] = {}
     for k, term in enumerate(coded.asked):
-        if not isinstance(term, ProductTerm):
-            parts[k] = own[term.column] = _of_term(cohort, term, coded.blocks[k], of)
+        if not term.of_terms:
+            value = of.values.get(term.column, "")
+            parts[k] = own[term.column] = term.at_value(value, cohort.table, coded.blocks[k])
     for k, term in enumerate(coded.asked):
-        if isinstance(term, ProductTerm):
-            one, other = own[term.column], own[term.partner]
+        if term.of_terms:
+            one, other = (own[name] for name in term.columns)
             parts[k] = products(one[None, :], other[None, :])[0]
     x = np.concatenate([parts[k] for k in range(len(coded.asked))])
     return CoreProfile(x, stratum=_stratum(cohort, coded, model, of))
-
-
-def _of_term(cohort: Cohort, term: Term, block: Block, of: Whom) -> FloatArray:
-    value = of.values.get(term.column, "")
-    if isinstance(term, CategoryTerm | TrendTerm):
-        groups = group_by(cohort.table, term.column, getattr(term, "reference", None))
-        if value not in groups.labels:
-            raise NotEstimableError(f"{term.column} has no level “{value}”")
-        rows = np.flatnonzero(groups.code == groups.labels.index(value))
-        return np.asarray(block.x[rows[0]])
-    try:
-        number = float(value.replace(MINUS, "-"))
-    except ValueError:
-        raise NotEstimableError(f"“{value}” is no number for {term.column}") from None
-    found = values_at(term, block, np.array([number]))[0]
-    if not np.isfinite(found).all():
-        raise NotEstimableError(f"{term.column} {value} has no place on its scale")
-    return np.asarray(found)
 
 
 def _stratum(cohort: Cohort, coded: Design, model: HazardsModel, of: Whom) -> int:

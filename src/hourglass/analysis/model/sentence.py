@@ -14,10 +14,10 @@ from hourglass.analysis.model.model_slots import (
 from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
 from hourglass.analysis.model.term_slots import TermSlots
-from hourglass.analysis.model.terms.forms import CategoryTerm, Term
+from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.groups import categories, group_by, levels_of
+from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sentence import Option, Sentence, Slot, SmallShape, sentence
 from hourglass.analysis.shared.slots import level_slot, taken_out
@@ -146,7 +146,4 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
 def _note(cohort: Cohort, column: Column, term: Term) -> str:
     missing = int(column.missing.sum())
     lost = f"; {wording.grouped(missing)} missing rows would be left out" if missing else ""
-    if isinstance(term, CategoryTerm):
-        groups = group_by(cohort.table, column.name, term.reference)
-        return f"{wording.listed(list(levels_of(column)))}, against {groups.labels[0]}{lost}"
-    return f"a number, {term.unit_label}{lost}"
+    return f"{term.offer_note(cohort.table)}{lost}"

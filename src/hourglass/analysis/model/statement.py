@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self, TypeAlias
 from pydantic import Field, model_validator
 
 from hourglass.analysis.catalogue.ties import TIE_METHODS
-from hourglass.analysis.model.terms.forms import CategoryTerm, Term, going_with
+from hourglass.analysis.model.terms.forms import Term, going_with
 from hourglass.analysis.shared.statement import (
     Body,
     Confidence,
@@ -81,12 +81,7 @@ class HazardsModel(Typed):
 
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
         """The same model with the levels of a column under their new names: old to new."""
-        terms = tuple(
-            t.model_copy(update={"reference": names.get(t.reference, t.reference)})
-            if isinstance(t, CategoryTerm) and t.column == column
-            else t
-            for t in self.terms
-        )
+        terms = tuple(t.with_levels_named(names) if t.column == column else t for t in self.terms)
         return self.model_copy(update={"terms": terms})
 
     def with_codes_named(self, names: Mapping[str, str]) -> Self:
@@ -192,7 +187,7 @@ class ModelStatement(StageStatement, HazardsModel):
 
     def levels(self) -> tuple[tuple[str, str], ...]:
         values = [v for profile in self.profiles for v in profile.values]
-        categories = {t.column for t in self.terms if isinstance(t, CategoryTerm)}
+        categories = {t.column for t in self.terms if t.against_reference}
         profiled = [(v.column, v.value) for v in values if v.column in categories]
         return (*self.references().items(), *profiled)
 
@@ -227,9 +222,7 @@ class ModelStatement(StageStatement, HazardsModel):
         return next((letter for letter in LETTERS if letter not in used), "Z")
 
     def references(self) -> Mapping[str, str]:
-        return {
-            t.column: t.reference for t in self.terms if isinstance(t, CategoryTerm) and t.reference
-        }
+        return {t.column: t.reference_level for t in self.terms if t.reference_level}
 
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> Self:
         named = HazardsModel.with_levels_named(self, column, names)
@@ -247,10 +240,7 @@ class ModelStatement(StageStatement, HazardsModel):
         return HazardsModel.with_codes_named(self, names).model_copy(update={"kept": kept})
 
     def without_references(self) -> Self:
-        terms = tuple(
-            t.model_copy(update={"reference": ""}) if isinstance(t, CategoryTerm) else t
-            for t in self.terms
-        )
+        terms = tuple(t.without_reference() for t in self.terms)
         return self.model_copy(update={"terms": terms})
 
     @model_validator(mode="after")

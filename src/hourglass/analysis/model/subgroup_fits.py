@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.terms.forms import CurvedTerm, ProductTerm, in_product
+from hourglass.analysis.model.terms.forms import in_product
 from hourglass.analysis.shared.grouping import band_labels, splits_of
 from hourglass.analysis.shared.groups import group_by, levels_of
 from hourglass.cohort.followup import Cohort
@@ -47,7 +47,7 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> SubgroupFit:
     fitted.require_unpenalised()
     if coded.over_time is not None:
         raise NotEstimableError("within subgroups only ratios that stay the same are told")
-    if isinstance(main, CurvedTerm | ProductTerm) or name == main.column:
+    if main.several or main.of_terms or name == main.column:
         raise NotEstimableError("a category, or a number as it is, is told within subgroups")
     if in_product(coded.asked, main.column):
         raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")

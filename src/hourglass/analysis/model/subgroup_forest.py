@@ -9,7 +9,6 @@ import numpy as np
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.subgroup_fits import SubgroupFit
-from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.curve_form import ci
@@ -50,7 +49,7 @@ def _of_variable(fitted: FittedModel, one: SubgroupFit) -> list[Row]:
         return [Row(name=one.name, note=one.why)]
     coded, test = fitted.design, one.found.test
     rows = [Row(name=one.name, p=test.p, note=test.blank or "")]
-    unit, positions = unit_of(coded.asked[0]), coded.of_term(0)
+    unit, positions = coded.asked[0].ratio_unit, coded.of_term(0)
     for level, label in enumerate(one.labels):
         for m, place in enumerate(positions):
             named = coded.columns[place].label if len(positions) > 1 else ""

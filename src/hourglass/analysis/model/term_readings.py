@@ -11,7 +11,6 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.model.terms.forms import CategoryTerm, CurvedTerm, ProductTerm
 from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
@@ -37,13 +36,10 @@ def term_readings(
             adjusted = ratio_reading(fitted, one, confidence)
             own = _on_its_own(fitted, alone[k], one, confidence) if alone else adjusted
             readings.append(_reading(one, adjusted, own, opens=opens))
-        headed = isinstance(term, CategoryTerm | CurvedTerm) or len(ratios) != 1
+        headed = term.headed or len(ratios) != 1
         found.append(
             TermReading(
-                label=fitted.design.terms[k],
-                name=term.label if isinstance(term, ProductTerm) else term.column,
-                headed=headed,
-                coefficients=readings,
+                label=fitted.design.terms[k], name=term.name, headed=headed, coefficients=readings
             )
         )
     return found
@@ -90,7 +86,7 @@ def _reading(
 def _on_its_own(
     fitted: FittedModel, alone: FittedModel | None, one: ToldRatio, confidence: float
 ) -> RatioReading:
-    if isinstance(fitted.design.asked[one.term], ProductTerm):
+    if fitted.design.asked[one.term].of_terms:
         return no_ratio("aliased", "a product is told with its terms")
     if alone is None:
         return no_ratio("aliased", "not estimable")

@@ -9,25 +9,15 @@ from pydantic import JsonValue
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.model.number_facts import number_facts
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
-from hourglass.analysis.model.terms.form import AlongFunction, Periods
-from hourglass.analysis.model.terms.forms import (
-    CategoryTerm,
-    CurvedTerm,
-    DoublingTerm,
-    NumberTerm,
-    PolynomialTerm,
-    ProductTerm,
-    SplineTerm,
-    Term,
-    TrendTerm,
-    in_product,
-)
+from hourglass.analysis.model.terms.changing import AlongFunction, Periods
+from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice
+from hourglass.analysis.model.terms.forms import OFFERED, Term, in_product
+from hourglass.analysis.model.terms.product import ProductTerm
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import group_by, levels_of
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
-from hourglass.core.regression.terms import KNOT_SHARES
 
 RARE = 10
 """A level with fewer events tells little."""
@@ -66,98 +56,57 @@ class TermSlots:
     def _form(self) -> Slot:
         term, table = self.term, self.cohort.table
         there = all(table.has(name) for name in term.columns)
-        steady = term.model_copy(update={"changing": None})
         options, entry = list[Option](), None
-        if there and not isinstance(term, ProductTerm):
+        if there and not term.of_terms:
             options, entry = self._of_column(table.column(term.column))
             options += self._partners() + self._changes()
         return Slot(
             id=f"term-{self.k}",
-            label=steady.label,
-            title=self._title(),
+            label=term.steady.label,
+            title=term.title,
             options=[*options, self._taken_out()],
             entry=entry,
-            shape=self.shapes.get(term.column) if isinstance(term, CurvedTerm) else None,
+            shape=self.shapes.get(term.column) if term.several else None,
         )
-
-    def _title(self) -> str:
-        term = self.term
-        if isinstance(term, CategoryTerm):
-            return f"{term.column}: reference level"
-        if isinstance(term, ProductTerm):
-            return f"{term.label}: the ratio of one within the other"
-        if isinstance(term, CurvedTerm):
-            return f"{term.column}: form of the curve"
-        return f"{term.column}: ratio told per"
 
     def _taken_out(self) -> Option:
         """A term goes with the products that it is part of."""
         term = self.term
         rest = self.statement.without_term(self.k).terms
-        name = term.label if isinstance(term, ProductTerm) else term.column
         return Option(
-            label=f"Take {name} out",
+            label=f"Take {term.name} out",
             note="the model is fitted without it",
             field="terms",
             value=dumped(list(rest)),
         )
 
-    def _put(self, label: str, term: Term, note: str = "", *, chosen: bool = False) -> Option:
-        kept = term.model_copy(update={"changing": self.term.changing})
+    def _put(self, choice: FormChoice) -> Option:
+        """A form in the place of the one that the column has, its change over time kept."""
+        kept = choice.term.model_copy(update={"changing": self.term.changing})
         return Option(
-            label=label,
-            note=note,
+            label=choice.label,
+            note=choice.note,
             field=f"terms.{self.k}",
             value=kept.model_dump(mode="json"),
-            chosen=chosen,
+            chosen=choice.term.same_form(self.term),
         )
 
     def _of_column(self, column: Column) -> tuple[list[Option], Entry | None]:
-        term, options = self.term, list[Option]()
-        if isinstance(term, CategoryTerm):
-            options += self._references(term)
-        if levels_of(column) and not isinstance(column, NumberColumn):
-            trend = isinstance(term, TrendTerm)
-            several = len(levels_of(column)) > 2
-            if several or trend:
-                note = "one ratio for every step from level to level, in their order"
-                options.append(
-                    self._put(
-                        "In order, per level", TrendTerm(column=column.name), note, chosen=trend
-                    )
-                )
-            if trend:
-                options.append(
-                    self._put(
-                        "Level by level",
-                        CategoryTerm(column=column.name),
-                        "a ratio for each against the reference",
-                    )
-                )
-            return options, self._scores(column) if trend else None
-        if not isinstance(column, NumberColumn):
+        term, numbers = self.term, None
+        if isinstance(column, NumberColumn):
+            numbers = number_facts(self.cohort, column)
+        facts = ColumnFacts(column, levels_of(column), numbers)
+        options = self._references(term) if term.against_reference else []
+        for form in OFFERED:
+            options += [self._put(one) for one in form.choices(facts, term)]
+        typed = term.typed(facts) if numbers is not None or facts.levels else None
+        if typed is None:
             return options, None
-        if isinstance(term, CategoryTerm):
-            options.append(
-                self._put(
-                    f"Take {column.name} as a number",
-                    NumberTerm(column=column.name),
-                    "one ratio for every 1 more",
-                )
-            )
-            return options, None
-        options += self._units(column) + self._curves(column)
-        if levels_of(column):
-            listed = wording.listed(list(levels_of(column)))
-            options.append(
-                self._put(
-                    f"Take {column.name} as a category", CategoryTerm(column=column.name), listed
-                )
-            )
-        return options, self._entry()
+        field = f"terms.{self.k}.{typed.field}"
+        return options, Entry(kind=typed.kind, field=field, label=typed.label, value=typed.value)
 
-    def _references(self, term: CategoryTerm) -> list[Option]:
-        groups = group_by(self.cohort.table, term.column, term.reference)
+    def _references(self, term: Term) -> list[Option]:
+        groups = group_by(self.cohort.table, term.column, term.reference_level)
         data = self.cohort.follow_up
         known = groups.code >= 0
         rows = np.bincount(groups.code[known], weights=data.count[known])
@@ -181,86 +130,15 @@ class TermSlots:
             )
         return [found[level] for level in levels_of(self.cohort.table.column(term.column))]
 
-    def _scores(self, column: Column) -> Entry:
-        levels = levels_of(column)
-        own = self.term.scores if isinstance(self.term, TrendTerm) else ()
-        scores = own or tuple(float(k) for k in range(len(levels)))
-        return Entry(
-            kind="scores",
-            field=f"terms.{self.k}.scores",
-            label=f"Scores of {', '.join(levels)}",
-            value=", ".join(wording.plain(v) for v in scores),
-        )
-
-    def _units(self, column: NumberColumn) -> list[Option]:
-        term = self.term
-        unit = term.unit if isinstance(term, NumberTerm) else None
-        facts = number_facts(self.cohort, column)
-        options = [
-            self._put(
-                f"per {wording.plain(value)}",
-                NumberTerm(column=column.name, unit=value),
-                chosen=value == unit,
-            )
-            for value in sorted({1.0, facts.unit, 5 * facts.unit, 10 * facts.unit})
-        ]
-        if facts.positive:
-            doubling = DoublingTerm(column=column.name)
-            note = "the number enters on the log scale"
-            chosen = isinstance(term, DoublingTerm)
-            options.append(self._put("per doubling", doubling, note, chosen=chosen))
-        return options
-
-    def _curves(self, column: NumberColumn) -> list[Option]:
-        """Curves with as many knots, or powers, as the number has values for."""
-        term, facts = self.term, number_facts(self.cohort, column)
-        reference = term.reference if isinstance(term, CurvedTerm) else None
-        options = list[Option]()
-        if not facts.at_share:
-            return options
-        for knots, shares in KNOT_SHARES.items():
-            at = sorted({facts.at_share[share] for share in shares})
-            if len(at) < knots:
-                continue
-            spline = SplineTerm(column=column.name, knots=knots, reference=reference)
-            chosen = isinstance(term, SplineTerm) and not term.at_values and term.knots == knots
-            listed = wording.listed([column.written(v) for v in at])
-            note = f"a smooth curve, straight outside; knots at {listed}"
-            options.append(self._put(f"as a spline of {knots} knots", spline, note, chosen=chosen))
-        for degree, word in ((2, "quadratic"), (3, "cubic")):
-            if facts.distinct > degree:
-                curve = PolynomialTerm(column=column.name, degree=degree, reference=reference)
-                chosen = isinstance(term, PolynomialTerm) and term.degree == degree
-                options.append(self._put(f"as a {word} curve", curve, "its powers", chosen=chosen))
-        return options
-
-    def _entry(self) -> Entry | None:
-        term = self.term
-        if isinstance(term, NumberTerm):
-            return Entry(
-                kind="number",
-                field=f"terms.{self.k}.unit",
-                label="Another unit",
-                value=wording.plain(term.unit),
-            )
-        if isinstance(term, CurvedTerm):
-            return Entry(
-                kind="number",
-                field=f"terms.{self.k}.reference",
-                label="Value that others are compared with",
-                value="" if term.reference is None else wording.plain(term.reference),
-            )
-        return None
-
     def _partners(self) -> list[Option]:
         """The other terms whose levels this one's ratio may differ by."""
         if len(self.statement.terms) >= MOST_TERMS:
             return []
-        there = {frozenset(t.columns) for t in self.others if isinstance(t, ProductTerm)}
+        there = {frozenset(t.columns) for t in self.others if t.of_terms}
         options = []
         for other in self.others:
             pair = frozenset((self.term.column, other.column))
-            alike = isinstance(other, ProductTerm) or other.column == self.term.column
+            alike = other.of_terms or other.column == self.term.column
             if alike or pair in there or self.term.changing or other.changing:
                 continue
             product = ProductTerm(column=self.term.column, partner=other.column)

@@ -4,16 +4,15 @@ from collections.abc import Sequence
 
 from hourglass.analysis.model.profiles import Whom
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.forms import CategoryTerm
 from hourglass.analysis.shared.groups import Groups, group_by
 from hourglass.cohort.followup import Cohort
 
 
 def levels_drawn(cohort: Cohort, statement: ModelStatement) -> Groups | None:
     """The levels of the category that curves are adjusted for, else of the first; None without any."""
-    found = [term for term in statement.terms if isinstance(term, CategoryTerm)]
+    found = [term for term in statement.terms if term.against_reference]
     found.sort(key=lambda term: term.column != statement.adjusted)
-    return group_by(cohort.table, found[0].column, found[0].reference) if found else None
+    return group_by(cohort.table, found[0].column, found[0].reference_level) if found else None
 
 
 def told_apart(people: Sequence[Whom], levels: Groups | None) -> bool:

@@ -12,7 +12,6 @@ from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.told_ratios import unit_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
@@ -43,7 +42,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
     of, told = coded.asked[named.term], named.told
-    unit = unit_of(of)
+    unit = of.ratio_unit
     times = "" if unit == 1 else f"{digits(unit)} "
     told = of.unit_label if unit != 1 else told
     terms = score_terms(coded.data, coded.x, found, column)

@@ -1,106 +1,37 @@
-"""What every form of a term has, and the columns that it puts into a model
-(methods.md, section 4: Proportional hazards regression, "Coding")."""
+"""What every form of a term answers for itself: its names, its columns, its ratios, its choices."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Annotated, ClassVar, Literal, TypeAlias
+from collections.abc import Mapping, Sequence
+from typing import ClassVar, Self
 
-from pydantic import Field
-
-from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
-from hourglass.analysis.shared import naming
-from hourglass.analysis.shared.statement import one_of
+from hourglass.analysis.model.terms.block import Block, Rows
+from hourglass.analysis.model.terms.changing import Changing
+from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.compared import Compared, Seen, Setting
 from hourglass.analysis.shared.typed import Typed
-from hourglass.cohort.table import NumberColumn, Table
-from hourglass.core.arrays import BoolArray, FloatArray
-from hourglass.core.errors import HourglassError
-
-
-class UnusableTermError(HourglassError):
-    """A term that cannot enter the model; the message says why."""
-
-
-class Periods(Typed):
-    """A ratio of its own in each period: up to the first of ``ends``, …, after the last."""
-
-    kind: Literal["periods"] = "periods"
-    ends: Annotated[
-        tuple[Annotated[float, Field(gt=0, allow_inf_nan=False)], ...], Field(min_length=1)
-    ]
-
-    @property
-    def label(self) -> str:
-        return f"changing at {naming.listed([naming.plain(t) for t in sorted(set(self.ends))])}"
-
-
-class AlongFunction(Typed):
-    """A ratio that moves along a function of time."""
-
-    kind: Literal["along"] = "along"
-    function: one_of(TIME_FUNCTIONS)  # type: ignore[valid-type]
-
-    @property
-    def along(self) -> str:
-        """What it moves along, in the name of a term."""
-        return TIME_FUNCTIONS[self.function].along
-
-    @property
-    def label(self) -> str:
-        return f"changing along {self.along}"
-
-
-Changing: TypeAlias = Annotated[Periods | AlongFunction, Field(discriminator="kind")]
-
-
-@dataclass(frozen=True, slots=True)
-class ColumnName:
-    """What one column of a term is called, and what it is compared with.
-
-    ``told`` says that in words ("per 10", "against standard"); ``named`` is what it is called where
-    its term is not named beside it.
-    """
-
-    label: str
-    against: str
-    told: str
-    named: str
-
-
-@dataclass(frozen=True, slots=True)
-class Block:
-    """The columns of a term.
-
-    Attributes:
-        x: (n, k) values; NaN in rows without a value.
-        names: what each is called.
-        knots: where a curve has its knots; empty otherwise.
-    """
-
-    x: FloatArray
-    names: tuple[ColumnName, ...]
-    knots: tuple[float, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Rows:
-    """The rows that terms are coded for: their table, and their counts (n,) and which are used (n,).
-
-    ``blocks`` are the columns of the terms coded so far, by the name of their column.
-    """
-
-    table: Table
-    count: FloatArray
-    used: BoolArray
-    blocks: Mapping[str, Block]
+from hourglass.cohort.table import Table
+from hourglass.core.arrays import FloatArray
 
 
 class TermForm(Typed):
     """A term: a column in some form, its ratio the same throughout or ``changing`` over time.
 
-    ``several`` says whether its columns can only be read together, as those of a curve can.
+    What the rest of the program asks of a form, it asks here; what a form does not say is so:
+
+    Attributes:
+        several: its columns can only be read together, as those of a curve can.
+        by_level: its values are levels; by those of a number where it is neither this nor ``of_terms``.
+        against_reference: each level has a ratio of its own, against a reference.
+        straight: a number enters in a straight line, as it is or on another scale.
+        of_terms: it is made of other terms, which are in the model themselves.
+        headed: the rows of its ratios need the term's name above them.
     """
 
     several: ClassVar[bool] = False
+    by_level: ClassVar[bool] = False
+    against_reference: ClassVar[bool] = False
+    straight: ClassVar[bool] = False
+    of_terms: ClassVar[bool] = False
+    headed: ClassVar[bool] = False
     kind: str
     column: str
     changing: Changing | None = None
@@ -109,6 +40,16 @@ class TermForm(Typed):
     def columns(self) -> tuple[str, ...]:
         """The columns of the table that it takes its values from."""
         return (self.column,)
+
+    @property
+    def by_number(self) -> bool:
+        """Whether its values are those of a number."""
+        return not (self.by_level or self.of_terms)
+
+    @property
+    def name(self) -> str:
+        """What it is called for short."""
+        return self.column
 
     @property
     def unit_label(self) -> str:
@@ -121,6 +62,38 @@ class TermForm(Typed):
         change = self.changing.label if self.changing else ""
         return " ".join(word for word in (self.column, self.unit_label, change) if word)
 
+    @property
+    def steady(self) -> Self:
+        """The same term with a ratio that stays the same."""
+        return self.model_copy(update={"changing": None})
+
+    @property
+    def ratio_unit(self) -> float:
+        """So many of its coefficient make the ratio of a term that has one: a number's is per a unit."""
+        return 1.0
+
+    @property
+    def reference_level(self) -> str:
+        """The level that others are compared with, where one is stated."""
+        return ""
+
+    @property
+    def reference_value(self) -> float | None:
+        """The value that a curve is read against, where one is stated."""
+        return None
+
+    def with_levels_named(self, names: Mapping[str, str]) -> Self:
+        """The same term with the levels of its column under their new names: old to new."""
+        return self
+
+    def without_reference(self) -> Self:
+        """The same term with the reference level of its column."""
+        return self
+
+    def holds(self, other: "TermForm") -> bool:
+        """Whether another form of its column is a special case of it."""
+        return False
+
     def coded(self, rows: Rows) -> Block:
         """Its columns.
 
@@ -131,15 +104,52 @@ class TermForm(Typed):
         """
         raise NotImplementedError
 
+    def at(self, values: FloatArray, block: Block) -> FloatArray:
+        """(m, k) its columns at some values of its number."""
+        raise NotImplementedError
 
-def numbers_of(table: Table, name: str) -> NumberColumn:
-    """A column of numbers.
+    def at_value(self, value: str, table: Table, block: Block) -> FloatArray:
+        """(k,) its columns at a value as it is written.
 
-    Raises:
-        UnusableTermError: when it holds something else.
-        NoSuchColumnError: when it is not in the table.
-    """
-    column = table.column(name)
-    if not isinstance(column, NumberColumn):
-        raise UnusableTermError(f"{name} does not hold numbers")
-    return column
+        Raises:
+            NotEstimableError: for a value that no row has, or that is no number.
+        """
+        raise NotImplementedError
+
+    def for_rows(self, own: Table, other: Table, block: Block) -> FloatArray:
+        """(n, k) its columns for the rows of another table; NaN without a value that the model knows."""
+        raise NotImplementedError
+
+    def compared(self, seen: Seen) -> list[Compared]:
+        """The comparisons of its values that its ratios are."""
+        raise NotImplementedError
+
+    def settings(self, seen: Seen) -> list[Setting]:
+        """Values at which the ratio of a term that it changes is told."""
+        raise NotImplementedError
+
+    def usual_setting(self, settings: Sequence[Setting]) -> Setting:
+        """The one of them that stands for all."""
+        return settings[len(settings) // 2]
+
+    @property
+    def title(self) -> str:
+        """What is chosen where its form is."""
+        return f"{self.column}: ratio told per"
+
+    def offer_note(self, table: Table) -> str:
+        """What it is, where it is offered."""
+        return f"a number, {self.unit_label}"
+
+    @classmethod
+    def choices(cls, facts: ColumnFacts, now: "TermForm") -> list[FormChoice]:
+        """The forms of this kind that a column may take instead of the one it has now."""
+        return []
+
+    def same_form(self, other: "TermForm") -> bool:
+        """Whether another term has the form that this one offers."""
+        return self.steady == other.steady
+
+    def typed(self, facts: ColumnFacts) -> TypedOf | None:
+        """What may be typed of it, into a field of its own."""
+        return None

@@ -6,26 +6,10 @@ from typing import Annotated, TypeAlias
 from pydantic import Field
 
 from hourglass.analysis.model.terms.category import CategoryTerm, TrendTerm
-from hourglass.analysis.model.terms.number import (
-    CurvedTerm,
-    DoublingTerm,
-    NumberTerm,
-    PolynomialTerm,
-    SplineTerm,
-)
+from hourglass.analysis.model.terms.curve import PolynomialTerm, SplineTerm
+from hourglass.analysis.model.terms.form import TermForm
+from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.model.terms.product import ProductTerm
-
-__all__ = [
-    "CategoryTerm",
-    "CurvedTerm",
-    "DoublingTerm",
-    "NumberTerm",
-    "PolynomialTerm",
-    "ProductTerm",
-    "SplineTerm",
-    "Term",
-    "TrendTerm",
-]
 
 Term: TypeAlias = Annotated[
     CategoryTerm
@@ -37,20 +21,27 @@ Term: TypeAlias = Annotated[
     | ProductTerm,
     Field(discriminator="kind"),
 ]
+OFFERED: tuple[type[TermForm], ...] = (
+    TrendTerm,
+    NumberTerm,
+    DoublingTerm,
+    SplineTerm,
+    PolynomialTerm,
+    CategoryTerm,
+)
+"""The forms that a column may take, in the order in which they are offered."""
 
 
-def in_product(terms: Sequence[Term], column: str) -> bool:
+def in_product(terms: Sequence[TermForm], column: str) -> bool:
     """Whether the term by a column is part of a product."""
-    return any(isinstance(t, ProductTerm) and column in t.columns for t in terms)
+    return any(t.of_terms and column in t.columns for t in terms)
 
 
-def going_with(terms: Sequence[Term], place: int) -> tuple[int, ...]:
+def going_with(terms: Sequence[TermForm], place: int) -> tuple[int, ...]:
     """The places of a term and of the products that it is part of: what goes when it is taken out."""
     term = terms[place]
-    if isinstance(term, ProductTerm):
+    if term.of_terms:
         return (place,)
     return tuple(
-        k
-        for k, t in enumerate(terms)
-        if k == place or (isinstance(t, ProductTerm) and term.column in t.columns)
+        k for k, t in enumerate(terms) if k == place or (t.of_terms and term.column in t.columns)
     )

@@ -1,27 +1,71 @@
-"""A number: per a unit, per doubling, or as a curve through its powers or a restricted cubic spline."""
+"""A number with one ratio: per a unit, or per doubling."""
 
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.terms.form import (
-    Block,
-    ColumnName,
-    Rows,
-    TermForm,
-    UnusableTermError,
-    numbers_of,
+from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
+from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.compared import (
+    Compared,
+    Seen,
+    Setting,
+    braced,
+    column_words,
+    per_words,
 )
+from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.shared import naming
+from hourglass.cohort.table import NumberColumn, Table
+from hourglass.cohort.words import MINUS
 from hourglass.core.arrays import FloatArray
-from hourglass.core.regression.terms import cubic_columns, powers, sample_knots
-
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-DEGREE_WORDS = {2: "quadratic", 3: "cubic"}
+from hourglass.core.errors import NotEstimableError
 
 
-class NumberTerm(TermForm):
+class NumberForm(TermForm):
+    """Any form of a number: its columns follow from the number's value."""
+
+    def at_value(self, value: str, table: Table, block: Block) -> FloatArray:
+        try:
+            number = float(value.replace(MINUS, "-"))
+        except ValueError:
+            raise NotEstimableError(f"“{value}” is no number for {self.column}") from None
+        found = self.at(np.array([number]), block)[0]
+        if not np.isfinite(found).all():
+            raise NotEstimableError(f"{self.column} {value} has no place on its scale")
+        return np.asarray(found)
+
+    def for_rows(self, own: Table, other: Table, block: Block) -> FloatArray:
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(self.at(numbers_of(other, self.column).values, block))
+
+    def settings(self, seen: Seen) -> list[Setting]:
+        """Its quartiles."""
+        column = seen.numbers(self.column)
+        return [
+            Setting(
+                f"{self.column} {column.written(float(value))}",
+                self.at(np.array([value]), seen.block)[0],
+            )
+            for value in np.unique(seen.quartiles())
+        ]
+
+
+class StraightForm(NumberForm):
+    """A number with one coefficient, in a straight line on some scale."""
+
+    straight: ClassVar[bool] = True
+
+    def per(self, table: Table) -> str:
+        """Per what its ratio is, in the words of its column."""
+        raise NotImplementedError
+
+    def compared(self, seen: Seen) -> list[Compared]:
+        return [one_ratio(self, seen, self.per(seen.table))]
+
+
+class NumberTerm(StraightForm):
     """A number, whose ratio is shown per ``unit``; its coefficient is per 1 of the column."""
 
     kind: Literal["number"] = "number"
@@ -31,13 +75,43 @@ class NumberTerm(TermForm):
     def unit_label(self) -> str:
         return f"per {naming.plain(self.unit)}"
 
+    @property
+    def ratio_unit(self) -> float:
+        return self.unit
+
     def coded(self, rows: Rows) -> Block:
         values = numbers_of(rows.table, self.column).values
         per = "per 1"
         return Block(values[:, None], (ColumnName(self.column, per, per, self.column),))
 
+    def at(self, values: FloatArray, block: Block) -> FloatArray:
+        return values[:, None]
 
-class DoublingTerm(TermForm):
+    def per(self, table: Table) -> str:
+        return per_words(table, self.column, self.unit)
+
+    @classmethod
+    def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
+        if facts.numbers is None:
+            return []
+        if now.against_reference:
+            number = cls(column=facts.name)
+            return [
+                FormChoice(f"Take {facts.name} as a number", number, "one ratio for every 1 more")
+            ]
+        unit = facts.numbers.unit
+        return [
+            FormChoice(f"per {naming.plain(value)}", cls(column=facts.name, unit=value))
+            for value in sorted({1.0, unit, 5 * unit, 10 * unit})
+        ]
+
+    def typed(self, facts: ColumnFacts) -> TypedOf | None:
+        return TypedOf(
+            kind="number", field="unit", label="Another unit", value=naming.plain(self.unit)
+        )
+
+
+class DoublingTerm(StraightForm):
     """A positive number on the log scale; its ratio is told per doubling."""
 
     kind: Literal["doubling"] = "doubling"
@@ -50,78 +124,45 @@ class DoublingTerm(TermForm):
         column = numbers_of(rows.table, self.column)
         if (column.values[~column.missing] <= 0).any():
             raise UnusableTermError(f"{self.column} has values that are not positive to double")
-        return Block(np.log2(column.values)[:, None], (_single(self),))
-
-
-class CurvedTerm(TermForm):
-    """A number as a curve, read against a ``reference`` value; its median where none is stated."""
-
-    several: ClassVar[bool] = True
-    reference: Finite | None = None
+        per = self.unit_label
+        name = ColumnName(self.column, per, per, self.column)
+        return Block(self.at(column.values, Block(np.empty((0, 1)), ())), (name,))
 
     def at(self, values: FloatArray, block: Block) -> FloatArray:
-        """(m, k) the term's columns at some values of the number."""
-        raise NotImplementedError
+        return np.log2(values)[:, None]
+
+    def per(self, table: Table) -> str:
+        return f"for every doubling of {column_words(table, self.column)}"
+
+    @classmethod
+    def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
+        if facts.numbers is None or now.against_reference or not facts.numbers.positive:
+            return []
+        term = cls(column=facts.name)
+        return [FormChoice("per doubling", term, "the number enters on the log scale")]
 
 
-class PolynomialTerm(CurvedTerm):
-    """A number and its powers."""
-
-    kind: Literal["polynomial"] = "polynomial"
-    degree: Literal[2, 3] = 2
-
-    @property
-    def unit_label(self) -> str:
-        return f"as a {DEGREE_WORDS[self.degree]} curve"
-
-    def coded(self, rows: Rows) -> Block:
-        values = numbers_of(rows.table, self.column).values
-        names = ("", "²", "³")[: self.degree]
-        return Block(
-            powers(values, self.degree), tuple(_part(self, self.column + n) for n in names)
-        )
-
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
-        return powers(values, self.degree)
+def one_ratio(term: TermForm, seen: Seen, per: str) -> Compared:
+    """The ratio of a term with one column."""
+    name = seen.block.names[0]
+    told = term.unit_label or name.told
+    return Compared(
+        label=name.label,
+        against=told,
+        told=told,
+        sentence=f"{{event}} comes at {{times}} times the rate {braced(per)}",
+        values=np.array([term.ratio_unit]),
+    )
 
 
-class SplineTerm(CurvedTerm):
-    """A restricted cubic spline: ``knots`` at quantiles of the values used, or ``at_values``."""
+def numbers_of(table: Table, name: str) -> NumberColumn:
+    """A column of numbers.
 
-    kind: Literal["spline"] = "spline"
-    knots: Literal[3, 4, 5] = 4
-    at_values: Annotated[tuple[Finite, ...], Field(max_length=9)] = ()
-
-    @property
-    def unit_label(self) -> str:
-        if self.at_values:
-            knots = naming.listed([naming.plain(k) for k in sorted(self.at_values)])
-            return f"as a spline with knots at {knots}"
-        return f"as a spline of {self.knots} knots"
-
-    def coded(self, rows: Rows) -> Block:
-        values = numbers_of(rows.table, self.column).values
-        known = rows.used & np.isfinite(values)
-        if not known.any():
-            raise UnusableTermError(f"{self.column} has no value in the rows analysed")
-        knots = (
-            np.array(sorted(self.at_values))
-            if self.at_values
-            else sample_knots(values[known], rows.count[known].astype(np.int64), self.knots)
-        )
-        found = cubic_columns(values, knots)
-        names = [self.column] + [
-            f"{self.column}, bend at {naming.plain(float(k))}" for k in knots[1:-1]
-        ]
-        return Block(found, tuple(_part(self, n) for n in names), tuple(float(k) for k in knots))
-
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
-        return cubic_columns(values, np.array(block.knots))
-
-
-def _single(term: TermForm) -> ColumnName:
-    return ColumnName(term.column, term.unit_label, term.unit_label, term.column)
-
-
-def _part(term: TermForm, name: str) -> ColumnName:
-    return ColumnName(name, "", "a part of its curve", name)
+    Raises:
+        UnusableTermError: when it holds something else.
+        NoSuchColumnError: when it is not in the table.
+    """
+    column = table.column(name)
+    if not isinstance(column, NumberColumn):
+        raise UnusableTermError(f"{name} does not hold numbers")
+    return column

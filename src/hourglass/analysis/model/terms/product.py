@@ -1,14 +1,16 @@
 """Two terms of the model that change each other's ratio: the products of their columns."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
-from hourglass.analysis.model.terms.form import Block, ColumnName, Rows, TermForm, UnusableTermError
+from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
+from hourglass.analysis.model.terms.form import TermForm
 from hourglass.core.regression.terms import products
 
 
 class ProductTerm(TermForm):
     """The products of the columns of two terms that are in the model themselves."""
 
+    of_terms: ClassVar[bool] = True
     kind: Literal["product"] = "product"
     partner: str
 
@@ -17,8 +19,16 @@ class ProductTerm(TermForm):
         return (self.column, self.partner)
 
     @property
+    def name(self) -> str:
+        return self.label
+
+    @property
     def label(self) -> str:
         return f"{self.column} by {self.partner}"
+
+    @property
+    def title(self) -> str:
+        return f"{self.label}: the ratio of one within the other"
 
     def coded(self, rows: Rows) -> Block:
         for name in self.columns:
