@@ -12,8 +12,8 @@ from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.catalogue.weights import WEIGHTS
-from hourglass.analysis.check.questions import QUESTION_KEYS
 from hourglass.analysis.check.statement import RESIDUAL_KEYS
+from hourglass.analysis.check.weighed import WEIGHED
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.curve_form import INTERVALS
 from hourglass.cohort.followup import Cohort, form_cohort
@@ -138,7 +138,7 @@ class Chosen:
             {
                 "stage": "check",
                 "version": 3,
-                "question": self.one(*QUESTION_KEYS),
+                "question": self.one(*WEIGHED),
                 "time_function": self.one(*TIME_FUNCTIONS),
                 "variable": self.one("", "x", "z", "g"),
                 "residual": self.one(*RESIDUAL_KEYS),

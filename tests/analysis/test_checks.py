@@ -11,7 +11,8 @@ from hourglass.analysis.check.proportionality_workings import scaled_workings, t
 from hourglass.analysis.check.row_sheet import rows_sheet
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.check.row_workings import row_workings, under_check
-from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import WEIGHED
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
@@ -58,10 +59,10 @@ def of_lines(sheet):
     }
 
 
-@pytest.mark.parametrize("question", QUESTION_KEYS)
+@pytest.mark.parametrize("question", WEIGHED)
 def test_each_question_is_one_of_a_line_with_every_verdict(question):
     found = shown(question)
-    assert [c.words for c in found.choices.items] == list(QUESTION_KEYS)
+    assert [c.words for c in found.choices.items] == list(WEIGHED)
     assert [c.words for c in found.choices.items if c.chosen] == [question]
     assert [q.verdict for q in found.questions] == [c.verdict for c in found.choices.items]
     assert all(q.words for q in found.questions)

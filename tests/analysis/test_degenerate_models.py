@@ -5,7 +5,8 @@ import json
 import numpy as np
 import pytest
 
-from hourglass.analysis.check.statement import QUESTION_KEYS, CheckStatement
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import WEIGHED
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement, Profile
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
@@ -113,7 +114,7 @@ def test_a_model_of_such_data_answers_plainly(case):
             assert part(rows, {**STUDY, "model": asked}, unwatched).sections
     if case == "forty terms":
         return
-    for question in QUESTION_KEYS:
+    for question in WEIGHED:
         checked = check(rows, asked, CheckStatement(question=question))
         assert checked.blank or checked.sections
         assert "NaN" not in told(checked)

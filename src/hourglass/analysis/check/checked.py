@@ -1,10 +1,10 @@
 """A fitted model under check, with the residuals that several questions look at."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -22,6 +22,9 @@ from hourglass.core.regression.residuals import (
 )
 from hourglass.core.watch import Watch, unwatched
 
+if TYPE_CHECKING:  # the statement names the questions, which are put to what is checked
+    from hourglass.analysis.check.statement import CheckStatement
+
 
 @dataclass(frozen=True, eq=False, slots=True, weakref_slot=True, kw_only=True)
 class Checked:
@@ -33,7 +36,7 @@ class Checked:
 
     cohort: Cohort
     asked: ModelStatement
-    statement: CheckStatement
+    statement: "CheckStatement"
     fitted: FittedModel
     form: CurveForm
     watch: Watch = unwatched
@@ -101,7 +104,7 @@ class Checked:
 def checked(
     cohort: Cohort,
     asked: ModelStatement,
-    statement: CheckStatement,
+    statement: "CheckStatement",
     fitted: FittedModel,
     form: CurveForm,
     watch: Watch = unwatched,

@@ -5,10 +5,10 @@ import numpy as np
 
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.missed_rows import OPENS, row_cell
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import INFLUENCE
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
@@ -67,8 +67,7 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
     return np.array(sums, dtype=np.float64).reshape(levels.size, own.shape[1]), levels
 
 
-def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
-    largest = numbers.largest_move
+def _verdict(checked: Checked, largest: float | Refused) -> WordedVerdict:
     if isinstance(largest, Refused):
         return not_weighed(largest)
     said = f"{wording.rounded(largest, 2)} standard errors"
@@ -78,7 +77,7 @@ def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     return WordedVerdict(found, f"one alone moves a coefficient by {said}")
 
 
-def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
+def _answer(checked: Checked, largest: float | Refused) -> Answer:
     moved, who = _moved(checked)
     errors = np.asarray(moved / checked.in_errors)
     kept = np.flatnonzero(checked.at.kept)
@@ -176,4 +175,4 @@ def _rows_of(checked: Checked, who: int) -> list[int]:
     return sorted({int(n) for n in coded.numbers[checked.subject == who]})
 
 
-QUESTION = Question("who carries the result", _asks, _verdict, _answer)
+QUESTION = Question(INFLUENCE, _asks, _verdict, _answer)

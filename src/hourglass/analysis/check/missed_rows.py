@@ -8,11 +8,10 @@ import numpy as np
 
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.number_options import number_options
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
-from hourglass.analysis.check.weighed import FAR, distance
+from hourglass.analysis.check.weighed import FAR, MISSED, MissedNumbers, distance
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.told_ratios import axis_words
@@ -102,8 +101,7 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["which rows does it miss, by ", shown, " against ", against, "?"]
 
 
-def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
-    weighed = numbers.missed
+def _verdict(checked: Checked, weighed: MissedNumbers | Refused) -> WordedVerdict:
     if isinstance(weighed, Refused):
         return not_weighed(weighed)
     if not weighed.known:
@@ -117,7 +115,7 @@ def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     return WordedVerdict(found, said)
 
 
-def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
+def _answer(checked: Checked, weighed: MissedNumbers | Refused) -> Answer:
     residual = RESIDUALS[checked.statement.residual]
     y = residual.of(checked)
     x, across, said = _against(checked)
@@ -213,4 +211,4 @@ def _farthest(checked: Checked) -> Section:
     return Section(id="farthest", title=TITLE, blocks=blocks)
 
 
-QUESTION = Question("rows it misses", _asks, _verdict, _answer)
+QUESTION = Question(MISSED, _asks, _verdict, _answer)

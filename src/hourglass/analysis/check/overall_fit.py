@@ -5,11 +5,11 @@ import numpy as np
 
 from hourglass.analysis.check.calibration_readings import calibration_track, differences
 from hourglass.analysis.check.checked import Checked
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.parts import optimism_offer
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import RANKING
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -52,8 +52,7 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["does it fit overall and rank well, and are its predictions right at ", slot, "?"]
 
 
-def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
-    found = numbers.ranking
+def _verdict(checked: Checked, found: Concordance | Refused) -> WordedVerdict:
     if isinstance(found, Refused):
         return not_weighed(found)
     if found.value is None:
@@ -65,14 +64,14 @@ def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     return WordedVerdict("in doubt", f"{said}: chance would do as well")
 
 
-def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
-    found = calibration_of(checked)
+def _answer(checked: Checked, found: Concordance | Refused) -> Answer:
+    compared = calibration_of(checked)
     tracks = [_cox_snell(checked)]
-    if isinstance(found, Calibration):
+    if isinstance(compared, Calibration):
         note = "The same rows made the predictions, so this flatters the model."
         unit = checked.cohort.statement.unit
-        tracks.append(calibration_track(found, unit, note, WorkingsOf(figure=TENTH)))
-    return Answer(tracks, [_concordance(numbers.ranking), _optimism(checked), differences(found)])
+        tracks.append(calibration_track(compared, unit, note, WorkingsOf(figure=TENTH)))
+    return Answer(tracks, [_concordance(found), _optimism(checked), differences(compared)])
 
 
 def _optimism(checked: Checked) -> Section:
@@ -143,4 +142,4 @@ def _concordance(found: Concordance | Refused) -> Section:
     return Section(id="concordance", title=TITLE, blocks=blocks)
 
 
-QUESTION = Question("fit and ranking", _asks, _verdict, _answer)
+QUESTION = Question(RANKING, _asks, _verdict, _answer)

@@ -2,9 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 from hourglass.analysis.check.checked import Checked
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.figure.description import Track
@@ -13,6 +13,8 @@ from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
+
+N = TypeVar("N")
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,16 +45,17 @@ class Answer:
 
 
 @dataclass(frozen=True, slots=True)
-class Question:
+class Question(Generic[N]):
     """A question put to a model.
 
     Attributes:
         key: what it is called in a statement, and on the line of questions.
         asks: the statement in words and slots, after "Check the model: ".
-        verdict: from the numbers; ``answer``: what is shown of it.
+        verdict: from what it rests on (:data:`~hourglass.analysis.check.weighed.WEIGHED`), or why there is
+            nothing; ``answer``: what is shown of it.
     """
 
     key: str
     asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
-    verdict: Callable[[Checked, CheckNumbers], WordedVerdict]
-    answer: Callable[[Checked, CheckNumbers], Answer]
+    verdict: Callable[[Checked, N], WordedVerdict]
+    answer: Callable[[Checked, N], Answer]

@@ -9,13 +9,12 @@ from hourglass.analysis.check.by_level import level_tracks
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.figure import NOTE, course_track
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
-from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
-from hourglass.analysis.check.weighed import OverTimeNumbers
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import RATIO_OVER_TIME, OverTimeNumbers
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
@@ -126,15 +125,14 @@ def _said(found: Verdict, move: str, blank: str | None) -> str:
     return f"{found}, {move}" if doubtful(found) and move else found
 
 
-def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
-    found = over_time(checked, numbers.over_time)
+def _verdict(checked: Checked, computed: OverTimeNumbers) -> WordedVerdict:
+    found = over_time(checked, computed)
     against = sum(doubtful(t.verdict) for t in found.terms)
     said = f"{against} of {len(found.terms)} in doubt" if against else "no ratio in doubt"
     return WordedVerdict(found.verdict, said)
 
 
-def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
-    computed = numbers.over_time
+def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:
     found = over_time(checked, computed)
     note = NOTE.format(confidence=wording.level_percent(checked.form.confidence))
     sections = check_sections(

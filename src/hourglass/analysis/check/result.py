@@ -1,5 +1,7 @@
 """Check: may the model be believed (methods.md, section 6: Residuals and checks)."""
 
+from typing import Any
+
 from pydantic import Field
 
 from hourglass.analysis.check.checked import Checked
@@ -11,7 +13,8 @@ from hourglass.analysis.check.ratio_over_time import over_time
 from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
 from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
-from hourglass.analysis.check.statement import RATIO_OVER_TIME, CheckStatement
+from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.check.weighed import RATIO_OVER_TIME
 from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
@@ -67,10 +70,12 @@ def check_result(
     verdicts = [_verdict(q, under, numbers) for q in QUESTIONS]
     try:
         with singular_refused():
-            answer = variant(QUESTIONS, statement.question).answer(under, numbers)
+            answer = variant(QUESTIONS, statement.question).answer(
+                under, numbers.of(statement.question)
+            )
     except HourglassError as reason:
         return _blank(cohort, words, f"There is nothing to check: {reason}.")
-    tests = over_time(under, numbers.over_time)
+    tests = over_time(under, numbers.of(RATIO_OVER_TIME))
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
     return CheckResult(
         line=model,
@@ -103,8 +108,8 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
     return [Section(id="keep", title="Keep the model", blocks=[keep])]
 
 
-def _verdict(question: Question, under: Checked, numbers: CheckNumbers) -> QuestionVerdict:
-    found = question.verdict(under, numbers)
+def _verdict(question: Question[Any], under: Checked, numbers: CheckNumbers) -> QuestionVerdict:
+    found = question.verdict(under, numbers.of(question.key))
     return QuestionVerdict(key=question.key, verdict=found.verdict, words=found.words)
 
 

@@ -10,11 +10,10 @@ import numpy as np
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.missed_rows import OPENS
 from hourglass.analysis.check.number_options import number_options
-from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.weighed import Straight, is_straight
+from hourglass.analysis.check.weighed import SCALE, Straight, is_straight
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
@@ -63,8 +62,7 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
     return ["is the scale of ", slot, " right, by martingale residuals against it?"]
 
 
-def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
-    found = numbers.bends
+def _verdict(checked: Checked, found: tuple[Straight, ...] | Refused) -> WordedVerdict:
     if isinstance(found, Refused):
         return not_weighed(found)
     if not found:
@@ -77,11 +75,11 @@ def _verdict(checked: Checked, numbers: CheckNumbers) -> WordedVerdict:
     return WordedVerdict(verdict(p), f"{column} as a curve: {wording.p_phrase(p)}")
 
 
-def _answer(checked: Checked, numbers: CheckNumbers) -> Answer:
+def _answer(checked: Checked, found: tuple[Straight, ...] | Refused) -> Answer:
     name = chosen_variable(checked.cohort, checked.asked, checked.statement)
-    found = () if isinstance(numbers.bends, Refused) else numbers.bends
+    tested = () if isinstance(found, Refused) else found
     tracks = [] if not name else [_residuals(checked, name), *_spline(checked, name)]
-    return Answer(tracks, [_tests(checked, found)])
+    return Answer(tracks, [_tests(checked, tested)])
 
 
 def _residuals(checked: Checked, name: str) -> Track:
@@ -248,4 +246,4 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     return found
 
 
-QUESTION = Question("scale of numbers", _asks, _verdict, _answer)
+QUESTION = Question(SCALE, _asks, _verdict, _answer)

@@ -5,17 +5,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
+from hourglass.analysis.check.weighed import RATIO_OVER_TIME, WEIGHED
 from hourglass.analysis.shared.statement import StageStatement, one_of, renamed
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL
-
-RATIO_OVER_TIME = "ratio over time"
-QUESTION_KEYS = (
-    RATIO_OVER_TIME,
-    "scale of numbers",
-    "rows it misses",
-    "who carries the result",
-    "fit and ranking",
-)
 
 RESIDUAL_KEYS = ("deviance", "martingale", "events expected", "predicted survival")
 
@@ -36,7 +28,7 @@ class CheckStatement(StageStatement):
     upgrades = (renamed(2, clock="time_function"), renamed(3))
     stage: Literal["check"] = "check"
     version: Literal[3] = 3
-    question: one_of(QUESTION_KEYS) = RATIO_OVER_TIME  # type: ignore[valid-type]
+    question: one_of(WEIGHED) = RATIO_OVER_TIME  # type: ignore[valid-type]
     time_function: one_of(TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
     variable: str = ""
     residual: one_of(RESIDUAL_KEYS) = "deviance"  # type: ignore[valid-type]

@@ -1,6 +1,9 @@
 """What the verdict on each question rests on (methods.md, section 6: Residuals and checks)."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 
@@ -13,9 +16,15 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import Test, no_test
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.added import beside_the_model
+from hourglass.core.regression.concordance import Concordance
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 
+RATIO_OVER_TIME = "ratio over time"
+SCALE = "scale of numbers"
+MISSED = "rows it misses"
+INFLUENCE = "who carries the result"
+RANKING = "fit and ranking"
 FAR, VERY_FAR = 3.0, 4.5
 USUAL = 0.0027
 """The share of deviance residuals beyond ±3 where they are normal."""
@@ -126,3 +135,32 @@ def distance(deviance: FloatArray) -> FloatArray:
 def largest_move(checked: Checked) -> float:
     """The most standard errors by which one subject alone moves a coefficient."""
     return float(np.abs(checked.alone / checked.in_errors).max(initial=0.0))
+
+
+def ranking(checked: Checked) -> Concordance:
+    """How well the model ranks the rows that it was fitted to."""
+    return checked.fitted.concordance()
+
+
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """What a question's verdict rests on, as it is computed.
+
+    ``needed`` is set where there is nothing to check without it; else what is refused is the verdict
+    of its own question alone.
+    """
+
+    of: Callable[[Checked], Any]
+    needed: bool = False
+
+
+WEIGHED: Mapping[str, Weighed] = MappingProxyType(
+    {
+        RATIO_OVER_TIME: Weighed(over_time_numbers, needed=True),
+        SCALE: Weighed(bends),
+        MISSED: Weighed(missed_numbers),
+        INFLUENCE: Weighed(largest_move),
+        RANKING: Weighed(ranking),
+    }
+)
+"""By the key of the question, in the order in which they are shown: a statement may name these."""
