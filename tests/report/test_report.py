@@ -19,12 +19,14 @@ from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.watch import unwatched
 from hourglass.report.composed import composed
 from hourglass.report.findings import DataFile, Findings, LoggedDecision
 from hourglass.report.formats.page import to_html
 from hourglass.report.pieces.follow_up import follow_up_words
 from hourglass.report.pieces.registry import PIECES
+from hourglass.report.pieces.sections import IN_OTHER_WORDS, ON_SCREEN_ONLY
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import harmless, to_csv
@@ -155,6 +157,13 @@ def test_what_stands_under_a_figure_is_printed_and_exported(larkmoor):
     _, words = read(report(larkmoor))
     assert "How far the groups differ" in words
     assert "choosing among them by their p" in words
+
+
+def test_every_section_is_printed_or_it_is_written_down_why_not():
+    printed = {section for piece in PIECES for section in piece.sections}
+    groups = [printed, set(IN_OTHER_WORDS), set(ON_SCREEN_ONLY)]
+    assert set.union(*groups) == set(SectionId)
+    assert sum(map(len, groups)) == len(SectionId)
 
 
 def test_the_page_needs_nothing_from_outside(larkmoor):

@@ -12,6 +12,7 @@ from hourglass.analysis.shared.cell import Cell, estimate, figure, limits_shown,
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import USUAL_LEVEL
 from hourglass.analysis.shared.typed import Typed
@@ -94,7 +95,9 @@ def _rows(found: Applied) -> Section:
         "which flatters it."
     )
     table = Table(label="The model on other rows", keys=["what", "is"], rows=rows)
-    return Section(id="applied", title="The model on other rows", blocks=[table, quiet(about)])
+    return Section(
+        id=SectionId.APPLIED, title="The model on other rows", blocks=[table, quiet(about)]
+    )
 
 
 def _tenths(found: Applied) -> list[Section]:
@@ -125,7 +128,9 @@ def _tenths(found: Applied) -> list[Section]:
     keys = ["subjects", "predicted", "seen", "interval"]
     return [
         Section(
-            id="tenths", title=title, blocks=[Table(label=title, head=head, keys=keys, rows=rows)]
+            id=SectionId.TENTHS,
+            title=title,
+            blocks=[Table(label=title, head=head, keys=keys, rows=rows)],
         )
     ]
 

@@ -8,6 +8,7 @@ from hourglass.analysis.shared.cell import WorkingsOf, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Points
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.core.regression.calibration import Calibration
 
@@ -75,7 +76,9 @@ def differences(found: Calibration | str) -> Section:
     """How far predictions are from what was seen, or why that cannot be told."""
     title = "Calibration"
     if isinstance(found, str):
-        return Section(id="calibration", title=title, blocks=[quiet(f"No calibration: {found}.")])
+        return Section(
+            id=SectionId.CALIBRATION, title=title, blocks=[quiet(f"No calibration: {found}.")]
+        )
     blocks: list[Block] = []
     if found.smoothed is None:
         blocks.append(quiet(f"No smooth: {found.blank}."))
@@ -90,4 +93,4 @@ def differences(found: Calibration | str) -> Section:
         ]
         blocks.append(Table(label=title, keys=["what", "difference"], rows=rows))
     blocks.append(quiet("Absolute differences of survival as predicted and as smoothed."))
-    return Section(id="calibration", title=title, blocks=blocks)
+    return Section(id=SectionId.CALIBRATION, title=title, blocks=blocks)

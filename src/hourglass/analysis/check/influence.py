@@ -17,6 +17,7 @@ from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.typed import ratio_of
@@ -163,7 +164,7 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
             said = "See what the ratios are without whoever moves one most."
             named = f"{together} {labels[who[m]]}" if together else ""
             blocks.append(without_rows(checked.asked, chosen, said, named))
-    return Section(id="influence", title=TITLE, blocks=blocks)
+    return Section(id=SectionId.INFLUENCE, title=TITLE, blocks=blocks)
 
 
 def _rows_of(checked: Checked, who: int) -> list[int]:

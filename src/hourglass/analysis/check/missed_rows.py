@@ -22,6 +22,7 @@ from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
 from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.verdict import verdict
@@ -208,7 +209,7 @@ def _farthest(checked: Checked) -> Section:
         row = int(checked.row[order[0]])
         said = "See what the ratios are without the row that the model misses most. It stays in the study."
         blocks.append(without_rows(checked.asked, [row], said))
-    return Section(id="farthest", title=TITLE, blocks=blocks)
+    return Section(id=SectionId.FARTHEST, title=TITLE, blocks=blocks)
 
 
 QUESTION = Question(MISSED, _asks, _verdict, _answer)

@@ -19,6 +19,7 @@ from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.round_times import middle_of_follow_up
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, quiet
 from hourglass.analysis.shared.sentence import Entry, Slot
 from hourglass.cohort.followup import Cohort
@@ -77,7 +78,7 @@ def _answer(checked: Checked, found: Concordance | Refused) -> Answer:
 def _optimism(checked: Checked) -> Section:
     """By itself where it takes seconds, else when somebody asks for it."""
     offer = optimism_offer(checked.cohort)
-    return Section(id="optimism", title=OPTIMISM, part="optimism", offer=offer)
+    return Section(id=SectionId.OPTIMISM, title=OPTIMISM, part="optimism", offer=offer)
 
 
 def _cox_snell(checked: Checked) -> Track:
@@ -136,10 +137,10 @@ def calibration_of(checked: Checked) -> Calibration | str:
 def _concordance(found: Concordance | Refused) -> Section:
     if isinstance(found, Refused):
         blank = quiet(f"No concordance: {found.why}.")
-        return Section(id="concordance", title=TITLE, blocks=[blank])
+        return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=[blank])
     about = "The share of pairs put in the order in which they happened; 0.5 is chance."
     blocks: list[Block] = [ranking_table(found, found.blank or ""), quiet(about)]
-    return Section(id="concordance", title=TITLE, blocks=blocks)
+    return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=blocks)
 
 
 QUESTION = Question(RANKING, _asks, _verdict, _answer)

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.optimism import SAMPLES, Optimism
@@ -37,7 +38,7 @@ def with_optimism(
     """Concordance, and how much of it is optimism."""
     if isinstance(numbers, Refused):
         blank = quiet(f"No correction: {numbers.why}.")
-        section = Section(id="optimism", title=TITLE, blocks=[blank])
+        section = Section(id=SectionId.OPTIMISM, title=TITLE, blocks=[blank])
         return OptimismResult(sections=[section], apparent=None, corrected=None)
     return OptimismResult(
         sections=[_section(numbers)], apparent=numbers.apparent, corrected=numbers.corrected
@@ -47,7 +48,9 @@ def with_optimism(
 def _section(found: Optimism) -> Section:
     if found.corrected is None:
         blank = found.blank or "it cannot be told"
-        return Section(id="optimism", title=TITLE, blocks=[quiet(f"No correction: {blank}.")])
+        return Section(
+            id=SectionId.OPTIMISM, title=TITLE, blocks=[quiet(f"No correction: {blank}.")]
+        )
     rows = [
         [words(name), figure(wording.rounded(value or 0.0, 3), value)]
         for name, value in (
@@ -63,7 +66,7 @@ def _section(found: Optimism) -> Section:
         "better each does in its own rows than in these (Harrell, Lee & Mark 1996)."
     )
     table = Table(label=TITLE, keys=["what", "concordance"], rows=rows)
-    return Section(id="optimism", title=TITLE, blocks=[table, quiet(about)])
+    return Section(id=SectionId.OPTIMISM, title=TITLE, blocks=[table, quiet(about)])
 
 
 PARTS = (

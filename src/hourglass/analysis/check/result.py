@@ -25,6 +25,7 @@ from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.verdict import Verdict, doubtful
@@ -105,7 +106,7 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
         stage="check",
         about=f"doubt: {shown.key}",
     )
-    return [Section(id="keep", title="Keep the model", blocks=[keep])]
+    return [Section(id=SectionId.KEEP, title="Keep the model", blocks=[keep])]
 
 
 def _verdict(question: Question[Any], under: Checked, numbers: CheckNumbers) -> QuestionVerdict:

@@ -7,6 +7,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, words
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
@@ -63,7 +64,7 @@ def values_section() -> Section:
     row = [words("Residuals and influence"), cell]
     table = Table(label=TITLE, keys=["what", "sheet"], rows=[row])
     about = "To sort and save here; beside the prepared rows as CSV and Parquet among Prepare's exports."
-    return Section(id="values", title=TITLE, blocks=[table, quiet(about)])
+    return Section(id=SectionId.VALUES, title=TITLE, blocks=[table, quiet(about)])
 
 
 def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -> Workings:

@@ -27,6 +27,7 @@ from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Line, Points, Rule
 from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import doubtful, verdict, weakest
@@ -210,7 +211,7 @@ def _tests(checked: Checked, found: Sequence[Straight]) -> Section:
         blocks = [
             quiet("No number enters the model in a straight line: there is no form to doubt.")
         ]
-    return Section(id="scale", title=TITLE, blocks=blocks)
+    return Section(id=SectionId.SCALE, title=TITLE, blocks=blocks)
 
 
 def _remedies(checked: Checked, one: Straight) -> list[Block]:

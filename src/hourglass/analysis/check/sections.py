@@ -8,6 +8,7 @@ from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf, words
 from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Action,
     Block,
@@ -42,13 +43,13 @@ def check_sections(
 ) -> list[Section]:
     """The test of each term, and of each ratio, those at the sand line, remedies."""
     found = [
-        Section(id="test", title=TITLE, blocks=[_tests(terms, together), quiet(LEGEND)]),
-        Section(id="ratios", title=OF_RATIOS, blocks=[_of_ratios(courses, tested)]),
-        Section(id="at-time", blocks=[_at_the_sand_line(courses)]),
+        Section(id=SectionId.TEST, title=TITLE, blocks=[_tests(terms, together), quiet(LEGEND)]),
+        Section(id=SectionId.RATIOS, title=OF_RATIOS, blocks=[_of_ratios(courses, tested)]),
+        Section(id=SectionId.AT_TIME, blocks=[_at_the_sand_line(courses)]),
     ]
     if remedies:
         offered: list[Block] = [*remedies]
-        found.append(Section(id="remedies", title="Remedies", blocks=offered))
+        found.append(Section(id=SectionId.REMEDIES, title="Remedies", blocks=offered))
     return found
 
 

@@ -8,6 +8,7 @@ from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, w
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.chosen_time import NumberNeeded, difference_at, number_needed
@@ -28,7 +29,7 @@ def chosen_times_section(
     """Differences at chosen times, with the number needed to treat where it is known."""
     if not times:
         return Section(
-            id="chosen-times",
+            id=SectionId.CHOSEN_TIMES,
             title="At chosen times",
             place="main",
             blocks=[quiet("No times are chosen in Estimate.")],
@@ -43,7 +44,7 @@ def chosen_times_section(
         "The interval is plain, the p-value on the log–log scale: close to 0.05 they may part ways.",
     ]
     return Section(
-        id="chosen-times",
+        id=SectionId.CHOSEN_TIMES,
         title="Differences at chosen times",
         place="main",
         blocks=[
@@ -140,7 +141,7 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
         ),
         quiet("Exact intervals, were the rate the same throughout the follow-up of a group."),
     ]
-    return Section(id="rates", title="Rates", place="main", blocks=blocks)
+    return Section(id=SectionId.RATES, title="Rates", place="main", blocks=blocks)
 
 
 def _rates(name: str, curve: Curve) -> WorkingsOf:
@@ -189,4 +190,4 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
             said = f"{told} The interval lies below the margin of {size}: worse by more than the margin."
         else:
             said = f"{told} The interval holds the margin of {size}: “not worse” is not shown."
-    return Section(id="margin", title="Margin", blocks=[Words(text=said)])
+    return Section(id=SectionId.MARGIN, title="Margin", blocks=[Words(text=said)])

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, figure
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Action, Section, Table, quiet
 from hourglass.core.curves.difference import crossing
 
@@ -51,7 +52,7 @@ def crossing_section(
         statement=asked.model_copy(update={"times": times}).model_dump(mode="json"),
     )
     blocks = [table, quiet(THEN), *([action] if times != asked.times else [])]
-    return Section(id="crossing", title=title, place="main", blocks=blocks)
+    return Section(id=SectionId.CROSSING, title=title, place="main", blocks=blocks)
 
 
 def _side(cohort: CohortSummary, found: Comparison, t: float) -> list[Cell]:

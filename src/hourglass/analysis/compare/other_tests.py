@@ -10,6 +10,7 @@ from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
@@ -23,7 +24,7 @@ TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p
 def weights_section(found: WeightNumbers | Refused, planned: str) -> Section:
     """The same comparison with every weight, the planned one marked, or why there is none."""
     blocks = _no_tests(found) if isinstance(found, Refused) else _by_weight(found, planned)
-    return Section(id="weights", title=WEIGHTS_TITLE, place="main", blocks=blocks)
+    return Section(id=SectionId.WEIGHTS, title=WEIGHTS_TITLE, place="main", blocks=blocks)
 
 
 def _no_tests(refused: Refused) -> list[Block]:
@@ -111,7 +112,7 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
         if any((a, b) in cells for b in columns)
     ]
     return Section(
-        id="pairs",
+        id=SectionId.PAIRS,
         title="Pairs",
         place="main",
         blocks=[
@@ -154,7 +155,7 @@ def incidence_section(cohort: Cohort, found: Comparison, gray: Test | None) -> S
         name_of_gray = words("Gray, cumulative incidence", strong=True)
         rows.append(_test_row(name_of_gray, gray, WorkingsOf(figure="gray")))
     return Section(
-        id="incidence",
+        id=SectionId.INCIDENCE,
         title="With competing events",
         place="main",
         blocks=[

@@ -14,6 +14,7 @@ from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.contrast import Contrast
@@ -66,7 +67,9 @@ def other_weights(
 
 
 def _section(*blocks: Table | Words) -> Section:
-    return Section(id="medians", title="Ratio of medians", place="main", blocks=list(blocks))
+    return Section(
+        id=SectionId.MEDIANS, title="Ratio of medians", place="main", blocks=list(blocks)
+    )
 
 
 def _ratio(groups: Groups, k: int, ratio: Contrast) -> list[Cell]:

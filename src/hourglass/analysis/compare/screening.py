@@ -15,6 +15,7 @@ from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Inset
 from hourglass.analysis.shared.ink import INK
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Action, Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import IntArray
@@ -90,12 +91,12 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
     ]
     return [
         Section(
-            id="screening",
+            id=SectionId.SCREENING,
             title=f"Each variable in turn, {told.test} test",
             place="main",
             blocks=[table, quiet(NOTHING_CONFIRMED)],
         ),
-        Section(id="screening-actions", title="Compare by one of them", blocks=actions),
+        Section(id=SectionId.SCREENING_ACTIONS, title="Compare by one of them", blocks=actions),
     ]
 
 

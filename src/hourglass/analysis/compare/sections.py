@@ -25,6 +25,7 @@ from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.mean_section import Means, mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Block,
     Cautions,
@@ -66,21 +67,23 @@ def compare_sections(
     )
     means = Means(found.curves, found.form.confidence, asked.limit)
     sections = [
-        Section(id="at-time", blocks=[_with_difference(timed, found, apart)]),
-        Section(id="whole", title="Whole follow-up", blocks=_whole(cohort, read, found.form.ci)),
-        Section(id="test", title=f"{weight.heading} test", blocks=_test(found, weight)),
+        Section(id=SectionId.AT_TIME, blocks=[_with_difference(timed, found, apart)]),
+        Section(
+            id=SectionId.WHOLE, title="Whole follow-up", blocks=_whole(cohort, read, found.form.ci)
+        ),
+        Section(id=SectionId.TEST, title=f"{weight.heading} test", blocks=_test(found, weight)),
         margin_section(cohort, found),
-        Section(id="threshold", title=TITLE, place="main", part="threshold")
+        Section(id=SectionId.THRESHOLD, title=TITLE, place="main", part="threshold")
         if split_by_one(rows, found.statement)
         else None,
         crossing_section(cohort, found, crossed, asked),
         incidence_section(rows, found, numbers.gray),
         pairs_section(found, numbers.pairs),
-        Section(id="weights", title=WEIGHTS_TITLE, place="main", part="weights"),
+        Section(id=SectionId.WEIGHTS, title=WEIGHTS_TITLE, place="main", part="weights"),
         mean_section(cohort, means, "main"),
         chosen_times_section(cohort, found, asked.times),
         rates_section(cohort, found),
-        Section(id="medians", title="Ratio of medians", place="main", part="medians"),
+        Section(id=SectionId.MEDIANS, title="Ratio of medians", place="main", part="medians"),
     ]
     return [section for section in sections if section is not None]
 

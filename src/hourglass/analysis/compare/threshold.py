@@ -19,6 +19,7 @@ from hourglass.analysis.shared.figure.marks import Line, Points
 from hourglass.analysis.shared.grouping import grouped, is_split, thresholds_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, digits
 from hourglass.cohort.followup import Cohort
@@ -138,7 +139,7 @@ def profile_track(
 
 
 def _section(*blocks: Table | Words) -> Section:
-    return Section(id="threshold", title=TITLE, place="main", blocks=list(blocks))
+    return Section(id=SectionId.THRESHOLD, title=TITLE, place="main", blocks=list(blocks))
 
 
 def threshold_workings(cohort: Cohort, found: Comparison) -> Workings:

@@ -8,6 +8,7 @@ from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.core.arrays import BoolArray
 from hourglass.core.sample_quantiles import sample_quantiles
@@ -49,7 +50,7 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
                 ]
             )
     return Section(
-        id="ignoring",
+        id=SectionId.IGNORING,
         title="What ignoring censoring would have said",
         place="main" if found.grouped else "side",
         blocks=[

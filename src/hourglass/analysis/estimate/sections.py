@@ -24,6 +24,7 @@ from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
@@ -53,11 +54,11 @@ def estimate_sections(
     ]
     place: Literal["side", "main"] = "main" if found.grouped else "side"
     sections = [
-        Section(id="at-time", blocks=[timed]),
-        Section(id="quartiles", title=title, place=place, blocks=quartiles),
+        Section(id=SectionId.AT_TIME, blocks=[timed]),
+        Section(id=SectionId.QUARTILES, title=title, place=place, blocks=quartiles),
         mean_section(cohort, means_of(found)),
         Section(
-            id="chosen-times",
+            id=SectionId.CHOSEN_TIMES,
             title="At chosen times",
             place=place,
             blocks=_chosen_times(cohort, found, read),
@@ -66,7 +67,7 @@ def estimate_sections(
     if found.statement.ignoring:
         sections.append(ignoring_section(cohort, found, read))
     sections.append(
-        Section(id="follow-up", title="Follow-up", blocks=[_follow_up(cohort), Cautions()])
+        Section(id=SectionId.FOLLOW_UP, title="Follow-up", blocks=[_follow_up(cohort), Cautions()])
     )
     sections.append(_groups(cohort, found))
     return sections
@@ -277,7 +278,10 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
             Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
         )
     return Section(
-        id="groups", title="Groups" if found.grouped else "Everyone", place="main", blocks=blocks
+        id=SectionId.GROUPS,
+        title="Groups" if found.grouped else "Everyone",
+        place="main",
+        blocks=blocks,
     )
 
 

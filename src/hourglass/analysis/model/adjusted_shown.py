@@ -10,6 +10,7 @@ from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import step_line
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.core.regression.adjusted import SAMPLES
 
@@ -49,7 +50,7 @@ def adjusted_section(
         if found is not None:
             why = found.why if isinstance(found, Refused) else found.blank
         blank = quiet(f"Nothing is adjusted: {why}.")
-        return Section(id="adjusted", title=TITLE, place="main", blocks=[blank])
+        return Section(id=SectionId.ADJUSTED, title=TITLE, place="main", blocks=[blank])
     curves = found.curves
     rows: list[list[Cell]] = []
     for level, label in enumerate(found.labels):
@@ -74,4 +75,4 @@ def adjusted_section(
     about = quiet(
         f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {curves.left_out} were left out."
     )
-    return Section(id="adjusted", title=TITLE, place="main", blocks=[table, about])
+    return Section(id=SectionId.ADJUSTED, title=TITLE, place="main", blocks=[table, about])

@@ -16,6 +16,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Action,
     Block,
@@ -83,7 +84,7 @@ def beside_section(
     title = f"Beside model {other.letter}"
     if other.fitted is None:
         return Section(
-            id="beside",
+            id=SectionId.BESIDE,
             title=title,
             blocks=[Words(text=f"There is no such model: {other.read.blank}.")],
         )
@@ -93,14 +94,14 @@ def beside_section(
     ]
     if not same_rows(fitted.design, other.fitted.design):
         blocks += _other_rows(statement, fitted.design, other)
-        return Section(id="beside", title=title, blocks=blocks)
+        return Section(id=SectionId.BESIDE, title=title, blocks=blocks)
     why = no_criteria(fitted, other.fitted)
     if why:
         blocks.append(Words(text=f"−2ℓ, AIC and BIC are not compared: {why}."))
     else:
         blocks.append(_criteria(fitted, other))
     blocks += _nested(fitted, other)
-    return Section(id="beside", title=title, blocks=blocks)
+    return Section(id=SectionId.BESIDE, title=title, blocks=blocks)
 
 
 def same_rows(a: Design, b: Design) -> bool:

@@ -18,6 +18,7 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 
@@ -71,7 +72,9 @@ def candidates(
     if fitted is not None:
         said = f"{wording.count(fitted.design.size, 'rows')} together."
     about = [quiet(said), quiet(NOT_CHOSEN)]
-    section = Section(id="candidates", title=CANDIDATES, place="main", blocks=[table, *about])
+    section = Section(
+        id=SectionId.CANDIDATES, title=CANDIDATES, place="main", blocks=[table, *about]
+    )
     return CandidateModels(sections=[section])
 
 
@@ -117,7 +120,7 @@ def causes(
         "Each cause's own rate, the other events as censorings at their time. A term may slow one cause and "
         "hasten another; what becomes of people is told by the cumulative incidence of all causes together."
     )
-    section = Section(id="causes", title=CAUSES, place="main", blocks=[table, about])
+    section = Section(id=SectionId.CAUSES, title=CAUSES, place="main", blocks=[table, about])
     return CauseModels(sections=[section])
 
 

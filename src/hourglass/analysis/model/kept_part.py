@@ -13,6 +13,7 @@ from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 
@@ -30,7 +31,9 @@ def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) ->
     shown = read_model(cohort, statement.hazards_model, form, numbers.shown)
     if shown.fitted is None:
         blank = quiet(f"There is no model yet: {shown.blank}.")
-        return KeptModels(sections=[Section(id="kept", title=TITLE, place="main", blocks=[blank])])
+        return KeptModels(
+            sections=[Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=[blank])]
+        )
     main = next(((t.name, c) for t in shown.terms[:1] for c in t.coefficients), None)
     rows = []
     for one in sorted(statement.kept, key=lambda kept: kept.letter):
@@ -47,7 +50,7 @@ def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) ->
         f"AIC stands where a model is of the same rows, ties and strata as the one shown.{name}"
     )
     return KeptModels(
-        sections=[Section(id="kept", title=TITLE, place="main", blocks=[table, about])]
+        sections=[Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=[table, about])]
     )
 
 

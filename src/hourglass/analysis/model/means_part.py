@@ -16,6 +16,7 @@ from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.adjusted import SAMPLES
@@ -47,7 +48,7 @@ def means_of_profiles(
 
 
 def _section(blocks: list[Block]) -> Section:
-    return Section(id="means", title=TITLE, place="main", blocks=blocks)
+    return Section(id=SectionId.MEANS, title=TITLE, place="main", blocks=blocks)
 
 
 def _table(

@@ -22,6 +22,7 @@ from hourglass.analysis.shared.groups import group_by
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 
@@ -69,7 +70,7 @@ def medians_beside(
 
 
 def _section(*blocks: Block) -> Section:
-    return Section(id="medians", title=TITLE, place="main", blocks=list(blocks))
+    return Section(id=SectionId.MEDIANS, title=TITLE, place="main", blocks=list(blocks))
 
 
 def _row(

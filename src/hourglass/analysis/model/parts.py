@@ -22,6 +22,7 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.concordance import Concordance
@@ -47,7 +48,9 @@ def term_tests(
     title = "Tests of each term"
     if isinstance(numbers, Refused):
         blank = quiet(f"No tests: {numbers.why}.")
-        return TermTests(sections=[Section(id="terms", title=title, blocks=[blank])], tests=[])
+        return TermTests(
+            sections=[Section(id=SectionId.TERMS, title=title, blocks=[blank])], tests=[]
+        )
     model = statement_of(statements, ModelStatement).hazards_model
     labels = design(cohort, model).terms
     tests, rows = [], []
@@ -64,7 +67,7 @@ def term_tests(
     about = "By the likelihood ratio: how much worse the model fits without the term"
     any_product = any(t.of_terms for t in model.terms)
     products = "; a term with a product is left out with it" if any_product else ""
-    section = Section(id="terms", title=title, blocks=[table, quiet(f"{about}{products}.")])
+    section = Section(id=SectionId.TERMS, title=title, blocks=[table, quiet(f"{about}{products}.")])
     return TermTests(sections=[section], tests=tests)
 
 
@@ -86,14 +89,14 @@ def ranking(numbers: Concordance | Refused, cohort: Cohort, statements: Statemen
     """Concordance with its standard error."""
     if isinstance(numbers, Refused):
         blank = quiet(f"No concordance: {numbers.why}.")
-        section = Section(id="ranking", title=TITLE, blocks=[blank])
+        section = Section(id=SectionId.RANKING, title=TITLE, blocks=[blank])
         return Ranking(sections=[section], concordance=None, standard_error=None)
     about = (
         "The share of pairs that can be compared which the model puts in the order in which "
         "they happened; 0.5 is what chance would do."
     )
     blocks: list[Block] = [ranking_table(numbers, wording.BLANK), quiet(about)]
-    section = Section(id="ranking", title=TITLE, blocks=blocks)
+    section = Section(id=SectionId.RANKING, title=TITLE, blocks=blocks)
     return Ranking(
         sections=[section], concordance=numbers.value, standard_error=numbers.standard_error
     )

@@ -19,6 +19,7 @@ from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, step_area, step_line
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.groups import Groups
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Block,
     Section,
@@ -180,9 +181,9 @@ def prediction_sections(
                 "others as censored."
             )
         )
-    sections = [Section(id="predictions", title=TITLE, place="main", blocks=blocks)]
+    sections = [Section(id=SectionId.PREDICTIONS, title=TITLE, place="main", blocks=blocks)]
     if curves:
-        sections.append(Section(id="predicted-now", blocks=[_timed(found, form, tones)]))
+        sections.append(Section(id=SectionId.PREDICTED_NOW, blocks=[_timed(found, form, tones)]))
     return sections
 
 

@@ -41,6 +41,7 @@ from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
 from hourglass.analysis.shared.typed import number
@@ -158,14 +159,14 @@ def model_result(
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
     asked = (
-        ("medians", MEDIANS_TITLE, any_ratio_a_level(statement)),
-        ("means", MEANS_TITLE, bool(statement.profiles)),
-        ("adjusted", ADJUSTED, bool(statement.adjusted)),
-        ("candidates", CANDIDATES, bool(statement.candidates)),
-        ("causes", CAUSES, bool(cohort.competing) and not statement.cause),
-        ("kept", KEPT, bool(statement.kept)),
+        (SectionId.MEDIANS, MEDIANS_TITLE, any_ratio_a_level(statement)),
+        (SectionId.MEANS, MEANS_TITLE, bool(statement.profiles)),
+        (SectionId.ADJUSTED, ADJUSTED, bool(statement.adjusted)),
+        (SectionId.CANDIDATES, CANDIDATES, bool(statement.candidates)),
+        (SectionId.CAUSES, CAUSES, bool(cohort.competing) and not statement.cause),
+        (SectionId.KEPT, KEPT, bool(statement.kept)),
     )
-    offers = {"means": means_offer(cohort), "adjusted": adjusted_offer(cohort)}
+    offers = {SectionId.MEANS: means_offer(cohort), SectionId.ADJUSTED: adjusted_offer(cohort)}
     return [
         Section(id=key, title=title, place="main", part=key, offer=offers.get(key, ""))
         for key, title, there in asked

@@ -9,6 +9,7 @@ from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Block,
     Cautions,
@@ -44,12 +45,14 @@ def model_sections(
     return [
         _in_words(said, rows_are),
         _coefficients(fitted),
-        Section(id="tests", title=whole_model, blocks=blocks),
-        Section(id="terms", title="Tests of each term", part="terms"),
-        Section(id="ranking", title="Concordance", part="ranking"),
-        Section(id="inflation", title="Variance inflation", blocks=_inflation(fitted)),
+        Section(id=SectionId.TESTS, title=whole_model, blocks=blocks),
+        Section(id=SectionId.TERMS, title="Tests of each term", part="terms"),
+        Section(id=SectionId.RANKING, title="Concordance", part="ranking"),
+        Section(id=SectionId.INFLATION, title="Variance inflation", blocks=_inflation(fitted)),
         Section(
-            id="fit", title="Fit", blocks=[_fit(fitted), *_left_out(fitted.design), Cautions()]
+            id=SectionId.FIT,
+            title="Fit",
+            blocks=[_fit(fitted), *_left_out(fitted.design), Cautions()],
         ),
     ]
 
@@ -92,12 +95,14 @@ def _coefficients(fitted: FittedModel) -> Section:
         "A coefficient is the natural logarithm of its hazard ratio; z is the coefficient "
         f"in standard errors{ERRORS.get(_errors(fitted), '')}."
     )
-    return Section(id="coefficients", title="Coefficients", place="main", blocks=[table, about])
+    return Section(
+        id=SectionId.COEFFICIENTS, title="Coefficients", place="main", blocks=[table, about]
+    )
 
 
 def _in_words(said: list[str], rows_are: str) -> Section:
     return Section(
-        id="in-words",
+        id=SectionId.IN_WORDS,
         title="In words",
         place="main",
         blocks=[

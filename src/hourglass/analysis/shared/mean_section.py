@@ -8,6 +8,7 @@ from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, l
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
 from hourglass.core.curves.restricted_mean import (
     RestrictedMean,
@@ -49,12 +50,12 @@ def mean_section(
             f"No mean up to {until} {cohort.unit}: {wording.listed(short)} "
             f"{'is' if len(short) == 1 else 'are'} not followed so long."
         )
-        return Section(id="mean", title=title, place=place, blocks=[Words(text=said)])
+        return Section(id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=said)])
     try:
         means = [restricted_mean(c.estimate, limit) for c in found.curves]
     except NotEstimableError as reason:
         return Section(
-            id="mean", title=title, place=place, blocks=[Words(text=f"No mean: {reason}.")]
+            id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=f"No mean: {reason}.")]
         )
     blocks: list[Block] = [_means(cohort, found, means)]
     if found.grouped and len(means) > 1:
@@ -65,7 +66,7 @@ def mean_section(
             "it. It says nothing of what comes after."
         )
     )
-    return Section(id="mean", title=title, place=place, blocks=blocks)
+    return Section(id=SectionId.MEAN, title=title, place=place, blocks=blocks)
 
 
 def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> Table:

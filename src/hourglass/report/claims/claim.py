@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.catalogue.sources import Reference
 from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table
 from hourglass.report.findings import Findings
 
@@ -25,7 +26,7 @@ class Claim:
     made: Callable[[Findings], Claimed | None]
 
 
-def printed_section(found: Findings, piece: str, stage: str, id: str) -> Section | None:
+def printed_section(found: Findings, piece: str, stage: str, id: SectionId) -> Section | None:
     """A section of a stage or of its parts, if a piece prints it and it holds a table with a row."""
     result = found.stage(stage)
     if result is None or piece in found.left_out:

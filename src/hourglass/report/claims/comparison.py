@@ -7,6 +7,7 @@ from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.curves.median_ratio import SAMPLES
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
@@ -47,7 +48,7 @@ def _no_test(found: Findings) -> Claimed | None:
 
 def _pairs(found: Findings) -> Claimed | None:
     pair = _compared(found)
-    if pair is None or printed_section(found, "tests", "compare", "pairs") is None:
+    if pair is None or printed_section(found, "tests", "compare", SectionId.PAIRS) is None:
         return None
     adjustment = ADJUSTMENTS[pair[1].adjustment]
     return Claimed(
@@ -56,40 +57,42 @@ def _pairs(found: Findings) -> Claimed | None:
 
 
 def _weights(found: Findings) -> Claimed | None:
-    if printed_section(found, "weights", "compare", "weights") is None:
+    if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
         return None
     return Claimed("The same comparison was made with other weights of the event times")
 
 
 def _combined(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "weights", "compare", "weights"), "combined"):
+    if not opens(printed_section(found, "weights", "compare", SectionId.WEIGHTS), "combined"):
         return None
     words = "The largest of four weighted log-rank tests was referred to their joint distribution"
     return Claimed(words, (sources.COMBINED_WEIGHTS,))
 
 
 def _threshold(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "tests", "compare", "threshold"), "thresholds"):
+    if not opens(printed_section(found, "tests", "compare", SectionId.THRESHOLD), "thresholds"):
         return None
     return Claimed("The largest statistic over all thresholds was tested by seeded permutations")
 
 
 def _incidence(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "tests", "compare", "incidence"), "gray"):
+    if not opens(printed_section(found, "tests", "compare", SectionId.INCIDENCE), "gray"):
         return None
     return Claimed("Cumulative incidence was compared by Gray’s test", (sources.COMPETING_TEST,))
 
 
 def _no_incidence(found: Findings) -> Claimed | None:
     """Competing events were seen, and their incidence is not compared: the reason stands beside the test."""
-    section = printed_section(found, "tests", "compare", "incidence")
+    section = printed_section(found, "tests", "compare", SectionId.INCIDENCE)
     if section is None or opens(section, "gray"):
         return None
     return Claimed("Cumulative incidence was not compared by a test")
 
 
 def _at_times(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "contrasts", "compare", "chosen-times"), "difference"):
+    if not opens(
+        printed_section(found, "contrasts", "compare", SectionId.CHOSEN_TIMES), "difference"
+    ):
         return None
     words = "Survival at chosen times was compared with plain intervals, and tested on the log–log scale"
     return Claimed(words, (sources.CHOSEN_TIMES,))
@@ -102,13 +105,13 @@ def _needed(found: Findings) -> Claimed | None:
 
 
 def _rate_ratios(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "contrasts", "compare", "rates"), "rate-ratio"):
+    if not opens(printed_section(found, "contrasts", "compare", SectionId.RATES), "rate-ratio"):
         return None
     return Claimed("Ratios of rates have exact intervals, given the number of events")
 
 
 def _median_ratio(found: Findings) -> Claimed | None:
-    if not opens(printed_section(found, "contrasts", "compare", "medians"), "median-ratio"):
+    if not opens(printed_section(found, "contrasts", "compare", SectionId.MEDIANS), "median-ratio"):
         return None
     samples = wording.grouped(SAMPLES)
     return Claimed(f"Ratios of medians have percentile intervals of {samples} bootstrap samples")

@@ -8,6 +8,7 @@ from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
 
@@ -78,7 +79,7 @@ def _follow_up(found: Findings) -> Claimed | None:
 
 def _means(found: Findings) -> Claimed | None:
     printed = (("estimates", "estimate"), ("contrasts", "compare"))
-    if not any(printed_section(found, piece, stage, "mean") for piece, stage in printed):
+    if not any(printed_section(found, piece, stage, SectionId.MEAN) for piece, stage in printed):
         return None
     return Claimed(
         "Restricted mean survival times are areas under the curve, with normal intervals"
@@ -86,8 +87,8 @@ def _means(found: Findings) -> Claimed | None:
 
 
 def _rates(found: Findings) -> Claimed | None:
-    everyone = printed_section(found, "estimates", "estimate", "groups")
-    groups = printed_section(found, "contrasts", "compare", "rates")
+    everyone = printed_section(found, "estimates", "estimate", SectionId.GROUPS)
+    groups = printed_section(found, "contrasts", "compare", SectionId.RATES)
     if not (opens(everyone, "rate") or opens(groups, "rate")):
         return None
     return Claimed("Rates have exact Poisson intervals", (sources.POISSON_INTERVAL,))

@@ -6,6 +6,7 @@ from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.report.claims.claim import Claim, Claimed, printed_section
 from hourglass.report.findings import Findings
@@ -63,14 +64,14 @@ def _concordance(found: Findings) -> Claimed | None:
 
 
 def _predictions(found: Findings) -> Claimed | None:
-    if printed_section(found, "predictions", "model", "predictions") is None:
+    if printed_section(found, "predictions", "model", SectionId.PREDICTIONS) is None:
         return None
     words = "Predicted survival has pointwise intervals on the log–log scale"
     return Claimed(words, (sources.PREDICTED_SURVIVAL,))
 
 
 def _bootstrap(found: Findings) -> Claimed | None:
-    what = {"means": "predicted restricted means", "adjusted": "adjusted survival"}
+    what = {SectionId.MEANS: "predicted restricted means", SectionId.ADJUSTED: "adjusted survival"}
     printed = [
         name for id, name in what.items() if printed_section(found, "predictions", "model", id)
     ]
@@ -82,7 +83,7 @@ def _bootstrap(found: Findings) -> Claimed | None:
 
 
 def _causes(found: Findings) -> Claimed | None:
-    if printed_section(found, "candidates", "model", "causes") is None:
+    if printed_section(found, "candidates", "model", SectionId.CAUSES) is None:
         return None
     return Claimed(
         "The same terms were fitted with each cause as the event, the others as censored"
@@ -110,7 +111,7 @@ def _not_checked(found: Findings) -> Claimed | None:
 
 
 def _optimism(found: Findings) -> Claimed | None:
-    if printed_section(found, "checks", "check", "optimism") is None:
+    if printed_section(found, "checks", "check", SectionId.OPTIMISM) is None:
         return None
     words = "Concordance was corrected for optimism on bootstrap samples"
     return Claimed(words, (sources.CONCORDANCE,))

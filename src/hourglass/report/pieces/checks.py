@@ -5,13 +5,21 @@ from dataclasses import dataclass
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared.cell import Cell, words
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
-SHOWN = ("scale", "farthest", "influence", "concordance", "optimism", "calibration")
+SHOWN = (
+    SectionId.SCALE,
+    SectionId.FARTHEST,
+    SectionId.INFLUENCE,
+    SectionId.CONCORDANCE,
+    SectionId.OPTIMISM,
+    SectionId.CALIBRATION,
+)
 """Sections of the question that is shown."""
 
 
@@ -108,5 +116,6 @@ PIECE = Piece(
     render=_checks,
     needs=("check",),
     parts=("check/optimism",),
+    sections=SHOWN,
     offer="Checks of the model",
 )

@@ -5,9 +5,10 @@ from dataclasses import replace
 
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
-from hourglass.report.pieces.sections import sections_printed
+from hourglass.report.pieces.sections import piece_of_sections, sections_printed
 
 
 def _tracks(found: Findings, begins: tuple[str, ...]) -> PrintedFigure | None:
@@ -28,17 +29,20 @@ def _drawn(*begins: str) -> Callable[[Findings], Printed]:
     return lambda found: Printed(figure=_tracks(found, begins))
 
 
+PREDICTED = (SectionId.PREDICTIONS, SectionId.MEANS, SectionId.ADJUSTED)
+
+
 def _predictions(found: Findings) -> Printed:
-    tables = sections_printed("model", ("predictions", "means", "adjusted"))(found)
+    tables = sections_printed("model", PREDICTED)(found)
     return replace(tables, figure=_tracks(found, ("predicted", "unadjusted", "adjusted")))
 
 
-MEDIANS = Piece(
+MEDIANS = piece_of_sections(
     key="ratios-and-medians",
     title="Hazard ratios beside medians",
     words="hazard ratios beside medians",
-    render=sections_printed("model", ("medians",)),
-    needs=("model",),
+    stage="model",
+    sections=(SectionId.MEDIANS,),
     parts=("model/medians",),
 )
 FOREST = Piece(
@@ -55,12 +59,12 @@ SUBGROUPS = Piece(
     render=_drawn("subgroups"),
     needs=("model",),
 )
-TERMS = Piece(
+TERMS = piece_of_sections(
     key="terms",
     title="Terms and fit of the model",
     words="tests of each term, the fit and variance inflation",
-    render=sections_printed("model", ("terms", "inflation", "fit")),
-    needs=("model",),
+    stage="model",
+    sections=(SectionId.TERMS, SectionId.INFLATION, SectionId.FIT),
     parts=("model/terms",),
 )
 CURVES = Piece(
@@ -77,20 +81,21 @@ PREDICTIONS = Piece(
     render=_predictions,
     needs=("model",),
     parts=("model/means", "model/adjusted"),
+    sections=PREDICTED,
 )
-CANDIDATES = Piece(
+CANDIDATES = piece_of_sections(
     key="candidates",
     title="Candidates",
     words="candidates alone and together, and each cause",
-    render=sections_printed("model", ("candidates", "causes")),
-    needs=("model",),
+    stage="model",
+    sections=(SectionId.CANDIDATES, SectionId.CAUSES),
     parts=("model/candidates", "model/causes"),
 )
-KEPT = Piece(
+KEPT = piece_of_sections(
     key="kept-models",
     title="Models compared",
     words="the kept models",
-    render=sections_printed("model", ("kept", "beside")),
-    needs=("model",),
+    stage="model",
+    sections=(SectionId.KEPT, SectionId.BESIDE),
     parts=("model/kept",),
 )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
 from hourglass.report.tables import ReportTable
 
@@ -59,6 +60,7 @@ class Piece:
         render: what it prints.
         needs: the stages (one of them is enough) that must have been asked for; none, if always there.
         parts: the parts of results that it prints from.
+        sections: those of results that it prints.
         describes: whether it prints who is in the groups.
         offer: what is said of it where its stage has not been opened.
     """
@@ -69,6 +71,7 @@ class Piece:
     render: Callable[[Findings], Printed]
     needs: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
+    sections: tuple[SectionId, ...] = ()
     describes: bool = False
     offer: str = ""
 

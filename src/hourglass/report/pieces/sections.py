@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable
 
 from hourglass.analysis.shared.result import PartResult, StageResult
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.findings import Findings
@@ -10,7 +11,28 @@ from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import ReportTable
 
 
-def sections_printed(stage: str, ids: tuple[str, ...]) -> Callable[[Findings], Printed]:
+def piece_of_sections(
+    *,
+    key: str,
+    title: str,
+    words: str,
+    stage: str,
+    sections: tuple[SectionId, ...],
+    parts: tuple[str, ...] = (),
+) -> Piece:
+    """A piece that prints some sections of a stage, and nothing else."""
+    return Piece(
+        key=key,
+        title=title,
+        words=words,
+        render=sections_printed(stage, sections),
+        needs=(stage,),
+        parts=parts,
+        sections=sections,
+    )
+
+
+def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Findings], Printed]:
     """What prints some sections of a stage, those of its parts among them, where they are there."""
 
     def render(found: Findings) -> Printed:
@@ -18,7 +40,7 @@ def sections_printed(stage: str, ids: tuple[str, ...]) -> Callable[[Findings], P
         if not isinstance(result, StageResult) or result.blank is not None:
             return Printed()
         there = [s for s in _sections(found, stage, result) if s.id in ids and s.blocks]
-        there.sort(key=lambda section: ids.index(section.id))
+        there.sort(key=lambda section: ids.index(SectionId(section.id)))
         return Printed(
             paragraphs=tuple(_said(there, quiet=False)),
             tables=tuple(table for section in there for table in _tables(stage, section)),
@@ -60,34 +82,69 @@ def _table(key: str, title: str, block: Table) -> ReportTable:
     return ReportTable(key=key, title=title, columns=columns)
 
 
-TESTS = Piece(
+TESTS = piece_of_sections(
     key="tests",
     title="Tests beside the planned one",
     words="tests in pairs, of a margin and of cumulative incidence",
-    render=sections_printed("compare", ("margin", "incidence", "pairs", "threshold", "screening")),
-    needs=("compare",),
+    stage="compare",
+    sections=(
+        SectionId.MARGIN,
+        SectionId.INCIDENCE,
+        SectionId.PAIRS,
+        SectionId.THRESHOLD,
+        SectionId.SCREENING,
+    ),
     parts=("compare/threshold",),
 )
-WEIGHTS = Piece(
+WEIGHTS = piece_of_sections(
     key="weights",
     title="Other weights of the test",
     words="the test with other weights",
-    render=sections_printed("compare", ("weights",)),
-    needs=("compare",),
+    stage="compare",
+    sections=(SectionId.WEIGHTS,),
     parts=("compare/weights",),
 )
-CONTRASTS = Piece(
+CONTRASTS = piece_of_sections(
     key="contrasts",
     title="How far the groups differ",
     words="means, differences, rates and medians of the groups",
-    render=sections_printed("compare", ("crossing", "mean", "chosen-times", "rates", "medians")),
-    needs=("compare",),
+    stage="compare",
+    sections=(
+        SectionId.CROSSING,
+        SectionId.MEAN,
+        SectionId.CHOSEN_TIMES,
+        SectionId.RATES,
+        SectionId.MEDIANS,
+    ),
     parts=("compare/medians",),
 )
-EVERYONE = Piece(
+EVERYONE = piece_of_sections(
     key="estimates",
     title="Survival in figures",
     words="quartiles, means and rates",
-    render=sections_printed("estimate", ("quartiles", "mean", "groups")),
-    needs=("estimate",),
+    stage="estimate",
+    sections=(SectionId.QUARTILES, SectionId.MEAN, SectionId.GROUPS),
 )
+IN_OTHER_WORDS = (
+    SectionId.FOLLOW_UP,
+    SectionId.WHOLE,
+    SectionId.TEST,
+    SectionId.TESTS,
+    SectionId.RATIOS,
+    SectionId.RANKING,
+    SectionId.IN_WORDS,
+)
+"""Sections whose numbers a piece prints in a form of its own."""
+ON_SCREEN_ONLY = (
+    SectionId.AT_TIME,
+    SectionId.PREDICTED_NOW,
+    SectionId.IGNORING,
+    SectionId.COEFFICIENTS,
+    SectionId.REMEDIES,
+    SectionId.KEEP,
+    SectionId.VALUES,
+    SectionId.SCREENING_ACTIONS,
+    SectionId.APPLIED,
+    SectionId.TENTHS,
+)
+"""Sections that follow the cursor, warn, act, or are about other rows; coefficients are in the files."""
