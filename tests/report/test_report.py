@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -152,7 +153,7 @@ def test_what_stands_under_a_figure_is_printed_and_exported(larkmoor):
     assert "compare-pairs" not in made
     assert len(made) == len(tables(larkmoor))
     weights = list(csv.DictReader(io.StringIO(to_csv(made["compare-weights"]))))
-    assert len(weights) == 8
+    assert len(weights) == len(WEIGHTS)
     assert float(weights[0]["p"]) == larkmoor.results["compare"].test.p
     _, words = read(report(larkmoor))
     assert "How far the groups differ" in words
