@@ -17,7 +17,8 @@ from hourglass.cohort.reading.read import read
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
-from hourglass.study.demos import FOLDER, demo_steps, demos
+from hourglass.study.demos import demo_steps, demos
+from hourglass.study.place import DEMO
 
 MEANINGS = {
     "1": CodeMeaning(meaning="event"),
@@ -56,7 +57,7 @@ def cohort(text: str, **changes: object) -> Cohort:
 
 def demo_table(key: str) -> Table:
     """A demo's table as read."""
-    return read((FOLDER / demos()[key]["file"]).read_bytes()).table
+    return read((DEMO / demos()[key]["file"]).read_bytes()).table
 
 
 def demo_follow_up(key: str) -> FollowUpStatement:

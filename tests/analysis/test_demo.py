@@ -12,11 +12,11 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
-from hourglass.study.demos import FOLDER
+from hourglass.study.place import DEMO
 from making import demo_cohort, demo_table, timed_table
 from stages import check, compare, estimate, model
 
-spec = importlib.util.spec_from_file_location("generate", FOLDER / "generate.py")
+spec = importlib.util.spec_from_file_location("generate", DEMO / "generate.py")
 generate = importlib.util.module_from_spec(spec)
 spec.loader.exec_module(generate)
 
@@ -46,8 +46,8 @@ def test_the_committed_files_are_what_the_script_makes(tmp_path):
     generate.write(
         tmp_path / "l.csv", ["lamp", "maker", "hours", "failed"], generate.harbour_lamps()
     )
-    assert (tmp_path / "g.csv").read_bytes() == (FOLDER / "larkmoor_grafts.csv").read_bytes()
-    assert (tmp_path / "l.csv").read_bytes() == (FOLDER / "harbour_lamps.csv").read_bytes()
+    assert (tmp_path / "g.csv").read_bytes() == (DEMO / "larkmoor_grafts.csv").read_bytes()
+    assert (tmp_path / "l.csv").read_bytes() == (DEMO / "harbour_lamps.csv").read_bytes()
 
 
 def test_the_file_is_as_described():

@@ -16,9 +16,9 @@ from test_prepare import MEANINGS
 from hourglass.api.app import create_app
 from hourglass.api.routes import files
 from hourglass.api.settings import Settings
-from hourglass.study.demos import FOLDER
+from hourglass.study.place import DEMO
 
-IMPORTS = sorted((FOLDER / "imports").iterdir())
+IMPORTS = sorted((DEMO / "imports").iterdir())
 
 
 @pytest.mark.parametrize("path", IMPORTS, ids=[p.name for p in IMPORTS])

@@ -27,9 +27,10 @@ from hourglass.report.gathering import Gathering
 from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
-from hourglass.study.demos import FOLDER, load_demo
+from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
+from hourglass.study.place import DEMO
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.results import Results
 from making import PLANNED_FOLLOW_UP
@@ -52,8 +53,8 @@ def lamps():
 
 @pytest.fixture(scope="module")
 def data():
-    (demo,) = (p for p in FOLDER.glob("*.json") if p.stem == "lamps")
-    return FOLDER / json.loads(demo.read_text("utf-8"))["file"]
+    (demo,) = (p for p in DEMO.glob("*.json") if p.stem == "lamps")
+    return DEMO / json.loads(demo.read_text("utf-8"))["file"]
 
 
 def kept(folder, plan, **changes):
@@ -261,7 +262,7 @@ def test_a_column_under_another_name_is_renamed_and_all_that_are_missing_are_nam
     lamps, tmp_path, capsys
 ):
     plan = kept(tmp_path, lamps[0])
-    text = (FOLDER / "harbour_lamps.csv").read_text()
+    text = (DEMO / "harbour_lamps.csv").read_text()
     head, _, rest = text.partition("\n")
     other = tmp_path / "other.csv"
     other.write_text(head.replace("hours", "hours_lit").replace("maker", "made_by") + "\n" + rest)
@@ -283,7 +284,7 @@ def test_a_column_under_another_name_is_renamed_and_all_that_are_missing_are_nam
 
 
 def test_the_day_of_reading_is_that_day_and_decisions_have_that_of_the_plan(lamps, tmp_path):
-    data = FOLDER / "harbour_lamps.csv"
+    data = DEMO / "harbour_lamps.csv"
     plan = kept(tmp_path, lamps[0], dated="2001-02-03")
     assert run_plan(plan, data, tmp_path / "out") in {ALL_FITS, NOT_ALL_FITS}
     files = (tmp_path / "out" / "tables" / "files.csv").read_text("utf-8")

@@ -13,9 +13,10 @@ from hourglass.study.commands.figures import set_figure, set_look
 from hourglass.study.commands.statements import begin_analysis, state
 from hourglass.study.commands.steps import withdraw
 from hourglass.study.commands.undoing import undo
-from hourglass.study.demos import FOLDER, demos, keep_file, load_demo
+from hourglass.study.demos import demos, keep_file, load_demo
 from hourglass.study.history import reported
 from hourglass.study.in_process import InProcess
+from hourglass.study.place import DEMO
 from hourglass.study.plans.applying import apply_plan, seal_plan
 from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study
@@ -85,7 +86,7 @@ def test_a_plan_that_waited_for_its_file_keeps_every_reason(keeping, blobs):
     assert comparable(plan_of_study(waiting)) == comparable(plan), "the rows stay those of its file"
     waiting = seal_plan(keeping, waiting)
     file = demos()["larkmoor"]["file"]
-    lines = (FOLDER / file).read_text("utf-8").splitlines()
+    lines = (DEMO / file).read_text("utf-8").splitlines()
     other = "\n".join([lines[0], lines[-1].replace("K-", "N-", 1), *lines[1:]])
     made, _ = keep_file(keeping, blobs, waiting, file, other.encode())
     assert [(p.active, p.reason) for p in plan_of_study(made).steps] == [

@@ -10,6 +10,7 @@ from starlette.responses import PlainTextResponse, RedirectResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hourglass.api.problems import Problem, respond
+from hourglass.study.place import COMMAND
 
 OPEN = re.compile(r"^/(api/health$|assets/)")
 """What says nothing of anybody's data."""
@@ -19,7 +20,7 @@ NO_TOKEN = Problem(
     type="urn:hourglass:no-token",
     title="Not let in",
     status=401,
-    detail="Open the address that ./hourglass start printed: it lets you in. Programs send the token that "
+    detail=f"Open the address that {COMMAND} start printed: it lets you in. Programs send the token that "
     "lies in the program's folder of data as Authorization: Bearer.",
 )
 STRANGE_PAGE = Problem(

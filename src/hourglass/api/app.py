@@ -81,7 +81,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
         app.include_router(part.router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))
-    serve_interface_page(app)
+    serve_interface_page(app, settings.web)
     problems.install(app)
     app.add_middleware(Faults)
     app.add_middleware(Bodies)

@@ -1,13 +1,14 @@
-"""A page that describes the interface for programs; its scripts come with the program."""
+"""A page that describes the interface for programs; its scripts lie with the client."""
 
 from pathlib import Path
 
-import fastapi_offline
 from fastapi import FastAPI
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-FILES = Path(fastapi_offline.__file__).parent / "static"
+INTERFACE = "interface"
+"""The folder of the client that holds the scripts of the page."""
+INTERFACE_FILES = ("swagger-ui.css", "swagger-ui-bundle.js")
 PAGE = """<!doctype html>
 <html lang="en">
 <head>
@@ -33,7 +34,7 @@ START = """SwaggerUIBundle({
 """A script of its own: the policy of pages allows none in them."""
 
 
-def serve_interface_page(app: FastAPI) -> None:
+def serve_interface_page(app: FastAPI, client: Path) -> None:
     """Serve the page, and its scripts beside it."""
 
     @app.get("/api/docs", include_in_schema=False)
@@ -44,4 +45,6 @@ def serve_interface_page(app: FastAPI) -> None:
     def start() -> Response:
         return Response(START, media_type="text/javascript")
 
-    app.mount("/interface-files", StaticFiles(directory=FILES))
+    files = client / INTERFACE
+    if files.is_dir():
+        app.mount("/interface-files", StaticFiles(directory=files))

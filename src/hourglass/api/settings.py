@@ -2,17 +2,20 @@
 
 from pathlib import Path
 
+from platformdirs import user_data_path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from hourglass.cohort.reading.recipe import Limits
+from hourglass.study.place import CHECKOUT, CLIENT
 from hourglass.study.processes import MOST_MEMORY
 from hourglass.study.recent import USUAL_BUDGET
 
-ROOT = Path(__file__).parents[3]
 MIB = 1024 * 1024
 HTTP_PORT = 80
 """The port that browsers leave out."""
+USUAL_VAR = user_data_path("olden-hourglass") if CHECKOUT is None else CHECKOUT / "var"
+"""Where what is kept lies: beside the sources of a checkout, else among the user's data."""
 NAMES = ("127.0.0.1", "localhost")
 """The names that are answered: those of this machine, on which alone the server listens."""
 
@@ -30,8 +33,8 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="HOURGLASS_", frozen=True, extra="ignore")
 
     database_url: str = Field(validation_alias="database_url")
-    var: Path = ROOT / "var"
-    web: Path = ROOT / "web" / "dist"
+    var: Path = USUAL_VAR
+    web: Path = CLIENT
     port: int = Field(default=8000, ge=0, le=65_535, validation_alias="port")
     token: str = Field(default="", pattern=r"^[A-Za-z0-9_-]*$", max_length=200)
     upload_limit_mb: float = Field(default=200, gt=0, le=100_000)

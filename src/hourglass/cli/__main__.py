@@ -3,12 +3,14 @@
 import signal
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 import typer
 
 from hourglass.cli.machine import MissingPieceError
+from hourglass.study.place import CHECKOUT, COMMAND
 
 NOT_TO_BE_DONE = 7
 """What a command ends with where the machine does not let it: a full disk, a file that cannot be read."""
@@ -21,6 +23,16 @@ app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
 )
+F = TypeVar("F", bound=Callable[..., None])
+
+
+def of_sources(name: str) -> Callable[[F], F]:
+    """A command that an installed program does not have, as it lacks what the command works on."""
+    return _as_it_is if CHECKOUT is None else app.command(name)
+
+
+def _as_it_is(command: F) -> F:
+    return command
 
 
 @app.command()
@@ -35,7 +47,7 @@ def start() -> None:
     sys.exit(serve())
 
 
-@app.command("test")
+@of_sources("test")
 def run_everything(
     words: Annotated[list[str] | None, typer.Argument(help="Words handed on to pytest.")] = None,
 ) -> None:
@@ -45,7 +57,7 @@ def run_everything(
     sys.exit(run_tests(words or []))
 
 
-@app.command()
+@of_sources("check")
 def check() -> None:
     """Run formatters, linters and type checks of both languages only."""
     from hourglass.cli.checks import run_checks
@@ -58,7 +70,7 @@ def check() -> None:
     sys.exit(0 if all(one.passed for one in found) else 1)
 
 
-@app.command()
+@of_sources("bench")
 def bench(
     rows: Annotated[int, typer.Option(min=1000, help="How many rows to measure with.")] = 1_000_000,
     browser: Annotated[
@@ -107,12 +119,22 @@ def bench(
     run_report_bench()
 
 
-@app.command()
+@of_sources("client")
 def client() -> None:
     """Keep the OpenAPI document, from which the web client's types are made, and the schema of plans."""
     from hourglass.cli.client_types import write_documents
 
     write_documents()
+
+
+@of_sources("package")
+def make_package(
+    out: Annotated[Path, typer.Option(help="The folder that the wheel is written into.")],
+) -> None:
+    """Build the client, and the wheel that holds it, the demo studies and all that the program needs."""
+    from hourglass.cli.package import build_wheel
+
+    print(build_wheel(out))
 
 
 @app.command("run")
@@ -306,7 +328,7 @@ def doctor() -> None:
 @app.command("help")
 def show_help() -> None:
     """Show what can be done."""
-    app(["--help"], prog_name="./hourglass")
+    app(["--help"], prog_name=COMMAND)
 
 
 def _interrupted(number: int, frame: object) -> None:
@@ -314,10 +336,15 @@ def _interrupted(number: int, frame: object) -> None:
     raise KeyboardInterrupt
 
 
-if __name__ == "__main__":
+def main() -> None:
+    """Run the command that was typed."""
     signal.signal(signal.SIGTERM, _interrupted)
     try:
-        app(prog_name="./hourglass")
+        app(prog_name=COMMAND)
     except (MissingPieceError, OSError) as failed:  # a full disk, a file that is not ours to read
         print(f"This could not be done: {failed}", file=sys.stderr)
         sys.exit(NOT_TO_BE_DONE)
+
+
+if __name__ == "__main__":
+    main()

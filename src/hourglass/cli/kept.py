@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext
 from pathlib import Path
 
+from hourglass.api.settings import USUAL_VAR
 from hourglass.cli.cluster import own_cluster
-from hourglass.cli.machine import ROOT
 from hourglass.cli.serve import only_one, own_folder
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import opened
@@ -15,7 +15,7 @@ from hourglass.store.postgres import Postgres
 
 def folder_of_data() -> Path:
     """The folder that everything is kept in, made if need be."""
-    return own_folder(Path(os.environ.get("HOURGLASS_VAR", ROOT / "var")).absolute())
+    return own_folder(Path(os.environ.get("HOURGLASS_VAR", USUAL_VAR)).absolute())
 
 
 @contextmanager

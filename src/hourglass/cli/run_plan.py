@@ -26,9 +26,10 @@ from hourglass.report.pieces.registry import PIECES
 from hourglass.report.planned import unusable
 from hourglass.study.actions.action import REPORT
 from hourglass.study.commands.files import kept_file
-from hourglass.study.demos import FOLDER, demos, load_demo
+from hourglass.study.demos import demos, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
+from hourglass.study.place import DEMO as DEMO_FOLDER
 from hourglass.study.plans.applying import BrokenSealError, study_by_plan
 from hourglass.study.plans.columns import missing_columns
 from hourglass.study.plans.document import StudyPlan, plan_of_study
@@ -103,7 +104,7 @@ def run_demo(out: Path, *, clear: bool = False) -> int:
     for stage in STAGES:
         keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
     plan = plan_of_study(keeping.load(made)).model_copy(update={"dated": DEMO_DATED})
-    return _run(plan, FOLDER / str(demos()[DEMO]["file"]), out, clear)
+    return _run(plan, DEMO_FOLDER / str(demos()[DEMO]["file"]), out, clear)
 
 
 def _run(plan: StudyPlan, data_file: Path, out: Path, clear: bool) -> int:

@@ -28,6 +28,7 @@ from hourglass.store.collecting import AT_START, WHILE_RUNNING, collect
 from hourglass.store.migrate import NewerDatabaseError, opened
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import load_missing_demos
+from hourglass.study.place import COMMAND
 
 A_DAY = 86_400.0
 CANNOT_START = 2
@@ -169,11 +170,11 @@ def listening(port: int) -> Iterator[socket.socket]:
             door.bind(("127.0.0.1", port))
         except PermissionError:
             raise MissingPieceError(
-                f"Port {port} is not for this account. Choose one above 1023: PORT=8010 ./hourglass start"
+                f"Port {port} is not for this account. Choose one above 1023: PORT=8010 {COMMAND} start"
             ) from None
         except OSError:
             raise MissingPieceError(
-                f"Port {port} is taken by another program. Choose another: PORT=8010 ./hourglass start"
+                f"Port {port} is taken by another program. Choose another: PORT=8010 {COMMAND} start"
             ) from None
         yield door
 

@@ -4,7 +4,6 @@ import json
 from dataclasses import replace
 from datetime import UTC, datetime
 from functools import cache
-from pathlib import Path
 from threading import Lock
 from typing import Any
 from uuid import UUID
@@ -28,6 +27,7 @@ from hourglass.study.findings import findings_of
 from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.keeping import Bytes, Keeping
+from hourglass.study.place import DEMO
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import applied_plan
 from hourglass.study.plans.steps import steps_for_file
@@ -35,7 +35,6 @@ from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 
 STEPS = TypeAdapter(tuple[PlannedStep, ...])
-FOLDER = Path(__file__).parents[3] / "demo"
 
 
 _composing = Lock()
@@ -48,7 +47,7 @@ class NoSuchDemoError(HourglassError):
 
 def demos() -> dict[str, dict[str, Any]]:
     """Demo definitions by key, in the order they are offered."""
-    found = {p.stem: json.loads(p.read_text(encoding="utf-8")) for p in FOLDER.glob("*.json")}
+    found = {p.stem: json.loads(p.read_text(encoding="utf-8")) for p in DEMO.glob("*.json")}
     return dict(sorted(found.items(), key=lambda item: item[1]["order"]))
 
 
@@ -93,7 +92,7 @@ def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
 def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
     """A demo as it is each time: its study, and where it is kept."""
     demo, held, files = demos()[key], InMemory(), BytesInMemory()
-    data = (FOLDER / demo["file"]).read_bytes()
+    data = (DEMO / demo["file"]).read_bytes()
     study = held.load(held.create(demo["name"], key))
     study, table = keep_file(held, files, study, demo["file"], data)
     if "follow_up" in demo:
