@@ -27,7 +27,7 @@ OUTSIDE = {
     "core": {"numpy", "scipy"},
     "cohort": {"numpy", "pydantic", "pyarrow", "python_calamine", "ijson"},
     "analysis": {"numpy", "pydantic", "inflect"},
-    "study": {"pydantic", "structlog"},
+    "study": {"cachetools", "pebble", "pydantic", "structlog"},
     "report": {
         "numpy",
         "pyarrow",

@@ -5,6 +5,7 @@ import io
 import re
 import threading
 import time
+from html import escape
 from pathlib import Path
 
 import pytest
@@ -337,11 +338,12 @@ def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, wei
     assert section["title"] == f"{words.heading} test"
     sheet = api.part(larkmoor, "compare/workings/log-rank")
     assert sheet["title"].startswith(f"{words.heading}: χ² ")
-    assert sheet["note"] == words.source
+    assert sheet["note"] == words.rests_on
     assert any("W = √n" in line for line in sheet["formula"]) == (weight == "root at risk")
     report = api.report(larkmoor)
     assert f"({words.test} χ²" in report
     assert f"weighting {words.name}" in report
+    assert all(escape(source.full) in report for source in words.sources)
 
 
 def test_every_file_that_find_offers_is_there(client, larkmoor):

@@ -7,12 +7,13 @@ import resource
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import Future
 from contextlib import suppress
 from dataclasses import dataclass, field
 from multiprocessing.queues import SimpleQueue
 from typing import Any
+
+from pebble import ProcessExpired, ProcessPool
 
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import CancelledError, Watch
@@ -54,7 +55,7 @@ class _Worker:
 
     place: int
     short_only: bool
-    pool: ProcessPoolExecutor
+    pool: ProcessPool
     at: _Waiting | None = field(default=None)
 
 
@@ -93,7 +94,7 @@ class Processes:
             for place in range(processes)
         ]
         for worker in self._workers:
-            worker.pool.submit(_nothing)  # it is there before it is needed
+            worker.pool.schedule(_nothing)  # it is there before it is needed
         self._threads = [
             threading.Thread(target=run, daemon=True) for run in (self._listen, self._look)
         ]
@@ -130,11 +131,7 @@ class Processes:
 
     def _begin(self, worker: _Worker, waiting: _Waiting) -> None:
         self._unwanted[worker.place] = 0
-        try:
-            inner = worker.pool.submit(_run, worker.place, waiting.task)
-        except BrokenProcessPool:
-            worker.pool = self._new_pool()
-            inner = worker.pool.submit(_run, worker.place, waiting.task)
+        inner = worker.pool.schedule(_run, args=(worker.place, waiting.task))
         inner.add_done_callback(lambda done: self._ended(worker, waiting, done))
 
     def _ended(self, worker: _Worker, waiting: _Waiting, done: Future[Any]) -> None:
@@ -144,13 +141,11 @@ class Processes:
             found, held = done.result()
         with self._lock:
             worker.at = None
-            if (held > RENEWED_ABOVE or isinstance(failed, BrokenProcessPool)) and (
-                not self._closed.is_set()
-            ):
+            if held > RENEWED_ABOVE and not self._closed.is_set():
                 threading.Thread(target=_end, args=(worker.pool,), daemon=True).start()
                 worker.pool = self._new_pool()
         self._begin_next()
-        if isinstance(failed, BrokenProcessPool | MemoryError):
+        if isinstance(failed, ProcessExpired | MemoryError):
             failed = WorkEndedError(TOO_MUCH)
         with suppress(Exception):  # somebody has cancelled it meanwhile
             if failed is None:
@@ -158,10 +153,10 @@ class Processes:
             else:
                 waiting.outer.set_exception(failed)
 
-    def _new_pool(self) -> ProcessPoolExecutor:
-        return ProcessPoolExecutor(
-            1,
-            mp_context=self._context,
+    def _new_pool(self) -> ProcessPool:
+        return ProcessPool(
+            max_workers=1,
+            context=self._context,
             initializer=_adopt,
             initargs=(self._progress, self._unwanted, self._memory, self._at_first),
         )
@@ -193,12 +188,10 @@ class Processes:
                     at.wanted.watch(what, share)
 
 
-def _end(pool: ProcessPoolExecutor) -> None:
+def _end(pool: ProcessPool) -> None:
     """End a process, whatever it is at."""
-    workers = list((pool._processes or {}).values())
-    pool.shutdown(wait=False, cancel_futures=True)
-    for worker in workers:
-        worker.terminate()
+    pool.stop()
+    pool.join()
 
 
 _mine: dict[str, Any] = {}

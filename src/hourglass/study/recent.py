@@ -1,13 +1,17 @@
 """The last values made, by key, within one budget of bytes for all of a process."""
 
-from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from threading import RLock
-from typing import Any, Generic, TypeVar, cast
+from typing import Any, Generic, TypeAlias, TypeVar, cast
+
+from cachetools import LRUCache
 
 from hourglass.study.sizes import size_of
 
 V = TypeVar("V")
+Key: TypeAlias = tuple[str, str]
+"""What kind of value it is, and which of them."""
 USUAL_BUDGET = 1024 << 20
 """Bytes, where nothing else is said."""
 
@@ -16,48 +20,42 @@ class Memory:
     """What a process remembers of everything: what was asked for longest ago is let go first."""
 
     def __init__(self, budget: int = USUAL_BUDGET) -> None:
-        self._budget, self._held, self._lock = budget, 0, RLock()
-        self._values: OrderedDict[tuple[str, str], tuple[Any, int]] = OrderedDict()
+        self._lock, self._values = RLock(), _within(budget)
 
     @property
     def held(self) -> int:
         """Bytes that are remembered."""
-        return self._held
+        return int(self._values.currsize)
 
     def keep_within(self, budget: int) -> None:
         """Keep within another budget, in bytes, from now on."""
         with self._lock:
-            self._budget = budget
-            self._let_go()
+            before, self._values = self._values, _within(budget)
+            while before:
+                self.put(*before.popitem())  # what was asked for longest ago comes first
 
-    def put(self, key: tuple[str, str], value: Any) -> None:
+    def put(self, key: Key, value: Any) -> None:
         """Remember a value."""
-        size = size_of(value)
         with self._lock:
             self.forget(key)
-            if size > self._budget:
-                return  # it would drive out all others, and itself
-            self._values[key] = value, size
-            self._held += size
-            self._let_go()
+            with suppress(
+                ValueError
+            ):  # one larger than the budget would drive out all others, and itself
+                self._values[key] = value
 
-    def peek(self, key: tuple[str, str]) -> Any | None:
+    def peek(self, key: Key) -> Any | None:
         """The value of a key, if it is there."""
         with self._lock:
-            if key not in self._values:
-                return None
-            self._values.move_to_end(key)
-            return self._values[key][0]
+            return self._values.get(key)
 
-    def forget(self, key: tuple[str, str]) -> None:
+    def forget(self, key: Key) -> None:
         """Let go of a value."""
         with self._lock:
-            _, size = self._values.pop(key, (None, 0))
-            self._held -= size
+            self._values.pop(key, None)
 
-    def _let_go(self) -> None:
-        while self._held > self._budget:
-            self.forget(next(iter(self._values)))
+
+def _within(budget: int) -> LRUCache[Key, Any]:
+    return LRUCache(budget, getsizeof=size_of)
 
 
 memory = Memory()
