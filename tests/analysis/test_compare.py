@@ -8,6 +8,7 @@ from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.table import figure_tables
@@ -83,6 +84,12 @@ def test_the_order_of_groups_has_a_test_that_its_workings_add_up_to():
     variance = np.column_stack([c.values for c in sheet.columns if c.key.startswith("variance")])
     assert product**2 / (scores @ variance @ scores) == pytest.approx(row[1].raw)
     assert row[2].raw == 1
+    usual = statement.model_copy(update={"scores": ()})
+    for plain in (usual, statement.model_copy(update={"scores": (1, 2, 3)})):
+        found = compare(ROWS, plain)
+        tests = [b for b in section(found, "test").blocks if b.kind == "table"]
+        (of_trend,) = [one for one in tests if one.label == "Test of trend"]
+        assert of_trend.rows[0][1].raw == comparison(ROWS, usual, USUAL).log_rank.trend().statistic
     short = compare(ROWS, statement.model_copy(update={"scores": (1, 2)}))
     assert any("write one score" in getattr(b, "text", "") for b in section(short, "test").blocks)
 
@@ -244,6 +251,7 @@ def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
     assert "each variable in turn" in found.sentence.text
     first = section(found, "screening-actions").blocks[0]
     assert CompareStatement.read(first.statement).by == "x"
+    assert first.sentence == f"x: {wording.p_phrase(rows[0][5].raw)} adjusted"
     assert "screen" in [c.key for c in found.cautions]
     nothing = compare(cohort("t,s\n1,1\n2,0\n"), CompareStatement(each=True))
     assert "no variable" in nothing.blank

@@ -21,6 +21,7 @@ from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.terms import cubic_columns
 from hourglass.core.regression.ties import BRESLOW
 from hourglass.core.regression.time_functions import LogTime
+from hourglass.core.sample_quantiles import sample_quantiles
 from making import cohort, demo_cohort, marks_of
 from stages import model
 
@@ -98,8 +99,14 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
     along = NumberTerm(column="age", unit=10, changing=AlongFunction(function="log time"))
     moving = fit_model(LARKMOOR, ModelStatement(terms=(along,)))
     made = moving.design.over_time
-    for reading in told(along).terms[0].coefficients:
-        t = float(reading.label.split()[1])
+    own = moving.design.data
+    quartiles = sample_quantiles(
+        own.exit[own.event()], own.count[own.event()], np.array([0.25, 0.75])
+    )
+    readings = told(along).terms[0].coefficients
+    times = [float(reading.label.split()[1]) for reading in readings]
+    assert times == pytest.approx(quartiles, rel=1e-4)
+    for reading, t in zip(readings, times):
         g = float(made.at(np.array([t]))[0, 1])
         expected = 10 * (moving.fit.beta[0] + g * moving.fit.beta[1])
         assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)

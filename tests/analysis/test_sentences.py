@@ -10,7 +10,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.category import CategoryTerm, TrendTerm
 from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared.curve_form import USUAL
@@ -135,6 +135,22 @@ def test_a_number_with_values_under_zero_cannot_be_doubled():
     assert not any(o.label == "per doubling" for o in found["term-0"].options)
     notes = {o.label: o.note for o in found["add-term"].options}
     assert "1 missing rows would be left out" in notes["x"]
+
+
+def test_a_category_in_order_keeps_its_form_among_those_offered():
+    rows = demo_cohort("larkmoor")
+
+    def offered(term):
+        found = slots(model_sentence(rows, ModelStatement(terms=(term,)), USUAL))["term-0"]
+        return {one.label: one.chosen for one in found.options}
+
+    of_two, of_more = offered(CategoryTerm(column="drops")), offered(CategoryTerm(column="centre"))
+    assert "In order, per level" not in of_two, "two levels have one order"
+    assert of_more["In order, per level"] is False
+    for column in ("drops", "centre"):
+        in_order = offered(TrendTerm(column=column))
+        assert in_order["In order, per level"] is True
+        assert in_order["Level by level"] is False
 
 
 def test_a_term_whose_column_is_gone_can_still_be_taken_out():

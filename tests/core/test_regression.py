@@ -135,6 +135,16 @@ def test_what_needs_an_event_or_a_column_says_that_there_is_none():
             over_time(never, [effect])
 
 
+def test_the_search_takes_one_more_step_where_its_tolerance_is_met():
+    rng = np.random.default_rng(1)
+    x = rng.normal(size=(20_000, 1))
+    data = follow_up(rng.exponential(np.exp(-1.5 * x[:, 0])), np.ones(20_000, dtype=np.int64))
+    found = newton_steps(data, x, variant(TIE_METHODS, "Efron"))
+    assert found.decrement[-2] > 1e-22, "the tolerance alone leaves a billionth of a standard error"
+    assert found.decrement[-1] < 1e-24
+    assert found.beta[-1, 0] == fit(data, x).beta[0]
+
+
 def test_exact_ties_of_many_rows_keep_their_size():
     # A thousand rows, half with the event at once: C(1000, 500) sets, far beyond a float.
     t, s = np.ones(1000), np.repeat([1, 0], 500)

@@ -26,7 +26,7 @@ from hourglass.core.curves.estimators import (
 )
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
-from hourglass.core.curves.quantiles import median_follow_up, quantile
+from hourglass.core.curves.quantiles import median_follow_up, of_steps, quantile
 from hourglass.core.curves.restricted_mean import mean_difference, mean_ratio, restricted_mean
 from hourglass.core.curves.scales import INTERVAL_SCALES, LOG_LOG, LOGIT
 from hourglass.core.curves.survival import after, survival_curve
@@ -309,6 +309,16 @@ def test_a_step_at_exactly_one_half_gives_its_midpoint():
     assert (found.time, found.rule) == (2.5, "midpoint")
     flat = survival_curve(risk_table(follow_up([1, 2, 9, 9], [1, 1, 0, 0])))
     assert (quantile(flat, 0.5).time, quantile(flat, 0.5).rule) == (2.0, "first")
+
+
+def test_limits_that_rounding_parts_from_the_share_reach_it():
+    time, survival = np.array([1.0, 2, 3]), np.array([0.9, 0.4, 0.3])
+    near_half = np.array([0.8, 0.5 + 5e-13, 0.2])
+    found = of_steps(time, survival, near_half - 0.1, near_half, 0.5)
+    assert (found.lower, found.upper) == (2.0, 2.0)
+    assert of_steps(time, survival, near_half, near_half + 0.1, 0.5).lower == 2.0
+    beyond = near_half + np.array([0, 1e-11, 0])
+    assert of_steps(time, survival, beyond, beyond, 0.5).upper == 3.0
 
 
 def test_the_whole_share_is_reached_where_survival_is_zero_and_no_later_event_moves_it():
