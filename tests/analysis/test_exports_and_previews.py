@@ -69,6 +69,13 @@ def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
     assert headlines["Prepare"][1] == f"{len(after)} of {len(after)} rows kept"
 
 
+def test_rows_whose_subject_is_blank_are_counted_like_others():
+    one, two = table("id,t,s\na,1,1\n,2,0\n,3,0\n"), table("id,t,s\na,1,1\n,2,0\n,3,0\n,4,0\n")
+    for before, after, new, gone in ((one, two, 1, 0), (two, one, 0, 1)):
+        found = compare_exports(side(before), side(after), timed(subject="id"), (), [], unwatched)
+        assert (found.new, found.gone) == (new, gone)
+
+
 def test_without_a_subject_rows_are_known_by_all_their_cells():
     one, two = table("t,s\n1,1\n2,0\n2,0\n"), table("t,s\n2,0\n1,1\n5,1\n")
     found = compare_exports(side(one), side(two), timed(), (), [], unwatched)

@@ -30,6 +30,15 @@ def steps_on(rows, one):
     ]
 
 
+def test_a_row_whose_subject_is_blank_is_found_again():
+    old, new = table("id,t\na,1\n,2\n,3\n"), table("id,t\nb,9\n,2\na,1\n,3\n")
+    carried, lost = carry_over(
+        [PlacedStep(id=1, step=SetAside(rows=(2, 3), why="who is it"))], old, new, "id"
+    )
+    assert [p.step.rows for p in carried] == [(2, 4)]
+    assert lost == []
+
+
 def people(now):
     return {
         now.column("id").cell(k): tuple(c.cell(k) for c in now.columns) for k in range(now.size)

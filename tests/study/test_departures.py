@@ -19,7 +19,7 @@ from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.study.actions.follow_up import FollowUpSet, fields_set
 from hourglass.study.actions.steps import StepEdited
 from hourglass.study.commands.follow_up import follow
-from hourglass.study.commands.statements import state
+from hourglass.study.commands.statements import begin_analysis, remove_analysis, state
 from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
 from hourglass.study.demos import keep_file, load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
@@ -216,3 +216,20 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
         *(one.name for one in list(WEIGHTS.values())[:2]),
     )
     executor.close()
+
+
+def test_an_analysis_that_is_deleted_was_planned_and_not_made(keeping, blobs):
+    study = keeping.load(keeping.create("Sealed"))
+    study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
+    body = CompareStatement(by="arm").model_dump(mode="json")
+    for _ in range(2):
+        study, _ = begin_analysis(keeping, study, "compare", "", body)
+    seal_plan(keeping, study)
+    study = keeping.load(study.id)
+    assert found(study) == []
+    last = study.of_stage("compare")[-1]
+    study = remove_analysis(keeping, study, last.id)
+    assert found(study) == [("Compare, 2", "planned", "not made")]
+    study, _ = begin_analysis(keeping, study, "compare", "", body)
+    study, _ = begin_analysis(keeping, study, "compare", "", body)
+    assert found(study) == [("Compare, 3", "", "made beside the plan")]
