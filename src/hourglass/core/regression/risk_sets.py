@@ -112,6 +112,8 @@ class RiskSets:
         unless sums ``by_difference`` are asked for: everybody who stays, less those yet to enter.
         """
         early = values if self._early is None or by_difference else values * self._early
+        # Rows stand in order of exit: who is at risk at an event time and stays are all rows of the stratum
+        # behind those with the event then. Late rows are not: they count from their entry on.
         if self.event_rows.size == self.time.size:
             # One event at each time: every row is a step of the sum, and no block needs one of its own.
             tied, rest = values[self.event_rows], self._after_events(early)
@@ -163,6 +165,7 @@ class RiskSets:
                 np.float64, copy=False
             )
             return np.asarray(found[0:-1:2]), np.asarray(found[1:-1:2])
+        # A sum over no rows is not 0 to reduceat but the row where the block would begin.
         sums = np.zeros(self._edges.size)
         sums[: self._places.size] = np.add.reduceat(values, self._places)
         sums[self._empty] = 0.0
@@ -191,6 +194,8 @@ class RiskSets:
 
         For rows that enter late nothing is subtracted.
         """
+        # Rows of one block share their sum. The first leaves before any event; block 2j + 1 has the event at
+        # time j, so is at risk without it at the times before alone; block 2j + 2 leaves after time j.
         blocks = np.zeros(2 * step.size + 1)
         blocks[2::2] = self._strata.running(step)
         blocks[3::2] = np.where(self._strata.last[:-1], 0.0, blocks[2:-1:2])

@@ -60,6 +60,8 @@ class Spans:
         for level in self.levels:
             own = values[level.spans]
             rows = (-1, level.block)
+            # A span covers its first block from its first time on, its last up to its last time, and the
+            # blocks between whole. First and last differ (else the next level has it): no time counts twice.
             total += np.cumsum(
                 np.bincount(level.first, own, self.padded).reshape(rows), axis=1
             ).ravel()
@@ -106,6 +108,8 @@ class Spans:
         """(blocks,) the sum over the spans for which a block lies between their first and last."""
         a = level.across
         cells = self.padded // level.block * a
+        # Cell (i, j) of a parent holds the spans from its block i to its block j. Those that cover block b
+        # whole have i < b < j: running sums down i and back from j leave them at (b − 1, b + 1).
         table = np.asarray(np.bincount(level.cell, values, cells), dtype=np.float64)
         going_on = np.cumsum(table.reshape(-1, a, a), axis=1)[:, :, ::-1]
         return _inner(np.cumsum(going_on, axis=2)[:, :, ::-1], 0.0)
@@ -140,7 +144,7 @@ def spans(first: IntArray, beyond: IntArray, size: int) -> Spans:
     blocks = [max(size, 1)]
     while blocks[-1] > SHORTEST:
         blocks.append(max(round(blocks[-1] ** NEXT), 2))
-    # From the smallest up each size is a multiple of the one before.
+    # From the smallest up each size is a multiple of the one before, so a block lies in one parent.
     sizes = [blocks[-1]]
     for wanted in reversed(blocks[:-1]):
         sizes.append(sizes[-1] * -(-wanted // sizes[-1]))
@@ -151,6 +155,8 @@ def spans(first: IntArray, beyond: IntArray, size: int) -> Spans:
     for parent, block in zip(sizes[:0:-1], sizes[-2::-1], strict=True):
         if int((high - low).sum()) <= 2 * padded:
             break  # what is left costs less as it is than one more level
+        # Every span still here lies in one parent: those that two blocks part are this level's, the others
+        # lie in one block, which is the parent of the next.
         parted = low // block != high // block
         rows, a, b = some[parted], low[parted], high[parted]
         if rows.size:

@@ -25,6 +25,8 @@ def kept_of_steps(
     column = np.floor((inside - low) / (high - low) * columns).astype(np.int64)
     starts = np.flatnonzero(np.concatenate([[True], column[1:] != column[:-1]]))
     ends = np.concatenate([starts[1:], [column.size]]) - 1
+    # A line through a column of pixels enters at its first point and leaves at its last, and inks what lies
+    # between its lowest and highest: with these four kept, the ink is that of all its points.
     keep = np.zeros(column.size, dtype=bool)
     keep[starts] = keep[ends] = True
     of = np.repeat(np.arange(starts.size), ends - starts + 1)
@@ -43,6 +45,7 @@ def _keep_extremes(
     for extreme, beyond in ((lowest, lowest < edge_low), (highest, highest > edge_high)):
         if not beyond.any():
             continue
+        # An extreme that the first or last point reaches is kept already; of equal ones one will do.
         hit = np.flatnonzero(beyond[of] & (part == extreme[of]))
         keep[hit[np.unique(of[hit], return_index=True)[1]]] = True
 
