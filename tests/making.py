@@ -6,8 +6,8 @@ from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark
 from hourglass.analysis.shared.result import StageResult
+from hourglass.analysis.shared.sections import Section, TimedTable
 from hourglass.analysis.shared.sections import Table as SectionTable
-from hourglass.analysis.shared.sections import TimedTable
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.findings.find import find
@@ -55,6 +55,12 @@ def cohort(text: str, **changes: object) -> Cohort:
     return formed
 
 
+def cells(table: Table, name: str, count: int | None = None) -> list[str]:
+    """The first cells of a column, or all, as they are written."""
+    column = table.column(name)
+    return [column.cell(k) for k in range(table.size if count is None else count)]
+
+
 def demo_table(key: str) -> Table:
     """A demo's table as read."""
     return read((DEMO / demos()[key]["file"]).read_bytes()).table
@@ -85,6 +91,11 @@ def default_statement(stage: str, cohort: Cohort) -> StageStatement:
 def marks_of(track: Track, kind: str) -> list[AnyMark]:
     """The marks of a kind that a track draws."""
     return [mark for mark in track.marks if mark.kind == kind]
+
+
+def section(found: StageResult, id: str) -> Section | None:
+    """A section of a result, if it is there."""
+    return next((one for one in found.sections if one.id == id), None)
 
 
 def timed_table(found: StageResult) -> TimedTable:

@@ -21,7 +21,7 @@ from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.subgroups import subgroups
 from hourglass.core.watch import unwatched
-from making import STUDY, demo_cohort, marks_of, timed_table
+from making import STUDY, demo_cohort, marks_of, section, timed_table
 from stages import compare, model, part_of
 
 candidates = part_of("model", "candidates")
@@ -35,10 +35,6 @@ TERMS = (DROPS, VESSELS, AGE)
 
 def profile(**values):
     return Profile(values=tuple(ProfileValue(column=c, value=v) for c, v in values.items()))
-
-
-def section(found, id):
-    return next(s for s in found.sections if s.id == id)
 
 
 def test_a_profile_is_predicted_with_what_is_not_stated_taken_as_usual():

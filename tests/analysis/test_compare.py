@@ -15,7 +15,7 @@ from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import unwatched
-from making import all_cells, cohort, demo_cohort, marks_of
+from making import all_cells, cohort, demo_cohort, marks_of, section
 from stages import compare, estimate, part_of
 
 median_ratios = part_of("compare", "medians")
@@ -35,10 +35,6 @@ def made(n=300, seed=5, competing=False):
 ROWS = cohort(made())
 LARKMOOR = demo_cohort("larkmoor")
 TIMES = EstimateStatement(times=(6, 12))
-
-
-def section(found, id):
-    return next((one for one in found.sections if one.id == id), None)
 
 
 def cells(found, id):

@@ -18,7 +18,7 @@ from hourglass.core.curves.estimators import PRODUCT_LIMIT
 from hourglass.core.curves.scales import LOG_LOG
 from hourglass.core.variants import variant
 from hourglass.report.prepared import prepared_table
-from making import all_cells, cohort, demo_cohort, marks_of, timed_table
+from making import all_cells, cohort, demo_cohort, marks_of, section, timed_table
 from stages import estimate
 
 LARKMOOR = demo_cohort("larkmoor")
@@ -32,10 +32,6 @@ def made(n=240, seed=3, competing=False, late=False):
     h = random.integers(0, 2, n)
     lines = [f"{a:g},{b},{'abc'[c]},{d},{'uv'[e]}" for a, b, c, d, e in zip(t, s, g, x, h)]
     return "t,s,g,x,h\n" + "\n".join(lines) + "\n"
-
-
-def section(found, id):
-    return next(one for one in found.sections if one.id == id)
 
 
 def text(found):

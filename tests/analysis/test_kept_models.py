@@ -8,7 +8,7 @@ from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.core.watch import unwatched
-from making import STUDY, demo_cohort
+from making import STUDY, demo_cohort, section
 from stages import model, part_of
 
 kept_models = part_of("model", "kept")
@@ -32,10 +32,6 @@ def put(act, **answer):
 def act(choices, letter, label):
     item = next(one for one in choices.items if one.key == letter)
     return next(one for one in item.acts if one.label == label)
-
-
-def section(found, id):
-    return next(s for s in found.sections if s.id == id)
 
 
 def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():

@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from hourglass.api.app import create_app
 from hourglass.api.settings import MIB, Settings
+from making import MEANINGS
 from stages import computing
 
 BASE = "http://127.0.0.1:8000"
@@ -64,6 +65,16 @@ class Api:
     def upload(self, study, text, name="rows.csv"):
         data = text.encode() if isinstance(text, str) else text
         return self.client.put(f"/api/studies/{study}/file", params={"name": name}, content=data)
+
+    def followed(self, text, **follow_up):
+        """A study of rows whose time is t and whose status is s."""
+        made = self.new()
+        assert self.upload(made, text).status_code == 204
+        clock = {"kind": "duration", "column": "t"}
+        meanings = {code: meaning.model_dump() for code, meaning in MEANINGS.items()}
+        done = self.follow_up(made, clock=clock, outcome="s", meanings=meanings, **follow_up)
+        assert done.status_code == 204
+        return made
 
     def get(self, study, path):
         found = self.client.get(f"/api/studies/{study}/{path}")

@@ -11,11 +11,7 @@ SPLIT = {"kind": "split_number", "column": "age", "points": [60], "into": "older
 
 @pytest.fixture
 def study(api):
-    made = api.new()
-    assert api.upload(made, CSV).status_code == 204
-    clock = {"kind": "duration", "column": "t"}
-    assert api.follow_up(made, clock=clock, outcome="s", meanings=MEANINGS).status_code == 204
-    return made
+    return api.followed(CSV)
 
 
 def revision(api, study):

@@ -21,12 +21,7 @@ ON_SPLIT = {"kind": "respell_levels", "column": "older", "spelling": {"under 60"
 
 @pytest.fixture
 def study(api):
-    made = api.new()
-    assert api.upload(made, HEAD + "".join(ROWS)).status_code == 204
-    clock = {"kind": "duration", "column": "t"}
-    done = api.follow_up(made, clock=clock, outcome="s", meanings=MEANINGS, subject="id")
-    assert done.status_code == 204
-    return made
+    return api.followed(HEAD + "".join(ROWS), subject="id")
 
 
 def take(api, study, step, **more):

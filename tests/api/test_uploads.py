@@ -11,7 +11,6 @@ import pytest
 import uvicorn
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from test_prepare import MEANINGS
 
 from hourglass.api.app import create_app
 from hourglass.api.routes import files
@@ -132,15 +131,11 @@ def test_a_caller_who_hangs_up_while_the_rows_are_read_leaves_no_file(
 
 @pytest.fixture(scope="module")
 def study(api):
-    made = api.new()
     rng = random.Random(5)
     lines = [
         f"{k},{rng.randint(1, 30)},{rng.randint(0, 1)},{rng.choice('ab')}\n" for k in range(30)
     ]
-    api.upload(made, "id,t,s,g\n" + "".join(lines))
-    clock = {"kind": "duration", "column": "t"}
-    api.follow_up(made, clock=clock, outcome="s", meanings=MEANINGS)
-    return made
+    return api.followed("id,t,s,g\n" + "".join(lines))
 
 
 json_values = st.recursive(

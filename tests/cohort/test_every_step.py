@@ -12,7 +12,7 @@ from hourglass.cohort.condition import Clause, Condition, UnfitConditionError, f
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.document import PlannedStep, StepsDocument
-from making import table, timed
+from making import cells, table, timed
 
 STEP = TypeAdapter(Step)
 ROWS = table(
@@ -28,10 +28,6 @@ ROWS = table(
 def done(**step):
     now, (effect,) = apply_steps(ROWS, [STEP.validate_python(step)])
     return now, effect
-
-
-def cells(now, name):
-    return [now.column(name).cell(k) for k in range(now.size)]
 
 
 def where(join="and", keep=False, **clauses):

@@ -19,6 +19,7 @@ from hourglass.cohort.steps.apply import apply_steps, refuse_broken
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.rows import SetAsideRepeats, SetAsideWhere
 from hourglass.cohort.steps.types import ReadAsDates
+from making import cells
 
 FOLDER = Path(__file__).parents[2] / "demo" / "imports"
 EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
@@ -30,10 +31,6 @@ def reading(name):
 
 def kinds(table):
     return {c.name: c.kind for c in table.columns}
-
-
-def cells(table, name, count=3):
-    return [table.column(name).cell(k) for k in range(count)]
 
 
 def after(table, *steps):

@@ -7,16 +7,12 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
-from making import table
+from making import cells, table
 
 
 def kept(text):
     """A table as it is after it was kept and fetched again."""
     return from_parquet(to_parquet(table(text)))
-
-
-def cells(found, name):
-    return [found.column(name).cell(k) for k in range(found.size)]
 
 
 def test_dates_are_read_again_in_another_order_and_century():

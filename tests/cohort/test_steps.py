@@ -8,7 +8,7 @@ from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.steps.step import keys_of
-from making import table
+from making import cells, table
 
 ROWS = table(
     "id,a,b,n,w\n"
@@ -16,10 +16,6 @@ ROWS = table(
     "q,2020-03-01,2020-01-15,2.5, X\n"
     "r,2020-01-01,,,y\n"
 )  # fmt: skip
-
-
-def cells(now, name):
-    return [now.column(name).cell(k) for k in range(now.size)]
 
 
 CELLS = st.sampled_from(["", "1", "2", "70000", "-3", "0.5", "b", "c"])

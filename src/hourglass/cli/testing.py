@@ -19,7 +19,7 @@ from hourglass.cli.machine import (
 )
 from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
-EVERYTHING = ["-n", "2", "--dist", "loadgroup"]
+EVERYTHING = ["-n", "2", "--dist", "loadgroup", "--durations=30"]
 
 
 def run_tests(words: list[str]) -> int:
