@@ -8,6 +8,7 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from hourglass.api.interface_page import INTERFACE, INTERFACE_FILES
 from hourglass.cli import machine
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.machine import MissingPieceError, postgres_binaries
@@ -93,6 +94,10 @@ def test_the_client_is_built_anew_only_when_its_sources_change(monkeypatch, tmp_
     (web / "src" / "api").mkdir(parents=True)
     for name in ("package-lock.json", "index.html", "vite.config.ts", "src/main.tsx"):
         (web / name).write_text(name)
+    scripts = web / "node_modules" / "swagger-ui-dist"
+    scripts.mkdir(parents=True)
+    for name in INTERFACE_FILES:
+        (scripts / name).write_text(name)
     built = []
 
     def build(command, **_):
@@ -114,4 +119,5 @@ def test_the_client_is_built_anew_only_when_its_sources_change(monkeypatch, tmp_
     machine.build_web()
     assert built == ["nothing", "build 1"]  # served until the new one is there
     assert (web / "dist" / "index.html").read_text() == "build 2"
+    assert {file.name for file in (web / "dist" / INTERFACE).iterdir()} == {*INTERFACE_FILES}
     assert sorted(p.name for p in web.glob("dist*")) == ["dist"]
