@@ -64,6 +64,16 @@ def test_happenings_are_gathered(rows):
         assert line["town"] == ("x" if line["who"] == "a" else "y"), "what never varies stays"
 
 
+def test_what_varies_within_a_subject_is_not_kept_of_happenings():
+    rows = [("a", "x", "u"), ("a", "y", "u"), ("b", "x", "u"), ("b", "x", "")]
+    text = "who,when,what,town,house\n" + "".join(
+        f"{who},2020-01-0{k + 1},visit,{town},{house}\n"
+        for k, (who, town, house) in enumerate(rows)
+    )
+    found = made(table(text), GatherHappenings(subject="who", date="when", happening="what"))
+    assert [c.name for c in found.columns if c.name in ("town", "house")] == ["house"]
+
+
 @settings(max_examples=100, deadline=None)
 @given(happenings)
 def test_the_first_date_of_each_subject_stands_beside_all_its_rows(rows):

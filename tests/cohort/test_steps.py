@@ -8,6 +8,7 @@ from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.steps.text import EditText
 from making import cells, table
 
 ROWS = table(
@@ -112,3 +113,23 @@ def test_steps_are_kept_as_json_and_come_back_the_same():
         assert kinds.validate_json(kinds.dump_json(step)) == step
     with pytest.raises(ValidationError):
         kinds.validate_python({"kind": "set_aside", "rows": [1], "why": "x", "extra": 1})
+
+
+def test_a_correction_of_a_row_that_is_gone_says_so_and_of_one_that_is_there_nothing():
+    steps = [SetAside(rows=(2,), why="twice"), CorrectCell(row=2, column="t", value="9")]
+    rows = table("t,s\n1,1\n2,0\n3,1\n")
+    now, (_, gone) = apply_steps(rows, steps)
+    assert (gone.note, gone.cells_changed) == ("the row is not there any more", 0)
+    _, (there,) = apply_steps(rows, steps[1:])
+    assert (there.note, there.cells_changed) == ("", 1)
+    assert cells(now, "t") == ["1", "3"]
+
+
+def test_a_text_is_split_into_as_many_parts_as_are_allowed_and_no_more():
+    for parts, broken in ((20, ""), (21, "a cell would fall into 21 parts; at most 20")):
+        text = "/".join("abcdefghijklmnopqrstu"[:parts])
+        now, (effect,) = apply_steps(
+            table(f"t,w\n1,{text}\n2,a\n"), [EditText(column="w", how="split", mark="/")]
+        )
+        assert effect.broken == broken
+        assert len(now.columns) == (2 if broken else 22)
