@@ -8,10 +8,10 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from hourglass.api.interface_page import INTERFACE, INTERFACE_FILES
 from hourglass.cli import machine
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.machine import MissingPieceError, postgres_binaries
+from hourglass.study.place import INTERFACE, INTERFACE_FILES
 
 pytestmark = pytest.mark.timeout(120)
 

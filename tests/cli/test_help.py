@@ -1,9 +1,14 @@
 """What the commands say of themselves."""
 
+import os
+import subprocess
+import sys
+
 import typer.main
 from typer.testing import CliRunner
 
 from hourglass.cli.__main__ import app
+from hourglass.cli.machine import ROOT
 
 
 def commands(command, name=()):
@@ -20,6 +25,14 @@ def test_every_command_and_everything_that_it_takes_is_explained():
         assert command.help, words
         for taken in command.params:
             assert getattr(taken, "help", None), (words, taken.name)
+
+
+def test_a_command_loads_only_what_it_needs():
+    loaded = "import sys, hourglass.cli.__main__; print(*sys.modules)"
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    names = subprocess.check_output([sys.executable, "-c", loaded], text=True, env=environment)
+    heavy = {"fastapi", "scipy", "pydantic", "matplotlib", "docx", "psycopg"}
+    assert not heavy & set(names.split())
 
 
 def test_a_wrong_command_line_ends_with_2():

@@ -6,9 +6,8 @@ from fastapi import FastAPI
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 
-INTERFACE = "interface"
-"""The folder of the client that holds the scripts of the page."""
-INTERFACE_FILES = ("swagger-ui.css", "swagger-ui-bundle.js")
+from hourglass.study.place import INTERFACE
+
 PAGE = """<!doctype html>
 <html lang="en">
 <head>

@@ -10,10 +10,15 @@ import sys
 from ctypes.util import find_library
 from pathlib import Path
 
-from hourglass.api.interface_page import INTERFACE, INTERFACE_FILES
 from hourglass.core.errors import HourglassError
-from hourglass.report.formats.registry import ON_PAPER
-from hourglass.study.place import CHECKOUT, CLIENT, PACKAGE
+from hourglass.study.place import (
+    CHECKOUT,
+    CLIENT,
+    INTERFACE,
+    INTERFACE_FILES,
+    LAYS_OUT_PAGES,
+    PACKAGE,
+)
 
 ROOT = CHECKOUT or PACKAGE
 WEB = ROOT / "web"
@@ -76,7 +81,7 @@ def postgres_binaries() -> Path:
 
 def install_page_libraries() -> None:
     """The libraries of the system that lay out pages for PDF, installed if they are missing and wanted."""
-    if not ON_PAPER:
+    if not LAYS_OUT_PAGES:
         return
     missing = [
         package for package, library in PAGE_LIBRARIES.items() if find_library(library) is None

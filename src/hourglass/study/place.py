@@ -1,5 +1,6 @@
 """Where the program lies: in a checkout of its sources, or installed with all that it needs beside it."""
 
+from importlib.util import find_spec
 from pathlib import Path
 
 PACKAGE = Path(__file__).parents[1]
@@ -10,5 +11,10 @@ DEMO = PACKAGE / "demo" if CHECKOUT is None else CHECKOUT / "demo"
 """The demo studies and their files."""
 CLIENT = PACKAGE / "client" if CHECKOUT is None else CHECKOUT / "web" / "dist"
 """The client, built."""
+INTERFACE = "interface"
+"""The folder of the client that holds the scripts of the page of the interface."""
+INTERFACE_FILES = ("swagger-ui.css", "swagger-ui-bundle.js")
+LAYS_OUT_PAGES = find_spec("weasyprint") is not None
+"""Whether the extra that lays out pages to print is installed."""
 COMMAND = "hourglass" if CHECKOUT is None else "./hourglass"
 """What is typed to run it."""
