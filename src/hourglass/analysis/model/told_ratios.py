@@ -88,8 +88,7 @@ def _usual_partners(cohort: Cohort, coded: Design, term: int) -> list[_UsualPart
         if not of.of_terms or column not in of.columns:
             continue
         first = of.column == column
-        other = next(name for name in of.columns if name != column)
-        partner = coded.place_of(other)
+        partner = coded.place_of(of.columns[1 if first else 0])
         form = coded.asked[partner]
         usual = form.usual_setting(form.settings(_seen(cohort, coded, partner)))
         found.append(_UsualPartner(usual, coded.of_term(k), first))
