@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from contextlib import suppress
+from operator import itemgetter
 from threading import RLock
 from typing import Any, Generic, TypeAlias, TypeVar, cast
 
@@ -12,6 +13,9 @@ from hourglass.study.sizes import size_of
 V = TypeVar("V")
 Key: TypeAlias = tuple[str, str]
 """What kind of value it is, and which of them."""
+Sized: TypeAlias = tuple[Any, int]
+"""A value, and its bytes."""
+NOTHING: Sized = (None, 0)
 USUAL_BUDGET = 1024 << 20
 """Bytes, where nothing else is said."""
 
@@ -32,30 +36,32 @@ class Memory:
         with self._lock:
             before, self._values = self._values, _within(budget)
             while before:
-                self.put(*before.popitem())  # what was asked for longest ago comes first
+                self._put(*before.popitem())  # what was asked for longest ago comes first
 
     def put(self, key: Key, value: Any) -> None:
-        """Remember a value."""
+        """Remember a value; one larger than the budget would drive out all others, and itself."""
+        sized = value, size_of(value)  # which takes a while, and nobody waits for
         with self._lock:
-            self.forget(key)
-            with suppress(
-                ValueError
-            ):  # one larger than the budget would drive out all others, and itself
-                self._values[key] = value
+            self._put(key, sized)
 
     def peek(self, key: Key) -> Any | None:
         """The value of a key, if it is there."""
         with self._lock:
-            return self._values.get(key)
+            return self._values.get(key, NOTHING)[0]
 
     def forget(self, key: Key) -> None:
         """Let go of a value."""
         with self._lock:
             self._values.pop(key, None)
 
+    def _put(self, key: Key, sized: Sized) -> None:
+        self.forget(key)
+        with suppress(ValueError):  # it is larger than the budget
+            self._values[key] = sized
 
-def _within(budget: int) -> LRUCache[Key, Any]:
-    return LRUCache(budget, getsizeof=size_of)
+
+def _within(budget: int) -> LRUCache[Key, Sized]:
+    return LRUCache(budget, getsizeof=itemgetter(1))
 
 
 memory = Memory()
