@@ -215,20 +215,16 @@ def carried_over(
 ) -> CarriedOver:
     """Carry steps over; ``new`` holds the table of the new export, ``renamed`` gives its columns the names
     that they had before."""
-    every, not_found = carried_steps(source, steps, new, renamed)
-    before = ExportSide(source.table(), *source.applied(), tuple(p.step for p in steps if p.active))
-    named = apply_steps(new.table(), renamed)[0]
-    after = side_of(named, [p.step for p in every[len(renamed) :] if p.active])
-    return CarriedOver(every, before, after, not_found)
+    old, named = source.table(), apply_steps(new.table(), renamed)[0]
+    carried, not_found = carry_over(steps, old, named, source.follow_up.subject)
+    before = ExportSide(old, *source.applied(), tuple(p.step for p in steps if p.active))
+    after = side_of(named, [p.step for p in carried if p.active])
+    return CarriedOver(before_them(renamed, carried), before, after, not_found)
 
 
-def carried_steps(
-    source: Source, steps: Sequence[PlacedStep], new: Source, renamed: Sequence[RenameColumn]
-) -> tuple[list[PlacedStep], list[str]]:
-    """The steps carried over, after those that rename columns, and what was not found again."""
-    named = apply_steps(new.table(), renamed)[0]
-    carried, not_found = carry_over(steps, source.table(), named, source.follow_up.subject)
-    return [*(PlacedStep(step=step) for step in renamed), *carried], not_found
+def before_them(renamed: Sequence[RenameColumn], carried: Sequence[PlacedStep]) -> list[PlacedStep]:
+    """The steps that rename columns, and after them those carried over."""
+    return [*(PlacedStep(step=step) for step in renamed), *carried]
 
 
 @dataclass(frozen=True, slots=True)

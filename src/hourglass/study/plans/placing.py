@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hourglass.cohort.carry import RowStep
+from hourglass.cohort.carry import RowStep, carry_over
+from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.core.watch import Watch
@@ -13,7 +14,7 @@ from hourglass.study.plans.steps import StepForFile, rows_are_others, steps_for_
 from hourglass.study.results import Results
 from hourglass.study.source import Source
 from hourglass.study.study import Study
-from hourglass.study.tasks import OfSource, carried_steps
+from hourglass.study.tasks import OfSource, before_them
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,9 @@ class CarryOver(OfSource):
 
     def __call__(self, watch: Watch) -> list[PlacedStep]:
         watch("finding the rows again", 0.1)
-        return carried_steps(self.source, self.steps, self.new, self.renamed)[0]
+        named = apply_steps(self.new.table(), self.renamed)[0]
+        old, subject = self.source.table(), self.source.follow_up.subject
+        return before_them(self.renamed, carry_over(self.steps, old, named, subject)[0])
 
 
 def placed_steps(
