@@ -21,6 +21,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
+from operator import itemgetter
 from pathlib import Path
 from queue import Queue
 
@@ -156,12 +157,16 @@ def write_map(out: Path) -> None:
             seconds[words[2]] = seconds.get(words[2], 0.0) + float(words[0][:-1])
     found = CoverageData(basename=str(data))
     found.read()
+    numbers = dict[str, int]()
     reached = {}
     for file in found.measured_files():
         lines = found.contexts_by_lineno(file)
-        own_tests = {n: sorted({c.split("|")[0] for c in by if c}) for n, by in lines.items()}
-        reached[str(Path(file).relative_to(ROOT))] = {n: t for n, t in own_tests.items() if t}
-    out.write_text(json.dumps({"reached": reached, "seconds": seconds}))
+        reached[str(Path(file).relative_to(ROOT))] = {
+            line: sorted({numbers.setdefault(c.split("|")[0], len(numbers)) for c in by if c})
+            for line, by in lines.items()
+        }
+    tests = [[name, seconds.get(name, 0.0)] for name in numbers]
+    out.write_text(json.dumps({"reached": reached, "tests": tests}))
     print(done.stdout.splitlines()[-1])
 
 
@@ -198,7 +203,7 @@ def noticed(tree: Path, mutant: Mutant, tests: list[str], environment: dict[str,
 def run(area: str, known: Path, number: int, seed: int) -> None:
     """Draw changes of an area, and print those that no test notices."""
     read = json.loads(known.read_text())
-    reached, seconds = read["reached"], read["seconds"]
+    reached, tests = read["reached"], read["tests"]
     folder = ROOT / "src" / "hourglass" / AREAS[area]
     every = [m for file in sorted(folder.rglob("*.py")) for m in mutants_of(file)]
     drawn = random.Random(seed).sample(every, min(number, len(every)))  # noqa: S311
@@ -209,8 +214,8 @@ def run(area: str, known: Path, number: int, seed: int) -> None:
     with database() as environment, ThreadPoolExecutor(2) as pool:
 
         def one(mutant: Mutant) -> bool:
-            tests = reached.get(mutant.file, {}).get(str(mutant.line), [])
-            quick = sorted(tests, key=lambda test: seconds.get(test, 0.0))[:MOST_TESTS]
+            reach = [tests[k] for k in reached.get(mutant.file, {}).get(str(mutant.line), [])]
+            quick = [name for name, _ in sorted(reach, key=itemgetter(1))[:MOST_TESTS]]
             if not quick:
                 return False
             tree = trees.get()
