@@ -242,14 +242,14 @@ def test_a_term_of_two_products_is_told_with_the_other_partner_held():
     assert level.label == "extended, within vessels 3-4 quadrants and age 62"
 
 
-def test_a_product_of_a_term_with_itself_is_told_at_its_quartiles():
+def test_a_product_of_a_term_with_itself_has_a_ratio_at_each_quartile():
     asked = ModelStatement(terms=(AGE, ProductTerm(column="age", partner="age")))
     beta = fit_model(LARKMOOR, asked).fit.beta
     quartiles = np.quantile(LARKMOOR.table.column("age").values, [0.25, 0.5, 0.75])
     alone, together = model(LARKMOOR, asked).terms
     assert [c.label for c in alone.coefficients] == [f"age, within age {quartiles[1]:g}"]
-    told = [c.adjusted.beta for c in together.coefficients]
-    assert told == pytest.approx(10 * (beta[0] + quartiles * beta[1]), rel=1e-9)
+    found = [c.adjusted.beta for c in together.coefficients]
+    assert found == pytest.approx(10 * (beta[0] + quartiles * beta[1]), rel=1e-9)
 
 
 def test_a_product_of_ratios_that_change_is_refused():

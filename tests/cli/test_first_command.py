@@ -37,8 +37,8 @@ def test_two_first_commands_prepare_one_environment_and_both_run(fresh):
     both = [begun(fresh, "start"), begun(fresh, "demo", "--out", "x")]
     ended = [one.communicate(timeout=300) for one in both]
     assert [out for out, _ in ended] == ["ran start\n", "ran demo --out x\n"]
-    said = "".join(errors for _, errors in ended)
-    assert said.count("Preparing Python packages …") == 1
+    printed = "".join(errors for _, errors in ended)
+    assert printed.count("Preparing Python packages …") == 1
     assert not (fresh / ".venv" / "requirements-dev.lock").exists(), (
         "no linter for those who start it"
     )

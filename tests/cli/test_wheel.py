@@ -79,7 +79,7 @@ def test_the_demo_runs_where_nothing_but_the_wheel_is_installed(installed, elsew
     subprocess.run(command, check=True, stdout=subprocess.DEVNULL, **elsewhere)
     made = {file.name for file in (tmp_path / "out").iterdir()}
     assert {"report.html", "results.json", "plan.json"} <= made
-    assert "report.pdf" not in made, "the extra that lays out pages was not asked for"
+    assert "report.pdf" not in made, "the extra that lays out pages is not installed"
     packages = {file.name for file in installed.parent.rglob("site-packages/*")}
     assert not packages & {"ruff", "mypy", "pytest", "weasyprint", "hypothesis"}
     shown = subprocess.check_output([installed / "hourglass", "--help"], text=True, **elsewhere)
@@ -94,13 +94,13 @@ def test_the_program_starts_and_keeps_its_data_among_the_users(installed, elsewh
         cwd=folder, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
     )  # fmt: skip
     try:
-        said = ""
+        printed = ""
         for line in program.stdout:
-            said += line
+            printed += line
             if "is ready at" in line:
                 break
-        found = re.search(r"(http://\S+?)/\?token=(\S+)", said)
-        assert found, said
+        found = re.search(r"(http://\S+?)/\?token=(\S+)", printed)
+        assert found, printed
         for page, words in (("/", b"<title>"), ("/interface-files/swagger-ui.css", b"swagger")):
             request = urllib.request.Request(found[1] + page)
             request.add_header("Authorization", f"Bearer {found[2]}")

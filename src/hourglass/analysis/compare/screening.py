@@ -78,7 +78,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
 
 def screening_sections(summary: CohortSummary, found: Screening) -> list[Section]:
     """The table of all variables, and the way from each to its comparison."""
-    told = WEIGHTS[found.statement.weight]
+    weight = WEIGHTS[found.statement.weight]
     rows = [_row(found, one) for one in found.found]
     table = Table(
         label="Each variable in turn",
@@ -92,7 +92,7 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
     return [
         Section(
             id=SectionId.SCREENING,
-            title=f"Each variable in turn, {told.test} test",
+            title=f"Each variable in turn, {weight.test} test",
             place="main",
             blocks=[table, quiet(NOTHING_CONFIRMED)],
         ),

@@ -103,13 +103,13 @@ def _weight_slot(statement: CompareStatement) -> Slot:
         title="Weight of the event times",
         options=[
             Option(
-                label=told.name,
-                note=f"{told.heading} test: {told.note}",
+                label=weight.name,
+                note=f"{weight.heading} test: {weight.note}",
                 field="weight",
                 value=key,
                 chosen=key == statement.weight,
             )
-            for key, told in WEIGHTS.items()
+            for key, weight in WEIGHTS.items()
         ],
     )
 

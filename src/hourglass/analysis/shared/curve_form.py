@@ -120,13 +120,13 @@ class Limits:
 def limits_of(data: FollowUp, estimate: SurvivalCurve, form: CurveForm) -> Limits:
     """The limits that a form asks for; pointwise ones in the place of a band that is refused, and of
     what is no limit: bars, or nothing drawn."""
-    asked = INTERVALS[form.intervals].band
-    if asked is None:
+    kind = INTERVALS[form.intervals].band
+    if kind is None:
         return pointwise(estimate)
     if form.start is not None:
         return pointwise(estimate, "a band over the whole curve begins at time 0")
     try:
-        band = simultaneous_band(data, estimate, asked, form.scale)
+        band = simultaneous_band(data, estimate, kind, form.scale)
     except NotEstimableError as reason:
         return pointwise(estimate, str(reason))
     beyond = np.full(estimate.table.time.size - band.time.size, np.nan)

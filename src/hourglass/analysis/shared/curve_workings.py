@@ -24,7 +24,7 @@ SHARES = {0.25: "A quarter", 0.5: "Median", 0.75: "Three quarters"}
 
 def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event") -> Workings:
     """S(t) from the event times up to t."""
-    estimate, told = curve.estimate, ESTIMATORS[curve.form.estimator.key]
+    estimate, estimator = curve.estimate, ESTIMATORS[curve.form.estimator.key]
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
     at = estimate.at(t) if t >= curve.begins else None
     when, value, formula = f"{wording.plain(t)} {unit}", "not defined", list[str]()
@@ -35,11 +35,11 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
     else:
         value = wording.percent(at.survival)
         n, d = estimate.table.at_risk[:up_to], estimate.table.events[:up_to]
-        shown = [told.part(int(e), int(r)) for r, e in zip(n, d, strict=True)]
+        shown = [estimator.part(int(e), int(r)) for r, e in zip(n, d, strict=True)]
         if len(shown) > 8:
             shown = [*shown[:4], "…", *shown[-3:]]
-        made = told.around.format(told.joint.join(shown)) if shown else "1"
-        formula += [told.formula, f"S({wording.plain(t)}) = {made} = {digits(at.survival)}"]
+        made = estimator.around.format(estimator.joint.join(shown)) if shown else "1"
+        formula += [estimator.formula, f"S({wording.plain(t)}) = {made} = {digits(at.survival)}"]
         if curve.form.start is not None:
             formula.append(
                 f"Given free at {digits(curve.begins)} {unit}: only event times after it count."
@@ -51,7 +51,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
         formula=tuple(formula),
         columns=(*_terms(curve), *_band_terms(curve)),
         marked=up_to - 1 if up_to else None,
-        note=f"{told.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on} {AT_RISK}",
+        note=f"{estimator.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on} {AT_RISK}",
     )
 
 
@@ -113,7 +113,7 @@ def follow_up_workings(curve: Curve, unit: str, decimals: int) -> Workings:
 
 def table_workings(curve: Curve, unit: str) -> Workings:
     """The survival table: every event time, who is at risk, who leaves, and the curve after it."""
-    told = ESTIMATORS[curve.form.estimator.key]
+    estimator = ESTIMATORS[curve.form.estimator.key]
     time = curve.estimate.table.time
     last = curve.data.last_rows & ~curve.data.event()
     place = np.searchsorted(time, curve.data.exit[last], side="right")
@@ -126,15 +126,15 @@ def table_workings(curve: Curve, unit: str) -> Workings:
     return Workings(
         title=f"Survival table, {curve.label}",
         formula=(
-            told.formula,
-            told.sigma2,
+            estimator.formula,
+            estimator.sigma2,
             f"{before} left before the first event time."
             if before
             else "Nobody left before the first event time.",
         ),
         columns=tuple(terms),
         note=f"Left before the next: without the event, at or after a time and before the next "
-        f"event time, in {unit}. {told.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on}",
+        f"event time, in {unit}. {estimator.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on}",
     )
 
 

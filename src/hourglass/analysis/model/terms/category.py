@@ -102,7 +102,7 @@ class CategoryTerm(LevelForm):
         """Its levels, the reference first."""
         levels = [name.named for name in seen.block.names]
         reference = seen.block.names[0].against
-        numbers = isinstance(seen.column(self.column), NumberColumn)
+        numbers = isinstance(seen.table.column(self.column), NumberColumn)
         first = reference if numbers else f"{self.column} {reference}"
         others = zip(levels, np.eye(len(levels)), strict=True)
         return [Setting(first, np.zeros(len(levels))), *(Setting(*one) for one in others)]

@@ -23,6 +23,10 @@ class ColumnFacts:
         """The column's name."""
         return self.column.name
 
+    def taken_as_number(self, now: "TermForm") -> NumberFacts | None:
+        """The facts of its numbers, where the form that it has now does not compare them level by level."""
+        return None if now.against_reference else self.numbers
+
     def written(self, value: float) -> str:
         """A number as the column writes it."""
         assert isinstance(self.column, NumberColumn)

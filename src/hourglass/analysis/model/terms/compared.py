@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.model.terms.block import Block
 from hourglass.analysis.shared.naming import plain
-from hourglass.cohort.table import Column, NumberColumn, Table
+from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.arrays import FloatArray
 
 
@@ -48,10 +48,6 @@ class Seen:
     table: Table
     block: Block
     quartiles: Callable[[], FloatArray]
-
-    def column(self, name: str) -> Column:
-        """A column of the table."""
-        return self.table.column(name)
 
     def numbers(self, name: str) -> NumberColumn:
         """A column of numbers, which it must be."""

@@ -97,7 +97,8 @@ class PolynomialTerm(CurvedTerm):
 
     @classmethod
     def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
-        if facts.numbers is None or now.against_reference or not facts.numbers.at_share:
+        numbers = facts.taken_as_number(now)
+        if numbers is None or not numbers.at_share:
             return []
         degrees: tuple[Literal[2, 3], ...] = (2, 3)
         return [
@@ -107,7 +108,7 @@ class PolynomialTerm(CurvedTerm):
                 "its powers",
             )
             for degree in degrees
-            if facts.numbers.distinct > degree
+            if numbers.distinct > degree
         ]
 
 
@@ -147,11 +148,12 @@ class SplineTerm(CurvedTerm):
     @classmethod
     def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
         """With as many knots as the number has values for."""
-        if facts.numbers is None or now.against_reference or not facts.numbers.at_share:
+        numbers = facts.taken_as_number(now)
+        if numbers is None or not numbers.at_share:
             return []
         found = []
         for knots, shares in KNOT_SHARES.items():
-            at = sorted({facts.numbers.at_share[share] for share in shares})
+            at = sorted({numbers.at_share[share] for share in shares})
             if len(at) == knots:
                 listed = naming.listed([facts.written(v) for v in at])
                 term = cls(column=facts.name, knots=knots, reference=now.reference_value)

@@ -15,7 +15,7 @@ from hourglass.core.arrays import FloatArray
 class TermForm(Typed):
     """A term: a column in some form, its ratio the same throughout or ``changing`` over time.
 
-    What the rest of the program asks of a form, it asks here; what a form does not say is so:
+    What the rest of the program asks of a form, it asks here; what a form leaves out is as here.
 
     Attributes:
         several: its columns can only be read together, as those of a curve can.

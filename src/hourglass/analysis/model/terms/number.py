@@ -81,8 +81,7 @@ class NumberTerm(StraightForm):
 
     def coded(self, rows: Rows) -> Block:
         values = numbers_of(rows.table, self.column).values
-        per = "per 1"
-        return Block(values[:, None], (ColumnName(self.column, per, per, self.column),))
+        return Block(values[:, None], (_single(self.column, "per 1"),))
 
     def at(self, values: FloatArray, block: Block) -> FloatArray:
         return values[:, None]
@@ -124,9 +123,7 @@ class DoublingTerm(StraightForm):
         column = numbers_of(rows.table, self.column)
         if (column.values[~column.missing] <= 0).any():
             raise UnusableTermError(f"{self.column} has values that are not positive to double")
-        per = self.unit_label
-        name = ColumnName(self.column, per, per, self.column)
-        return Block(self.at(column.values, Block(np.empty((0, 1)), ())), (name,))
+        return Block(np.log2(column.values)[:, None], (_single(self.column, self.unit_label),))
 
     def at(self, values: FloatArray, block: Block) -> FloatArray:
         return np.log2(values)[:, None]
@@ -136,20 +133,23 @@ class DoublingTerm(StraightForm):
 
     @classmethod
     def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
-        if facts.numbers is None or now.against_reference or not facts.numbers.positive:
+        numbers = facts.taken_as_number(now)
+        if numbers is None or not numbers.positive:
             return []
         term = cls(column=facts.name)
         return [FormChoice("per doubling", term, "the number enters on the log scale")]
 
 
+def _single(column: str, per: str) -> ColumnName:
+    return ColumnName(column, per, per, column)
+
+
 def one_ratio(term: TermForm, seen: Seen, per: str) -> Compared:
     """The ratio of a term with one column."""
-    name = seen.block.names[0]
-    told = term.unit_label or name.told
     return Compared(
-        label=name.label,
-        against=told,
-        told=told,
+        label=seen.block.names[0].label,
+        against=term.unit_label,
+        told=term.unit_label,
         sentence=f"{{event}} comes at {{times}} times the rate {braced(per)}",
         values=np.array([term.ratio_unit]),
     )
