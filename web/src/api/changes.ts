@@ -2,7 +2,7 @@ import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-q
 import { answered, api, Refusal } from "./client";
 import { askAgain } from "./conflicts";
 import { namesOf, path, type Renamed, stageKey } from "./queries";
-import { madeFrom, recordSeen } from "./revisions";
+import { madeFrom, recordBegun, recordSeen } from "./revisions";
 import { type Put, setAt } from "./setAt";
 import type {
   FindingDecision,
@@ -273,14 +273,20 @@ function useList<V, R>(change: (value: V) => Promise<R>) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: change,
-    onSuccess: () => client.invalidateQueries({ queryKey: ["studies"] }),
+    onSuccess: async () => {
+      // A list that is on its way may be older than the change: a second one would be taken for it.
+      await client.cancelQueries({ queryKey: ["studies"] });
+      await client.invalidateQueries({ queryKey: ["studies"] });
+    },
   });
 }
 
 export function useCreateStudy() {
-  return useList((body: { name?: string; demo?: string }) =>
-    answered(api.POST("/api/studies", { body })),
-  );
+  return useList(async (body: { name?: string; demo?: string }) => {
+    const begun = await answered(api.POST("/api/studies", { body }));
+    recordBegun(begun);
+    return begun;
+  });
 }
 
 export function useDeleteStudy() {

@@ -2,7 +2,7 @@ import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { describe, expect, test } from "vitest";
 import { serverThat } from "../testing/server";
 import { answered, api, Refusal } from "./client";
-import { recordSeen, watchRevisions } from "./revisions";
+import { recordBegun, recordSeen, watchRevisions } from "./revisions";
 
 const rename = (study: string) =>
   answered(
@@ -48,6 +48,13 @@ describe("a change says which revision it was made from", () => {
     const heard = serverThat({ "PATCH /api/studies/d": () => ({}) });
     await rename("d");
     expect(heard[0]?.headers.get("If-Match")).toBe('"7"');
+  });
+  test("that with which the page began it, where the list does not hold it yet", async () => {
+    showing({});
+    recordBegun({ id: "f", revision: 3 });
+    const heard = serverThat({ "PATCH /api/studies/f": () => ({}) });
+    await rename("f");
+    expect(heard[0]?.headers.get("If-Match")).toBe('"3"');
   });
   test("a revision that the page made itself counts as the one it was made of", async () => {
     showing({ "c overview": 40 });

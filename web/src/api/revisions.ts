@@ -5,6 +5,8 @@ import type { QueryClient } from "@tanstack/react-query";
  * itself made another of counts as that other.
  */
 const made = new Map<number, number>();
+/** The first revision of each study that the page itself began: the list may not hold it yet. */
+const begun = new Map<string, number>();
 let client: QueryClient | null = null;
 
 export function watchRevisions(shown: QueryClient): void {
@@ -23,7 +25,7 @@ interface Listed {
 
 /**
  * What a change to the study is made from, as a header says it: what is shown of it, else what the
- * list of studies shows; * where nothing is.
+ * list of studies shows, else the one it was begun with; * where nothing is.
  */
 export function madeFrom(study: string): string {
   const shown = client?.getQueryCache().findAll({ queryKey: ["study", study], type: "active" });
@@ -32,7 +34,8 @@ export function madeFrom(study: string): string {
     .filter((revision) => revision !== undefined)
     .map(followed);
   const listed = client?.getQueryData<Listed>(["studies"])?.studies.find((s) => s.id === study);
-  if (!revisions.length && listed) revisions.push(followed(listed.revision));
+  const known = listed?.revision ?? begun.get(study);
+  if (!revisions.length && known) revisions.push(followed(known));
   return revisions.length ? `"${Math.min(...revisions)}"` : "*";
 }
 
@@ -45,6 +48,11 @@ export function recordMade(
   reply: { get: (name: string) => string | null },
 ): void {
   if (!reply.get("X-Decided-Meanwhile")) recordSeen(from, reply.get("ETag"));
+}
+
+/** Record with which revision the page began a study. */
+export function recordBegun(study: { id: string; revision: number }): void {
+  begun.set(study.id, study.revision);
 }
 
 /** Record that whoever has seen one revision knows what another holds; both as headers say them. */

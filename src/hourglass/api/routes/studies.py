@@ -82,9 +82,10 @@ class Renamed(Typed):
 
 
 class Created(Typed):
-    """The id of what was created."""
+    """The id of a study that was created, and the revision that a first change to it is made from."""
 
     id: UUID
+    revision: int
 
 
 class AnalysisLine(Typed):
@@ -178,10 +179,12 @@ def create_study(request: Request, new: NewStudy) -> Created:
     """Create a study."""
     state: State = request.app.state.hourglass
     if new.demo is not None:
-        return Created(id=load_demo(state.keeping, state.blobs, new.demo)[0])
-    if new.name is None:
+        made = load_demo(state.keeping, state.blobs, new.demo)[0]
+    elif new.name is not None:
+        made = create(state.keeping, new.name)
+    else:
         raise ProblemError(422, "no-name", "No name", "Give the study a name, or name a demo.")
-    return Created(id=create(state.keeping, new.name))
+    return Created(id=made, revision=state.keeping.load(made).revision)
 
 
 @router.patch("/api/studies/{study_id}", status_code=204)
@@ -209,7 +212,8 @@ def restore_study(request: Request, study_id: UUID, if_match: IfMatch = None) ->
 def duplicate_study(request: Request, study: FoundStudy, new: Renamed) -> Created:
     """A copy of a study under another name, with every decision that stands."""
     state: State = request.app.state.hourglass
-    return Created(id=duplicate(state.keeping, study, new.name.strip()).id)
+    made = duplicate(state.keeping, study, new.name.strip())
+    return Created(id=made.id, revision=made.revision)
 
 
 @router.get("/api/studies/{study_id}")
