@@ -21,6 +21,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
+from itertools import accumulate
 from operator import itemgetter
 from pathlib import Path
 from queue import Queue
@@ -34,8 +35,10 @@ from hourglass.cli.machine import postgres_binaries  # noqa: E402
 AREAS = {"core": "core", "steps": "cohort/steps", "study": "study", "report": "report"}
 TESTS = ("core", "cohort", "analysis", "study", "store", "report", "api")
 """The folders of tests that notice; those that start browsers and programs are too slow for it."""
-MOST_TESTS = 40
-"""So many of the tests that reach a change are run, the quickest first."""
+FIRST_TESTS = 40
+"""So many of the tests that reach a change are run at first, the quickest of them."""
+MOST_SECONDS = 60
+"""So many seconds of the others are run where none of the first notices."""
 LONGEST = 300
 """Seconds after which a change counts as noticed: nothing comes to an end any more."""
 OTHERS: dict[type, type] = {
@@ -200,6 +203,16 @@ def noticed(tree: Path, mutant: Mutant, tests: list[str], environment: dict[str,
         file.write_text(text, encoding="utf-8")
 
 
+def in_parts(reach: list[tuple[str, float]]) -> Iterator[list[str]]:
+    """The tests to run, in turn: the quickest, then those of the others that there is time for."""
+    by_time = sorted(reach, key=itemgetter(1))
+    spent = accumulate(seconds for _, seconds in by_time[FIRST_TESTS:])
+    there_is_time = sum(seconds <= MOST_SECONDS for seconds in spent)
+    for part in (by_time[:FIRST_TESTS], by_time[FIRST_TESTS : FIRST_TESTS + there_is_time]):
+        if part:
+            yield [name for name, _ in part]
+
+
 def run(area: str, known: Path, number: int, seed: int) -> None:
     """Draw changes of an area, and print those that no test notices."""
     read = json.loads(known.read_text())
@@ -215,12 +228,9 @@ def run(area: str, known: Path, number: int, seed: int) -> None:
 
         def one(mutant: Mutant) -> bool:
             reach = [tests[k] for k in reached.get(mutant.file, {}).get(str(mutant.line), [])]
-            quick = [name for name, _ in sorted(reach, key=itemgetter(1))[:MOST_TESTS]]
-            if not quick:
-                return False
             tree = trees.get()
             try:
-                return noticed(tree, mutant, quick, environment)
+                return any(noticed(tree, mutant, part, environment) for part in in_parts(reach))
             finally:
                 trees.put(tree)
 

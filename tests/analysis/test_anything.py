@@ -9,6 +9,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.groups import comparison
@@ -93,7 +94,7 @@ def usable(text, late):
 
 
 anything = settings(
-    max_examples=40,
+    max_examples=examples(40),
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
 )

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.analysis.prepare.describe import describe
 from hourglass.report.baseline import baseline_csv
 from making import cohort
@@ -53,7 +54,7 @@ def test_means_medians_shares_and_what_is_missing():
     )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.lists(st.tuples(st.sampled_from("abc"), st.sampled_from("xyz")), min_size=6, max_size=60))
 def test_levels_apart_is_the_largest_over_pairs_of_groups(rows):
     text = "t,s,g,w\n" + "".join(f"{k + 1},1,{g},{w}\n" for k, (g, w) in enumerate(rows))

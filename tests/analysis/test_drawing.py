@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from every_mark import END, every_mark, forest
+from examples import examples
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.drawing import COLUMNS, MOST_NUMBERS, Window, drawn
@@ -34,7 +35,7 @@ def per_pixel(x, y, low, high, columns):
     return found
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20), deadline=None)
 @given(st.integers(0, 2**32), st.sampled_from(["falls", "wanders", "jumps"]))
 def test_a_thinned_line_shows_the_same_pixels(seed, shape):
     rng = np.random.default_rng(seed)

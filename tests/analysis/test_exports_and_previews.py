@@ -4,6 +4,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.analysis.export_comparison import compare_exports
 from hourglass.analysis.export_numbers import AskedStage, side_of
 from hourglass.analysis.prepare.finding_readings import open_findings
@@ -46,7 +47,7 @@ def side(rows):
     return side_of(rows, [])
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(people, people)
 def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
     texts = [
@@ -161,7 +162,7 @@ def test_a_step_that_breaks_on_the_new_export_is_named():
     assert found.not_found == ["lost one"]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     st.lists(
         st.tuples(st.integers(0, 20), st.integers(0, 1), st.integers(1, 4)), min_size=2, max_size=20

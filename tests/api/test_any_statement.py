@@ -7,6 +7,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.core.comparison.weights import WEIGHTS
 
 COLUMNS = ["drops", "vessels", "age", "donor_cells", "centre", "graft_no", "outcome", "gone", ""]
@@ -50,7 +51,9 @@ def study(api):
 
 
 @settings(
-    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=examples(25),
+    deadline=None,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 @given(statement=statements)
 def test_a_statement_is_refused_in_words_or_answered(api, study, statement):

@@ -12,6 +12,7 @@ import uvicorn
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.api.app import create_app
 from hourglass.api.routes import files
 from hourglass.api.settings import Settings
@@ -159,7 +160,9 @@ bodies = st.one_of(
 
 
 @settings(
-    max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=examples(80),
+    deadline=None,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 @given(
     bodies,

@@ -27,6 +27,14 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
 
 
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(items):
+    """One process has all tests of a module: they share a server, a browser and its first pages."""
+    for item in items:
+        if item.path.parent == Path(__file__).parent:
+            item.add_marker(pytest.mark.xdist_group(item.path.stem))
+
+
 class Address(str):
     """Where the application answers, and the application."""
 

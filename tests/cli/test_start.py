@@ -28,6 +28,7 @@ class Program:
     """The program, started as a user starts it."""
 
     running: ClassVar[list[subprocess.Popen]] = []
+    latest: ClassVar["Program | None"] = None
 
     def __init__(self, var: Path, **more: str) -> None:
         with socket.socket() as probe:
@@ -48,7 +49,7 @@ class Program:
 
     @classmethod
     def end_all(cls) -> None:
-        """A test that failed half-way leaves nothing behind that would fail the next one."""
+        """Nothing is left behind, whatever has failed."""
         while cls.running:
             process = cls.running.pop()
             if process.poll() is None:
@@ -59,6 +60,7 @@ class Program:
         for line in self.process.stdout:
             self.said += line
             if "is ready at" in line:
+                Program.latest = self
                 return self
         raise AssertionError(self.said)
 
@@ -81,23 +83,27 @@ class Program:
         return {s["name"]: s["id"] for s in self.call("GET", "/api/studies").json()["studies"]}
 
 
-@pytest.fixture(autouse=True)
-def ended():
-    yield
-    Program.end_all()
-
-
 @pytest.fixture(scope="module")
 def var():
     folder = Path(tempfile.mkdtemp(prefix="hourglass-start-"))
     folder.chmod(0o755)
     yield folder
+    Program.end_all()
     Cluster(folder / "postgres", postgres_binaries()).stop()
     shutil.rmtree(folder, ignore_errors=True)
 
 
-def test_start_serves_the_demos_and_stops_what_it_started(var):
-    program = Program(var).ready()
+@pytest.fixture
+def program(var):
+    """The program as the test before left it, or started again where that ended it."""
+    last = Program.latest
+    if last and last.var == var and last.process.poll() is None:
+        return last
+    Program.end_all()
+    return Program(var).ready()
+
+
+def test_start_serves_the_demos_and_stops_what_it_started(var, program):
     assert "Loaded the demo study “Larkmoor corneal grafts”." in program.said
     assert program.call("GET", "/api/health").json()["database"] == "ready"
     assert "Olden Hourglass" in program.call("GET", "/").text
@@ -114,16 +120,12 @@ def test_start_serves_the_demos_and_stops_what_it_started(var):
     assert not Cluster(var / "postgres", postgres_binaries()).running()
 
 
-def test_a_second_start_prepares_nothing_again(var):
-    first = Program(var).ready()
-    first.end(signal.SIGINT)
-    second = Program(var).ready()
-    assert not re.search("Preparing|Installing|Building|Creating|Loaded", second.said), second.said
-    second.end(signal.SIGINT)
+def test_a_second_start_prepares_nothing_again(program):
+    words = "Preparing|Installing|Building|Creating|Loaded"
+    assert not re.search(words, program.said), program.said
 
 
-def test_starting_again_keeps_the_users_work(var):
-    program = Program(var).ready()
+def test_starting_again_keeps_the_users_work(var, program):
     lamps = program.studies()["Harbour lamps"]
     program.call("PATCH", f"/api/studies/{lamps}", json={"name": "My lamps"})
     larkmoor = program.studies()["Larkmoor corneal grafts"]
@@ -132,11 +134,9 @@ def test_starting_again_keeps_the_users_work(var):
     assert not Cluster(var / "postgres", postgres_binaries()).running()
     again = Program(var).ready()
     assert set(again.studies()) == {"My lamps", "Larkmoor corneal grafts, as received"}
-    again.end(signal.SIGINT)
 
 
-def test_a_killed_server_loses_nothing_that_was_confirmed(var):
-    program = Program(var).ready()
+def test_a_killed_server_loses_nothing_that_was_confirmed(var, program):
     made = program.call("POST", "/api/studies", json={"name": "Confirmed"}).json()["id"]
     sent = program.call("PUT", f"/api/studies/{made}/file?name=x.csv", content=b"t,s\n1,1\n2,0\n")
     assert sent.status_code == 204
@@ -149,11 +149,9 @@ def test_a_killed_server_loses_nothing_that_was_confirmed(var):
     again = Program(var).ready()
     assert again.call("GET", f"/api/studies/{made}").json()["file"]["rows"] == 2
     assert again.call("GET", f"/api/studies/{half}").json()["file"] is None
-    again.end(signal.SIGINT)
 
 
-def test_a_killed_database_comes_back_by_itself(var):
-    program = Program(var).ready()
+def test_a_killed_database_comes_back_by_itself(var, program):
     made = program.call("POST", "/api/studies", json={"name": "Before the kill"}).json()["id"]
     postmaster = int((var / "postgres/data/postmaster.pid").read_text().splitlines()[0])
     os.kill(postmaster, signal.SIGKILL)
@@ -175,10 +173,10 @@ def test_a_killed_database_comes_back_by_itself(var):
 def test_a_server_one_already_has_is_used_and_left_running(var):
     address = os.environ["HOURGLASS_TEST_DATABASE"]
     elsewhere = Path(tempfile.mkdtemp(prefix="hourglass-other-"))
-    program = Program(elsewhere, DATABASE_URL=address).ready()
-    assert len(program.studies()) == 3
+    other = Program(elsewhere, DATABASE_URL=address).ready()
+    assert len(other.studies()) == 3
     assert not (elsewhere / "postgres").exists()
-    program.end(signal.SIGINT)
+    other.end(signal.SIGINT)
     shutil.rmtree(elsewhere)
 
 

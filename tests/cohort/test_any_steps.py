@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
+from examples import examples
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.step_preview import preview_step
 from hourglass.cohort.findings.find import find
@@ -133,7 +134,9 @@ def sound(now):
             assert (column.cell(k) == "") == column.missing[k]
 
 
-anything = settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+anything = settings(
+    max_examples=examples(200), deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
 
 
 def text_of(made):

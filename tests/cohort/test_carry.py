@@ -5,6 +5,7 @@ import random
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.cohort.carry import carry_over, row_keys
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
@@ -45,7 +46,7 @@ def people(now):
     }
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(
     st.sets(st.integers(1, 12), max_size=5),
     st.integers(1, 12),

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
 from hourglass.cohort.proposal.propose import propose
@@ -34,7 +35,7 @@ FORMATS = {
 days = st.dates(min_value=datetime(1901, 1, 1).date(), max_value=datetime(2099, 12, 31).date())
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.lists(days, min_size=1, max_size=20), st.sampled_from(sorted(FORMATS)))
 def test_a_written_day_is_that_day(written, pattern):
     cells = pa.array([day.strftime(pattern) for day in written])
@@ -48,7 +49,7 @@ CLOCKS = ["%H:%M", "%H:%M:%S", "%H:%M:%S.%f", "%I:%M %p", "%I:%M:%S %p", "%I:%M%
 moments = st.datetimes(min_value=datetime(1950, 1, 1), max_value=datetime(2060, 1, 1))
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(moments, st.sampled_from(CLOCKS), st.sampled_from(["", " ", "T"]))
 def test_a_written_time_of_day_is_that_time(moment, clock, between):
     between = between or " "
@@ -58,7 +59,7 @@ def test_a_written_time_of_day_is_that_time(moment, clock, between):
     assert found.tolist() == [wanted]
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(moments, st.integers(-12 * 4, 14 * 4), st.booleans())
 def test_a_zone_turns_the_time_into_utc(moment, quarters, colon):
     offset = timedelta(minutes=15 * quarters)
@@ -92,7 +93,7 @@ def test_what_no_calendar_or_clock_has_is_no_date(text):
     assert not date_cells(pa.array([text])).known.any()
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.lists(days, min_size=1, max_size=12), st.sampled_from(["%d/%m/%Y", "%m/%d/%Y"]))
 def test_an_order_is_decided_only_by_days_past_the_twelfth(written, pattern):
     found = date_cells(pa.array([day.strftime(pattern) for day in written]))
@@ -109,7 +110,7 @@ def test_both_orders_in_one_column_are_no_order():
     assert doubt_of(date_cells(pa.array(["2020-01-02", "3 Mar 2020"]))) is None
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 99), st.integers(1850, 2050))
 def test_two_digits_are_the_first_such_year_from_the_stated_one_on(year, start):
     found = date_cells(pa.array([f"15.06.{year:02d}"]), century_from=start)
@@ -133,7 +134,7 @@ def write(value, decimal, thousands):
     return text.replace(",", "\0").replace(".", decimal).replace("\0", thousands)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.lists(amounts, min_size=1, max_size=12), st.sampled_from(MARKS))
 def test_a_written_number_is_that_number(values, marks):
     cells = pa.array([write(v, *marks) for v in values])
@@ -143,7 +144,7 @@ def test_a_written_number_is_that_number(values, marks):
     assert decimals == (3 if any(v % 1 for v in values) else 0)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.lists(amounts, min_size=1, max_size=12), st.sampled_from(MARKS))
 def test_marks_are_told_only_by_numbers_that_can_be_read_no_other_way(values, marks):
     cells = [write(v, *marks) for v in values]

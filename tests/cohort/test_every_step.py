@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from examples import examples
 from hourglass.cohort.condition import Clause, Condition, UnfitConditionError, fulfilled
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.steps.apply import Step, apply_steps
@@ -197,7 +198,7 @@ def test_levels_have_an_order_a_reference_a_label_and_a_unit():
     assert effects[0].name == "arm: order old, mid; compare with mid"
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     st.lists(st.integers(-3, 12), min_size=1, max_size=30),
     st.lists(st.integers(-4, 13), min_size=1, max_size=5, unique=True),
@@ -245,7 +246,7 @@ clauses = st.builds(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(
     st.lists(
         st.tuples(*[st.sampled_from(["", "0", "1", "2", "3", "4"])] * 2), min_size=1, max_size=12

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.cohort.formula import evaluate
 from hourglass.cohort.formula.evaluate import formula_column
 from hourglass.cohort.formula.parse import parse
@@ -144,7 +145,7 @@ formulas = st.recursive(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(formulas)
 def test_any_formula_agrees_with_a_reading_row_by_row(pair):
     text, literal = pair
@@ -163,7 +164,7 @@ ALPHABET = st.sampled_from([*"()[]+-*/^<>=≤≥,.\"“”09aé _\n\x00", "age",
                             "not ", "sex", "min(", '"f"', "1e308", "date(", "missing"])  # fmt: skip
 
 
-@settings(max_examples=400, deadline=2000)
+@settings(max_examples=examples(400), deadline=2000)
 @given(st.lists(ALPHABET, max_size=60).map("".join))
 def test_no_text_brings_the_language_down(text):
     try:
@@ -212,7 +213,7 @@ def test_dates_beyond_the_calendar_have_no_year():
     assert cells("year(d + n)", far) == ["", "2020"]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     st.lists(st.sampled_from(["a", "b", "c", ""]), min_size=1, max_size=8),
     st.lists(st.sampled_from(['"a"', '"b"', '"z"', "missing", "other"]), min_size=1, max_size=5),

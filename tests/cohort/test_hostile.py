@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
+from examples import examples
 from hostile_files import HOSTILE, reading, reading_hostile
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.layouts import recognise
@@ -106,7 +107,7 @@ def damaged(draw):
     return bytes(data)
 
 
-@settings(max_examples=250, deadline=10_000)
+@settings(max_examples=examples(250), deadline=10_000)
 @given(damaged())
 def test_damaged_files_are_read_or_refused_in_words(data):
     try:
@@ -134,7 +135,7 @@ recipes = st.builds(
 )
 
 
-@settings(max_examples=120, deadline=10_000)
+@settings(max_examples=examples(120), deadline=10_000)
 @given(st.sampled_from(FILES), recipes)
 def test_any_recipe_reads_any_file_or_says_why_not(data, recipe):
     try:

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import steps_for
@@ -43,7 +44,7 @@ happenings = st.lists(
 )
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(happenings)
 def test_happenings_are_gathered(rows):
     rows = [("a", "2020-01-01", "start"), ("b", "2020-01-02", "visit"), *rows]
@@ -74,7 +75,7 @@ def test_what_varies_within_a_subject_is_not_kept_of_happenings():
     assert [c.name for c in found.columns if c.name in ("town", "house")] == ["house"]
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(happenings)
 def test_the_first_date_of_each_subject_stands_beside_all_its_rows(rows):
     rows = [("a", "2020-01-01", "start"), *rows]
@@ -92,7 +93,7 @@ tallies = st.lists(
 )
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(tallies)
 def test_tallies_give_the_numbers_at_risk_that_one_row_each_would(rows):
     rows = [(3, 1, 2, "x"), *rows]
@@ -116,7 +117,7 @@ def test_tallies_give_the_numbers_at_risk_that_one_row_each_would(rows):
     assert arms == {g: sum(d + w for _, d, w, arm in rows if arm == g) for g in "xy"}
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(
     st.lists(
         st.tuples(
@@ -136,7 +137,7 @@ def test_status_columns_are_stacked(rows):
     assert found == wanted
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(
     st.lists(
         st.tuples(
@@ -257,7 +258,7 @@ FILL = {
 }  # fmt: skip
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(
     st.sampled_from(list(SHAPES)).flatmap(
         lambda shape: st.tuples(st.just(shape), st.lists(cell[shape], max_size=12))

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.layouts import recognise
 from hourglass.cohort.parquet import from_parquet, to_parquet
@@ -87,7 +88,7 @@ def test_a_file_that_cannot_be_read_says_what_and_where(data, words):
         assert word in str(refused.value)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.binary(max_size=300))
 def test_no_bytes_bring_the_reader_down(data):
     with contextlib.suppress(UnreadableFileError):
@@ -97,7 +98,7 @@ def test_no_bytes_bring_the_reader_down(data):
 cells = st.text(st.characters(codec="utf-8", exclude_characters="\0\r\xa0" + INVISIBLE), max_size=8)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.lists(st.tuples(cells, cells), min_size=1, max_size=8))
 def test_text_cells_come_back_as_they_were_written(rows):
     def quoted(cell):

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
+from examples import examples
 from generate_imports import workbook
 from hourglass.cohort.parquet import from_parquet, to_parquet
 from hourglass.cohort.profile import profile
@@ -38,7 +39,7 @@ def plain(found, rows):
     return [[c.cell(k) for c in found.columns] for k in range(found.size)] == rows
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(
     tables,
     st.sampled_from([",", ";", "\t", "|"]),
@@ -69,7 +70,7 @@ simple = st.lists(
 )
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(
     simple,
     st.sampled_from([",", ";", "\t", "|"]),
@@ -96,7 +97,7 @@ def test_how_a_plain_export_was_written_is_found(rows, delimiter, encoding, end,
     assert {e.about for e in evidence} >= {"encoding", "delimiter"}
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(simple)
 def test_records_data_sets_and_columns_come_back(rows):
     names = ["who", "count", "seen", "alive"]
@@ -119,7 +120,7 @@ def test_records_data_sets_and_columns_come_back(rows):
         assert plain(read(data).table, wanted)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(simple)
 def test_a_kept_table_is_the_table_that_was_read(rows):
     text = "who,count,seen,at,share,row\n" + "".join(
@@ -134,7 +135,7 @@ def test_a_kept_table_is_the_table_that_was_read(rows):
         assert getattr(a, "levels", None) == getattr(b, "levels", None)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(simple)
 def test_a_profile_is_what_counting_gives(rows):
     text = "who,count,seen,alive\n" + "".join(",".join(map(str, row)) + "\n" for row in rows)

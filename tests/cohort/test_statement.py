@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from examples import examples
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -163,7 +164,7 @@ def close(a, b, where=""):
         assert a == b, where
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(counted)
 def test_a_count_gives_every_figure_that_so_many_rows_would_give(rows):
     fixed = [
@@ -180,7 +181,7 @@ def test_a_count_gives_every_figure_that_so_many_rows_would_give(rows):
     close(figures(with_counts, count="n"), figures(repeated, count="n"))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.lists(st.tuples(st.integers(0, 4000), st.integers(0, 1)), min_size=2, max_size=30))
 def test_a_unit_changes_no_rank_and_no_test(rows):
     lines = [

@@ -3,6 +3,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
+from examples import examples
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, SwapCells
 from hourglass.cohort.steps.levels import RespellLevels
@@ -22,7 +23,7 @@ ROWS = table(
 CELLS = st.sampled_from(["", "1", "2", "70000", "-3", "0.5", "b", "c"])
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(st.lists(st.tuples(CELLS, CELLS), min_size=1, max_size=12))
 def test_rows_differ_by_all_their_cells(rows):
     held = table("row,a,b\n" + "".join(f"x{k},{a},{b}\n" for k, (a, b) in enumerate(rows)))

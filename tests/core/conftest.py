@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from core.literal import data as literal
+from examples import MANY
 from hourglass.core.followup import follow_up
 
 
@@ -30,7 +31,12 @@ class Sample:
 
 
 @pytest.fixture(
-    params=[(s, late, counts) for s in (1, 2) for late in (0, 1) for counts in (0, 1)],
+    params=[
+        (s, late, counts)
+        for s in ((1, 2) if MANY else (1,))
+        for late in (0, 1)
+        for counts in (0, 1)
+    ],
     ids=lambda p: f"seed{p[0]}{'-late' * p[1]}{'-counts' * p[2]}",
 )
 def sample(request):

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from core.close import all_near, near
 from core.literal import data as literal
+from examples import examples
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.near_ties import NEAR_TIE, chained
@@ -33,7 +34,7 @@ NEIGHBOURS = st.lists(
 
 
 @pytest.mark.parametrize("tolerance", [0.0, NEAR_TIE, 1e-9])
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(NEIGHBOURS)
 def test_times_are_merged_as_going_up_one_by_one_would(tolerance, drawn):
     # Neighbours at multiples of 0.4 of the tolerance: chains, and clusters that end within a run.

@@ -10,6 +10,7 @@ from scipy.stats import rankdata
 
 from core.literal import regression as literal
 from core.literal.data import event_times
+from examples import examples
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
@@ -151,7 +152,7 @@ def test_the_terms_of_a_coefficient_sum_to_its_score_and_information(sample):
         assert terms.mean == pytest.approx(by_hand, rel=1e-10)
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(
     st.lists(
         st.tuples(

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from core.literal import curves
 from core.literal import data as literal
+from examples import examples
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
@@ -50,7 +51,7 @@ def data_of(rows):
     return follow_up(t, s, e, w, who)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(people)
 def test_people_are_counted_as_a_loop_over_them_counts(persons):
     rows = rows_of(persons)
@@ -85,7 +86,7 @@ def test_people_are_counted_as_a_loop_over_them_counts(persons):
     assert delayed_entry(data) == any(spell[0] for _, spells in persons for spell in spells)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(people, st.integers(0, 10**6))
 def test_splitting_a_row_in_time_changes_nothing_but_the_number_of_rows(persons, seed):
     rows = rows_of(persons)

@@ -11,6 +11,7 @@ from core.cases import CASES, both
 from core.close import all_near, near
 from core.literal import curves as literal
 from core.literal import data as literal_data
+from examples import examples
 from hourglass.core.curves.bands import (
     BAND_SCALES,
     EQUAL_PRECISION,
@@ -351,7 +352,7 @@ def test_a_time_zero_event_has_everyone_at_risk():
     assert table.at_risk.tolist() == [3, 1]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(
     st.lists(
         st.tuples(st.integers(1, 12), st.integers(0, 2), st.integers(0, 3)), min_size=1, max_size=30

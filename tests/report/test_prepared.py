@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pyarrow import parquet
 
+from examples import examples
 from hourglass.cohort.followup import form_cohort
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.steps.apply import apply_steps
@@ -31,7 +32,7 @@ HOSTILE = st.one_of(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.lists(HOSTILE, min_size=1, max_size=10))
 def test_taking_off_one_apostrophe_gives_every_cell_back(words):
     out = io.StringIO()

@@ -79,6 +79,9 @@ def bench(
     growth: Annotated[
         bool, typer.Option(help="Measure how a Newton step grows with rows and columns instead.")
     ] = False,
+    properties: Annotated[
+        bool, typer.Option(help="Try the properties with many made-up inputs instead.")
+    ] = False,
     load: Annotated[
         float,
         typer.Option(
@@ -100,6 +103,10 @@ def bench(
     from hourglass.cli.bench_report import run_report_bench
     from hourglass.cli.bench_slots import run_slot_bench
 
+    if properties:
+        from hourglass.cli.testing import try_properties
+
+        sys.exit(try_properties())
     if load:
         from hourglass.cli.bench_load import run_load_bench
 

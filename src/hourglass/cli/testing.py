@@ -22,6 +22,15 @@ from hourglass.cli.outcomes import Outcome, outcome_of, summary
 EVERYTHING = ["-n", "2", "--dist", "loadgroup", "--durations=30"]
 
 
+PROPERTIES = [f"tests/{area}" for area in ("core", "cohort", "analysis", "report", "store", "api")]
+
+
+def try_properties() -> int:
+    """Run the tests that draw their inputs, with many of them."""
+    os.environ["HOURGLASS_MANY_EXAMPLES"] = "1"
+    return run_tests([*EVERYTHING, *PROPERTIES])
+
+
 def run_tests(words: list[str]) -> int:
     """Checks, then pytest with a cluster of its own, each to its end; then what came of all.
 
