@@ -471,3 +471,18 @@ def test_a_joint_wald_test_of_errors_from_few_clusters_is_blank_with_a_reason():
     many = replace(found, covariance=robust_covariance(data, x, found, np.arange(60) % 20))
     wanted = many.beta @ np.linalg.inv(many.covariance) @ many.beta
     assert many.wald_of(np.arange(3)).statistic == pytest.approx(wanted, rel=1e-9)
+
+
+def test_a_row_that_is_never_at_risk_with_an_event_changes_nothing_however_large_its_column():
+    t, s = np.array([0.5, 1, 2, 3, 4, 5, 6]), np.array([0, 1, 1, 0, 1, 1, 1])
+    x = np.array([[1e5], [1], [0.2], [0.4], [1.5], [0.3], [0.9]])
+    with_it, without = fit(follow_up(t, s), x), fit(follow_up(t[1:], s[1:]), x[1:])
+    np.testing.assert_allclose(with_it.beta, without.beta, rtol=1e-9)
+    np.testing.assert_allclose(with_it.standard_error, without.standard_error, rtol=1e-9)
+    assert with_it.value == pytest.approx(without.value, rel=1e-12)
+
+
+def test_a_model_without_terms_is_at_its_maximum_at_once():
+    found = fit(follow_up([1, 2, 3], [1, 0, 1]), np.empty((3, 0)))
+    assert found.iterations == 0
+    assert found.value == pytest.approx(-np.log(3))

@@ -166,7 +166,7 @@ def _floor(x: FloatArray) -> float:
 
 def _step(made: Made) -> float:
     sets = risk_sets(made.data, stratum=made.stratum)
-    z = usable_columns(made.x, sets.order, sets.count).z
+    z = usable_columns(made.x, sets.order, sets.counted).z
     evaluate = evaluation(sets, z, np.zeros(z.shape[1]), EFRON)
     zero = np.zeros(z.shape[0])
     return median_seconds(lambda: evaluate(zero))

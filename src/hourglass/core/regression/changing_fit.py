@@ -54,7 +54,7 @@ def fit_changing(
             f"an effect along a function of time needs sums over {pairs} pairs of a row and an event time, "
             f"more than the {MOST_PAIRS} there may be: let it change at stated times instead"
         )
-    columns = usable_columns(x, sets.order, sets.count)
+    columns = usable_columns(x, sets.order, sets.counted)
     factor = over_time.at(sets.time)
     spread = np.sqrt(np.average(factor**2, axis=0, weights=sets.events))
     if ties is EXACT or columns.aliased or not (np.isfinite(spread) & (spread > 0)).all():

@@ -19,6 +19,9 @@ FAR = 256
 """Powers of two within which a value, its square and their sums are far from the ends of a float."""
 CONSTANT = 1e-13
 """A standard deviation below this share of the largest value is rounding."""
+NO_DIFFERENCE = (
+    "does not vary, beyond the columns before it, among the rows at risk at any event time"
+)
 WIDEST = 1e140
 """A standard deviation beyond this, or below its inverse, has no square a float can hold."""
 
@@ -36,8 +39,8 @@ class Columns:
     """Centred, scaled columns that carry information of their own.
 
     Attributes:
-        z: (q, n) kept columns with mean 0 and standard deviation 1 (counts included), rows in the
-            order asked for.
+        z: (q, n) kept columns with mean 0 and standard deviation 1 among the rows that count, rows in
+            the order asked for.
         kept: (q,) their positions in the original matrix; ``scale``: (q,) original SDs.
         aliased: those left out.
     """
@@ -68,7 +71,9 @@ def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns
     stay: the caller's order decides.
 
     Args:
-        order: (n,) the row at each place; ``count``: (n,) copies of the row at each place.
+        order: (n,) the row at each place.
+        count: (n,) copies of the row at each place, 0 for one that is at risk at no event time: its
+            values neither move nor stretch the columns of the others.
 
     Raises:
         RefusedRowsError: naming rows with a covariate that is missing or infinite.
@@ -76,11 +81,13 @@ def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns
     if not np.isfinite(x).all():
         rows = np.flatnonzero(~np.isfinite(x).all(axis=1))
         raise RefusedRowsError((Refusal("a covariate is missing or infinite", rows),))
-    share = count / count.sum()
+    share, everywhere = count / count.sum(), bool((count > 0).all())
     z = columns_of(x, order)
+    constant = np.ptp(z, axis=1) == 0 if x.size else np.zeros(x.shape[1], dtype=bool)
     spread, varies = np.empty(x.shape[1]), np.empty(x.shape[1], dtype=bool)
     for k in range(x.shape[1]):
-        size = int(np.frexp(max(z[k].max(), -z[k].min()))[1])
+        here = z[k] if everywhere else z[k][share > 0]
+        size = int(np.frexp(max(here.max(), -here.min()))[1])
         moved = size if abs(size) > FAR else 0
         if moved:
             np.ldexp(z[k], -moved, out=z[k])
@@ -94,9 +101,10 @@ def usable_columns(x: FloatArray, order: IntArray, count: FloatArray) -> Columns
             z[k] /= scale
     fits = (spread > 1 / WIDEST) & (spread < WIDEST)
     found = Columns(z, np.arange(x.shape[1]), spread, ())
-    found = found.without(~varies, "takes one value in all rows")
+    found = found.without(constant, "takes one value in all rows")
+    found = found.without(~varies[~constant], NO_DIFFERENCE)
     beyond = "is spread too little or too widely to compute with; rescale it"
-    found = found.without(~fits[varies], beyond)
+    found = found.without(~fits[found.kept], beyond)
     if not found.kept.size:
         return found
     return found.without(_repeats(found.z, share), "is determined by the columns before it")

@@ -8,7 +8,7 @@ import numpy as np
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.columns import Columns, usable_columns
+from hourglass.core.regression.columns import NO_DIFFERENCE, Columns, usable_columns
 from hourglass.core.regression.exact import exact_likelihood, refuse_too_much
 from hourglass.core.regression.likelihood import Likelihood, likelihood, seen_at_events
 from hourglass.core.regression.one_by_one import one_by_one_likelihood
@@ -59,7 +59,7 @@ def prepare(
     sets = risk_sets(data, ties, stratum) if sets is None else sets
     if ties is EXACT:
         refuse_too_much(sets, x.shape[1])
-    columns = usable_columns(x, sets.order, sets.count)
+    columns = usable_columns(x, sets.order, sets.counted)
     ordered = added if offset is None else sets.ordered(added)
     evaluate = evaluation(sets, columns.z, ordered, ties, within)
     problem = Problem(
@@ -79,8 +79,7 @@ def prepare(
     informative = _informative(at_zero.information, float(sets.events.sum()))
     if informative.all():
         return problem, at_zero
-    why = "does not vary, beyond the columns before it, among the rows at risk at any event time"
-    left = columns.without(~informative, why)
+    left = columns.without(~informative, NO_DIFFERENCE)
     at_zero = Likelihood(
         at_zero.value,
         at_zero.gradient[informative],

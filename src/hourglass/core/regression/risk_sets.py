@@ -188,6 +188,11 @@ class RiskSets:
             total -= upto[self.first]
         return total if self.ever is None else total * self.ever
 
+    @property
+    def counted(self) -> FloatArray:
+        """(n,) the count of each row, 0 for one that is at risk at no event time."""
+        return self.count if self.ever is None else self.count * self.ever
+
     def while_at_risk(self, step: FloatArray, tied_step: FloatArray) -> FloatArray:
         """(n,) the sum of ``step`` (K,) over the event times a row is at risk at without the event,
         and of ``tied_step`` (K,) at its own event time.

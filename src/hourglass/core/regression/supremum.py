@@ -34,7 +34,9 @@ def supremum(
 ) -> Supremum:
     """Where the likelihood is highest, be it at infinity."""
     z = problem.columns.z
-    found = maximise(problem.evaluate, z.shape[0], watch, within_reach(z), at_zero)
+    found = maximise(
+        problem.evaluate, z.shape[0], watch, within_reach(z[:, problem.sets.counted > 0]), at_zero
+    )
     if not suspect(found, at_zero, problem.data.exit.size):
         return Supremum(found, None)
     away = _away(problem)
