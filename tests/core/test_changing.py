@@ -128,12 +128,16 @@ def test_too_many_pairs_are_refused_and_a_step_can_be_stopped(monkeypatch):
     made, sets = over_time(data, EFFECTS), risk_sets(data, EFRON)
     monkeypatch.setattr(changing, "PAIRS", 200)
 
+    heard = []
+
     def stop(done):
+        heard.append(done)
         if done > 1.5:
             raise InterruptedError(done)
 
     with pytest.raises(InterruptedError):
         fit_changing(data, x, made, EFRON, None, sets, stop)
+    assert any(done % 1 for done in heard), "a step is reported in parts"
     monkeypatch.setattr(changing_fit, "MOST_PAIRS", 100)
     with pytest.raises(NotEstimableError, match="let it change at stated times"):
         fit_changing(data, x, made, EFRON, None, sets)

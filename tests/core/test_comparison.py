@@ -203,6 +203,8 @@ def test_a_cut_is_refused_where_it_has_no_meaning():
     )
     with pytest.raises(RefusedRowsError, match="within a subject"):
         threshold_profile(data, np.array([1.0, 2, 3, 4]))
+    with pytest.raises(RefusedRowsError, match="stratum changes within a subject"):
+        threshold_profile(data, np.array([1.0, 1, 3, 4]), EQUAL, np.array([0, 1, 0, 0]))
     with pytest.raises(RefusedRowsError, match="missing"):
         threshold_profile(follow_up([1, 2], [1, 1]), np.array([np.nan, 2]))
     with pytest.raises(NotEstimableError, match="no cut"):

@@ -13,11 +13,13 @@ from core.literal import data as literal_data
 from core.literal import regression as literal
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
+from hourglass.core.regression import optimism as optimism_of_fit
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.calibration import calibration, compared
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.optimism import optimism
+from hourglass.core.regression.refits import refits
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 
 
@@ -133,7 +135,7 @@ def test_limits_are_blank_where_over_a_tenth_of_the_refits_fail():
 
 
 @pytest.mark.parametrize("counts", [False, True])
-def test_optimism_is_the_mean_fall_from_the_sample_to_the_rows(counts):
+def test_optimism_is_the_mean_fall_from_the_sample_to_the_rows(counts, monkeypatch):
     sample, x, fitted = made(counts)
     found = optimism(sample.data, x, fitted, seed=5, samples=12)
     offset, falls = sample.x[:, 2] * 1e3, []
@@ -149,6 +151,12 @@ def test_optimism_is_the_mean_fall_from_the_sample_to_the_rows(counts):
     assert found.error == pytest.approx(np.std(falls, ddof=1) / np.sqrt(12), rel=1e-9)
     assert found.corrected == pytest.approx(found.apparent - np.mean(falls), rel=1e-9)
     nothing = follow_up([1, 1], [1, 1])
+    real = list(refits(sample.data, x, fitted, 5, 9, 10))
+    for lost, blank in ((1, None), (2, "over a tenth of the samples have no finite fit")):
+        some = [None] * lost + real[lost:]
+        monkeypatch.setattr(optimism_of_fit, "refits", lambda *_, some=some: iter(some))
+        assert optimism(sample.data, x, fitted, seed=5, samples=10).blank == blank
+    monkeypatch.undo()
     assert optimism(
         nothing, np.array([[0.0], [1]]), fit(nothing, np.array([[0.0], [1]])), seed=1
     ).blank

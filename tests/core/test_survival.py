@@ -19,6 +19,7 @@ from hourglass.core.curves.bands import (
     simultaneous_band,
 )
 from hourglass.core.curves.chosen_time import difference_at, number_needed
+from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.estimators import (
     ESTIMATORS,
     FROM_HAZARD_SPREAD,
@@ -372,3 +373,18 @@ def test_the_line_of_a_group_leaves_out_time_zero_and_survival_zero():
     found = log_log_line(curve)
     all_near(found.time, [mp.mpf(1)])
     all_near(found.height, [mp.log(-mp.log(mp.mpf(1) / 2))])
+
+
+def test_the_band_of_a_difference_lies_about_the_midpoint_and_is_half_as_wide_as_the_interval():
+    a, b = (
+        survival_curve(risk_table(follow_up(t, s)))
+        for t, s in (([1, 2, 3, 4], [1, 1, 1, 0]), ([2, 3, 5], [0, 1, 1]))
+    )
+    found = curve_difference(a, b)
+    assert found.time.tolist() == [0, 1, 2, 3, 4]
+    ends = [[1, 0.75, 0.5, 0.25, 0.25], [1, 1, 1, 0.5, 0.5]]
+    np.testing.assert_allclose(found.difference, np.subtract(ends[1], ends[0]), atol=1e-15)
+    np.testing.assert_allclose((found.band_low + found.band_high) / 2, np.mean(ends, axis=0))
+    half = (found.upper - found.lower) / 2
+    np.testing.assert_allclose(found.band_high - found.band_low, half, atol=1e-15)
+    assert half[2] > half[1] > 0

@@ -15,8 +15,6 @@ from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.terms import level_columns
 from hourglass.core.regression.ties import EFRON, TieMethod
 
-NOBODY = Tally(rows=0, subjects=0, events=0, censored=0, competing=0, moved_on=0, before_last=0)
-
 
 @dataclass(frozen=True, slots=True)
 class Subgroups:
@@ -64,8 +62,7 @@ def subgroups(
     divided = fit(data, np.column_stack([beside, parted]), offset, ties=ties, stratum=stratum)
     undivided = fit(data, np.column_stack([beside, own]), offset, ties=ties, stratum=stratum)
     place = beside.shape[1] + np.arange(levels * len(main)).reshape(levels, len(main))
-    told = tuple(tally(data.only(code == level)) if (code == level).any() else NOBODY
-                 for level in range(levels))  # fmt: skip
+    told = tuple(tally(data.only(code == level)) for level in range(levels))
     whole = range(beside.shape[1], beside.shape[1] + len(main))
     df = _estimable(divided, place.ravel().tolist()) - _estimable(undivided, whole)
     if df <= 0:
