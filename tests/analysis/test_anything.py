@@ -168,7 +168,7 @@ def test_workings_answer_for_any_cohort(text, t):
     for curve in groups.curves if groups else ():
         for sheet in (
             survival_workings(curve, t, "months"),
-            quantile_workings(curve, 0.5, "months", 1),
+            quantile_workings(curve, 0.5, "months", cohort.decimals),
         ):
             page = without_nan(sheet.page())
             assert all(len(line) == len(sheet.columns) for line in page.rows)

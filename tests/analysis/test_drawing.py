@@ -181,7 +181,7 @@ class TestTicks:
         ("axis", "most", "fewest"),
         [
             (Axis(low=0, high=60, form="time", unit="months"), "0 2 4 6", "0 36"),
-            (Axis(low=0, high=1200, form="time", unit="hours"), "0 50 100", "0 1000"),
+            (Axis(low=0, high=1200, form="time", unit="hours"), "0 50 100", "0 1\u202f000"),
             (Axis(low=0, high=0.8, form="time", unit="years"), "0.00 0.02 0.04", "0.0 0.5"),
             (Axis(low=0, high=1, form="percent"), "0.0% 2.5% 5.0%", "0% 50% 100%"),
             (Axis(low=-0.22, high=0.22, form="points"), "−22 −20 −18", "−20 0 +20"),

@@ -267,7 +267,7 @@ def test_every_other_track_is_offered_and_drawn():
     assert counted["events_so_far"] == [row[2].raw for row in told]
     assert found.figure.track("hazard").handles[0].field == "bandwidth"
     smoother = estimate(ROWS, EstimateStatement(bandwidth=9.0))
-    assert "9.00 months" in smoother.figure.track("hazard").note
+    assert "9.0 months" in smoother.figure.track("hazard").note
 
 
 def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():

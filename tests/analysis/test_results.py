@@ -196,7 +196,7 @@ class TestModel:
             LARKMOOR.table.take(np.flatnonzero(known)),
             LARKMOOR.follow_up.only(known),
             LARKMOOR.statement,
-            1,
+            LARKMOOR.decimals,
             LARKMOOR.competing,
         )
         by_itself = model(same, alone).terms[0].coefficients[0].adjusted

@@ -28,8 +28,8 @@ def test_stages_are_computed_when_looked_at_and_the_spine_says_so(api, lamps):
     api.prepare(lamps)
     lines = api.lines(lamps)
     assert {v[1] for v in lines.values()} == {"current"}
-    assert lines["estimate"][0] == "median 1040 hours"
-    assert lines["compare"][0] == "log-rank p 0.115"
+    assert lines["estimate"][0] == "median 1\u202f040 hours"
+    assert lines["compare"][0] == "log-rank p = 0.115"
     assert lines["model"][0] == "1 term · 13 events"
 
 

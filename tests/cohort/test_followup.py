@@ -50,7 +50,7 @@ def test_late_entry_counts_from_the_start_and_a_blank_is_none():
 def test_a_duration_is_taken_as_it_is():
     formed = cohort("t,s\n1.5,1\n2,0\n")
     assert formed.follow_up.exit.tolist() == [1.5, 2.0]
-    assert formed.decimals == 1
+    assert formed.decimals.data == 1
 
 
 def test_every_code_must_be_given_a_meaning():

@@ -1,11 +1,9 @@
 import csv
 import io
-import json
 import re
 from dataclasses import replace
 from datetime import datetime
 from html.parser import HTMLParser
-from pathlib import Path
 
 import pytest
 
@@ -18,7 +16,6 @@ from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
-from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.watch import unwatched
@@ -275,39 +272,3 @@ def test_a_study_in_which_all_had_the_event_has_no_median_follow_up():
     assert words.startswith("3 rows were followed; their median follow-up, by the reversed curve,")
     assert "The median time to the event was 2 (" in words
     assert words.endswith(" months.")
-
-
-@pytest.mark.parametrize(
-    ("said", "as_"),
-    [
-        (wording.p_value(0.0004), "< 0.001"),
-        (wording.p_value(0.0449), "0.045"),
-        (wording.p_value(None), "—"),
-        (wording.ratio(1.005), "1.00"),
-        (wording.ratio(0.0999), "0.0999"),
-        (wording.ratio(0.00123), "0.00123"),
-        (wording.ratio(2.5e7), "over 1000000"),
-        (wording.percent(0.66666), "66.7%"),
-        (wording.time(None, 1), "not reached"),
-        (wording.time(12.345, 1), "12.3"),
-        (wording.plain(12.0), "12"),
-        (wording.count(1, "rows"), "1 row"),
-        (wording.count(1234, "rows"), "1\u202f234 rows"),
-        (wording.listed(["a", "b", "c"]), "a, b and c"),
-        (wording.level_percent(0.95), "95%"),
-    ],
-)
-def test_numbers_are_worded_as_agreed(said, as_):
-    assert said == as_
-
-
-SHARED = json.loads((Path(__file__).parents[1] / "wording_cases.json").read_text("utf-8"))
-
-
-@pytest.mark.parametrize(
-    ("name", "value", "words"), [(name, *case) for name, cases in SHARED.items() for case in cases]
-)
-def test_the_report_words_numbers_as_the_screen_does(name, value, words):
-    word = getattr(wording, name)
-    told = word(*value) if name in ("time", "computed_time") else word(value)
-    assert told == words

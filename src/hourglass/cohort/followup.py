@@ -12,13 +12,10 @@ from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Table
+from hourglass.cohort.time_decimals import TimeDecimals, time_decimals
 from hourglass.cohort.words import cut, grouped
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import FollowUp, follow_up
-
-MOST_DECIMALS = 4
-SAME = 1e-9
-"""Share of a time, or of 1, within which a shorter number is the time itself."""
 
 
 @dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
@@ -26,13 +23,13 @@ class Cohort:
     """Rows that can be analysed, with their follow-up, in the statement's unit.
 
     ``follow_up`` has a row for each of the table's, counts included in its own ``count``;
-    ``decimals`` is how many its times are shown with.
+    ``decimals`` are those that its times are shown with.
     """
 
     table: Table
     follow_up: FollowUp
     statement: FollowUpStatement
-    decimals: int
+    decimals: TimeDecimals
     competing: tuple[str, ...]
 
     @property
@@ -78,7 +75,8 @@ def form_cohort(
             for r in refused.refusals
         )
     names = tuple(_name(shape.meaning(c), c) for c in competing)
-    return Cohort(table.take(kept), data, statement, decimals_of(_times(data)), names)
+    decimals = time_decimals(_times(data), data.end)
+    return Cohort(table.take(kept), data, statement, decimals, names)
 
 
 def rows_followed(
@@ -198,15 +196,6 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
 def _times(data: FollowUp) -> NDArray[np.float64]:
     entry = np.empty(0) if data.entry is None else data.entry[np.isfinite(data.entry)]
     return np.concatenate([data.exit, entry])
-
-
-def decimals_of(times: NDArray[np.float64]) -> int:
-    """The fewest decimals, at most 4, that say all times (methods.md, section 10: How numbers are shown)."""
-    for decimals in range(MOST_DECIMALS):
-        off = np.abs(times - np.round(times, decimals))
-        if (off <= SAME * np.maximum(1.0, times)).all():
-            return decimals
-    return MOST_DECIMALS
 
 
 def _rows(count: int) -> str:

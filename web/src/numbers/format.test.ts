@@ -1,52 +1,42 @@
 import { expect, test } from "vitest";
 import shared from "../../../tests/wording_cases.json";
-import {
-  computedTime,
-  grouped,
-  interval,
-  percent,
-  plain,
-  points,
-  pValue,
-  ratio,
-  statistic,
-  time,
-  timeText,
-} from "./format";
+import { grouped, percent, plain, points, ratios, timeAgainst, timeText } from "./format";
 
 type Value = number | null;
-type Cases = Record<string, [Value | [Value, number], string][]>;
 
-// The same cases are put to the report's wording, so that screen and report never differ.
-const cases = shared as unknown as Cases;
+// The same cases are put to the server's wording, so that what follows the sand line reads like the rest.
+const cases = shared as unknown as Record<string, [unknown, string | string[]][]>;
 
-const WORDERS: Record<string, (value: Value) => string> = {
-  p_value: pValue,
-  ratio,
-  percent,
-  points,
-  statistic,
+const WORDERS: Record<string, (value: unknown) => string | string[]> = {
+  ratio: (value) => ratios(value as Value)[0] as string,
+  ratios: (values) => ratios(...(values as Value[])),
+  percent: (value) => percent(value as Value),
+  points: (value) => points(value as Value),
   plain: (value) => plain(value as number),
   grouped: (value) => grouped(value as number),
+  times_apart: (given) => {
+    const [[one, other], decimals] = given as [[number, number], number];
+    return [timeAgainst(one, other, decimals), timeAgainst(other, one, decimals)];
+  },
 };
-/** Those that are told how many decimals the data have. */
-const TIMES: Record<string, (value: Value, decimals: number) => string> = {
-  time,
-  computed_time: computedTime,
-};
+/** What the server alone puts into words. */
+const OF_THE_SERVER = [
+  "p_value",
+  "time",
+  "statistic",
+  "computed_time",
+  "coefficient",
+  "time_decimals",
+];
 
-for (const [name, list] of Object.entries(cases))
-  test.each(list)(`${name} of %s is %s`, (value, words) => {
-    const said = Array.isArray(value) ? TIMES[name]?.(...value) : WORDERS[name]?.(value);
-    expect(said).toBe(words);
-  });
-
-test("an interval without any limit is said once", () => {
-  const word = (v: number | null | undefined) => time(v, 1);
-  expect(interval(1, 2, word)).toBe("1.0 to 2.0");
-  expect(interval(1, null, word)).toBe("1.0 to not reached");
-  expect(interval(null, null, word)).toBe("not reached");
+test("every kind of case is put to somebody", () => {
+  expect(Object.keys(cases).sort()).toEqual([...Object.keys(WORDERS), ...OF_THE_SERVER].sort());
 });
+
+for (const [name, word] of Object.entries(WORDERS))
+  test.each(cases[name] ?? [])(`${name} of %s is %s`, (value, words) => {
+    expect(word(value)).toEqual(words);
+  });
 
 test("the time under the sand line has no needless zeros", () => {
   expect([12, 52.00821355, 33.5].map((t) => timeText(t, 4))).toEqual(["12", "52.0082", "33.5"]);

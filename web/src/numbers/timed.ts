@@ -1,16 +1,21 @@
 import type { Series, TimedCell } from "../api/types";
 import { type PageOf, readSeries, sentWhole } from "./atTime";
-import { BLANK, grouped, interval, percent, points, ratio, shareOf100 } from "./format";
+import { BLANK, grouped, percent, points, ratios, shareOf100 } from "./format";
 
 type Maybe = number | null | undefined;
 
 /** What stands in a cell while its value has not arrived. */
 export const AWAITED = "…";
-const WORDS: Record<TimedCell["form"], (value: Maybe) => string> = {
-  percent,
-  points,
-  ratio,
-  whole: (value) => (value === null || value === undefined ? BLANK : grouped(value)),
+const each =
+  (word: (value: Maybe) => string) =>
+  (...values: Maybe[]) =>
+    values.map(word);
+/** A value and its limits in words. */
+const WORDS: Record<TimedCell["form"], (...values: Maybe[]) => string[]> = {
+  percent: each(percent),
+  points: each(points),
+  ratio: ratios,
+  whole: each((value) => (value === null || value === undefined ? BLANK : grouped(value))),
 };
 
 /** What a cell that follows the sand line says at a time. */
@@ -28,9 +33,12 @@ export function timedText(
   const low = read(cell.low);
   const high = read(cell.high);
   if (value === undefined || low === undefined || high === undefined) return AWAITED;
-  const limits = low === null || high === null ? null : worded(cell, low, high);
+  const [word = "", lower, upper] = WORDS[cell.form](value, low, high);
+  let limits: string | null = null;
+  if (low !== null && high !== null)
+    limits =
+      cell.form === "percent" ? `${shareOf100(low)}–${shareOf100(high)}` : `${lower} to ${upper}`;
   if (cell.value === null) return limits ?? "none";
-  const word = WORDS[cell.form](value);
   return value === null || limits === null ? word : `${word} (${limits})`;
 }
 
@@ -43,9 +51,4 @@ export function timedValue(
 ) {
   const of = series[cell.series];
   return !of || cell.value === null ? null : readSeries(of, cell.value, t, pageOf);
-}
-
-function worded(cell: TimedCell, low: number, high: number): string {
-  if (cell.form === "percent") return `${shareOf100(low)}–${shareOf100(high)}`;
-  return interval(low, high, WORDS[cell.form]);
 }

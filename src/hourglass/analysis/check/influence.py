@@ -151,7 +151,7 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
             [
                 name.model_copy(update={"below": named}),
                 figure(wording.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
-                figure(f"{wording.ratio(ratio_of(beta))} → {wording.ratio(without)}", without),
+                figure(" → ".join(wording.ratios(ratio_of(beta), without)), without),
             ]
         )
     head = [together or "row", "moves", "ratio, without"]

@@ -107,7 +107,7 @@ def test_workings(under: Checked, column: int) -> Workings:
             f"I_θβ I_ββ⁻¹ I_βθ = {digits(taken)}, I_ββ⁻¹ = Var(β̂)",
             f"χ² = U² / (I_θθ − that) = "
             f"{digits(u * u / (theta_theta - taken)) if theta_theta > taken else '—'}, "
-            f"{wording.p_phrase(test.p)}",
+            f"{wording.exact_p(test.p)}",
         ),
         columns=(
             decimal("time", "time", terms.time),

@@ -106,7 +106,8 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
         return ""
     eighth, unit = smooth.y.size // 8, checked.fitted.design.asked[k].ratio_unit
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
-    said = f"{wording.ratio(ratio_of(early))} early, {wording.ratio(ratio_of(late))} late"
+    at_first, at_last = wording.ratios(ratio_of(early), ratio_of(late))
+    said = f"{at_first} early, {at_last} late"
     if doubtful(found) and abs(early - late) < np.log(SMALL):
         return f"{said}: a small change, seen because events are many"
     if not doubtful(found) and checked.fitted.fit.events < FEW:

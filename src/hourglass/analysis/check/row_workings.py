@@ -23,6 +23,7 @@ from hourglass.analysis.shared.workings import (
     digits,
 )
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import unwatched
@@ -82,7 +83,7 @@ def row_workings(under: Checked, row: int) -> Workings:
     )
 
 
-def _from(under: Checked, pieces: IntArray, decimals: int) -> str:
+def _from(under: Checked, pieces: IntArray, decimals: TimeDecimals) -> str:
     entry = under.fitted.design.data.entry
     first = -np.inf if entry is None else float(entry[pieces].min())
     return f"from {wording.time(first, decimals)} " if np.isfinite(first) else ""

@@ -4,7 +4,7 @@ import math
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, p_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
@@ -151,18 +151,19 @@ def _rates(name: str, curve: Curve) -> WorkingsOf:
 def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:
     if ratio.estimate is None or ratio.lower is None or ratio.upper is None:
         return [words(ratio.blank or wording.BLANK), words("")]
+    shown, lower, upper = wording.ratios(ratio.estimate, ratio.lower, ratio.upper)
     infinite = {"ratio": ratio.estimate, "ratio_upper": ratio.upper}
     return [
         estimate(
-            wording.ratio(ratio.estimate),
+            shown,
             ratio.estimate,
             ratio.lower,
             ratio.upper,
             note="; ".join(f"{k} infinite" for k, v in infinite.items() if v == math.inf),
-            below=wording.interval(wording.ratio(ratio.lower), wording.ratio(ratio.upper)),
+            below=wording.interval(lower, upper),
             workings=opens,
         ),
-        figure(wording.p_value(ratio.p), ratio.p),
+        p_cell(ratio.p),
     ]
 
 

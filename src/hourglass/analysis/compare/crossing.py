@@ -43,7 +43,7 @@ def crossing_section(
         rows=[_side(cohort, found, t) for t in sides],
     )
     times = tuple(sorted({*asked.times, *sides}))
-    at = wording.listed([wording.time(t, cohort.decimals) for t in sides])
+    at = wording.listed(wording.times_apart(sides, cohort.decimals))
     action = Action(
         sentence=f"Read all curves at {at} {cohort.unit} too.",
         label="Add these times in Estimate",

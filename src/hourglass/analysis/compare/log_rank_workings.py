@@ -47,7 +47,7 @@ def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
     if test.statistic is None:
         return [f"There is no statistic: {test.blank}."]
     told = f"{digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
-    told += wording.p_phrase(test.p)
+    told += wording.exact_p(test.p)
     if len(labels) == 2:
         u = "U" if weighted else "(O − E)"
         return [
@@ -102,7 +102,7 @@ def trend_workings(found: Comparison) -> Workings:
             "χ² = (Σ a U)² / Σ Σ a V a, a the scores, on 1 degree of freedom",
             f"Σ a U = {digits(product)}, Σ Σ a V a = {digits(variance)}",
             f"χ² = {squared(product)} / {digits(variance)} = {digits(test.statistic)}, "
-            f"{wording.p_phrase(test.p)}",
+            f"{wording.exact_p(test.p)}",
         ),
         columns=(
             whole("group", "group", np.arange(1, scores.size + 1)),

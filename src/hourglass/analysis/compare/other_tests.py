@@ -8,7 +8,7 @@ from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
@@ -48,9 +48,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
             row = [
                 words("Several at once", strong=True, below=TOGETHER),
                 figure(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
-                figure(
-                    wording.p_value(several.p), several.p, workings=WorkingsOf(figure="combined")
-                ),
+                p_cell(several.p, workings=WorkingsOf(figure="combined")),
             ]
             blocks.append(
                 Table(
@@ -133,8 +131,7 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
 def _pair_cell(pair: Pair) -> Cell:
     if pair.test.p is None:
         return words(wording.BLANK, below=pair.test.blank or "")
-    return figure(
-        wording.p_value(pair.p),
+    return p_cell(
         pair.p,
         below=f"raw {wording.p_value(pair.test.p)}",
         workings=WorkingsOf(figure="pair", about={"a": pair.a, "b": pair.b}),

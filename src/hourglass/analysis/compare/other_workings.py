@@ -142,7 +142,7 @@ def gray_workings(found: Comparison) -> Workings:
             "covariance of these: "
             + "; ".join(", ".join(digits(float(v)) for v in row) for row in told.variance),
             f"χ² = zᵀ V⁻ z = {digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
-            f"{wording.p_phrase(test.p)}",
+            f"{wording.exact_p(test.p)}",
         ),
         columns=(
             decimal("time", "time", told.time, subjects_of(None)),

@@ -77,13 +77,12 @@ def _ratio(groups: Groups, k: int, ratio: Contrast) -> list[Cell]:
     if ratio.estimate is None:
         return [name, words(ratio.blank or wording.BLANK, wordy=True)]
     limits, note = limits_shown(ratio.blank or wording.BLANK), ratio.blank or ""
+    shown, lower, upper = wording.ratios(ratio.estimate, ratio.lower, ratio.upper)
     if ratio.lower is not None and ratio.upper is not None:
         ended = ratio.upper < float("inf")
-        high = wording.ratio(ratio.upper) if ended else wording.NOT_REACHED
-        limits = limits_shown(wording.interval(wording.ratio(ratio.lower), high))
+        limits = limits_shown(wording.interval(lower, upper if ended else wording.NOT_REACHED))
         note = "" if ended else "ratio_upper not reached"
     opens = WorkingsOf(figure="median-ratio", about={"group": k})
-    shown = wording.ratio(ratio.estimate)
     return [
         name,
         estimate(shown, ratio.estimate, ratio.lower, ratio.upper, workings=opens, note=note),

@@ -6,7 +6,7 @@ from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.variables import Variable
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
@@ -111,8 +111,8 @@ def _row(found: Screening, one: Screened) -> list[Cell]:
         whole(one.rows),
         figure(wording.statistic(one.test.statistic), one.test.statistic),
         Cell(text=str(one.test.df), raw=one.test.df),
-        figure(wording.p_value(one.test.p), one.test.p),
-        figure(wording.p_value(one.p), one.p, strong=True),
+        p_cell(one.test.p),
+        p_cell(one.p, strong=True),
     ]
 
 

@@ -38,6 +38,7 @@ from hourglass.analysis.shared.sections import (
     quiet,
 )
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.difference import CurveDifference
 
 EXPECTED = (
@@ -131,7 +132,7 @@ def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> li
     return blocks
 
 
-def _median(curve: CurveReading, decimals: int) -> Cell:
+def _median(curve: CurveReading, decimals: TimeDecimals) -> Cell:
     limits = curve.median.interval(decimals)
     return estimate(
         curve.median.worded(decimals),
@@ -181,7 +182,12 @@ def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
                             workings=WorkingsOf(figure="log-rank"),
                         ),
                         Cell(text=f"{test.df} df", raw=test.df),
-                        figure(wording.p_phrase(test.p), test.p, strong=True),
+                        figure(
+                            wording.p_phrase(test.p),
+                            test.p,
+                            exact=wording.exact_p(test.p),
+                            strong=True,
+                        ),
                     ]
                 ],
             )

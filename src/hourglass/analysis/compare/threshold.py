@@ -11,7 +11,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
-from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import WorkingsOf, figure, p_cell, words
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
@@ -70,7 +70,7 @@ def thresholds_part(
                 words("in the sentence"),
                 words(groups.labels[0]),
                 figure(wording.statistic(stated.statistic), stated.statistic),
-                figure(wording.p_value(stated.p), stated.p),
+                p_cell(stated.p),
             ],
             [
                 words("the largest of all", strong=True),
@@ -80,7 +80,7 @@ def thresholds_part(
                     profile.largest,
                     workings=WorkingsOf(figure="thresholds"),
                 ),
-                figure(wording.p_value(p), p, strong=True),
+                p_cell(p, strong=True),
             ],
         ],
     )

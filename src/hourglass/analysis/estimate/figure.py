@@ -244,7 +244,7 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
         )
     told, handles = "", list[Handle]()
     if width is not None:
-        shown = wording.rounded(width, found.cohort.decimals + 1)
+        shown = wording.computed_time(width, found.cohort.decimals)
         told = f"Smoothed over {shown} {unit} to either side; what is drawn depends on that choice."
         handles.append(Handle(label="bandwidth", at=width, field="bandwidth"))
     return [

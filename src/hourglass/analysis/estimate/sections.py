@@ -26,6 +26,7 @@ from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
 from hourglass.core.rates import rate
@@ -82,7 +83,7 @@ def _named(found: Estimated) -> str:
     )
 
 
-def _quartiles(read: CurveReading, decimals: int, interval: str) -> Table:
+def _quartiles(read: CurveReading, decimals: TimeDecimals, interval: str) -> Table:
     rows = []
     for q, name in QUARTERS:
         found = next(one for one in read.quartiles if one.q == q)
@@ -109,7 +110,7 @@ def _quartiles(read: CurveReading, decimals: int, interval: str) -> Table:
     )
 
 
-def _by_group(read: list[CurveReading], decimals: int) -> Table:
+def _by_group(read: list[CurveReading], decimals: TimeDecimals) -> Table:
     """A line a group: its quartiles, each with its limits under it."""
     return Table(
         label="Quartiles by group",

@@ -140,10 +140,11 @@ def _main_ratio(terms: list[TermReading], other: Beside) -> list[Block]:
         ]
     now, then = main.adjusted, there.adjusted
     name = f"{terms[0].name} {main.label}" if terms[0].headed else terms[0].name
+    here, there_ = wording.ratios(now.ratio, then.ratio)
     return [
         Words(
-            text=f"Ratio of {name}, {main.told}: {wording.ratio(now.ratio)} here, "
-            f"{wording.ratio(then.ratio)} in {other.letter} ({change(now.ratio, then.ratio)})."
+            text=f"Ratio of {name}, {main.told}: {here} here, "
+            f"{there_} in {other.letter} ({change(now.ratio, then.ratio)})."
         )
     ]
 

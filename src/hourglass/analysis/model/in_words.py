@@ -18,8 +18,7 @@ def in_words(
         for one, c in zip(ratios, term.coefficients, strict=True):
             if c.adjusted.ratio is None:
                 continue
-            times = wording.ratio(c.adjusted.ratio)
-            said = said_of(one, fitted.design.event, cohort.rows_are, times)
+            said = said_of(one, fitted.design.event, cohort.rows_are, c.adjusted.shown)
             level = wording.level_percent(confidence)
             found.append(f"{said} ({level} interval {c.adjusted.interval}){others}.")
     return found

@@ -54,14 +54,14 @@ def _section(blocks: list[Block]) -> Section:
 def _table(
     cohort: Cohort, people: list[Whom], found: PredictedMeans, interval: str, levels: Groups | None
 ) -> Table:
-    decimals = cohort.decimals + 1
+    decimals = cohort.decimals
     rows: list[list[Cell]] = []
     for k, tone in enumerate(tones_of_profiles(people, levels)):
         value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
-        told = wording.rounded(value, decimals)
+        told = wording.computed_time(value, decimals)
         if np.isfinite([low, high]).all():
             limits = wording.interval(
-                wording.rounded(low, decimals), wording.rounded(high, decimals)
+                wording.computed_time(low, decimals), wording.computed_time(high, decimals)
             )
             told = f"{told} ({limits})"
         rows.append([words(people[k].label, tone=tone), estimate(told, value, low, high)])

@@ -25,6 +25,7 @@ from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.time_decimals import TimeDecimals
 
 TITLE = "Medians beside hazard ratios"
 KEYS = ["group", "rows", "events", "median", "alone", "adjusted"]
@@ -74,7 +75,7 @@ def _section(*blocks: Block) -> Section:
 
 
 def _row(
-    column: str, curve: CurveReading, own: CoefficientReading | None, decimals: int
+    column: str, curve: CurveReading, own: CoefficientReading | None, decimals: TimeDecimals
 ) -> list[Cell]:
     median = curve.median
     return [

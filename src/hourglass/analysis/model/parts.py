@@ -16,7 +16,7 @@ from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_test_numbers import TermTestNumbers
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.cell import p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
@@ -57,7 +57,7 @@ def term_tests(
     for label, of_ratio, of_wald in zip(labels, numbers.ratio, numbers.wald, strict=True):
         ratio, wald = (chi_squared_reading(label, one) for one in (of_ratio, of_wald))
         tests.append(ratio)
-        rows.append([*test_row(words(label), ratio), figure(wording.p_value(wald.p), wald.p)])
+        rows.append([*test_row(words(label), ratio), p_cell(wald.p)])
     table = Table(
         label=title,
         head=["", "χ²", "df", "p", "Wald p"],

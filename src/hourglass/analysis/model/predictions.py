@@ -31,6 +31,7 @@ from hourglass.analysis.shared.sections import (
     quiet,
 )
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.regression.prediction import Predicted
 
@@ -187,22 +188,23 @@ def prediction_sections(
     return sections
 
 
-def _median(curve: Predicted, decimals: int) -> list[Cell]:
+def _median(curve: Predicted, decimals: TimeDecimals) -> list[Cell]:
     q = curve.quantile(0.5)
     low = wording.time(q.lower, decimals) if q.lower is not None else wording.NOT_REACHED
     high = wording.time(q.upper, decimals) if q.upper is not None else wording.NOT_REACHED
-    told = wording.computed_time(q.time, decimals)
+    word = wording.computed_time if q.rule == "midpoint" else wording.time
+    told = word(q.time, decimals)
     note = missing_note(median=q.time, median_lower=q.lower, median_upper=q.upper)
     said = f"{told} ({wording.interval(low, high)})"
     return [estimate(said, q.time, q.lower, q.upper, note=note)]
 
 
-def _mean(curve: Predicted, limit: float, decimals: int) -> Cell:
+def _mean(curve: Predicted, limit: float, decimals: TimeDecimals) -> Cell:
     try:
         value = curve.restricted_mean(limit)
     except NotEstimableError:
         return words(wording.BLANK)
-    return figure(wording.rounded(value, decimals + 1), value)
+    return figure(wording.computed_time(value, decimals), value)
 
 
 def _at(curve: Predicted, t: float) -> Cell:

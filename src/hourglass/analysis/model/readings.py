@@ -52,23 +52,30 @@ class RatioReading(Typed):
         """Its limits in words; an upper one that is not met is infinite."""
         if self.lower is None and self.upper is None:
             return wording.BLANK
-        upper = wording.INFINITE if self.upper is None and self.lower is not None else None
-        return wording.interval(wording.ratio(self.lower), upper or wording.ratio(self.upper))
+        _, lower, upper = wording.ratios(self.ratio, self.lower, self.upper)
+        no_upper = self.upper is None and self.lower is not None
+        return wording.interval(lower, wording.INFINITE if no_upper else upper)
 
     @property
     def limit(self) -> str:
         """The one limit of a ratio that runs away, in words; blank where there is none."""
         if self.ratio is not None:
             return ""
-        above = "" if self.lower is None else f"above {wording.ratio(self.lower)}; "
-        return above if self.upper is None else f"{above}below {wording.ratio(self.upper)}; "
+        lower, upper = wording.ratios(self.lower, self.upper)
+        above = "" if self.lower is None else f"above {lower}; "
+        return above if self.upper is None else f"{above}below {upper}; "
+
+    @property
+    def shown(self) -> str:
+        """The ratio alone, with the decimals that its limits share."""
+        return wording.ratios(self.ratio, self.lower, self.upper)[0]
 
     @property
     def worded(self) -> str:
         """The ratio with its interval, or why there is none."""
         if self.ratio is None:
             return f"{self.limit}{self.note}"
-        return f"{wording.ratio(self.ratio)} ({self.interval})"
+        return f"{self.shown} ({self.interval})"
 
 
 class CoefficientReading(Typed):

@@ -8,7 +8,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Block,
@@ -20,7 +20,6 @@ from hourglass.analysis.shared.sections import (
     test_row,
 )
 from hourglass.analysis.shared.typed import number
-from hourglass.analysis.shared.workings import digits
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]
@@ -80,9 +79,10 @@ def _coefficients(fitted: FittedModel) -> Section:
         rows.append(
             [
                 words(column.named),
-                figure(digits(beta), beta, **worked),
-                *(figure(digits(value), value) for value in (error, z)),
-                figure(wording.p_value(p), p),
+                figure(wording.coefficient(beta, error), beta, **worked),
+                figure(wording.coefficient(error, error), error),
+                figure(wording.statistic(z), z),
+                p_cell(p),
             ]
         )
     table = Table(

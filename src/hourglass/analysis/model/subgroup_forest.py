@@ -10,7 +10,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.subgroup_fits import SubgroupFit
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import TextColumn, Track
@@ -130,12 +130,11 @@ def _ratio(row: Row, z: float) -> Cell | None:
     if row.beta is None or row.error is None:
         return words(row.note)
     low, high = ratio_of(row.beta - z * row.error), ratio_of(row.beta + z * row.error)
-    limits = wording.interval(wording.ratio(low), wording.ratio(high))
-    told = f"{wording.ratio(ratio_of(row.beta))} ({limits})"
-    return figure(told, ratio_of(row.beta))
+    shown, lower, upper = wording.ratios(ratio_of(row.beta), low, high)
+    return figure(f"{shown} ({wording.interval(lower, upper)})", ratio_of(row.beta))
 
 
 def _p(row: Row) -> Cell | None:
     if row.level is not None:
         return None
-    return words(row.note) if row.p is None else figure(wording.p_value(row.p), row.p)
+    return words(row.note) if row.p is None else p_cell(row.p)

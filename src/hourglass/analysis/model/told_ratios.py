@@ -143,8 +143,10 @@ def _moments(cohort: Cohort, coded: Design, term: int) -> Iterator[tuple[str, Fl
     times = sample_quantiles(
         coded.data.exit[happened], coded.data.count[happened], np.array([0.25, 0.75])
     )
-    for t in np.unique(times):
-        at = f"at {wording.time(float(t), cohort.decimals)} {cohort.statement.unit}"
+    different = np.unique(times)
+    shown = wording.times_apart(different.tolist(), cohort.decimals)
+    for t, words in zip(different, shown, strict=True):
+        at = f"at {words} {cohort.statement.unit}"
         yield at, coded.over_time.at(np.array([t]))[0, own]
 
 

@@ -52,7 +52,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         f"{digits(ratio_of(unit * beta))}",
         _interval_words(fitted, column, confidence, unit),
         f"{_test_words(fitted)}, |β̂| / se = {digits(abs(beta) / error)}, "
-        f"{wording.p_phrase(fitted.p(column))}",
+        f"{wording.exact_p(fitted.p(column))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
         f"each weighing exp(xβ̂): the last column but one sums to {digits(total)}"
         if not fitted.model.penalised

@@ -9,11 +9,12 @@ from hourglass.analysis.shared import wording
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.findings.finding import Choice, Finding
 from hourglass.cohort.findings.gravity import Gravity, gravity_of
-from hourglass.cohort.followup import decimals_of, rows_followed, unusable
+from hourglass.cohort.followup import rows_followed, unusable
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.table import Table
+from hourglass.cohort.time_decimals import TimeDecimals, time_decimals
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
@@ -29,7 +30,7 @@ class Median:
     """A median, None where it is not reached, with the decimals it is shown with."""
 
     time: float | None
-    decimals: int
+    decimals: TimeDecimals
 
     @property
     def shown(self) -> str:
@@ -129,4 +130,4 @@ def _median(table: Table, statement: FollowUpStatement) -> Median | None:
     if not data.event().any():
         return None
     time = quantile(survival_curve(risk_table(data)), 0.5).time
-    return Median(time, decimals_of(data.exit))
+    return Median(time, time_decimals(data.exit, data.end))

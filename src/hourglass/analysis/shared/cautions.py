@@ -39,7 +39,7 @@ def few_at_risk(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[C
     label, t = min(reached, key=lambda pair: pair[1])
     whose = f" in {label}" if len(where) > 1 else ""
     # At the precision shown, "past 0.0" would be the whole of the follow-up.
-    throughout = round(t, cohort.decimals) == 0
+    throughout = round(t, cohort.decimals.data) == 0
     when = "Throughout" if throughout else f"Past {wording.time(t, cohort.decimals)} {unit}"
     return [
         Caution(
@@ -66,7 +66,7 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
     if crossed is None:
         return []
     unit = cohort.statement.unit
-    above, below = (wording.time(t, cohort.decimals) for t in (crossed.above, crossed.below))
+    above, below = wording.times_apart((crossed.above, crossed.below), cohort.decimals)
     first, then = (
         (f"above that of {crossed.a} at {above}", f"below it at {below}")
         if crossed.above < crossed.below

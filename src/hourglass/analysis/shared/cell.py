@@ -31,6 +31,7 @@ class Cell(Typed):
     Attributes:
         text: as it is shown; ``below`` is shown under it, more quietly.
         raw: the value at full precision, for copying and for other programs; ``limits`` are its own.
+        exact: the value in more digits than are shown, for who points at it.
         note: for other programs, why a value or a limit is not there.
         repeats: it shows what belongs to the cell before it, and is no value of its own.
         tone: of the group that it belongs to; ``strong`` where it should catch the eye.
@@ -42,6 +43,7 @@ class Cell(Typed):
     text: str
     raw: Raw = None
     limits: CellLimits | None = None
+    exact: str = ""
     note: str = ""
     repeats: bool = False
     below: str = ""
@@ -65,6 +67,11 @@ def whole(n: int, **more: object) -> Cell:
 def figure(text: str, value: float | None, **more: object) -> Cell:
     """A number that is worded already."""
     return Cell.model_validate({"text": text, "raw": number(value), **more})
+
+
+def p_cell(p: float | None, **more: object) -> Cell:
+    """A p, with its exact value on demand."""
+    return figure(wording.p_value(p), p, exact=wording.exact_p(p), **more)
 
 
 def estimate(

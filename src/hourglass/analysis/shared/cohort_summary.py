@@ -11,6 +11,7 @@ from hourglass.analysis.shared.figure.description import Figure, FigureGroup, Ti
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
@@ -25,7 +26,7 @@ class CohortSummary(Typed):
     censored: int
     competing: int
     unit: str
-    decimals: int
+    decimals: TimeDecimals
     rows_are: str
     event_name: str
     median_follow_up: QuantileReading
@@ -109,7 +110,7 @@ def over_follow_up(
         high=across.high,
         time=TimeLine(
             unit=cohort.statement.unit,
-            decimals=cohort.decimals,
+            decimals=cohort.decimals.data,
             events=Series(rule="from", time=times),
             start=start,
         ),

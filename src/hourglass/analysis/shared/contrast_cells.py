@@ -1,7 +1,7 @@
 """Cells of rates and of differences of curves, as every table tells them."""
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, limits_shown, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, p_cell, words
 from hourglass.analysis.shared.curves import Curve
 from hourglass.core.curves.chosen_time import difference_at
 from hourglass.core.rates import Rate
@@ -26,7 +26,7 @@ def difference_cells(a: Curve, b: Curve, t: float) -> list[Cell]:
             note=apart.blank or "",
         ),
         limits_shown(limits),
-        figure(wording.p_value(apart.p), apart.p),
+        p_cell(apart.p),
     ]
 
 

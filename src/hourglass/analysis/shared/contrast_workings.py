@@ -80,7 +80,7 @@ def _log_log_lines(found: Contrast, at_a: SurvivalAt, at_b: SurvivalAt) -> list[
     apart = math.log(log_a / log_b)
     return [
         "z = ln(ln S_A / ln S_B) / √(σ²_A / ln² S_A + σ²_B / ln² S_B) = "
-        f"{digits(apart)} / {digits(error)} = {digits(apart / error)}, {wording.p_phrase(found.p)}"
+        f"{digits(apart)} / {digits(error)} = {digits(apart / error)}, {wording.exact_p(found.p)}"
     ]
 
 
@@ -102,7 +102,7 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
         f"difference = {digits(m[1])} − {digits(m[0])} = {digits(apart.estimate)}",
         f"error = √({digits(e[0])}² + {digits(e[1])}²) = {digits(error)}",
         f"limits = difference ± {z} × error = {digits(apart.lower)} to {digits(apart.upper)}; "
-        f"z = {digits(apart.estimate / error)}, {wording.p_phrase(apart.p)}",
+        f"z = {digits(apart.estimate / error)}, {wording.exact_p(apart.p)}",
     ]
     if times.estimate is not None and times.p is not None:
         of_log = math.hypot(e[0] / m[0], e[1] / m[1])
@@ -111,7 +111,7 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
             f"error of its logarithm = √(({digits(e[0])}/{digits(m[0])})² + "
             f"({digits(e[1])}/{digits(m[1])})²) = {digits(of_log)}",
             f"limits = ratio × exp(± {z} × error) = {digits(times.lower)} to {digits(times.upper)}; "
-            f"z = {digits(math.log(times.estimate) / of_log)}, {wording.p_phrase(times.p)}",
+            f"z = {digits(math.log(times.estimate) / of_log)}, {wording.exact_p(times.p)}",
         ]
     return Workings(
         title=f"Means up to {wording.plain(limit)} {unit}, {b.label} against {a.label}",
@@ -167,7 +167,7 @@ def rate_ratio_workings(a: Curve, b: Curve, unit: str) -> Workings:
             "p = twice the smaller of P(≥ d_B) and P(≤ d_B), d_B of d_A + d_B events each falling to B "
             "with chance T_B / (T_A + T_B) = "
             f"{digits(other.person_time / (one.person_time + other.person_time))}: "
-            f"{wording.p_phrase(found.p)}",
+            f"{wording.exact_p(found.p)}",
         ),
         columns=(
             _names(a, b),

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.cautions import thin_from
 from hourglass.analysis.shared.cell import missing_note
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.typed import Typed
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import Quantile, quantile
 from hourglass.core.people import tally
 from hourglass.core.risk_table import number_at_risk
@@ -29,12 +30,12 @@ class QuantileReading(Typed):
         """Which of it and its limits are not reached."""
         return missing_note(time=self.time, lower=self.lower, upper=self.upper)
 
-    def worded(self, decimals: int) -> str:
+    def worded(self, decimals: TimeDecimals) -> str:
         """The time in words."""
         word = wording.computed_time if self.rule == "midpoint" else wording.time
         return word(self.time, decimals)
 
-    def interval(self, decimals: int) -> str:
+    def interval(self, decimals: TimeDecimals) -> str:
         """Its limits in words, "not reached" once where neither is."""
         if self.lower is None and self.upper is None:
             return wording.NOT_REACHED
@@ -42,7 +43,7 @@ class QuantileReading(Typed):
             wording.time(self.lower, decimals), wording.time(self.upper, decimals)
         )
 
-    def whole(self, decimals: int) -> str:
+    def whole(self, decimals: TimeDecimals) -> str:
         """The time with its limits."""
         if self.lower is None and self.upper is None:
             told = self.worded(decimals)

@@ -10,6 +10,7 @@ from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.quantiles import median_follow_up, quantile
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
@@ -55,7 +56,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
     )
 
 
-def quantile_workings(curve: Curve, q: float, unit: str, decimals: int) -> Workings:
+def quantile_workings(curve: Curve, q: float, unit: str, decimals: TimeDecimals) -> Workings:
     """A quantile with its interval, read off the curve and its limits."""
     found = quantile(curve.estimate, q)
     value = QuantileReading.model_validate(found).worded(decimals)
@@ -89,7 +90,7 @@ def quantile_workings(curve: Curve, q: float, unit: str, decimals: int) -> Worki
     )
 
 
-def follow_up_workings(curve: Curve, unit: str, decimals: int) -> Workings:
+def follow_up_workings(curve: Curve, unit: str, decimals: TimeDecimals) -> Workings:
     """The median follow-up, read off the curve in which being censored is the event."""
     data = curve.data
     told = median_follow_up(data)

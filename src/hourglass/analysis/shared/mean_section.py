@@ -4,7 +4,15 @@ from dataclasses import dataclass
 from typing import Literal
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, limits_shown, words
+from hourglass.analysis.shared.cell import (
+    Cell,
+    WorkingsOf,
+    estimate,
+    figure,
+    limits_shown,
+    p_cell,
+    words,
+)
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
@@ -127,23 +135,24 @@ def _contrast(
         (
             "difference",
             mean_difference(a, b, confidence),
-            lambda v: wording.computed_time(v, cohort.decimals),
+            lambda *times: [wording.computed_time(t, cohort.decimals) for t in times],
         ),
-        ("ratio", mean_ratio(a, b, confidence), wording.ratio),
+        ("ratio", mean_ratio(a, b, confidence), wording.ratios),
     ):
         if contrast.estimate is None or contrast.lower is None or contrast.upper is None:
             why = f"{contrast.blank}"
             row += [figure(wording.BLANK, None, below=why, note=f"{name}: {why}"), words("")]
             continue
+        shown, lower, upper = word(contrast.estimate, contrast.lower, contrast.upper)
         row += [
             estimate(
-                word(contrast.estimate),
+                shown,
                 contrast.estimate,
                 contrast.lower,
                 contrast.upper,
-                below=wording.interval(word(contrast.lower), word(contrast.upper)),
+                below=wording.interval(lower, upper),
                 workings=WorkingsOf(figure="means", about={"group": curve.place}),
             ),
-            figure(wording.p_value(contrast.p), contrast.p),
+            p_cell(contrast.p),
         ]
     return row

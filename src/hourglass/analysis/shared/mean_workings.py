@@ -5,11 +5,12 @@ import numpy as np
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, digits
+from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.restricted_mean import areas, restricted_mean
 from hourglass.core.errors import NotEstimableError
 
 
-def mean_workings(curve: Curve, limit: float, unit: str, decimals: int) -> Workings:
+def mean_workings(curve: Curve, limit: float, unit: str, decimals: TimeDecimals) -> Workings:
     """∫₀^τ S as the sum of its steps' areas, and its error from what is left of it at each event."""
     try:
         found = restricted_mean(curve.estimate, limit)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal, Protocol, TypeAlias
 from pydantic import Field, JsonValue
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.typed import Typed
 
@@ -165,5 +165,5 @@ def test_cells(name: Cell, statistic: float | None, df: int, p: float | None) ->
         name,
         figure(wording.statistic(statistic), statistic),
         Cell(text=str(df) if df else wording.BLANK, raw=df),
-        figure(wording.p_value(p), p),
+        p_cell(p),
     ]

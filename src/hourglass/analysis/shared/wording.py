@@ -4,13 +4,15 @@ Rounding is half away from zero of the exact binary value, as in the browser; th
 decides which rule applies. ``tests/wording_cases.json`` puts the same cases to both.
 """
 
+from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Context, Decimal
 from functools import cache
 
 import inflect
 
 from hourglass.analysis.shared.naming import level_percent, listed, plain
-from hourglass.cohort.words import MINUS, grouped
+from hourglass.cohort.time_decimals import TimeDecimals
+from hourglass.cohort.words import MINUS, NARROW_SPACE, grouped
 
 # Numbers of findings and steps are worded a layer below, and values in names by ``naming``.
 __all__ = ["MINUS", "grouped", "level_percent", "listed", "plain"]
@@ -19,20 +21,23 @@ INFINITE = "infinite"
 BLANK = "—"
 ALPHA = 0.05
 MOST_DECIMALS = 17
-SAME = 1e-9
-"""Share of a value within which a shorter number is the value itself."""
 LARGEST_RATIO, SMALLEST_RATIO = 1e6, 1e-6
+AS_GOOD_AS_1 = 1e-6
+"""A ratio nearer to 1 than this is shown as 1."""
+MOST_RATIO_DECIMALS = 4
+MOST_COEFFICIENT_DECIMALS, DECIMALS_WITHOUT_ERROR = 8, 4
 THOUSAND = 1000.0
+_RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
 
 def rounded(value: float, decimals: int) -> str:
-    """So many decimals; zero has no sign, a minus is U+2212."""
+    """So many decimals; zero has no sign, a minus is U+2212, thousands are set apart by U+202F."""
     return _written(_places(Decimal(value), -decimals))
 
 
 def _written(exact: Decimal) -> str:
-    text = f"{abs(exact):f}"
+    text = f"{abs(exact):,f}".replace(",", NARROW_SPACE)
     return f"{MINUS}{text}" if exact < 0 else text
 
 
@@ -57,8 +62,17 @@ def p_value(p: float | None, alpha: float = ALPHA) -> str:
 
 
 def p_phrase(p: float | None) -> str:
-    """ "p 0.012", "p < 0.001"."""
-    return f"p {p_value(p)}"
+    """ "p = 0.012", "p < 0.001"."""
+    text = p_value(p)
+    return f"p {text}" if text.startswith(("<", ">")) else f"p = {text}"
+
+
+def exact_p(p: float | None) -> str:
+    """ "p = 3.21456 × 10⁻⁷": six significant digits; nothing where there is no p."""
+    if p is None:
+        return ""
+    digits, _, power = f"{p:.6g}".partition("e")
+    return f"p = {digits} × 10{str(int(power)).translate(_RAISED)}" if power else f"p = {digits}"
 
 
 def percent(share: float | None) -> str:
@@ -81,44 +95,81 @@ def rounded_percent(share: float) -> str:
 
 
 def ratio(value: float | None) -> str:
-    """Two decimals; three significant digits under 0.1; in words at and near 0 and infinity."""
+    """A ratio without limits."""
+    return ratios(value)[0]
+
+
+def ratios(*values: float | None) -> list[str]:
+    """A ratio and its limits: those from 0.1 on share their decimals, which tell each of them from 1."""
+    decimals = _ratio_decimals([v for v in values if v is not None and 0.1 <= v < LARGEST_RATIO])
+    return [_one_ratio(value, decimals) for value in values]
+
+
+def _ratio_decimals(values: list[float]) -> int:
+    differ = [v for v in values if abs(v - 1) > AS_GOOD_AS_1]
+    for decimals in range(2, MOST_RATIO_DECIMALS):
+        if all(_places(Decimal(v), -decimals) != 1 for v in differ):
+            return decimals
+    return MOST_RATIO_DECIMALS
+
+
+def _one_ratio(value: float | None, decimals: int) -> str:
+    """In words at and near 0 and infinity; below 0.1 with three significant digits of its own."""
     if value is None:
         return BLANK
     if value == 0:
         return "zero"
     if value >= LARGEST_RATIO:
-        return INFINITE if value == float("inf") else "over 1000000"
+        return INFINITE if value == float("inf") else f"over {grouped(int(LARGEST_RATIO))}"
     if value < SMALLEST_RATIO:
         return "under 0.000001"
     if value >= 0.1:
-        return rounded(value, 2)
+        return rounded(value, decimals)
     exact = Decimal(value)
     three = _places(exact, exact.adjusted() - 2)
     # Rounding up may have given it a digit more: 0.09996 is 0.100.
     return f"{_places(three, three.adjusted() - 2):f}"
 
 
-def time(value: float | None, decimals: int) -> str:
-    """A time of the data, with its decimals; absent is "not reached"."""
+def coefficient(value: float | None, error: float | None) -> str:
+    """A coefficient, or its error: the decimals that give the error three significant digits."""
+    if value is None:
+        return BLANK
+    decimals = DECIMALS_WITHOUT_ERROR
+    if error is not None and 0 < error < float("inf"):
+        decimals = min(max(2 - Decimal(error).adjusted(), 0), MOST_COEFFICIENT_DECIMALS)
+    return rounded(value, decimals)
+
+
+def time(value: float | None, decimals: TimeDecimals) -> str:
+    """A time that is a value of the data; absent is "not reached"."""
+    return _time(value, decimals.data)
+
+
+def computed_time(value: float | None, decimals: TimeDecimals) -> str:
+    """A midpoint, a mean, a follow-up."""
+    return _time(value, decimals.computed)
+
+
+def _time(value: float | None, decimals: int) -> str:
     if value is None:
         return NOT_REACHED
     return INFINITE if value == float("inf") else rounded(value, decimals)
 
 
-def computed_time(value: float | None, decimals: int) -> str:
-    """A midpoint, a mean: one decimal more than the data, unless the value is the shorter number."""
-    if value is None or value == float("inf"):
-        return time(value, decimals)
-    short = rounded(value, decimals)
-    plain_short = float(short.replace(MINUS, "-"))
-    return short if abs(value - plain_short) <= SAME * abs(value) else rounded(value, decimals + 1)
+def times_apart(times: Sequence[float], decimals: TimeDecimals) -> list[str]:
+    """Times of the data that are set against each other: with decimals that tell them apart."""
+    different = len(set(times))
+    for more in range(decimals.data, MOST_DECIMALS):
+        shown = [rounded(t, more) for t in times]
+        if len(set(shown)) == different:
+            return shown
+    return [rounded(t, MOST_DECIMALS) for t in times]
 
 
-def person_time(value: float, decimals: int) -> str:
+def person_time(value: float, decimals: TimeDecimals) -> str:
     """A sum of times: to the precision of the data, from a thousand on in whole units."""
-    if value < THOUSAND:
-        return rounded(value, decimals)
-    return grouped(int(rounded(value, 0)))
+    return rounded(value, decimals.data if value < THOUSAND else 0)
 
 
 def statistic(value: float | None) -> str:

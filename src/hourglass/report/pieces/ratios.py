@@ -8,7 +8,7 @@ from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure
+from hourglass.analysis.shared.cell import figure, p_cell
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
@@ -112,7 +112,7 @@ def _of_reading(
             key=f"{key}_p",
             head="p",
             value=lambda one: reading(one).p,
-            cell=lambda one: figure(wording.p_value(reading(one).p), reading(one).p),
+            cell=lambda one: p_cell(reading(one).p),
         ),
     ]
 

@@ -1,3 +1,4 @@
+import Tooltip from "@mui/material/Tooltip";
 import type { Cell, CellTable } from "../../api/types";
 import { Numbers, Shape } from "../../readings/Readings";
 import { WorkedNumber } from "../../workings/workings";
@@ -28,7 +29,7 @@ export function CellText({ stage, cell }: { stage: string; cell: Cell }) {
       {cell.text}
     </WorkedNumber>
   ) : (
-    cell.text
+    <Exact of={cell} />
   );
   return (
     <>
@@ -38,5 +39,16 @@ export function CellText({ stage, cell }: { stage: string; cell: Cell }) {
         <span className={cell.verdict ? "cell-below indented" : "cell-below"}>{cell.below}</span>
       ) : null}
     </>
+  );
+}
+
+/** A number that has more digits than are shown: they come where it is pointed at or focused. */
+function Exact({ of }: { of: Cell }) {
+  if (!of.exact) return of.text;
+  return (
+    <Tooltip title={of.exact} describeChild>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the keyboard must reach the digits, too */}
+      <span tabIndex={0}>{of.text}</span>
+    </Tooltip>
   );
 }

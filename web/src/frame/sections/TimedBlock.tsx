@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useStatement } from "../../api/changes";
 import type { ChosenTimes, Statement, TimedTable, TimeLine } from "../../api/types";
 import { nextTime, type PageOf, sentWhole } from "../../numbers/atTime";
-import { timeText } from "../../numbers/format";
+import { timeAgainst } from "../../numbers/format";
 import { usePageOf } from "../../numbers/seriesPages";
 import { timedText, timedValue } from "../../numbers/timed";
 import { Caution, Numbers } from "../../readings/Readings";
@@ -77,7 +77,7 @@ function Holds({
   const next = nextTime(time.events, t, 1, pageOf);
   if (next === undefined || t >= end) return null;
   const until =
-    next === null ? "no later event" : `no event until ${timeText(next, time.decimals)}`;
+    next === null ? "no later event" : `no event until ${timeAgainst(next, t, time.decimals)}`;
   return <p className="quiet">Holds from here: {until}.</p>;
 }
 
