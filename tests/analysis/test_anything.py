@@ -144,6 +144,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
         study="study",
         files=(),
         prepare=prepared,
+        follow_up=cohort.statement,
         cohort=estimated.cohort,
         results=results,
         statements=statements,

@@ -123,9 +123,9 @@ def test_other_causes_are_named_as_they_were_named():
     asked = ModelStatement(terms=(NumberTerm(column="x"),))
     for meanings, words in (
         (one, "Renal failure in ICU (10 rows) is treated as censoring: a ratio compares rates of the "
-        "event among those still free of both,"),
+        "event among those free of both,"),
         (two, "Renal failure in ICU and MI (20 rows) are treated as censoring: a ratio compares rates of "
-        "the event among those still free of all,"),
+        "the event among those free of all,"),
     ):  # fmt: skip
         some = text if meanings is two else text.replace(",3,", ",0,")
         found = model(cohort(some, meanings=meanings), asked)

@@ -62,12 +62,15 @@ def of_lines(sheet):
 @pytest.mark.parametrize("question", WEIGHED)
 def test_each_question_is_one_of_a_line_with_every_verdict(question):
     found = shown(question)
-    assert [c.words for c in found.choices.items] == list(WEIGHED)
-    assert [c.words for c in found.choices.items if c.chosen] == [question]
+    assert [q.key for q in found.questions] == list(WEIGHED)
+    chosen = [q for c, q in zip(found.choices.items, found.questions, strict=True) if c.chosen]
+    assert [q.key for q in chosen] == [question]
     assert [q.verdict for q in found.questions] == [c.verdict for c in found.choices.items]
     assert all(q.words for q in found.questions)
-    other = next(c for c in found.choices.items if not c.chosen)
-    assert CheckStatement.read(other.opens.statement).question == other.words
+    for choice, of in zip(found.choices.items, found.questions, strict=True):
+        assert choice.words.lower() == of.name
+        if not choice.chosen:
+            assert CheckStatement.read(choice.opens.statement).question == of.key
     assert found.figure.tracks
     assert found.verdict == "fails", "the gravest of all, whichever is shown"
 
@@ -170,7 +173,7 @@ def test_a_tenth_of_calibration_is_redone_from_its_sheet():
             left *= 1 - died.sum() / ((terms["time"] >= t) & (terms["entry"] < t)).sum()
         assert left == pytest.approx(tenths.y[k - 1], rel=1e-12)
     assert len(everybody) == fit_model(LARKMOOR, ASKED).design.data.size
-    with pytest.raises(NoWorkingsError, match="there are 10 tenths"):
+    with pytest.raises(NoWorkingsError, match="there are 10 deciles"):
         TENTH_OF_CALIBRATION.work(LARKMOOR, asked, TENTH_OF_CALIBRATION.about(row=11))
 
 

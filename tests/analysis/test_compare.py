@@ -122,7 +122,7 @@ def test_differences_means_and_rates_are_told_against_the_reference():
     assert six[5].raw == pytest.approx(1 / (second - first))
     assert "for harm" in six[5].text
     assert twelve[1].raw == 12
-    assert section(found, "mean").title == "Mean up to 15 months"
+    assert section(found, "mean").title == "Restricted mean survival time to 15 months"
     (a, b) = cells(found, "rates")
     assert b[2].raw == pytest.approx(b[1].raw / a[1].raw)
     assert a[2].text == "reference"

@@ -75,7 +75,7 @@ CASES = {
     "separation": (lines(SEPARATE), (X,), {}, "without bound"),
     "a stratum without events": (lines(ONE_STRATUM), (X,), {"strata": ("g",)}, ""),
     "more columns than events": (MORE, MORE_TERMS, {}, "coefficients"),
-    "missing values": (lines(MISSING), (X, Y), {}, "20 rows left out"),
+    "missing values": (lines(MISSING), (X, Y), {}, "Rows left out of the model"),
     "a level that appears once": (lines(ONCE), (G, X), {}, ""),
     "a spline of few values": (
         lines(FEW_VALUES),

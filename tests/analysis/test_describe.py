@@ -26,7 +26,7 @@ def rows_of(found, column):
 
 def test_means_medians_shares_and_what_is_missing():
     found = describe(cohort(ROWS), "arm")
-    assert [(g.label, g.rows) for g in found.groups] == [("Everyone", 12), ("a", 6), ("b", 6)]
+    assert [(g.label, g.rows) for g in found.groups] == [("All rows", 12), ("a", 6), ("b", 6)]
     ages = {
         g: [40 + k * k % 17 for k in range(12) if k != 3 and g in ("", "ab"[k % 2])]
         for g in ("", "a", "b")
@@ -108,7 +108,7 @@ def test_groups_that_do_not_vary_have_no_finite_difference():
 
 def test_the_table_goes_out_at_full_precision():
     lines = baseline_csv(describe(cohort(ROWS), "arm")).decode().splitlines()
-    assert lines[0].startswith("column,what,Everyone,Everyone: first number")
+    assert lines[0].startswith("column,what,All rows,All rows: first number")
     mean = next(line for line in lines if line.startswith("age,mean (SD)"))
     known = [40 + k * k % 17 for k in range(12) if k != 3]
     assert float(mean.split(",")[3]) == pytest.approx(statistics.mean(known), rel=1e-14)

@@ -144,16 +144,18 @@ def test_given_free_at_a_time_the_curve_begins_there():
     assert (line.x[0], line.y[0]) == (10, 1)
     curve = timed_table(found).series[0]
     assert (curve.before, curve.time[0]) == ([None] * 4, 10)
-    assert "given free at 10 months" in found.sentence.text
+    assert "given survival to 10 months" in found.sentence.text
     assert estimate(ROWS, EstimateStatement(start=1e6)).blank.startswith("Nobody is followed")
 
 
 def test_a_mean_is_restricted_to_what_every_group_is_followed_to():
     found = estimate(ROWS, EstimateStatement(by="g"))
     shortest = min(c.last for c in found.curves)
-    assert section(found, "mean").title == f"Mean up to {shortest:.1f} months".replace(
-        ".0 ", " "
-    ) or (str(shortest) in section(found, "mean").title)
+    assert section(
+        found, "mean"
+    ).title == f"Restricted mean survival time to {shortest:.1f} months".replace(".0 ", " ") or (
+        str(shortest) in section(found, "mean").title
+    )
     short = next(c for c in found.curves if c.last == shortest)
     beyond = estimate(ROWS, EstimateStatement(by="g", limit=shortest + 1))
     assert short.label in section(beyond, "mean").blocks[0].text
@@ -195,10 +197,10 @@ def test_the_hazard_beside_rows_is_the_one_that_survival_comes_from(estimator):
 def test_the_survival_table_counts_everybody_who_leaves():
     found = sheet("table", ROWS, EstimateStatement())
     before = int(found.formula[2].split()[0]) if found.formula[2][0].isdigit() else 0
-    left = column(found, "left_before_next").sum() + before
+    left = column(found, "censored_before_next").sum() + before
     assert left + column(found, "events").sum() == 240
     n, d = column(found, "at_risk"), column(found, "events")
-    left = column(found, "left_before_next")
+    left = column(found, "censored_before_next")
     assert (n[1:] == n[:-1] - d[:-1] - left[:-1]).all()
     with pytest.raises(NoWorkingsError):
         sheet("table", ROWS, EstimateStatement(by="g"), group=9)
@@ -322,7 +324,7 @@ def test_each_row_has_the_values_of_its_own_curve_at_its_own_time():
 def test_a_column_that_is_gone_is_told():
     found = estimate(ROWS, EstimateStatement(by="nothing"))
     assert "no column “nothing”" in found.blank
-    assert "every" in estimate_sentence(ROWS, EstimateStatement()).text
+    assert "for all rows" in estimate_sentence(ROWS, EstimateStatement()).text
 
 
 @pytest.mark.parametrize("kind", ["Hall–Wellner", "equal precision"])

@@ -1,4 +1,4 @@
-"""Two exports side by side, and what a step would do, against plain counting."""
+"""Two data extracts side by side, and what a step would do, against plain counting."""
 
 import numpy as np
 from hypothesis import given, settings
@@ -94,7 +94,7 @@ def test_a_column_that_is_gone_is_said_and_stages_that_need_it_too():
 
 
 def people_of(rows):
-    """An export of rows by id: (time, status, group)."""
+    """A data extract of rows by id: (time, status, group)."""
     return table("id,t,s,g\n" + "".join(f"{k},{t},{s},{g}\n" for k, (t, s, g) in rows.items()))
 
 
@@ -115,7 +115,7 @@ def test_each_number_is_shown_after_each_kind_of_change():
     )
     assert found.sides == [
         "now", "without the rows that are gone", "and with the cells that changed",
-        "with the new export",
+        "with the new data extract",
     ]  # fmt: skip
     shown = {(n.stage, n.name): n.texts for n in found.numbers}
     for k, rows in enumerate((old, kept, corrected, new)):
@@ -136,7 +136,7 @@ def test_one_kind_of_change_needs_no_step_between():
     found = compare_exports(
         side(people_of(old)), side(people_of(more)), timed(subject="id"), (), [], unwatched
     )
-    assert found.sides == ["now", "with the new export"]
+    assert found.sides == ["now", "with the new data extract"]
 
 
 def test_a_column_of_another_name_is_found_by_what_it_holds():
@@ -209,7 +209,7 @@ def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
     found = ledger_of(rows, steps, timed(outcome="ended", count="how many", landmark=2))
     assert [(line, left) for line, left in ledger_lines(found)] == [
         ("3 read", 3),
-        ("Spread the tallies: died as 1, left as 0: 5 rows", 5),
+        ("Spread counts into rows: died as 1, left as 0: 5 rows", 5),
         ("−1 pilot", 4),
         ("−2 no longer at risk at 2 months", 2),
         ("2 analysed, standing for 2 subjects", 2),

@@ -51,4 +51,8 @@ def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
         ("b", 0, 12, 0), ("d", 0, 10, 0), ("a", 0, 9, 1), ("c", 0, 7, 2),
     ]  # fmt: skip
     described = describe(spells, "arm")
-    assert [(g.label, g.rows) for g in described.groups] == [("Everyone", 4), ("x", 3), ("y", 1)]
+    assert [(g.label, g.rows) for g in described.groups] == [
+        ("All subjects", 4),
+        ("x", 3),
+        ("y", 1),
+    ]

@@ -233,9 +233,9 @@ class TestModel:
             DoublingTerm(column="x"),
         )
         words = model(cohort(simulated()), ModelStatement(terms=terms)).words
-        assert "times the rate of those with a" in words[0]
-        assert "for every 10 more of x" in words[1]
-        assert "for every doubling of x" in words[2]
+        assert "times as high in rows with g b as in those with a (95% CI" in words[0]
+        assert "for each increase of x by 10 and" in words[1]
+        assert words[1].endswith("for each doubling of x.")
         assert not any(w in " ".join(words) for w in ("probab", "chance", "risk", "likely"))
 
     def test_a_level_without_events_is_told_and_bounded(self):
@@ -330,7 +330,7 @@ class TestCheck:
         found = check(LARKMOOR, self.ASKED, CheckStatement())
         assert [t.verdict for t in found.terms] == ["fails", "holds"]
         assert found.verdict == "fails"
-        assert found.questions[0].words == "1 of 2 in doubt"
+        assert found.questions[0].words == "1 fails, of 2 terms"
         offered = actions(found)
         assert [(a.do, a.stage) for a in offered] == [
             ("decide", "check"), ("state", "model"), ("state", "model"), ("state", "model"),
@@ -400,7 +400,7 @@ class TestPrepare:
         (lines,) = marks_of(late.tracks[0], "bars")
         assert [(a, b) for a, b in zip(lines.low, lines.high, strict=True)] == [(3, 9), (0, 8)]
         told = [(m.label, list(m.y)) for m in marks_of(late.tracks[0], "points")]
-        assert told == [("late entry", [0]), ("event", [0]), ("without a meaning", [1])]
+        assert told == [("delayed entry", [0]), ("event", [0]), ("without a meaning", [1])]
 
     def test_columns_know_the_part_they_play(self):
         found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
@@ -410,7 +410,7 @@ class TestPrepare:
             "grafted_on": "start",
             "last_seen": "end",
             "outcome": "outcome",
-            "joined_on": "late entry",
+            "joined_on": "delayed entry",
         }
 
 

@@ -56,7 +56,7 @@ def test_slots_offer_columns_that_fit_and_the_other_clock():
         "",
         {"ended": "codes", "outcome": "eye", "meanings": {}},
     )
-    assert set_by(found["late_entry"], "No late entry") == ("late_entry", None)
+    assert set_by(found["late_entry"], "No delayed entry") == ("late_entry", None)
 
 
 def test_unfilled_slots_are_open_and_optional_parts_are_offered():
@@ -75,8 +75,8 @@ def test_many_unknown_codes_are_ended_early():
 def test_estimate_reads_as_a_sentence():
     found = estimate_sentence(cohort(ROWS), EstimateStatement(confidence=0.9, times=(1, 2.5)))
     assert found.text == (
-        "Estimate the share of rows still free of the event, for everyone, with 90% pointwise "
-        "intervals on the log–log scale, by product limit, read at 1 and 2.5 months."
+        "Estimate the share of rows free of the event, for all rows, with 90% pointwise "
+        "intervals on the log–log scale, by Kaplan–Meier, read at 1 and 2.5 months."
     )
     assert slots(found)["times"].entry.value == "1, 2.5"
     assert set_by(slots(found)["confidence"], "99%") == ("confidence", 0.99)
@@ -86,8 +86,7 @@ def test_compare_reads_as_a_sentence_and_previews_counts():
     rows = cohort(ROWS)
     found = compare_sentence(rows, CompareStatement(by="g", reference="b"), USUAL)
     assert found.text == (
-        "Compare time to the event by g, against b, weighting all times equally, "
-        "with 95% intervals."
+        "Compare time to the event by g, against b, by the log-rank test, with 95% intervals."
     )
     (by,) = [o for o in slots(found)["by"].options if o.label == "g"]
     assert by.note == "a 2 · b 3"
@@ -109,7 +108,7 @@ def test_model_terms_are_slots_with_units_references_and_a_way_out():
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x", unit=10))
     found = model_sentence(cohort(ROWS), ModelStatement(terms=terms), USUAL)
     assert found.text == (
-        "Rate of the event by g and x per 10, ties by Efron, with 95% intervals by standard errors."
+        "Rate of the event by g and x per 10, ties by Efron, with 95% Wald intervals."
     )
     terms = slots(found)
     assert set_by(terms["term-0"], "b") == ("terms.0.reference", "b")

@@ -34,8 +34,8 @@ def test_yes_and_no_in_digits_is_a_category_in_every_stage():
     found = model(rows, ModelStatement(terms=(CategoryTerm(column="diabetes"),)))
     (term,) = found.terms
     assert [(c.label, c.against) for c in term.coefficients] == [("diabetes 1", "diabetes 0")]
-    assert "rows with diabetes 1 come to the event at" in found.words[0]
-    assert "for every" not in found.words[0]
+    assert "as high in rows with diabetes 1 as in those with diabetes 0" in found.words[0]
+    assert "for each" not in found.words[0]
     described = describe(rows, None)
     assert [r.what for r in described.rows if r.column == "diabetes"] == ["0", "1"]
     assert "diabetes" not in [d.column for d in described.distributions]

@@ -239,7 +239,7 @@ def test_behind_every_line_of_the_survival_table_stand_its_subjects(rows):
         left = sum("before the next" in one for one in said)
         entered = column(behind, "entered") if rows is LATE else np.zeros(behind.size)
         assert (entered < about["t"]).all()
-        assert left == column(table, "left_before_next")[k] - _came_and_went(
+        assert left == column(table, "censored_before_next")[k] - _came_and_went(
             rows, 1, about["t"], _next(table, k)
         )
     numbers = column(behind, "row")

@@ -194,7 +194,7 @@ def test_the_report_prints_only_what_somebody_opened_or_asked_for(api):
     [
         ("estimate/workings/survival?t=750", "(1 − 1/24)"),
         ("compare/workings/survival?t=750&group=0", "Ostrey"),
-        ("estimate/workings/quantile?q=0.5", "everyone"),
+        ("estimate/workings/quantile?q=0.5", "all grafts"),
         ("compare/workings/quantile?group=1", "Vane"),
         ("compare/workings/log-rank", "χ²"),
         ("model/workings/hazard-ratio?column=0", "exp(β̂)"),
@@ -332,7 +332,7 @@ def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, wei
     words = WEIGHTS[weight]
     api.put(larkmoor, stage="compare", by="drops", weight=weight)
     found = api.result(larkmoor, "compare")
-    assert f"weighting {words.name}, with" in found["sentence"]["text"]
+    assert f"by the {words.name} test, with" in found["sentence"]["text"]
     assert found["test_name"] == words.test
     (section,) = [s for s in found["sections"] if s["id"] == "test"]
     assert section["title"] == f"{words.heading} test"
@@ -342,7 +342,7 @@ def test_a_weight_reaches_sentence_result_workings_and_report(api, larkmoor, wei
     assert any("W = √n" in line for line in sheet["formula"]) == (weight == "root at risk")
     report = api.report(larkmoor)
     assert f"({words.test} χ²" in report
-    assert f"weighting {words.name}" in report
+    assert f"by the {words.name} test" in report
     assert all(escape(source.full) in report for source in words.sources)
 
 

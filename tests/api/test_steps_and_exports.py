@@ -47,7 +47,7 @@ def steps(api, study):
 
 
 def compared(api, study):
-    """The exports, once the one that waits has been compared."""
+    """The data extracts, once the one that waits has been compared."""
     found = api.get(study, "exports")
     while found["work"]:
         found = api.get(study, "exports")
@@ -302,7 +302,7 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     assert (told["new_rows"], told["gone_rows"]) == (["n1"], ["p39"])
     assert told["changed_cells"] == [{"who": "p05", "column": "age", "before": "45", "after": "46"}]
     assert told["not_found"] == [
-        "“Set aside: withdrew consent” named 1 row that the new export does not have."
+        "“Set aside: withdrew consent” named 1 row that the new data extract does not have."
     ]
     pairs = {h["stage"]: (h["before"], h["after"]) for h in told["headlines"]}
     assert pairs["Prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
@@ -388,7 +388,7 @@ def test_the_ledger_goes_out_as_figure_and_text(api, study):
     take(api, study, {"kind": "set_aside", "rows": [1, 2], "why": "<b>no</b>"})
     text = api.client.get(f"/api/studies/{study}/ledger.txt").text
     assert text.splitlines() == [
-        "Where the rows went",
+        "Rows read, set aside and analysed",
         "40  40 read",
         "38  −2 <b>no</b>",
         "38  38 analysed",

@@ -63,7 +63,7 @@ def test_an_upload_becomes_a_cohort(page):
     begin(page, "Mine")
     choose(page, "mine.csv", GOOD.encode())
     page.get_by_text("60 rows").first.wait_for()
-    assert page.slot("duration").inner_text() == "the time in months"
+    assert page.slot("duration").inner_text() == "months"
     page.slot("meanings").click()
     for code, words in (("0", "censored"), ("1", "the event")):
         page.get_by_label(f"What {code} means").click()

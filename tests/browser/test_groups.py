@@ -132,7 +132,7 @@ def test_curves_follow_a_threshold_while_it_is_dragged(page):
 
 def test_an_axis_from_the_data_says_where_it_begins(page):
     page.open(STUDY, "estimate")
-    choose(page, "by", "everyone")
+    choose(page, "by", "all grafts")
     choose(page, "intervals", "no intervals")
     numbers = page.locator(".track-at_risk .counts").first.locator("text")
     before = numbers.count()
@@ -181,7 +181,7 @@ def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
 
 def test_the_time_that_is_read_is_chosen_and_a_flat_stretch_says_until_when_it_holds(page):
     page.open("Harbour lamps", "estimate")
-    choose(page, "by", "everyone")
+    choose(page, "by", "all lamps")
     field = page.get_by_label("Time read, in hours")
     field.fill("700")
     field.press("Enter")

@@ -22,7 +22,7 @@ def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):
     page.get_by_role("menuitem", name=re.compile("^extended")).focus()
     page.keyboard.press("Enter")
     page.locator("[data-slot=reference]", has_text="extended").wait_for()
-    assert page.table("Whole follow-up")[0][0] == "extended"
+    assert page.table("Summary by group")[0][0] == "extended"
 
 
 def test_times_and_units_are_typed_into_slots(page):

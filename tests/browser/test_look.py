@@ -141,7 +141,7 @@ def test_tracks_are_added_moved_and_remembered(page):
 
     page.route("**/tracks/compare", hold, times=1)
     page.button("Add track").click()
-    page.get_by_label("Evidence", exact=True).uncheck()
+    page.get_by_label("Observed minus expected", exact=True).uncheck()
     page.get_by_label("Each group apart").check()
     page.button("Move Number at risk up").click()
     page.keyboard.press("Escape")

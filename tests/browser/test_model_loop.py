@@ -32,19 +32,14 @@ def test_a_model_is_fitted_doubted_mended_compared_kept_and_reported(page):
 
     page.stage("Check")
     line = page.get_by_role("navigation", name="Questions")
-    line.get_by_role("button", name="ratio over time").wait_for()
+    line.get_by_role("button", name="Proportional hazards").wait_for()
     assert page.axe() == []
-    for question in (
-        "scale of numbers",
-        "rows it misses",
-        "who carries the result",
-        "fit and ranking",
-    ):
+    for question in ("Functional form", "Outliers", "Influence", "Overall fit and discrimination"):
         line.get_by_role("button", name=question).click()
         line.locator(".chosen").get_by_text(question).wait_for()
         settled(page)
         assert page.axe() == []
-    line.get_by_role("button", name="ratio over time").click()
+    line.get_by_role("button", name="Proportional hazards").click()
     page.get_by_text("fails, fades").first.wait_for()
     page.get_by_text(re.compile("Let the ratio of vessels change at")).wait_for()
     page.get_by_role("button", name=re.compile(r"^Try a change at \d+ months")).click()
@@ -73,7 +68,7 @@ def test_a_model_is_fitted_doubted_mended_compared_kept_and_reported(page):
 def test_a_dot_names_its_row_and_opens_its_arithmetic(page):
     page.open("Larkmoor corneal grafts", "check")
     line = page.get_by_role("navigation", name="Questions")
-    line.get_by_role("button", name="rows it misses").click()
+    line.get_by_role("button", name="Outliers").click()
     page.get_by_role("table", name="Farthest rows").wait_for()
     settled(page)
     page.locator(".track-residuals path.points-dot").wait_for()

@@ -1,4 +1,4 @@
-"""Prepare as it is worked in: layouts, how a file is read, steps, describe, new exports."""
+"""Prepare as it is worked in: layouts, how a file is read, steps, describe, new data extracts."""
 
 from pathlib import Path
 
@@ -37,7 +37,7 @@ def test_a_log_of_happenings_becomes_a_described_cohort(page):
     layouts = page.get_by_role("region", name="Layout of the table")
     assert "patient has 3.5 rows on average" in layouts.inner_text()
     assert page.axe() == []
-    page.button("Apply: a log of dated happenings").click()
+    page.button("Apply: dated records").click()
     page.get_by_role("dialog").get_by_label("Reason").fill("the ward said so")
     page.button("Confirm").click()
     layouts.wait_for(state="detached")
@@ -169,19 +169,19 @@ def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays
     page.goto(page.address)
     page.button("Harbour lamps", exact=True).last.click()
     page.spine("Prepare").get_by_text("rows kept").wait_for()
-    page.button("new export").click()
+    page.button("new data extract").click()
     lines = (IMPORTS.parent / "harbour_lamps.csv").read_text().splitlines()
     dialog = page.get_by_role("dialog")
-    dialog.get_by_text("Choose the new export").wait_for()
+    dialog.get_by_text("Choose the new data extract").wait_for()
     send(page, "lamps_in_spring.csv", "\n".join(lines[:-2]).encode())
     dialog.get_by_text("lamps_in_spring.csv waits to be accepted").wait_for()
     rows = page.table("Every stage before and after")
     assert [row[0] for row in rows] == ["Prepare", "Estimate", "Compare", "Model", "Check"]
     assert page.axe() == []
-    dialog.get_by_role("button", name="Accept the new export").click()
+    dialog.get_by_role("button", name="Accept the new data extract").click()
     dialog.wait_for(state="detached")
     page.spine("Prepare").get_by_text("22 of 22 rows kept").wait_for()
-    page.button("new export").click()
+    page.button("new data extract").click()
     page.locator(".exports li", has_text="harbour_lamps.csv").get_by_role("button").click()
     page.locator(".exports li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()
     page.button("Close").click()
@@ -205,7 +205,7 @@ def test_a_wrong_file_is_replaced_while_nothing_depends_on_it(page):
     page.get_by_text("Another file in place of ward_log.csv").wait_for()
     send(page, "right.csv", b"id,weeks,died\na,5,1\nb,6,0\nc,9,1\n")
     page.locator(".context", has_text="right.csv").wait_for()
-    assert page.slot("duration").inner_text() == "the time in weeks"
+    assert page.slot("duration").inner_text() == "weeks"
     page.slot("unit").click()
     page.get_by_role("menuitem", name="days").click()
     page.locator(".slot", has_text="days").wait_for()
@@ -218,7 +218,7 @@ def test_pasted_rows_are_read(page):
     page.get_by_label("Or paste rows").fill(text)
     page.button("Read what was pasted").click()
     page.get_by_text("12 rows").first.wait_for()
-    assert page.slot("duration").inner_text() == "the time in months"
+    assert page.slot("duration").inner_text() == "months"
 
 
 @pytest.mark.parametrize("width", [1024, 1600])

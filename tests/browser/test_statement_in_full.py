@@ -126,7 +126,7 @@ def test_what_can_be_taken_out_is_one_menu_away(page):
     for words, name in (
         ("Prepared table, CSV text", "prepared.csv"),
         ("Codebook", "codebook.csv"),
-        ("Where the rows went, as a figure", "rows.svg"),
+        ("Rows read, set aside and analysed, as a figure", "rows.svg"),
     ):
         with page.expect_download() as saved:
             items.filter(has_text=words.replace(" text", "")).first.click()

@@ -62,7 +62,7 @@ def test_the_whole_tour(page, tmp_path):
     page.get_by_role("menuitem", name=re.compile("^standard")).click()
     page.get_by_text("against").first.wait_for()
     page.locator(".slot", has_text="standard").wait_for()
-    assert page.table("Whole follow-up")[0][0] == "standard"
+    assert page.table("Summary by group")[0][0] == "standard"
 
     # Model: a term, and another.
     page.stage("Model")

@@ -14,7 +14,7 @@ from browser.test_tour import decide, give_meanings
 
 
 def export(rows, first=0):
-    """A messy export: an arm spelled in two ways, blank ends, codes in letters."""
+    """A messy data extract: an arm spelled in two ways, blank ends, codes in letters."""
     lines = ["no,weeks,ended,arm,age"]
     for k in range(first, first + rows):
         ended = "" if k in (7, 31) else "F" if k % 3 == 0 or k % 11 == 0 else "S"

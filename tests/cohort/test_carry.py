@@ -1,4 +1,4 @@
-"""Steps carried over to a new export find the same people, however the rows have moved."""
+"""Steps carried over to a new data extract find the same people, however the rows have moved."""
 
 import random
 

@@ -202,7 +202,7 @@ def test_without_a_column_of_those_at_risk_a_person_is_asked():
     statement = guess.change(propose(rows))
     assert isinstance(form_cohort(now, statement), tuple), "nothing is shown before it is said"
     asked = next(f for f in find(now, statement) if f.key == "still at risk at the end")
-    assert "how many were still at risk" in asked.title
+    assert "how many were at risk" in asked.title
     row = int(asked.rows[0])
     said, _ = apply_steps(now, [CorrectCell(row=row, column="how many", value="30")])
     cohort = form_cohort(said, statement)

@@ -84,7 +84,7 @@ def test_how_a_plain_export_was_written_is_found(rows, delimiter, encoding, end,
     quoting = csv.QUOTE_ALL if quoted else csv.QUOTE_MINIMAL
     writer = csv.writer(out, delimiter=delimiter, lineterminator=end, quoting=quoting)
     writer.writerows([["who", "count", "seen", "alive"], *rows])
-    text = (f"An export of the clinic{end}{end}" if title else "") + out.getvalue()
+    text = (f"A data extract of the clinic{end}{end}" if title else "") + out.getvalue()
     recipe, evidence, _ = find_recipe(text.encode(encoding))
     assert recipe.delimiter == delimiter
     assert recipe.header == (3 if title else 1)

@@ -1,3 +1,4 @@
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -5,11 +6,17 @@ from pydantic import TypeAdapter, ValidationError
 
 from examples import examples
 from hourglass.cohort.steps.apply import Step, apply_steps
-from hourglass.cohort.steps.cells import CorrectCell, SwapCells
+from hourglass.cohort.steps.cells import CorrectCell, GiveBack, SwapCells
+from hourglass.cohort.steps.document import StepsDocument
 from hourglass.cohort.steps.levels import RespellLevels
-from hourglass.cohort.steps.rows import SetAside
+from hourglass.cohort.steps.moved_dates import a_century_before
+from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats
 from hourglass.cohort.steps.step import keys_of
+from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
+from hourglass.cohort.steps.types import ReadAsDates
+from hourglass.cohort.steps.visits import KeepOneVisit
+from hourglass.cohort.steps.written_times import EVENT, TakeMarkApart
 from making import cells, table
 
 ROWS = table(
@@ -134,3 +141,61 @@ def test_a_text_is_split_into_as_many_parts_as_are_allowed_and_no_more():
         )
         assert effect.broken == broken
         assert len(now.columns) == (2 if broken else 22)
+
+
+def test_only_the_words_that_are_named_become_values_again():
+    rows = table("n,g\n1,a\n2,NA\n3,.\n4,b\n5,NA\n6,a\n7,b\n")
+    assert cells(rows, "g") == ["a", "", "", "b", "", "a", "b"]
+    after, (effect,) = apply_steps(rows, [GiveBack(column="g", words=("NA",))])
+    assert cells(after, "g") == ["a", "NA", "", "b", "NA", "a", "b"]
+    assert effect.cells_changed == 2
+
+
+def test_the_last_visit_of_the_only_subject_is_kept():
+    rows = table("id,week,x\np,1,a\np,3,b\np,2,c\n")
+    after, (effect,) = apply_steps(rows, [KeepOneVisit(subject="id", time="week")])
+    assert not effect.broken
+    assert cells(after, "x") == ["b"]
+
+
+def test_a_day_number_is_a_date_from_the_first_of_march_1900_on():
+    rows = table("d\n61\n60\n2958465\n2958466\n61.5\n")
+    after, _ = apply_steps(rows, [ReadAsDates(column="d", order="spreadsheet days")])
+    assert [day[:10] for day in cells(after, "d")] == [
+        "1900-03-01", "", "9999-12-31", "", "1900-03-01",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("planned", ["a step", {"reason": "x"}, ["step"], None])
+def test_steps_that_are_no_steps_are_refused_as_invalid(planned):
+    with pytest.raises(ValidationError):
+        StepsDocument.model_validate(
+            {"version": 1, "follow_up": {"clock": {"kind": "duration"}}, "steps": [planned]}
+        )
+
+
+def test_of_rows_of_one_subject_the_first_stays_also_for_the_first_subject():
+    rows = table("id,x\na,1\na,2\nb,3\nb,4\n,5\n,6\n")
+    after, (effect,) = apply_steps(rows, [SetAsideRepeats(key=("id",), stays="first")])
+    assert cells(after, "x") == ["1", "3", "5", "6"]
+    assert not effect.broken
+
+
+def test_a_century_earlier_29_february_is_the_28th_where_there_was_none():
+    dates = np.array(["2000-02-29", "2004-02-29", "1999-01-31"], dtype="datetime64[us]")
+    earlier = a_century_before(dates).astype("datetime64[D]").astype(str)
+    assert earlier.tolist() == ["1900-02-28", "1904-02-29", "1899-01-31"]
+
+
+def test_counts_that_do_not_go_together_are_named():
+    rows = table("t,died,left,n\n1,1,0,5\n2,1,0,9\n3,4,0,2\n")
+    step = SpreadTallies(tallies={"died": "1", "left": "0"}, time="t", at_risk="n")
+    _, (effect,) = apply_steps(rows, [step])
+    assert "more are at risk than before at 1 times" in effect.note
+    assert "more ended than were at risk at 1 times" in effect.note
+
+
+def test_cells_with_a_mark_are_counted_whichever_end_comes_first():
+    rows = table("t\n12+\n8\n5+\nx\n")
+    _, (effect,) = apply_steps(rows, [TakeMarkApart(column="t", marked=EVENT)])
+    assert effect.cells_changed == 3

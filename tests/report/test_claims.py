@@ -27,7 +27,9 @@ other_weights = part_of("compare", "weights")
 
 LARKMOOR = demo_cohort("larkmoor")
 TERMS = ModelStatement(terms=(CategoryTerm(column="drops"),))
+OF_FOLLOW_UP = {"time", "event", "censored", "competing events", "delayed entry"}
 ALWAYS = {
+    *OF_FOLLOW_UP,
     "survival",
     "limits of survival",
     "limits of medians",
@@ -65,6 +67,7 @@ def findings(rows, estimated, **stages):
         results["check"] = check(rows, statements["model"], stages["check"])
     return Findings(
         study="A study", files=(FILE,), prepare=replace_findings(prepared), cohort=summarise(rows),
+        follow_up=rows.statement,
         results=results, statements=statements, described=None, decisions=(),
     )  # fmt: skip
 
@@ -140,6 +143,7 @@ def test_tests_of_groups_are_claimed_as_they_are_printed():
     assert "stratified by vessels" in claims_of(whole)["test of groups"].words
     left_out = replace(whole, left_out=frozenset({"weights", "contrasts", "tests", "estimates"}))
     rest = {
+        *OF_FOLLOW_UP,
         "test of groups",
         "survival",
         "variance of survival",
@@ -186,3 +190,33 @@ def test_undecided_findings_stand_in_the_report_above_all_else_said_of_decisions
     assert "No decisions were recorded" not in page
     decided = to_html(composed(findings(LARKMOOR, EstimateStatement()), ReportStatement(), PIECES))
     assert "No decisions were recorded" in decided
+
+
+def words_of(rows):
+    return {key: one.words for key, one in claims_of(findings(rows, EstimateStatement())).items()}
+
+
+def test_follow_up_is_described_in_the_past_tense_with_its_codes():
+    words = words_of(LARKMOOR)
+    assert {key: words[key] for key in OF_FOLLOW_UP} == {
+        "time": "Grafts were followed from grafted_on to last_seen, in months",
+        "event": "The event, rejection, was coded “R” in outcome",
+        "censored": "Follow-up that ended with “A” and “L” was censored",
+        "competing events": "Death with a clear graft (“D”) was a competing event",
+        "delayed entry": "Grafts were at risk only from joined_on on (delayed entry)",
+    }
+
+
+def test_whatever_else_follow_up_rests_on_is_described():
+    rows = cohort(
+        "t,s,n\n0,1,2\n3,0,1\n5,1,1\n9,0,4\n12,1,2\n",
+        count="n", longest=10, landmark=1, zero_moved_to=2.5, rows_are="valves",
+    )  # fmt: skip
+    words = words_of(rows)
+    assert words["time"] == "Valves were followed for the time in t, in months"
+    assert words["event"] == "The event was coded “1” in s"
+    assert words["frequency weights"] == "Each row was weighted by n (frequency weights)"
+    assert words["administrative censoring"].endswith("administratively at 10 months")
+    assert words["times of 0"] == "Times of 0 were set to 2.5 months"
+    assert words["landmark"].startswith("Only valves at risk at the landmark of 1 months")
+    assert "competing events" not in words

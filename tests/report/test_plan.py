@@ -211,7 +211,7 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
     for said in (
         "Rows that it is applied to: 80",
         "Concordance here: 0.",
-        "Survival at 20, by tenths",
+        "Survival at 20, by deciles",
     ):
         assert said in printed
     assert apply_model(*words, "", 1e6, tmp_path / "late") == NOT_ALL_FITS

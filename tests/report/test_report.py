@@ -53,6 +53,7 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
             ),
         ),
         prepare=prepare(raw, [], follow_up, {}),
+        follow_up=follow_up,
         cohort=summarise(rows),
         results={
             "estimate": estimate(rows, estimated),
@@ -127,11 +128,11 @@ def read(html):
 def test_the_page_holds_every_piece_in_words(larkmoor):
     page, words = read(report(larkmoor))
     for piece in (
-        larkmoor.prepare.sentence.text,
-        larkmoor.results["estimate"].sentence.text,
-        larkmoor.results["compare"].sentence.text,
-        larkmoor.results["model"].sentence.text,
-        larkmoor.results["check"].sentence.text,
+        "Grafts were followed from grafted_on to last_seen, in months.",
+        "Survival was estimated by the Kaplan–Meier method",
+        "Groups were compared by the log-rank test",
+        "by proportional hazards regression",
+        "Whether hazards are proportional was tested",
         larkmoor.results["model"].words[0],
         f"log-rank χ² {larkmoor.results['compare'].test.statistic:.2f}",
         "6 rows end: set aside",
@@ -188,7 +189,7 @@ def test_pieces_left_out_are_left_out(larkmoor):
     page, words = read(report(larkmoor, title="Short", left_out=ALL_BUT_RATIOS))
     assert words.count("Short") == 2
     assert page.tags.count("table") == 1
-    assert "Where the rows went" not in words
+    assert "Rows read, set aside and analysed" not in words
     assert [t.key for t in tables(larkmoor, left_out=ALL_BUT_RATIOS)] == ["ratios"]
 
 
@@ -242,7 +243,7 @@ def test_exported_tables_keep_full_precision(larkmoor):
     assert float(rows[0]["adjusted_ratio"]) == first.adjusted.ratio
     assert float(rows[0]["alone_p"]) == first.alone.p
     groups = list(csv.DictReader(io.StringIO(to_csv(made["groups"]))))
-    assert [g["group"] for g in groups] == ["everyone", "drops standard", "drops extended"]
+    assert [g["group"] for g in groups] == ["all grafts", "drops standard", "drops extended"]
     assert float(groups[0]["free_at_12"]) == larkmoor.results["estimate"].curve.points[0].survival
     assert int(groups[0]["at_risk_at_24"]) == larkmoor.results["estimate"].curve.points[1].at_risk
     ledger = list(csv.DictReader(io.StringIO(to_csv(made["rows"]))))
@@ -269,6 +270,6 @@ def test_one_is_followed_in_the_singular_and_the_rows_are_called_what_they_are_c
 def test_a_study_in_which_all_had_the_event_has_no_median_follow_up():
     rows = cohort("t,s\n1,1\n2,1\n3,1\n")
     words = follow_up_words(estimate(rows, default_statement("estimate", rows)))
-    assert words.startswith("3 rows were followed; their median follow-up, by the reversed curve,")
+    assert words.startswith("3 rows were followed; their median follow-up (reverse Kaplan–Meier)")
     assert "The median time to the event was 2 (" in words
     assert words.endswith(" months.")

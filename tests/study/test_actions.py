@@ -33,7 +33,7 @@ TREES = [
     "Step moved from place 1 to 3: Set aside: blank outcome",
     "Step switched off: Set aside: blank outcome",
     "Step switched on: Set aside: blank outcome",
-    "Curves for: everyone → each group of arm; Read at: 10, 20",
+    "Curves for: all subjects → each group of arm; Read at: 10, 20",
     "Level of intervals: 95% → 90%",
     "arm: compare with not thinned",
     "Compare by: arm; Weight of the event times: all times equally → early times more, by n",

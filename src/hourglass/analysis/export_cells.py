@@ -1,4 +1,4 @@
-"""The cells that a new export holds otherwise, those that take away what was known apart."""
+"""The cells that a new data extract holds otherwise, those that take away what was known apart."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -1,4 +1,4 @@
-"""A new export beside the one it would take the place of: rows, findings and the numbers of every stage."""
+"""A new data extract beside the one that it would replace: rows, findings and all stages' numbers."""
 
 from collections.abc import Sequence
 
@@ -33,7 +33,7 @@ MOST_ROWS_LISTED = 2_000
 
 
 class ExportComparison(Typed):
-    """What accepting the new export would change."""
+    """What accepting the new data extract would change."""
 
     known_by: str
     rows_before: int
@@ -64,7 +64,7 @@ def compare_exports(
     not_found: Sequence[str],
     watch: Watch,
 ) -> ExportComparison:
-    """Set two exports side by side."""
+    """Set two data extracts side by side."""
     watch("comparing the rows", 0.1)
     old, new = before.raw, after.raw
     subject = (

@@ -1,4 +1,4 @@
-"""The numbers of every stage on an export, on the next one, and on what lies between them."""
+"""The numbers of every stage on a data extract, on the next one, and on what lies between them."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -19,13 +19,13 @@ from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.watch import Watch
 
-NOW, NEXT = "now", "with the new export"
+NOW, NEXT = "now", "with the new data extract"
 WITHOUT_GONE, WITH_CHANGED = "without the rows that are gone", "with the cells that changed"
 
 
 @dataclass(frozen=True, slots=True)
 class ExportSide:
-    """An export as read, after its steps, what those did, and the steps."""
+    """A data extract as read, after its steps, what those did, and the steps."""
 
     raw: Table
     after: Table
@@ -34,7 +34,7 @@ class ExportSide:
 
 
 def side_of(raw: Table, steps: Sequence[Step]) -> ExportSide:
-    """An export with its steps carried out."""
+    """A data extract with its steps carried out."""
     return ExportSide(raw, *apply_steps(raw, steps), tuple(steps))
 
 
@@ -70,7 +70,7 @@ class AskedStage:
 
 
 class HeadlinePair(Typed):
-    """A result in a line, on the old export and on the new one."""
+    """A result in a line, on the old data extract and on the new one."""
 
     stage: str
     before: str
@@ -87,7 +87,7 @@ class NumberOnSides(Typed):
 
 @dataclass(frozen=True, slots=True)
 class OnSides:
-    """Every stage on both exports, and its numbers on what lies between: see ``sides_between``."""
+    """Every stage on both data extracts, and its numbers on what lies between: see ``sides_between``."""
 
     headlines: list[HeadlinePair]
     sides: list[str]
@@ -101,7 +101,7 @@ def sides_between(
     now: NDArray[np.int64],
     changed: bool,
 ) -> list[tuple[str, ExportSide]]:
-    """Both exports, and between them what one kind of change after the other makes of the first.
+    """Both data extracts, and between them what one kind of change after the other makes of the first.
 
     Args:
         was, now: the places of the rows that are in both, in each of them.
@@ -123,7 +123,7 @@ def on_sides(
     asked: Sequence[AskedStage],
     watch: Watch,
 ) -> OnSides:
-    """Compute every stage on each side; the first and the last are the exports themselves."""
+    """Compute every stage on each side; the first and the last are the data extracts themselves."""
     titles = ["Prepare", *(one.title for one in asked)]
     found = []
     for k, (words, side) in enumerate(sides):

@@ -60,7 +60,7 @@ STAGES: tuple[Stage, ...] = (
     Stage(
         name="estimate",
         title="Estimate",
-        about="Survival of everyone.",
+        about="Survival of all subjects, or by group.",
         statement=EstimateStatement,
         result=EstimateResult,
         numbers=ESTIMATE_NUMBERS,

@@ -1,4 +1,4 @@
-"""Columns of a new export that hold what another column held before, under another name."""
+"""Columns of a new data extract that hold what another column held before, under another name."""
 
 from collections.abc import Iterator
 
@@ -29,7 +29,7 @@ def renamed_columns(
     """Pairs of a column that is gone and one that is new and holds the same, the most alike first.
 
     Args:
-        was, now: the places of the rows that are in both exports, in each of them.
+        was, now: the places of the rows that are in both data extracts, in each of them.
     """
     gone = [c for c in old.columns if not new.has(c.name)]
     fresh = [c for c in new.columns if not old.has(c.name)]
@@ -60,7 +60,7 @@ def _alike(
                         float(same),
                         a.name,
                         b.name,
-                        "it holds the same in the rows of both exports",
+                        "it holds the same in the rows of both data extracts",
                     )
             else:
                 values, others = _values(a), _values(b)

@@ -90,7 +90,7 @@ MENDED: dict[str, tuple[int, str]] = {
     "no-such-decision": (404, "No such decision"),
     "no-such-layout": (409, "No such layout"),
     "same-export": (409, "The same data"),
-    "no-such-export": (404, "No such export"),
+    "no-such-export": (404, "No such data extract"),
     "no-such-analysis": (404, "No such analysis"),
     "no-such-columns": (422, "Names without partners"),
     "no-such-code": (422, "No such code"),

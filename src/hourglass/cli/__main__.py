@@ -18,7 +18,7 @@ OverFile = Annotated[
     bool, typer.Option("--replace", help="Write over a file that is there already.")
 ]
 app = typer.Typer(
-    help="Olden Hourglass: censored follow-up data, from a messy export to a report.",
+    help="Olden Hourglass: censored follow-up data, from a messy data extract to a report.",
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,

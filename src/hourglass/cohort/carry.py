@@ -1,4 +1,4 @@
-"""Carrying steps over to an export of the same study: rows are found again by who they are."""
+"""Carrying steps over to a data extract of the same study: rows are found again by who they are."""
 
 import hashlib
 from collections.abc import Sequence
@@ -52,7 +52,7 @@ def row_keys(table: Table, subject: str | None) -> list[str]:
 def carry_over(
     steps: Sequence[PlacedStep], old: Table, new: Table, subject: str | None
 ) -> tuple[list[PlacedStep], list[str]]:
-    """The steps with row numbers of the new export, and sentences on what could not be found again.
+    """The steps with row numbers of the new data extract, and sentences on what could not be found again.
 
     Both tables are taken through the steps side by side, so that a step finds its rows as they
     were when it was taken.
@@ -65,7 +65,7 @@ def carry_over(
             if missing:
                 rows = "1 row" if missing == 1 else f"{grouped(missing)} rows"
                 lost.append(
-                    f"“{placed.step.named()}” named {rows} that the new export does not have."
+                    f"“{placed.step.named()}” named {rows} that the new data extract does not have."
                 )
         carried.append(placed.model_copy(update={"id": 0, "step": step}))
         if placed.active:

@@ -16,10 +16,10 @@ Layout = Literal[
 LABELS: dict[Layout, str] = {
     "one row each": "one row for each subject",
     "counts": "one row for many identical subjects, with their count",
-    "tallies": "tallies of events and censorings at each time",
+    "tallies": "counts of events and censorings at each time",
     "a status for each group": "one column of times, a status column for each group",
-    "spells": "several rows for each subject, each from an entry to an end",
-    "happenings": "a log of dated happenings",
+    "spells": "several periods for each subject, each from an entry to an end",
+    "happenings": "dated records",
     "parameters": "the analysis layout of clinical trials: parameter, value, censoring flag",
     "rows between visits": "visits, each followed from the one before it",
     "the last visit": "visits, of which the last of each subject is kept",

@@ -45,7 +45,7 @@ def tallied(table: Table, time: str) -> Tallied | None:
     if within is None:
         return None
     step = SpreadTallies(tallies=tallies, time=time, within=within)
-    apart = f" {', '.join(within)} sets tallies apart." if within else ""
+    apart = f" {', '.join(within)} sets counts apart." if within else ""
     for c in numbers:
         if c not in ended and whole_numbers(c):
             last = _only_last(table, step, c)

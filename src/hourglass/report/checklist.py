@@ -141,7 +141,9 @@ CHECKLIST: tuple[Point, ...] = (
     ),
     Point("missing", "What is missing, and what was done about it", _missing),
     Point(
-        "who", "Who was followed, in each group", _told(("baseline",), "Print the baseline table.")
+        "who",
+        "Baseline characteristics, in each group",
+        _told(("baseline",), "Print the baseline table."),
     ),
     Point(
         "length",

@@ -30,7 +30,6 @@ class ComposedPiece:
 
     key: str
     title: Said
-    method: Said | None
     paragraphs: tuple[Said, ...]
     tables: tuple[ReportTable, ...]
     figure: ComposedFigure | None
@@ -41,7 +40,7 @@ class ComposedPiece:
     def words(self) -> tuple[Said, ...]:
         """All its words that can be edited."""
         figure = None if self.figure is None else self.figure.note
-        there = (self.title, self.method, *self.paragraphs, figure, self.note)
+        there = (self.title, *self.paragraphs, figure, self.note)
         return tuple(one for one in there if one is not None)
 
 
@@ -110,7 +109,6 @@ def _composed(
     return ComposedPiece(
         key=piece.key,
         title=title,
-        method=words("method", body.method),
         paragraphs=tuple(one for one in paragraphs if one is not None),
         tables=body.tables,
         figure=figure,

@@ -11,6 +11,7 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.statement import FollowUpStatement
 from hourglass.study.plans.departures import Departure
 
 R = TypeVar("R", bound=StageResult | PartResult)
@@ -75,6 +76,7 @@ class Findings:
         results: those of stages ("model") and of their parts ("model/ranking"); a stage that nobody
             asked for has none.
         statements: what each stage states.
+        follow_up: how follow-up was made of the rows.
         described: who is in the groups, where a piece prints it.
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
         sealed: the plan that was sealed, if any.
@@ -85,6 +87,7 @@ class Findings:
     study: str
     files: tuple[DataFile, ...]
     prepare: PrepareResult
+    follow_up: FollowUpStatement
     cohort: CohortSummary
     results: Mapping[str, StageResult | PartResult]
     statements: Mapping[str, StageStatement]

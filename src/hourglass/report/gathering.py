@@ -119,6 +119,7 @@ class Gathering:
             study=study.name,
             files=tuple(data_file(export) for export in _used_first(study)),
             prepare=prepared,
+            follow_up=cohort.statement,
             cohort=summarise(cohort),
             results=found,
             statements=statements,
@@ -199,13 +200,13 @@ def _sealed(results: Results, study: Study) -> SealedPlan | None:
 
 
 def _used_first(study: Study) -> list[Export]:
-    """The exports that were ever in use, that in use now before all others."""
+    """The data extracts that were ever in use, that in use now before all others."""
     accepted = [export for export in study.exports if export.accepted]
     return sorted(accepted, key=lambda export: (export is not study.file, export.id))
 
 
 def data_file(export: Export) -> DataFile:
-    """What is told of an export."""
+    """What is told of a data extract."""
     return DataFile(
         name=export.name,
         sha256=export.sha256,

@@ -5,6 +5,7 @@ from markupsafe import escape
 from hourglass.analysis.prepare.ledger import LedgerReading
 from hourglass.analysis.shared import wording
 
+TITLE = "Rows read, set aside and analysed"
 INK, HAIRLINE, QUIET = "#1F2B33", "#DCD4C1", "#5E6B70"
 ROW, LEFT, BAR = 34, 20, 220
 
@@ -41,7 +42,7 @@ def ledger_text(ledger: LedgerReading) -> str:
         said.append(
             f"{'':>{wide}}  ({wording.grouped(ledger.ended_early)} rows followed less long, by decision)"
         )
-    return "Where the rows went\n" + "\n".join(said) + "\n"
+    return f"{TITLE}\n" + "\n".join(said) + "\n"
 
 
 def ledger_svg(ledger: LedgerReading) -> str:
@@ -52,8 +53,8 @@ def ledger_svg(ledger: LedgerReading) -> str:
     width, height = LEFT * 2 + BAR + 20 + 8 * longest, 50 + ROW * len(lines)
     parts = [
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" role="img" '
-        f'aria-label="Where the rows went" font-family="Source Sans 3, sans-serif" font-size="14">',
-        f'<text x="{LEFT}" y="26" font-weight="600" fill="{INK}">Where the rows went</text>',
+        f'aria-label="{TITLE}" font-family="Source Sans 3, sans-serif" font-size="14">',
+        f'<text x="{LEFT}" y="26" font-weight="600" fill="{INK}">{TITLE}</text>',
     ]
     for k, (words, left) in enumerate(lines):
         y = 42 + k * ROW

@@ -64,7 +64,6 @@ def _piece(piece: ComposedPiece) -> PieceReading:
     return PieceReading(
         key=piece.key,
         title=_words(piece.title),
-        method=None if piece.method is None else _words(piece.method),
         paragraphs=[_words(said) for said in piece.paragraphs],
         tables=[_table(table) for table in piece.tables],
         figure=None

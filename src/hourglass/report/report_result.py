@@ -77,7 +77,6 @@ class PieceReading(Typed):
 
     key: str
     title: WordsReading
-    method: WordsReading | None
     paragraphs: list[WordsReading]
     tables: list[TableReading]
     figure: FigureReading | None

@@ -1,4 +1,4 @@
-"""The exports of a study: each an export of its data, read by a recipe."""
+"""The data extracts of a study: each a data extract of its data, read by a recipe."""
 
 from dataclasses import asdict
 from uuid import UUID
@@ -14,7 +14,7 @@ from hourglass.study.study import Export
 
 
 def exports(db: Reads, study: UUID) -> tuple[Export, ...]:
-    """All exports of a study, oldest first."""
+    """All data extracts of a study, oldest first."""
     return tuple(_export(row) for row in db.execute(query("find_exports"), {"id": study}))
 
 
@@ -60,7 +60,7 @@ def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
 
 
 def forget_waiting_export(db: Db, study: UUID) -> None:
-    """Let go of the export that waits to be accepted."""
+    """Let go of the data extract that waits to be accepted."""
     db.execute(query("forget_waiting_export"), {"id": study})
 
 

@@ -80,7 +80,7 @@ def decided_at(db: Db, study: UUID, decision: int) -> Decided:
 
 
 def last_with_export(db: Db, study: UUID, export: int) -> Decided | None:
-    """What was decided when an export was last in use."""
+    """What was decided when a data extract was last in use."""
     given = {"id": study, "export": str(export)}
     row = db.execute(query("find_last_with_export"), given).fetchone()
     return None if row is None else read_decided(db, row)

@@ -252,7 +252,7 @@ def _log(
 
 
 def _files(document: ArchivedStudy) -> list[str]:
-    """The names of all bytes that the exports are made of, each once."""
+    """The names of all bytes that the data extracts are made of, each once."""
     return sorted({n for export in document.exports for n in (export.sha256, export.table_sha256)})
 
 

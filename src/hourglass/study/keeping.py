@@ -173,7 +173,7 @@ class Keeping(Protocol):
         ...
 
     def last_with_export(self, study: UUID, export: int) -> Decided | None:
-        """What was decided when that export was last in use; None if it never was."""
+        """What was decided when that data extract was last in use; None if it never was."""
         ...
 
     def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
@@ -212,5 +212,5 @@ class Keeping(Protocol):
         ...
 
     def forget_waiting_export(self, study: UUID) -> None:
-        """Let go of the export that waits to be accepted."""
+        """Let go of the data extract that waits to be accepted."""
         ...

@@ -1,4 +1,4 @@
-"""A study: its exports, steps, decisions and analyses, as they are kept."""
+"""A study: its data extracts, steps, decisions and analyses, as they are kept."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -76,7 +76,7 @@ class StudyLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Export:
-    """An export of a study's data, as it is read by a recipe, and what speaks for reading it so."""
+    """A data extract of a study's data, as it is read by a recipe, and what speaks for reading it so."""
 
     id: int
     name: str
@@ -125,8 +125,8 @@ class Decided:
     """All that people have decided of a study, as it was at a moment.
 
     Attributes:
-        export: the id of the export in use; None before there is a file.
-        steps: those of that export, switched off ones included.
+        export: the id of the data extract in use; None before there is a file.
+        steps: those of that data extract, switched off ones included.
         analyses: those that somebody wrote, named or began.
         gone: analyses that were deleted.
         figures: how the figure of each view is printed.
@@ -220,7 +220,7 @@ class Study:
 
     @property
     def steps(self) -> tuple[PlacedStep, ...]:
-        """The steps of the current export, switched off ones included."""
+        """The steps of the current data extract, switched off ones included."""
         return self.decided.steps
 
     @property
@@ -249,12 +249,12 @@ class Study:
 
     @property
     def file(self) -> Export | None:
-        """The current export."""
+        """The current data extract."""
         return next((one for one in self.exports if one.id == self.decided.export), None)
 
     @property
     def waiting(self) -> Export | None:
-        """The new export that waits to be accepted."""
+        """The new data extract that waits to be accepted."""
         return next((export for export in self.exports if not export.accepted), None)
 
     @property

@@ -202,7 +202,7 @@ class RunDescribe(OfSource):
 
 @dataclass(frozen=True, slots=True)
 class CarriedOver:
-    """The steps of an export carried over to a new one, both sides, and what was not found again."""
+    """The steps of a data extract carried over to a new one, both sides, and what was not found again."""
 
     steps: list[PlacedStep]
     before: ExportSide
@@ -213,8 +213,8 @@ class CarriedOver:
 def carried_over(
     source: Source, steps: Sequence[PlacedStep], new: Source, renamed: Sequence[RenameColumn] = ()
 ) -> CarriedOver:
-    """Carry steps over; ``new`` holds the table of the new export, ``renamed`` gives its columns the names
-    that they had before."""
+    """Carry steps over; ``new`` holds the table of the new data extract, ``renamed`` gives its columns
+    the names that they had before."""
     old, named = source.table(), apply_steps(new.table(), renamed)[0]
     carried, not_found = carry_over(steps, old, named, source.follow_up.subject)
     before = ExportSide(old, *source.applied(), tuple(p.step for p in steps if p.active))
@@ -229,7 +229,7 @@ def before_them(renamed: Sequence[RenameColumn], carried: Sequence[PlacedStep]) 
 
 @dataclass(frozen=True, slots=True)
 class RunExportComparison(OfSource):
-    """Set a new export beside the one it would take the place of."""
+    """Set a new data extract beside the one it would take the place of."""
 
     source: Source
     steps: tuple[PlacedStep, ...]

@@ -238,7 +238,7 @@ export function useFileReading(study: string, recipe: Recipe | null) {
   });
 }
 
-/** Columns of a new export that are taken for those of another name. */
+/** Columns of a new data extract that are taken for those of another name. */
 export type Renamed = readonly { was: string; now: string }[];
 
 export const namesOf = (renamed: Renamed) => ({
@@ -246,7 +246,7 @@ export const namesOf = (renamed: Renamed) => ({
   now: renamed.map((one) => one.now),
 });
 
-/** The exports of a study, the one that waits set beside the one in use. */
+/** The data extracts of a study, the one that waits set beside the one in use. */
 export function useExports(study: string, renamed: Renamed) {
   return useQuery({
     queryKey: ["study", study, "exports", renamed],

@@ -133,7 +133,7 @@ function Told({
         {svg ? (
           <img
             className="apply-model-figure"
-            alt="Survival as predicted against what was seen, by tenths"
+            alt="Predicted and observed survival, by deciles"
             src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`}
           />
         ) : null}

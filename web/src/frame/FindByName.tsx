@@ -122,7 +122,7 @@ const FILES = [
   ["codebook.csv", "Codebook"],
   ["steps.json", "Steps as a document"],
   ["plan.json", "The plan of the study"],
-  ["ledger.svg", "Where the rows went, as a figure"],
+  ["ledger.svg", "Rows read, set aside and analysed, as a figure"],
 ] as const;
 
 function targetsOf(

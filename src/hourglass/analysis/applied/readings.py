@@ -72,7 +72,7 @@ def _rows(found: Applied) -> Section:
     rows: list[list[Cell]] = [
         [words("Rows that it is applied to"), _count(found.data.size)],
         *([words(f"Left out: {one.why}"), _count(one.rows)] for one in found.rows.left_out),
-        [words("Events seen"), _count(found.events)],
+        [words("Observed events"), _count(found.events)],
         [
             words("Events that it expects while they are followed"),
             figure(wording.rounded(found.expected, 1), found.expected),
@@ -123,9 +123,9 @@ def _tenths(found: Applied) -> list[Section]:
                 ),
             ]
         )
-    title = f"Survival at {when}, by tenths of what is predicted"
-    head = ["subjects", "predicted", "seen", ci(USUAL_LEVEL)]
-    keys = ["subjects", "predicted", "seen", "interval"]
+    title = f"Survival at {when}, by deciles of predicted survival"
+    head = ["subjects", "predicted", "observed", ci(USUAL_LEVEL)]
+    keys = ["subjects", "predicted", "observed", "interval"]
     return [
         Section(
             id=SectionId.TENTHS,

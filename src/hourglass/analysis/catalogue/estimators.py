@@ -38,8 +38,8 @@ class EstimatorEntry(MethodEntry):
 
 PRODUCT_LIMIT = EstimatorEntry(
     method=core.PRODUCT_LIMIT,
-    name="product limit",
-    note="Kaplan & Meier (1958): the product of the shares that pass each event time",
+    name="Kaplan–Meier",
+    note="the product of the shares that pass each event time",
     sources=(
         Reference(
             "Kaplan & Meier 1958",
@@ -48,7 +48,7 @@ PRODUCT_LIMIT = EstimatorEntry(
         ),
     ),
     claim="Survival was estimated by the Kaplan–Meier method",
-    variance="The variance of survival is Greenwood’s",
+    variance="Its variance was estimated by Greenwood’s formula",
     of_variance=(
         Reference(
             "Greenwood 1926",
@@ -68,8 +68,8 @@ ESTIMATORS = catalogue(
     PRODUCT_LIMIT,
     EstimatorEntry(
         method=core.FROM_HAZARD,
-        name="the cumulative hazard",
-        note="exp(−H), H the sum of events over the number at risk",
+        name="exp(−H), Nelson–Aalen",
+        note="from the cumulative hazard H, the sum of events over the number at risk",
         sources=(CUMULATIVE_HAZARD,),
         claim="Survival was estimated as exp(−H), H the Nelson–Aalen estimate of the cumulative hazard",
         formula="S(t) = exp(−H), H = Σ d/n over the event times up to t",
@@ -83,8 +83,8 @@ ESTIMATORS = catalogue(
     ),
     EstimatorEntry(
         method=core.FROM_HAZARD_SPREAD,
-        name="the cumulative hazard, tied events spread",
-        note="exp(−H), tied events taken one after the other (Fleming & Harrington 1984)",
+        name="exp(−H), tied events spread",
+        note="the same with tied events taken one after the other",
         sources=(
             CUMULATIVE_HAZARD,
             Reference(

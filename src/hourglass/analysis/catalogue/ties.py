@@ -64,7 +64,7 @@ TIE_METHODS = catalogue(
     ),
     TieEntry(
         method=core.EXACT,
-        name="the exact likelihood",
+        name="exact (discrete)",
         note="of times that are truly discrete; gives no residuals or predictions",
         sources=(HAZARDS_MODEL,),
         claim="by the exact (discrete) likelihood",

@@ -41,8 +41,8 @@ class WeightEntry(MethodEntry):
 WEIGHTS = catalogue(
     WeightEntry(
         method=core.EQUAL,
-        name="all times equally",
-        note="most able to find a ratio of rates that stays the same",
+        name="log-rank",
+        note="all event times count equally: most able to find a ratio of rates that stays the same",
         sources=(
             Reference(
                 "Mantel 1966",
@@ -56,8 +56,8 @@ WEIGHTS = catalogue(
     ),
     WeightEntry(
         method=core.AT_RISK,
-        name="early times more, by n",
-        note="each event time counts as the number at risk, which censoring lowers too",
+        name="Gehan–Breslow",
+        note="early times count more, by the number at risk, which censoring lowers too",
         sources=(
             Reference(
                 "Gehan 1965",
@@ -71,8 +71,8 @@ WEIGHTS = catalogue(
     ),
     WeightEntry(
         method=core.ROOT_AT_RISK,
-        name="early times more, by √n",
-        note="each event time counts as the root of the number at risk",
+        name="Tarone–Ware",
+        note="early times count more, by the root of the number at risk",
         sources=(
             Reference(
                 "Tarone & Ware 1977",
@@ -86,8 +86,8 @@ WEIGHTS = catalogue(
     ),
     WeightEntry(
         method=core.PRODUCT_SURVIVAL,
-        name="early times more, by survival",
-        note="each event time counts as the share still free of the event, whatever the censoring",
+        name="Peto–Peto",
+        note="early times count more, by survival, whatever the censoring",
         sources=(OF_SURVIVAL,),
         test="Peto–Peto",
         symbol="Π (1 − d/(n + 1))",
@@ -96,8 +96,8 @@ WEIGHTS = catalogue(
     ),
     WeightEntry(
         method=core.MODIFIED_SURVIVAL,
-        name="early times more, by survival and n/(n + 1)",
-        note="as by survival, with the last few at risk weighing a little less",
+        name="modified Peto–Peto",
+        note="as Peto–Peto, with the last few at risk counting a little less",
         sources=(OF_SURVIVAL,),
         test="modified Peto–Peto",
         symbol="n/(n + 1) Π (1 − d/(n + 1))",
@@ -106,28 +106,28 @@ WEIGHTS = catalogue(
     ),
     WeightEntry(
         method=core.EARLY,
-        name="early times more, by S",
-        note="each event time counts as the curve of all groups just before it",
+        name="Fleming–Harrington (1, 0)",
+        note="early times count more, by the Kaplan–Meier curve of all groups just before",
         sources=(OF_POWERS,),
-        test="early-weighted",
+        test="Fleming–Harrington (1, 0)",
         symbol="S(t−)",
         rests_on="Fleming & Harrington (1991) with ρ = 1, γ = 0.",
     ),
     WeightEntry(
         method=core.LATE,
-        name="late times more, by 1 − S",
-        note="most able to find a difference that comes late",
+        name="Fleming–Harrington (0, 1)",
+        note="late times count more: most able to find a difference that comes late",
         sources=(OF_POWERS,),
-        test="late-weighted",
+        test="Fleming–Harrington (0, 1)",
         symbol="1 − S(t−)",
         rests_on="Fleming & Harrington (1991) with ρ = 0, γ = 1.",
     ),
     WeightEntry(
         method=core.MIDDLE,
-        name="middle times more, by S (1 − S)",
-        note="most able to find a difference in the middle of follow-up",
+        name="Fleming–Harrington (1, 1)",
+        note="middle times count more: most able to find a difference in the middle of follow-up",
         sources=(OF_POWERS,),
-        test="middle-weighted",
+        test="Fleming–Harrington (1, 1)",
         symbol="S(t−) (1 − S(t−))",
         rests_on="Fleming & Harrington (1991) with ρ = γ = 1.",
     ),

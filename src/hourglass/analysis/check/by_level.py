@@ -80,13 +80,13 @@ def _predicted(
         marks.append(Line(label=label, tone=groups.tone(k), x=time, y=mean, step=False, ghost=True))
     return Track(
         id="observed-predicted",
-        title="Seen and predicted",
+        title="Observed and predicted survival",
         subtitle=f"survival by {name}",
         shown=False,
         height="room",
         axis=SHARE,
         marks=marks,
-        note="Steps: as seen. Faint: the mean of what the model predicts for the same rows.",
+        note="Steps: observed. Faint: the mean prediction for the same subjects.",
     )
 
 

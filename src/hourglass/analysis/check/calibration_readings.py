@@ -40,14 +40,14 @@ def calibration_track(
             step=False,
             ghost=True,
         ),
-        Bars(label="interval of a tenth", at=at, low=low, high=high),
+        Bars(label="interval of a decile", at=at, low=low, high=high),
         Points(
-            label="tenths, as seen",
+            label="deciles, observed",
             glyph="ring",
             x=x,
             y=y,
             rows=[k for k, _, _ in tenths],
-            stand_for="tenth",
+            stand_for="decile",
             opens=opens,
         ),
     ]
@@ -62,7 +62,7 @@ def calibration_track(
     return Track(
         id="calibration",
         title="Calibration",
-        subtitle=f"survival at {when}, as seen",
+        subtitle=f"survival at {when}, observed",
         height="room",
         grouped=False,
         axis=Axis(low=0, high=1, form="percent"),
@@ -88,7 +88,7 @@ def differences(found: Calibration | str) -> Section:
             for name, value in (
                 ("Mean difference", found.smoothed.mean),
                 ("Median difference", found.smoothed.median),
-                ("Ninth tenth", found.smoothed.ninth_tenth),
+                ("90th percentile", found.smoothed.ninth_tenth),
             )
         ]
         blocks.append(Table(label=title, keys=["what", "difference"], rows=rows))

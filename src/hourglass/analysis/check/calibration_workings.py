@@ -39,7 +39,7 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     if isinstance(found, str):
         raise NoWorkingsError(found)
     if about.row > len(found.tenths):
-        raise NoWorkingsError(f"there are {len(found.tenths)} tenths")
+        raise NoWorkingsError(f"there are {len(found.tenths)} deciles")
     one = found.tenths[about.row - 1]
     inside = found.tenth == about.row - 1
     data = under.fitted.design.data.only(inside[under.subject])
@@ -56,11 +56,11 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     when = f"{wording.plain(found.time)} {cohort.statement.unit}"
     seen = "not followed so far" if one.seen is None else digits(one.seen.survival)
     return Workings(
-        title=f"Tenth {about.row} of the predictions, survival at {when}",
+        title=f"Decile {about.row} of predicted survival at {when}",
         formula=(
             f"as predicted: the mean of the predicted survival of its {wording.grouped(one.subjects)} "
             f"{cohort.rows_are} = {digits(one.predicted)}",
-            f"as seen: Π (1 − d/n) over the times of the events up to {when} = {seen}: the last column",
+            f"observed: Π (1 − d/n) over the times of the events up to {when} = {seen}: the last column",
         ),
         columns=(
             whole("row", "row", under.row[inside][order]),

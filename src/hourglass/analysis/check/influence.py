@@ -35,7 +35,7 @@ KEYS = ["who", "standard_errors", "ratio_without"]
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
     by = statement.together
     options = [
-        Option(label="each of them alone", field="together", value="", chosen=not by),
+        Option(label="each subject alone", field="together", value="", chosen=not by),
         *(
             Option(
                 label=f"all of one {name} together",
@@ -109,7 +109,7 @@ def _answer(checked: Checked, largest: float | Refused) -> Answer:
             Track(
                 id=f"influence-{column}",
                 title=name,
-                subtitle="change of the coefficient, in standard errors",
+                subtitle="dfbeta, standardised",
                 axis=Axis(low=low, high=high, form="number", signed=True),
                 across=across,
                 grouped=False,
@@ -176,4 +176,4 @@ def _rows_of(checked: Checked, who: int) -> list[int]:
     return sorted({int(n) for n in coded.numbers[checked.subject == who]})
 
 
-QUESTION = Question(INFLUENCE, _asks, _verdict, _answer)
+QUESTION = Question(INFLUENCE, "influence", _asks, _verdict, _answer)

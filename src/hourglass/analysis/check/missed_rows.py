@@ -62,12 +62,12 @@ RESIDUALS: dict[str, Residual] = {
     "martingale": Residual(
         lambda c: c.people.martingale,
         "Martingale residuals",
-        "Events seen less events expected; 1 at most, and far below 0 where follow-up is long without "
+        "Observed minus expected events; 1 at most, and far below 0 where follow-up is long without "
         "the event.",
     ),
     "events expected": Residual(
         lambda c: np.asarray(c.people.expected),
-        "Events expected (Cox–Snell)",
+        "Cox–Snell residuals",
         "The hazard that each was under until the end of its follow-up.",
     ),
     "predicted survival": Residual(
@@ -212,4 +212,4 @@ def _farthest(checked: Checked) -> Section:
     return Section(id=SectionId.FARTHEST, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(MISSED, _asks, _verdict, _answer)
+QUESTION = Question(MISSED, "outliers", _asks, _verdict, _answer)

@@ -115,7 +115,7 @@ def _cox_snell(checked: Checked) -> Track:
         height="room",
         grouped=False,
         axis=Axis(low=0, high=1.05 * top, form="number"),
-        across=Axis(low=0, high=top, form="number", label="Cox–Snell residual: events expected"),
+        across=Axis(low=0, high=top, form="number", label="Cox–Snell residual"),
         marks=marks,
         note="Under a model that holds the line lies near the faint diagonal. It is a coarse check: a model "
         "that misses much can still lie near it.",
@@ -143,4 +143,4 @@ def _concordance(found: Concordance | Refused) -> Section:
     return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(RANKING, _asks, _verdict, _answer)
+QUESTION = Question(RANKING, "overall fit and discrimination", _asks, _verdict, _answer)

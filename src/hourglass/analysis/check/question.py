@@ -49,13 +49,15 @@ class Question(Generic[N]):
     """A question put to a model.
 
     Attributes:
-        key: what it is called in a statement, and on the line of questions.
-        asks: the statement in words and slots, after "Check the model: ".
+        key: what it is called in a statement.
+        name: what is checked, in the field's term; it stands within a sentence.
+        asks: the statement in words and slots, after "Check {name}: ".
         verdict: from what it rests on (:data:`~hourglass.analysis.check.weighed.WEIGHED`), or why there is
             nothing; ``answer``: what is shown of it.
     """
 
     key: str
+    name: str
     asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
     verdict: Callable[[Checked, N], WordedVerdict]
     answer: Callable[[Checked, N], Answer]

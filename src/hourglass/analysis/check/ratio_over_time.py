@@ -24,7 +24,14 @@ from hourglass.analysis.shared.sections import Action
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.slots import method_slot
 from hourglass.analysis.shared.typed import ratio_of
-from hourglass.analysis.shared.verdict import Verdict, course, doubtful, verdict, weakest
+from hourglass.analysis.shared.verdict import (
+    Verdict,
+    course,
+    doubtful,
+    failed_or_doubted,
+    verdict,
+    weakest,
+)
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.proportionality import ProportionalityTest
@@ -128,8 +135,10 @@ def _said(found: Verdict, move: str, blank: str | None) -> str:
 
 def _verdict(checked: Checked, computed: OverTimeNumbers) -> WordedVerdict:
     found = over_time(checked, computed)
-    against = sum(doubtful(t.verdict) for t in found.terms)
-    said = f"{against} of {len(found.terms)} in doubt" if against else "no ratio in doubt"
+    against = [t.verdict for t in found.terms if doubtful(t.verdict)]
+    said = "no ratio in doubt"
+    if against:
+        said = f"{failed_or_doubted(against)}, of {wording.count(len(found.terms), 'terms')}"
     return WordedVerdict(found.verdict, said)
 
 
@@ -143,4 +152,4 @@ def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:
     return Answer(tracks, sections, note, timed=True)
 
 
-QUESTION = Question(RATIO_OVER_TIME, _asks, _verdict, _answer)
+QUESTION = Question(RATIO_OVER_TIME, "proportional hazards", _asks, _verdict, _answer)

@@ -19,5 +19,6 @@ class QuestionVerdict(Typed):
     """A question put to the model, and its verdict; ``words`` say what it rests on."""
 
     key: str
+    name: str
     verdict: Verdict
     words: str

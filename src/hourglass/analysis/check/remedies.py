@@ -56,8 +56,8 @@ def remedies(
                     asked,
                     _own_baselines(asked, place, name),
                     f"Give each level of {name} its own baseline: no ratio is told of it then.",
-                    f"Try own baselines for {name}",
-                    f"own baselines for {name}, tried in Check",
+                    f"Try strata by {name}",
+                    f"stratified by {name}, tried in Check",
                 )
             )
         found.append(

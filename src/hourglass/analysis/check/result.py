@@ -28,7 +28,7 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Action, Section
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.verdict import Verdict, doubtful
+from hourglass.analysis.shared.verdict import Verdict, doubtful, failed_or_doubted
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, singular_refused
 from hourglass.core.variants import variant
@@ -100,7 +100,7 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
     if not doubtful(shown.verdict) or shown.key == RATIO_OVER_TIME:
         return []
     keep = Action(
-        sentence=f"Keep the model in spite of this doubt ({shown.key}: {shown.words}).",
+        sentence=f"Keep the model in spite of this doubt ({shown.name}: {shown.words}).",
         label="Keep, with a reason",
         do="decide",
         stage="check",
@@ -111,7 +111,9 @@ def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> lis
 
 def _verdict(question: Question[Any], under: Checked, numbers: CheckNumbers) -> QuestionVerdict:
     found = question.verdict(under, numbers.of(question.key))
-    return QuestionVerdict(key=question.key, verdict=found.verdict, words=found.words)
+    return QuestionVerdict(
+        key=question.key, name=question.name, verdict=found.verdict, words=found.words
+    )
 
 
 def _line(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> Choices:
@@ -120,14 +122,14 @@ def _line(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> Choices
         label="Questions",
         items=[
             ChoiceItem(
-                words=one.key,
+                words=wording.capital(one.name),
                 below=one.words,
                 verdict=one.verdict,
                 chosen=one.key == statement.question,
                 opens=None
                 if one.key == statement.question
                 else ChoiceAct(
-                    label=one.key,
+                    label=wording.capital(one.name),
                     statement=statement.model_copy(update={"question": one.key}).model_dump(
                         mode="json"
                     ),
@@ -146,12 +148,12 @@ def _gravest(verdicts: list[QuestionVerdict]) -> Verdict:
 
 
 def _headline(verdicts: list[QuestionVerdict]) -> str:
-    found = [one.key for one in verdicts if doubtful(one.verdict)]
+    found = [one for one in verdicts if doubtful(one.verdict)]
     if not found:
         return "nothing in doubt"
-    return (
-        f"{found[0]} in doubt" if len(found) == 1 else f"{len(found)} of {len(verdicts)} in doubt"
-    )
+    if len(found) == 1:
+        return f"{found[0].name}: {found[0].verdict}"
+    return f"{failed_or_doubted([one.verdict for one in found])}, of {len(verdicts)} checks"
 
 
 def _blank(cohort: Cohort, words: Sentence, why: str) -> CheckResult:

@@ -45,7 +45,7 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
     rows = BySubject(of_rows.sums(happened), expected, np.ones(size))
     found: dict[str, FloatArray] = {
         "linear predictor": of_rows.last(fitted.fit.linear),
-        "events expected (Cox–Snell)": expected,
+        "Cox–Snell residual": expected,
         "predicted survival at its own time": np.exp(-expected),
         "martingale residual": rows.martingale,
         "deviance residual": rows.deviance,
@@ -58,8 +58,8 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
     for c, name in enumerate(names):
         found[f"score residual of {name}"] = of_rows.sums(scores[:, c])
         change = of_rows.sums(changes[:, c])
-        found[f"change of {name} without it"] = -change
-        found[f"change of {name} without it, in standard errors"] = -change / errors[c]
+        found[f"dfbeta, {name}"] = -change
+        found[f"dfbeta, standardised, {name}"] = -change / errors[c]
     residuals = event_residuals(data, x, fitted.plain)
     place = fitted.design.place[residuals.row]
     for k, name in zip(map(int, kept), names, strict=True):

@@ -123,7 +123,7 @@ def _residuals(checked: Checked, name: str) -> Track:
         height="room",
         grouped=False,
         marks=list(marks),
-        note="Events seen less events expected, with a LOWESS line (Cleveland 1979). A line that rises or "
+        note="Observed minus expected events, with a LOWESS line (Cleveland 1979). A line that rises or "
         "falls evenly speaks for the number as it is; one that bends, for a curve or a logarithm.",
     )
 
@@ -239,7 +239,7 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
             trying(
                 checked.asked,
                 model.with_term(one.place, DoublingTerm(column=name)),
-                f"Take {name} on the log scale: the same ratio for every doubling.",
+                f"Take {name} on the log scale: the same ratio for each doubling.",
                 f"Try {name} per doubling",
                 f"{name} per doubling, tried in Check",
             )
@@ -247,4 +247,4 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     return found
 
 
-QUESTION = Question(SCALE, _asks, _verdict, _answer)
+QUESTION = Question(SCALE, "functional form", _asks, _verdict, _answer)

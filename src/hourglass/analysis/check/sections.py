@@ -26,9 +26,8 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.proportionality import ProportionalityTest
 
 LEGEND = (
-    "Full circle: holds, no sign of change (p 0.05 or more); half: in doubt, p below 0.05; empty: fails, p "
-    "below 0.01. "
-    "With few events a change may go unseen; with many a small one may show."
+    "Holds: no sign of change, p at least 0.05. In doubt: p below 0.05. Fails: p below 0.01. With few events "
+    "a change may go unnoticed; with many, even a small one shows."
 )
 TITLE = "Test of proportional hazards"
 OF_RATIOS = "Test of each ratio"

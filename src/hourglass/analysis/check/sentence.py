@@ -13,11 +13,11 @@ def check_sentence(cohort: Cohort, asked: ModelStatement, statement: CheckStatem
     question = variant(QUESTIONS, statement.question)
     slot = Slot(
         id="question",
-        label=question.key,
-        title="Question",
+        label=question.name,
+        title="What is checked",
         options=[
-            Option(label=q.key, field="question", value=q.key, chosen=q.key == statement.question)
+            Option(label=q.name, field="question", value=q.key, chosen=q.key == statement.question)
             for q in QUESTIONS
         ],
     )
-    return sentence("Check the ", slot, " of the model: ", *question.asks(cohort, asked, statement))
+    return sentence("Check ", slot, ": ", *question.asks(cohort, asked, statement))

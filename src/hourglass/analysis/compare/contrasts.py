@@ -18,8 +18,8 @@ from hourglass.core.rates import rate, rate_ratio
 from hourglass.core.risk_table import person_time
 
 NUMBER_NEEDED = (
-    "Number needed: how many must have the group instead of the reference for one more to be free of the "
-    "event by then; for harm, for one more to have it. It holds for that time alone."
+    "Number needed to treat: how many must have the group instead of the reference for one more to be free "
+    "of the event at that time; for harm, for one more to have it. It holds for that time alone."
 )
 
 
@@ -36,12 +36,12 @@ def chosen_times_section(
         )
     compete = bool((found.data.status > 1).any())
     rows = [_at(found, curve, t, needed=not compete) for t in times for curve in found.curves[1:]]
-    needed = [] if compete else ["number needed"]
+    needed = [] if compete else ["number needed to treat"]
     notes = [
-        "With competing events no number needed is told: 1 − S is not the share that comes to the event."
+        "With competing events there is no number needed to treat: 1 − S is not the cumulative incidence."
         if compete
         else NUMBER_NEEDED,
-        "The interval is plain, the p-value on the log–log scale: close to 0.05 they may part ways.",
+        "The interval is plain, the p-value on the log–log scale: close to 0.05 they may disagree.",
     ]
     return Section(
         id=SectionId.CHOSEN_TIMES,
@@ -53,7 +53,7 @@ def chosen_times_section(
                 head=[
                     f"against {found.reference}",
                     cohort.unit,
-                    "points",
+                    "percentage points",
                     found.form.ci,
                     "p",
                     *needed,

@@ -17,6 +17,7 @@ from hourglass.analysis.shared.figure.description import Figure, Track, symmetri
 from hourglass.analysis.shared.figure.marks import Line, Rule, step_area, step_line
 from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.analysis.shared.ink import INK
+from hourglass.analysis.shared.naming import free_of
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.thresholds import ThresholdProfile
 from hourglass.core.curves.difference import CurveDifference
@@ -56,7 +57,7 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
     confidence = wording.level_percent(found.curves[0].estimate.confidence)
     return Track(
         id="survival",
-        title=f"Free of {cohort.statement.event_name}",
+        title=free_of(cohort.statement.event_name),
         axis=Axis(low=0, high=1, form="percent"),
         height="room",
         marks=[
@@ -108,14 +109,14 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
     weighted = "" if (found.log_rank.weight == 1).all() else ", weighted"
     return Track(
         id="evidence",
-        title="Evidence",
-        subtitle=f"excess events{weighted}{' in ' + whose if len(lines) == 1 else ''}",
+        title="Observed minus expected",
+        subtitle=f"events, cumulative{weighted}{' in ' + whose if len(lines) == 1 else ''}",
         axis=Axis(low=low, high=high, form="number", signed=True),
         marks=[
             Rule(at=0, label="as expected"),
             step_area(f"limits for {whose}", INK, time, -spread, spread, cohort.follow_up.end),
             *lines,
         ],
-        note=f"Events observed less expected{weighted}, added up over time. Shaded: limits for "
+        note=f"Observed minus expected events{weighted}, added up over time. Shaded: limits for "
         f"{whose} at each single time ({wording.level_percent(confidence)}), not for the whole course.",
     )

@@ -1,4 +1,4 @@
-"""What of a comparison is set beside that of another export."""
+"""What of a comparison is set beside that of another data extract."""
 
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.shared import wording

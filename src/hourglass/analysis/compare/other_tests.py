@@ -16,8 +16,8 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.comparison.pairs import Pair
 
-WEIGHTS_TITLE = "How far the answer depends on the weighting"
-TOGETHER = "the largest of early-weighted, log-rank, late-weighted and middle-weighted"
+WEIGHTS_TITLE = "Tests with other weights"
+TOGETHER = "of log-rank and Fleming–Harrington (1, 0), (0, 1) and (1, 1)"
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
@@ -35,7 +35,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
     rows = []
     for key, test in found.tests.items():
         named = WEIGHTS[key]
-        name = words(named.heading, strong=key == planned, below=f"weighting {named.name}")
+        name = words(named.heading, strong=key == planned, below=named.note)
         rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
@@ -43,16 +43,16 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
     several = found.together
     if several is not None:
         if several.p is None:
-            blocks.append(quiet(f"No test by several weights at once: {several.blank}."))
+            blocks.append(quiet(f"No maximum of weighted log-rank tests: {several.blank}."))
         else:
             row = [
-                words("Several at once", strong=True, below=TOGETHER),
+                words("Maximum of weighted log-rank tests", strong=True, below=TOGETHER),
                 figure(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
                 p_cell(several.p, workings=WorkingsOf(figure="combined")),
             ]
             blocks.append(
                 Table(
-                    label="Several weights as one test",
+                    label="Maximum of weighted log-rank tests",
                     head=["", "", "p"],
                     keys=["test", "largest_z", "p"],
                     rows=[row],
@@ -60,8 +60,8 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
             )
     blocks.append(
         quiet(
-            "The planned test is the one in the sentence, printed bold. The others show how far the answer "
-            "depends on when differences count; choosing among them by their p makes that p too small."
+            "The planned test is the one of the statement. The others show how far the answer depends on "
+            "when differences count; choosing among them by their p makes that p too small."
         )
     )
     return blocks
@@ -158,11 +158,17 @@ def incidence_section(cohort: Cohort, found: Comparison, gray: Test | None) -> S
         blocks=[
             Table(label="Two tests", head=TEST_HEAD, keys=TEST_KEYS, rows=rows),
             *blocks,
-            quiet(
-                f"The first asks whether the rate of {event} differs among those still free of all causes; "
-                f"the second whether the share that comes to {event} differs. A group may have a higher rate "
-                "and a lower share, where something else happens first."
-                + (" The second takes no account of strata." if found.stratum is not None else "")
-            ),
+            quiet(_what_is_tested(event, gray, stratified=found.stratum is not None)),
         ],
+    )
+
+
+def _what_is_tested(event: str, gray: Test, *, stratified: bool) -> str:
+    of_rates = f"The {{}} asks whether the rate of {event} differs among those free of all causes"
+    if gray.p is None:
+        return f"{of_rates.format('test')}, not whether the cumulative incidence of {event} does."
+    strata = " Gray’s test takes no account of strata." if stratified else ""
+    return (
+        f"{of_rates.format('first test')}; Gray’s asks whether the cumulative incidence of {event} differs. "
+        f"A group may have a higher rate and a lower incidence, where another event comes first.{strata}"
     )

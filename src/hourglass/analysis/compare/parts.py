@@ -47,7 +47,7 @@ def median_ratios(
                 table,
                 quiet(
                     f"Limits from {wording.grouped(SAMPLES)} samples drawn within each group, seed "
-                    f"{statement.seed}: percentiles, for a median has no error of its own."
+                    f"{statement.seed}: percentiles."
                 ),
             )
         ]

@@ -102,7 +102,7 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
 
 def _row(found: Screening, one: Screened) -> list[Cell]:
     variable = found.variables[one.place]
-    below = "in thirds" if variable.split else wording.count(len(variable.labels), "levels")
+    below = "in tertiles" if variable.split else wording.count(len(variable.labels), "levels")
     name = words(variable.name, below=below)
     if one.test.p is None:
         return [name, whole(one.rows), words(one.test.blank or wording.BLANK, wordy=True)]

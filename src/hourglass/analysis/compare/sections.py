@@ -70,7 +70,7 @@ def compare_sections(
     sections = [
         Section(id=SectionId.AT_TIME, blocks=[_with_difference(timed, found, apart)]),
         Section(
-            id=SectionId.WHOLE, title="Whole follow-up", blocks=_whole(cohort, read, found.form.ci)
+            id=SectionId.WHOLE, title="Summary by group", blocks=_whole(cohort, read, found.form.ci)
         ),
         Section(id=SectionId.TEST, title=f"{weight.heading} test", blocks=_test(found, weight)),
         margin_section(cohort, found),
@@ -112,7 +112,7 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
 def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[Block]:
     blocks: list[Block] = [
         Table(
-            label="Whole follow-up",
+            label="Summary by group",
             head=["", cohort.rows_are, "events", f"median, {cohort.unit} ({interval})"],
             keys=["group", "subjects", "events", "median"],
             rows=[

@@ -22,8 +22,11 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveFor
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
     if statement.each:
-        weight, adjustment = _weight_slot(statement), _adjustment_slot(statement)
-        return sentence(start, by, ", weighting ", weight, ", adjusted by ", adjustment, ".")
+        weight, adjustment = (
+            method_slot("weight", "Test", WEIGHTS, statement.weight),
+            _adjustment_slot(statement),
+        )
+        return sentence(start, by, " by the ", weight, " test, adjusted by ", adjustment, ".")
     try:
         if statement.by is None:
             return sentence(start, by, ".")
@@ -39,7 +42,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveFor
     several = len(groups.labels) > 2
     if several:
         parts += [", showing the difference for ", _contrast_slot(groups, statement)]
-    parts += [", weighting ", _weight_slot(statement)]
+    parts += [", by the ", method_slot("weight", "Test", WEIGHTS, statement.weight), " test"]
     own = _optional(cohort, statement, groups, several=several)
     for slot in own:
         if slot.state == "filled":
@@ -94,24 +97,6 @@ def _contrast_slot(groups: Groups, statement: CompareStatement) -> Slot:
         for level in groups.labels[1:]
     ]
     return Slot(id="contrast", label=chosen, title="Difference shown for", options=options)
-
-
-def _weight_slot(statement: CompareStatement) -> Slot:
-    return Slot(
-        id="weight",
-        label=WEIGHTS[statement.weight].name,
-        title="Weight of the event times",
-        options=[
-            Option(
-                label=weight.name,
-                note=f"{weight.heading} test: {weight.note}",
-                field="weight",
-                value=key,
-                chosen=key == statement.weight,
-            )
-            for key, weight in WEIGHTS.items()
-        ],
-    )
 
 
 def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
@@ -220,10 +205,12 @@ def _margin_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
     margin, unit = statement.margin, cohort.statement.unit
     written = ""
     if margin is not None:
-        written = f"{wording.points(-margin.size)} points at {wording.plain(margin.at)} {unit}"
+        written = (
+            f"{wording.points(-margin.size)} percentage points at {wording.plain(margin.at)} {unit}"
+        )
     return Slot(
         id="margin",
-        label=written or "Add a margin",
+        label=written or "Add a non-inferiority margin",
         title="Margin: how much worse is still not worse",
         state="filled" if written else "add",
         entry=Entry(

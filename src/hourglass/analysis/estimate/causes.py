@@ -45,8 +45,8 @@ def _apart(found: Estimated, names: tuple[str, ...], each: list[list[Incidence]]
         shown=not found.grouped,
         height="room",
         marks=marks,
-        note="The share to whom it happens first, by that time; the causes and those free of all add up "
-        "to 100%.",
+        note="The share whose first event is of that cause, by each time; all causes and event-free survival "
+        "add up to 100%.",
     )
 
 
@@ -65,7 +65,7 @@ def _stacked(found: Estimated, names: tuple[str, ...], each: list[list[Incidence
         height="room",
         panels=panels if found.grouped else [],
         marks=[] if found.grouped else panels[0].marks,
-        note=f"From below: {', '.join(names)}; above them those free of all.",
+        note=f"From below: {', '.join(names)}; above them event-free survival.",
     )
 
 

@@ -57,7 +57,9 @@ def estimated(
     """
     data, form = cohort.follow_up, statement.form
     if statement.by is None:
-        everyone = curve_of(data, form, "everyone", INK, known=known[0] if known else None)
+        everyone = curve_of(
+            data, form, f"all {cohort.rows_are}", INK, known=known[0] if known else None
+        )
         return Estimated(cohort, statement, (everyone,))
     groups = grouped(cohort, statement)
     curves = curves_of_groups(data, form, groups.labels, groups.code, groups.tones, known)

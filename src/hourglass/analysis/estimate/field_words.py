@@ -7,7 +7,7 @@ from hourglass.analysis.shared.field_words import FieldWords, Words, yes_as
 
 
 def _groups(by: Any) -> str:
-    return f"each group of {by}" if by else "everyone"
+    return f"each group of {by}" if by else "all subjects"
 
 
 ESTIMATE_WORDS: Words = {
@@ -15,8 +15,8 @@ ESTIMATE_WORDS: Words = {
     "by": FieldWords("Curves for", _groups),
     **FORM_WORDS,
     "times": FieldWords("Read at"),
-    "limit": FieldWords("Mean up to"),
-    "start": FieldWords("Given free of the event at"),
+    "limit": FieldWords("Restricted mean survival time to"),
+    "start": FieldWords("Given survival to"),
     "bandwidth": FieldWords("Bandwidth of the smoothed hazard"),
     "ignoring": FieldWords("What ignoring censoring would have given", yes_as("shown")),
 }

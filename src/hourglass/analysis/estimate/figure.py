@@ -39,6 +39,7 @@ from hourglass.analysis.shared.figure.marks import (
     step_line,
 )
 from hourglass.analysis.shared.figure_groups import figure_groups
+from hourglass.analysis.shared.naming import free_of
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
@@ -59,16 +60,16 @@ def estimate_figure(found: Estimated, name: str) -> Figure:
 def _survival(found: Estimated) -> list[Track]:
     event, one = found.cohort.statement.event_name, len(found.curves) == 1
     since = found.statement.start
-    given = "" if since is None else f", given free at {wording.plain(since)}"
+    given = "" if since is None else f", given survival to {wording.plain(since)}"
     lines = [curve_line(c).model_copy(update={"named": not one}) for c in found.curves]
     areas, note = _intervals(found)
     upright: list[AnyMark] = []
     if since is not None:
-        upright = [Rule(at=since, upright=True, dashed=True, label=f"free at {since:g}")]
+        upright = [Rule(at=since, upright=True, dashed=True, label=f"survival to {since:g}")]
     return [
         Track(
             id="survival",
-            title=f"Free of {event}{given}",
+            title=f"{free_of(event)}{given}",
             axis=SHARE,
             height="room",
             marks=[
@@ -79,7 +80,7 @@ def _survival(found: Estimated) -> list[Track]:
                 *upright,
             ],
             handles=_limit_handle(found),
-            note=f"{note} Ticks: censored. Rings: a quarter, half and three quarters have had it.".strip(),
+            note=f"{note} Ticks: censored. Rings: quartiles of time to event.".strip(),
         )
     ]
 
@@ -131,7 +132,11 @@ def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
 def _limit_handle(found: Estimated) -> list[Handle]:
     if found.statement.limit is None or means_of(found).limit > found.cohort.follow_up.end:
         return []
-    return [Handle(label="mean up to here", at=means_of(found).limit, field="limit")]
+    return [
+        Handle(
+            label="restricted mean survival time to here", at=means_of(found).limit, field="limit"
+        )
+    ]
 
 
 def _apart(found: Estimated) -> list[Track]:

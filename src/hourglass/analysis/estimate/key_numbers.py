@@ -1,4 +1,4 @@
-"""What of an estimate is set beside that of another export."""
+"""What of an estimate is set beside that of another data extract."""
 
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording

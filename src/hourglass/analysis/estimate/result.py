@@ -67,7 +67,7 @@ def estimate_result(
 def _everyone(cohort: Cohort, statement: EstimateStatement, known: CurveNumbers) -> CurveReading:
     """The curve of everyone from the beginning, which the report shows beside any groups."""
     form = statement.form.from_the_beginning
-    curve = curve_of(cohort.follow_up, form, "everyone", INK, known=known)
+    curve = curve_of(cohort.follow_up, form, f"all {cohort.rows_are}", INK, known=known)
     return reading(curve, statement.times)
 
 

@@ -32,7 +32,7 @@ from hourglass.core.people import tally
 from hourglass.core.rates import rate
 from hourglass.core.risk_table import person_time
 
-QUARTERS = ((0.25, "a quarter"), (0.5, "half: median"), (0.75, "three quarters"))
+QUARTERS = ((0.25, "lower quartile"), (0.5, "median"), (0.75, "upper quartile"))
 
 
 def estimate_sections(
@@ -104,7 +104,7 @@ def _quartiles(read: CurveReading, decimals: TimeDecimals, interval: str) -> Tab
         )
     return Table(
         label="Quartiles",
-        head=["by then", "time", interval],
+        head=["", "time", interval],
         keys=["share", "time", "interval"],
         rows=rows,
     )
@@ -114,7 +114,7 @@ def _by_group(read: list[CurveReading], decimals: TimeDecimals) -> Table:
     """A line a group: its quartiles, each with its limits under it."""
     return Table(
         label="Quartiles by group",
-        head=["", "a quarter", "median", "three quarters"],
+        head=["", "lower quartile", "median", "upper quartile"],
         keys=["group", "first_quartile", "median", "third_quartile"],
         rows=[
             [
@@ -149,7 +149,7 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
             label="At chosen times",
             head=[
                 *(["", ""] if found.grouped else [cohort.unit]),
-                "free",
+                "survival",
                 found.curves[0].limits_name,
                 "at risk",
             ],
@@ -230,10 +230,10 @@ def _follow_up(cohort: CohortSummary) -> Table:
     followed, time = cohort.median_follow_up, cohort.person_time
     rows += [
         [
-            words(f"median follow-up, {cohort.unit}"),
+            words(f"median follow-up (reverse Kaplan–Meier), {cohort.unit}"),
             figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
         ],
-        [words(f"time followed in all, {cohort.unit}"), _time(cohort, time)],
+        [words(f"total follow-up, {cohort.unit}"), _time(cohort, time)],
     ]
     if cohort.near_ties:
         rows.append([words("times merged as near-ties"), whole(cohort.near_ties)])
@@ -244,16 +244,16 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
     """A line a group: who was followed, for how long, what came of it, and the survival table."""
     blocks: list[Block] = [
         Table(
-            label="Groups" if found.grouped else "Everyone",
+            label="Groups" if found.grouped else wording.capital(f"all {cohort.rows_are}"),
             head=[
                 "",
                 cohort.rows_are,
                 "events",
                 "censored",
                 *(["competing"] if cohort.competing else []),
-                f"followed in all, {cohort.unit}",
+                f"total follow-up, {cohort.unit}",
                 f"events per 100 {cohort.unit}",
-                f"median follow-up, {cohort.unit}",
+                f"median follow-up (reverse Kaplan–Meier), {cohort.unit}",
             ],
             keys=[
                 "group",
@@ -280,7 +280,7 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
         )
     return Section(
         id=SectionId.GROUPS,
-        title="Groups" if found.grouped else "Everyone",
+        title="Groups" if found.grouped else wording.capital(f"all {cohort.rows_are}"),
         place="main",
         blocks=blocks,
     )

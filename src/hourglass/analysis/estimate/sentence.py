@@ -18,11 +18,11 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
     optional = (*groups.optional, _start(statement, unit), _limit(statement, unit))
     said = {slot.id: slot for slot in optional if slot.state == "filled"}
     parts: list[str | Slot] = [
-        f"Estimate the share of {cohort.rows_are} still free of {cohort.statement.event_name}, for ",
+        f"Estimate the share of {cohort.rows_are} free of {cohort.statement.event_name}, for ",
         *groups.parts,
     ]
     if "start" in said:
-        parts += [", given free at ", said["start"], f" {unit}"]
+        parts += [", given survival to ", said["start"], f" {unit}"]
     parts += [
         ", with ",
         *_intervals(statement),
@@ -30,10 +30,10 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
         method_slot("estimator", "Estimator", ESTIMATORS, statement.estimator),
         ", read at ",
         times_slot(statement.times, unit),
-        f" {unit}",
+        *([f" {unit}"] if statement.times else []),
     ]
     if "limit" in said:
-        parts += [", mean up to ", said["limit"], f" {unit}"]
+        parts += [", restricted mean survival time to ", said["limit"], f" {unit}"]
     parts.append(".")
     for slot in (*(slot for slot in optional if slot.id not in said), _ignoring(statement)):
         parts += [" ", slot]
@@ -42,13 +42,13 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
 
 def _by_slot(cohort: Cohort, statement: EstimateStatement) -> Slot:
     everyone = Option(
-        label="everyone",
+        label=f"all {cohort.rows_are}",
         note="one curve",
         field="",
         value=statement.model_copy(update={"by": None, **FORGOTTEN}).model_dump(mode="json"),
         chosen=statement.by is None,
     )
-    named = "everyone" if statement.by is None else f"each group of {statement.by}"
+    named = f"all {cohort.rows_are}" if statement.by is None else f"each group of {statement.by}"
     return Slot(
         id="by", label=named, title="Curves for", options=[everyone, *by_options(cohort, statement)]
     )
@@ -58,10 +58,10 @@ def _start(statement: EstimateStatement, unit: str) -> Slot:
     written = "" if statement.start is None else wording.plain(statement.start)
     return Slot(
         id="start",
-        label=written or "Add given free at",
-        title="Given free of the event at",
+        label=written or "Add given survival to",
+        title="Given survival to",
         state="filled" if written else "add",
-        entry=Entry(kind="number", field="start", label=f"Free until, in {unit}", value=written),
+        entry=Entry(kind="number", field="start", label=f"Survival to, in {unit}", value=written),
         options=[
             Option(
                 label="from the beginning",
@@ -88,10 +88,15 @@ def _limit(statement: EstimateStatement, unit: str) -> Slot:
     written = "" if statement.limit is None else wording.plain(statement.limit)
     return Slot(
         id="limit",
-        label=written or "Add a mean up to a time",
-        title="Mean restricted to",
+        label=written or "Add restricted mean survival time",
+        title="Restricted mean survival time to",
         state="filled" if written else "add",
-        entry=Entry(kind="number", field="limit", label=f"Mean up to, in {unit}", value=written),
+        entry=Entry(
+            kind="number",
+            field="limit",
+            label=f"Restricted mean survival time to, in {unit}",
+            value=written,
+        ),
         options=[
             Option(
                 label="the shortest group's follow-up",

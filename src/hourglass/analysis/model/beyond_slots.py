@@ -141,7 +141,7 @@ def _subgroups_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     options += [
         Option(
             label=name,
-            note="its levels, or thirds of a number",
+            note="its levels, or tertiles of a number",
             field="subgroups",
             value=name,
             adds=True,
@@ -177,8 +177,8 @@ def _candidates_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     label = wording.listed(chosen[:3]) + (f" and {len(chosen) - 3} more" if len(chosen) > 3 else "")
     return Slot(
         id="candidates",
-        label=label or "Try many candidates",
-        title="Candidates, each alone and all together",
+        label=label or "Add unadjusted and adjusted, all candidates",
+        title="Candidates: each unadjusted, and all together",
         state="filled" if chosen else "add",
         options=options,
     )

@@ -47,8 +47,8 @@ def ratio_track(terms: list[TermReading], ci: str, other: Beside | None = None) 
     """A row a ratio, those of a term with several under its name; the other model's beside each."""
     rows = [row for term in terms for row in _rows(term)]
     there = None
-    note = "◆ adjusted, with its interval · ○ on its own, in the same rows."
-    last = [_column("on its own", "right", rows, _alone, 17)]
+    note = "◆ adjusted, with its interval · ○ unadjusted, in the same rows."
+    last = [_column("unadjusted", "right", rows, _alone, 17)]
     if other is not None:
         rows, there = _aligned(terms, other)
         note = f"◆ this model, with its interval · ○ model {other.letter}."
@@ -176,7 +176,7 @@ def _marks(
     place = np.arange(len(own), dtype=np.float64)
     lower, upper = values("lower", own), values("upper", own)
     there = np.isfinite(values("ratio", own)) | np.isfinite(lower) | np.isfinite(upper)
-    ring = "on its own" if beside is None else f"model {beside.letter}"
+    ring = "unadjusted" if beside is None else f"model {beside.letter}"
     return [
         Rule(label="no difference", at=1, upright=True),
         Bars(

@@ -1,24 +1,48 @@
-"""What each ratio of a model says, in a sentence."""
+"""What the ratios of a model say, in words."""
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.readings import TermReading
+from hourglass.analysis.model.readings import RatioReading, TermReading
 from hourglass.analysis.model.term_readings import Told
-from hourglass.analysis.model.told_ratios import said_of
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.curve_form import ci
 from hourglass.cohort.followup import Cohort
 
 
 def in_words(
     cohort: Cohort, fitted: FittedModel, told: Told, terms: list[TermReading], confidence: float
 ) -> list[str]:
-    """A sentence for each ratio that there is."""
-    others = ", other terms equal" if len(terms) > 1 else ""
-    found = []
-    for ratios, term in zip(told, terms, strict=True):
-        for one, c in zip(ratios, term.coefficients, strict=True):
-            if c.adjusted.ratio is None:
-                continue
-            said = said_of(one, fitted.design.event, cohort.rows_are, c.adjusted.shown)
-            level = wording.level_percent(confidence)
-            found.append(f"{said} ({level} interval {c.adjusted.interval}){others}.")
-    return found
+    """The first ratio as a comparison of rates, then each of the others with its limits and p."""
+    found = [
+        (one.compared, c.adjusted)
+        for ratios, term in zip(told, terms, strict=True)
+        for one, c in zip(ratios, term.coefficients, strict=True)
+        if c.adjusted.ratio is not None
+    ]
+    if not found:
+        return []
+    others = "; all other terms being equal" if len(terms) > 1 else ""
+    (first, ratio), *rest = found
+    higher = first.higher.format(rows=cohort.rows_are)
+    sentences = [
+        f"{_when(first.within)}, the rate of {fitted.design.event} was {ratio.shown} times as high {higher} "
+        f"({_limits(ratio, ci(confidence))}){others}."
+    ]
+    if rest:
+        named = [
+            f"{one.shown} ({_limits(one, ci(confidence) if k == 0 else '')}) {of.briefly}"
+            + (f" {of.within}" if of.within else "")
+            for k, (of, one) in enumerate(rest)
+        ]
+        sentences.append(f"The hazard ratio was {wording.listed(named)}.")
+    return sentences
+
+
+def _when(within: str) -> str:
+    if not within:
+        return "At any moment"
+    return f"At any moment, {within}" if within.startswith("within ") else wording.capital(within)
+
+
+def _limits(ratio: RatioReading, level: str) -> str:
+    p = "" if ratio.p is None else f"; {wording.p_phrase(ratio.p)}"
+    return f"{level} {ratio.interval}{p}".strip()

@@ -1,4 +1,4 @@
-"""What of a model is set beside that of another export."""
+"""What of a model is set beside that of another data extract."""
 
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording

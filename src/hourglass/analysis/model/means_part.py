@@ -66,7 +66,7 @@ def _table(
             told = f"{told} ({limits})"
         rows.append([words(people[k].label, tone=tone), estimate(told, value, low, high)])
     to = wording.time(found.limit, cohort.decimals)
-    head = ["", f"mean to {to} {cohort.statement.unit} ({interval})"]
+    head = ["", f"restricted mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
 
 

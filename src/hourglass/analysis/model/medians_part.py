@@ -65,7 +65,7 @@ def medians_beside(
         own = next((c for c in terms[k].coefficients if c.label == level), None)
         rows.append(_row(term.column, curve, own, cohort.decimals))
     unit = cohort.statement.unit
-    head = ["", cohort.rows_are, "events", f"median, {unit} ({form.ci})", "on its own", "adjusted"]
+    head = ["", cohort.rows_are, "events", f"median, {unit} ({form.ci})", "unadjusted", "adjusted"]
     table = Table(label=TITLE, head=head, keys=KEYS, rows=rows)
     return MediansBeside(sections=[_section(table, quiet(ABOUT))])
 

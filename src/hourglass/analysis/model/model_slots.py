@@ -50,8 +50,8 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     options += [
         Option(
             label=name,
-            note=f"{wording.count(len(group_by(cohort.table, name, None).labels), 'levels')}; no ratio is "
-            "told of it",
+            note=f"{wording.count(len(group_by(cohort.table, name, None).labels), 'levels')}; it has no "
+            "ratio",
             field="strata",
             value=name,
             adds=True,
@@ -61,8 +61,8 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     ]
     return Slot(
         id="strata",
-        label=wording.listed(chosen) or "Add own baselines",
-        title="Own baseline for each level of",
+        label=wording.listed(chosen) or "Add strata",
+        title="Stratified by: a baseline hazard for each level of",
         state="filled" if chosen else "add",
         options=options,
     )
@@ -76,20 +76,20 @@ def ties_slot(statement: ModelStatement) -> Slot:
 def intervals_slot(statement: ModelStatement) -> Slot:
     """What intervals are made of."""
     words = {
-        "standard error": ("by standard errors", "symmetric on the log scale"),
+        "standard error": ("Wald", "by standard errors, symmetric on the log scale"),
         "profile": (
-            "by profile likelihood",
+            "profile-likelihood",
             "better with few events; each end is a search of its own",
         ),
     }
     if statement.penalised:
         return Slot(
             id="intervals",
-            label="by penalised profile likelihood",
+            label="penalised profile-likelihood",
             title="Intervals",
             options=[
                 Option(
-                    label="by penalised profile likelihood",
+                    label="penalised profile-likelihood",
                     note="a penalised model has no other",
                     field="penalised",
                     value=True,

@@ -164,7 +164,7 @@ def prediction_sections(
         head=[
             "",
             f"median, {unit} ({form.ci})",
-            f"mean to {to}",
+            f"restricted mean to {to}",
             *(f"at {wording.plain(t)} ({form.ci})" for t in times),
         ],
         keys=["profile", "median", "restricted_mean", *(f"survival_at_{t:g}" for t in times)],

@@ -25,7 +25,7 @@ def model_words(model: HazardsModel) -> str:
     """A model in a few words: its terms, and what is not usual about it."""
     words = terms_in_words(model.terms)
     if model.strata:
-        words += f", own baselines by {' and '.join(model.strata)}"
+        words += f", stratified by {' and '.join(model.strata)}"
     if model.penalised:
         words += ", penalised"
     if model.cause:

@@ -88,7 +88,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
     if not there.size or any(f != "finite" for f in fates):
         names = [fitted.design.columns[k].named for k in there if found.fate[k] != "finite"]
         fate: Fate = next((f for f in fates if f != "finite"), "aliased")
-        return no_ratio(fate, f"rests on {wording.listed(names)}, which has no estimate")
+        return no_ratio(fate, f"rests on {wording.listed(names)}: not estimated")
     own = weights[there]
     beta = float(own @ found.beta[there])
     error = math.sqrt(max(float(own @ found.covariance[np.ix_(there, there)] @ own), 0.0))

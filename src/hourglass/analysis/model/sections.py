@@ -108,7 +108,7 @@ def _in_words(said: list[str], rows_are: str) -> Section:
         blocks=[
             Words(items=said),
             quiet(
-                "A hazard ratio compares rates at a moment among those still free of the event. It is "
+                "A hazard ratio compares rates at a moment among those free of the event. It is "
                 f"not a probability, nor a share of {rows_are}."
             ),
         ],
@@ -147,7 +147,7 @@ def _inflation(fitted: FittedModel) -> list[Block]:
         keys=["term", "variance_inflation", "variance_inflation_per_df"],
         rows=rows,
     )
-    about = "1 is none: the other terms tell nothing of this one (Fox & Monette 1992)."
+    about = "1: the term is unrelated to the other terms (Fox & Monette 1992)."
     return [table, quiet(about)]
 
 
@@ -196,12 +196,10 @@ def _baselines(coded: Design) -> int:
 def _left_out(coded: Design) -> list[Block]:
     if not coded.rows_left_out:
         return [quiet("No row is left out.")]
-    rows = wording.count(coded.rows_left_out, "rows")
     return [
-        Words(text=f"{rows} left out of the model:"),
         Table(
-            label="Rows left out",
+            label="Rows left out of the model",
             keys=["why", "rows"],
             rows=[[words(o.why), whole(o.rows)] for o in coded.left_out],
-        ),
+        )
     ]

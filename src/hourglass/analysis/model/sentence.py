@@ -58,8 +58,9 @@ def model_sentence(
     parts += [
         ", with ",
         level_slot(statement.confidence, form.confidence),
-        " intervals ",
+        " ",
         intervals_slot(statement),
+        " intervals",
     ]
     if statement.robust is not None:
         parts += [", errors robust by ", robust]

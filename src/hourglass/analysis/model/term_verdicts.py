@@ -49,7 +49,7 @@ def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
             key="not proportional",
             lead="Hazards not proportional." if fails else "Hazards perhaps not proportional.",
             sentence="; ".join(said) + ". A single ratio told here is then an average over this "
-            "study's follow-up. See Check.",
+            "study's follow-up.",
         )
     ]
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.terms.changing import Periods
-from hourglass.analysis.model.terms.compared import Compared, Seen, Setting, braced, column_words
+from hourglass.analysis.model.terms.compared import Compared, Seen, Setting, column_words
 from hourglass.analysis.shared import wording
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
@@ -54,7 +54,7 @@ def told_ratios(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
             told = replace(one, label=label, within=within)
             if usual:
                 held = f"within {wording.listed([partner.setting.within for partner in usual])}"
-                told = replace(one, within=held, sentence=f"{braced(held)}, {one.sentence}")
+                told = replace(one, within=held)
                 for partner in usual:
                     partner.add_to(weights, one.values)
             found.append(ToldRatio(term, told, weights))
@@ -169,8 +169,7 @@ def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
             for other in others:
                 other.add_to(weights, one.values)
             within = wording.listed([setting.within, *(other.setting.within for other in others)])
-            sentence = f"within {braced(within)}, {one.sentence}"
-            compared = replace(one, within=f"within {within}", sentence=sentence)
+            compared = replace(one, within=f"within {within}")
             found.append(ToldRatio(term, compared, weights))
     return found
 
@@ -178,12 +177,3 @@ def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
 def _seen(cohort: Cohort, coded: Design, term: int) -> Seen:
     """A term as its form reads it."""
     return Seen(cohort.table, coded.blocks[term], partial(_quartiles, cohort, coded, term))
-
-
-def said_of(told: ToldRatio, event: str, rows_are: str, times: str) -> str:
-    """What a ratio says, from its first word on."""
-    sentence = told.compared.sentence.format(rows=rows_are, event=event, times=times)
-    within = told.compared.within
-    at_any = "at any moment" if not within or within.startswith("within ") else within
-    said = f"{at_any}, {sentence}"
-    return wording.capital(said)

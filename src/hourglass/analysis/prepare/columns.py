@@ -41,6 +41,6 @@ def _roles(statement: FollowUpStatement) -> list[tuple[str, str | None]]:
         *times,
         ("outcome", ended[statement.ended] if statement.clock.kind != "first of" else None),
         ("subject", statement.subject),
-        ("late entry", statement.late_entry),
+        ("delayed entry", statement.late_entry),
         ("count", statement.count),
     ]

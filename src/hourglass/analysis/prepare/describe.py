@@ -80,7 +80,7 @@ def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> Descri
         if c.name not in statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
     ]
     each = _everyone(cohort)
-    groups: Members = [("Everyone", each)]
+    groups: Members = [(wording.capital(f"all {cohort.rows_are}"), each)]
     if by is not None and by in able:
         formed = group_by(table, by, None)
         groups += [(v, each[formed.code[each] == k]) for k, v in enumerate(formed.labels)]

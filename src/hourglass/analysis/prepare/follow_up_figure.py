@@ -26,7 +26,7 @@ def follow_up_figure(lines: list[FollowUpLine], note: str, unit: str) -> Figure:
     marks: list[AnyMark] = [Bars(label="followed", at=place, low=start, high=end, upright=False)]
     late = start > 0
     if late.any():
-        marks.append(Points(label="late entry", glyph="tick", x=start[late], y=place[late]))
+        marks.append(Points(label="delayed entry", glyph="tick", x=start[late], y=place[late]))
     for code, label, glyph, tone in ENDINGS:
         own = status == code
         if own.any():

@@ -22,7 +22,7 @@ class Loss(Typed):
 
 
 class LedgerReading(Typed):
-    """Where the rows went: read, lost for each reason, analysed (null while blocked).
+    """Rows read, set aside and analysed: read, lost for each reason, analysed (null while blocked).
 
     ``standing_for`` is how many subjects the analysed rows stand for, where they have counts;
     ``ended_early`` how many rows are followed less long than they could be, by decision.

@@ -19,7 +19,7 @@ PARTS = {
     "clock.last_contact": "last contact",
     "clock.column": "time",
     "unit": "unit",
-    "late_entry": "late entry",
+    "late_entry": "delayed entry",
     "outcome": "outcome",
     "subject": "subject",
 }

@@ -3,6 +3,7 @@
 import numpy as np
 
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.sentence import CodeRow, Entry, Option, Slot
 from hourglass.cohort.code_meanings import probable_meanings
 from hourglass.cohort.derive import folded_codes, outcome_codes
@@ -26,25 +27,24 @@ def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot
     columns = _outcome_slot(table, statement)
     name = event_name(statement)
     if statement.ended == "everyone":
-        return ["Everyone ", columns, "; the event is called ", name, ". "]
+        return ["All ", columns, *_named(name), ". "]
     if statement.ended == "date":
-        return [columns, " has a date where the event happened; the event is called ", name, ". "]
+        return [columns, " has a date where the event happened", *_named(name), ". "]
     if statement.outcome is None or not table.has(statement.outcome):
         return ["The outcome is in ", columns, ". "]
-    return [
-        "In ",
-        columns,
-        ", ",
-        _codes_slot(table, statement),
-        "; the event is called ",
-        name,
-        ". ",
-    ]
+    return ["In ", columns, ", ", _codes_slot(table, statement), *_named(name), ". "]
 
 
 def event_name(statement: FollowUpStatement) -> Slot:
     """The slot for what the event is called."""
     return typed_slot("event_name", "What the event is called", statement)
+
+
+def _named(name: Slot) -> list[str | Slot]:
+    """What the event is called, where it has a name; else the offer to give it one."""
+    if name.label != UNNAMED_EVENT:
+        return ["; the event is called ", name]
+    return [" ", name.model_copy(update={"label": "Add a name of the event", "state": "add"})]
 
 
 def typed_slot(field: str, title: str, statement: FollowUpStatement) -> Slot:

@@ -35,7 +35,7 @@ def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
     clock = statement.clock
     parts: list[str | Slot] = [
         "Follow ",
-        typed_slot("rows_are", "What a row is, in the plural", statement),
+        typed_slot("rows_are", "What the subjects are called, in the plural", statement),
     ]
     match clock:
         case BetweenDates():
@@ -51,8 +51,8 @@ def follow_up_sentence(table: Table, statement: FollowUpStatement) -> Sentence:
             closed = "" if statement.closing_date is None else "the closing date"
             parts += [date_slot(table, clock, "last_contact", closed)]
         case _:
-            parts += [" for ", duration_slot(table, clock)]
-    parts += [", in ", unit_slot(statement), ". "]
+            parts += [" for the time in ", duration_slot(table, clock), ", measured"]
+    parts += [" in " if isinstance(clock, Duration) else ", in ", unit_slot(statement), ". "]
     parts += outcome_parts(table, statement)
     if isinstance(clock, FirstOf):
         parts += ["The event is called ", event_name(statement), ". "]
@@ -65,7 +65,7 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
     parts += _optional(
         "late_entry",
         statement.late_entry,
-        "late entry",
+        "delayed entry",
         [
             column_option(c, "late_entry", c.name == statement.late_entry)
             for c in of_kind(table, kind)
@@ -89,8 +89,8 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
             "closing_date", closing, "closing date", "Nothing is counted after", "date"
         )
     for field, name, title in (
-        ("zero_moved_to", "zero times", "Rows that end at their start are followed for"),
-        ("longest", "longest follow-up", "Nobody is followed for longer than"),
+        ("zero_moved_to", "times of 0", "Rows that end at their start are followed for"),
+        ("longest", "administrative censoring", "Nobody is followed for longer than"),
         (
             "landmark",
             "landmark",

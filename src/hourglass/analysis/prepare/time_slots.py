@@ -128,7 +128,7 @@ def duration_slot(table: Table, clock: Duration) -> Slot:
     options = [_time_option(c, clock) for c in of_kind(table, NumberColumn)]
     return Slot(
         id="duration",
-        label=f"the time in {clock.column}" if clock.column else "a column of times",
+        label=clock.column or "a column of times",
         title="The column that holds the time",
         state="filled" if clock.column else "open",
         options=[*options, *_other_clocks(table, clock)],

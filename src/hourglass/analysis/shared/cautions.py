@@ -104,11 +104,11 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
     rows, event = cohort.rows_are, cohort.statement.event_name
     one = len(cohort.competing) == 1
     what = (
-        f"These curves read as if {names} ({wording.count(n, rows)}) could be prevented; "
-        f"100% less the curve is not the share that came to {event}."
+        f"These curves take {names} ({wording.count(n, rows)}) as censoring; 100% less the curve is not the "
+        f"cumulative incidence of {event}."
         if place == "curve"
         else f"{wording.capital(names)} ({wording.count(n, rows)}) {'is' if one else 'are'} treated as "
-        f"censoring: a ratio compares rates of {event} among those still free of "
+        f"censoring: a ratio compares rates of {event} among those free of "
         f"{'both' if one else 'all'}, not shares that come to it."
     )
     return [Caution(key=f"competing events: {place}", lead="Competing events.", sentence=what)]
@@ -123,7 +123,7 @@ def made_by_decision(cohort: Cohort) -> list[Caution]:
             Caution(
                 key="everyone had the event",
                 lead="All had the event.",
-                sentence="That was said, not read from the data. If anybody was still waiting for "
+                sentence="That was stated, not read from the data. If anybody was still waiting for "
                 f"{statement.event_name}, these times are too short.",
             )
         )
@@ -166,7 +166,7 @@ def several_rows(cohort: Cohort) -> list[Caution]:
             key="followed after the event",
             lead="Followed after the event.",
             sentence=f"{wording.count(n, 'events')} lie before the last row of their subject: the curve "
-            f"is then no share of {cohort.rows_are} still free of {cohort.statement.event_name}.",
+            f"is then no share of {cohort.rows_are} free of {cohort.statement.event_name}.",
         )
     ]
 
@@ -178,7 +178,7 @@ def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     return [
         Caution(
             key="late entry",
-            lead="Late entry.",
+            lead="Delayed entry (left truncation).",
             sentence=f"At the first event only {first_risk} {cohort.rows_are} are at "
             "risk, so early steps are large, and a curve that reaches 0 there stays at 0.",
         )
@@ -197,7 +197,7 @@ def nobody_at_first(cohort: Cohort, start: float) -> list[Caution]:
             key="nobody at first",
             lead="Nobody is followed at first.",
             sentence=f"Before {wording.time(first, cohort.decimals)} {unit} nobody is under observation: "
-            f"the curve says nothing of that time, and is the share of those still free of {event} then.",
+            f"the curve says nothing of that time, and is the share of those free of {event} then.",
         )
     ]
 

@@ -114,7 +114,7 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
             f"z = {digits(math.log(times.estimate) / of_log)}, {wording.exact_p(times.p)}",
         ]
     return Workings(
-        title=f"Means up to {wording.plain(limit)} {unit}, {b.label} against {a.label}",
+        title=f"Restricted mean survival times to {wording.plain(limit)} {unit}, {b.label} against {a.label}",
         formula=tuple(formula),
         columns=(
             _names(a, b),

@@ -8,6 +8,7 @@ from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curves import Curve
+from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
 from hourglass.cohort.time_decimals import TimeDecimals
@@ -43,12 +44,12 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
         formula += [estimator.formula, f"S({wording.plain(t)}) = {made} = {digits(at.survival)}"]
         if curve.form.start is not None:
             formula.append(
-                f"Given free at {digits(curve.begins)} {unit}: only event times after it count."
+                f"Given survival to {digits(curve.begins)} {unit}: only event times after it count."
             )
         formula += _interval_lines(curve, at.survival, at.sigma2, at.lower, at.upper)
         formula += _band_lines(curve, t, at.survival, at.sigma2)
     return Workings(
-        title=f"Free of {event} at {when}, {curve.label}: {value}",
+        title=f"{free_of(event)} at {when}, {curve.label}: {value}",
         formula=tuple(formula),
         columns=(*_terms(curve), *_band_terms(curve)),
         marked=up_to - 1 if up_to else None,
@@ -85,7 +86,7 @@ def quantile_workings(curve: Curve, q: float, unit: str, decimals: TimeDecimals)
         formula=tuple(formula),
         columns=_terms(curve),
         marked=int(marked[0]) if marked.size else None,
-        note="It is over everyone followed, not over those who had the event alone. "
+        note="It is over all who were followed, not over those who had the event alone. "
         "Interval by inverting the pointwise interval (Brookmeyer & Crowley 1982).",
     )
 
@@ -120,7 +121,9 @@ def table_workings(curve: Curve, unit: str) -> Workings:
     place = np.searchsorted(time, curve.data.exit[last], side="right")
     left = np.bincount(place, weights=curve.data.count[last], minlength=time.size + 1)
     terms = list(_terms(curve))
-    terms.insert(3, whole("left_before_next", "left before the next", left[1:].astype(np.int64)))
+    terms.insert(
+        3, whole("censored_before_next", "censored before the next", left[1:].astype(np.int64))
+    )
     error = curve.estimate.survival * np.sqrt(curve.estimate.sigma2)
     terms.append(decimal("standard_error", "standard error of S", error))
     before = int(left[0])

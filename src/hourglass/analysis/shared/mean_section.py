@@ -51,11 +51,11 @@ def mean_section(
     limit = found.limit
     stated = found.asked is not None
     until = wording.plain(limit) if stated else wording.computed_time(limit, cohort.decimals)
-    title = f"Mean up to {until} {cohort.unit}"
+    title = f"Restricted mean survival time to {until} {cohort.unit}"
     short = [c.label for c in found.curves if c.data.end < limit]
     if short:
         said = (
-            f"No mean up to {until} {cohort.unit}: {wording.listed(short)} "
+            f"No restricted mean survival time to {until} {cohort.unit}: {wording.listed(short)} "
             f"{'is' if len(short) == 1 else 'are'} not followed so long."
         )
         return Section(id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=said)])
@@ -70,8 +70,8 @@ def mean_section(
         blocks += _contrasts(cohort, found, means)
     blocks.append(
         quiet(
-            f"The area under the curve up to that time: the mean time free of {cohort.event_name} within "
-            "it. It says nothing of what comes after."
+            "The area under the survival curve to that time: the mean time free of "
+            f"{cohort.event_name} within it. What comes after does not count."
         )
     )
     return Section(id=SectionId.MEAN, title=title, place=place, blocks=blocks)
@@ -81,7 +81,7 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
     z = normal_quantile(found.confidence)
     return Table(
         label="Restricted means",
-        head=["", "mean", ci(found.confidence)],
+        head=["", "restricted mean", ci(found.confidence)],
         keys=["group", "mean", "interval"],
         rows=[
             [

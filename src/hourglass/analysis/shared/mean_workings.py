@@ -27,7 +27,7 @@ def mean_workings(curve: Curve, limit: float, unit: str, decimals: TimeDecimals)
     term[there] = np.square(left[there]) * steps[there]
     until = wording.computed_time(limit, decimals)
     return Workings(
-        title=f"Mean up to {until} {unit}, {curve.label}: "
+        title=f"Restricted mean survival time to {until} {unit}, {curve.label}: "
         f"{wording.computed_time(found.mean, decimals)} {unit}",
         formula=(
             "mean = Σ S × length of the step, up to the limit; "

@@ -1,6 +1,9 @@
 """How values are written in the names of groups, terms and columns, which numbers carry with them."""
 
+from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.words import MINUS, grouped
+
+UNNAMED_EVENT = FollowUpStatement.model_fields["event_name"].default
 
 
 def plain(value: float) -> str:
@@ -23,3 +26,8 @@ def level_percent(confidence: float) -> str:
 def counted(n: int, one: str, several: str) -> str:
     """So many things: "1 level", "12 levels"."""
     return f"{grouped(n)} {one if n == 1 else several}"
+
+
+def free_of(event: str) -> str:
+    """What a survival curve shows: "Free of rejection", or "Survival" where the event has no name."""
+    return "Survival" if event == UNNAMED_EVENT else f"Free of {event}"

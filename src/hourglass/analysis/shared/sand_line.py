@@ -61,7 +61,7 @@ def at_the_sand_line(
         rows.append(TimedRow(label=curve.label, tone=curve.tone if grouped else None, cells=cells))
     return TimedTable(
         label="At this time",
-        head=["", "free", curves[0].limits_name, "at risk", *(["events"] if events else [])],
+        head=["", "survival", curves[0].limits_name, "at risk", *(["events"] if events else [])],
         series=[one for curve in curves for one in curve_series(curve)],
         rows=rows,
         past=PAST_THE_END,

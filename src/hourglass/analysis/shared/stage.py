@@ -49,7 +49,7 @@ class Stage:
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
-        key_numbers: the numbers that are set beside those of another export.
+        key_numbers: the numbers that are set beside those of another data extract.
         asks_for: the stages whose results are wanted wherever this one's is.
     """
 

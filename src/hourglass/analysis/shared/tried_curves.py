@@ -9,6 +9,7 @@ from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped
+from hourglass.analysis.shared.naming import free_of
 from hourglass.cohort.followup import Cohort
 
 
@@ -23,7 +24,7 @@ def tried_curves(
     groups = grouped(cohort, statement)
     curves = curves_of_groups(cohort.follow_up, form, groups.labels, groups.code, groups.tones)
     shades = [interval_area(curve) for curve in curves] if shaded else []
-    title = f"Free of {cohort.statement.event_name}"
+    title = free_of(cohort.statement.event_name)
     tracks = [
         Track(
             id="survival",

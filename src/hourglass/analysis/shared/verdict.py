@@ -1,5 +1,6 @@
 """A verdict in shape and words: holds, in doubt, fails."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
@@ -18,6 +19,13 @@ def verdict(p: float | None) -> Verdict:
     if p >= IN_DOUBT:
         return "holds"
     return "in doubt" if p >= FAILS else "fails"
+
+
+def failed_or_doubted(found: Sequence[Verdict]) -> str:
+    """How many fail and how many are in doubt: "1 fails, 2 in doubt"."""
+    fail, doubted = found.count("fails"), found.count("in doubt")
+    parts = [f"{fail} {'fails' if fail == 1 else 'fail'}"] if fail else []
+    return ", ".join([*parts, *([f"{doubted} in doubt"] if doubted else [])])
 
 
 def doubtful(found: Verdict) -> bool:

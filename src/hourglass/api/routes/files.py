@@ -1,4 +1,4 @@
-"""The files of a study: uploaded, read, read otherwise; new exports compared and accepted."""
+"""The files of a study: uploaded, read, read otherwise; new data extracts compared and accepted."""
 
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -77,7 +77,7 @@ class FileReadingReply(Typed):
 
 
 class ExportReading(Typed):
-    """An export of the study's data."""
+    """A data extract of the study's data."""
 
     id: int
     name: str
@@ -89,7 +89,7 @@ class ExportReading(Typed):
 
 
 class ExportsReply(Typed):
-    """All exports, and the comparison with the one that waits, if any."""
+    """All data extracts, and the comparison with the one that waits, if any."""
 
     exports: list[ExportReading]
     comparison: ExportComparison | None = None
@@ -144,7 +144,7 @@ def _as_planned(state: State, recipe: Recipe | None, data: bytes, watch: Watch) 
 
 @router.put("/api/studies/{study_id}/next-file", status_code=204)
 async def upload_next_file(request: Request, change: Change, name: FileName) -> None:
-    """A new export of the same study: read, and kept waiting until somebody accepts it."""
+    """A new data extract of the same study: read, and kept waiting until somebody accepts it."""
     state: State = request.app.state.hourglass
     data = await body_of(request, state.settings.upload_limit)
 
@@ -188,7 +188,7 @@ def exports(
 def open_export(
     request: Request, change: Change, export_id: int, was: Names = None, now: Names = None
 ) -> None:
-    """Accept the export that waits, with the steps carried over, or go back to an earlier one.
+    """Accept the data extract that waits, with the steps carried over, or go back to an earlier one.
 
     Each of its columns ``now`` gets the name ``was``, in their order, before the steps are carried out.
     """
@@ -198,7 +198,9 @@ def open_export(
         having_file(study)
         chosen = next((export for export in study.exports if export.id == export_id), None)
         if chosen is None:
-            raise UserError("The study has no such export: reload.", "no-such-export", "export_id")
+            raise UserError(
+                "The study has no such data extract: reload.", "no-such-export", "export_id"
+            )
         carried = None
         if not chosen.accepted:
             new = _source_of(state, study, chosen.table_sha256, chosen.rows)
@@ -210,7 +212,7 @@ def open_export(
 
 @router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
 def refuse_export(request: Request, change: Change) -> None:
-    """Let go of the export that waits."""
+    """Let go of the data extract that waits."""
     state: State = request.app.state.hourglass
     change.carry_out(lambda study: let_go(state.keeping, study))
 
@@ -218,7 +220,7 @@ def refuse_export(request: Request, change: Change) -> None:
 def _renamed(
     was: Sequence[str] | None, now: Sequence[str] | None, new: Source
 ) -> tuple[RenameColumn, ...]:
-    """The steps that give columns of a new export the names they had before."""
+    """The steps that give columns of a new data extract the names they had before."""
     if len(was or ()) != len(now or ()):
         raise UserError("Name each column with the name it had.", "no-such-columns", "was")
     steps = tuple(RenameColumn(column=b, into=a) for a, b in zip(was or (), now or (), strict=True))
@@ -234,7 +236,7 @@ def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Sour
 
 
 def listed(study: Study) -> list[Export]:
-    """The exports of a study; of one that was read several ways, the reading in use or the last."""
+    """The data extracts of a study; of one that was read several ways, the reading in use or the last."""
     of_bytes: dict[str, Export] = {}
     for export in study.exports:
         before = of_bytes.get(export.sha256)

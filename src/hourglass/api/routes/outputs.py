@@ -124,7 +124,7 @@ def codebook(request: Request, ready: ReadyStudy) -> Response:
 
 @router.get("/api/studies/{study_id}/ledger.{kind}")
 def ledger(request: Request, study: FoundStudy, kind: str) -> Response:
-    """Where the rows went, as a figure or as text."""
+    """Rows read, set aside and analysed, as a figure or as text."""
     state: State = request.app.state.hourglass
     if study.file is None or kind not in ("svg", "txt"):
         raise ProblemError(404, "no-ledger", "No ledger", "There is no such ledger.")

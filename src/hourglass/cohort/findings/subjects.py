@@ -63,7 +63,7 @@ def _whole_rows(context: FindingContext) -> Iterator[Finding]:
         key="repeated rows",
         title=f"{grouped(rows.size)} {'row repeats' if rows.size == 1 else 'rows repeat'} an earlier row "
         "in every cell",
-        why="An export that was joined or appended twice looks like this. Rows may also be alike by "
+        why="A data extract that was joined or appended twice looks like this. Rows may also be alike by "
         "chance where a table has few columns.",
         rows=rows,
         columns=tuple(names[:6]),

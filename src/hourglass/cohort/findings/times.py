@@ -185,10 +185,10 @@ def _codes(derived: Derivation, code: str) -> np.ndarray:
 def _still_at_risk(context: FindingContext, hit: np.ndarray) -> Finding:
     rows = context.numbers(hit)
     count_column = context.statement.count or ""
-    several = f", for each of {grouped(rows.size)} sets of tallies" if rows.size > 1 else ""
+    several = f", for each of {grouped(rows.size)} sets of counts" if rows.size > 1 else ""
     return Finding(
         key="still at risk at the end",
-        title=f"The tallies do not tell how many were still at risk at the end{several}",
+        title=f"The counts do not state how many were at risk at the end{several}",
         why="Left out, they would make every time too short: the curve would fall to 0 at the last time. "
         f"Write their number into the column “{count_column}”; set the row aside only if nobody was left.",
         rows=rows,

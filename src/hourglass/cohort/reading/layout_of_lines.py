@@ -184,7 +184,7 @@ def _alike(names: Sequence[str], below: Grid) -> bool:
 
 
 def find_footer(rows: Grid, width: int) -> tuple[int, list[Evidence]]:
-    """How many of the last lines are no rows of the table: totals, notes, marks of the export."""
+    """How many of the last lines are no rows of the table: totals, notes, marks of the data extract."""
     count, last = 0, 0
     for place, row in enumerate(reversed(rows[-MOST_FOOTERS:]), start=1):
         held = [cell.strip() for cell in row if cell.strip()]

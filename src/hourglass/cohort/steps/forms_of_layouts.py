@@ -10,11 +10,11 @@ VISIT = column("Time of the visit", (*NUMBER, *DATE), "time")
 LAYOUT_FORMS: tuple[StepForm, ...] = (
     form(
         "spread_tallies",
-        "Spread tallies at each time into rows",
+        "Spread counts at each time into rows",
         "so many events, so many censored, at each time",
         {"tallies": {}, "time": "", "at_risk": "", "counted": "before", "within": []},
         [
-            "Tallies: ",
+            "Counts: ",
             place("pairs", "tallies", "End"),
             " at each ",
             column("Column of times", NUMBER, "time"),
@@ -25,7 +25,7 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
                 "counted", "When they are counted", before="before the ends", after="after the ends"
             ),
             ", apart for each ",
-            place("columns", "within", "Columns that set tallies apart", optional=True),
+            place("columns", "within", "Columns that set counts apart", optional=True),
         ],
     ),
     form(
@@ -105,7 +105,7 @@ LAYOUT_FORMS: tuple[StepForm, ...] = (
     ),
     form(
         "gather_happenings",
-        "Gather a log of happenings",
+        "Gather dated records",
         "one row for each subject, with the first date of each kind",
         {"subject": "", "date": "", "happening": ""},
         [

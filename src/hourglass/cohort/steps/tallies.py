@@ -48,7 +48,7 @@ class SpreadTallies(StepBase):
 
     def named(self) -> str:
         pairs = ", ".join(f"{column} as {end}" for column, end in self.tallies.items())
-        return f"Spread the tallies: {pairs}"
+        return f"Spread counts into rows: {pairs}"
 
     def on(self, table: Table) -> Done:
         taken = [number_column(table, name) for name in self.tallies]

@@ -59,7 +59,7 @@ def _pairs(found: Findings) -> Claimed | None:
 def _weights(found: Findings) -> Claimed | None:
     if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
         return None
-    return Claimed("The same comparison was made with other weights of the event times")
+    return Claimed("The comparison was repeated with other weights of the event times")
 
 
 def _combined(found: Findings) -> Claimed | None:
@@ -101,20 +101,26 @@ def _at_times(found: Findings) -> Claimed | None:
 def _needed(found: Findings) -> Claimed | None:
     if _at_times(found) is None or found.cohort.competing:
         return None
-    return Claimed("Numbers needed to treat are inverted differences", (sources.NUMBER_NEEDED,))
+    return Claimed(
+        "Numbers needed to treat were calculated as inverted differences", (sources.NUMBER_NEEDED,)
+    )
 
 
 def _rate_ratios(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.RATES), "rate-ratio"):
         return None
-    return Claimed("Ratios of rates have exact intervals, given the number of events")
+    return Claimed(
+        "Ratios of rates were given exact intervals, conditional on the number of events"
+    )
 
 
 def _median_ratio(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.MEDIANS), "median-ratio"):
         return None
     samples = wording.grouped(SAMPLES)
-    return Claimed(f"Ratios of medians have percentile intervals of {samples} bootstrap samples")
+    return Claimed(
+        f"Ratios of medians were given percentile intervals of {samples} bootstrap samples"
+    )
 
 
 def _sentence(reason: str) -> str:

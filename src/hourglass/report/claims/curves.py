@@ -42,10 +42,13 @@ def _limits(found: Findings) -> Claimed | None:
     level, scale = wording.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
     kind = INTERVALS[asked.intervals]
     if kind.band is not None and not _band_refused(found):
-        words = f"Limits of survival are {level} simultaneous bands ({kind.called}) on the {scale.name} scale"
+        words = (
+            f"Limits of survival were {level} simultaneous bands ({kind.called}) on the {scale.name} "
+            "scale"
+        )
         return Claimed(words, (*kind.sources, *scale.sources))
     words = (
-        f"Limits of survival are pointwise {level} confidence intervals on the {scale.name} "
+        f"Limits of survival were pointwise {level} confidence intervals on the {scale.name} "
         f"scale{kind.drawn}"
     )
     return Claimed(words, scale.sources)
@@ -66,7 +69,9 @@ def _refused(found: Findings) -> Claimed | None:
 def _medians(found: Findings) -> Claimed | None:
     if not _has_curves(found):
         return None
-    words = "Confidence intervals of medians invert the pointwise limits of survival"
+    words = (
+        "Confidence intervals of medians were found by inverting the pointwise limits of survival"
+    )
     return Claimed(words, (sources.MEDIAN_INTERVAL,))
 
 
@@ -82,7 +87,7 @@ def _means(found: Findings) -> Claimed | None:
     if not any(printed_section(found, piece, stage, SectionId.MEAN) for piece, stage in printed):
         return None
     return Claimed(
-        "Restricted mean survival times are areas under the curve, with normal intervals"
+        "Restricted mean survival times were calculated as areas under the curve, with normal intervals"
     )
 
 
@@ -91,7 +96,7 @@ def _rates(found: Findings) -> Claimed | None:
     groups = printed_section(found, "contrasts", "compare", SectionId.RATES)
     if not (opens(everyone, "rate") or opens(groups, "rate")):
         return None
-    return Claimed("Rates have exact Poisson intervals", (sources.POISSON_INTERVAL,))
+    return Claimed("Rates were given exact Poisson intervals", (sources.POISSON_INTERVAL,))
 
 
 CLAIMS = (

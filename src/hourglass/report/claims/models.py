@@ -3,6 +3,7 @@
 from hourglass.analysis.catalogue import sources
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.check.result import CheckResult
+from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
@@ -23,8 +24,11 @@ def _regression(found: Findings) -> Claimed | None:
     if asked is None:
         return None
     strata = f", stratified by {wording.listed(list(asked.strata))}" if asked.strata else ""
-    cause = f" of {asked.cause}" if asked.cause else ""
-    words = f"Rates{cause} were related to variables by proportional hazards regression{strata}"
+    event = asked.cause or found.cohort.event_name
+    model = found.stage("model")
+    terms = [one.label for one in model.terms] if isinstance(model, ModelResult) else []
+    to = f" to {wording.listed(terms)}" if terms else ""
+    words = f"The rate of {event} was related{to} by proportional hazards regression{strata}"
     return Claimed(words, (sources.HAZARDS_MODEL,))
 
 
@@ -47,26 +51,26 @@ def _robust(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None or asked.robust is None:
         return None
-    return Claimed("Standard errors are robust", (sources.ROBUST_ERRORS,))
+    return Claimed("Robust standard errors were used", (sources.ROBUST_ERRORS,))
 
 
 def _profile(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None or (asked.intervals != "profile" and not asked.penalised):
         return None
-    return Claimed("Intervals of hazard ratios are those of the profile likelihood")
+    return Claimed("Intervals of hazard ratios were those of the profile likelihood")
 
 
 def _concordance(found: Findings) -> Claimed | None:
     if not found.has("model/ranking") or "ratios" in found.left_out:
         return None
-    return Claimed("Discrimination is given by concordance", (sources.CONCORDANCE,))
+    return Claimed("Discrimination was measured by concordance", (sources.CONCORDANCE,))
 
 
 def _predictions(found: Findings) -> Claimed | None:
     if printed_section(found, "predictions", "model", SectionId.PREDICTIONS) is None:
         return None
-    words = "Predicted survival has pointwise intervals on the log–log scale"
+    words = "Predicted survival was given pointwise intervals on the log–log scale"
     return Claimed(words, (sources.PREDICTED_SURVIVAL,))
 
 
@@ -78,7 +82,7 @@ def _bootstrap(found: Findings) -> Claimed | None:
     if not printed:
         return None
     return Claimed(
-        f"Limits of {wording.listed(printed)} are percentiles of {SAMPLES} bootstrap refits"
+        f"Limits of {wording.listed(printed)} were percentiles of {SAMPLES} bootstrap refits"
     )
 
 

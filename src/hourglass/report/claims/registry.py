@@ -1,10 +1,17 @@
 """All claims of the methods section, in their order: an explicit table."""
 
-from hourglass.report.claims import comparison, curves, models
+from hourglass.report.claims import comparison, curves, follow_up, models
 from hourglass.report.claims.claim import Claim, Claimed
 from hourglass.report.findings import Findings
 
-CLAIMS: tuple[Claim, ...] = (*curves.CLAIMS, *comparison.CLAIMS, *models.CLAIMS)
+TOPICS: tuple[tuple[Claim, ...], ...] = (
+    follow_up.CLAIMS,
+    curves.CLAIMS,
+    comparison.CLAIMS,
+    models.CLAIMS,
+)
+"""A paragraph each."""
+CLAIMS: tuple[Claim, ...] = tuple(claim for topic in TOPICS for claim in topic)
 
 
 def claims_of(found: Findings) -> dict[str, Claimed]:

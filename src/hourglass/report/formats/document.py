@@ -78,8 +78,6 @@ def _set_properties(made: Any, report: Composed) -> None:
 
 def _add_piece(made: Any, piece: ComposedPiece) -> None:
     made.add_heading(_legal(piece.title.text), 1)
-    if piece.method is not None:
-        made.add_paragraph().add_run(_legal(piece.method.text)).italic = True
     for said in piece.paragraphs:
         made.add_paragraph(_legal(said.text))
     for table in piece.tables:

@@ -23,8 +23,6 @@ def to_markdown(report: Composed) -> bytes:
 
 def _piece(piece: ComposedPiece) -> list[str]:
     lines = [f"## {_plain(piece.title.text)}"]
-    if piece.method is not None:
-        lines.append(f"*{_plain(piece.method.text)}*")
     lines += [_plain(said.text) for said in piece.paragraphs]
     for table in piece.tables:
         lines += _table(table, piece.title.text)

@@ -31,7 +31,7 @@ def _baseline(found: Findings) -> Printed:
                 cell=_difference,
             )
         )
-    title = "Who was followed"
+    title = "Baseline characteristics"
     return Printed(tables=(table_of("baseline", title, described.rows, columns, described.note),))
 
 
@@ -54,7 +54,7 @@ def _difference(row: DescribedRow) -> Cell:
 
 PIECE = Piece(
     key="baseline",
-    title="Who was followed",
+    title="Baseline characteristics",
     words="the baseline table",
     render=_baseline,
     describes=True,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
@@ -31,9 +32,7 @@ def _checks(found: Findings) -> Printed:
         return Printed(paragraphs=(check.blank,))
     shown = sections_printed("check", SHOWN)(found)
     return Printed(
-        method=check.sentence.text,
-        tables=(verdict_table(check), check_table(check), *shown.tables),
-        note=shown.note,
+        tables=(verdict_table(check), check_table(check), *shown.tables), note=shown.note
     )
 
 
@@ -41,10 +40,10 @@ def verdict_table(check: CheckResult) -> ReportTable:
     """Every question put to the model, with its verdict and what it rests on."""
     return table_of(
         "questions",
-        "Questions put to the model",
+        "Checks of the model",
         check.questions,
         (
-            Column(key="question", head="", value=lambda q: q.key),
+            Column(key="question", head="", value=lambda q: wording.capital(q.name)),
             Column(
                 key="verdict",
                 head="verdict",

@@ -10,7 +10,7 @@ def _follow_up(found: Findings) -> Printed:
     estimate = found.result("estimate", EstimateResult)
     if estimate is None:
         return Printed()
-    return Printed(method=estimate.sentence.text, paragraphs=(follow_up_words(estimate),))
+    return Printed(paragraphs=(follow_up_words(estimate),))
 
 
 def follow_up_words(estimate: EstimateResult) -> str:
@@ -36,9 +36,9 @@ def _followed_for(estimate: EstimateResult) -> str:
     cohort = estimate.cohort
     median = cohort.median_follow_up.time
     if median is None:
-        return "; their median follow-up, by the reversed curve, was not reached"
+        return "; their median follow-up (reverse Kaplan–Meier) was not reached"
     followed = wording.computed_time(median, cohort.decimals)
-    return f", for a median of {followed} {cohort.unit} (by the reversed curve)"
+    return f", for a median of {followed} {cohort.unit} (reverse Kaplan–Meier)"
 
 
 def _median(estimate: EstimateResult) -> str:
@@ -50,9 +50,9 @@ def _median(estimate: EstimateResult) -> str:
 
 PIECE = Piece(
     key="follow-up",
-    title="Everyone",
-    words="follow-up and survival of everyone",
+    title="All subjects",
+    words="follow-up and survival of all subjects",
     render=_follow_up,
     needs=("estimate",),
-    offer="Survival of everyone",
+    offer="Survival of all subjects",
 )

@@ -31,7 +31,7 @@ def _groups(found: Findings) -> Printed:
             tables=(table,) if curves else (),
         )
     said = comparison_words(compared)
-    return Printed(method=compared.sentence.text, paragraphs=(said,), tables=(table,))
+    return Printed(paragraphs=(said,), tables=(table,))
 
 
 def _named(compared: CompareResult) -> list[CurveReading]:
@@ -95,7 +95,7 @@ def group_table(
             *(column for k, t in enumerate(times) for column in _free_at(k, t)),
             *notes_beside(curves, _note),
         ),
-        f"Medians are over everyone followed. {limits} After the bar the number at risk at that time."
+        f"Medians are over all who were followed. {limits} After the bar the number at risk at that time."
         + (note if moved else ""),
     )
 
@@ -119,7 +119,7 @@ def _free_at(k: int, time: float) -> list[Column[CurveReading]]:
     return [
         Column(
             key=f"free_at_{at}",
-            head=f"free at {at}",
+            head=f"survival at {at}",
             value=lambda c: c.points[k].survival,
             cell=lambda c: _at(c.points[k]),
         ),

@@ -2,19 +2,21 @@
 
 from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims.claim import Claimed
-from hourglass.report.claims.registry import claims_of
+from hourglass.report.claims.registry import TOPICS, claims_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 
 
 def _methods(found: Findings) -> Printed:
-    claims = list(claims_of(found).values())
-    used = list(dict.fromkeys(source for one in claims for source in one.sources))
-    sentences = [f"{one.words}{_numbers(one, used)}." for one in claims]
+    claims = claims_of(found)
+    used = list(dict.fromkeys(source for one in claims.values() for source in one.sources))
+    paragraphs = []
+    for topic in TOPICS:
+        made = [claims[claim.key] for claim in topic if claim.key in claims]
+        if made:
+            paragraphs.append(" ".join(f"{one.words}{_numbers(one, used)}." for one in made))
     return Printed(
-        method=found.prepare.sentence.text,
-        paragraphs=(" ".join(sentences),) if sentences else (),
-        items=tuple((source.full, "", "") for source in used),
+        paragraphs=tuple(paragraphs), items=tuple((source.full, "", "") for source in used)
     )
 
 

@@ -27,7 +27,6 @@ class Printed:
     """What a piece prints under its heading.
 
     Attributes:
-        method: the statement as a sentence.
         paragraphs: what was found, in words.
         tables: at full precision in their CSV files.
         figure: drawn under them.
@@ -36,7 +35,6 @@ class Printed:
         cautions: what would mislead.
     """
 
-    method: str = ""
     paragraphs: tuple[str, ...] = ()
     tables: tuple[ReportTable, ...] = ()
     figure: PrintedFigure | None = None

@@ -19,10 +19,9 @@ def _ratios(found: Findings) -> Printed:
     if model is None:
         return Printed()
     if model.blank is not None:
-        return Printed(method=model.sentence.text, paragraphs=(model.blank,))
+        return Printed(paragraphs=(model.blank,))
     ranking = found.result("model/ranking", Ranking)
     return Printed(
-        method=model.sentence.text,
         paragraphs=(model_words(model, ranking),),
         tables=(ratio_table(model),),
         note=f"{'; '.join(_test(t) for t in model.tests)}. {TIE_METHODS[model.ties].printed}.",
@@ -83,12 +82,12 @@ def ratio_table(model: ModelResult) -> ReportTable:
         (
             Column(key="term", head="", value=lambda one: one.name),
             Column(key="against", head="", value=lambda one: one.of.told),
-            *_of_reading("alone", "on its own (interval)", lambda one: one.of.alone),
+            *_of_reading("alone", "unadjusted (interval)", lambda one: one.of.alone),
             *_of_reading("adjusted", "adjusted (interval)", lambda one: one.of.adjusted),
             *notes_beside(lines, lambda one: one.note),
         ),
         "Both columns come from the same rows. A hazard ratio compares rates at any moment among those "
-        "still free of the event: it is not a ratio of shares.",
+        "free of the event: it is not a ratio of shares.",
     )
 
 

@@ -1,4 +1,4 @@
-"""Where the rows went."""
+"""Rows read, set aside and analysed."""
 
 import numpy as np
 
@@ -16,7 +16,6 @@ from hourglass.report.tables import Column, ReportTable, table_of
 
 def _rows(found: Findings) -> Printed:
     return Printed(
-        method=found.prepare.sentence.text,
         tables=(ledger_table(found.prepare.ledger),),
         figure=_figure(found.prepare.ledger),
         note=f"From {found.files[0].name} (SHA-256 {found.files[0].sha256[:16]}…).",
@@ -31,7 +30,7 @@ def _figure(ledger: LedgerReading) -> PrintedFigure:
     most = float(left.max(initial=1.0))
     track = Track(
         id="rows",
-        title="Where the rows went",
+        title="Rows read, set aside and analysed",
         subtitle="rows left after each step",
         axis=Axis(
             low=-0.5, high=len(lines) - 0.5, form="category", categories=[said for said, _ in lines]
@@ -48,7 +47,7 @@ def _figure(ledger: LedgerReading) -> PrintedFigure:
         ],
     )
     across = Axis(low=0, high=most, form="number")
-    name = "Where the rows went: rows left after each step"
+    name = "Rows read, set aside and analysed: rows left after each step"
     drawn = Figure(name=name, across=across, low=0, high=most, tracks=[track])
     return PrintedFigure(drawn, ("rows",))
 
@@ -65,7 +64,7 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
     lines += [("analysed", ledger.analysed or 0)]
     return table_of(
         "rows",
-        "Where the rows went",
+        "Rows read, set aside and analysed",
         lines,
         (
             Column(key="step", head="", value=lambda line: line[0]),

@@ -52,7 +52,7 @@ class FileReadOtherwise(BaseAction):
 
 
 class ExportTaken(BaseAction):
-    """Another export was taken into use; ``before``: the name of the one that was."""
+    """Another data extract was taken into use; ``before``: the name of the one that was."""
 
     kind: Literal["export taken into use"] = "export taken into use"
     export: int
@@ -79,7 +79,7 @@ WAITING = ("waiting",)
 
 
 class ExportReceived(BaseAction):
-    """A new export was read, and waits."""
+    """A new data extract was read, and waits."""
 
     kind: Literal["export received"] = "export received"
     undoable: ClassVar[bool] = False
@@ -91,11 +91,11 @@ class ExportReceived(BaseAction):
         return frozenset([WAITING])
 
     def _worded(self) -> str:
-        return f"New export received: {self.name}"
+        return f"New data extract received: {self.name}"
 
 
 class ExportRefused(BaseAction):
-    """The export that waited was let go."""
+    """The data extract that waited was let go."""
 
     kind: Literal["export refused"] = "export refused"
     undoable: ClassVar[bool] = False
@@ -106,4 +106,4 @@ class ExportRefused(BaseAction):
         return frozenset([WAITING])
 
     def _worded(self) -> str:
-        return f"New export refused: {self.name}"
+        return f"New data extract refused: {self.name}"

@@ -84,7 +84,7 @@ def read_again(keeping: Keeping, study: Study, file: NewFile) -> Study:
 
 
 def receive_export(keeping: Keeping, study: Study, file: NewFile) -> Study:
-    """Keep a new export waiting until somebody accepts it; it takes the place of one that waited.
+    """Keep a new data extract waiting until somebody accepts it; it takes the place of one that waited.
 
     Raises:
         UserError: when it holds just what the study has already.
@@ -98,7 +98,7 @@ def receive_export(keeping: Keeping, study: Study, file: NewFile) -> Study:
 
 
 def refuse_export(keeping: Keeping, study: Study) -> Study:
-    """Let go of the export that waits, if any."""
+    """Let go of the data extract that waits, if any."""
     waiting = study.waiting
     if waiting is None:
         return study
@@ -111,7 +111,7 @@ def refuse_export(keeping: Keeping, study: Study) -> Study:
 def use_export(
     keeping: Keeping, study: Study, export: int, name: str, carried: Sequence[PlacedStep] | None
 ) -> Study:
-    """Take another export into use.
+    """Take another data extract into use.
 
     Args:
         carried: the steps carried over to it; None for those it had when it was last in use.

@@ -1,4 +1,4 @@
-"""The rows that the steps of a plan or an export name, found again: many rows by another process."""
+"""The rows that the steps of a plan or a data extract name, found again: many rows by another process."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -45,7 +45,7 @@ class NameRows(OfSource):
 
 @dataclass(frozen=True, slots=True)
 class CarryOver(OfSource):
-    """Carry the steps of an export over to a new one."""
+    """Carry the steps of a data extract over to a new one."""
 
     source: Source
     steps: tuple[PlacedStep, ...]
@@ -88,7 +88,7 @@ def plan_naming_rows(results: Results, study: Study) -> StudyPlan:
 def steps_carried_over(
     results: Results, study: Study, new: Source, renamed: Sequence[RenameColumn]
 ) -> list[PlacedStep]:
-    """A study's steps as they are carried over to a new export of it; waits for them."""
+    """A study's steps as they are carried over to a new data extract of it; waits for them."""
     source = results.source(study)
     steps = [[one.id, one.active, one.model_dump(mode="json")] for one in study.steps]
     names = [one.model_dump(mode="json") for one in renamed]

@@ -10,7 +10,7 @@ import { grouped } from "../../numbers/format";
 import { Distributions } from "./Distributions";
 import "./Describe.css";
 
-const NOBODY = "everyone together";
+const NOBODY = "all together";
 
 /** Who is in the groups, before their curves are compared. */
 export function Describe({ study }: { study: string }) {

@@ -15,7 +15,7 @@ import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
 import "./Exports.css";
 
-/** The exports of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
+/** The data extracts of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
 export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
   const [renamed, setRenamed] = useState<Renamed>([]);
   const exports = useExports(study, renamed);
@@ -45,10 +45,10 @@ export function Exports({ study, onClose }: { study: string; onClose: () => void
         ) : waiting ? null : (
           <>
             <p>
-              A new export of the same study is read, the same steps are applied, and what would
-              change is shown before you accept it. The export in use stays available.
+              A new data extract of the same study is read, the same steps are applied, and what would
+              change is shown before you accept it. The data extract in use stays available.
             </p>
-            <SendFile sending={sending} words="Choose the new export" />
+            <SendFile sending={sending} words="Choose the new data extract" />
           </>
         )}
         {data?.work ? <Working work={data.work} /> : null}
@@ -65,7 +65,7 @@ export function Exports({ study, onClose }: { study: string; onClose: () => void
               disabled={open.isPending || !data?.comparison || exports.isPlaceholderData}
               onClick={() => open.mutate({ id: waiting.id, renamed }, { onSuccess: onClose })}
             >
-              Accept the new export
+              Accept the new data extract
             </Button>
           </>
         ) : null}
@@ -149,7 +149,7 @@ function Comparison({
 }) {
   const last = found.sides.length - 1;
   return (
-    <section aria-label="Comparison with the new export">
+    <section aria-label="Comparison with the new data extract">
       <h3>{name} waits to be accepted</h3>
       <p>
         {grouped(found.rows_after)} rows, {grouped(found.rows_before)} before: {grouped(found.new)}{" "}
@@ -181,7 +181,7 @@ function Comparison({
       ) : null}
       <Numbers
         label="Every stage before and after"
-        head={["", "now", "with the new export"]}
+        head={["", "now", "with the new data extract"]}
         rows={found.headlines.map((h) => [
           h.stage,
           h.before,

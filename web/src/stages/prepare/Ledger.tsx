@@ -3,7 +3,7 @@ import { grouped } from "../../numbers/format";
 import { Section } from "../../readings/Readings";
 import "./Ledger.css";
 
-/** Where the rows went: bars that shrink, each line with its number. */
+/** Rows read, set aside and analysed: bars that shrink, each line with its number. */
 export function Ledger({ ledger }: { ledger: LedgerData }) {
   let left = ledger.read;
   const lines = ledger.lost.map(({ why, rows, becomes }) => {
@@ -15,7 +15,7 @@ export function Ledger({ ledger }: { ledger: LedgerData }) {
   });
   const most = Math.max(ledger.read, ...lines.map((line) => line.left), 1);
   return (
-    <Section title="Where the rows went">
+    <Section title="Rows read, set aside and analysed">
       <ul className="ledger">
         <li>
           <span className="ledger-bar" style={{ width: `${(100 * ledger.read) / most}%` }} />

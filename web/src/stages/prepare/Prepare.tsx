@@ -118,7 +118,7 @@ function FileLine({
       </button>{" "}
       ·{" "}
       <button type="button" className="in-line" onClick={() => onOpen("exports")}>
-        {waiting ? "a new export waits to be accepted" : "new export"}
+        {waiting ? "a new data extract waits to be accepted" : "new data extract"}
       </button>
       {overview.replaceable ? (
         <>

@@ -31,8 +31,8 @@ const FILES = [
   ],
   ["prepared.parquet", "Prepared table, Parquet", "typed, with labels and units inside"],
   ["codebook.csv", "Codebook", "names, labels, units, levels, and where each column comes from"],
-  ["ledger.svg", "Where the rows went, as a figure", "SVG"],
-  ["ledger.txt", "Where the rows went, as text", "plain text"],
+  ["ledger.svg", "Rows read, set aside and analysed, as a figure", "SVG"],
+  ["ledger.txt", "Rows read, set aside and analysed, as text", "plain text"],
 ] as const;
 
 /** What can be taken away from Prepare. */

@@ -6,11 +6,10 @@ type Write = (words: ReportWords, text: string | null) => void;
 
 /** A piece of the report as it is read, its words to be edited. */
 export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Write }) {
-  const { title, method, paragraphs, tables, figure, cautions, items, note } = piece;
+  const { title, paragraphs, tables, figure, cautions, items, note } = piece;
   return (
     <>
       <EditableWords as="h2" words={title} onWrite={onWrite} />
-      {method ? <EditableWords className="method" words={method} onWrite={onWrite} /> : null}
       {paragraphs.map((said) => (
         <EditableWords key={said.key} words={said} onWrite={onWrite} />
       ))}

@@ -91,8 +91,8 @@ class CategoryTerm(LevelForm):
         return [
             Compared(
                 label=name.label, against=name.against, told=name.told,
-                sentence=f"{{rows}} with {braced(name.named)} come to {{event}} at {{times}} times the rate "
-                f"of those with {braced(name.against)}",
+                higher=f"in {{rows}} with {braced(name.named)} as in those with {braced(name.against)}",
+                briefly=f"for {name.named} against {name.against}",
                 values=values,
             )
             for name, values in zip(names, np.eye(len(names)), strict=True)

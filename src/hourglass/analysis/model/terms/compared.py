@@ -15,7 +15,8 @@ class Compared:
 
     Attributes:
         label, against, told: as a row of the table says it.
-        sentence: what it says, with "{rows}", "{event}" and "{times}" to be put in.
+        higher: after "the rate was so many times as high", with "{rows}" to be put in.
+        briefly: the same after "the hazard ratio was so much".
         values: (k,) the difference of the term's columns.
         within: what it holds within: a period, or a level of another term.
     """
@@ -23,7 +24,8 @@ class Compared:
     label: str
     against: str
     told: str
-    sentence: str
+    higher: str
+    briefly: str
     values: FloatArray
     within: str = ""
 
@@ -62,9 +64,11 @@ def column_words(table: Table, name: str) -> str:
 
 
 def per_words(table: Table, name: str, unit: float) -> str:
-    """So many of a column's unit more, in its words."""
+    """An increase of a column by so many of its unit, in its words."""
     of = table.column(name).unit
-    return f"for every {plain(unit)}{f' {of}' if of else ''} more of {column_words(table, name)}"
+    return (
+        f"for each increase of {column_words(table, name)} by {plain(unit)}{f' {of}' if of else ''}"
+    )
 
 
 def braced(words: str) -> str:

@@ -44,7 +44,7 @@ class CurvedTerm(NumberForm):
             pairs = [(v, self.reference) for v in (low, high)]
         column = seen.numbers(self.column)
         unit = f" {column.unit}" if column.unit else ""
-        named = braced(column_words(seen.table, self.column))
+        named = column_words(seen.table, self.column)
         found = []
         for value, against in pairs:
             if value == against:
@@ -54,8 +54,8 @@ class CurvedTerm(NumberForm):
             found.append(
                 Compared(
                     label=f"{at}{unit}", against=f"{other}{unit}", told=f"{at} against {other}",
-                    sentence=f"{{rows}} with {named} {at}{unit} come to {{event}} at {{times}} times the "
-                    f"rate of those with {other}{unit}",
+                    higher=f"in {{rows}} with {braced(named)} {at}{unit} as in those with {other}{unit}",
+                    briefly=f"for {named} {at}{unit} against {other}{unit}",
                     values=difference[0] - difference[1],
                 )
             )  # fmt: skip

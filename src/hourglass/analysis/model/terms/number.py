@@ -129,7 +129,7 @@ class DoublingTerm(StraightForm):
         return np.log2(values)[:, None]
 
     def per(self, table: Table) -> str:
-        return f"for every doubling of {column_words(table, self.column)}"
+        return f"for each doubling of {column_words(table, self.column)}"
 
     @classmethod
     def choices(cls, facts: ColumnFacts, now: TermForm) -> list[FormChoice]:
@@ -150,7 +150,8 @@ def one_ratio(term: TermForm, seen: Seen, per: str) -> Compared:
         label=seen.block.names[0].label,
         against=term.unit_label,
         told=term.unit_label,
-        sentence=f"{{event}} comes at {{times}} times the rate {braced(per)}",
+        higher=braced(per),
+        briefly=per,
         values=np.array([term.ratio_unit]),
     )
 
