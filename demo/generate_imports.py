@@ -1,7 +1,7 @@
 """Made-up files, one for each layout and difficulty that Prepare must read. Writes demo/imports.
 
 Run it with the program's own Python; the OOXML and OpenDocument files are written by hand, part by
-part, so that nothing else is needed. With a folder, and a seed, it writes there the exports that are
+part, so that nothing else is needed. With a folder, and a seed, it writes there the data extracts that are
 spoiled (awkward_exports.py) and that mislead (misleading_exports.py), as the tests read them.
 """
 

@@ -76,7 +76,7 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
     assert found.test.p > 0.05
     said = caution(found, "curves cross")
     assert said.startswith("The curve of b lies above that of a at")
-    assert f"p {found.test.p:.3f} does not say that the curves are alike" in said
+    assert f"p = {found.test.p:.3f} does not say that the curves are alike" in said
     section = next(one for one in found.sections if one.id == "crossing")
     table, _, action = section.blocks
     times, apart = ([row[k].raw for row in table.rows] for k in (0, 1))

@@ -53,7 +53,7 @@ def test_who_states_another_level_says_so_in_the_sentence():
     (slot,) = [p.slot for p in stated.sentence.parts if p.slot and p.slot.id == "confidence"]
     assert next((o.label, o.value) for o in slot.options) == ("as in Estimate (80%)", None)
     fitted = model(LARKMOOR, ModelStatement(terms=(DROPS,), confidence=0.9), form=FORM.study_form)
-    assert "with 90% (in Estimate 80%) intervals" in fitted.sentence.text
+    assert "with 90% (in Estimate 80%) Wald intervals" in fitted.sentence.text
 
 
 def test_bars_and_nothing_drawn_keep_the_limits_of_tables():

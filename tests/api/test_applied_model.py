@@ -55,7 +55,7 @@ def test_the_model_shown_or_one_that_is_kept_is_applied(api, client, own):
         row[0]["text"]: row[1]["raw"] for row in shown["result"]["sections"][0]["blocks"][0]["rows"]
     }
     assert told["Rows that it is applied to"] == 60
-    assert told["Events seen"] == 45
+    assert told["Observed events"] == 45
     saved = client.get(f"/api/studies/{own}/applied-model.csv", params={"to": other, "time": 20})
     lines = list(csv.DictReader(io.StringIO(saved.content.decode("utf-8-sig"))))
     assert len(lines) == 60

@@ -106,7 +106,7 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
     assert lines[1001:1004] == page["rows"]
     assert lines[0][:2] == [
         "months_of_follow_up",
-        "free_of_the_event_difference_band_b_and_a_lower",
+        "survival_difference_band_b_and_a_lower",
     ]
     copied = api.client.get(f"{address}/table.csv", params={**asked, "between": "tabs"}).text
     assert list(csv.reader(io.StringIO(copied), delimiter="\t")) == lines

@@ -78,7 +78,7 @@ def test_the_report_has_its_fonts_inside_and_names_groups_with_their_column(api,
 def test_the_chosen_times_reach_compare_and_report(api, lamps):
     api.put(lamps, stage="estimate", times=[600])
     assert [p["time"] for p in api.result(lamps, "compare")["curves"][0]["points"]] == [600]
-    assert "free at 600" in api.report(lamps)
+    assert "survival at 600" in api.report(lamps)
 
 
 def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
@@ -194,7 +194,7 @@ def test_the_report_prints_only_what_somebody_opened_or_asked_for(api):
     [
         ("estimate/workings/survival?t=750", "(1 − 1/24)"),
         ("compare/workings/survival?t=750&group=0", "Ostrey"),
-        ("estimate/workings/quantile?q=0.5", "all grafts"),
+        ("estimate/workings/quantile?q=0.5", "all lamps"),
         ("compare/workings/quantile?group=1", "Vane"),
         ("compare/workings/log-rank", "χ²"),
         ("model/workings/hazard-ratio?column=0", "exp(β̂)"),

@@ -401,7 +401,7 @@ def test_the_ledger_goes_out_as_figure_and_text(api, study):
 
 def test_describe_answers_and_goes_out(api, study):
     found = api.get(study, "describe?by=arm")["result"]
-    assert [g["label"] for g in found["groups"]] == ["Everyone", "a", "b"]
+    assert [g["label"] for g in found["groups"]] == ["All rows", "a", "b"]
     assert api.client.get(f"/api/studies/{study}/describe.csv?by=arm").text.startswith(
         "column,what"
     )

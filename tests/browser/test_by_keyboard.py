@@ -91,7 +91,7 @@ def test_the_tour_by_keyboard(received):
     page.keyboard.press("ArrowRight")
     assert line.get_attribute("aria-valuenow") != before
     page.keyboard.press("3")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     find(page, "level of intervals")
     page.get_by_role("menuitem", name="90%").wait_for()
     page.get_by_role("menuitem", name="90%").focus()
@@ -110,7 +110,7 @@ def test_the_tour_by_keyboard(received):
 
 def test_tabs_are_few_and_arrows_go_among_what_is_alike(page):
     page.open("Larkmoor corneal grafts", "compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.locator("body").press("Tab")
     assert focused(page) == "To the sentence"
     page.keyboard.press("Enter")

@@ -72,7 +72,7 @@ def test_an_upload_becomes_a_cohort(page):
     page.button("Set meanings").click()
     page.spine("Prepare").get_by_text("60 of 60 rows kept").wait_for()
     page.stage("Compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
 
 
 def test_a_file_can_be_dropped(page):

@@ -11,7 +11,7 @@ from hourglass.core.watch import CancelledError
 
 def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):
     page.open("Larkmoor corneal grafts", "compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.slot("reference").focus()
     page.keyboard.press("Enter")
     page.get_by_role("dialog", name="Reference group").wait_for()
@@ -151,5 +151,5 @@ def test_a_fault_of_the_program_leaves_the_page_around_it_standing(page):
     page.get_by_role("slider", name="Sand line").wait_for()
     page.unroute("**/api/studies/*/compare*")
     page.stage("Compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.errors.clear()

@@ -34,7 +34,7 @@ def settled(page):
 
 def test_every_change_is_undone_by_key_wherever_it_was_made(page, study):
     page.stage("Compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     confidence(page, "90%")
     page.locator(".slot", has_text="90%").wait_for()
     page.stage("Estimate")
@@ -57,9 +57,9 @@ def test_every_change_is_undone_by_key_wherever_it_was_made(page, study):
 
 def test_a_change_made_in_an_older_window_is_not_taken_unseen(page, other, study):
     page.goto(f"{page.address}/studies/{study}/compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     other.goto(f"{page.address}/studies/{study}/compare")
-    other.get_by_role("table", name="Log-rank test").wait_for()
+    other.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     confidence(other, "90%")
     other.locator(".slot", has_text="90%").wait_for()
 
@@ -87,7 +87,7 @@ def test_a_change_made_in_an_older_window_is_not_taken_unseen(page, other, study
 def test_what_another_window_decides_about_something_else_is_no_obstacle(page, other, study):
     for window in (page, other):
         window.goto(f"{page.address}/studies/{study}/compare")
-        window.get_by_role("table", name="Log-rank test").wait_for()
+        window.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     other.slot("weight").click()
     other.get_by_role("menuitem", name="early").first.click()
     settled(other)

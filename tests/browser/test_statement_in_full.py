@@ -80,7 +80,7 @@ def test_everyone_had_the_event_must_be_said_in_words_and_comes_with_a_caution(p
     page.get_by_role("menuitem", name="everyone had the event").click()
     page.slot("outcome").get_by_text("had the event").wait_for()
     page.stage("Estimate")
-    page.get_by_text("That was said, not read from the data.").wait_for()
+    page.get_by_text("That was stated, not read from the data.").wait_for()
 
 
 def test_a_closing_date_is_typed_as_a_date(page):

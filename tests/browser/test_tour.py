@@ -57,7 +57,7 @@ def test_the_whole_tour(page, tmp_path):
         page.get_by_role("menuitem", name=re.compile("^drops")).click()
     page.slot("by").get_by_text("drops").wait_for()
     page.locator("main[data-changing='false']").wait_for()
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.slot("reference").click()
     page.get_by_role("menuitem", name=re.compile("^standard")).click()
     page.get_by_text("against").first.wait_for()

@@ -42,7 +42,7 @@ def checked_against(told, table):
             read = number_of(text)
             if read is not None and isinstance(cell["raw"], int | float):
                 value, half = read
-                if head == "points":  # of percent
+                if head == "percentage points":
                     value, half = value / 100, half / 100
                 assert abs(value - cell["raw"]) <= half * (1 + 1e-9), (table["key"], text, cell)
                 numbers += 1
@@ -68,7 +68,7 @@ def from_upload_to_document(page):
     page.stage("Estimate")
     page.spine("Estimate").get_by_text("median").wait_for()
     page.stage("Compare")
-    page.get_by_role("table", name="Log-rank test").wait_for()
+    page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.stage("Model")
     page.get_by_text("In words").wait_for()
     page.slot("add-term").click()
@@ -152,7 +152,7 @@ def the_model_is_applied_to_the_next_file(page):
     page.get_by_role("option", name="Valves, next month").click()
     table = dialog.get_by_role("table", name="The model on other rows")
     table.get_by_text("148").wait_for()
-    dialog.get_by_role("img", name="Survival as predicted against what was seen").wait_for()
+    dialog.get_by_role("img", name="Predicted and observed survival").wait_for()
     assert page.axe() == []
     with page.expect_download() as download:
         dialog.get_by_role("link", name="Save the predictions (CSV)").click()

@@ -28,7 +28,7 @@ COMPARE_WORDS: Words = {
     **CONFIDENCE_WORDS,
     "each": FieldWords("Each variable in turn"),
     "contrast": FieldWords("Difference shown for"),
-    "weight": FieldWords("Weight of the event times", one_of_entries(WEIGHTS)),
+    "weight": FieldWords("Test", one_of_entries(WEIGHTS)),
     "within": FieldWords("Strata"),
     "ordered": FieldWords("Order of the groups", yes_as("in their order")),
     "scores": FieldWords("Scores"),

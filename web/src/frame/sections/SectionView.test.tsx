@@ -63,6 +63,22 @@ test("what takes long is asked for, shows how far it is, and comes", async () =>
   expect(asked).toBe(4);
 });
 
+test("a p has its exact value where it is pointed at, and by Tab where it is shown as a bound", async () => {
+  const p = (text: string, raw: number, exact: string) => ({ text, raw, exact, below: "" });
+  const rows = [[p("< 0.001", 3.2e-7, "p = 3.2 × 10⁻⁷")], [p("0.044", 0.04449, "p = 0.04449")]].map(
+    ([cell]) => [{ ...cell, text: "a test", exact: "" }, cell],
+  );
+  const { user } = section({
+    blocks: [block({ kind: "table", label: "Tests", head: [], keys: [], rows })],
+  });
+  await user.tab();
+  expect((await screen.findByRole("tooltip")).textContent).toBe("p = 3.2 × 10⁻⁷");
+  await user.tab();
+  expect(document.activeElement).toBe(document.body);
+  await user.hover(screen.getByText("0.044"));
+  await screen.findByText("p = 0.04449");
+});
+
 test("a part that cannot be computed says why", async () => {
   serverThat({
     "GET /api/studies/s/check": () => ({ result: { headline: "" } }),

@@ -42,13 +42,17 @@ export function CellText({ stage, cell }: { stage: string; cell: Cell }) {
   );
 }
 
+/** Whether a p is shown as a bound alone, so that nothing of its size is read. */
+function beyond(p: Cell["raw"]): boolean {
+  return typeof p === "number" && (p < 0.001 || p > 0.999);
+}
+
 /** A number that has more digits than are shown: they come where it is pointed at or focused. */
 function Exact({ of }: { of: Cell }) {
   if (!of.exact) return of.text;
   return (
     <Tooltip title={of.exact} describeChild>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the keyboard must reach the digits, too */}
-      <span tabIndex={0}>{of.text}</span>
+      <span tabIndex={beyond(of.raw) ? 0 : undefined}>{of.text}</span>
     </Tooltip>
   );
 }

@@ -45,8 +45,8 @@ export function Exports({ study, onClose }: { study: string; onClose: () => void
         ) : waiting ? null : (
           <>
             <p>
-              A new data extract of the same study is read, the same steps are applied, and what would
-              change is shown before you accept it. The data extract in use stays available.
+              A new data extract of the same study is read, the same steps are applied, and what
+              would change is shown before you accept it. The data extract in use stays available.
             </p>
             <SendFile sending={sending} words="Choose the new data extract" />
           </>
