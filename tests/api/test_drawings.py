@@ -104,10 +104,7 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
     lines = list(csv.reader(io.StringIO(saved.lstrip("\ufeff"))))
     assert len(lines) == page["total"] + 1
     assert lines[1001:1004] == page["rows"]
-    assert lines[0][:2] == [
-        "months_of_follow_up",
-        "survival_difference_band_b_and_a_lower",
-    ]
+    assert lines[0][:2] == ["months_of_follow_up", "survival_difference_band_b_and_a_lower"]
     copied = api.client.get(f"{address}/table.csv", params={**asked, "between": "tabs"}).text
     assert list(csv.reader(io.StringIO(copied), delimiter="\t")) == lines
     beyond = api.client.get(f"{address}/table", params={**asked, "which": 99})
