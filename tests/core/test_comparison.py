@@ -207,6 +207,9 @@ def test_a_cut_is_refused_where_it_has_no_meaning():
         threshold_profile(data, np.array([1.0, 1, 3, 4]), EQUAL, np.array([0, 1, 0, 0]))
     with pytest.raises(RefusedRowsError, match="missing"):
         threshold_profile(follow_up([1, 2], [1, 1]), np.array([np.nan, 2]))
+    with pytest.raises(RefusedRowsError) as refused:
+        threshold_profile(data, np.array([np.nan, 2, 3, 4]))
+    assert [one.rows.tolist() for one in refused.value.refusals] == [[0], [1]], "each row once"
     with pytest.raises(NotEstimableError, match="no cut"):
         threshold_profile(follow_up([1, 2], [1, 1]), np.array([1.0, 2]))
     many = follow_up(np.arange(1, 31), np.ones(30), count=np.full(30, 10**5))
