@@ -201,7 +201,7 @@ def test_follow_up_is_described_in_the_past_tense_with_its_codes():
     assert {key: words[key] for key in OF_FOLLOW_UP} == {
         "time": "Grafts were followed from grafted_on to last_seen, in months",
         "event": "The event, rejection, was coded “R” in outcome",
-        "censored": "Follow-up that ended with “A” and “L” was censored",
+        "censored": "Follow-up that ended with “A” or “L” was censored",
         "competing events": "Death with a clear graft (“D”) was a competing event",
         "delayed entry": "Grafts were at risk only from joined_on on (delayed entry)",
     }

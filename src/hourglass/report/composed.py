@@ -1,7 +1,8 @@
 """The report composed: its pieces in order, their words as they are read, their figures to be drawn."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import count
 
 from hourglass import VERSION
 from hourglass.analysis.shared.cautions import Caution
@@ -17,11 +18,18 @@ from hourglass.report.tables import ReportTable
 
 @dataclass(frozen=True, slots=True)
 class ComposedFigure:
-    """A figure with its note; ``name`` says what it shows."""
+    """A figure with its note; ``name`` says what it shows, ``number`` its place among all."""
 
     drawing: Printable
     name: str
+    title: str
     note: Said | None
+    number: int = 0
+
+    @property
+    def caption(self) -> str:
+        """What stands under it: "Figure 1. Curves"."""
+        return f"Figure {self.number}. {self.title}" if self.number else self.title
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,10 +91,22 @@ def composed(found: Findings, statement: ReportStatement, pieces: Pieces) -> Com
     return Composed(
         title=statement.title or found.study,
         line=found.cohort.line,
-        pieces=tuple(made),
+        pieces=tuple(_numbered(made)),
         lost={key: edit for key, edit in statement.words.items() if key not in used},
         millimetres=statement.millimetres,
     )
+
+
+def _numbered(pieces: Sequence[ComposedPiece]) -> Iterator[ComposedPiece]:
+    """The pieces with their tables and figures numbered in the order of the report."""
+    tables, figures = count(1), count(1)
+    for piece in pieces:
+        figure = piece.figure
+        yield replace(
+            piece,
+            tables=tuple(replace(table, number=next(tables)) for table in piece.tables),
+            figure=None if figure is None else replace(figure, number=next(figures)),
+        )
 
 
 def _composed(
@@ -103,6 +123,7 @@ def _composed(
         figure = ComposedFigure(
             Printable(body.figure.figure, settings, looks),
             body.figure.figure.name,
+            title.text,
             words("figure", body.figure.note),
         )
     paragraphs = [words(f"paragraph-{k}", text) for k, text in enumerate(body.paragraphs)]

@@ -71,6 +71,7 @@ def _piece(piece: ComposedPiece) -> PieceReading:
         else FigureReading(
             svg=inline_svg(figure.drawing),
             name=figure.name,
+            caption=figure.caption,
             note=None if figure.note is None else _words(figure.note),
         ),
         cautions=list(piece.cautions),
@@ -97,7 +98,7 @@ def _doubt(said: Said) -> str:
 def _table(table: ReportTable) -> TableReading:
     return TableReading(
         key=table.key,
-        title=table.title,
+        caption=table.caption,
         head=list(table.head),
         wordy=list(table.wordy),
         rows=[list(row) for row in table.rows],

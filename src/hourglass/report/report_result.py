@@ -49,7 +49,7 @@ class TableReading(Typed):
     """A table with its note; ``wordy`` says which columns hold words."""
 
     key: str
-    title: str
+    caption: str
     head: list[str]
     wordy: list[bool]
     rows: list[list[Cell]]
@@ -61,6 +61,7 @@ class FigureReading(Typed):
 
     svg: str
     name: str
+    caption: str
     note: WordsReading | None
 
 

@@ -67,12 +67,18 @@ class ReportColumn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReportTable:
-    """A table of the report."""
+    """A table of the report; ``number`` is its place among all that are printed, 0 where it is alone."""
 
     key: str
     title: str
     columns: tuple[ReportColumn, ...]
     note: str = ""
+    number: int = 0
+
+    @property
+    def caption(self) -> str:
+        """What stands above it: "Table 3. Groups"."""
+        return f"Table {self.number}. {self.title}" if self.number else self.title
 
     @property
     def head(self) -> tuple[str, ...]:

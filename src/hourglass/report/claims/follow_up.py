@@ -54,7 +54,7 @@ def _codes(found: Findings, meaning: str) -> str:
     """The codes that mean one thing, a blank in words."""
     stated = found.follow_up.meanings.items()
     codes = [code for code, given in stated if given.meaning == meaning]
-    return wording.listed(["a blank" if code == BLANK else f"“{code}”" for code in codes])
+    return wording.listed(["a blank" if code == BLANK else f"“{code}”" for code in codes], "or")
 
 
 def _censored(found: Findings) -> Claimed | None:

@@ -81,7 +81,7 @@ def _add_piece(made: Any, piece: ComposedPiece) -> None:
     for said in piece.paragraphs:
         made.add_paragraph(_legal(said.text))
     for table in piece.tables:
-        _add_table(made, table, heading=piece.title.text)
+        _add_table(made, table)
     if piece.figure is not None:
         _add_figure(made, piece.figure)
     for caution in piece.cautions:
@@ -112,9 +112,8 @@ def _add_items(made: Any, items: Sequence[tuple[str, str, str]]) -> None:
             paragraph.add_run(f" ({beside})").font.color.rgb = QUIET
 
 
-def _add_table(made: Any, table: ReportTable, heading: str) -> None:
-    if table.title != heading:
-        made.add_paragraph(_legal(table.title), style="Caption")
+def _add_table(made: Any, table: ReportTable) -> None:
+    made.add_paragraph(_legal(table.caption), style="Caption")
     laid = made.add_table(rows=0, cols=len(table.head))
     laid.autofit = True
     head = laid.add_row()
@@ -170,6 +169,8 @@ def _add_figure(made: Any, figure: ComposedFigure) -> None:
     width = min(figure.drawing.settings.width, TEXT_WIDTH)
     shape = made.add_picture(picture, width=Mm(width))
     shape._inline.docPr.set("descr", _legal(figure.name))
+    made.paragraphs[-1].paragraph_format.keep_with_next = True
+    made.add_paragraph(_legal(figure.caption), style="Caption")
     if figure.note is not None:
         _quiet(made, figure.note.text)
 

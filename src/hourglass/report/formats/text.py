@@ -25,10 +25,10 @@ def _piece(piece: ComposedPiece) -> list[str]:
     lines = [f"## {_plain(piece.title.text)}"]
     lines += [_plain(said.text) for said in piece.paragraphs]
     for table in piece.tables:
-        lines += _table(table, piece.title.text)
+        lines += _table(table)
     if piece.figure is not None:
         lines.append(f"![{_plain(piece.figure.name)}](figures/{piece.key}.svg)")
-        lines += _note(piece.figure.note)
+        lines += [f"**{_plain(piece.figure.caption)}**", *_note(piece.figure.note)]
     lines += [f"> **{_plain(c.lead)}** {_plain(c.sentence)}" for c in piece.cautions]
     if piece.items:
         lines.append("\n".join(_item(k, *item) for k, item in enumerate(piece.items, start=1)))
@@ -45,13 +45,16 @@ def _item(k: int, said: str, reason: str, beside: str) -> str:
     return f"{k}. {_plain(said)}{why}{where}"
 
 
-def _table(table: ReportTable, heading: str) -> list[str]:
+def _table(table: ReportTable) -> list[str]:
     head = [_cell(text) for text in table.head]
     rows = [[_cell(shown(cell)) for cell in row] for row in table.rows]
     rule = [":---" if wordy else "---:" for wordy in table.wordy]
     lines = [f"| {' | '.join(line)} |" for line in (head, rule, *rows)]
-    title = [] if table.title == heading else [f"**{_plain(table.title)}**"]
-    return [*title, "\n".join(lines), *([_plain(table.note)] if table.note else [])]
+    return [
+        f"**{_plain(table.caption)}**",
+        "\n".join(lines),
+        *([_plain(table.note)] if table.note else []),
+    ]
 
 
 def _cell(text: str) -> str:

@@ -1,6 +1,7 @@
 """Pieces that print what stands under the figure of a stage: its tables and what is said of them."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
+from dataclasses import replace
 
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.section_ids import SectionId
@@ -41,10 +42,12 @@ def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Findin
             return Printed()
         there = [s for s in _sections(found, stage, result) if s.id in ids and s.blocks]
         there.sort(key=lambda section: ids.index(SectionId(section.id)))
+        tables = [table for section in there for table in _tables(stage, section)]
+        alone = [one for section in there if not _tables(stage, section) for one in _quiet(section)]
         return Printed(
-            paragraphs=tuple(_said(there, quiet=False)),
-            tables=tuple(table for section in there for table in _tables(stage, section)),
-            note=" ".join(_said(there, quiet=True)),
+            paragraphs=tuple(text for section in there for text in _said(section, quiet=False)),
+            tables=tuple(tables),
+            note=" ".join(alone),
         )
 
     return render
@@ -60,14 +63,18 @@ def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]
     return [*result.sections, *of_parts]
 
 
-def _said(sections: Iterable[Section], *, quiet: bool) -> list[str]:
-    blocks = [block for section in sections for block in section.blocks]
-    words = [b for b in blocks if isinstance(b, Words) and b.text and not b.for_screen]
+def _said(section: Section, *, quiet: bool) -> list[str]:
+    words = [b for b in section.blocks if isinstance(b, Words) and b.text and not b.for_screen]
     return [b.text for b in words if b.quiet == quiet]
 
 
+def _quiet(section: Section) -> list[str]:
+    return _said(section, quiet=True)
+
+
 def _tables(stage: str, section: Section) -> list[ReportTable]:
-    return [
+    """The tables of a section; what it says quietly is the note of the last."""
+    made = [
         _table(
             f"{stage}-{section.id}" + (f"-{k}" if k else ""),
             block.label if block.label == section.title or k else section.title,
@@ -75,6 +82,9 @@ def _tables(stage: str, section: Section) -> list[ReportTable]:
         )
         for k, block in enumerate(b for b in section.blocks if isinstance(b, Table))
     ]
+    if made:
+        made[-1] = replace(made[-1], note=" ".join(filter(None, (made[-1].note, *_quiet(section)))))
+    return made
 
 
 def _table(key: str, title: str, block: Table) -> ReportTable:

@@ -14,7 +14,7 @@ export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Wri
         <EditableWords key={said.key} words={said} onWrite={onWrite} />
       ))}
       {tables.map((table) => (
-        <TableView key={table.key} table={table} heading={title.text} />
+        <TableView key={table.key} table={table} />
       ))}
       {figure ? (
         <figure>
@@ -22,11 +22,12 @@ export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Wri
             src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(figure.svg)}`}
             alt={figure.name}
           />
-          {figure.note ? (
-            <figcaption>
+          <figcaption>
+            {figure.caption}
+            {figure.note ? (
               <EditableWords className="quiet" words={figure.note} onWrite={onWrite} />
-            </figcaption>
-          ) : null}
+            ) : null}
+          </figcaption>
         </figure>
       ) : null}
       {cautions.map((caution) => (
@@ -53,12 +54,12 @@ export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Wri
   );
 }
 
-function TableView({ table, heading }: { table: ReportTable; heading: string }) {
+function TableView({ table }: { table: ReportTable }) {
   const words = (k: number) => (table.wordy[k] ? "words-cell" : undefined);
   return (
     <div className="report-scroll">
       <table className="report-table">
-        <caption className={table.title === heading ? "sr" : undefined}>{table.title}</caption>
+        <caption>{table.caption}</caption>
         <thead>
           <tr>
             {table.head.map((head, k) => (
