@@ -137,7 +137,7 @@ def test_the_page_holds_every_piece_in_words(larkmoor):
         f"log-rank χ² {larkmoor.results['compare'].test.statistic:.2f}",
         "6 rows end: set aside",
         "nobody knows",
-        "17 for want of donor_cells",
+        "17 without donor_cells",
         "Competing events.",
     ):
         assert piece in words

@@ -35,7 +35,11 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
     rows = []
     for key, test in found.tests.items():
         named = WEIGHTS[key]
-        name = words(named.heading, strong=key == planned, below=named.note)
+        name = words(
+            named.heading,
+            strong=key == planned,
+            below=f"weight {named.symbol}" if named.symbol else "all event times equally",
+        )
         rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
     blocks: list[Block] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)

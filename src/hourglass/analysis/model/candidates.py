@@ -118,7 +118,7 @@ def causes(
     )
     about = quiet(
         "Each cause's own rate, the other events as censorings at their time. A term may slow one cause and "
-        "hasten another; what becomes of people is told by the cumulative incidence of all causes together."
+        "hasten another; the cumulative incidence of all causes together shows what becomes of subjects."
     )
     section = Section(id=SectionId.CAUSES, title=CAUSES, place="main", blocks=[table, about])
     return CauseModels(sections=[section])

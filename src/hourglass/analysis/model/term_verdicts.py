@@ -48,7 +48,7 @@ def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
         Caution(
             key="not proportional",
             lead="Hazards not proportional." if fails else "Hazards perhaps not proportional.",
-            sentence="; ".join(said) + ". A single ratio told here is then an average over this "
+            sentence="; ".join(said) + ". The single ratio shown is then an average over this "
             "study's follow-up.",
         )
     ]

@@ -36,11 +36,11 @@ def _test(test: ChiSquared) -> str:
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     """Each ratio in a sentence, the rows and events, and concordance."""
     left = "; ".join(
-        f"{wording.grouped(o.rows)} {f'for want of {o.column}' if o.column else o.why}"
+        f"{wording.grouped(o.rows)} {f'without {o.column}' if o.column else o.why}"
         for o in model.left_out
     )
     said = " ".join(model.words) + (
-        f" The model rests on {wording.grouped(model.rows)} rows and "
+        f" The model was fitted to {wording.grouped(model.rows)} rows and "
         f"{wording.grouped(model.events)} events"
         + (f" ({wording.grouped(model.rows_left_out)} rows left out: {left})" if left else "")
         + "."

@@ -5,11 +5,12 @@ from importlib.metadata import version
 from typing import Any
 
 from hourglass import VERSION
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.field_words import FieldWords, Words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
-from hourglass.study.plans.departures import said
 
 COMPUTES = ("numpy", "scipy")
 NOT_SETTINGS = ("stage", "version", "kept")
@@ -23,10 +24,10 @@ def _session(found: Findings) -> Printed:
         *((name, version(name)) for name in COMPUTES),
     ]
     lines += [
-        (f"{name}: {field.replace('_', ' ')}", value)
+        (f"{name.capitalize()}: {title}", words)
         for name, statement in found.statements.items()
         if found.has(name)
-        for field, value in _settings(statement)
+        for title, words in _settings(name, statement)
     ]
     columns: tuple[Column[tuple[str, str]], ...] = (
         Column(key="what", head="", value=lambda line: line[0]),
@@ -39,16 +40,21 @@ def _session(found: Findings) -> Printed:
     )
 
 
-def _settings(statement: StageStatement) -> list[tuple[str, str]]:
+def _settings(stage: str, statement: StageStatement) -> list[tuple[str, str]]:
     """What was stated otherwise than it is at first, and the seed."""
     fields = type(statement).model_fields
+    known: Words = next((one.field_words for one in STAGES if one.name == stage), {})
     return [
-        (name, said(value))
+        _worded(known.get(name, FieldWords(name.replace("_", " "))), value)
         for name, value in statement.model_dump(mode="json").items()
         if name not in NOT_SETTINGS
         and (name == "seed" or value != _plain(fields[name].get_default(call_default_factory=True)))
         and value not in (None, [], {}, "")
     ]
+
+
+def _worded(words: FieldWords, value: Any) -> tuple[str, str]:
+    return words.title, words.value(value)
 
 
 def _plain(value: Any) -> Any:
