@@ -212,7 +212,7 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
         (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
     ]
     assert (about, before, after) == (
-        "Compare: weight of the event times",
+        "Compare: test",
         *(one.name for one in list(WEIGHTS.values())[:2]),
     )
     executor.close()

@@ -1,6 +1,6 @@
 /**
- * How numbers are worded at the sand line: the rules of the server (methods.md, section 10: How numbers are
- * shown). `toFixed` and `toPrecision` round half away from zero of the exact binary value, as the server
+ * How numbers are worded at the sand line: the rules of the server
+ * (methods.md, section 10: How numbers are shown). `toFixed` and `toPrecision` round half away from zero of the exact binary value, as the server
  * does; the unrounded value decides which rule applies.
  */
 
