@@ -27,14 +27,6 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
 
 
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items):
-    """One process has all tests of a module: they share a server, a browser and its first pages."""
-    for item in items:
-        if item.path.parent == Path(__file__).parent:
-            item.add_marker(pytest.mark.xdist_group(item.path.stem))
-
-
 class Address(str):
     """Where the application answers, and the application."""
 
@@ -158,7 +150,7 @@ class Page:
 
     def axe(self):
         """What the accessibility checker finds wrong, once nothing is dimmed for being replaced."""
-        self.page.evaluate(SETTLED, 5000)
+        self.page.evaluate(SETTLED, 30_000)
         self.page.add_script_tag(path=AXE)
         found = self.page.evaluate(
             "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})"

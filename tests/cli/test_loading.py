@@ -7,7 +7,7 @@ from hourglass.cli.load.files import send_files
 from hourglass.cli.load.kills import killed_again_and_again
 from hourglass.cli.load.program import MIB, folder_of_its_own, running_program
 
-pytestmark = [pytest.mark.timeout(300), pytest.mark.xdist_group("start")]
+pytestmark = [pytest.mark.timeout(600), pytest.mark.xdist_group("start")]
 
 SENT = (
     "300 MB of spaces in a sheet",

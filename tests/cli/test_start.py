@@ -19,7 +19,7 @@ import pytest
 from hourglass.cli.cluster import Cluster
 from hourglass.cli.machine import ROOT, postgres_binaries
 
-pytestmark = [pytest.mark.timeout(180), pytest.mark.xdist_group("start")]
+pytestmark = [pytest.mark.timeout(400), pytest.mark.xdist_group("start")]
 A_LONG_WAIT = 120
 """Seconds after which a program does not end at all; a busy machine takes many to load it."""
 
