@@ -1,4 +1,4 @@
-"""The data extracts of a study: each a data extract of its data, read by a recipe."""
+"""The data extracts of a study: each read by a recipe."""
 
 from dataclasses import asdict
 from uuid import UUID

@@ -1,11 +1,10 @@
 /**
  * How numbers are worded at the sand line: the rules of the server
- * (methods.md, section 10: How numbers are shown). `toFixed` and `toPrecision` round half away from zero of the exact binary value, as the server
- * does; the unrounded value decides which rule applies.
+ * (methods.md, section 10: How numbers are shown). `toFixed` and `toPrecision` round half away from zero
+ * of the exact binary value, as the server does; the unrounded value decides which rule applies.
  */
 
-export const NOT_REACHED = "not reached";
-export const INFINITE = "infinite";
+const INFINITE = "infinite";
 export const BLANK = "—";
 const MINUS = "−";
 const NARROW_SPACE = "\u202f";

@@ -13,6 +13,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate, figure, missing_note, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
+from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Track
@@ -190,13 +191,10 @@ def prediction_sections(
 
 def _median(curve: Predicted, decimals: TimeDecimals) -> list[Cell]:
     q = curve.quantile(0.5)
-    low = wording.time(q.lower, decimals) if q.lower is not None else wording.NOT_REACHED
-    high = wording.time(q.upper, decimals) if q.upper is not None else wording.NOT_REACHED
-    word = wording.computed_time if q.rule == "midpoint" else wording.time
-    told = word(q.time, decimals)
+    limits = wording.interval(wording.time(q.lower, decimals), wording.time(q.upper, decimals))
+    shown = f"{QuantileReading.model_validate(q).worded(decimals)} ({limits})"
     note = missing_note(median=q.time, median_lower=q.lower, median_upper=q.upper)
-    said = f"{told} ({wording.interval(low, high)})"
-    return [estimate(said, q.time, q.lower, q.upper, note=note)]
+    return [estimate(shown, q.time, q.lower, q.upper, note=note)]
 
 
 def _mean(curve: Predicted, limit: float, decimals: TimeDecimals) -> Cell:

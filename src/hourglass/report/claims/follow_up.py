@@ -106,30 +106,25 @@ def _closing(found: Findings) -> Claimed | None:
 
 
 def _administrative(found: Findings) -> Claimed | None:
-    stated = found.follow_up
-    if stated.longest is None:
-        return None
-    at = f"{wording.plain(stated.longest)} {stated.unit}"
-    return Claimed(f"Follow-up was censored administratively at {at}")
+    words = "Follow-up was censored administratively at {}"
+    return _at(found, found.follow_up.longest, words)
 
 
 def _zero(found: Findings) -> Claimed | None:
-    stated = found.follow_up
-    if stated.zero_moved_to is None:
-        return None
-    to = f"{wording.plain(stated.zero_moved_to)} {stated.unit}"
-    return Claimed(f"Times of 0 were set to {to}")
+    return _at(found, found.follow_up.zero_moved_to, "Times of 0 were set to {}")
 
 
 def _landmark(found: Findings) -> Claimed | None:
-    stated = found.follow_up
-    if stated.landmark is None:
+    words = "at risk at the landmark of {} were analysed, their time counted from it"
+    claimed = _at(found, found.follow_up.landmark, words)
+    return claimed and Claimed(f"Only {found.cohort.rows_are} {claimed.words}")
+
+
+def _at(found: Findings, time: float | None, words: str) -> Claimed | None:
+    """A claim with a stated time in its place; None where there is no time."""
+    if time is None:
         return None
-    at = f"{wording.plain(stated.landmark)} {stated.unit}"
-    return Claimed(
-        f"Only {found.cohort.rows_are} at risk at the landmark of {at} were analysed, their time counted "
-        "from it"
-    )
+    return Claimed(words.format(f"{wording.plain(time)} {found.follow_up.unit}"))
 
 
 CLAIMS = (

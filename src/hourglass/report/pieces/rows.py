@@ -9,7 +9,7 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points
 from hourglass.report.findings import Findings
-from hourglass.report.ledger_out import ledger_lines
+from hourglass.report.ledger_out import TITLE, ledger_lines
 from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
 from hourglass.report.tables import Column, ReportTable, table_of
 
@@ -30,7 +30,7 @@ def _figure(ledger: LedgerReading) -> PrintedFigure:
     most = float(left.max(initial=1.0))
     track = Track(
         id="rows",
-        title="Rows read, set aside and analysed",
+        title=TITLE,
         subtitle="rows left after each step",
         axis=Axis(
             low=-0.5, high=len(lines) - 0.5, form="category", categories=[said for said, _ in lines]
@@ -47,7 +47,7 @@ def _figure(ledger: LedgerReading) -> PrintedFigure:
         ],
     )
     across = Axis(low=0, high=most, form="number")
-    name = "Rows read, set aside and analysed: rows left after each step"
+    name = f"{TITLE}: rows left after each step"
     drawn = Figure(name=name, across=across, low=0, high=most, tracks=[track])
     return PrintedFigure(drawn, ("rows",))
 
@@ -64,7 +64,7 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
     lines += [("analysed", ledger.analysed or 0)]
     return table_of(
         "rows",
-        "Rows read, set aside and analysed",
+        TITLE,
         lines,
         (
             Column(key="step", head="", value=lambda line: line[0]),

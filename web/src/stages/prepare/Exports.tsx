@@ -15,7 +15,7 @@ import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
 import "./Exports.css";
 
-/** The data extracts of the study's data: the one in use, earlier ones, and a new one before it is accepted. */
+/** The data extracts of a study: the one in use, earlier ones, and a new one before it is accepted. */
 export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
   const [renamed, setRenamed] = useState<Renamed>([]);
   const exports = useExports(study, renamed);
