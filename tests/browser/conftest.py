@@ -94,7 +94,8 @@ SETTLED = """patience => new Promise(done => {
     let since = begun;
     const look = () => {
         const now = performance.now();
-        if (document.querySelector('[data-changing="true"]')) since = now;
+        const opening = !document.querySelector('main') || document.querySelector('p.notice.quiet');
+        if (opening || document.querySelector('[data-changing="true"]')) since = now;
         if (now - since > 250 || now - begun > patience) done();
         else requestAnimationFrame(look);
     };
@@ -149,7 +150,7 @@ class Page:
         return [row.locator("th, td").all_inner_texts() for row in rows.all()]
 
     def axe(self):
-        """What the accessibility checker finds wrong, once nothing is dimmed for being replaced."""
+        """What the accessibility checker finds wrong, once the page is there and nothing is dimmed."""
         self.page.evaluate(SETTLED, 30_000)
         self.page.add_script_tag(path=AXE)
         found = self.page.evaluate(
