@@ -3,6 +3,7 @@
 import contextlib
 import json
 import math
+from datetime import date
 
 import numpy as np
 import pytest
@@ -142,6 +143,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
     }  # fmt: skip
     found = Findings(
         study="study",
+        dated=date(2026, 1, 2),
         files=(),
         prepare=prepared,
         follow_up=cohort.statement,

@@ -29,27 +29,27 @@ def test_pieces_are_moved_left_out_and_put_back(page):
     page.open(STUDY, "estimate")
     opened(page)
     before = shown(page)
-    page.button("Move Files: arrow up or down").focus()
+    page.button("Move Methods: arrow up or down").focus()
     page.keyboard.press("ArrowUp")
-    page.locator(".report-piece:first-child#piece-files").wait_for()
-    assert shown(page)[:2] == ["piece-files", "piece-methods"]
+    page.locator(".report-piece:first-child#piece-methods").wait_for()
+    assert shown(page)[:2] == ["piece-methods", "piece-summary"]
     page.locator("#piece-rows").hover()
-    page.button("Leave out Rows and follow-up").click()
+    page.button("Leave out Rows read, set aside and analysed").click()
     page.locator("#piece-rows").wait_for(state="detached")
-    page.get_by_text("Print where the rows went.").wait_for()
-    page.button("Put back Rows and follow-up").click()
+    page.get_by_text("Print the rows read, set aside and analysed.").wait_for()
+    page.button("Put back Rows read, set aside and analysed").click()
     page.locator("#piece-rows").wait_for()
     assert sorted(shown(page)) == sorted(before)
     page.set_viewport_size({"width": 1280, "height": 1400})
     assert page.axe() == []
-    page.button("Move Files: arrow up or down").scroll_into_view_if_needed()
-    handle = page.button("Move Files: arrow up or down").bounding_box()
-    below = page.locator("#piece-methods").bounding_box()
+    page.button("Move Methods: arrow up or down").scroll_into_view_if_needed()
+    handle = page.button("Move Methods: arrow up or down").bounding_box()
+    below = page.locator("#piece-summary").bounding_box()
     page.mouse.move(handle["x"] + 5, handle["y"] + 5)
     page.mouse.down()
     page.mouse.move(handle["x"] + 5, below["y"] + 0.6 * below["height"], steps=6)
     page.mouse.up()
-    page.locator(".report-piece:first-child#piece-methods").wait_for()
+    page.locator(".report-piece:first-child#piece-summary").wait_for()
     settled(page)
     assert shown(page) == before
 
@@ -120,11 +120,14 @@ def test_the_saved_document_and_pages_hold_the_numbers_of_the_program(page):
         with open(download.value.path(), "rb") as file:
             saved[form] = file.read()
     document = Document(io.BytesIO(saved["DOCX"]))
-    assert len(document.tables) == len(tables)
-    for laid, table in zip(document.tables, tables, strict=True):
-        for line, row in zip(laid.rows[1:], table["rows"], strict=True):
-            told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
-            assert told == [cell["text"] for cell in row]
+    written = {
+        " ".join(cell.text.lstrip("●◐○ ").split())
+        for laid in document.tables
+        for line in laid.rows[1:]
+        for cell in line.cells
+    }
+    cells = {" ".join(c["text"].split()) for t in tables for row in t["rows"] for c in row}
+    assert cells == written
     pdf = PdfReader(io.BytesIO(saved["PDF"]))
     text = re.sub(r"\s", "", "".join(p.extract_text() for p in pdf.pages))
     for table in tables:

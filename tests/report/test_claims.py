@@ -1,7 +1,7 @@
 """The methods section claims what is printed, no more and no less, by the keys of its claims."""
 
 from dataclasses import replace
-from datetime import datetime
+from datetime import date, datetime
 
 import pytest
 
@@ -66,7 +66,8 @@ def findings(rows, estimated, **stages):
     if "check" in stages:
         results["check"] = check(rows, statements["model"], stages["check"])
     return Findings(
-        study="A study", files=(FILE,), prepare=replace_findings(prepared), cohort=summarise(rows),
+        study="A study", dated=date(2026, 1, 2), files=(FILE,),
+        prepare=replace_findings(prepared), cohort=summarise(rows),
         follow_up=rows.statement,
         results=results, statements=statements, described=None, decisions=(),
     )  # fmt: skip

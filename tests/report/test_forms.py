@@ -19,7 +19,10 @@ from hourglass.analysis.shared.cell import estimate, figure, words
 from hourglass.core.watch import unwatched
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.composed import composed
+from hourglass.report.formats.document import LETTER, TEXT_WIDTH
+from hourglass.report.formats.fitting import fitted
 from hourglass.report.formats.registry import FORMS
+from hourglass.report.formats.tied import tied
 from hourglass.report.gathering import Gathering
 from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
@@ -75,16 +78,22 @@ def test_a_document_has_headings_real_tables_and_figures():
     assert styled[0] == ("Title", "Larkmoor corneal grafts")
     headings = [text for style, text in styled if style == "Heading 1"]
     assert headings == [piece.title.text for piece in made.pieces]
-    assert len(document.tables) == len(made.tables)
-    for laid, table in zip(document.tables, made.tables, strict=True):
+    printed = [t for piece in made.pieces for t in piece.tables]
+    parts = [part for table in printed for part in fitted(table, TEXT_WIDTH, LETTER)]
+    assert len(document.tables) == len(parts)
+    for laid, table in zip(document.tables, parts, strict=True):
         assert [cell.text for cell in laid.rows[0].cells] == list(table.head)
         assert laid.rows[0]._tr.trPr.find(qn("w:tblHeader")) is not None
         for line, row in zip(laid.rows[1:], table.rows, strict=True):
             told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
-            assert told == [cell.text for cell in row]
+            assert told == [tied(cell.text) for cell in row]
     figures = [piece.figure for piece in made.pieces if piece.figure is not None]
     described = [shape._inline.docPr.get("descr") for shape in document.inline_shapes]
     assert described == [figure.name for figure in figures]
+    fields = document.element.body.iter(qn("w:fldSimple"))
+    counted = [field.get(qn("w:instr")).split()[1] for field in fields]
+    assert (counted.count("Table"), counted.count("Figure")) == (len(printed), len(figures))
+    assert document.core_properties.created.date() == made.dated
 
 
 def test_a_pdf_has_its_fonts_bookmarks_and_every_number():
@@ -104,10 +113,24 @@ def test_a_pdf_has_its_fonts_bookmarks_and_every_number():
         assert "/FontFile2" in own or "/FontFile3" in own
     text = one_line(" ".join(page.extract_text() for page in pdf.pages))
     bare = re.sub(r"\s", "", text)
-    for table in made.tables:
+    for table in (t for piece in made.pieces for t in piece.tables):
         for row in table.rows:
             for cell in row:
                 assert re.sub(r"\s", "", cell.text) in bare, (table.key, cell.text)
+    root = pdf.trailer["/Root"]
+    assert (root["/Lang"], root["/MarkInfo"]["/Marked"]) == ("en", True)
+    kinds = set(_kinds(root["/StructTreeRoot"].get_object()))
+    assert {"/H1", "/H2", "/P", "/Table", "/TH", "/TD", "/Figure"} <= kinds
+
+
+def _kinds(node):
+    """What the parts of a tagged page are."""
+    kids = node.get("/K", [])
+    for kid in kids if isinstance(kids, list) else [kids]:
+        one = kid.get_object()
+        if isinstance(one, dict) and "/S" in one:
+            yield one["/S"]
+            yield from _kinds(one)
 
 
 def test_the_head_of_a_long_table_stands_on_each_of_its_pages():

@@ -41,7 +41,7 @@ def decided_in_full(keeping, blobs):
     study = keeping.load(load_demo(keeping, blobs, "larkmoor")[0])
     table = source_of(study, blobs).after_steps()
     study = state(keeping, study, None, MODEL, table)
-    words = {"rows/title": {"text": "Whom we followed", "was": "Rows and follow-up"}}
+    words = {"rows/title": {"text": "Whom we followed", "was": "Rows read, set aside and analysed"}}
     report = ReportStatement.model_validate({"words": words, "left_out": ["weights"]})
     study = state(keeping, study, None, report, table)
     body = CompareStatement(by="eye").model_dump(mode="json")

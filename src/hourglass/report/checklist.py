@@ -129,15 +129,17 @@ CHECKLIST: tuple[Point, ...] = (
     Point(
         "measured",
         "How follow-up is measured: its beginning, its end, its unit",
-        _told(("rows", "methods"), "Print where the rows went, or the methods."),
+        _told(("rows", "methods"), "Print the methods."),
     ),
     Point(
         "event",
         "What the event is, and what ends follow-up without it",
-        _told(("rows", "methods"), "Print where the rows went, or the methods."),
+        _told(("rows", "methods"), "Print the methods."),
     ),
     Point(
-        "rows", "Which rows were set aside, and why", _told(("rows",), "Print where the rows went.")
+        "rows",
+        "Which rows were set aside, and why",
+        _told(("rows",), "Print the rows read, set aside and analysed."),
     ),
     Point("missing", "What is missing, and what was done about it", _missing),
     Point(
@@ -147,18 +149,18 @@ CHECKLIST: tuple[Point, ...] = (
     ),
     Point(
         "length",
-        "How long follow-up was, over everyone",
-        _told(("follow-up",), "Open Estimate, which tells the median follow-up."),
+        "How long follow-up was, over all subjects",
+        _told(("follow-up", "summary"), "Open Estimate, which has the median follow-up."),
     ),
     Point(
         "counts",
         "How many had the event, and how many were censored",
-        _told(("groups", "follow-up"), "Open Estimate or Compare."),
+        _told(("groups", "follow-up", "summary"), "Open Estimate or Compare."),
     ),
     Point(
         "curves",
         "Curves with the numbers at risk",
-        _told(("curves",), "Print the figure of curves."),
+        _told(("summary", "curves"), "Print the summary or the figure of curves."),
     ),
     Point(
         "intervals",

@@ -2,9 +2,11 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from itertools import count
 
 from hourglass import VERSION
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.report.findings import Findings
@@ -18,8 +20,14 @@ from hourglass.report.tables import ReportTable
 
 @dataclass(frozen=True, slots=True)
 class ComposedFigure:
-    """A figure with its note; ``name`` says what it shows, ``number`` its place among all."""
+    """A figure with its note.
 
+    Attributes:
+        key: the name of its file; ``number``: its place among all.
+        name: what it shows, for who cannot see it; ``title``: the same, short.
+    """
+
+    key: str
     drawing: Printable
     name: str
     title: str
@@ -34,16 +42,44 @@ class ComposedFigure:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ComposedPiece:
-    """A piece as it is read, in this order."""
+    """A piece as it is read, in this order.
+
+    ``in_files`` are tables that are only saved: what they hold is in the paragraphs.
+    """
 
     key: str
     title: Said
     paragraphs: tuple[Said, ...]
+    shows: str
     tables: tuple[ReportTable, ...]
+    in_files: tuple[ReportTable, ...]
     figure: ComposedFigure | None
     cautions: tuple[Caution, ...]
-    items: tuple[tuple[str, str, str], ...]
+    items: tuple[str, ...]
     note: Said | None
+
+    @property
+    def refers(self) -> str:
+        """The sentence after its paragraphs that refers to its tables and figure by number."""
+        tables, figure = [table.number for table in self.tables], self.figure
+        between = "and" if len(tables) == 2 else "to"
+        where = [
+            *([f"Table {tables[0]}"] if len(tables) == 1 else []),
+            *([f"Tables {tables[0]} {between} {tables[-1]}"] if len(tables) > 1 else []),
+            *([] if figure is None else [f"Figure {figure.number}"]),
+        ]
+        if not where or not self.shows:
+            return ""
+        verb = "shows" if len(tables) + (figure is not None) == 1 else "show"
+        return f"{wording.listed(where)} {verb} {self.shows}."
+
+    @property
+    def running_text(self) -> tuple[str, ...]:
+        """Its paragraphs as they are read; the last refers to its tables and figure."""
+        texts = [one.text for one in self.paragraphs]
+        if self.refers:
+            texts = [*texts[:-1], f"{texts[-1]} {self.refers}" if texts else self.refers]
+        return tuple(texts)
 
     def words(self) -> tuple[Said, ...]:
         """All its words that can be edited."""
@@ -60,6 +96,7 @@ class Composed:
         title, line: what it is called, and whom it tells of.
         lost: words that somebody wrote for a place that is not printed now, by their place.
         millimetres: the width that figures are drawn in.
+        dated: the day on which it is made.
         version: of the program.
     """
 
@@ -68,21 +105,27 @@ class Composed:
     pieces: tuple[ComposedPiece, ...]
     lost: Mapping[str, Edited]
     millimetres: int
+    dated: date
     version: str = VERSION
 
     @property
+    def made_on(self) -> str:
+        """The day in words."""
+        return f"{self.dated:%-d %B %Y}"
+
+    @property
     def tables(self) -> tuple[ReportTable, ...]:
-        """All tables, in order."""
-        return tuple(table for piece in self.pieces for table in piece.tables)
+        """All tables that can be saved, in order."""
+        return tuple(table for piece in self.pieces for table in (*piece.tables, *piece.in_files))
 
 
 def composed(found: Findings, statement: ReportStatement, pieces: Pieces) -> Composed:
-    """The pieces of the statement whose stage somebody asked for, and that have something to print."""
+    """The pieces that the statement holds, whose stage has been opened, and that have something to print."""
     by_key = {piece.key: piece for piece in pieces}
     made = []
     for key in in_order(list(by_key), statement.order):
         piece = by_key[key]
-        if key in statement.left_out or not piece.there(found):
+        if not statement.holds(key, piece.shortest) or not piece.there(found):
             continue
         body = piece.render(found)
         if not body.empty:
@@ -94,6 +137,7 @@ def composed(found: Findings, statement: ReportStatement, pieces: Pieces) -> Com
         pieces=tuple(_numbered(made)),
         lost={key: edit for key, edit in statement.words.items() if key not in used},
         millimetres=statement.millimetres,
+        dated=found.dated,
     )
 
 
@@ -119,19 +163,24 @@ def _composed(
     title = said(f"{piece.key}/title", piece.title, statement.words)
     figure = None
     if body.figure is not None:
-        settings = PrintSettings(tracks=list(body.figure.tracks), width=statement.millimetres)
+        wide, share = statement.millimetres, body.figure.height
+        high = None if share is None else share * wide
+        settings = PrintSettings(tracks=list(body.figure.tracks), width=wide, height=high)
         figure = ComposedFigure(
-            Printable(body.figure.figure, settings, looks),
-            body.figure.figure.name,
-            title.text,
-            words("figure", body.figure.note),
+            key=body.figure.key or piece.key,
+            drawing=Printable(body.figure.figure, settings, looks),
+            name=body.figure.figure.name,
+            title=body.figure.title,
+            note=words("figure", body.figure.note),
         )
     paragraphs = [words(f"paragraph-{k}", text) for k, text in enumerate(body.paragraphs)]
     return ComposedPiece(
         key=piece.key,
         title=title,
         paragraphs=tuple(one for one in paragraphs if one is not None),
-        tables=body.tables,
+        shows=body.shows or piece.shows,
+        tables=tuple(table for table in body.tables if not table.in_words),
+        in_files=tuple(table for table in body.tables if table.in_words),
         figure=figure,
         cautions=body.cautions,
         items=body.items,

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import TypeVar
 
 from hourglass.analysis.prepare.describe import DescribeResult
@@ -19,10 +19,10 @@ R = TypeVar("R", bound=StageResult | PartResult)
 
 @dataclass(frozen=True, slots=True)
 class LoggedDecision:
-    """A standing decision as the report tells it."""
+    """A standing decision: what it is about, what was decided, and why, in the words of who decided."""
 
-    stage: str
-    sentence: str
+    about: str
+    outcome: str
     reason: str
     made_at: datetime
 
@@ -57,6 +57,7 @@ class SealedPlan:
         placed: when the seal, or the plan that came with it, was put in place in this study.
         before: whether that was before the study's file was read; None where the log does not tell.
         departures: what departs from it.
+        stages: those whose statement it holds.
     """
 
     at: datetime
@@ -65,6 +66,12 @@ class SealedPlan:
     placed: datetime
     before: bool | None
     departures: tuple[Departure, ...]
+    stages: frozenset[str] = frozenset()
+
+    def planned(self, stage: str) -> bool:
+        """Whether what a stage states is what was planned, before the data were read as far as is known."""
+        departs = any(departure.stage == stage for departure in self.departures)
+        return self.before is not False and stage in self.stages and not departs
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +79,7 @@ class Findings:
     """Everything a report is made from.
 
     Attributes:
+        dated: the day on which it was gathered.
         files: those that were read; the first is in use.
         results: those of stages ("model") and of their parts ("model/ranking"); a stage that nobody
             asked for has none.
@@ -80,11 +88,12 @@ class Findings:
         described: who is in the groups, where a piece prints it.
         looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
         sealed: the plan that was sealed, if any.
-        left_out: the pieces that are not printed.
+        left_out: the pieces that are not printed, left out or held only by a longer report.
         waiting: the parts that are not printed because they are not computed.
     """
 
     study: str
+    dated: date
     files: tuple[DataFile, ...]
     prepare: PrepareResult
     follow_up: FollowUpStatement

@@ -2,26 +2,29 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import PartResult, StageResult
-from hourglass.analysis.shared.stage import stage_of
+from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
 from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan, WaitingPart
-from hourglass.report.pieces.piece import Pieces
+from hourglass.report.pieces.piece import Piece, Pieces
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
+from hourglass.study.actions.follow_up import FindingDecided, FollowUpSet
 from hourglass.study.actions.plans import PlanSealed
 from hourglass.study.decided_so_far import asked_for
 from hourglass.study.hashes import hash_of_shown
-from hourglass.study.history import reported
+from hourglass.study.history import Decision, reported
 from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.results import Results
@@ -55,7 +58,7 @@ def findings_hash(
     there = [
         key for key in offered if results.is_computed(_of(results, reported_study, *key.split("/")))
     ]
-    decided = [[d.id, d.sentence, d.reason] for d in reported(study.standing)]
+    decided = [[d.id, d.sentence, d.reason] for d in _decisions(study)]
     prepared = "" if study.file is None else results.of_prepare(study).key
     looks = [dict(look) for look in study.decided.looks.values()]
     keys = [piece.key for piece in pieces]
@@ -76,6 +79,24 @@ def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
 
 def _of(results: Results, study: Study, stage: str, part: str = "") -> Wanted:
     return results.of_stage(study, study.analysis(stage), part)
+
+
+def _decisions(study: Study) -> list[Decision]:
+    """Those that a report lists: how follow-up is made stands in the methods, unless a reason was given."""
+    return [
+        d for d in reported(study.standing) if d.reason or not isinstance(d.action, FollowUpSet)
+    ]
+
+
+def _logged(decision: Decision, stages: Stages) -> LoggedDecision:
+    action = decision.action
+    if isinstance(action, FindingDecided):
+        about, outcome = action.title, action.outcome
+    else:
+        titles = {stage.name: stage.title for stage in stages}
+        about = titles.get(decision.stage, wording.capital(decision.stage))
+        outcome = decision.sentence
+    return LoggedDecision(about, outcome, decision.reason, decision.made_at)
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,6 +138,7 @@ class Gathering:
         }
         return Findings(
             study=study.name,
+            dated=datetime.now(UTC).date(),
             files=tuple(data_file(export) for export in _used_first(study)),
             prepare=prepared,
             follow_up=cohort.statement,
@@ -125,15 +147,15 @@ class Gathering:
             statements=statements,
             described=self._described(cohort, statements),
             waiting=tuple(waiting),
-            decisions=tuple(
-                LoggedDecision(d.stage, d.sentence, d.reason, d.made_at)
-                for d in reported(study.standing)
-            ),
+            decisions=tuple(_logged(d, results.stages) for d in _decisions(study)),
             looks=study.looks,
             curves=self.statement.curves,
             sealed=_sealed(results, study),
-            left_out=frozenset(self.statement.left_out),
+            left_out=frozenset(p.key for p in self.pieces if not self._held(p)),
         )
+
+    def _held(self, piece: Piece) -> bool:
+        return self.statement.holds(piece.key, piece.shortest)
 
     def _of_stages(self, study: Study, watch: Watch) -> Gathered:
         results, found = self.results, Gathered()
@@ -147,7 +169,7 @@ class Gathering:
     def _parts(self, found: Gathered) -> Iterator[str]:
         """The parts that the pieces print from, of results that have them."""
         for piece in self.pieces:
-            for key in () if piece.key in self.statement.left_out else piece.parts:
+            for key in piece.parts if self._held(piece) else ():
                 stage, _, part = key.partition("/")
                 result = found.get(stage)
                 if isinstance(result, StageResult) and result.blank is None:
@@ -157,7 +179,7 @@ class Gathering:
         self, cohort: Cohort, statements: Mapping[str, StageStatement]
     ) -> DescribeResult | None:
         """Who is in the groups that are compared, where a piece prints it."""
-        if not any(p.describes and p.key not in self.statement.left_out for p in self.pieces):
+        if not any(p.describes and self._held(p) for p in self.pieces):
             return None
         by = statement_of(statements, CompareStatement).by if "compare" in statements else None
         there = by is not None and cohort.table.has(by)
@@ -196,6 +218,7 @@ def _sealed(results: Results, study: Study) -> SealedPlan | None:
         placed=placed.made_at,
         before=before_data(study, placed),
         departures=tuple(departures_of(results, study)),
+        stages=frozenset(one.stage for one in plan.analyses if one.statement),
     )
 
 

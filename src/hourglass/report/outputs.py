@@ -72,7 +72,7 @@ def _tables(made: Composed) -> dict[str, bytes]:
 
 def _figures(made: Composed) -> dict[str, bytes]:
     return {
-        f"figures/{piece.key}.{form}": print_figures([piece.figure.drawing], form)
+        f"figures/{piece.figure.key}.{form}": print_figures([piece.figure.drawing], form)
         for piece in made.pieces
         if piece.figure is not None
         for form in ("svg", "pdf")

@@ -10,7 +10,6 @@ from hourglass.report.pieces.piece import Pieces
 from hourglass.report.print.files import inline_svg
 from hourglass.report.report_result import (
     FigureReading,
-    ItemReading,
     LeftOut,
     LostWords,
     NamedForm,
@@ -65,6 +64,7 @@ def _piece(piece: ComposedPiece) -> PieceReading:
         key=piece.key,
         title=_words(piece.title),
         paragraphs=[_words(said) for said in piece.paragraphs],
+        refers=piece.refers,
         tables=[_table(table) for table in piece.tables],
         figure=None
         if figure is None
@@ -75,7 +75,7 @@ def _piece(piece: ComposedPiece) -> PieceReading:
             note=None if figure.note is None else _words(figure.note),
         ),
         cautions=list(piece.cautions),
-        items=[ItemReading(sentence=s, reason=r, beside=b) for s, r, b in piece.items],
+        items=list(piece.items),
         note=None if piece.note is None else _words(piece.note),
     )
 
@@ -113,7 +113,8 @@ def _offers(
     offers = []
     for piece in pieces:
         stage = piece.needs[-1] if piece.needs else None
-        if stage and piece.offer and not found.has(stage) and piece.key not in statement.left_out:
+        held = statement.holds(piece.key, piece.shortest)
+        if stage and piece.offer and not found.has(stage) and held:
             title = stage_of(stages, stage).title
             sentence = f"{piece.offer}: printed once {title} has been opened."
             offers.append(Offer(stage=stage, stage_title=title, sentence=sentence))

@@ -65,24 +65,17 @@ class FigureReading(Typed):
     note: WordsReading | None
 
 
-class ItemReading(Typed):
-    """A sentence of a list, the reason given for it, and what stands beside it."""
-
-    sentence: str
-    reason: str
-    beside: str
-
-
 class PieceReading(Typed):
-    """A piece as it is read, in this order."""
+    """A piece as it is read, in this order; ``refers`` ends its last paragraph."""
 
     key: str
     title: WordsReading
     paragraphs: list[WordsReading]
+    refers: str
     tables: list[TableReading]
     figure: FigureReading | None
     cautions: list[Caution]
-    items: list[ItemReading]
+    items: list[str]
     note: WordsReading | None
 
 

@@ -7,7 +7,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Pieces
-from hourglass.report.statement import WIDTHS, ReportStatement, Width
+from hourglass.report.statement import LENGTHS, WIDTHS, ReportStatement, Width
 
 CURVES = (
     ("", "those of Compare, else of Estimate", "whichever has been opened"),
@@ -29,7 +29,9 @@ def report_sentence(
             title="Title of the report",
             entry=Entry(kind="text", field="title", label="Title", value=title),
         ),
-        " for ",
+        " ",
+        _length(statement),
+        ", for ",
         _width(statement),
         ", with ",
         _pieces(statement, pieces),
@@ -39,6 +41,20 @@ def report_sentence(
     if found.has("compare") and found.has("estimate"):
         parts += [", curves: ", _curves(statement)]
     return sentence(*parts, ".")
+
+
+def _length(statement: ReportStatement) -> Slot:
+    return Slot(
+        id="length",
+        label=LENGTHS[statement.length][0],
+        title="Length of the report",
+        options=[
+            Option(
+                label=label, note=note, field="length", value=key, chosen=key == statement.length
+            )
+            for key, (label, note) in LENGTHS.items()
+        ],
+    )
 
 
 def _width(statement: ReportStatement) -> Slot:
@@ -54,15 +70,18 @@ def _width(statement: ReportStatement) -> Slot:
     )
 
 
-def _pieces(statement: ReportStatement, pieces: Pieces) -> Slot:
+def _pieces(statement: ReportStatement, every: Pieces) -> Slot:
+    held = statement.model_copy(update={"left_out": ()})
+    pieces = [p for p in every if held.holds(p.key, p.shortest)]
     chosen = [p for p in pieces if p.key not in statement.left_out]
+    others = [key for key in statement.left_out if key not in {p.key for p in pieces}]
     left = len(pieces) - len(chosen)
     options = [
         Option(
             label=p.words,
             note="in the report" if p in chosen else "left out",
             field="left_out",
-            value=[q.key for q in pieces if (q in chosen) == (q == p)],
+            value=others + [q.key for q in pieces if (q in chosen) == (q == p)],
             chosen=p in chosen,
         )
         for p in pieces

@@ -12,6 +12,16 @@ PIECES_OF_VERSION_1 = ("rows", "follow-up", "groups", "curves", "ratios", "check
 Key = Annotated[str, Field(max_length=60)]
 Place = Annotated[str, Field(max_length=200)]
 Width = Literal["column", "page", "screen"]
+Length = Literal["page", "journal", "complete"]
+LENGTHS: dict[Length, tuple[str, str]] = {
+    "page": (
+        "on one page",
+        "the summary: what was asked, who was followed, the curves, the answer",
+    ),
+    "journal": ("at journal length", "methods, results and their sources"),
+    "complete": ("at full length", "every table, decision and setting"),
+}
+"""The lengths of a report from the shortest to the longest: what each is called, and what it holds."""
 WIDTHS: dict[Width, tuple[int, str]] = {
     "column": (85, "a journal column, 85 mm"),
     "page": (170, "a page, 170 mm"),
@@ -40,6 +50,7 @@ class ReportStatement(StageStatement):
             pieces.
         words: those that somebody wrote, by their place.
         width: what figures are drawn for.
+        length: pieces that only a longer report holds are not printed.
         model: the letter of the kept model that is told; blank for the one that Model shows.
         curves: whose curves are drawn; blank for those of Compare where there are any.
     """
@@ -52,6 +63,7 @@ class ReportStatement(StageStatement):
     order: Annotated[tuple[Key, ...], Field(max_length=200)] = ()
     words: Annotated[dict[Place, Edited], Field(max_length=500)] = Field(default_factory=dict)
     width: Width = "page"
+    length: Length = "complete"
     model: Annotated[str, Field(max_length=4)] = ""
     curves: Literal["", "estimate", "compare"] = ""
 
@@ -59,6 +71,11 @@ class ReportStatement(StageStatement):
     def millimetres(self) -> int:
         """The width that figures are drawn in."""
         return WIDTHS[self.width][0]
+
+    def holds(self, key: str, shortest: Length) -> bool:
+        """Whether a piece that a report of at least this length holds may be printed."""
+        lengths = list(LENGTHS)
+        return key not in self.left_out and lengths.index(shortest) <= lengths.index(self.length)
 
 
 def in_order(keys: Sequence[str], order: Sequence[str]) -> list[str]:

@@ -67,18 +67,27 @@ class ReportColumn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReportTable:
-    """A table of the report; ``number`` is its place among all that are printed, 0 where it is alone."""
+    """A table of the report.
+
+    Attributes:
+        number: its place among all that are printed, 0 where it is alone.
+        in_words: whether the text holds all of it, so that it is only saved.
+        continued: whether it goes on with the columns of the one before it.
+    """
 
     key: str
     title: str
     columns: tuple[ReportColumn, ...]
     note: str = ""
     number: int = 0
+    in_words: bool = False
+    continued: bool = False
 
     @property
     def caption(self) -> str:
         """What stands above it: "Table 3. Groups"."""
-        return f"Table {self.number}. {self.title}" if self.number else self.title
+        more = " (continued)" if self.continued else ""
+        return f"Table {self.number}{more}. {self.title}" if self.number else self.title
 
     @property
     def head(self) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.comparison.pairs import Pair
 
 WEIGHTS_TITLE = "Tests with other weights"
-TOGETHER = "of log-rank and Fleming–Harrington (1, 0), (0, 1) and (1, 1)"
+TOGETHER = "log-rank and Fleming–Harrington (1, 0), (0, 1) and (1, 1)"
 TEST_HEAD, TEST_KEYS = ["", "χ²", "df", "p"], ["test", "chi_squared", "df", "p"]
 
 
@@ -50,7 +50,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
             blocks.append(quiet(f"No maximum of weighted log-rank tests: {several.blank}."))
         else:
             row = [
-                words("Maximum of weighted log-rank tests", strong=True, below=TOGETHER),
+                words(wording.capital(TOGETHER), strong=True),
                 figure(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
                 p_cell(several.p, workings=WorkingsOf(figure="combined")),
             ]

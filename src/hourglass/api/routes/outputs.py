@@ -199,7 +199,7 @@ def saved_table(request: Request, ready: ReadyStudy, key: str, analysis: Id = No
     state: State = request.app.state.hourglass
     study, _, _ = ready
     own = report_statement(study.analysis(REPORT, analysis))
-    every = own.model_copy(update={"left_out": ()})
+    every = own.model_copy(update={"left_out": (), "length": "complete"})
     made = composed_now(state.results, state.pieces, study, every, unwatched)
     table = next((t for t in made.tables if t.key == key), None)
     if table is None:

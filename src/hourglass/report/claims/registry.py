@@ -1,5 +1,6 @@
 """All claims of the methods section, in their order: an explicit table."""
 
+from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims import comparison, curves, follow_up, models
 from hourglass.report.claims.claim import Claim, Claimed
 from hourglass.report.findings import Findings
@@ -12,6 +13,12 @@ TOPICS: tuple[tuple[Claim, ...], ...] = (
 )
 """A paragraph each."""
 CLAIMS: tuple[Claim, ...] = tuple(claim for topic in TOPICS for claim in topic)
+
+
+def sources_of(found: Findings) -> list[Reference]:
+    """The sources of what is claimed, in the order in which they are first cited."""
+    claims = claims_of(found).values()
+    return list(dict.fromkeys(source for one in claims for source in one.sources))
 
 
 def claims_of(found: Findings) -> dict[str, Claimed]:

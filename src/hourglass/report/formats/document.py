@@ -3,6 +3,7 @@
 import io
 import re
 from collections.abc import Sequence
+from datetime import datetime, time
 from typing import Any
 
 from docx import Document
@@ -13,8 +14,10 @@ from docx.shared import Mm, Pt, RGBColor
 
 from hourglass.report.composed import Composed, ComposedFigure, ComposedPiece
 from hourglass.report.fixed_zip import with_fixed_times
-from hourglass.report.formats.form import DATED, ReportForm
-from hourglass.report.formats.page import shown
+from hourglass.report.formats.fitting import fitted, widths
+from hourglass.report.formats.form import ReportForm
+from hourglass.report.formats.page import SHORT, shown
+from hourglass.report.formats.tied import tied
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import ReportTable
 
@@ -23,6 +26,8 @@ MEDIA = "application/vnd.openxmlformats-officedocument.wordprocessingml.document
 TEXT_WIDTH = 170
 """Millimetres between the margins of an A4 page."""
 MARGIN = 20
+LETTER = 2.1
+"""Millimetres of a letter on average: the font may not be there, and the one in its place is wide."""
 BODY, HEADING = "Source Sans 3", "Source Serif 4"
 INK, QUIET = RGBColor(0x1F, 0x2B, 0x33), RGBColor(0x5E, 0x6B, 0x70)
 
@@ -37,7 +42,7 @@ def to_docx(report: Composed) -> bytes:
     _quiet(made, report.line)
     for piece in report.pieces:
         _add_piece(made, piece)
-    _quiet(made, f"Made with Olden Hourglass {report.version}.")
+    _quiet(made, f"Made with Olden Hourglass {report.version} on {report.made_on}.")
     out = io.BytesIO()
     made.save(out)
     return with_fixed_times(out.getvalue())
@@ -72,16 +77,19 @@ def _set_font(style: Any, name: str) -> None:
 def _set_properties(made: Any, report: Composed) -> None:
     about = made.core_properties
     about.title, about.author, about.comments = _legal(report.title), "", ""
-    about.created = about.modified = DATED
+    about.created = about.modified = datetime.combine(report.dated, time())
     about.last_modified_by = f"Olden Hourglass {report.version}"
 
 
 def _add_piece(made: Any, piece: ComposedPiece) -> None:
     made.add_heading(_legal(piece.title.text), 1)
-    for said in piece.paragraphs:
-        made.add_paragraph(_legal(said.text))
+    for text in piece.running_text:
+        paragraph = made.add_paragraph(_legal(tied(text)))
+    if piece.refers:
+        paragraph.paragraph_format.keep_with_next = True
     for table in piece.tables:
-        _add_table(made, table)
+        for part in fitted(table, TEXT_WIDTH, LETTER):
+            _add_table(made, part)
     if piece.figure is not None:
         _add_figure(made, piece.figure)
     for caution in piece.cautions:
@@ -94,28 +102,28 @@ def _add_piece(made: Any, piece: ComposedPiece) -> None:
         _quiet(made, piece.note.text)
 
 
-def _add_items(made: Any, items: Sequence[tuple[str, str, str]]) -> None:
+def _add_items(made: Any, items: Sequence[str]) -> None:
     """A numbered list that begins at 1, whatever other lists there are."""
     numbering = made.part.numbering_part.element
     style = made.styles["List Number"].element.pPr.numPr.numId.val
     of_style = next(one for one in numbering.num_lst if one.numId == style)
     fresh = numbering.add_num(of_style.abstractNumId.val)
     fresh.add_lvlOverride(ilvl=0).add_startOverride(1)
-    for sentence, reason, beside in items:
-        paragraph = made.add_paragraph(_legal(sentence), style="List Number")
+    for item in items:
+        paragraph = made.add_paragraph(_legal(item), style="List Number")
         number = paragraph._p.get_or_add_pPr().get_or_add_numPr()
         number.get_or_add_numId().val = fresh.numId
         number.get_or_add_ilvl().val = 0
-        if reason:
-            paragraph.add_run(_legal(f" — “{reason}”"))
-        if beside:
-            paragraph.add_run(f" ({beside})").font.color.rgb = QUIET
 
 
 def _add_table(made: Any, table: ReportTable) -> None:
-    made.add_paragraph(_legal(table.caption), style="Caption")
+    number = 0 if table.continued else table.number
+    _add_caption(made, "Table", number, table.caption)
     laid = made.add_table(rows=0, cols=len(table.head))
-    laid.autofit = True
+    laid.autofit = False
+    wide = [Mm(mm) for mm in widths(table, TEXT_WIDTH, LETTER)]
+    for column, width in zip(laid.columns, wide, strict=True):
+        column.width = width
     head = laid.add_row()
     _repeat_on_each_page(head)
     for place, text, wordy in zip(head.cells, table.head, table.wordy, strict=True):
@@ -127,8 +135,31 @@ def _add_table(made: Any, table: ReportTable) -> None:
         for place, cell, wordy in zip(line.cells, row, table.wordy, strict=True):
             _fill(place, shown(cell), bold=False, right=not wordy)
         _rule(line, "4")
-    if table.note:
-        _quiet(made, table.note)
+    for k, row in enumerate(laid.rows):
+        for place, width in zip(row.cells, wide, strict=True):
+            place.width = width
+            together = len(table.rows) <= SHORT and k < len(table.rows)
+            place.paragraphs[0].paragraph_format.keep_with_next = together
+    _quiet(made, table.note)
+
+
+def _add_caption(made: Any, kind: str, number: int, caption: str) -> None:
+    """A caption whose number is a field, so that lists of tables and references can be made of it."""
+    paragraph = made.add_paragraph(style="Caption")
+    begins = f"{kind} {number}"
+    if not number or not caption.startswith(begins):
+        paragraph.add_run(_legal(caption))
+        return
+    paragraph.add_run(f"{kind} ")
+    field = OxmlElement("w:fldSimple")
+    field.set(qn("w:instr"), f" SEQ {kind} \\* ARABIC ")
+    run = OxmlElement("w:r")
+    text = OxmlElement("w:t")
+    text.text = str(number)
+    run.append(text)
+    field.append(run)
+    paragraph._p.append(field)
+    paragraph.add_run(_legal(caption.removeprefix(begins)))
 
 
 def _fill(place: Any, text: str, *, bold: bool, right: bool) -> None:
@@ -170,12 +201,13 @@ def _add_figure(made: Any, figure: ComposedFigure) -> None:
     shape = made.add_picture(picture, width=Mm(width))
     shape._inline.docPr.set("descr", _legal(figure.name))
     made.paragraphs[-1].paragraph_format.keep_with_next = True
-    made.add_paragraph(_legal(figure.caption), style="Caption")
+    _add_caption(made, "Figure", figure.number, figure.caption)
     if figure.note is not None:
         _quiet(made, figure.note.text)
 
 
 def _quiet(made: Any, text: str) -> None:
+    """Small print, with the space that sets it apart from what follows; also where there is no text."""
     run = made.add_paragraph().add_run(_legal(text))
     run.font.size, run.font.color.rgb = Pt(9), QUIET
 

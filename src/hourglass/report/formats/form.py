@@ -2,12 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
 
 from hourglass.report.composed import Composed
-
-DATED = datetime(2000, 1, 1)
-"""The day in every document that must hold one: one that is made twice is the same file."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,7 +13,7 @@ class ReportForm:
     Attributes:
         key: the ending of its file's name; ``media``: its media type.
         words: what it is called where it is offered.
-        write: its bytes, the same for the same report.
+        write: its bytes, the same for the same report of the same day.
     """
 
     key: str

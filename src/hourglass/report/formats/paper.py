@@ -25,7 +25,7 @@ def to_pdf(report: Composed) -> bytes:
             return URLFetcherResponse(url, known.data)
 
     page = HTML(string=to_html(report, paper=True), url_fetcher=OwnFonts())
-    return bytes(page.write_pdf(pdf_identifier=IDENTIFIER))
+    return bytes(page.write_pdf(pdf_identifier=IDENTIFIER, pdf_tags=True))
 
 
 PAPER = ReportForm("pdf", "application/pdf", "pages to print", to_pdf)

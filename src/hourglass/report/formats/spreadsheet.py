@@ -2,13 +2,14 @@
 
 import io
 from collections.abc import Sequence
+from datetime import datetime, time
 
 from xlsxwriter import Workbook
 from xlsxwriter.worksheet import Worksheet
 
 from hourglass.analysis.shared.cell import Raw
 from hourglass.report.composed import Composed
-from hourglass.report.formats.form import DATED, ReportForm
+from hourglass.report.formats.form import ReportForm
 from hourglass.report.tables import ReportTable, harmless
 
 MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -33,7 +34,7 @@ def to_xlsx(report: Composed) -> bytes:
     out = io.BytesIO()
     options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
     book = Workbook(out, options)
-    book.set_properties({"title": report.title, "created": DATED})
+    book.set_properties({"title": report.title, "created": datetime.combine(report.dated, time())})
     bold = book.add_format({"bold": True})
     names = _names(report)
     contents = book.add_worksheet("Contents")

@@ -17,32 +17,27 @@ def to_markdown(report: Composed) -> bytes:
     lines = [f"# {_plain(report.title)}", _plain(report.line)]
     for piece in report.pieces:
         lines += _piece(piece)
-    lines.append(f"Made with Olden Hourglass {report.version}.")
+    lines.append(f"Made with Olden Hourglass {report.version} on {report.made_on}.")
     return ("\n\n".join(lines) + "\n").encode()
 
 
 def _piece(piece: ComposedPiece) -> list[str]:
     lines = [f"## {_plain(piece.title.text)}"]
-    lines += [_plain(said.text) for said in piece.paragraphs]
+    lines += [_plain(text) for text in piece.running_text]
     for table in piece.tables:
         lines += _table(table)
     if piece.figure is not None:
-        lines.append(f"![{_plain(piece.figure.name)}](figures/{piece.key}.svg)")
+        lines.append(f"![{_plain(piece.figure.name)}](figures/{piece.figure.key}.svg)")
         lines += [f"**{_plain(piece.figure.caption)}**", *_note(piece.figure.note)]
     lines += [f"> **{_plain(c.lead)}** {_plain(c.sentence)}" for c in piece.cautions]
     if piece.items:
-        lines.append("\n".join(_item(k, *item) for k, item in enumerate(piece.items, start=1)))
+        items = (f"{k}. {_plain(item)}" for k, item in enumerate(piece.items, start=1))
+        lines.append("\n".join(items))
     return lines + _note(piece.note)
 
 
 def _note(note: Said | None) -> list[str]:
     return [] if note is None else [_plain(note.text)]
-
-
-def _item(k: int, said: str, reason: str, beside: str) -> str:
-    why = f" — “{_plain(reason)}”" if reason else ""
-    where = f" ({_plain(beside)})" if beside else ""
-    return f"{k}. {_plain(said)}{why}{where}"
 
 
 def _table(table: ReportTable) -> list[str]:

@@ -56,6 +56,8 @@ PIECE = Piece(
     key="baseline",
     title="Baseline characteristics",
     words="the baseline table",
+    shows="the baseline characteristics",
+    shortest="journal",
     render=_baseline,
     describes=True,
 )

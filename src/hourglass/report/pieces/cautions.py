@@ -5,13 +5,52 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 
+MOST_IN_SUMMARY = 3
+GRAVEST = (
+    "not proportional",
+    "curves cross",
+    "everyone had the event",
+    "threshold",
+    "screen",
+    "followed after the event",
+    "landmark",
+    "late entry",
+    "nobody at first",
+    "competing events: curve",
+    "competing events: ratio",
+    "few events",
+    "few at risk",
+    "close times",
+)
+"""Cautions by how far they can change what is read from the summary."""
 
-def _cautions(found: Findings) -> Printed:
+
+def cautions_of(found: Findings) -> tuple[Caution, ...]:
+    """The cautions of all stages that are in the report, each once."""
     seen: dict[str, Caution] = {}
     for result in found.results.values():
         for caution in result.cautions if isinstance(result, StageResult) else ():
             seen.setdefault(caution.key, caution)
-    return Printed(cautions=tuple(seen.values()))
+    return tuple(seen.values())
 
 
-PIECE = Piece(key="cautions", title="Read with care", words="cautions", render=_cautions)
+def gravest(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
+    """The cautions of the summary, those that can change most before the others; of one kind the first."""
+    order = {key: k for k, key in enumerate(GRAVEST)}
+    ranked = sorted(found, key=lambda caution: order.get(caution.key, len(order)))
+    kinds: dict[str, Caution] = {}
+    for caution in ranked:
+        kinds.setdefault(caution.key.partition(":")[0], caution)
+    return tuple(kinds.values())[:MOST_IN_SUMMARY]
+
+
+def _others(found: Findings) -> Printed:
+    """All cautions but those of the summary, where that is printed."""
+    every = cautions_of(found)
+    above = () if "summary" in found.left_out else gravest(every)
+    return Printed(cautions=tuple(one for one in every if one not in above))
+
+
+PIECE = Piece(
+    key="cautions", title="Read with care", words="cautions", shortest="journal", render=_others
+)

@@ -1,8 +1,9 @@
 """What people decided, and why."""
 
 from hourglass.analysis.shared import wording
-from hourglass.report.findings import Findings
+from hourglass.report.findings import Findings, LoggedDecision
 from hourglass.report.pieces.piece import Piece, Printed
+from hourglass.report.tables import Column, table_of
 
 
 def undecided(found: Findings) -> str:
@@ -19,13 +20,20 @@ def _decisions(found: Findings) -> Printed:
     left = undecided(found)
     if not found.decisions:
         return Printed(paragraphs=(left or "No decisions were recorded.",))
-    return Printed(
-        paragraphs=(left,) if left else (),
-        items=tuple(
-            (d.sentence, d.reason, f"{d.stage.capitalize()}, {d.made_at:%Y-%m-%d}")
-            for d in found.decisions
-        ),
-    )
+    table = table_of("decisions", "Decisions", found.decisions, COLUMNS)
+    return Printed(paragraphs=(left,) if left else (), tables=(table,))
 
 
-PIECE = Piece(key="decisions", title="Decisions", words="decisions", render=_decisions)
+COLUMNS: tuple[Column[LoggedDecision], ...] = (
+    Column(key="about", head="about", value=lambda one: one.about),
+    Column(key="decision", head="decision", value=lambda one: one.outcome),
+    Column(key="reason", head="reason", value=lambda one: one.reason),
+    Column(key="decided_on", head="decided on", value=lambda one: f"{one.made_at:%-d %B %Y}"),
+)
+PIECE = Piece(
+    key="decisions",
+    title="Decisions",
+    words="decisions",
+    shows="what was decided about the data and the analysis, and why",
+    render=_decisions,
+)

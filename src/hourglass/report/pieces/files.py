@@ -1,5 +1,7 @@
 """The files that the numbers come from."""
 
+from textwrap import wrap
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, whole
 from hourglass.report.findings import DataFile, Findings
@@ -16,7 +18,7 @@ COLUMNS: tuple[Column[DataFile], ...] = (
         key="sha256",
         head="SHA-256",
         value=lambda one: one.sha256,
-        cell=lambda one: Cell(text=f"{one.sha256[:32]} {one.sha256[32:]}", raw=one.sha256),
+        cell=lambda one: Cell(text=" ".join(wrap(one.sha256, 16)), raw=one.sha256),
     ),
 )
 
@@ -31,4 +33,10 @@ def _files(found: Findings) -> Printed:
     return Printed(tables=(table_of("files", "Files", found.files, COLUMNS, note),))
 
 
-PIECE = Piece(key="files", title="Files", words="the files with their hashes", render=_files)
+PIECE = Piece(
+    key="files",
+    title="Files",
+    words="the files with their hashes",
+    shows="the files that were read",
+    render=_files,
+)

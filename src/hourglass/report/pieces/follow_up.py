@@ -1,25 +1,41 @@
 """Follow-up and survival of everyone."""
 
+from dataclasses import replace
+
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
+from hourglass.report.pieces.sections import sections_printed
+from hourglass.report.tables import ReportTable
 
 
 def _follow_up(found: Findings) -> Printed:
     estimate = found.result("estimate", EstimateResult)
     if estimate is None:
         return Printed()
-    return Printed(paragraphs=(follow_up_words(estimate),))
+    printed = sections_printed("estimate", (SectionId.GROUPS,))(found)
+    one = [table for table in printed.tables if len(table.rows) == 1]
+    told = " ".join([follow_up_words(estimate), *(_rate(table) for table in one)])
+    tables = tuple(replace(table, in_words=True) for table in one) or printed.tables
+    return replace(printed, paragraphs=(told, *printed.paragraphs), tables=tables)
+
+
+def _rate(table: ReportTable) -> str:
+    """The rate of all subjects, where a table of one row holds it."""
+    column = next(one for one in table.columns if one.key == "rate")
+    return f"There were {column.cells[0].text} {column.head}."
 
 
 def follow_up_words(estimate: EstimateResult) -> str:
     """How many were followed, for how long, what came of it, and the median."""
     cohort = estimate.cohort
+    time = wording.person_time(cohort.person_time, cohort.decimals)
     return (
         f"{wording.count(cohort.subjects, cohort.rows_are)} {wording.were(cohort.subjects)} followed"
         + ("" if cohort.rows == cohort.subjects else f" in {wording.grouped(cohort.rows)} rows")
-        + f"{_followed_for(estimate)}. "
+        + f"{_followed_for(estimate)}, {time} {cohort.unit} in all. "
         f"{wording.count(cohort.events, 'events')} {wording.were(cohort.events)} seen, "
         f"{wording.grouped(cohort.censored)} {wording.were(cohort.censored)} censored"
         + (
@@ -50,8 +66,11 @@ def _median(estimate: EstimateResult) -> str:
 
 PIECE = Piece(
     key="follow-up",
-    title="All subjects",
+    title="Follow-up and survival",
     words="follow-up and survival of all subjects",
+    shows="events, person-time and follow-up",
+    shortest="journal",
+    sections=(SectionId.GROUPS,),
     render=_follow_up,
     needs=("estimate",),
     offer="Survival of all subjects",

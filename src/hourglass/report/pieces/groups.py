@@ -5,7 +5,7 @@ from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole
+from hourglass.analysis.shared.cell import Cell, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.declared import statement_of
@@ -13,16 +13,20 @@ from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
+MOST_NAMED = 3
+"""Groups whose events the sentence names; those of more stand in the table."""
+
 
 def _groups(found: Findings) -> Printed:
     compared = found.result("compare", CompareResult)
     estimated = found.result("estimate", EstimateResult)
     curves = [
         *([] if estimated is None else [estimated.curve]),
-        *([] if compared is None else _named(compared)),
+        *([] if compared is None else compared.curves),
     ]
     asked = statement_of(found.statements, EstimateStatement)
-    table = group_table(found.cohort, curves, asked.times, _limits_named(asked, curves))
+    limits = _limits_named(asked, curves)
+    table = group_table(found.cohort, curves, asked.times, limits, compared)
     if compared is None:
         return Printed(tables=(table,))
     if compared.blank is not None:
@@ -34,16 +38,17 @@ def _groups(found: Findings) -> Printed:
     return Printed(paragraphs=(said,), tables=(table,))
 
 
-def _named(compared: CompareResult) -> list[CurveReading]:
-    """The curves of the groups, each named with the column that makes it."""
-    return [c.model_copy(update={"label": compared.group(c.label)}) for c in compared.curves]
-
-
 def comparison_words(compare: CompareResult) -> str:
     """Events seen and expected, and the test."""
     test, name = compare.test, compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
+    tested = (
+        f"{name} χ² {wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)}"
+    )
+    if len(compare.groups) > MOST_NAMED:
+        groups = wording.grouped(len(compare.groups))
+        return f"The {groups} groups were compared ({tested}).{_without(compare)}"
     seen = wording.listed(
         [
             f"{wording.grouped(g.observed)} events in {compare.group(g.label)} where "
@@ -51,13 +56,14 @@ def comparison_words(compare: CompareResult) -> str:
             for g in compare.groups
         ]
     )
-    said = (
-        f"There were {seen} if the groups did not differ ({name} χ² "
-        f"{wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)})."
-    )
-    if compare.left_out:
-        said += f" {wording.count(compare.left_out, 'rows')} without a group were left out."
-    return said
+    return f"There were {seen} if the groups did not differ ({tested}).{_without(compare)}"
+
+
+def _without(compare: CompareResult) -> str:
+    if not compare.left_out:
+        return ""
+    left = wording.count(compare.left_out, "rows")
+    return f" {left} without a group {wording.were(compare.left_out)} left out."
 
 
 def _limits_named(asked: EstimateStatement, curves: list[CurveReading]) -> str:
@@ -68,9 +74,13 @@ def _limits_named(asked: EstimateStatement, curves: list[CurveReading]) -> str:
 
 
 def group_table(
-    cohort: CohortSummary, curves: list[CurveReading], times: tuple[float, ...], limits: str
+    cohort: CohortSummary,
+    curves: list[CurveReading],
+    times: tuple[float, ...],
+    limits: str,
+    compared: CompareResult | None,
 ) -> ReportTable:
-    """Subjects, events, median and survival at chosen times: everyone, and each group."""
+    """Subjects, events, median and survival at chosen times: all subjects, and each group."""
     moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
     note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
     return table_of(
@@ -78,7 +88,7 @@ def group_table(
         "Groups",
         curves,
         (
-            Column(key="group", head="", value=lambda c: c.label),
+            Column(key="group", head=(compared and compared.by) or "", value=lambda c: c.label),
             Column(
                 key="subjects",
                 head=cohort.rows_are,
@@ -91,6 +101,7 @@ def group_table(
                 value=lambda c: c.events,
                 cell=lambda c: whole(c.events),
             ),
+            *_expected(compared),
             *_medians(cohort),
             *(column for k, t in enumerate(times) for column in _free_at(k, t)),
             *notes_beside(curves, _note),
@@ -98,6 +109,29 @@ def group_table(
         f"Medians are over all who were followed. {limits} After the bar the number at risk at that time."
         + (note if moved else ""),
     )
+
+
+def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
+    """The events that the test expects of a group, if the groups did not differ."""
+    if compared is None or compared.test.p is None:
+        return []
+    expected = {group.label: group.expected for group in compared.groups}
+
+    def of(curve: CurveReading) -> float | None:
+        return expected.get(curve.label) if curve in compared.curves else None
+
+    return [
+        Column(
+            key="expected",
+            head="expected",
+            value=of,
+            cell=lambda c: (
+                figure(wording.fixed(value, 1), value)
+                if (value := of(c)) is not None
+                else words("")
+            ),
+        )
+    ]
 
 
 def _medians(cohort: CohortSummary) -> list[Column[CurveReading]]:
@@ -157,6 +191,8 @@ PIECE = Piece(
     key="groups",
     title="Groups",
     words="the table of groups",
+    shows="events, medians and survival at chosen times",
+    shortest="journal",
     render=_groups,
     needs=("estimate", "compare"),
     offer="A comparison of groups",

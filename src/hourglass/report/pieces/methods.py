@@ -1,23 +1,21 @@
-"""How the figures were made: the claims as a paragraph, with the sources of the methods."""
+"""How the figures were made: the claims, a paragraph a topic, with the numbers of their sources."""
 
 from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims.claim import Claimed
-from hourglass.report.claims.registry import TOPICS, claims_of
+from hourglass.report.claims.registry import TOPICS, claims_of, sources_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 
 
 def _methods(found: Findings) -> Printed:
     claims = claims_of(found)
-    used = list(dict.fromkeys(source for one in claims.values() for source in one.sources))
+    used = sources_of(found)
     paragraphs = []
     for topic in TOPICS:
         made = [claims[claim.key] for claim in topic if claim.key in claims]
         if made:
             paragraphs.append(" ".join(f"{one.words}{_numbers(one, used)}." for one in made))
-    return Printed(
-        paragraphs=tuple(paragraphs), items=tuple((source.full, "", "") for source in used)
-    )
+    return Printed(paragraphs=tuple(paragraphs))
 
 
 def _numbers(claimed: Claimed, used: list[Reference]) -> str:
@@ -25,4 +23,4 @@ def _numbers(claimed: Claimed, used: list[Reference]) -> str:
     return f" [{', '.join(map(str, numbers))}]" if numbers else ""
 
 
-PIECE = Piece(key="methods", title="Methods", words="methods with their sources", render=_methods)
+PIECE = Piece(key="methods", title="Methods", words="methods", shortest="journal", render=_methods)

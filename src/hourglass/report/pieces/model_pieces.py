@@ -11,7 +11,7 @@ from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
 from hourglass.report.pieces.sections import piece_of_sections, sections_printed
 
 
-def _tracks(found: Findings, begins: tuple[str, ...]) -> PrintedFigure | None:
+def _tracks(found: Findings, title: str, begins: tuple[str, ...]) -> PrintedFigure | None:
     """The tracks of Model's figure whose id begins so, where there are any."""
     result = found.results.get("model")
     figure: Figure | None = result.figure if isinstance(result, StageResult) else None
@@ -21,12 +21,12 @@ def _tracks(found: Findings, begins: tuple[str, ...]) -> PrintedFigure | None:
     if not chosen:
         return None
     notes = " ".join(track.note for track in chosen if track.note)
-    return PrintedFigure(figure, tuple(track.id for track in chosen), notes)
+    return PrintedFigure(figure, tuple(track.id for track in chosen), title, notes)
 
 
-def _drawn(*begins: str) -> Callable[[Findings], Printed]:
+def _drawn(title: str, *begins: str) -> Callable[[Findings], Printed]:
     """What prints the tracks whose id begins so."""
-    return lambda found: Printed(figure=_tracks(found, begins))
+    return lambda found: Printed(figure=_tracks(found, title, begins))
 
 
 PREDICTED = (SectionId.PREDICTIONS, SectionId.MEANS, SectionId.ADJUSTED)
@@ -34,13 +34,16 @@ PREDICTED = (SectionId.PREDICTIONS, SectionId.MEANS, SectionId.ADJUSTED)
 
 def _predictions(found: Findings) -> Printed:
     tables = sections_printed("model", PREDICTED)(found)
-    return replace(tables, figure=_tracks(found, ("predicted", "unadjusted", "adjusted")))
+    return replace(
+        tables, figure=_tracks(found, "Predicted survival", ("predicted", "unadjusted", "adjusted"))
+    )
 
 
 MEDIANS = piece_of_sections(
     key="ratios-and-medians",
     title="Hazard ratios beside medians",
     words="hazard ratios beside medians",
+    shows="each ratio beside the median of its level",
     stage="model",
     sections=(SectionId.MEDIANS,),
     parts=("model/medians",),
@@ -49,20 +52,23 @@ FOREST = Piece(
     key="forest",
     title="Hazard ratios, drawn",
     words="the figure of hazard ratios",
-    render=_drawn("ratios"),
+    shows="the adjusted and unadjusted ratios",
+    render=_drawn("Hazard ratios with their intervals", "ratios"),
     needs=("model",),
 )
 SUBGROUPS = Piece(
     key="subgroups",
     title="Within subgroups",
     words="subgroups",
-    render=_drawn("subgroups"),
+    shows="the ratio within each subgroup",
+    render=_drawn("Hazard ratios within subgroups", "subgroups"),
     needs=("model",),
 )
 TERMS = piece_of_sections(
     key="terms",
     title="Terms and fit of the model",
     words="tests of each term, the fit and variance inflation",
+    shows="the tests of the terms and the fit of the model",
     stage="model",
     sections=(SectionId.TERMS, SectionId.INFLATION, SectionId.FIT),
     parts=("model/terms",),
@@ -71,13 +77,16 @@ CURVES = Piece(
     key="term-curves",
     title="Ratios over a number",
     words="curves of the terms",
-    render=_drawn("curve-"),
+    shows="how the ratio changes over a number",
+    render=_drawn("Hazard ratio over a number", "curve-"),
     needs=("model",),
 )
 PREDICTIONS = Piece(
     key="predictions",
     title="Predictions",
     words="predictions and adjusted curves",
+    shows="what the model predicts",
+    shortest="journal",
     render=_predictions,
     needs=("model",),
     parts=("model/means", "model/adjusted"),
@@ -87,6 +96,7 @@ CANDIDATES = piece_of_sections(
     key="candidates",
     title="Candidates",
     words="candidates alone and together, and each cause",
+    shows="the ratios of other models of the same data",
     stage="model",
     sections=(SectionId.CANDIDATES, SectionId.CAUSES),
     parts=("model/candidates", "model/causes"),
@@ -95,6 +105,8 @@ KEPT = piece_of_sections(
     key="kept-models",
     title="Models compared",
     words="the kept models",
+    shows="the kept models beside each other",
+    shortest="journal",
     stage="model",
     sections=(SectionId.KEPT, SectionId.BESIDE),
     parts=("model/kept",),

@@ -18,5 +18,6 @@ PIECE = Piece(
     key="not-computed",
     title="Not computed",
     words="what has not been computed",
+    shortest="journal",
     render=_not_computed,
 )

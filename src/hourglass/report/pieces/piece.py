@@ -7,6 +7,7 @@ from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
+from hourglass.report.statement import Length
 from hourglass.report.tables import ReportTable
 
 CURVE_TRACKS = ("survival", "at_risk")
@@ -15,11 +16,18 @@ CURVE_TRACKS = ("survival", "at_risk")
 
 @dataclass(frozen=True, slots=True)
 class PrintedFigure:
-    """Some tracks of a figure, to be drawn, and the note under them."""
+    """Some tracks of a figure, to be drawn.
+
+    ``title`` stands in its caption, the note under it; ``key`` names its file, blank as the piece; ``height``
+    is a share of its width, None for as high as its tracks need.
+    """
 
     figure: Figure
     tracks: tuple[str, ...]
+    title: str
     note: str = ""
+    key: str = ""
+    height: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,18 +36,20 @@ class Printed:
 
     Attributes:
         paragraphs: what was found, in words.
+        shows: what its tables and figure show this time, where the piece cannot say it.
         tables: at full precision in their CSV files.
         figure: drawn under them.
         note: in small print at the end.
-        items: a list of sentences, each with the reason given for it and what stands beside it.
+        items: a numbered list.
         cautions: what would mislead.
     """
 
     paragraphs: tuple[str, ...] = ()
+    shows: str = ""
     tables: tuple[ReportTable, ...] = ()
     figure: PrintedFigure | None = None
     note: str = ""
-    items: tuple[tuple[str, str, str], ...] = ()
+    items: tuple[str, ...] = ()
     cautions: tuple[Caution, ...] = ()
 
     @property
@@ -55,6 +65,8 @@ class Piece:
     Attributes:
         key: its name in statements and addresses; ``title``: its heading.
         words: what it is called in the report's sentence.
+        shows: what its tables and figures show, where the report refers to them by number.
+        shortest: the shortest length of a report that holds it.
         render: what it prints.
         needs: the stages (one of them is enough) that must have been asked for; none, if always there.
         parts: the parts of results that it prints from.
@@ -66,6 +78,8 @@ class Piece:
     key: str
     title: str
     words: str
+    shows: str = ""
+    shortest: Length = "complete"
     render: Callable[[Findings], Printed]
     needs: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()

@@ -48,5 +48,10 @@ def _moment(at: datetime) -> str:
 
 
 PIECE = Piece(
-    key="plan", title="Plan", words="the sealed plan and what departs from it", render=_plan
+    key="plan",
+    title="Plan",
+    words="the sealed plan and what departs from it",
+    shows="what departs from the plan",
+    shortest="journal",
+    render=_plan,
 )

@@ -13,6 +13,9 @@ from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
+MOST_WORDED = 5
+"""Ratios that the text names; of more it names the first."""
+
 
 def _ratios(found: Findings) -> Printed:
     model = found.result("model", ModelResult)
@@ -34,12 +37,14 @@ def _test(test: ChiSquared) -> str:
 
 
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:
-    """Each ratio in a sentence, the rows and events, and concordance."""
+    """The ratios in words, the rows and events, and concordance."""
     left = "; ".join(
         f"{wording.grouped(o.rows)} {f'without {o.column}' if o.column else o.why}"
         for o in model.left_out
     )
-    said = " ".join(model.words) + (
+    ratios = sum(len(term.coefficients) for term in model.terms)
+    worded = model.words if ratios <= MOST_WORDED else model.words[:1]
+    said = " ".join(worded) + (
         f" The model was fitted to {wording.grouped(model.rows)} rows and "
         f"{wording.grouped(model.events)} events"
         + (f" ({wording.grouped(model.rows_left_out)} rows left out: {left})" if left else "")
@@ -120,6 +125,8 @@ PIECE = Piece(
     key="ratios",
     title="Hazard ratios",
     words="hazard ratios",
+    shows="the hazard ratios, unadjusted and adjusted",
+    shortest="journal",
     render=_ratios,
     needs=("model",),
     parts=("model/ranking",),

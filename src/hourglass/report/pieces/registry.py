@@ -14,16 +14,18 @@ from hourglass.report.pieces import (
     not_computed,
     plan,
     ratios,
+    references,
     rows,
     sections,
     session,
+    summary,
 )
 from hourglass.report.pieces.piece import Pieces
 
 PIECES: Pieces = (
+    summary.PIECE,
     methods.PIECE,
     plan.PIECE,
-    files.PIECE,
     rows.PIECE,
     baseline.PIECE,
     follow_up.PIECE,
@@ -45,6 +47,8 @@ PIECES: Pieces = (
     checks.PIECE,
     cautions.PIECE,
     not_computed.PIECE,
+    references.PIECE,
     decisions.PIECE,
+    files.PIECE,
     session.PIECE,
 )

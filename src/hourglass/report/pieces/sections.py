@@ -1,15 +1,20 @@
 """Pieces that print what stands under the figure of a stage: its tables and what is said of them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
-from hourglass.report.tables import ReportTable
+from hourglass.report.statement import Length
+from hourglass.report.tables import ReportColumn, ReportTable
+
+MOST_FACTS = 5
+"""Columns of a table of one row that is written as a sentence."""
 
 
 def piece_of_sections(
@@ -19,6 +24,8 @@ def piece_of_sections(
     words: str,
     stage: str,
     sections: tuple[SectionId, ...],
+    shows: str,
+    shortest: Length = "complete",
     parts: tuple[str, ...] = (),
 ) -> Piece:
     """A piece that prints some sections of a stage, and nothing else."""
@@ -26,6 +33,8 @@ def piece_of_sections(
         key=key,
         title=title,
         words=words,
+        shows=shows,
+        shortest=shortest,
         render=sections_printed(stage, sections),
         needs=(stage,),
         parts=parts,
@@ -42,15 +51,51 @@ def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Findin
             return Printed()
         there = [s for s in _sections(found, stage, result) if s.id in ids and s.blocks]
         there.sort(key=lambda section: ids.index(SectionId(section.id)))
-        tables = [table for section in there for table in _tables(stage, section)]
-        alone = [one for section in there if not _tables(stage, section) for one in _quiet(section)]
+        printed = [_of_section(stage, section) for section in there]
         return Printed(
-            paragraphs=tuple(text for section in there for text in _said(section, quiet=False)),
-            tables=tuple(tables),
-            note=" ".join(alone),
+            paragraphs=tuple(text for one in printed for text in one.paragraphs),
+            tables=tuple(table for one in printed for table in one.tables),
         )
 
     return render
+
+
+def _of_section(stage: str, section: Section) -> Printed:
+    """A section: its sentences, then its tables; a table of one row is a sentence.
+
+    What it says quietly is the note of its last table, or stands after its sentences.
+    """
+    tables = _tables(stage, section)
+    texts = [*_said(section, quiet=False), *(in_a_sentence(t) for t in tables if t.in_words)]
+    quiet = _said(section, quiet=True)
+    last = next((k for k in reversed(range(len(tables))) if not tables[k].in_words), None)
+    if last is None:
+        texts += quiet
+    elif quiet:
+        note = " ".join(filter(None, (tables[last].note, *quiet)))
+        tables[last] = replace(tables[last], note=note)
+    paragraph = " ".join(texts)
+    return Printed(paragraphs=(paragraph,) if paragraph else (), tables=tuple(tables))
+
+
+def in_a_sentence(table: ReportTable) -> str:
+    """What a table of one row holds: "Restricted mean … (all grafts): restricted mean 55.3, …"."""
+    read = [column for column in table.columns if column.head is not None]
+    label, head = read[0].cells[0].text, read[0].head
+    facts = [_fact(column) for column in read[1:] if column.cells[0].text]
+    of = f" ({label} {head})" if head else f" ({label})"
+    of = "" if label.casefold() == table.title.casefold() else of
+    return f"{table.title}{of}: {', '.join(facts)}."
+
+
+def _fact(column: ReportColumn) -> str:
+    cell, head = column.cells[0], column.head
+    if cell.exact and isinstance(cell.raw, float):
+        phrase = wording.p_phrase(cell.raw)
+        return phrase if column.key.endswith("p") else f"{head} {phrase}"
+    if column.key == "df":
+        return f"{cell.text} {head}"
+    return f"{head} {cell.text}" if head else cell.text
 
 
 def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]:
@@ -68,13 +113,8 @@ def _said(section: Section, *, quiet: bool) -> list[str]:
     return [b.text for b in words if b.quiet == quiet]
 
 
-def _quiet(section: Section) -> list[str]:
-    return _said(section, quiet=True)
-
-
 def _tables(stage: str, section: Section) -> list[ReportTable]:
-    """The tables of a section; what it says quietly is the note of the last."""
-    made = [
+    return [
         _table(
             f"{stage}-{section.id}" + (f"-{k}" if k else ""),
             block.label if block.label == section.title or k else section.title,
@@ -82,20 +122,25 @@ def _tables(stage: str, section: Section) -> list[ReportTable]:
         )
         for k, block in enumerate(b for b in section.blocks if isinstance(b, Table))
     ]
-    if made:
-        made[-1] = replace(made[-1], note=" ".join(filter(None, (made[-1].note, *_quiet(section)))))
-    return made
+
+
+def _one_fact(columns: Sequence[ReportColumn]) -> bool:
+    """Whether a table has one row, and little of it."""
+    read = [column for column in columns if column.head is not None]
+    return len(read[0].cells) == 1 and len(read) <= MOST_FACTS
 
 
 def _table(key: str, title: str, block: Table) -> ReportTable:
     columns = cell_columns(block.head or [""] * len(block.keys), block.keys, block.rows)
-    return ReportTable(key=key, title=title, columns=columns)
+    return ReportTable(key=key, title=title, columns=columns, in_words=_one_fact(columns))
 
 
 TESTS = piece_of_sections(
     key="tests",
     title="Tests beside the planned one",
     words="tests in pairs, of a margin and of cumulative incidence",
+    shows="the further tests",
+    shortest="journal",
     stage="compare",
     sections=(
         SectionId.MARGIN,
@@ -110,6 +155,7 @@ WEIGHTS = piece_of_sections(
     key="weights",
     title="Other weights of the test",
     words="the test with other weights",
+    shows="the test with other weights of the event times",
     stage="compare",
     sections=(SectionId.WEIGHTS,),
     parts=("compare/weights",),
@@ -118,6 +164,8 @@ CONTRASTS = piece_of_sections(
     key="contrasts",
     title="How far the groups differ",
     words="means, differences, rates and medians of the groups",
+    shows="how far the groups differ",
+    shortest="journal",
     stage="compare",
     sections=(
         SectionId.CROSSING,
@@ -131,9 +179,10 @@ CONTRASTS = piece_of_sections(
 EVERYONE = piece_of_sections(
     key="estimates",
     title="Survival in figures",
-    words="quartiles, means and rates",
+    words="quartiles and means",
+    shows="quartiles and restricted mean survival times",
     stage="estimate",
-    sections=(SectionId.QUARTILES, SectionId.MEAN, SectionId.GROUPS),
+    sections=(SectionId.QUARTILES, SectionId.MEAN),
 )
 IN_OTHER_WORDS = (
     SectionId.FOLLOW_UP,

@@ -65,5 +65,6 @@ PIECE = Piece(
     key="session",
     title="Program and settings",
     words="the program and its settings",
+    shows="the program and the settings that were chosen",
     render=_session,
 )

@@ -85,13 +85,18 @@ class FindingDecided(OnItsOwn, FieldsOfFollowUp):
         return ("finding", self.finding)
 
     def _worded(self) -> str:
-        words = f"{self.title}: {self.done}" if self.done else self.title
+        found = self.title if self.corrections and not self.done else f"{self.title}: "
+        return f"{found}{self.outcome}" if self.outcome else self.title
+
+    @property
+    def outcome(self) -> str:
+        """What was done about the finding, with the cells that were corrected; blank for nothing."""
         if not self.corrections:
-            return words
+            return self.done
         cells = [
             f"row {c.row}, {c.column} now {c.value.strip() or 'missing'}" for c in self.corrections
         ]
-        return f"{words} ({'; '.join(cells)})"
+        return f"{self.done} ({'; '.join(cells)})"
 
 
 class LayoutConfirmed(OnItsOwn, FieldsOfFollowUp):

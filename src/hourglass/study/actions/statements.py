@@ -24,6 +24,7 @@ REPORT_WORDS: Words = {
     "left_out": FieldWords("Left out of the report"),
     "order": FieldWords("Order of the report"),
     "words": FieldWords("Words written for", lambda words: plain_value(list(words or {}))),
+    "length": FieldWords("Length of the report"),
     "width": FieldWords("Width of figures"),
     "model": FieldWords("Model of the report"),
     "curves": FieldWords("Curves of the report"),

@@ -43,7 +43,8 @@ Decided: TypeAlias = Callable[[str], Decision | None]
 class Departure(Typed):
     """Something that was planned one way and is another way now; blank where it is not there.
 
-    ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision says.
+    ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision says. ``stage`` is
+    the one whose statement departs; blank where something else does.
     """
 
     about: str
@@ -51,6 +52,7 @@ class Departure(Typed):
     now: str
     reason: str = ""
     on: date | None = None
+    stage: str = ""
 
     def by(self, decision: Decision | None) -> "Departure":
         """The same, with the reason and the day of the decision that made it."""
@@ -180,8 +182,9 @@ def _edited(before: Step, after: Step) -> list[Departure]:
 def _analyses(
     sealed: StudyPlan, now: StudyPlan, kinds: Mapping[str, Stage], last: LastDecisions
 ) -> list[Departure]:
-    found = []
+    found = list[Departure]()
     for name, stage in kinds.items():
+        begun = len(found)
         before = [a for a in sealed.analyses if a.stage == name]
         after = [a for a in now.analyses if a.stage == name]
         for k in range(max(len(before), len(after))):
@@ -195,6 +198,7 @@ def _analyses(
             else:
                 decided = partial(last.of_field, name)
                 found += _statement(about, before[k], after[k], stage, decided)
+        found[begun:] = [d.model_copy(update={"stage": name}) for d in found[begun:]]
     return found
 
 

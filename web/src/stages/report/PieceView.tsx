@@ -6,13 +6,14 @@ type Write = (words: ReportWords, text: string | null) => void;
 
 /** A piece of the report as it is read, its words to be edited. */
 export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Write }) {
-  const { title, paragraphs, tables, figure, cautions, items, note } = piece;
+  const { title, paragraphs, refers, tables, figure, cautions, items, note } = piece;
   return (
     <>
       <EditableWords as="h2" words={title} onWrite={onWrite} />
       {paragraphs.map((said) => (
         <EditableWords key={said.key} words={said} onWrite={onWrite} />
       ))}
+      {refers ? <p>{refers}</p> : null}
       {tables.map((table) => (
         <TableView key={table.key} table={table} />
       ))}
@@ -36,16 +37,7 @@ export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Wri
       {items.length ? (
         <ol>
           {items.map((item) => (
-            <li key={`${item.sentence}${item.beside}`}>
-              {item.sentence}
-              {item.reason ? (
-                <>
-                  {" — "}
-                  <q>{item.reason}</q>
-                </>
-              ) : null}
-              {item.beside ? <span className="quiet"> ({item.beside})</span> : null}
-            </li>
+            <li key={item}>{item}</li>
           ))}
         </ol>
       ) : null}

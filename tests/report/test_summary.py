@@ -1,0 +1,145 @@
+"""The first page: what it asks and answers, which cautions it has, and how lengths and references go."""
+
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import pytest
+from made_up_studies import made
+
+from hourglass.analysis.shared.cautions import Caution
+from hourglass.core.watch import unwatched
+from hourglass.report.composed import composed
+from hourglass.report.findings import SealedPlan
+from hourglass.report.gathering import Gathering
+from hourglass.report.pieces.cautions import GRAVEST, gravest
+from hourglass.report.pieces.registry import PIECES
+from hourglass.report.sentence import report_sentence
+from hourglass.report.statement import LENGTHS, ReportStatement
+from hourglass.study.plans.departures import Departure
+
+
+@pytest.fixture(scope="module")
+def found(tmp_path_factory):
+    """What a report of a made-up study is made from, by the name of the study."""
+
+    def of(name, statement=None):
+        study = made(name, tmp_path_factory.mktemp("data"))
+        asked = statement or ReportStatement()
+        return Gathering(study.results, PIECES, study.study, asked).now(unwatched)
+
+    known = {}
+    return lambda name: known[name] if name in known else known.setdefault(name, of(name))
+
+
+def summary(found, **statement):
+    return composed(found, ReportStatement(**statement), PIECES).pieces[0]
+
+
+def answer(found):
+    return " ".join(summary(found).running_text)
+
+
+def sealed(before, *departures):
+    at = datetime(2026, 1, 1, tzinfo=UTC)
+    return SealedPlan(
+        at=at,
+        sha256="ab" * 32,
+        here=True,
+        placed=at,
+        before=before,
+        departures=departures,
+        stages=frozenset(["compare"]),
+    )
+
+
+def test_a_large_p_is_not_worded_as_no_difference_and_the_test_is_planned_or_exploratory(found):
+    two = found("two groups, everything opened")
+    test = two.results["compare"].test
+    assert test.p > 0.05
+    told = answer(two)
+    assert "leave open whether time to rejection differed" in told
+    assert "no evidence that it did not" in told
+    assert "exploratory, no plan having been sealed" in told
+    assert "planned test" in answer(replace(two, sealed=sealed(True)))
+    departs = Departure(about="Compare: test", planned="log-rank", now="Gehan", stage="compare")
+    assert "departs from the sealed plan" in answer(replace(two, sealed=sealed(True, departs)))
+    elsewhere = Departure(about="Model: terms", planned="age", now="none", stage="model")
+    assert "planned test" in answer(replace(two, sealed=sealed(True, elsewhere)))
+    assert "exploratory, no plan" in answer(replace(two, sealed=sealed(False)))
+
+
+def test_medians_and_ratios_stand_side_by_side_with_the_numbers_of_the_stages(found):
+    two = found("two groups, everything opened")
+    (table,) = summary(two).tables
+    compared, model = two.results["compare"], two.results["model"]
+    lines = [dict(zip(table.keys, row, strict=True)) for row in table.values]
+    assert [line["median"] for line in lines] == [c.median.time for c in compared.curves]
+    ratio = model.terms[0].coefficients[0].adjusted
+    assert [line["hazard_ratio"] for line in lines] == [None, ratio.ratio]
+    assert f"was {ratio.shown} times that in arm extended" in answer(two)
+    assert "adjusted for age per 10" in answer(two)
+
+
+def test_a_ratio_that_changes_is_called_an_average(found):
+    two = found("two groups, everything opened")
+    check = two.results["check"]
+    terms = [t.model_copy(update={"verdict": "fails"}) for t in check.terms]
+    results = {**two.results, "check": check.model_copy(update={"terms": terms})}
+    assert "Averaged over follow-up, the rate of rejection" in answer(replace(two, results=results))
+    assert "Averaged" not in answer(two)
+
+
+def test_without_groups_the_median_answers(found):
+    one = found("one group")
+    median = one.results["estimate"].curve.median
+    assert f"median time to rejection was {median.worded(one.cohort.decimals)}" in answer(one)
+    assert summary(one).tables == ()
+
+
+def test_at_most_three_cautions_the_gravest_first_and_of_one_kind_one(found):
+    every = tuple(Caution(key=key, lead=key, sentence="") for key in reversed(GRAVEST))
+    assert [c.key for c in gravest(every)] == list(GRAVEST[:3])
+    both = ("few at risk", "competing events: ratio", "competing events: curve")
+    some = tuple(Caution(key=key, lead="", sentence="") for key in both)
+    assert [c.key for c in gravest(some)] == ["competing events: curve", "few at risk"]
+    competing = found("competing causes")
+    pieces = {p.key: p for p in composed(competing, ReportStatement(), PIECES).pieces}
+    shown = [c.key for c in pieces["summary"].cautions]
+    rest = [c.key for c in pieces["cautions"].cautions]
+    assert shown
+    assert rest
+    assert not set(shown) & set(rest)
+    alone = composed(competing, ReportStatement(left_out=("summary",)), PIECES).pieces
+    assert not {"summary"} & {piece.key for piece in alone}
+
+
+def test_a_longer_report_holds_the_pieces_of_a_shorter_one_and_left_out_ones_stay_left_out(found):
+    two = found("two groups, everything opened")
+    keys = [
+        [p.key for p in composed(two, ReportStatement(length=length), PIECES).pieces]
+        for length in LENGTHS
+    ]
+    assert keys[0] == ["summary"]
+    assert set(keys[0]) < set(keys[1]) < set(keys[2])
+    assert "session" in keys[2]
+    assert "session" not in keys[1]
+    short = ReportStatement(length="journal", left_out=("session", "baseline"))
+    sentence = report_sentence(two, short, PIECES, ())
+    assert "at journal length" in sentence.text
+    slot = next(p.slot for p in sentence.parts if p.slot and p.slot.id == "pieces")
+    assert "the program and its settings" not in [o.label for o in slot.options]
+    back = next(o for o in slot.options if o.label == "the baseline table")
+    assert back.value == ["session"]
+
+
+def test_every_table_and_figure_is_referred_to_by_its_number(found):
+    pieces = composed(found("two groups, everything opened"), ReportStatement(), PIECES).pieces
+    numbers = [table.number for piece in pieces for table in piece.tables]
+    assert numbers == list(range(1, len(numbers) + 1))
+    for piece in (one for one in pieces if one.tables or one.figure):
+        text = piece.running_text[-1]
+        first, last = piece.tables[:1], piece.tables[-1:]
+        for table in (*first, *last):
+            assert str(table.number) in text.partition("show")[0].rpartition("Table")[2], piece.key
+        if piece.figure is not None:
+            assert f"Figure {piece.figure.number} show" in text, piece.key
