@@ -157,7 +157,7 @@ STUDIES: Mapping[str, tuple[StudyPlan, str]] = {
             {
                 "estimate": {},
                 "compare": {"by": "arm", "within": ["centre"]},
-                "model": {"terms": TERMS, "strata": ["centre"], "robust": "rows"},
+                "model": {"terms": TERMS, "strata": ["centre"], "robust": {"kind": "subject"}},
                 "check": {},
             },
         ),

@@ -1,4 +1,4 @@
-"""What readers of time-to-event results need to find, and where the report tells it."""
+"""What readers of time-to-event results need to find, and where the report has it."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -11,13 +11,13 @@ from hourglass.report.composed import Composed
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.decisions import undecided
 
-State = Literal["told", "open", "not needed"]
+State = Literal["reported", "open", "not needed"]
 
 
 class PointReading(Typed):
-    """A point of the checklist: where it is told, or what is open.
+    """A point of the checklist: where it is reported, or what is open.
 
-    ``piece`` is the key of the piece that tells it; ``words`` say more.
+    ``piece`` is the key of the piece that reports it; ``words`` say more.
     """
 
     key: str
@@ -43,7 +43,7 @@ class Point:
 
 
 def checklist(found: Findings, made: Composed) -> list[PointReading]:
-    """Every point, with where the report tells it."""
+    """Every point, with where the report has it."""
     printed = frozenset(piece.key for piece in made.pieces)
     points = []
     for point in CHECKLIST:
@@ -54,12 +54,12 @@ def checklist(found: Findings, made: Composed) -> list[PointReading]:
     return points
 
 
-def _told(pieces: tuple[str, ...], missing: str) -> Answers:
-    """The first of these pieces that is printed tells it; without one, ``missing`` says what to do."""
+def _reported_in(pieces: tuple[str, ...], missing: str) -> Answers:
+    """The first of these pieces that is printed reports it; without one, ``missing`` says what to do."""
 
     def answer(found: Findings, printed: frozenset[str]) -> Answer:
         piece = next((key for key in pieces if key in printed), "")
-        return ("told", piece, "") if piece else ("open", "", missing)
+        return ("reported", piece, "") if piece else ("open", "", missing)
 
     return answer
 
@@ -67,16 +67,17 @@ def _told(pieces: tuple[str, ...], missing: str) -> Answers:
 def _competing(found: Findings, printed: frozenset[str]) -> Answer:
     if not found.cohort.competing:
         return "not needed", "", "No competing event was seen."
-    return _told(
-        ("tests", "candidates"), "Competing events were seen: tell cumulative incidence in Compare."
+    return _reported_in(
+        ("tests", "candidates"),
+        "Competing events were seen: report cumulative incidence in Compare.",
     )(found, printed)
 
 
 def _missing(found: Findings, printed: frozenset[str]) -> Answer:
     model = found.results.get("model")
     if isinstance(model, ModelResult) and model.rows_left_out and "ratios" in printed:
-        return "told", "ratios", ""
-    return _told(("baseline",), "Print the baseline table, which counts what is missing.")(
+        return "reported", "ratios", ""
+    return _reported_in(("baseline",), "Print the baseline table, which counts what is missing.")(
         found, printed
     )
 
@@ -90,23 +91,23 @@ def _undecided(found: Findings, printed: frozenset[str]) -> Answer:
 
 def _planned(found: Findings, printed: frozenset[str]) -> Answer:
     if "plan" in printed:
-        return "told", "plan", ""
+        return "reported", "plan", ""
     model = found.statements.get("model")
     if (
         isinstance(model, ModelStatement)
         and any(one.planned for one in model.kept)
         and "kept-models" in printed
     ):
-        return "told", "kept-models", ""
+        return "reported", "kept-models", ""
     return "open", "", "Seal the plan, or name the planned model in Model."
 
 
 def _difference(found: Findings, printed: frozenset[str]) -> Answer:
     if not found.has("compare"):
         return "not needed", "", "No groups are compared."
-    return _told(("contrasts", "ratios"), "Print how far the groups differ, with its interval.")(
-        found, printed
-    )
+    return _reported_in(
+        ("contrasts", "ratios"), "Print how far the groups differ, with its interval."
+    )(found, printed)
 
 
 def _model(pieces: tuple[str, ...], missing: str) -> Answers:
@@ -115,7 +116,7 @@ def _model(pieces: tuple[str, ...], missing: str) -> Answers:
     def of(found: Findings, printed: frozenset[str]) -> Answer:
         if found.stage("model") is None:
             return "not needed", "", "There is no model."
-        return _told(pieces, missing)(found, printed)
+        return _reported_in(pieces, missing)(found, printed)
 
     return of
 
@@ -124,54 +125,54 @@ CHECKLIST: tuple[Point, ...] = (
     Point(
         "source",
         "Where the data come from",
-        _told(("files",), "Print the files with their hashes."),
+        _reported_in(("files",), "Print the files with their hashes."),
     ),
     Point(
         "measured",
         "How follow-up is measured: its beginning, its end, its unit",
-        _told(("rows", "methods"), "Print the methods."),
+        _reported_in(("rows", "methods"), "Print the methods."),
     ),
     Point(
         "event",
         "What the event is, and what ends follow-up without it",
-        _told(("rows", "methods"), "Print the methods."),
+        _reported_in(("rows", "methods"), "Print the methods."),
     ),
     Point(
         "rows",
         "Which rows were set aside, and why",
-        _told(("rows",), "Print the rows read, set aside and analysed."),
+        _reported_in(("rows",), "Print the rows read, set aside and analysed."),
     ),
     Point("missing", "What is missing, and what was done about it", _missing),
     Point(
         "who",
         "Baseline characteristics, in each group",
-        _told(("baseline",), "Print the baseline table."),
+        _reported_in(("baseline",), "Print the baseline table."),
     ),
     Point(
         "length",
         "How long follow-up was, over all subjects",
-        _told(("follow-up", "summary"), "Open Estimate, which has the median follow-up."),
+        _reported_in(("follow-up", "summary"), "Open Estimate, which has the median follow-up."),
     ),
     Point(
         "counts",
         "How many had the event, and how many were censored",
-        _told(("groups", "follow-up", "summary"), "Open Estimate or Compare."),
+        _reported_in(("groups", "follow-up", "summary"), "Open Estimate or Compare."),
     ),
     Point(
         "curves",
         "Curves with the numbers at risk",
-        _told(("summary", "curves"), "Print the summary or the figure of curves."),
+        _reported_in(("summary", "curves"), "Print the summary or the figure of curves."),
     ),
     Point(
         "intervals",
         "Survival with intervals, at stated times",
-        _told(("groups", "estimates"), "Print the table of groups."),
+        _reported_in(("groups", "estimates"), "Print the table of groups."),
     ),
     Point("difference", "How far groups differ, with an interval", _difference),
-    Point("competing", "Competing events, told as such", _competing),
+    Point("competing", "Competing events, reported as such", _competing),
     Point(
         "ratios",
-        "Hazard ratios on their own and adjusted, with intervals",
+        "Hazard ratios, unadjusted and adjusted, with intervals",
         _model(("ratios", "ratios-and-medians"), "Print the hazard ratios."),
     ),
     Point(
@@ -184,11 +185,11 @@ CHECKLIST: tuple[Point, ...] = (
     Point(
         "decisions",
         "What was decided on the way, with reasons",
-        _told(("decisions",), "Print the decisions."),
+        _reported_in(("decisions",), "Print the decisions."),
     ),
     Point(
         "program",
         "By what program, settings and seeds",
-        _told(("session",), "Print the program and its settings."),
+        _reported_in(("session",), "Print the program and its settings."),
     ),
 )

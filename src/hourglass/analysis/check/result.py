@@ -42,6 +42,7 @@ class CheckResult(StageResult):
     Attributes:
         questions: the verdict on each; ``verdict``: the gravest of them.
         terms, together: the test of proportional hazards, whichever question is shown.
+        refused: why there is nothing to check; blank where there is.
     """
 
     cohort: CohortSummary
@@ -49,6 +50,7 @@ class CheckResult(StageResult):
     terms: list[TermCheck] = Field(default_factory=list)
     together: ChiSquared | None = None
     verdict: Verdict
+    refused: str = ""
 
 
 def check_result(
@@ -59,7 +61,7 @@ def check_result(
     statement = statement_of(statements, CheckStatement)
     words = check_sentence(cohort, asked, statement)
     if isinstance(numbers, Refused):
-        return _blank(cohort, words, f"There is nothing to check: {numbers.why}.")
+        return _blank(cohort, words, numbers.why)
     fitted = fitted_again(cohort, asked.hazards_model, numbers.fit)
     under = Checked(
         cohort=cohort,
@@ -75,7 +77,7 @@ def check_result(
                 under, numbers.of(statement.question)
             )
     except HourglassError as reason:
-        return _blank(cohort, words, f"There is nothing to check: {reason}.")
+        return _blank(cohort, words, str(reason))
     tests = over_time(under, numbers.of(RATIO_OVER_TIME))
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
     return CheckResult(
@@ -161,7 +163,8 @@ def _blank(cohort: Cohort, words: Sentence, why: str) -> CheckResult:
     return CheckResult(
         line=summary.line,
         sentence=words,
-        blank=why,
+        blank=f"There is nothing to check: {why}.",
+        refused=why,
         headline="nothing to check yet",
         hint=HINT,
         cohort=summary,

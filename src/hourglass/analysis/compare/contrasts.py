@@ -32,7 +32,7 @@ def chosen_times_section(
             id=SectionId.CHOSEN_TIMES,
             title="At chosen times",
             place="main",
-            blocks=[quiet("No times are chosen in Estimate.")],
+            blocks=[Words(text="No times are chosen in Estimate.", quiet=True, for_screen=True)],
         )
     compete = bool((found.data.status > 1).any())
     rows = [_at(found, curve, t, needed=not compete) for t in times for curve in found.curves[1:]]
@@ -139,7 +139,9 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
             keys=["group", "rate", "ratio", "p"],
             rows=rows,
         ),
-        quiet("Exact intervals, were the rate the same throughout the follow-up of a group."),
+        quiet(
+            "The intervals are exact if the rate of a group is constant throughout its follow-up."
+        ),
     ]
     return Section(id=SectionId.RATES, title="Rates", place="main", blocks=blocks)
 

@@ -64,8 +64,8 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
             )
     blocks.append(
         quiet(
-            "The planned test is the one of the statement. The others show how far the answer depends on "
-            "when differences count; choosing among them by their p makes that p too small."
+            "The comparison rests on the test that was chosen for it. The others show how far the answer "
+            "depends on when differences count; choosing among them by their p makes that p too small."
         )
     )
     return blocks
@@ -125,8 +125,9 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
                 rows=rows,
             ),
             quiet(
-                f"p adjusted ({found.statement.adjustment}) over {wording.count(len(tested), 'tests')}, "
-                "the raw p under it. Each pair is tested on its own rows alone."
+                f"p-values are adjusted by {found.statement.adjustment} over "
+                f"{wording.count(len(tested), 'tests')}, the unadjusted beside them. Each pair is tested on "
+                "its own rows alone."
             ),
         ],
     )

@@ -41,17 +41,13 @@ def median_ratios(
         keys=["group", "ratio", "interval"],
         rows=[_ratio(groups, k, one) for k, one in enumerate(numbers, start=1)],
     )
-    return MedianRatios(
-        sections=[
-            _section(
-                table,
-                quiet(
-                    f"Limits from {wording.grouped(SAMPLES)} samples drawn within each group, seed "
-                    f"{statement.seed}: percentiles."
-                ),
-            )
-        ]
+    if all(one.estimate is None for one in numbers):
+        return MedianRatios(sections=[_section(table)])
+    drawn = quiet(
+        f"Limits are percentiles of {wording.grouped(SAMPLES)} samples drawn within each group (seed "
+        f"{statement.seed})."
     )
+    return MedianRatios(sections=[_section(table, drawn)])
 
 
 class OtherWeights(PartResult):

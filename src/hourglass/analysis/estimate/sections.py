@@ -143,7 +143,8 @@ def _opens(name: str, read: CurveReading, **about: float) -> WorkingsOf:
 
 def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> list[Block]:
     if not found.statement.times:
-        return [quiet("No times are chosen in the sentence above.")]
+        text = "No times are chosen in the sentence above."
+        return [Words(text=text, quiet=True, for_screen=True)]
     blocks: list[Block] = [
         Table(
             label="At chosen times",

@@ -20,7 +20,7 @@ def in_words(
     ]
     if not found:
         return []
-    others = "; all other terms being equal" if len(terms) > 1 else ""
+    others = ", all other terms being equal" if len(terms) > 1 else ""
     (first, ratio), *rest = found
     higher = first.higher.format(rows=cohort.rows_are)
     sentences = [

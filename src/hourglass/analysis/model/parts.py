@@ -64,7 +64,7 @@ def term_tests(
         keys=["term", "chi_squared", "df", "p", "wald_p"],
         rows=rows,
     )
-    about = "By the likelihood ratio: how much worse the model fits without the term"
+    about = "Likelihood-ratio tests compare the model with the one without the term"
     any_product = any(t.of_terms for t in model.terms)
     products = "; a term with a product is left out with it" if any_product else ""
     section = Section(id=SectionId.TERMS, title=title, blocks=[table, quiet(f"{about}{products}.")])

@@ -131,7 +131,7 @@ def _errors(fitted: FittedModel) -> str:
 def _inflation(fitted: FittedModel) -> list[Block]:
     """How much the other terms widen each term's errors."""
     if len(fitted.design.terms) < 2:
-        return [quiet("With a single term there is nothing to widen its errors.")]
+        return [quiet("Variance inflation needs at least two terms.")]
     rows = []
     for k, label in enumerate(fitted.design.terms):
         positions = fitted.design.of_term(k)
@@ -147,7 +147,7 @@ def _inflation(fitted: FittedModel) -> list[Block]:
         keys=["term", "variance_inflation", "variance_inflation_per_df"],
         rows=rows,
     )
-    about = "1: the term is unrelated to the other terms (Fox & Monette 1992)."
+    about = "A value of 1 means that the term is unrelated to the others (Fox & Monette 1992)."
     return [table, quiet(about)]
 
 
@@ -195,7 +195,7 @@ def _baselines(coded: Design) -> int:
 
 def _left_out(coded: Design) -> list[Block]:
     if not coded.rows_left_out:
-        return [quiet("No row is left out.")]
+        return [quiet("No row was left out.")]
     return [
         Table(
             label="Rows left out of the model",

@@ -117,11 +117,11 @@ def _everyone(cohort: Cohort) -> NDArray[np.int64]:
 
 
 def _note(groups: int, several_rows: bool) -> str:
-    known = "Percentages are of the rows in which the column is known."
+    known = "Percentages are of those with a known value."
     if several_rows:
         known = (
-            "Each subject is described by its first row. Percentages are of the subjects for whom the "
-            "column is known."
+            "Each subject is described by its first row. Percentages are of the subjects with a known "
+            "value."
         )
     if groups <= 2:
         return known

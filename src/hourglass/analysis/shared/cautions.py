@@ -133,7 +133,7 @@ def made_by_decision(cohort: Cohort) -> list[Caution]:
                 key="landmark",
                 lead="Landmark.",
                 sentence=f"Time 0 is {statement.landmark:g} {statement.unit} after the start, and only "
-                f"{statement.rows_are} still at risk then are counted: nothing here is said of the others.",
+                f"{statement.rows_are} still at risk then are counted; the others are not described here.",
             )
         )
     return found

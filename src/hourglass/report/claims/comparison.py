@@ -57,6 +57,9 @@ def _pairs(found: Findings) -> Claimed | None:
 
 
 def _weights(found: Findings) -> Claimed | None:
+    pair = _compared(found)
+    if pair is None or pair[0].test.p is None:
+        return None
     if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
         return None
     return Claimed("The comparison was repeated with other weights of the event times")
@@ -90,6 +93,9 @@ def _no_incidence(found: Findings) -> Claimed | None:
 
 
 def _at_times(found: Findings) -> Claimed | None:
+    pair = _compared(found)
+    if pair is None or pair[0].test.p is None:
+        return None
     if not opens(
         printed_section(found, "contrasts", "compare", SectionId.CHOSEN_TIMES), "difference"
     ):

@@ -109,8 +109,8 @@ def _not_checked(found: Findings) -> Claimed | None:
         return None
     check = found.results.get("check")
     if isinstance(check, CheckResult) and check.blank is not None:
-        reason = check.blank[:1].lower() + check.blank[1:].rstrip(".")
-        return Claimed(f"Whether hazards are proportional could not be checked: {reason}")
+        words = f"Whether hazards are proportional could not be checked: {check.refused}"
+        return Claimed(words)
     return Claimed("Whether hazards are proportional was not checked")
 
 

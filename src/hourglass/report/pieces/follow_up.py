@@ -35,7 +35,7 @@ def follow_up_words(estimate: EstimateResult) -> str:
     return (
         f"{wording.count(cohort.subjects, cohort.rows_are)} {wording.were(cohort.subjects)} followed"
         + ("" if cohort.rows == cohort.subjects else f" in {wording.grouped(cohort.rows)} rows")
-        + f"{_followed_for(estimate)}, {time} {cohort.unit} in all. "
+        + f" for {time} {cohort.unit} in all{_followed_for(estimate)}. "
         f"{wording.count(cohort.events, 'events')} {wording.were(cohort.events)} seen, "
         f"{wording.grouped(cohort.censored)} {wording.were(cohort.censored)} censored"
         + (
@@ -52,9 +52,9 @@ def _followed_for(estimate: EstimateResult) -> str:
     cohort = estimate.cohort
     median = cohort.median_follow_up.time
     if median is None:
-        return "; their median follow-up (reverse Kaplan–Meier) was not reached"
+        return "; the median follow-up (reverse Kaplan–Meier) was not reached"
     followed = wording.computed_time(median, cohort.decimals)
-    return f", for a median of {followed} {cohort.unit} (reverse Kaplan–Meier)"
+    return f", with a median follow-up of {followed} {cohort.unit} (reverse Kaplan–Meier)"
 
 
 def _median(estimate: EstimateResult) -> str:

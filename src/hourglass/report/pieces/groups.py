@@ -2,14 +2,16 @@
 
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
+from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
@@ -34,8 +36,9 @@ def _groups(found: Findings) -> Printed:
             paragraphs=(f"The planned comparison could not be made. {compared.blank}",),
             tables=(table,) if curves else (),
         )
-    said = comparison_words(compared)
-    return Printed(paragraphs=(said,), tables=(table,))
+    in_turn = statement_of(found.statements, CompareStatement).each
+    texts = () if in_turn else (comparison_words(compared),)
+    return Printed(paragraphs=texts, tables=(table,) if curves else ())
 
 
 def comparison_words(compare: CompareResult) -> str:
@@ -51,7 +54,7 @@ def comparison_words(compare: CompareResult) -> str:
         return f"The {groups} groups were compared ({tested}).{_without(compare)}"
     seen = wording.listed(
         [
-            f"{wording.grouped(g.observed)} events in {compare.group(g.label)} where "
+            f"{wording.count(g.observed, 'events')} in {compare.group(g.label)} where "
             f"{wording.rounded(g.expected, 1)} were expected"
             for g in compare.groups
         ]
@@ -88,21 +91,9 @@ def group_table(
         "Groups",
         curves,
         (
-            Column(key="group", head=(compared and compared.by) or "", value=lambda c: c.label),
-            Column(
-                key="subjects",
-                head=cohort.rows_are,
-                value=lambda c: c.subjects,
-                cell=lambda c: whole(c.subjects),
-            ),
-            Column(
-                key="events",
-                head="events",
-                value=lambda c: c.events,
-                cell=lambda c: whole(c.events),
-            ),
+            *counted_columns(cohort, compared),
             *_expected(compared),
-            *_medians(cohort),
+            *median_columns(cohort),
             *(column for k, t in enumerate(times) for column in _free_at(k, t)),
             *notes_beside(curves, _note),
         ),
@@ -131,19 +122,6 @@ def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
                 else words("")
             ),
         )
-    ]
-
-
-def _medians(cohort: CohortSummary) -> list[Column[CurveReading]]:
-    return [
-        Column(
-            key="median",
-            head=f"median, {cohort.unit}",
-            value=lambda c: c.median.time,
-            cell=lambda c: figure(c.median.whole(cohort.decimals), c.median.time),
-        ),
-        Column(key="median_lower", value=lambda c: c.median.lower),
-        Column(key="median_upper", value=lambda c: c.median.upper),
     ]
 
 

@@ -24,10 +24,11 @@ def _ratios(found: Findings) -> Printed:
     if model.blank is not None:
         return Printed(paragraphs=(model.blank,))
     ranking = found.result("model/ranking", Ranking)
+    tests = "; ".join(_test(test) for test in model.tests if test.p is not None)
     return Printed(
         paragraphs=(model_words(model, ranking),),
         tables=(ratio_table(model),),
-        note=f"{'; '.join(_test(t) for t in model.tests)}. {TIE_METHODS[model.ties].printed}.",
+        note=f"{tests}. {TIE_METHODS[model.ties].printed}.",
     )
 
 
@@ -38,6 +39,8 @@ def _test(test: ChiSquared) -> str:
 
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     """The ratios in words, the rows and events, and concordance."""
+    cohort = model.cohort
+    rows = cohort.rows_are if cohort.rows == cohort.subjects else "rows"
     left = "; ".join(
         f"{wording.grouped(o.rows)} {f'without {o.column}' if o.column else o.why}"
         for o in model.left_out
@@ -45,17 +48,17 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     ratios = sum(len(term.coefficients) for term in model.terms)
     worded = model.words if ratios <= MOST_WORDED else model.words[:1]
     said = " ".join(worded) + (
-        f" The model was fitted to {wording.grouped(model.rows)} rows and "
-        f"{wording.grouped(model.events)} events"
-        + (f" ({wording.grouped(model.rows_left_out)} rows left out: {left})" if left else "")
+        f" The model was fitted to {wording.count(model.rows, rows)} and "
+        f"{wording.count(model.events, 'events')}"
+        + (f" ({wording.count(model.rows_left_out, rows)} left out: {left})" if left else "")
         + "."
     )
     if ranking is None or ranking.concordance is None or ranking.standard_error is None:
         return said
     return (
-        f"{said} It puts {wording.percent(ranking.concordance)} of the pairs that can be compared in "
-        f"the order in which they happened (concordance {wording.rounded(ranking.concordance, 3)}, "
-        f"standard error {wording.rounded(ranking.standard_error, 3)})."
+        f"{said} The concordance was {wording.rounded(ranking.concordance, 3)} (standard error "
+        f"{wording.rounded(ranking.standard_error, 3)}): of the pairs that can be compared, the model puts "
+        f"{wording.percent(ranking.concordance)} in the order in which they happened."
     )
 
 

@@ -92,10 +92,10 @@ def _fact(column: ReportColumn) -> str:
     cell, head = column.cells[0], column.head
     if cell.exact and isinstance(cell.raw, float):
         phrase = wording.p_phrase(cell.raw)
-        return phrase if column.key.endswith("p") else f"{head} {phrase}"
+        return f"{head}{phrase[1:]}" if column.key.endswith("p") else f"{head} {phrase}"
     if column.key == "df":
         return f"{cell.text} {head}"
-    return f"{head} {cell.text}" if head else cell.text
+    return cell.text if cell.wordy or not head else f"{head} {cell.text}"
 
 
 def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]:
@@ -137,7 +137,7 @@ def _table(key: str, title: str, block: Table) -> ReportTable:
 
 TESTS = piece_of_sections(
     key="tests",
-    title="Tests beside the planned one",
+    title="Further tests",
     words="tests in pairs, of a margin and of cumulative incidence",
     shows="the further tests",
     shortest="journal",
@@ -178,7 +178,7 @@ CONTRASTS = piece_of_sections(
 )
 EVERYONE = piece_of_sections(
     key="estimates",
-    title="Survival in figures",
+    title="Quartiles and restricted mean survival time",
     words="quartiles and means",
     shows="quartiles and restricted mean survival times",
     stage="estimate",

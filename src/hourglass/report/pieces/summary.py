@@ -11,14 +11,16 @@ from hourglass.analysis.model.readings import CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, estimate, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, estimate, p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.cautions import cautions_of, gravest
 from hourglass.report.pieces.curves import drawn_curves
+from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.sentences import worded
 from hourglass.report.tables import Column, ReportTable, table_of
@@ -80,11 +82,12 @@ def _followed(found: Findings) -> str:
             unit=cohort.unit,
         )
     )
+    event = cohort.event_name
+    named = "" if event == UNNAMED_EVENT else f" ({event})"
     seen = worded(
         FILE,
         "observed with competing" if cohort.competing else "observed",
-        events=wording.count(cohort.events, "events"),
-        event=cohort.event_name,
+        events=wording.count(cohort.events, "events") + named,
         were=wording.were(cohort.events),
         censored=wording.grouped(cohort.censored),
         were_censored=wording.were(cohort.censored),
@@ -198,24 +201,7 @@ def _tables(found: Findings, compared: CompareResult | None) -> Iterator[ReportT
     if compared is None or not compared.curves:
         return
     cohort, model = found.cohort, _model_of(found, compared)
-    columns: list[Column[CurveReading]] = [
-        Column(key="group", head=compared.by or "", value=lambda c: c.label),
-        Column(
-            key="subjects",
-            head=cohort.rows_are,
-            value=lambda c: c.subjects,
-            cell=lambda c: whole(c.subjects),
-        ),
-        Column(
-            key="events", head="events", value=lambda c: c.events, cell=lambda c: whole(c.events)
-        ),
-        Column(
-            key="median",
-            head=f"median, {cohort.unit}",
-            value=lambda c: c.median.time,
-            cell=lambda c: figure(c.median.whole(cohort.decimals), c.median.time),
-        ),
-    ]
+    columns = [*counted_columns(cohort, compared), *median_columns(cohort)]
     note = worded(FILE, "note", limits=compared.curves[0].limits)
     if model is not None:
         columns += _ratio_columns(model, compared)

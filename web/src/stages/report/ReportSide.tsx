@@ -7,7 +7,7 @@ import { PlanSide } from "./PlanSide";
 import { SaveReport } from "./SaveReport";
 
 const SHAPES: Record<ReportPoint["state"], string> = {
-  told: "holds",
+  reported: "holds",
   open: "fails",
   "not needed": "unknown",
 };
