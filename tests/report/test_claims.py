@@ -1,24 +1,30 @@
 """The methods section claims what is printed, no more and no less, by the keys of its claims."""
 
+import ast
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import UTC, date, datetime
+from pathlib import Path
 
 import pytest
 
+import hourglass.report
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.watch import unwatched
 from hourglass.report.claims.registry import CLAIMS, claims_of
 from hourglass.report.composed import composed
-from hourglass.report.findings import DataFile, Findings
+from hourglass.report.findings import DataFile, Findings, SealedPlan
 from hourglass.report.formats.page import to_html
 from hourglass.report.pieces.registry import PIECES
+from hourglass.report.sentences import sentences, worded
 from hourglass.report.statement import ReportStatement
+from hourglass.study.plans.departures import Departure
 from making import cohort, demo_cohort, demo_follow_up, demo_table
 from stages import check, compare, estimate, model, part_of
 
@@ -30,6 +36,7 @@ TERMS = ModelStatement(terms=(CategoryTerm(column="drops"),))
 OF_FOLLOW_UP = {"time", "event", "censored", "competing events", "delayed entry"}
 ALWAYS = {
     *OF_FOLLOW_UP,
+    "software",
     "survival",
     "limits of survival",
     "limits of medians",
@@ -38,7 +45,7 @@ ALWAYS = {
     "rates",
 }
 OF_CURVES = {*ALWAYS, "variance of survival"}
-OF_GROUPS = {"test of groups", "chosen times", "rate ratios"}
+OF_GROUPS = {"planned", "test of groups", "chosen times", "rate ratios"}
 
 
 FILE = DataFile(
@@ -145,6 +152,8 @@ def test_tests_of_groups_are_claimed_as_they_are_printed():
     left_out = replace(whole, left_out=frozenset({"weights", "contrasts", "tests", "estimates"}))
     rest = {
         *OF_FOLLOW_UP,
+        "planned",
+        "software",
         "test of groups",
         "survival",
         "variance of survival",
@@ -158,11 +167,9 @@ def test_a_comparison_that_cannot_be_made_is_a_sentence_and_no_claim_of_a_test()
     found = findings(LARKMOOR, EstimateStatement(), compare=CompareStatement(by="gone"))
     claims = claims_of(found)
     assert "test of groups" not in claims
-    assert claims["test not made"].words.startswith(
-        "The planned comparison could not be made: there is no"
-    )
+    assert claims["test not made"].words.startswith("The comparison could not be made: there is no")
     page = to_html(composed(found, ReportStatement(), PIECES))
-    assert "The planned comparison could not be made. There is no column “gone” now" in page
+    assert "The comparison could not be made. There is no column “gone” now" in page
 
 
 def test_a_model_claims_its_checks_only_where_they_were_made():
@@ -221,3 +228,40 @@ def test_whatever_else_follow_up_rests_on_is_described():
     assert words["times of 0"] == "Times of 0 were set to 2.5 months"
     assert words["landmark"].startswith("Only valves at risk at the landmark of 1 months")
     assert "competing events" not in words
+
+
+def test_what_was_planned_missing_and_used_is_claimed():
+    found = findings(LARKMOOR, EstimateStatement(), model=TERMS)
+    none = {key: one.words for key, one in claims_of(found).items()}
+    assert none["planned"] == "No plan of the analysis had been sealed before the data were read"
+    assert "missing values" not in none
+    assert none["software"].startswith("All numbers were computed with Olden Hourglass")
+    cells = ModelStatement(terms=(DoublingTerm(column="donor_cells"),))
+    missing = claims_of(findings(LARKMOOR, EstimateStatement(), model=cells))["missing values"]
+    assert missing.words == "Of grafts with a missing value of a term none was part of the model"
+    at = datetime(2026, 1, 1, tzinfo=UTC)
+    plan = SealedPlan(at=at, sha256="", here=True, placed=at, before=True, departures=())
+    sealed = claims_of(replace(found, sealed=plan))["planned"].words
+    assert sealed == (
+        "The analysis was planned: its plan was sealed on 1 January 2026, before the data were read, and "
+        "nothing departs from it"
+    )
+    departs = Departure(about="File", planned="a", now="b")
+    later = replace(plan, before=False, departures=(departs,))
+    assert claims_of(replace(found, sealed=later))["planned"].words == (
+        "The plan of the analysis was sealed on 1 January 2026, after the data had been read; what departs "
+        "from it is listed"
+    )
+
+
+def test_every_sentence_of_the_template_files_is_used_and_every_one_that_is_used_is_there():
+    used = {}
+    for file in Path(hourglass.report.__file__).parent.rglob("*.py"):
+        tree = ast.parse(file.read_text("utf-8"))
+        used |= {n.value: file for n in ast.walk(tree) if isinstance(n, ast.Constant)}
+    for name in ("methods", "summary", "rows"):
+        for key, sentence in sentences(name).items():
+            assert key in used, (name, key)
+            assert sentence, (name, key)
+    with pytest.raises(KeyError):
+        worded("methods", "landmark", time="1 month")

@@ -264,13 +264,15 @@ def test_a_study_with_little_to_say_still_makes_a_page():
 def test_one_is_followed_in_the_singular_and_the_rows_are_called_what_they_are_called():
     rows = cohort("t,s\n4,1\n", rows_are="ICU stays")
     words = follow_up_words(estimate(rows, default_statement("estimate", rows)))
-    assert words.startswith("1 ICU stay was followed;")
+    assert words.startswith("1 ICU stay was followed for 4 months in all; the median follow-up")
     assert "1 event was seen, 0 were censored." in words
 
 
 def test_a_study_in_which_all_had_the_event_has_no_median_follow_up():
     rows = cohort("t,s\n1,1\n2,1\n3,1\n")
     words = follow_up_words(estimate(rows, default_statement("estimate", rows)))
-    assert words.startswith("3 rows were followed; their median follow-up (reverse Kaplan–Meier)")
+    assert words.startswith(
+        "3 rows were followed for 6 months in all; the median follow-up (reverse"
+    )
     assert "The median time to the event was 2 (" in words
     assert words.endswith(" months.")

@@ -9,6 +9,9 @@ from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table
 from hourglass.report.findings import Findings
 
+METHODS = "methods"
+"""The file of the sentences of claims."""
+
 
 @dataclass(frozen=True, slots=True)
 class Claimed:

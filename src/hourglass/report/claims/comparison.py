@@ -9,8 +9,9 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.curves.median_ratio import SAMPLES
-from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
+from hourglass.report.claims.claim import METHODS, Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
+from hourglass.report.sentences import worded
 
 
 def _compared(found: Findings) -> tuple[CompareResult, CompareStatement] | None:
@@ -25,13 +26,14 @@ def _test(found: Findings) -> Claimed | None:
     if pair is None or (pair[0].test.p is None and not pair[1].each):
         return None
     asked = pair[1]
-    strata = f", stratified by {wording.listed(list(asked.within))}" if asked.within else ""
     weight = WEIGHTS[asked.weight]
     if asked.each:
         adjustment = ADJUSTMENTS[asked.adjustment]
-        words = f"Each variable in turn was tested by the {weight.test} test, the p-values {adjustment.claim}"
+        words = worded(METHODS, "each variable", test=weight.test, adjusted=adjustment.claim)
         return Claimed(words, (*weight.sources, *adjustment.sources))
-    return Claimed(f"Groups were compared by the {weight.test} test{strata}", weight.sources)
+    name = "stratified test of groups" if asked.within else "test of groups"
+    strata = wording.listed(list(asked.within))
+    return Claimed(worded(METHODS, name, test=weight.test, strata=strata), weight.sources)
 
 
 def _no_test(found: Findings) -> Claimed | None:
@@ -39,10 +41,10 @@ def _no_test(found: Findings) -> Claimed | None:
     if not isinstance(result, CompareResult):
         return None
     if result.blank is not None:
-        return Claimed(f"The planned comparison could not be made: {_sentence(result.blank)}")
+        return Claimed(worded(METHODS, "comparison not made", reason=_sentence(result.blank)))
     asked = statement_of(found.statements, CompareStatement)
     if result.test.p is None and not asked.each:
-        return Claimed(f"The planned test could not be made: {_sentence(str(result.test.blank))}")
+        return Claimed(worded(METHODS, "test not made", reason=_sentence(str(result.test.blank))))
     return None
 
 
@@ -51,9 +53,7 @@ def _pairs(found: Findings) -> Claimed | None:
     if pair is None or printed_section(found, "tests", "compare", SectionId.PAIRS) is None:
         return None
     adjustment = ADJUSTMENTS[pair[1].adjustment]
-    return Claimed(
-        f"Pairs of groups were tested, their p-values {adjustment.claim}", adjustment.sources
-    )
+    return Claimed(worded(METHODS, "pairs", adjusted=adjustment.claim), adjustment.sources)
 
 
 def _weights(found: Findings) -> Claimed | None:
@@ -62,26 +62,25 @@ def _weights(found: Findings) -> Claimed | None:
         return None
     if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
         return None
-    return Claimed("The comparison was repeated with other weights of the event times")
+    return Claimed(worded(METHODS, "other weights"))
 
 
 def _combined(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "weights", "compare", SectionId.WEIGHTS), "combined"):
         return None
-    words = "The largest of four weighted log-rank tests was referred to their joint distribution"
-    return Claimed(words, (sources.COMBINED_WEIGHTS,))
+    return Claimed(worded(METHODS, "combined weights"), (sources.COMBINED_WEIGHTS,))
 
 
 def _threshold(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "tests", "compare", SectionId.THRESHOLD), "thresholds"):
         return None
-    return Claimed("The largest statistic over all thresholds was tested by seeded permutations")
+    return Claimed(worded(METHODS, "threshold"))
 
 
 def _incidence(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "tests", "compare", SectionId.INCIDENCE), "gray"):
         return None
-    return Claimed("Cumulative incidence was compared by Gray’s test", (sources.COMPETING_TEST,))
+    return Claimed(worded(METHODS, "test of incidence"), (sources.COMPETING_TEST,))
 
 
 def _no_incidence(found: Findings) -> Claimed | None:
@@ -89,7 +88,7 @@ def _no_incidence(found: Findings) -> Claimed | None:
     section = printed_section(found, "tests", "compare", SectionId.INCIDENCE)
     if section is None or opens(section, "gray"):
         return None
-    return Claimed("Cumulative incidence was not compared by a test")
+    return Claimed(worded(METHODS, "incidence not tested"))
 
 
 def _at_times(found: Findings) -> Claimed | None:
@@ -100,33 +99,25 @@ def _at_times(found: Findings) -> Claimed | None:
         printed_section(found, "contrasts", "compare", SectionId.CHOSEN_TIMES), "difference"
     ):
         return None
-    words = "Survival at chosen times was compared with plain intervals, and tested on the log–log scale"
-    return Claimed(words, (sources.CHOSEN_TIMES,))
+    return Claimed(worded(METHODS, "chosen times"), (sources.CHOSEN_TIMES,))
 
 
 def _needed(found: Findings) -> Claimed | None:
     if _at_times(found) is None or found.cohort.competing:
         return None
-    return Claimed(
-        "Numbers needed to treat were calculated as inverted differences", (sources.NUMBER_NEEDED,)
-    )
+    return Claimed(worded(METHODS, "number needed"), (sources.NUMBER_NEEDED,))
 
 
 def _rate_ratios(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.RATES), "rate-ratio"):
         return None
-    return Claimed(
-        "Ratios of rates were given exact intervals, conditional on the number of events"
-    )
+    return Claimed(worded(METHODS, "rate ratios"))
 
 
 def _median_ratio(found: Findings) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.MEDIANS), "median-ratio"):
         return None
-    samples = wording.grouped(SAMPLES)
-    return Claimed(
-        f"Ratios of medians were given percentile intervals of {samples} bootstrap samples"
-    )
+    return Claimed(worded(METHODS, "ratio of medians", samples=wording.grouped(SAMPLES)))
 
 
 def _sentence(reason: str) -> str:

@@ -9,8 +9,9 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.report.claims.claim import Claim, Claimed, opens, printed_section
+from hourglass.report.claims.claim import METHODS, Claim, Claimed, opens, printed_section
 from hourglass.report.findings import Findings
+from hourglass.report.sentences import worded
 
 
 def _asked(found: Findings) -> EstimateStatement:
@@ -42,15 +43,11 @@ def _limits(found: Findings) -> Claimed | None:
     level, scale = wording.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
     kind = INTERVALS[asked.intervals]
     if kind.band is not None and not _band_refused(found):
-        words = (
-            f"Limits of survival were {level} simultaneous bands ({kind.called}) on the {scale.name} "
-            "scale"
+        words = worded(
+            METHODS, "simultaneous bands", level=level, kind=kind.called, scale=scale.name
         )
         return Claimed(words, (*kind.sources, *scale.sources))
-    words = (
-        f"Limits of survival were pointwise {level} confidence intervals on the {scale.name} "
-        f"scale{kind.drawn}"
-    )
+    words = worded(METHODS, "pointwise intervals", level=level, scale=scale.name, drawn=kind.drawn)
     return Claimed(words, scale.sources)
 
 
@@ -63,32 +60,26 @@ def _refused(found: Findings) -> Claimed | None:
     estimated = found.stage("estimate")
     if not isinstance(estimated, EstimateResult) or not estimated.band_refused:
         return None
-    return Claimed(f"Simultaneous bands were not used: {estimated.band_refused}")
+    return Claimed(worded(METHODS, "bands refused", reason=estimated.band_refused))
 
 
 def _medians(found: Findings) -> Claimed | None:
     if not _has_curves(found):
         return None
-    words = (
-        "Confidence intervals of medians were found by inverting the pointwise limits of survival"
-    )
-    return Claimed(words, (sources.MEDIAN_INTERVAL,))
+    return Claimed(worded(METHODS, "limits of medians"), (sources.MEDIAN_INTERVAL,))
 
 
 def _follow_up(found: Findings) -> Claimed | None:
     if "follow-up" in found.left_out or not _has_curves(found):
         return None
-    words = "Median follow-up was estimated by the reverse Kaplan–Meier method"
-    return Claimed(words, (sources.MEDIAN_FOLLOW_UP,))
+    return Claimed(worded(METHODS, "follow-up"), (sources.MEDIAN_FOLLOW_UP,))
 
 
 def _means(found: Findings) -> Claimed | None:
     printed = (("estimates", "estimate"), ("contrasts", "compare"))
     if not any(printed_section(found, piece, stage, SectionId.MEAN) for piece, stage in printed):
         return None
-    return Claimed(
-        "Restricted mean survival times were calculated as areas under the curve, with normal intervals"
-    )
+    return Claimed(worded(METHODS, "restricted means"))
 
 
 def _rates(found: Findings) -> Claimed | None:
@@ -96,7 +87,7 @@ def _rates(found: Findings) -> Claimed | None:
     groups = printed_section(found, "contrasts", "compare", SectionId.RATES)
     if not (opens(everyone, "rate") or opens(groups, "rate")):
         return None
-    return Claimed("Rates were given exact Poisson intervals", (sources.POISSON_INTERVAL,))
+    return Claimed(worded(METHODS, "rates"), (sources.POISSON_INTERVAL,))
 
 
 CLAIMS = (

@@ -3,8 +3,9 @@
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.cohort.statement import BLANK, BetweenDates, Duration, FirstOf
-from hourglass.report.claims.claim import Claim, Claimed
+from hourglass.report.claims.claim import METHODS, Claim, Claimed
 from hourglass.report.findings import Findings
+from hourglass.report.sentences import worded
 
 
 def _subjects(found: Findings) -> str:
@@ -20,19 +21,26 @@ def _named(found: Findings, column: str | None) -> str:
 
 def _time(found: Findings) -> Claimed | None:
     stated = found.follow_up
+    who = {"Subjects": _subjects(found), "unit": stated.unit}
     match stated.clock:
         case BetweenDates(start=start, end=end):
-            words = f"from {_named(found, start)} to {_named(found, end)}, in {stated.unit}"
+            words = worded(
+                METHODS, "between dates", start=_named(found, start), end=_named(found, end), **who
+            )
         case FirstOf(start=start, events=events, last_contact=last):
             earliest = wording.listed([f"{e.name} ({_named(found, e.column)})" for e in events])
             rest = _named(found, last) if last else "the closing date"
-            words = (
-                f"from {_named(found, start)} to the earliest of {earliest}, otherwise to {rest}, in "
-                f"{stated.unit}"
+            words = worded(
+                METHODS,
+                "earliest date",
+                start=_named(found, start),
+                events=earliest,
+                rest=rest,
+                **who,
             )
         case Duration(column=column):
-            words = f"for the time in {_named(found, column)}, in {stated.unit}"
-    return Claimed(f"{_subjects(found)} were followed {words}")
+            words = worded(METHODS, "duration", column=_named(found, column), **who)
+    return Claimed(words)
 
 
 def _event(found: Findings) -> Claimed | None:
@@ -41,13 +49,13 @@ def _event(found: Findings) -> Claimed | None:
     if isinstance(stated.clock, FirstOf):
         return None
     if stated.ended == "everyone":
-        return Claimed(f"{named} was taken to have occurred in all {found.cohort.rows_are}")
+        return Claimed(worded(METHODS, "event in all", Event=named, subjects=found.cohort.rows_are))
     if stated.ended == "date":
         date = _named(found, stated.event_date)
-        return Claimed(
-            f"{named} was taken from its date in {date}; without a date follow-up was censored"
-        )
-    return Claimed(f"{named} was coded {_codes(found, 'event')} in {_named(found, stated.outcome)}")
+        return Claimed(worded(METHODS, "event by date", Event=named, column=date))
+    column = _named(found, stated.outcome)
+    codes = _codes(found, "event")
+    return Claimed(worded(METHODS, "event by code", Event=named, codes=codes, column=column))
 
 
 def _codes(found: Findings, meaning: str) -> str:
@@ -61,7 +69,7 @@ def _censored(found: Findings) -> Claimed | None:
     codes = _codes(found, "censored")
     if not codes or found.follow_up.ended != "codes" or isinstance(found.follow_up.clock, FirstOf):
         return None
-    return Claimed(f"Follow-up that ended with {codes} was censored")
+    return Claimed(worded(METHODS, "censored", codes=codes))
 
 
 def _competing(found: Findings) -> Claimed | None:
@@ -73,8 +81,8 @@ def _competing(found: Findings) -> Claimed | None:
     ]
     if not names or not found.cohort.competing:
         return None
-    were = "was a competing event" if len(names) == 1 else "were competing events"
-    return Claimed(f"{wording.capital(wording.listed(names))} {were}")
+    which = "competing event" if len(names) == 1 else "competing events"
+    return Claimed(worded(METHODS, which, Names=wording.capital(wording.listed(names))))
 
 
 def _delayed_entry(found: Findings) -> Claimed | None:
@@ -82,49 +90,48 @@ def _delayed_entry(found: Findings) -> Claimed | None:
     if stated.late_entry is None:
         return None
     since = _named(found, stated.late_entry)
-    return Claimed(f"{_subjects(found)} were at risk only from {since} on (delayed entry)")
+    return Claimed(worded(METHODS, "delayed entry", Subjects=_subjects(found), column=since))
 
 
 def _several_rows(found: Findings) -> Claimed | None:
     if not found.follow_up.several_rows:
         return None
     known = _named(found, found.follow_up.subject)
-    return Claimed(f"Several rows of a subject, known by {known}, were taken as successive periods")
+    return Claimed(worded(METHODS, "several rows", column=known))
 
 
 def _count(found: Findings) -> Claimed | None:
     if found.follow_up.count is None:
         return None
-    return Claimed(
-        f"Each row was weighted by {_named(found, found.follow_up.count)} (frequency weights)"
-    )
+    column = _named(found, found.follow_up.count)
+    return Claimed(worded(METHODS, "frequency weights", column=column))
 
 
 def _closing(found: Findings) -> Claimed | None:
     closing = found.follow_up.closing_date
-    return None if closing is None else Claimed(f"Follow-up was closed on {closing:%-d %B %Y}")
+    if closing is None:
+        return None
+    return Claimed(worded(METHODS, "closing date", day=f"{closing:%-d %B %Y}"))
 
 
 def _administrative(found: Findings) -> Claimed | None:
-    words = "Follow-up was censored administratively at {}"
-    return _at(found, found.follow_up.longest, words)
+    return _at(found, found.follow_up.longest, "administrative censoring")
 
 
 def _zero(found: Findings) -> Claimed | None:
-    return _at(found, found.follow_up.zero_moved_to, "Times of 0 were set to {}")
+    return _at(found, found.follow_up.zero_moved_to, "times of 0")
 
 
 def _landmark(found: Findings) -> Claimed | None:
-    words = "at risk at the landmark of {} were analysed, their time counted from it"
-    claimed = _at(found, found.follow_up.landmark, words)
-    return claimed and Claimed(f"Only {found.cohort.rows_are} {claimed.words}")
+    return _at(found, found.follow_up.landmark, "landmark")
 
 
-def _at(found: Findings, time: float | None, words: str) -> Claimed | None:
+def _at(found: Findings, time: float | None, name: str) -> Claimed | None:
     """A claim with a stated time in its place; None where there is no time."""
     if time is None:
         return None
-    return Claimed(words.format(f"{wording.plain(time)} {found.follow_up.unit}"))
+    shown = f"{wording.plain(time)} {found.follow_up.unit}"
+    return Claimed(worded(METHODS, name, time=shown, subjects=found.cohort.rows_are))
 
 
 CLAIMS = (

@@ -9,8 +9,9 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.regression.adjusted import SAMPLES
-from hourglass.report.claims.claim import Claim, Claimed, printed_section
+from hourglass.report.claims.claim import METHODS, Claim, Claimed, printed_section
 from hourglass.report.findings import Findings
+from hourglass.report.sentences import worded
 
 
 def _asked(found: Findings) -> ModelStatement | None:
@@ -23,12 +24,18 @@ def _regression(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None:
         return None
-    strata = f", stratified by {wording.listed(list(asked.strata))}" if asked.strata else ""
     event = asked.cause or found.cohort.event_name
     model = found.stage("model")
     terms = [one.label for one in model.terms] if isinstance(model, ModelResult) else []
-    to = f" to {wording.listed(terms)}" if terms else ""
-    words = f"The rate of {event} was related{to} by proportional hazards regression{strata}"
+    name = "stratified regression" if asked.strata else "regression"
+    strata = wording.listed(list(asked.strata))
+    words = worded(
+        METHODS,
+        name if terms else "regression without terms",
+        event=event,
+        terms=wording.listed(terms),
+        strata=strata,
+    )
     return Claimed(words, (sources.HAZARDS_MODEL,))
 
 
@@ -37,41 +44,40 @@ def _ties(found: Findings) -> Claimed | None:
     if asked is None:
         return None
     rule = TIE_METHODS[asked.ties]
-    return Claimed(f"Ties were handled {rule.claim}", rule.sources)
+    return Claimed(worded(METHODS, "ties", rule=rule.claim), rule.sources)
 
 
 def _penalty(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None or not asked.penalised:
         return None
-    return Claimed("The likelihood was penalised", (sources.PENALTY,))
+    return Claimed(worded(METHODS, "penalty"), (sources.PENALTY,))
 
 
 def _robust(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None or asked.robust is None:
         return None
-    return Claimed("Robust standard errors were used", (sources.ROBUST_ERRORS,))
+    return Claimed(worded(METHODS, "robust errors"), (sources.ROBUST_ERRORS,))
 
 
 def _profile(found: Findings) -> Claimed | None:
     asked = _asked(found)
     if asked is None or (asked.intervals != "profile" and not asked.penalised):
         return None
-    return Claimed("Intervals of hazard ratios were those of the profile likelihood")
+    return Claimed(worded(METHODS, "profile intervals"))
 
 
 def _concordance(found: Findings) -> Claimed | None:
     if not found.has("model/ranking") or "ratios" in found.left_out:
         return None
-    return Claimed("Discrimination was measured by concordance", (sources.CONCORDANCE,))
+    return Claimed(worded(METHODS, "concordance"), (sources.CONCORDANCE,))
 
 
 def _predictions(found: Findings) -> Claimed | None:
     if printed_section(found, "predictions", "model", SectionId.PREDICTIONS) is None:
         return None
-    words = "Predicted survival was given pointwise intervals on the log–log scale"
-    return Claimed(words, (sources.PREDICTED_SURVIVAL,))
+    return Claimed(worded(METHODS, "predictions"), (sources.PREDICTED_SURVIVAL,))
 
 
 def _bootstrap(found: Findings) -> Claimed | None:
@@ -81,26 +87,20 @@ def _bootstrap(found: Findings) -> Claimed | None:
     ]
     if not printed:
         return None
-    return Claimed(
-        f"Limits of {wording.listed(printed)} were percentiles of {SAMPLES} bootstrap refits"
-    )
+    limits_of = wording.listed(printed)
+    return Claimed(worded(METHODS, "bootstrap refits", what=limits_of, samples=SAMPLES))
 
 
 def _causes(found: Findings) -> Claimed | None:
     if printed_section(found, "candidates", "model", SectionId.CAUSES) is None:
         return None
-    return Claimed(
-        "The same terms were fitted with each cause as the event, the others as censored"
-    )
+    return Claimed(worded(METHODS, "each cause"))
 
 
 def _proportional(found: Findings) -> Claimed | None:
     if found.stage("model") is None or found.stage("check") is None or "checks" in found.left_out:
         return None
-    words = (
-        "Whether hazards are proportional was tested by scaled Schoenfeld residuals against time"
-    )
-    return Claimed(words, (sources.PROPORTIONALITY,))
+    return Claimed(worded(METHODS, "proportional hazards tested"), (sources.PROPORTIONALITY,))
 
 
 def _not_checked(found: Findings) -> Claimed | None:
@@ -109,16 +109,14 @@ def _not_checked(found: Findings) -> Claimed | None:
         return None
     check = found.results.get("check")
     if isinstance(check, CheckResult) and check.blank is not None:
-        words = f"Whether hazards are proportional could not be checked: {check.refused}"
-        return Claimed(words)
-    return Claimed("Whether hazards are proportional was not checked")
+        return Claimed(worded(METHODS, "proportional hazards refused", reason=check.refused))
+    return Claimed(worded(METHODS, "proportional hazards not checked"))
 
 
 def _optimism(found: Findings) -> Claimed | None:
     if printed_section(found, "checks", "check", SectionId.OPTIMISM) is None:
         return None
-    words = "Concordance was corrected for optimism on bootstrap samples"
-    return Claimed(words, (sources.CONCORDANCE,))
+    return Claimed(worded(METHODS, "optimism"), (sources.CONCORDANCE,))
 
 
 CLAIMS = (

@@ -1,7 +1,7 @@
 """All claims of the methods section, in their order: an explicit table."""
 
 from hourglass.analysis.catalogue.sources import Reference
-from hourglass.report.claims import comparison, curves, follow_up, models
+from hourglass.report.claims import comparison, conduct, curves, follow_up, models
 from hourglass.report.claims.claim import Claim, Claimed
 from hourglass.report.findings import Findings
 
@@ -10,6 +10,7 @@ TOPICS: tuple[tuple[Claim, ...], ...] = (
     curves.CLAIMS,
     comparison.CLAIMS,
     models.CLAIMS,
+    conduct.CLAIMS,
 )
 """A paragraph each."""
 CLAIMS: tuple[Claim, ...] = tuple(claim for topic in TOPICS for claim in topic)

@@ -33,7 +33,7 @@ def _groups(found: Findings) -> Printed:
         return Printed(tables=(table,))
     if compared.blank is not None:
         return Printed(
-            paragraphs=(f"The planned comparison could not be made. {compared.blank}",),
+            paragraphs=(f"The comparison could not be made. {compared.blank}",),
             tables=(table,) if curves else (),
         )
     in_turn = statement_of(found.statements, CompareStatement).each

@@ -52,6 +52,8 @@ def _height(compared: CompareResult | None) -> float:
 
 def _question(found: Findings, compared: CompareResult | None) -> str:
     event = found.cohort.event_name
+    if compared is not None and _each(found):
+        return worded(FILE, "question of variables", event=event)
     if compared is not None and compared.by is not None:
         labels = [compared.group(curve.label) for curve in compared.curves]
         groups = f"the {wording.grouped(len(labels))} groups of {compared.by}"
@@ -63,6 +65,11 @@ def _question(found: Findings, compared: CompareResult | None) -> str:
         terms = wording.listed([term.label for term in model.terms])
         return worded(FILE, "question of rates", event=event, terms=terms)
     return worded(FILE, "question of curves", event=event, rows=found.cohort.rows_are)
+
+
+def _each(found: Findings) -> bool:
+    """Whether each variable is tested in turn."""
+    return statement_of(found.statements, CompareStatement).each
 
 
 def _followed(found: Findings) -> str:
@@ -114,7 +121,7 @@ def _answers(found: Findings, compared: CompareResult | None) -> Iterator[str]:
 
 def _of_test(found: Findings, compared: CompareResult) -> str:
     test, event = compared.test, found.cohort.event_name
-    if statement_of(found.statements, CompareStatement).each:
+    if _each(found):
         return worded(FILE, "variables tested", test=compared.test_name)
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
