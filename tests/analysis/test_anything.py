@@ -176,7 +176,7 @@ def test_workings_answer_for_any_cohort(text, t):
             page = without_nan(sheet.page())
             assert all(len(line) == len(sheet.columns) for line in page.rows)
     if groups and len(groups.curves) > 1:
-        without_nan(log_rank_workings(groups, WEIGHTS["equal"]).page())
+        without_nan(log_rank_workings(groups, WEIGHTS["log-rank"]).page())
     try:
         fitted = fit_model(cohort, ModelStatement(terms=TERMS[1:2]))
     except HourglassError:

@@ -108,7 +108,7 @@ def test_on_its_own_rows_it_says_what_check_says(own):
     assert found.there == concordance(own.follow_up, fitted.fit.linear)
     assert found.expected == pytest.approx(found.events, rel=1e-9)
     asked = ModelStatement(terms=model.terms)
-    shown = check(own, asked, CheckStatement(question="fit and ranking", time=20.0))
+    shown = check(own, asked, CheckStatement(question="overall fit", time=20.0))
     (theirs,) = (t for t in shown.figure.tracks if t.id == "calibration")
     told = applied_result(own, model, own, 20.0, unwatched)
     (ours,) = told.figure.tracks

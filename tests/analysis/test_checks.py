@@ -76,7 +76,7 @@ def test_each_question_is_one_of_a_line_with_every_verdict(question):
 
 
 def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
-    found = shown("rows it misses")
+    found = shown("outliers")
     (dots,) = marks_of(found.figure.tracks[0], "points")
     fitted = fit_model(LARKMOOR, ASKED.hazards_model)
     coded = fitted.design
@@ -96,7 +96,7 @@ def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
 
 
 def test_who_carries_the_result_by_row_and_by_centre():
-    found = shown("who carries the result")
+    found = shown("influence")
     fitted = fit_model(LARKMOOR, ASKED.hazards_model)
     coded = fitted.design
     changes = changes_without(coded.data, at_estimate(coded.data, coded.x, fitted.fit))
@@ -106,7 +106,7 @@ def test_who_carries_the_result_by_row_and_by_centre():
         assert dots.y == pytest.approx(-errors[:, k], rel=1e-9)
     largest = float(np.abs(errors).max())
     assert f"{largest:.2f}" in found.questions[3].words
-    centres = shown("who carries the result", together="centre")
+    centres = shown("influence", together="centre")
     (dots,) = marks_of(centres.figure.tracks[0], "points")
     column = LARKMOOR.table.column("centre")
     cells = np.array([column.cell(k) for k in range(LARKMOOR.table.size)])
@@ -121,7 +121,7 @@ def test_who_carries_the_result_by_row_and_by_centre():
 
 
 def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it():
-    found = shown("scale of numbers", variable="age")
+    found = shown("functional form", variable="age")
     coded = fit_model(LARKMOOR, ASKED.hazards_model).design
     age = LARKMOOR.table.column("age").values
     knots = sample_knots(age, LARKMOOR.follow_up.count, 3)
@@ -140,12 +140,12 @@ def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it()
     assert ghost.y[-1] == pytest.approx(math.exp(slope * (ghost.x[-1] - 62)), rel=1e-9)
     tried = ModelStatement.read(actions(found)[0].statement)
     assert isinstance(tried.terms[2], SplineTerm)
-    cells = shown("scale of numbers", variable="donor_cells")
+    cells = shown("functional form", variable="donor_cells")
     assert cells.figure.tracks[0].subtitle == "of the model, which it is not in"
 
 
 def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
-    found = shown("fit and ranking", time=24)
+    found = shown("overall fit", time=24)
     snell, calibrated = found.figure.tracks
     hazard = marks_of(snell, "line")[1]
     assert abs(hazard.y[len(hazard.y) // 2] - hazard.x[len(hazard.x) // 2]) < 0.1
@@ -159,8 +159,8 @@ def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
 
 
 def test_a_tenth_of_calibration_is_redone_from_its_sheet():
-    asked = {**STUDY, "model": ASKED, "check": CheckStatement(question="fit and ranking", time=24)}
-    (tenths,) = marks_of(shown("fit and ranking", time=24).figure.tracks[1], "points")
+    asked = {**STUDY, "model": ASKED, "check": CheckStatement(question="overall fit", time=24)}
+    (tenths,) = marks_of(shown("overall fit", time=24).figure.tracks[1], "points")
     everybody = set()
     for k in tenths.rows:
         about = TENTH_OF_CALIBRATION.about(row=k)
@@ -178,7 +178,7 @@ def test_a_tenth_of_calibration_is_redone_from_its_sheet():
 
 
 def test_how_far_a_ratio_moves_stands_beside_its_p():
-    found = shown("ratio over time")
+    found = shown("proportional hazards")
     words = {t.name: t.words for t in found.terms}
     assert words["vessels"].startswith("fails, fades; ")
     assert words["vessels"].endswith(" late")
@@ -217,7 +217,7 @@ def test_a_row_is_worked_out_to_its_residuals():
 
 def test_the_test_over_time_is_redone_from_its_sheets():
     under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
-    found = shown("ratio over time")
+    found = shown("proportional hazards")
     covariance = under.fitted.fit.covariance
     for column in range(4):
         terms = of_lines(test_workings(under, column))
@@ -245,7 +245,7 @@ def test_the_test_over_time_is_redone_from_its_sheets():
 
 def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
     said = [
-        shown("rows it misses", ASKED.model_copy(update=change)).blank
+        shown("outliers", ASKED.model_copy(update=change)).blank
         for change in ({"penalised": True}, {"ties": "exact"})
     ]
     assert "without penalty" in said[0]
@@ -253,7 +253,7 @@ def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
 
 
 def test_any_residual_is_drawn_against_any_number():
-    found = shown("rows it misses", residual="martingale", against="donor_cells")
+    found = shown("outliers", residual="martingale", against="donor_cells")
     (dots,) = marks_of(found.figure.tracks[0], "points")
     under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
     cells = LARKMOOR.table.column("donor_cells").values[under.place]
@@ -287,14 +287,14 @@ def test_every_value_of_every_row_is_a_sheet_that_is_sorted():
     first = worst.page().rows[0]
     assert (first[0].raw, first[0].workings.about) == (223, {"row": 223})
     assert len(set(keys)) == len(keys)
-    assert any(s.id == "values" for s in shown("fit and ranking").sections)
+    assert any(s.id == "values" for s in shown("overall fit").sections)
 
 
 def test_a_model_is_kept_in_spite_of_a_doubt_with_a_reason():
-    keep = actions(shown("scale of numbers"))[-1]
-    assert (keep.do, keep.about) == ("decide", "doubt: scale of numbers")
+    keep = actions(shown("functional form"))[-1]
+    assert (keep.do, keep.about) == ("decide", "doubt: functional form")
     assert "age as a curve: p" in keep.sentence
-    assert not any(a.do == "decide" for a in actions(shown("who carries the result")))
+    assert not any(a.do == "decide" for a in actions(shown("influence")))
 
 
 def test_a_tenth_that_all_had_the_event_is_drawn_without_an_interval():
@@ -305,7 +305,7 @@ def test_a_tenth_that_all_had_the_event_is_drawn_without_an_interval():
     rows = cohort("t,s,x\n" + "".join(lines))
     asked = ModelStatement(terms=(NumberTerm(column="x"),))
     last = float(t[x == 0].max())
-    track = shown("fit and ranking", asked, rows, time=last).figure.track("calibration")
+    track = shown("overall fit", asked, rows, time=last).figure.track("calibration")
     (bars,), (tenths,) = marks_of(track, "bars"), marks_of(track, "points")
     nobody_left = {x for x, y in zip(tenths.x, tenths.y, strict=True) if y == 0}
     assert nobody_left

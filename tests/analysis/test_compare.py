@@ -102,7 +102,7 @@ def test_pairs_stand_in_a_matrix_with_raw_and_adjusted_p(kind, tests):
 
 
 def test_every_weight_stands_beside_the_planned_one():
-    statement = CompareStatement(by="h", weight="survival")
+    statement = CompareStatement(by="h", weight="Peto–Peto")
     found = compare(ROWS, statement)
     assert section(found, "weights").part == "weights"
     brought = other_weights(ROWS, {"compare": statement, "estimate": TIMES}, unwatched)

@@ -289,7 +289,7 @@ def test_workings_of_the_median_name_the_step():
 
 
 def test_workings_of_the_log_rank_sum_to_the_statistic():
-    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER, USUAL), WEIGHTS["equal"])
+    sheet = log_rank_workings(comparison(LAMPS, BY_MAKER, USUAL), WEIGHTS["log-rank"])
     expected, variance = expected_and_variance()
     assert sum(column(sheet, "expected, maker Ostrey")) == pytest.approx(float(expected))
     assert sum(column(sheet, "variance, maker Ostrey")) == pytest.approx(float(variance))

@@ -4,10 +4,17 @@ import math
 
 import pytest
 
+from hourglass.analysis.catalogue.estimators import ESTIMATORS
+from hourglass.analysis.catalogue.weights import WEIGHTS
+from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
+from hourglass.analysis.check.weighed import WEIGHED
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
+from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.core.normal import normal_quantile
 from hourglass.core.watch import unwatched
 from making import demo_cohort, timed_table
@@ -17,7 +24,7 @@ medians_beside = part_of("model", "medians")
 
 LARKMOOR = demo_cohort("larkmoor")
 FORM = EstimateStatement(
-    by="drops", confidence=0.8, estimator="cumulative hazard", scale="arcsine",
+    by="drops", confidence=0.8, estimator="Nelson–Aalen", scale="arcsine",
     times=(12,),
 )  # fmt: skip
 DROPS = CategoryTerm(column="drops")
@@ -73,3 +80,22 @@ def test_an_older_statement_with_the_usual_level_follows_that_of_the_study():
     body = {**ModelStatement(terms=(DROPS,)).model_dump(mode="json"), "version": 3}
     found = ModelStatement.read({**body, "confidence": 0.99, "kept": [kept]})
     assert (found.confidence, found.kept[0].model.confidence) == (0.99, None)
+
+
+def test_an_older_statement_names_its_methods_as_the_field_does_now():
+    statements = {
+        "estimator": (EstimateStatement, "estimate", 3, ESTIMATORS),
+        "weight": (CompareStatement, "compare", 4, WEIGHTS),
+        "question": (CheckStatement, "check", 3, WEIGHED),
+        "residual": (CheckStatement, "check", 3, RESIDUAL_KEYS),
+    }
+    assert statements.keys() == EARLIER_KEYS.keys()
+    for field, (kind, stage, version, known) in statements.items():
+        for before, now in EARLIER_KEYS[field].items():
+            old = {"stage": stage, "version": version, field: before}
+            assert now in known, (field, now)
+            assert before not in known, (field, before)
+            assert getattr(kind.read(old), field) == now
+            words = stage_of(STAGES, stage).field_words.get(field)
+            if words is not None:
+                assert words.value(before) == words.value(now), (field, before)

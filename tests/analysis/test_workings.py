@@ -175,7 +175,7 @@ def test_any_weight_has_its_own_sheet_and_several_at_once_their_correlations():
         for k, (t, s) in enumerate(zip(two.follow_up.exit, two.follow_up.status, strict=True))
     )
     rows, statement = cohort(lines + "\n"), CompareStatement(by="h")
-    made_of = sheet(rows, statement, "log-rank", weight="at risk")
+    made_of = sheet(rows, statement, "log-rank", weight="Gehan–Breslow")
     w = column(made_of, "weight")
     assert w.tolist() == column(made_of, "at_risk").tolist()
     excess = (w * (column(made_of, "events, h v") - column(made_of, "expected, h v"))).sum()
@@ -349,9 +349,7 @@ AWKWARD = {
 STATED = (
     EstimateStatement(times=(4, 9)),
     EstimateStatement(by="g", times=(4, 9), ignoring=True, intervals="standard-error bars"),
-    EstimateStatement(
-        by="x", times=(4, 9), estimator="cumulative hazard, ties spread", scale="arcsine"
-    ),
+    EstimateStatement(by="x", times=(4, 9), estimator="Nelson–Aalen, ties spread", scale="arcsine"),
     CompareStatement(by="g", pairs="all", ordered=True),
     CompareStatement(by="x", thresholds=(50,)),
 )

@@ -28,7 +28,7 @@ def large(api):
         unit="months",
     )
     assert given.status_code == 204
-    api.put(study, stage="compare", version=4, by="g")
+    api.put(study, stage="compare", version=5, by="g")
     return study
 
 
@@ -113,7 +113,7 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
 
 def test_a_figure_that_was_replaced_is_said_to_be(api, larkmoor):
     old = api.result(larkmoor, "estimate")["drawing"]
-    api.put(larkmoor, stage="estimate", version=3, confidence=0.9)
+    api.put(larkmoor, stage="estimate", version=4, confidence=0.9)
     assert api.result(larkmoor, "estimate")["drawing"] != old
     gone = api.client.get(
         f"/api/studies/{larkmoor}/drawings/{old}/table", params={"tracks": "survival"}
@@ -192,7 +192,7 @@ def test_a_look_is_kept_in_the_study_undone_and_printed(api, large, drawing):
 def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
     found, _ = drawing
     before = api.client.get(f"/api/studies/{large}").json()["revision"]
-    statement = {"stage": "estimate", "version": 3, "by": "t", "thresholds": [10.0]}
+    statement = {"stage": "estimate", "version": 4, "by": "t", "thresholds": [10.0]}
     tried = api.client.post(f"/api/studies/{large}/trial", json=statement)
     assert tried.status_code == 200, tried.text
     assert [group["label"] for group in tried.json()["groups"]] == [
@@ -201,7 +201,7 @@ def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
     ]
     assert api.client.get(f"/api/studies/{large}").json()["revision"] == before
     own = api.client.post(
-        f"/api/studies/{large}/trial", json={"stage": "compare", "version": 4, "by": "g"}
+        f"/api/studies/{large}/trial", json={"stage": "compare", "version": 5, "by": "g"}
     ).json()
     lines = [m for m in own["tracks"][0]["marks"] if m["kind"] == "line"]
     whole = [m for m in found["figure"]["tracks"][0]["marks"] if m["kind"] == "line"]
@@ -217,7 +217,7 @@ def test_a_level_is_named_once_for_all_stages(api):
     named = {**level, "name": "of the old make"}
     look = {"group": groups[0]["key"], "tone": 3, "hidden": ["estimate"]}
     assert api.client.put(f"/api/studies/{study}/looks/compare", json=look).status_code == 204
-    api.put(study, stage="compare", version=4, by=level["column"], contrast=level["level"])
+    api.put(study, stage="compare", version=5, by=level["column"], contrast=level["level"])
     url = f"/api/studies/{study}/level-names"
     assert api.client.post(url, json=named).status_code == 201
     looks = api.client.get(f"/api/studies/{study}").json()["looks"]

@@ -13,7 +13,7 @@ PLAN = {
     "name": "Before the data",
     "dated": "2026-01-01",
     "follow_up": PLANNED_FOLLOW_UP,
-    "analyses": [{"stage": "compare", "statement": {"version": 4, "by": "arm"}}],
+    "analyses": [{"stage": "compare", "statement": {"version": 5, "by": "arm"}}],
 }
 
 
@@ -44,7 +44,7 @@ def test_what_was_planned_before_the_data_is_made_of_them(api, client, planned):
     assert "before the data were read" in said[0]
     assert said[1] == "Nothing departs from it."
     (point,) = (p for p in report["checklist"] if p["key"] == "planned")
-    assert (point["state"], point["piece"]) == ("told", "plan")
+    assert (point["state"], point["piece"]) == ("reported", "plan")
     sealed = client.get(f"/api/studies/{planned}/sealed-plan.json").content
     assert not StudyPlan.model_validate_json(sealed).seal_broken
 
@@ -60,7 +60,7 @@ def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
 
 
 def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
-    other = {**PLAN, "analyses": [{"stage": "compare", "statement": {"version": 4, "by": "sex"}}]}
+    other = {**PLAN, "analyses": [{"stage": "compare", "statement": {"version": 5, "by": "sex"}}]}
     before = client.get(f"/api/studies/{planned}/plan-in-place").json()
     found = client.post(f"/api/studies/{planned}/plan-fit", json=other).json()["fit"]
     assert [line["part"] for line in found["lines"]] == ["Follow-up", "Compare"]
@@ -117,7 +117,7 @@ def test_an_analysis_begun_beside_the_sealed_plan_is_told_at_once(api, client, p
     put = client.put(
         f"/api/studies/{planned}/statement",
         params={"analysis": made},
-        json={"stage": "compare", "version": 4, "by": "arm", "confidence": 0.8},
+        json={"stage": "compare", "version": 5, "by": "arm", "confidence": 0.8},
     )
     assert put.status_code == 204, put.text
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")

@@ -45,6 +45,6 @@ def test_what_takes_long_is_named_until_somebody_has_had_it_computed(api, client
     until(lambda: api.get(larkmoor, "model/parts/means"), lambda reply: reply["result"])
     assert printed() == ([], True)
     assert "Not computed" not in saved()
-    api.put(larkmoor, stage="check", question="rows it misses")
+    api.put(larkmoor, stage="check", question="outliers")
     assert printed() == ([], True), "another question leaves the numbers of Model as they are"
     assert api.lines(larkmoor)["model"][1] == "current"

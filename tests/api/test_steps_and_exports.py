@@ -59,7 +59,7 @@ def test_what_is_not_there_is_refused_where_it_is_named(api, study):
         assert done.status_code == 422
         return done.json()["detail"]
 
-    by = {"stage": "compare", "version": 4, "by": "arm"}
+    by = {"stage": "compare", "version": 5, "by": "arm"}
     url = f"/api/studies/{study}/statement"
     assert "no column called “nowhere”" in refused(
         api.client.put(url, json={**by, "by": "nowhere"})

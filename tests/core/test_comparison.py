@@ -98,7 +98,7 @@ def test_pairs_are_tested_on_their_own_rows_and_adjusted(reference):
         part = [r for r in rows if r.g in (pair.a, pair.b)]
         for r in part:
             r.g, r.stratum = int(r.g == pair.b), r.stratum
-        u, v, _, _ = literal.log_rank(part, literal.weights_of("equal"))
+        u, v, _, _ = literal.log_rank(part, literal.weights_of("log-rank"))
         near(pair.test.statistic, u[0] ** 2 / v[0, 0])
         for r, g in zip(rows, group):
             r.g = int(g)
@@ -240,7 +240,7 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
             ]
         part = [rows[k] for k in keep]
         assert s.rows == sum(r.w for r in part)
-        u, v, _, df = literal.log_rank(part, literal.weights_of("equal"))
+        u, v, _, df = literal.log_rank(part, literal.weights_of("log-rank"))
         near(s.test.statistic, literal.statistic(u, v, df), rel=1e-11)
 
 

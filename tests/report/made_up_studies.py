@@ -48,10 +48,10 @@ def plan(
 
 
 STATEMENT_VERSIONS: Mapping[str, dict[str, object]] = {
-    "estimate": {"version": 3},
-    "compare": {"version": 4},
+    "estimate": {"version": 4},
+    "compare": {"version": 5},
     "model": {"version": 4},
-    "check": {"version": 3},
+    "check": {"version": 4},
 }
 
 

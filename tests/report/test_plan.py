@@ -76,7 +76,9 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
     one, two = files(tmp_path / "one"), files(tmp_path / "two")
     assert one.keys() == two.keys()
     assert [name for name in one if one[name] != two[name]] == []
-    told, want = json.loads(one["results.json"]), json.loads(results_json(found))
+    written = json.loads(one["results.json"])
+    assert (written["format"], written["version"]) == ("olden-hourglass results", 2)
+    told, want = written["results"], json.loads(results_json(found))["results"]
     for key in want:
         if key != "prepare":  # whose findings go by the day it is looked at
             told[key].pop("drawing", None), want[key].pop("drawing", None)

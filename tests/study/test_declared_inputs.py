@@ -122,7 +122,7 @@ BASES = (
 ALWAYS = {
     "by": ["h"], "reference": ["b"], "crossed": ["h"], "thresholds": [[2.0]], "start": [3.0],
     "confidence": [0.9], "intervals": ["profile", "standard error", "Hall–Wellner"], "scale": ["linear"],
-    "estimator": ["cumulative hazard"], "each": [True], "weight": ["at risk"], "within": [["h"], ["k"]],
+    "estimator": ["Nelson–Aalen"], "each": [True], "weight": ["Gehan–Breslow"], "within": [["h"], ["k"]],
     "pairs": ["all", "reference"], "adjustment": ["Bonferroni"], "seed": [2],
     "terms": [[SECOND, OTHER]], "strata": [["h"]], "ties": ["Breslow", "exact"],
     "robust": [{"kind": "column", "column": "k"}], "penalised": [True], "cause": ["2"],

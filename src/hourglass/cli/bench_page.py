@@ -174,7 +174,7 @@ def large_study(client: httpx.Client, rows: int) -> str:
         "meanings": {"1": {"meaning": "event"}},
     }
     client.put(f"{place}/follow-up", json=given).raise_for_status()
-    statement = {"stage": "compare", "version": 3, "by": "arm"}
+    statement = {"stage": "compare", "version": 5, "by": "arm"}
     client.put(f"{place}/statement", json=statement).raise_for_status()
     return study
 

@@ -29,6 +29,10 @@ from hourglass.study.results import Results
 from hourglass.study.study import Study
 from hourglass.study.tasks import formed
 
+RESULTS_FORMAT = "olden-hourglass results"
+RESULTS_VERSION = 2
+"""Of results.json; docs/renamed.md says what each version changed."""
+
 
 def outputs(
     results: Results, pieces: Pieces, study: Study, found: Findings, watch: Watch
@@ -59,11 +63,12 @@ def outputs(
 
 def results_json(found: Findings) -> bytes:
     """Every result and part at full precision, as the server sends them, and the prepared cohort."""
-    told = {key: result.model_dump(mode="json") for key, result in found.results.items()}
-    told["prepare"] = found.prepare.model_dump(mode="json")
+    results = {key: result.model_dump(mode="json") for key, result in found.results.items()}
+    results["prepare"] = found.prepare.model_dump(mode="json")
     if found.described is not None:
-        told["baseline"] = found.described.model_dump(mode="json")
-    return _bytes(json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
+        results["baseline"] = found.described.model_dump(mode="json")
+    body = {"format": RESULTS_FORMAT, "version": RESULTS_VERSION, "results": results}
+    return _bytes(json.dumps(body, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
 
 
 def _tables(made: Composed) -> dict[str, bytes]:

@@ -28,15 +28,15 @@ def weights_of(key):
         return of
 
     return {
-        "equal": lambda steps: mpf(1),
-        "at risk": lambda steps: mpf(steps[-1][0]),
-        "root at risk": lambda steps: mp.sqrt(steps[-1][0]),
-        "survival": peto,
-        "modified survival": lambda steps: peto(steps) * steps[-1][0] / (steps[-1][0] + mpf(1)),
-        "early 1, late 0": early_late(1, 0),
-        "early 0, late 1": early_late(0, 1),
-        "early 1, late 1": early_late(1, 1),
-        "early 0, late 0": early_late(0, 0),
+        "log-rank": lambda steps: mpf(1),
+        "Gehan–Breslow": lambda steps: mpf(steps[-1][0]),
+        "Tarone–Ware": lambda steps: mp.sqrt(steps[-1][0]),
+        "Peto–Peto": peto,
+        "modified Peto–Peto": lambda steps: peto(steps) * steps[-1][0] / (steps[-1][0] + mpf(1)),
+        "Fleming–Harrington 1, 0": early_late(1, 0),
+        "Fleming–Harrington 0, 1": early_late(0, 1),
+        "Fleming–Harrington 1, 1": early_late(1, 1),
+        "Fleming–Harrington 0, 0": early_late(0, 0),
     }[key]
 
 
@@ -153,7 +153,9 @@ def profile(data, x, weight):
 
 def combined_z(data):
     """Z of the four weights with a variance, and their correlation."""
-    weights = [weights_of(f"early {r}, late {g}") for r, g in ((0, 0), (1, 0), (0, 1), (1, 1))]
+    weights = [
+        weights_of(f"Fleming–Harrington {r}, {g}") for r, g in ((0, 0), (1, 0), (0, 1), (1, 1))
+    ]
     all_steps = [steps_of(data, w) for w in weights]
     u = [sum(s[1] * (s[6][1] - mpf(s[5][1]) * s[4] / s[3]) for s in steps) for steps in all_steps]
     v = mp.matrix(4)

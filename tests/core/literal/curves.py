@@ -40,9 +40,9 @@ def from_hazard(steps, one):
 
 
 ESTIMATORS = {
-    "product limit": product_limit,
-    "cumulative hazard": lambda steps: from_hazard(steps, nelson_aalen),
-    "cumulative hazard, ties spread": lambda steps: from_hazard(steps, spread),
+    "Kaplan–Meier": product_limit,
+    "Nelson–Aalen": lambda steps: from_hazard(steps, nelson_aalen),
+    "Nelson–Aalen, ties spread": lambda steps: from_hazard(steps, spread),
 }
 
 

@@ -11,7 +11,7 @@ from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
-from hourglass.analysis.check.weighed import FAR, MISSED, MissedNumbers, distance
+from hourglass.analysis.check.weighed import FAR, OUTLIERS, MissedNumbers, distance
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.told_ratios import axis_words
@@ -65,7 +65,7 @@ RESIDUALS: dict[str, Residual] = {
         "Observed minus expected events; 1 at most, and far below 0 where follow-up is long without "
         "the event.",
     ),
-    "events expected": Residual(
+    "Cox–Snell": Residual(
         lambda c: np.asarray(c.people.expected),
         "Cox–Snell residuals",
         "The hazard that each was under until the end of its follow-up.",
@@ -212,4 +212,4 @@ def _farthest(checked: Checked) -> Section:
     return Section(id=SectionId.FARTHEST, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(MISSED, "outliers", _asks, _verdict, _answer)
+QUESTION = Question(OUTLIERS, "outliers", _asks, _verdict, _answer)

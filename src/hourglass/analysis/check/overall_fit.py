@@ -9,7 +9,7 @@ from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.parts import optimism_offer
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.weighed import RANKING
+from hourglass.analysis.check.weighed import OVERALL_FIT
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -143,4 +143,4 @@ def _concordance(found: Concordance | Refused) -> Section:
     return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(RANKING, "overall fit and discrimination", _asks, _verdict, _answer)
+QUESTION = Question(OVERALL_FIT, "overall fit and discrimination", _asks, _verdict, _answer)

@@ -14,7 +14,7 @@ from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.weighed import RATIO_OVER_TIME, OverTimeNumbers
+from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS, OverTimeNumbers
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
@@ -152,4 +152,4 @@ def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:
     return Answer(tracks, sections, note, timed=True)
 
 
-QUESTION = Question(RATIO_OVER_TIME, "proportional hazards", _asks, _verdict, _answer)
+QUESTION = Question(PROPORTIONAL_HAZARDS, "proportional hazards", _asks, _verdict, _answer)

@@ -14,7 +14,7 @@ from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
 from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.weighed import RATIO_OVER_TIME
+from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS
 from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
@@ -78,7 +78,7 @@ def check_result(
             )
     except HourglassError as reason:
         return _blank(cohort, words, str(reason))
-    tests = over_time(under, numbers.of(RATIO_OVER_TIME))
+    tests = over_time(under, numbers.of(PROPORTIONAL_HAZARDS))
     model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
     return CheckResult(
         line=model,
@@ -99,7 +99,7 @@ def check_result(
 def _in_spite(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> list[Section]:
     """The offer to keep a model that the question shown doubts; a ratio over time is kept term by term."""
     shown = next(one for one in verdicts if one.key == statement.question)
-    if not doubtful(shown.verdict) or shown.key == RATIO_OVER_TIME:
+    if not doubtful(shown.verdict) or shown.key == PROPORTIONAL_HAZARDS:
         return []
     keep = Action(
         sentence=f"Keep the model in spite of this doubt ({shown.name}: {shown.words}).",

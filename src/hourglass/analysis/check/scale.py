@@ -13,7 +13,7 @@ from hourglass.analysis.check.number_options import number_options
 from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
-from hourglass.analysis.check.weighed import SCALE, Straight, is_straight
+from hourglass.analysis.check.weighed import FUNCTIONAL_FORM, Straight, is_straight
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
@@ -247,4 +247,4 @@ def _remedies(checked: Checked, one: Straight) -> list[Block]:
     return found
 
 
-QUESTION = Question(SCALE, "functional form", _asks, _verdict, _answer)
+QUESTION = Question(FUNCTIONAL_FORM, "functional form", _asks, _verdict, _answer)

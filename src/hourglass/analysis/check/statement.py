@@ -5,11 +5,16 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
-from hourglass.analysis.check.weighed import RATIO_OVER_TIME, WEIGHED
-from hourglass.analysis.shared.statement import StageStatement, one_of, renamed
+from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS, WEIGHED
+from hourglass.analysis.shared.statement import (
+    StageStatement,
+    one_of,
+    renamed,
+    with_keys_of_the_field,
+)
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL
 
-RESIDUAL_KEYS = ("deviance", "martingale", "events expected", "predicted survival")
+RESIDUAL_KEYS = ("deviance", "martingale", "Cox–Snell", "predicted survival")
 
 
 class CheckStatement(StageStatement):
@@ -25,10 +30,10 @@ class CheckStatement(StageStatement):
         time: at which predictions are compared with what was seen; the median follow-up where None.
     """
 
-    upgrades = (renamed(2, clock="time_function"), renamed(3))
+    upgrades = (renamed(2, clock="time_function"), renamed(3), with_keys_of_the_field(4))
     stage: Literal["check"] = "check"
-    version: Literal[3] = 3
-    question: one_of(WEIGHED) = RATIO_OVER_TIME  # type: ignore[valid-type]
+    version: Literal[4] = 4
+    question: one_of(WEIGHED) = PROPORTIONAL_HAZARDS  # type: ignore[valid-type]
     time_function: one_of(TIME_FUNCTIONS) = ONE_MINUS_SURVIVAL.key  # type: ignore[valid-type]
     variable: str = ""
     residual: one_of(RESIDUAL_KEYS) = "deviance"  # type: ignore[valid-type]

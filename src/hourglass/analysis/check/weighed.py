@@ -20,11 +20,11 @@ from hourglass.core.regression.concordance import Concordance
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 
-RATIO_OVER_TIME = "ratio over time"
-SCALE = "scale of numbers"
-MISSED = "rows it misses"
-INFLUENCE = "who carries the result"
-RANKING = "fit and ranking"
+PROPORTIONAL_HAZARDS = "proportional hazards"
+FUNCTIONAL_FORM = "functional form"
+OUTLIERS = "outliers"
+INFLUENCE = "influence"
+OVERALL_FIT = "overall fit"
 FAR, VERY_FAR = 3.0, 4.5
 USUAL = 0.0027
 """The share of deviance residuals beyond ±3 where they are normal."""
@@ -156,11 +156,11 @@ class Weighed:
 
 WEIGHED: Mapping[str, Weighed] = MappingProxyType(
     {
-        RATIO_OVER_TIME: Weighed(over_time_numbers, needed=True),
-        SCALE: Weighed(bends),
-        MISSED: Weighed(missed_numbers),
+        PROPORTIONAL_HAZARDS: Weighed(over_time_numbers, needed=True),
+        FUNCTIONAL_FORM: Weighed(bends),
+        OUTLIERS: Weighed(missed_numbers),
         INFLUENCE: Weighed(largest_move),
-        RANKING: Weighed(ranking),
+        OVERALL_FIT: Weighed(ranking),
     }
 )
 """By the key of the question, in the order in which they are shown: a statement may name these."""

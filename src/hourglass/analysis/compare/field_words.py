@@ -5,6 +5,7 @@ from typing import Any
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
+from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
 from hourglass.analysis.shared.field_words import (
     FieldWords,
     Words,
@@ -28,7 +29,7 @@ COMPARE_WORDS: Words = {
     **CONFIDENCE_WORDS,
     "each": FieldWords("Each variable in turn"),
     "contrast": FieldWords("Difference shown for"),
-    "weight": FieldWords("Test", one_of_entries(WEIGHTS)),
+    "weight": FieldWords("Test", one_of_entries(WEIGHTS, EARLIER_KEYS["weight"])),
     "within": FieldWords("Strata"),
     "ordered": FieldWords("Order of the groups", yes_as("in their order")),
     "scores": FieldWords("Scores"),

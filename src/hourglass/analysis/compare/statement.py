@@ -9,7 +9,13 @@ from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
-from hourglass.analysis.shared.statement import Confidence, level_of_study, one_of, renamed
+from hourglass.analysis.shared.statement import (
+    Confidence,
+    level_of_study,
+    one_of,
+    renamed,
+    with_keys_of_the_field,
+)
 from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import HOLM
@@ -41,9 +47,14 @@ class CompareStatement(GroupedStatement):
         seed: of what is drawn.
     """
 
-    upgrades = (renamed(2, level="confidence"), renamed(3), level_of_study)
+    upgrades = (
+        renamed(2, level="confidence"),
+        renamed(3),
+        level_of_study,
+        with_keys_of_the_field(5),
+    )
     stage: Literal["compare"] = "compare"
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     each: bool = False
     contrast: str | None = None
     weight: one_of(WEIGHTS) = EQUAL.key  # type: ignore[valid-type]

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from hourglass.analysis.shared.curve_form import CurveForm, CurveFormStatement
 from hourglass.analysis.shared.grouping import GroupedStatement
-from hourglass.analysis.shared.statement import Times, renamed
+from hourglass.analysis.shared.statement import Times, renamed, with_keys_of_the_field
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Unit
 
@@ -34,9 +34,9 @@ class EstimateStatement(CurveFormStatement, GroupedStatement):
         ignoring: whether what ignoring censoring would have said stands beside.
     """
 
-    upgrades = (renamed(2, level="confidence"), renamed(3))
+    upgrades = (renamed(2, level="confidence"), renamed(3), with_keys_of_the_field(4))
     stage: Literal["estimate"] = "estimate"
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     times: Times = ()
     limit: Positive | None = None
     start: Positive | None = None

@@ -16,6 +16,7 @@ NONE = "none"
 BETWEEN = " → "
 MOST_WORDS = 300
 """Letters of a value that are shown in a sentence."""
+NO_EARLIER: Mapping[str, str] = {}
 NAMING = frozenset({"stage", "version"})
 """Fields that name the statement itself."""
 
@@ -121,9 +122,12 @@ def one_of_words(words: Mapping[str, str]) -> Callable[[Any], str]:
     return partial(_chosen, words)
 
 
-def one_of_entries(entries: Mapping[str, MethodEntry]) -> Callable[[Any], str]:
-    """The name of a method by its key."""
-    return one_of_words({key: one.name for key, one in entries.items()})
+def one_of_entries(
+    entries: Mapping[str, MethodEntry], earlier: Mapping[str, str] = NO_EARLIER
+) -> Callable[[Any], str]:
+    """The name of a method by its key, or by the one that it had in an earlier version."""
+    known = {key: one.name for key, one in entries.items()}
+    return one_of_words({**{old: known[new] for old, new in earlier.items()}, **known})
 
 
 def _chosen(words: Mapping[str, str], value: Any) -> str:

@@ -5,6 +5,7 @@ from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import AfterValidator, Field, WithJsonSchema
 
+from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
 from hourglass.analysis.shared.typed import Typed
 
 Confidence = Annotated[float, Field(gt=0.5, lt=1)]
@@ -68,6 +69,21 @@ def renamed(version: int, **names: str) -> Upgrade:
         return {**{names.get(key, key): value for key, value in body.items()}, "version": version}
 
     return upgrade
+
+
+def with_keys_of_the_field(version: int) -> Upgrade:
+    """An upgrade to ``version``, in which methods are named as the field names them."""
+    return lambda body: {**keys_of_the_field(body), "version": version}
+
+
+def keys_of_the_field(body: Body) -> dict[str, Any]:
+    """A body in which methods have today's names, whatever its version."""
+    named = {
+        field: EARLIER_KEYS[field].get(str(value), value)
+        for field, value in body.items()
+        if field in EARLIER_KEYS
+    }
+    return {**body, **named}
 
 
 def level_of_study(body: Body) -> Body:

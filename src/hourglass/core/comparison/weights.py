@@ -24,7 +24,7 @@ class Weight(Protocol):
 class Equal:
     """1: all event times alike (Mantel 1966)."""
 
-    key = "equal"
+    key = "log-rank"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return np.ones(at_risk.size)
@@ -33,7 +33,7 @@ class Equal:
 class AtRisk:
     """n: early event times weigh more, also where many were censored (Gehan 1965, Breslow 1970)."""
 
-    key = "at risk"
+    key = "Gehan–Breslow"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return at_risk
@@ -42,7 +42,7 @@ class AtRisk:
 class RootAtRisk:
     """√n: early event times weigh more, less so than by n itself (Tarone & Ware 1977)."""
 
-    key = "root at risk"
+    key = "Tarone–Ware"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return np.sqrt(at_risk)
@@ -52,7 +52,7 @@ class ProductSurvival:
     """Π (1 − d/(n + 1)): an estimate of survival that censoring does not move (Peto & Peto 1972, as
     Prentice 1978 has it)."""
 
-    key = "survival"
+    key = "Peto–Peto"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return np.cumprod((at_risk + 1 - events) / (at_risk + 1), dtype=np.float64)
@@ -61,7 +61,7 @@ class ProductSurvival:
 class ModifiedSurvival:
     """The same times n/(n + 1) (Andersen et al. 1982)."""
 
-    key = "modified survival"
+    key = "modified Peto–Peto"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         return ProductSurvival().over(at_risk, events) * at_risk / (at_risk + 1)
@@ -77,7 +77,7 @@ class EarlyLate:
     @property
     def key(self) -> str:
         """Named by its powers."""
-        return f"early {self.rho:g}, late {self.gamma:g}"
+        return f"Fleming–Harrington {self.rho:g}, {self.gamma:g}"
 
     def over(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
         left = (at_risk - events) / at_risk

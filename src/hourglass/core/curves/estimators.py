@@ -69,7 +69,7 @@ class Estimator(Protocol):
 class ProductLimit:
     """Π (1 − d/n) (Kaplan & Meier 1958) with Greenwood's (1926) Σ d / (n (n − d))."""
 
-    key = "product limit"
+    key = "Kaplan–Meier"
     hazard: Hazard = TIES_TOGETHER
 
     def survival(self, at_risk: FloatArray, events: FloatArray) -> FloatArray:
@@ -96,6 +96,6 @@ class FromHazard:
 
 
 PRODUCT_LIMIT = ProductLimit()
-FROM_HAZARD = FromHazard("cumulative hazard", TIES_TOGETHER)
-FROM_HAZARD_SPREAD = FromHazard("cumulative hazard, ties spread", TIES_SPREAD)
+FROM_HAZARD = FromHazard("Nelson–Aalen", TIES_TOGETHER)
+FROM_HAZARD_SPREAD = FromHazard("Nelson–Aalen, ties spread", TIES_SPREAD)
 ESTIMATORS: tuple[Estimator, ...] = (PRODUCT_LIMIT, FROM_HAZARD, FROM_HAZARD_SPREAD)

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hourglass.analysis.shared.statement import keys_of_the_field
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.study.actions.action import PREPARE
@@ -222,9 +223,10 @@ def _analyses(was: Decided, now: Decided) -> Done | None:
             return AnalysisArranged(
                 stage=one.stage, analysis=one.id, before=_place(before), after=_place(one)
             )
-        body = dict(one.body or {})
+        body = keys_of_the_field(one.body or {})
         version = int(body.get("version", 1))
-        return statement_action(one.stage, one.id or 0, version, dict(before.body or {}), body)
+        earlier = keys_of_the_field(before.body or {})
+        return statement_action(one.stage, one.id or 0, version, earlier, body)
     return None
 
 
