@@ -5,7 +5,10 @@ from contextlib import nullcontext
 import pytest
 from fastapi.testclient import TestClient
 
+from examples import examples
 from hourglass.cli.load.callers import answered_by_faults, lost_changes
+
+REQUESTS = examples(500)
 
 
 def calling(client):
@@ -16,8 +19,8 @@ def calling(client):
 
 @pytest.mark.parametrize("demo", ["lamps", "larkmoor_as_received"])
 def test_no_request_is_answered_by_a_fault(client, demo):
-    found = answered_by_faults(calling(client), demo, 250, seed=24)
-    assert sum(found.values()) == 250
+    found = answered_by_faults(calling(client), demo, REQUESTS, seed=24)
+    assert sum(found.values()) == REQUESTS
     assert {status for status in found if status >= 500} == set()
     assert len(found) > 4, "some are taken, and some refused in several ways"
 

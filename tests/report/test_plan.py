@@ -57,6 +57,15 @@ def data():
     return DEMO / json.loads(demo.read_text("utf-8"))["file"]
 
 
+ON_ONE_PAGE = {"stage": "report", "statement": {"stage": "report", "version": 3, "length": "page"}}
+"""A report that is quickly written, where a test is not about the report."""
+
+
+def on_one_page(plan):
+    analyses = [*json.loads(plan.model_dump_json())["analyses"], ON_ONE_PAGE]
+    return {"analyses": analyses}
+
+
 def kept(folder, plan, **changes):
     file = folder / "plan.json"
     body = {**json.loads(plan.model_dump_json()), **changes}
@@ -263,7 +272,7 @@ def test_a_folder_that_is_not_free_is_refused_before_anything_is_computed(lamps,
 def test_a_column_under_another_name_is_renamed_and_all_that_are_missing_are_named_at_once(
     lamps, tmp_path, capsys
 ):
-    plan = kept(tmp_path, lamps[0])
+    plan = kept(tmp_path, lamps[0], **on_one_page(lamps[0]))
     text = (DEMO / "harbour_lamps.csv").read_text()
     head, _, rest = text.partition("\n")
     other = tmp_path / "other.csv"

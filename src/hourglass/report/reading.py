@@ -16,6 +16,7 @@ from hourglass.report.report_result import (
     NamedTable,
     Offer,
     PieceReading,
+    PieceSource,
     ReportResult,
     TableReading,
     WordsReading,
@@ -40,7 +41,7 @@ def read(
         sentence=report_sentence(found, statement, pieces, letters),
         title=made.title,
         line=made.line,
-        pieces=[_piece(piece) for piece in made.pieces],
+        pieces=[_piece(piece, _sources(found, piece.needs, stages)) for piece in made.pieces],
         order=in_order(list(titles), statement.order),
         left_out=[LeftOut(key=k, title=titles[k]) for k in titles if k in statement.left_out],
         lost=[LostWords(key=key, text=edit.text) for key, edit in made.lost.items()],
@@ -58,13 +59,20 @@ def _headline(made: Composed) -> str:
     return wording.count(len(made.pieces), "pieces") + more
 
 
-def _piece(piece: ComposedPiece) -> PieceReading:
+def _sources(found: Findings, needs: tuple[str, ...], stages: Stages) -> list[PieceSource]:
+    """The stages that a piece prints from, as far as somebody has opened them."""
+    there = [name for name in needs if found.has(name)]
+    return [PieceSource(stage=name, title=stage_of(stages, name).title) for name in there]
+
+
+def _piece(piece: ComposedPiece, sources: list[PieceSource]) -> PieceReading:
     figure = piece.figure
     return PieceReading(
         key=piece.key,
         title=_words(piece.title),
         paragraphs=[_words(said) for said in piece.paragraphs],
         refers=piece.refers,
+        sources=sources,
         tables=[_table(table) for table in piece.tables],
         figure=None
         if figure is None

@@ -65,13 +65,26 @@ class FigureReading(Typed):
     note: WordsReading | None
 
 
+class PieceSource(Typed):
+    """A stage whose results a piece is made from."""
+
+    stage: str
+    title: str
+
+
 class PieceReading(Typed):
-    """A piece as it is read, in this order; ``refers`` ends its last paragraph."""
+    """A piece as it is read, in this order.
+
+    Attributes:
+        refers: ends its last paragraph.
+        sources: the stages whose results it is made from.
+    """
 
     key: str
     title: WordsReading
     paragraphs: list[WordsReading]
     refers: str
+    sources: list[PieceSource]
     tables: list[TableReading]
     figure: FigureReading | None
     cautions: list[Caution]

@@ -6,6 +6,8 @@ from hourglass.report.claims.registry import TOPICS, claims_of, sources_of
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 
+STAGES = ("estimate", "compare", "model", "check")
+
 
 def _methods(found: Findings) -> Printed:
     claims = claims_of(found)
@@ -23,4 +25,11 @@ def _numbers(claimed: Claimed, used: list[Reference]) -> str:
     return f" [{', '.join(map(str, numbers))}]" if numbers else ""
 
 
-PIECE = Piece(key="methods", title="Methods", words="methods", shortest="journal", render=_methods)
+PIECE = Piece(
+    key="methods",
+    title="Methods",
+    words="methods",
+    shortest="journal",
+    uses=STAGES,
+    render=_methods,
+)

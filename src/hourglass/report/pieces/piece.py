@@ -68,6 +68,7 @@ class Piece:
         shows: what its tables and figures show, where the report refers to them by number.
         shortest: the shortest length of a report that holds it.
         render: what it prints.
+        uses: stages whose results it prints, too, where somebody has opened them.
         needs: the stages (one of them is enough) that must have been asked for; none, if always there.
         parts: the parts of results that it prints from.
         sections: those of results that it prints.
@@ -82,6 +83,7 @@ class Piece:
     shortest: Length = "complete"
     render: Callable[[Findings], Printed]
     needs: tuple[str, ...] = ()
+    uses: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
     sections: tuple[SectionId, ...] = ()
     describes: bool = False

@@ -269,4 +269,5 @@ PIECE = Piece(
     shortest="page",
     render=_summary,
     needs=("estimate", "compare"),
+    uses=("model", "check"),
 )

@@ -1,3 +1,5 @@
+import { Fragment } from "react";
+import { Link } from "react-router";
 import type { ReportPiece, ReportTable, ReportWords } from "../../api/types";
 import { Caution, Shape } from "../../readings/Readings";
 import { EditableWords } from "./EditableWords";
@@ -5,11 +7,20 @@ import { EditableWords } from "./EditableWords";
 type Write = (words: ReportWords, text: string | null) => void;
 
 /** A piece of the report as it is read, its words to be edited. */
-export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Write }) {
+export function PieceView({
+  study,
+  piece,
+  onWrite,
+}: {
+  study: string;
+  piece: ReportPiece;
+  onWrite: Write;
+}) {
   const { title, paragraphs, refers, tables, figure, cautions, items, note } = piece;
   return (
     <>
       <EditableWords as="h2" words={title} onWrite={onWrite} />
+      <Sources study={study} piece={piece} />
       {paragraphs.map((said) => (
         <EditableWords key={said.key} words={said} onWrite={onWrite} />
       ))}
@@ -43,6 +54,22 @@ export function PieceView({ piece, onWrite }: { piece: ReportPiece; onWrite: Wri
       ) : null}
       {note ? <EditableWords className="quiet" words={note} onWrite={onWrite} /> : null}
     </>
+  );
+}
+
+/** From which results the numbers of a piece come; seen while it is pointed at, and read out always. */
+function Sources({ study, piece }: { study: string; piece: ReportPiece }) {
+  if (!piece.sources.length) return null;
+  return (
+    <p className="piece-sources quiet">
+      Numbers from{" "}
+      {piece.sources.map(({ stage, title }, k) => (
+        <Fragment key={stage}>
+          {k ? ", " : ""}
+          <Link to={`/studies/${study}/${stage}`}>{title}</Link>
+        </Fragment>
+      ))}
+    </p>
   );
 }
 

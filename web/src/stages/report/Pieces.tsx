@@ -25,12 +25,14 @@ function firstBelow(list: HTMLElement | null, y: number): number {
 
 /** The pieces of the report in their order: dragged by their margin, left out, their words edited. */
 export function Pieces({
+  study,
   pieces,
   order,
   onOrder,
   onLeaveOut,
   onWrite,
 }: {
+  study: string;
   pieces: readonly ReportPiece[];
   order: readonly string[];
   onOrder: (order: string[]) => void;
@@ -78,7 +80,7 @@ export function Pieces({
               Leave out
             </Button>
           </div>
-          <PieceView piece={piece} onWrite={onWrite} />
+          <PieceView study={study} piece={piece} onWrite={onWrite} />
         </li>
       ))}
     </ol>

@@ -60,6 +60,7 @@ export function Report({ study, stage }: { study: string; stage: string }) {
         <article className="report-page" inert={replaced}>
           <Heading result={result} />
           <Pieces
+            study={study}
             pieces={result.pieces}
             order={result.order}
             onOrder={(order) => onSet("order", order)}
