@@ -268,4 +268,4 @@ def test_what_was_proposed_is_told_with_its_reason_until_it_is_changed():
 def test_a_table_without_an_outcome_is_told_so_and_what_can_be_done():
     rows = table("hours,weight\n" + "".join(f"{k * 9},{k * 1.7}\n" for k in range(20)))
     (block,) = [b for b in prepare(rows, (), propose(rows), {}).blocks if b.slot == "outcome"]
-    assert "everyone had the event" in block.sentence
+    assert "all had the event" in block.sentence

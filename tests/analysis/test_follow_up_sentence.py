@@ -94,7 +94,7 @@ def test_from_two_dates_to_the_earliest_of_several_events_and_back():
             "death: the event happened where it has a date",
             "death has a date where the event happened",
         ),
-        ("everyone had the event", "All had the event."),
+        ("all had the event", "All had the event."),
         ("s", "In s, 1 is the event, 0 is censored"),
     ],
 )

@@ -35,8 +35,8 @@ def test_curves_by_group_are_chosen_in_the_sentence_and_worked_out(page):
     page.keyboard.press("Escape")
     choose(page, "intervals", "simultaneous bands (Hall")
     page.get_by_text(re.compile("not known with delayed entry")).wait_for()
-    add(page, "What ignoring censoring would have said", "beside the right figures")
-    shown(page, "What ignoring censoring would have said").wait_for()
+    add(page, "What ignoring censoring would have given", "beside the right figures")
+    shown(page, "What ignoring censoring would have given").wait_for()
     assert page.axe() == []
 
 

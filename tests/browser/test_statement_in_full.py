@@ -77,7 +77,7 @@ def test_optional_parts_are_added_by_keyboard_and_seen_at_once(page, slot, typed
 def test_everyone_had_the_event_must_be_said_in_words_and_comes_with_a_caution(page):
     prepared(page, "Everyone", REVERSED)
     page.slot("outcome").click()
-    page.get_by_role("menuitem", name="everyone had the event").click()
+    page.get_by_role("menuitem", name="all had the event").click()
     page.slot("outcome").get_by_text("had the event").wait_for()
     page.stage("Estimate")
     page.get_by_text("That was stated, not read from the data.").wait_for()

@@ -35,7 +35,7 @@ def test_the_whole_tour(page, tmp_path):
     page.get_by_text("This waits for Prepare").wait_for()
     page.button("Open Prepare").or_(page.get_by_role("link", name="Open Prepare")).first.click()
     give_meanings(page, MEANINGS)
-    page.get_by_text("A blank is not taken for censored: say what").wait_for()
+    page.get_by_text("A blank is not taken for censored: state what").wait_for()
 
     # The findings, one by one.
     decide(page, "Set aside", "6 rows end before they start", "nobody knows which date is wrong")

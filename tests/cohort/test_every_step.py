@@ -164,7 +164,7 @@ def test_cells_and_columns_are_made(step, column, shown, note):
         ({"kind": "time_between", "start": "age", "end": "start", "into": "x"}, "does not hold dates"),
         ({"kind": "new_column", "name": "x", "formula": "age +"}, "at character 6"),
         ({"kind": "take_unit_apart", "column": "age", "unit": "days"}, "has no levels"),
-        ({"kind": "read_as_dates", "column": "cost", "order": "year month day"}, "say which comes first"),
+        ({"kind": "read_as_dates", "column": "cost", "order": "year month day"}, "state which comes first"),
         ({"kind": "stack_groups", "groups": {"s": "a", "arm": "b"}}, "different kinds"),
         ({"kind": "gather_happenings", "subject": "id", "date": "age", "happening": "arm"}, "dates"),
     ],

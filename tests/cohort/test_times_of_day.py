@@ -38,7 +38,7 @@ def test_a_zone_in_some_cells_only_is_asked_about():
             line.split(",")[1] for line in ZONES.split()[1:]
         ]
     _, (silent,) = apply_steps(read_so, [ReadAsDates(column="at")])
-    assert "say which zone" in silent.broken
+    assert "state which zone" in silent.broken
 
 
 def test_an_order_and_a_zone_that_are_both_open_are_both_asked():

@@ -139,14 +139,14 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
             {"analyses": [{"stage": "model", "statement": {"terms": []}}]},
             "t,s\n1,1\n",
             NO_PLAN,
-            "Model, version: say which version",
+            "Model, version: state which version",
         ),
         *(
             (
                 {"analyses": [{"stage": "model", "statement": {"version": version}}]},
                 "t,s\n1,1\n",
                 NO_PLAN,
-                "Model, version: say which version",
+                "Model, version: state which version",
             )
             for version in ("x", 0, 99, None, True)
         ),

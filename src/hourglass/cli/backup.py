@@ -84,7 +84,9 @@ def bring_back(backup: Path) -> int:
     except (BadBackupError, MissingPieceError, OSError) as why:
         say(f"The backup cannot be brought back: {why}")
         return NOT_DONE
-    print(f"Brought back as of {contents.made_at:%Y-%m-%d %H:%M} UTC, {len(contents.files)} files.")
+    print(
+        f"Brought back as of {contents.made_at:%-d %B %Y, %H:%M} UTC, {len(contents.files)} files."
+    )
     return DONE
 
 

@@ -72,7 +72,7 @@ def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
     if plan is None:
         return NO_PLAN
     if plan.sealed is not None:
-        say(f"The plan was sealed already, on {plan.sealed.at:%Y-%m-%d}.")
+        say(f"The plan was sealed already, on {plan.sealed.at:%-d %B %Y}.")
         return NO_PLAN
     sealed = plan.sealed_at(datetime.now(UTC).replace(microsecond=0))
     out.write_text(sealed.model_dump_json(indent=1) + "\n", encoding="utf-8")

@@ -182,7 +182,7 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
     if BLANK in counts:
         yield Block(
             f"{outcome} is blank in {_rows(counts[BLANK])}. A blank is not taken for censored: "
-            "say what it means, or decide about the rows.",
+            "state what it means, or decide about the rows.",
             "outcome",
         )
     codes = [f"{cut(code)} ({_rows(n)})" for code, n in counts.items() if code != BLANK]
@@ -190,7 +190,7 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
         shown = codes if len(codes) <= 8 else [*codes[:7], f"{len(codes) - 7} more"]
         listed = ", ".join(shown[:-1]) + (" and " if len(shown) > 1 else "") + shown[-1]
         verb, they = ("has", "it means") if len(codes) == 1 else ("have", "they mean")
-        yield Block(f"{outcome} {listed} {verb} no meaning yet: say what {they}.", "outcome")
+        yield Block(f"{outcome} {listed} {verb} no meaning yet: state what {they}.", "outcome")
 
 
 def _times(data: FollowUp) -> NDArray[np.float64]:

@@ -47,8 +47,11 @@ export function DecisionsLog({ study, onClose }: { study: string; onClose: () =>
   );
 }
 
+/** As dates are written everywhere: "1 December 2026 at 14:05", in the time of whoever looks. */
+const WRITTEN_OUT = { dateStyle: "long", timeStyle: "short" } as const;
+
 function Entry({ decision, stage }: { decision: Decision; stage: string }) {
-  const at = (time: string) => new Date(time).toLocaleString();
+  const at = (time: string) => new Date(time).toLocaleString("en-GB", WRITTEN_OUT);
   return (
     <div>
       <span className="log-sentence">{decision.sentence}</span>

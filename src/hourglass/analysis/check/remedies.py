@@ -55,7 +55,7 @@ def remedies(
                 trying(
                     asked,
                     _own_baselines(asked, place, name),
-                    f"Give each level of {name} its own baseline: no ratio is told of it then.",
+                    f"Give each level of {name} its own baseline; it then has no ratio.",
                     f"Try strata by {name}",
                     f"stratified by {name}, tried in Check",
                 )

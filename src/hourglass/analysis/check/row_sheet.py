@@ -63,7 +63,9 @@ def values_section() -> Section:
     cell = Cell(text="sheet", workings=WorkingsOf(figure=FIGURE))
     row = [words("Residuals and influence"), cell]
     table = Table(label=TITLE, keys=["what", "sheet"], rows=[row])
-    about = "To sort and save here; beside the prepared rows as CSV and Parquet among Prepare's exports."
+    about = (
+        "To sort and save here; Prepare saves them beside the prepared rows, as CSV and Parquet."
+    )
     return Section(id=SectionId.VALUES, title=TITLE, blocks=[table, quiet(about)])
 
 

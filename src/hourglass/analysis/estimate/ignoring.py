@@ -1,4 +1,4 @@
-"""What ignoring censoring would have said, beside what is right: shown when it is asked for."""
+"""What ignoring censoring would have given, beside what is right: shown when it is asked for."""
 
 import numpy as np
 
@@ -51,11 +51,11 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
             )
     return Section(
         id=SectionId.IGNORING,
-        title="What ignoring censoring would have said",
+        title="What ignoring censoring would have given",
         place="main" if found.grouped else "side",
         blocks=[
             Table(
-                label="What ignoring censoring would have said",
+                label="What ignoring censoring would have given",
                 head=["", "right", "wrong", "how"],
                 keys=["what", "right", "wrong", "how"],
                 rows=rows,

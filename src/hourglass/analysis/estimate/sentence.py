@@ -113,10 +113,10 @@ def _ignoring(statement: EstimateStatement) -> Slot:
     shown = statement.ignoring
     return Slot(
         id="ignoring",
-        label="What ignoring censoring would have said is shown"
+        label="What ignoring censoring would have given is shown"
         if shown
-        else "Add what ignoring censoring would have said",
-        title="What ignoring censoring would have said",
+        else "Add what ignoring censoring would have given",
+        title="What ignoring censoring would have given",
         state="add",
         options=[
             Option(label=label, note=note, field="ignoring", value=value, chosen=value == shown)

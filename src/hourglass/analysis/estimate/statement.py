@@ -31,7 +31,7 @@ class EstimateStatement(CurveFormStatement, GroupedStatement):
         times: at which it is read; ``limit``: up to where a mean is restricted.
         start: curves are those of subjects free of the event then; None from the beginning.
         bandwidth: of the smoothed hazard; None for a sixth of the follow-up.
-        ignoring: whether what ignoring censoring would have said stands beside.
+        ignoring: whether what ignoring censoring would have given stands beside.
     """
 
     upgrades = (renamed(2, level="confidence"), renamed(3), with_keys_of_the_field(4))

@@ -76,7 +76,7 @@ def ties_slot(statement: ModelStatement) -> Slot:
 def intervals_slot(statement: ModelStatement) -> Slot:
     """What intervals are made of."""
     words = {
-        "standard error": ("Wald", "by standard errors, symmetric on the log scale"),
+        "standard error": ("Wald", "by the standard error, symmetric on the log scale"),
         "profile": (
             "profile-likelihood",
             "better with few events; each end is a search of its own",

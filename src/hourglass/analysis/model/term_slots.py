@@ -145,7 +145,7 @@ class TermSlots:
             options.append(
                 Option(
                     label=f"Let its ratio differ by {other.column}",
-                    note="adds the product of both, and tells the ratio within each",
+                    note="adds the product of both, and gives the ratio within each",
                     field="terms",
                     value=product.model_dump(mode="json"),
                     adds=True,

@@ -52,7 +52,7 @@ def _meanings(value: Any) -> str:
     return meanings_in_words(value or {})
 
 
-ENDED = {"codes": "what codes say", "date": "whoever has a date of it", "everyone": "everyone"}
+ENDED = {"codes": "what codes say", "date": "whoever has a date of it", "everyone": "all subjects"}
 FOLLOW_UP_WORDS: Words = {
     "rows_are": FieldWords("What a row is"),
     "event_name": FieldWords("The event is called", quoted),

@@ -55,7 +55,7 @@ def offered(
             block.slot,
         )
     return Block(
-        "No column says how follow-up ended. If it ended with the event in every row, choose “everyone "
+        "No column says how follow-up ended. If it ended with the event in every row, choose “all "
         "had the event”; else the file lacks those who were still waiting for it.",
         block.slot,
     )

@@ -78,7 +78,7 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
     ]
     options.append(
         Option(
-            label="everyone had the event",
+            label="all had the event",
             note="only if nobody was still waiting for it when follow-up ended",
             field="",
             value={"ended": "everyone"},

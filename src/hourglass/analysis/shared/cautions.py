@@ -109,7 +109,7 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
         if place == "curve"
         else f"{wording.capital(names)} ({wording.count(n, rows)}) {'is' if one else 'are'} treated as "
         f"censoring: a ratio compares rates of {event} among those free of "
-        f"{'both' if one else 'all'}, not shares that come to it."
+        f"{'both' if one else 'all'}, not shares of {rows} who have it."
     )
     return [Caution(key=f"competing events: {place}", lead="Competing events.", sentence=what)]
 

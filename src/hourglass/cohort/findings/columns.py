@@ -68,8 +68,8 @@ def _few_numbers(context: FindingContext) -> Iterator[Finding]:
         yield Finding(
             key=f"few numbers: {column.name}",
             title=f"{column.name} is {shown}: a category or a number?",
-            why="As a number it has one ratio for every 1 more, as if each step were alike; as a category "
-            "each value has its own.",
+            why="As a number it has one ratio for each increase by 1, as if each step were alike; as a "
+            "category each value has its own.",
             rows=_nothing_hit(context),
             columns=(column.name,),
             choices=(

@@ -60,7 +60,7 @@ class _Reader:
             test = self.choice()
             self._expect("then", " after the condition of “if”")
             yes = self.choice()
-            self._expect("else", ": say what holds otherwise")
+            self._expect("else", ": state what holds otherwise")
             no = self.choice()
             return Operation("if", (test, yes, no), start, no.end)
         finally:

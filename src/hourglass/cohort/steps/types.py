@@ -99,14 +99,14 @@ class ReadAsDates(StepBase):
         else:
             if self.order not in get_args(Order):
                 raise BrokenStepError(
-                    f"{column.name} holds text: say which comes first, day or month"
+                    f"{column.name} holds text: state which comes first, day or month"
                 )
             zone = self.zone or "+00:00"
             order = cast(Order, self.order)
             found = date_cells(_there(column), order, self.century_from, zone)
             if found.some_zoned and not self.zone:
                 raise BrokenStepError(
-                    f"some cells of {column.name} name a time zone and others do not: say which zone "
+                    f"some cells of {column.name} name a time zone and others do not: state which zone "
                     "the others are in, or that all are read as written"
                 )
             read = found.instants

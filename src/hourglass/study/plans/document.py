@@ -245,7 +245,7 @@ def _unusable(place: str, kind: type[StageStatement], statement: Mapping[str, An
     """What is wrong with a statement."""
     today, version = kind.model_fields["version"].default, statement.get("version")
     if type(version) is not int or not 1 <= version <= today:
-        return [f"{place}, version: say which version it is written in; today’s is {today}."]
+        return [f"{place}, version: state which version it is written in; today’s is {today}."]
     try:
         kind.read(statement)
     except ValidationError as why:

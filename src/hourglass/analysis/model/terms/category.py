@@ -155,7 +155,7 @@ class TrendTerm(LevelForm):
 
     def compared(self, seen: Seen) -> list[Compared]:
         step = "unit of score" if self.scores else "level"
-        per = f"for every {step} more of {column_words(seen.table, self.column)}"
+        per = f"for each increase of {column_words(seen.table, self.column)} by one {step}"
         return [one_ratio(self, seen, per)]
 
     def settings(self, seen: Seen) -> list[Setting]:

@@ -135,7 +135,7 @@ class TermForm(Typed):
     @property
     def title(self) -> str:
         """What is chosen where its form is."""
-        return f"{self.column}: ratio told per"
+        return f"{self.column}: ratio per"
 
     def offer_note(self, table: Table) -> str:
         """What it is, where it is offered."""

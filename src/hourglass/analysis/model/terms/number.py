@@ -96,7 +96,9 @@ class NumberTerm(StraightForm):
         if now.against_reference:
             number = cls(column=facts.name)
             return [
-                FormChoice(f"Take {facts.name} as a number", number, "one ratio for every 1 more")
+                FormChoice(
+                    f"Take {facts.name} as a number", number, "one ratio for each increase by 1"
+                )
             ]
         unit = facts.numbers.unit
         return [
