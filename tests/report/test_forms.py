@@ -84,6 +84,7 @@ def test_a_document_has_headings_real_tables_and_figures():
     for laid, table in zip(document.tables, parts, strict=True):
         assert [cell.text for cell in laid.rows[0].cells] == list(table.head)
         assert laid.rows[0]._tr.trPr.find(qn("w:tblHeader")) is not None
+        assert all(line._tr.trPr.find(qn("w:cantSplit")) is not None for line in laid.rows[1:])
         for line, row in zip(laid.rows[1:], table.rows, strict=True):
             told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
             assert told == [tied(cell.text) for cell in row]
@@ -145,6 +146,22 @@ def test_the_head_of_a_long_table_stands_on_each_of_its_pages():
     pages = [one_line(page.extract_text()) for page in pdf.pages]
     assert len(pages) > 1
     assert all("standardised difference" in page for page in pages if "quadrants" in page)
+
+
+def test_a_table_that_is_too_wide_goes_on_under_its_number():
+    made = report(left_out=tuple(p.key for p in PIECES if p.key != "baseline"))
+    (piece,) = made.pieces
+    (table,) = piece.tables
+    wide = replace(table, columns=(*table.columns, *table.columns[2:] * 3))
+    wider = replace(made, pieces=(replace(piece, tables=(wide,)),))
+    document = Document(io.BytesIO(BY_KEY["docx"].write(wider)))
+    captions = [p for p in document.paragraphs if p.style.name == "Caption"]
+    begins = [p.text for p in captions]
+    assert begins[1:] == ["Table 1 (continued). Baseline characteristics"] * (len(begins) - 1)
+    assert len(begins) > 1
+    assert sum("fldSimple" in p._p.xml for p in captions) == 1
+    page = BY_KEY["html"].write(wider).decode()
+    assert "(continued)" not in page, "a screen moves it to the side"
 
 
 def test_a_spreadsheet_holds_every_table_at_full_precision():

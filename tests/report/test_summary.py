@@ -143,3 +143,52 @@ def test_every_table_and_figure_is_referred_to_by_its_number(found):
             assert str(table.number) in text.partition("show")[0].rpartition("Table")[2], piece.key
         if piece.figure is not None:
             assert f"Figure {piece.figure.number} show" in text, piece.key
+
+
+def test_who_was_followed_and_what_was_observed_is_counted(found):
+    competing, two = found("competing causes"), found("two groups, everything opened")
+    n = competing.cohort
+    counted = f"{n.events} events (rejection) were observed, {n.censored} were censored and "
+    assert f"{counted}{n.competing} had a competing event." in answer(competing)
+    assert "competing" not in answer(two)
+    assert f"{two.cohort.events} events (rejection) were observed and" in answer(two)
+    assert "events were observed" in answer(found("an event without a name"))
+    note = summary(two).tables[0].note
+    assert note.endswith("compare rates with those in arm extended, adjusted for age per 10.")
+
+
+def test_rows_are_counted_from_those_read_to_those_analysed(found):
+    pieces = {
+        name: {p.key: p for p in composed(found(name), ReportStatement(), PIECES).pieces}["rows"]
+        for name in ("one group", "a landmark and a closing date")
+    }
+    whole, some = (piece.running_text[0] for piece in pieces.values())
+    assert whole == "60 rows were read from grafts.csv, and 60 were analysed."
+    assert some.startswith(
+        "160 rows were read from grafts.csv; 16 were set aside, and 144 were analysed. Table 2 shows"
+    )
+    (saved,) = pieces["one group"].in_files
+    assert saved.key == "rows"
+
+
+def test_who_is_in_the_groups_is_described_only_where_it_is_printed(tmp_path):
+    study = made("two groups, everything opened", tmp_path)
+
+    def described(**statement):
+        asked = ReportStatement(**statement)
+        return Gathering(study.results, PIECES, study.study, asked).now(unwatched).described
+
+    assert described().rows
+    assert described(left_out=("baseline",)) is None
+    assert described(length="page") is None
+
+
+def test_a_table_of_one_row_is_a_sentence_and_is_still_saved(found):
+    made_of = composed(found("two groups, everything opened"), ReportStatement(), PIECES)
+    pieces = {piece.key: piece for piece in made_of.pieces}
+    (table,) = [t for t in pieces["contrasts"].in_files if t.title == "Ratio of medians"]
+    ratio, limits = (c.cells[0].text for c in table.columns[1:] if c.head)
+    sentence = f"Ratio of medians (standard against extended): ratio {ratio}, 95% CI {limits}."
+    assert sentence in " ".join(pieces["contrasts"].running_text)
+    assert table in made_of.tables
+    assert table.key not in [t.key for t in pieces["contrasts"].tables]
