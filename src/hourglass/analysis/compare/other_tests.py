@@ -126,7 +126,7 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
             ),
             quiet(
                 f"p-values are adjusted by {found.statement.adjustment} over "
-                f"{wording.count(len(tested), 'tests')}, the unadjusted beside them. Each pair is tested on "
+                f"{wording.count(len(tested), 'tests')}, the raw p beside them. Each pair is tested on "
                 "its own rows alone."
             ),
         ],

@@ -10,6 +10,8 @@ LETTER = 1.5
 """Millimetres of a letter on average, in the size and the font of tables on paper."""
 BETWEEN = 2.5
 """Letters that the space between two columns takes."""
+BOLD, SHAPE = 1.15, 3.0
+"""How much wider letters in bold are; letters that the shape of a verdict takes."""
 WIDEST_WORD = 26
 """Letters after which a word may be broken: one that is longer would have a column to itself."""
 WIDEST = 34
@@ -95,15 +97,17 @@ def _needed(columns: Sequence[ReportColumn]) -> float:
 
 def _least(column: ReportColumn) -> float:
     """Letters of its longest word that is not broken; an estimate with its limits stays in two lines."""
-    texts = [column.head or "", *(cell.text for cell in column.cells)]
-    words = max((len(word) for text in texts for word in text.split()), default=1)
+    shapes = SHAPE * any(cell.verdict is not None for cell in column.cells)
+    words = max((len(word) for cell in column.cells for word in cell.text.split()), default=1)
+    bold = BOLD * max((len(word) for word in (column.head or "").split()), default=1)
     lines = max((len(cell.text) / 2 for cell in column.cells), default=0.0)
-    return max(min(words, WIDEST_WORD), min(lines, WIDEST / 2))
+    return max(min(max(words, bold), WIDEST_WORD), min(lines, WIDEST / 2)) + shapes
 
 
 def _liked(column: ReportColumn) -> float:
-    longest = max((len(cell.text) for cell in column.cells), default=1)
-    return min(max(longest, len(column.head or "") / 2), WIDEST)
+    shapes = SHAPE * any(cell.verdict is not None for cell in column.cells)
+    longest = max((len(cell.text) for cell in column.cells), default=1) + shapes
+    return min(max(longest, BOLD * len(column.head or "") / 2), WIDEST)
 
 
 def _breakable(column: ReportColumn) -> ReportColumn:
