@@ -133,23 +133,23 @@ def predictions(camera: Camera) -> None:
 
 
 def scale(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="scale of numbers", variable="age")
+    camera.stated(GRAFTS, "check", question="functional form", variable="age")
     camera.open(GRAFTS, "check")
 
 
 def rows(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="rows it misses")
+    camera.stated(GRAFTS, "check", question="outliers")
     camera.open(GRAFTS, "check")
     camera.page.get_by_role("table", name="Farthest rows").get_by_role("button").first.click()
 
 
 def influence(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="who carries the result")
+    camera.stated(GRAFTS, "check", question="influence")
     camera.open(GRAFTS, "check")
 
 
 def fit(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="fit and ranking")
+    camera.stated(GRAFTS, "check", question="overall fit")
     camera.open(GRAFTS, "check")
     camera.page.get_by_text("Its Monte-Carlo error").wait_for()
 
