@@ -163,6 +163,10 @@ STUDIES: Mapping[str, tuple[StudyPlan, str]] = {
         ),
         rows(60, TWO) + 'G-900,3,0,"standard",40,Wrenlow\nG-901,5,0,"extended",50,Wrenlow\n',
     ),
+    "a row without a group": (
+        plan(follow_up(), _all()),
+        rows(60, TWO) + "G-902,3,1,,40,Aldermouth\n",
+    ),
     "each variable in turn": (plan(follow_up(), {"compare": {"each": True}}), rows(120, TWO)),
     "few subjects": (plan(follow_up(), _all()), rows(7, TWO)),
     "one subject": (plan(follow_up(), {"estimate": {}}), rows(1, ("all",))),

@@ -56,10 +56,10 @@ def test_a_large_p_is_not_worded_as_no_difference_and_the_test_is_planned_or_exp
     two = found("two groups, everything opened")
     test = two.results["compare"].test
     assert test.p > 0.05
-    told = answer(two)
-    assert "leave open whether time to rejection differed" in told
-    assert "no evidence that it did not" in told
-    assert "exploratory, no plan having been sealed" in told
+    text = answer(two)
+    assert "leave open whether time to rejection differed" in text
+    assert "no evidence that it did not" in text
+    assert "exploratory, no plan having been sealed" in text
     assert "planned test" in answer(replace(two, sealed=sealed(True)))
     departs = Departure(about="Compare: test", planned="log-rank", now="Gehan", stage="compare")
     assert "departs from the sealed plan" in answer(replace(two, sealed=sealed(True, departs)))
@@ -192,3 +192,21 @@ def test_a_table_of_one_row_is_a_sentence_and_is_still_saved(found):
     assert sentence in " ".join(pieces["contrasts"].running_text)
     assert table in made_of.tables
     assert table.key not in [t.key for t in pieces["contrasts"].tables]
+
+
+def test_a_row_without_a_group_is_counted_and_tables_follow_the_sections(found):
+    def piece(name, key):
+        pieces = composed(found(name), ReportStatement(), PIECES).pieces
+        return next(one for one in pieces if one.key == key)
+
+    left = "1 row without a group was left out."
+    assert left in piece("a row without a group", "groups").running_text[0]
+    assert "left out" not in piece("two groups, everything opened", "groups").running_text[0]
+    keys = [table.key for table in piece("five groups with long names", "contrasts").tables]
+    assert keys == [
+        "compare-mean",
+        "compare-mean-1",
+        "compare-chosen-times",
+        "compare-rates",
+        "compare-medians",
+    ]

@@ -51,7 +51,7 @@ class ReportStatement(StageStatement):
         words: those that somebody wrote, by their place.
         width: what figures are drawn for.
         length: pieces that only a longer report holds are not printed.
-        model: the letter of the kept model that is told; blank for the one that Model shows.
+        model: the letter of the kept model that is reported; blank for the one that Model shows.
         curves: whose curves are drawn; blank for those of Compare where there are any.
     """
 

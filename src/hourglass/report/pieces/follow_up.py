@@ -17,9 +17,9 @@ def _follow_up(found: Findings) -> Printed:
         return Printed()
     printed = sections_printed("estimate", (SectionId.GROUPS,))(found)
     one = [table for table in printed.tables if len(table.rows) == 1]
-    told = " ".join([follow_up_words(estimate), *(_rate(table) for table in one)])
+    text = " ".join([follow_up_words(estimate), *(_rate(table) for table in one)])
     tables = tuple(replace(table, in_words=True) for table in one) or printed.tables
-    return replace(printed, paragraphs=(told, *printed.paragraphs), tables=tables)
+    return replace(printed, paragraphs=(text, *printed.paragraphs), tables=tables)
 
 
 def _rate(table: ReportTable) -> str:

@@ -47,16 +47,16 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     )
     ratios = sum(len(term.coefficients) for term in model.terms)
     worded = model.words if ratios <= MOST_WORDED else model.words[:1]
-    said = " ".join(worded) + (
+    text = " ".join(worded) + (
         f" The model was fitted to {wording.count(model.rows, rows)} and "
         f"{wording.count(model.events, 'events')}"
         + (f" ({wording.count(model.rows_left_out, rows)} left out: {left})" if left else "")
         + "."
     )
     if ranking is None or ranking.concordance is None or ranking.standard_error is None:
-        return said
+        return text
     return (
-        f"{said} The concordance was {wording.rounded(ranking.concordance, 3)} (standard error "
+        f"{text} The concordance was {wording.rounded(ranking.concordance, 3)} (standard error "
         f"{wording.rounded(ranking.standard_error, 3)}): of the pairs that can be compared, the model puts "
         f"{wording.percent(ranking.concordance)} in the order in which they happened."
     )

@@ -33,10 +33,11 @@ MOST_NAMED = 4
 def _summary(found: Findings) -> Printed:
     compared = found.result("compare", CompareResult)
     compared = None if compared is None or compared.blank is not None else compared
-    told = [_question(found, compared), _followed(found), *_answers(found, compared)]
+    question, followed = _question(found, compared), _followed(found)
+    test, *others = [*_answers(found, compared), ""]
     drawn = drawn_curves(found)
     return Printed(
-        paragraphs=(told[0], " ".join(told[1:3]), " ".join(told[3:])),
+        paragraphs=(question, f"{followed} {test}".rstrip(), " ".join(others).rstrip()),
         shows=_shows(found, compared),
         tables=tuple(_tables(found, compared)),
         figure=None if drawn is None else replace(drawn, key="curves", height=_height(compared)),
@@ -112,9 +113,9 @@ def _answers(found: Findings, compared: CompareResult | None) -> Iterator[str]:
     model, curve = found.result("model", ModelResult), found.result("estimate", EstimateResult)
     if curve is not None and curve.blank is None:
         median = curve.curve.median
-        told = median.whole(found.cohort.decimals)
-        told += f" {found.cohort.unit}" if median.time is not None else ""
-        yield worded(FILE, "median", event=found.cohort.event_name, median=told)
+        shown = median.whole(found.cohort.decimals)
+        shown += f" {found.cohort.unit}" if median.time is not None else ""
+        yield worded(FILE, "median", event=found.cohort.event_name, median=shown)
     if model is not None and model.blank is None:
         yield from model.words[:1]
 
@@ -125,13 +126,13 @@ def _of_test(found: Findings, compared: CompareResult) -> str:
         return worded(FILE, "variables tested", test=compared.test_name)
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
-    told = (
+    tested = (
         f"{compared.test_name} χ² {wording.statistic(test.statistic)}, {test.df} df, "
         f"{wording.p_phrase(test.p)}"
     )
     kind = worded(FILE, _kind(found))
     name = "groups differ" if test.p < wording.ALPHA else "groups may differ"
-    return worded(FILE, name, event=event, test=told, kind=kind)
+    return worded(FILE, name, event=event, test=tested, kind=kind)
 
 
 def _kind(found: Findings) -> str:
