@@ -24,7 +24,9 @@ export function PlanSide({ study }: { study: string }) {
           </a>
         </p>
       ) : (
-        <p className="quiet">Not sealed: nothing shows what was planned before results were seen.</p>
+        <p className="quiet">
+          Not sealed: nothing shows what was planned before results were seen.
+        </p>
       )}
       <ul className="plain-list">
         <li>
