@@ -83,10 +83,14 @@ def test_medians_and_ratios_stand_side_by_side_with_the_numbers_of_the_stages(fo
 def test_a_ratio_that_changes_is_called_an_average(found):
     two = found("two groups, everything opened")
     check = two.results["check"]
-    terms = [t.model_copy(update={"verdict": "fails"}) for t in check.terms]
+    terms = [t.model_copy(update={"verdict": "fails", "course": "fades"}) for t in check.terms]
     results = {**two.results, "check": check.model_copy(update={"terms": terms})}
     assert "Averaged over follow-up, the rate of rejection" in answer(replace(two, results=results))
     assert "Averaged" not in answer(two)
+    changes = replace(two, results=results)
+    pieces = {p.key: p for p in composed(changes, ReportStatement(), PIECES).pieces}
+    (tested,) = [t for t in pieces["checks"].tables if t.key == "checks"]
+    assert tested.columns[1].cells[0].text == "fails: the ratio comes closer to 1 over time"
 
 
 def test_without_groups_the_median_answers(found):

@@ -103,6 +103,7 @@ def _term(
         test=chi_squared_reading(found.label, found.test),
         verdict=found.verdict,
         words=words,
+        course=moves,
     )
 
 

@@ -6,13 +6,17 @@ from hourglass.analysis.shared.verdict import Verdict
 
 
 class TermCheck(Typed):
-    """A term's test of proportional hazards with its verdict; ``words`` say it."""
+    """A term's test of proportional hazards with its verdict; ``words`` say it.
+
+    ``course`` is how the smooth line of its strongest ratio moves: fades, grows, reverses; blank for neither.
+    """
 
     label: str
     name: str
     test: ChiSquared
     verdict: Verdict
     words: str
+    course: str = ""
 
 
 class QuestionVerdict(Typed):

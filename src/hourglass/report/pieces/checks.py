@@ -2,12 +2,14 @@
 
 from dataclasses import dataclass
 
+from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
+from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
@@ -55,6 +57,20 @@ def verdict_table(check: CheckResult) -> ReportTable:
     )
 
 
+MOVES = {
+    "fades": "the ratio comes closer to 1 over time",
+    "grows": "the ratio moves away from 1 over time",
+    "reverses": "the ratio crosses 1 over time",
+}
+"""How the smooth line of a ratio moves; its heights are no estimates, so that they are not printed."""
+
+
+def _moves(term: TermCheck) -> str:
+    """The verdict on a term, and where it is doubtful how its ratio moves."""
+    moves = MOVES.get(term.course, "") if doubtful(term.verdict) else ""
+    return ": ".join(filter(None, (term.verdict, moves)))
+
+
 @dataclass(frozen=True, slots=True)
 class _Line:
     """A test with its verdict."""
@@ -76,7 +92,7 @@ class _Line:
 
 def check_table(check: CheckResult) -> ReportTable:
     """The test of proportional hazards, a line a term and all together."""
-    lines = [_Line(t.label, words(t.words, verdict=t.verdict), t.test) for t in check.terms]
+    lines = [_Line(t.label, words(_moves(t), verdict=t.verdict), t.test) for t in check.terms]
     if check.together is not None:
         lines.append(_Line(check.together.name, words(""), check.together))
     return table_of(
