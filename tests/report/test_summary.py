@@ -159,6 +159,9 @@ def test_who_was_followed_and_what_was_observed_is_counted(found):
     assert "events were observed" in answer(found("an event without a name"))
     note = summary(two).tables[0].note
     assert note.endswith("compare rates with those in arm extended, adjusted for age per 10.")
+    strata = found("an eventless stratum")
+    assert "; adjusted for age per 10; stratified by centre)" in answer(strata)
+    assert "(stratified log-rank χ²" in answer(strata)
 
 
 def test_rows_are_counted_from_those_read_to_those_analysed(found):
@@ -214,3 +217,24 @@ def test_a_row_without_a_group_is_counted_and_tables_follow_the_sections(found):
         "compare-rates",
         "compare-medians",
     ]
+
+
+def test_a_ratio_against_another_reference_or_within_a_level_is_none_of_the_groups(found):
+    two = found("two groups, everything opened")
+    model = two.results["model"]
+    (own, *others) = model.terms
+
+    def with_coefficient(**changes):
+        one = own.coefficients[0].model_copy(update=changes)
+        term = own.model_copy(update={"coefficients": [one]})
+        changed = model.model_copy(update={"terms": [term, *others]})
+        return replace(two, results={**two.results, "model": changed})
+
+    for found_so in (
+        with_coefficient(against="another level"),
+        with_coefficient(label="standard, within centre Eskdene"),
+    ):
+        assert "times that in" not in answer(found_so)
+        (table,) = summary(found_so).tables
+        assert "hazard_ratio" not in table.keys
+    assert "times that in" in answer(with_coefficient())

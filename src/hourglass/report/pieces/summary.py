@@ -126,8 +126,9 @@ def _of_test(found: Findings, compared: CompareResult) -> str:
         return worded(FILE, "variables tested", test=compared.test_name)
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
+    within = statement_of(found.statements, CompareStatement).within
     tested = (
-        f"{compared.test_name} χ² {wording.statistic(test.statistic)}, {test.df} df, "
+        f"{'stratified ' if within else ''}{compared.test_name} χ² {wording.statistic(test.statistic)}, {test.df} df, "
         f"{wording.p_phrase(test.p)}"
     )
     kind = worded(FILE, _kind(found))
@@ -160,26 +161,28 @@ def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
         reference=compared.group(reference.label),
         ratio=reading.shown,
         limits=f"{_level(found)} {reading.interval}; {wording.p_phrase(reading.p)}",
-        adjusted=_adjusted(model, compared),
+        adjusted="".join(f"; {one}" for one in _conditions(found, model, compared)),
     )
 
 
 def _model_of(found: Findings, compared: CompareResult) -> ModelResult | None:
-    """The model, where it has the groups as a term and its event is that of the curves."""
+    """The model, where it has one ratio of a group against the same reference and its event is that of the
+    curves: a ratio within a period or a level of another term is none of the groups as a whole."""
     model = found.result("model", ModelResult)
     if model is None or model.blank is not None:
         return None
     asked = statement_of(found.statements, ModelStatement)
-    of_event = not asked.cause
-    return model if of_event and any(t.name == compared.by for t in model.terms) else None
+    there = any(_coefficient(model, compared, curve) is not None for curve in compared.curves)
+    return model if there and not asked.cause else None
 
 
 def _coefficient(
     model: ModelResult, compared: CompareResult, group: CurveReading
 ) -> CoefficientReading | None:
     """The coefficient of a group against the reference of the comparison."""
-    term = next(t for t in model.terms if t.name == compared.by)
-    return next((c for c in term.coefficients if c.label == group.label), None)
+    of_groups = (c for term in model.terms if term.name == compared.by for c in term.coefficients)
+    reference = compared.curves[0].label
+    return next((c for c in of_groups if (c.label, c.against) == (group.label, reference)), None)
 
 
 def _level(found: Findings) -> str:
@@ -191,9 +194,13 @@ def _reading(model: ModelResult, one: CoefficientReading) -> RatioReading:
     return one.alone if len(model.terms) == 1 else one.adjusted
 
 
-def _adjusted(model: ModelResult, compared: CompareResult) -> str:
+def _conditions(found: Findings, model: ModelResult, compared: CompareResult) -> list[str]:
+    """What the ratios of the groups hold for: the other terms, and the strata."""
+    asked = statement_of(found.statements, ModelStatement)
     others = [term.label for term in model.terms if term.name != compared.by]
-    return worded(FILE, "adjusted", terms=wording.listed(others)) if others else ""
+    adjusted = [worded(FILE, "adjusted", terms=wording.listed(others))] if others else []
+    strata = wording.listed(list(asked.strata))
+    return [*adjusted, *([worded(FILE, "stratified", strata=strata)] if strata else [])]
 
 
 def _changes(found: Findings, column: str | None) -> bool:
@@ -217,7 +224,7 @@ def _tables(found: Findings, compared: CompareResult | None) -> Iterator[ReportT
             FILE,
             "note of ratios",
             reference=compared.group(compared.curves[0].label),
-            adjusted=_adjusted(model, compared).replace(";", ",", 1),
+            adjusted="".join(f", {one}" for one in _conditions(found, model, compared)),
             level=_level(found),
         )
         note = f"{note} {ratios}"
