@@ -127,8 +127,9 @@ def _of_test(found: Findings, compared: CompareResult) -> str:
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
     within = statement_of(found.statements, CompareStatement).within
+    name_of_test = f"stratified {compared.test_name}" if within else compared.test_name
     tested = (
-        f"{'stratified ' if within else ''}{compared.test_name} χ² {wording.statistic(test.statistic)}, {test.df} df, "
+        f"{name_of_test} χ² {wording.statistic(test.statistic)}, {test.df} df, "
         f"{wording.p_phrase(test.p)}"
     )
     kind = worded(FILE, _kind(found))
