@@ -78,9 +78,7 @@ def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
     assert ("compare", "Level of intervals: as in Estimate → 90%") in told
     assert any("1 is the event" in words for stage, words in told if stage == "prepare")
     assert ("prepare", "File read: rows.csv") in told
-    assert "No decisions were recorded" not in api.report(study), (
-        "the codes were given their meaning"
-    )
+    assert "The event was coded “1” in" in api.report(study), "what codes mean is in the methods"
 
 
 def test_undo_goes_through_all_stages_and_says_what_it_did(api, study):

@@ -102,6 +102,19 @@ SETTLED = """patience => new Promise(done => {
     look();
 })"""
 
+STILL = """async () => {
+    const size = () => [...document.querySelectorAll('main, main svg')].map(e => {
+        const box = e.getBoundingClientRect(); return `${box.width} ${box.height}`; }).join();
+    for (let frame = 0, still = 0, last = ''; frame < 240; frame++) {
+        await new Promise(requestAnimationFrame);
+        const now = size();
+        still = now === last ? still + 1 : 0;
+        last = now;
+        if (still === 12) return document.querySelector('main').getBoundingClientRect().height;
+    }
+    return null;
+}"""
+
 
 class Page:
     """A page of the program, with the words that the tests use."""
@@ -148,6 +161,10 @@ class Page:
         rows = self.page.get_by_role("table", name=name, exact=True).locator("tbody tr")
         rows.first.wait_for()
         return [row.locator("th, td").all_inner_texts() for row in rows.all()]
+
+    def still(self):
+        """The height of the page once nothing has changed its size for twelve frames; None if never."""
+        return self.page.evaluate(STILL)
 
     def axe(self):
         """What the accessibility checker finds wrong, once the page is there and nothing is dimmed."""

@@ -29,6 +29,7 @@ def drawn(address, monkeypatch, page):
     monkeypatch.setattr(results, "_shown", Recent("every mark"))
     page.open("Harbour lamps", "estimate")
     page.locator(".track-survival .curve").first.wait_for()
+    assert page.still() is not None
     return page
 
 

@@ -42,7 +42,7 @@ def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, 
     printed = subprocess.run(command, check=True, capture_output=True, text=True).stdout
     assert "Following 600 grafts to rejection" in out.read_text("utf-8")
     assert run_plan(plan, data, tmp_path / "run") == ALL_FITS
-    told = json.loads((tmp_path / "run" / "results.json").read_text("utf-8"))
+    told = json.loads((tmp_path / "run" / "results.json").read_text("utf-8"))["results"]
     ratios = [c for term in told["model"]["terms"] for c in term["coefficients"]]
     assert [line.split("\t")[2] for line in printed.splitlines()] == [
         str(c["adjusted"]["ratio"]) for c in ratios

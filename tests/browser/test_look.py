@@ -100,19 +100,6 @@ FIELDS = "months,status,crop\n" + "".join(
     f"{k % 37 + 1},{k % 2},Level {'ABC'[k % 3]}: {('open field', 'under glass', 'in a long tunnel')[k % 3]}\n"
     for k in range(240)
 )
-SETTLED = """async () => {
-    const size = () => [...document.querySelectorAll('main, main svg')].map(e => {
-        const box = e.getBoundingClientRect(); return `${box.width} ${box.height}`; }).join();
-    for (let frame = 0, still = 0, last = ''; frame < 240; frame++) {
-        await new Promise(requestAnimationFrame);
-        const now = size();
-        still = now === last ? still + 1 : 0;
-        last = now;
-        if (still === 12) return document.querySelector('main').getBoundingClientRect().height;
-    }
-    return null;
-}"""
-"""The height of the page once nothing has changed its size for twelve frames; null if that never comes."""
 
 
 def test_no_figure_grows_with_itself_at_any_width(page):
@@ -122,7 +109,7 @@ def test_no_figure_grows_with_itself_at_any_width(page):
         page.page.wait_for_load_state("networkidle")
         for width in (*range(960, 1120, 30), 1200, 1280, 1440, 1700):
             page.set_viewport_size({"width": width, "height": 800})
-            height = page.evaluate(SETTLED)
+            height = page.still()
             assert height is not None, f"{stage} at {width}"
             # A narrow page is as high as what it holds, and a report holds much.
             assert height < 3000 or stage == "Report", f"{stage} at {width}"
