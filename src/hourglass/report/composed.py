@@ -48,7 +48,7 @@ class ComposedPiece:
     """
 
     key: str
-    needs: tuple[str, ...]
+    stages: tuple[str, ...]
     title: Said
     paragraphs: tuple[Said, ...]
     shows: str
@@ -177,7 +177,7 @@ def _composed(
     paragraphs = [words(f"paragraph-{k}", text) for k, text in enumerate(body.paragraphs)]
     return ComposedPiece(
         key=piece.key,
-        needs=piece.needs + piece.uses,
+        stages=piece.stages,
         title=title,
         paragraphs=tuple(one for one in paragraphs if one is not None),
         shows=body.shows or piece.shows,

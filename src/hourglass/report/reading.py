@@ -41,7 +41,7 @@ def read(
         sentence=report_sentence(found, statement, pieces, letters),
         title=made.title,
         line=made.line,
-        pieces=[_piece(piece, _sources(found, piece.needs, stages)) for piece in made.pieces],
+        pieces=[_piece(piece, _sources(found, piece.stages, stages)) for piece in made.pieces],
         order=in_order(list(titles), statement.order),
         left_out=[LeftOut(key=k, title=titles[k]) for k in titles if k in statement.left_out],
         lost=[LostWords(key=key, text=edit.text) for key, edit in made.lost.items()],
@@ -59,9 +59,9 @@ def _headline(made: Composed) -> str:
     return wording.count(len(made.pieces), "pieces") + more
 
 
-def _sources(found: Findings, needs: tuple[str, ...], stages: Stages) -> list[PieceSource]:
+def _sources(found: Findings, names: tuple[str, ...], stages: Stages) -> list[PieceSource]:
     """The stages that a piece prints from, as far as somebody has opened them."""
-    there = [name for name in needs if found.has(name)]
+    there = [name for name in names if found.has(name)]
     return [PieceSource(stage=name, title=stage_of(stages, name).title) for name in there]
 
 

@@ -177,6 +177,11 @@ def statistic(value: float | None) -> str:
     return BLANK if value is None else rounded(value, 2)
 
 
+def tested(name: str, statistic_: float | None, df: int, p: float | None) -> str:
+    """A test in words: "log-rank χ² 8.72, 1 df, p = 0.003"."""
+    return f"{name} χ² {statistic(statistic_)}, {df} df, {p_phrase(p)}"
+
+
 def count(n: int, things: str) -> str:
     """ "1 row", "612 rows"; ``things`` is the plural, of English words or others."""
     if n != 1:

@@ -56,9 +56,13 @@ def _pairs(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "pairs", adjusted=adjustment.claim), adjustment.sources)
 
 
-def _weights(found: Findings) -> Claimed | None:
+def _could_be_tested(found: Findings) -> bool:
     pair = _compared(found)
-    if pair is None or pair[0].test.p is None:
+    return pair is not None and pair[0].test.p is not None
+
+
+def _weights(found: Findings) -> Claimed | None:
+    if not _could_be_tested(found):
         return None
     if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
         return None
@@ -92,8 +96,7 @@ def _no_incidence(found: Findings) -> Claimed | None:
 
 
 def _at_times(found: Findings) -> Claimed | None:
-    pair = _compared(found)
-    if pair is None or pair[0].test.p is None:
+    if not _could_be_tested(found):
         return None
     if not opens(
         printed_section(found, "contrasts", "compare", SectionId.CHOSEN_TIMES), "difference"

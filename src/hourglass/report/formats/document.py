@@ -117,8 +117,10 @@ def _add_items(made: Any, items: Sequence[str]) -> None:
 
 
 def _add_table(made: Any, table: ReportTable) -> None:
-    number = 0 if table.continued else table.number
-    _add_caption(made, "Table", number, table.caption)
+    if table.number and not table.continued:
+        _add_caption(made, "Table", table.number, table.title)
+    else:  # one that goes on is not counted again
+        made.add_paragraph(_legal(table.caption), style="Caption")
     laid = made.add_table(rows=0, cols=len(table.head))
     laid.autofit = False
     wide = [Mm(mm) for mm in widths(table, TEXT_WIDTH, LETTER)]
@@ -143,13 +145,9 @@ def _add_table(made: Any, table: ReportTable) -> None:
     _quiet(made, table.note)
 
 
-def _add_caption(made: Any, kind: str, number: int, caption: str) -> None:
+def _add_caption(made: Any, kind: str, number: int, title: str) -> None:
     """A caption whose number is a field, so that lists of tables and references can be made of it."""
     paragraph = made.add_paragraph(style="Caption")
-    begins = f"{kind} {number}"
-    if not number or not caption.startswith(begins):
-        paragraph.add_run(_legal(caption))
-        return
     paragraph.add_run(f"{kind} ")
     field = OxmlElement("w:fldSimple")
     field.set(qn("w:instr"), f" SEQ {kind} \\* ARABIC ")
@@ -159,7 +157,7 @@ def _add_caption(made: Any, kind: str, number: int, caption: str) -> None:
     run.append(text)
     field.append(run)
     paragraph._p.append(field)
-    paragraph.add_run(_legal(caption.removeprefix(begins)))
+    paragraph.add_run(_legal(f". {title}"))
 
 
 def _fill(place: Any, text: str, *, bold: bool, right: bool) -> None:
@@ -201,7 +199,7 @@ def _add_figure(made: Any, figure: ComposedFigure) -> None:
     shape = made.add_picture(picture, width=Mm(width))
     shape._inline.docPr.set("descr", _legal(figure.name))
     made.paragraphs[-1].paragraph_format.keep_with_next = True
-    _add_caption(made, "Figure", figure.number, figure.caption)
+    _add_caption(made, "Figure", figure.number, figure.title)
     if figure.note is not None:
         _quiet(made, figure.note.text)
 

@@ -1,4 +1,4 @@
-"""Follow-up and survival of everyone."""
+"""Follow-up and survival of all subjects."""
 
 from dataclasses import replace
 
@@ -43,7 +43,7 @@ def follow_up_words(estimate: EstimateResult) -> str:
             if cohort.competing
             else ". "
         )
-        + f"The median time to {cohort.event_name} was {_median(estimate)}."
+        + f"The median time to {cohort.event_name} was {median_words(estimate)}."
     )
 
 
@@ -57,11 +57,11 @@ def _followed_for(estimate: EstimateResult) -> str:
     return f", with a median follow-up of {followed} {cohort.unit} (reverse Kaplan–Meier)"
 
 
-def _median(estimate: EstimateResult) -> str:
+def median_words(estimate: EstimateResult) -> str:
     """The median with its limits, and its unit where it is a time."""
     median = estimate.curve.median
-    told = median.whole(estimate.cohort.decimals)
-    return told if median.time is None else f"{told} {estimate.cohort.unit}"
+    shown = median.whole(estimate.cohort.decimals)
+    return shown if median.time is None else f"{shown} {estimate.cohort.unit}"
 
 
 PIECE = Piece(

@@ -26,9 +26,9 @@ def _groups(found: Findings) -> Printed:
         *([] if estimated is None else [estimated.curve]),
         *([] if compared is None else compared.curves),
     ]
-    asked = statement_of(found.statements, EstimateStatement)
-    limits = _limits_named(asked, curves)
-    table = group_table(found.cohort, curves, asked.times, limits, compared)
+    estimating = statement_of(found.statements, EstimateStatement)
+    limits = _limits_named(estimating, curves)
+    table = group_table(found.cohort, curves, estimating.times, limits, compared)
     if compared is None:
         return Printed(tables=(table,))
     if compared.blank is not None:
@@ -46,9 +46,7 @@ def comparison_words(compare: CompareResult) -> str:
     test, name = compare.test, compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
-    tested = (
-        f"{name} χ² {wording.statistic(test.statistic)}, {test.df} df, {wording.p_phrase(test.p)}"
-    )
+    tested = wording.tested(name, test.statistic, test.df, test.p)
     if len(compare.groups) > MOST_NAMED:
         groups = wording.grouped(len(compare.groups))
         return f"The {groups} groups were compared ({tested}).{_without(compare)}"
@@ -69,9 +67,9 @@ def _without(compare: CompareResult) -> str:
     return f" {left} without a group {wording.were(compare.left_out)} left out."
 
 
-def _limits_named(asked: EstimateStatement, curves: list[CurveReading]) -> str:
-    """What stands in brackets; groups may state another level than everyone."""
-    scale = INTERVAL_SCALES[asked.scale].name
+def _limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> str:
+    """What stands in brackets; groups may state another level than all subjects."""
+    scale = INTERVAL_SCALES[estimating.scale].name
     kinds = wording.listed(list(dict.fromkeys(curve.limits for curve in curves)))
     return f"In brackets: {kinds} on the {scale} scale, of medians where the pointwise limits reach one half."
 

@@ -89,6 +89,11 @@ class Piece:
     describes: bool = False
     offer: str = ""
 
+    @property
+    def stages(self) -> tuple[str, ...]:
+        """The stages whose results it may print."""
+        return self.needs + self.uses
+
     def there(self, found: Findings) -> bool:
         """Whether it can be printed."""
         return not self.needs or any(found.has(stage) for stage in self.needs)

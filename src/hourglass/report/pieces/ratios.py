@@ -33,8 +33,7 @@ def _ratios(found: Findings) -> Printed:
 
 
 def _test(test: ChiSquared) -> str:
-    statistic = wording.statistic(test.statistic)
-    return f"{test.name} χ² {statistic}, {test.df} df, {wording.p_phrase(test.p)}"
+    return wording.tested(test.name, test.statistic, test.df, test.p)
 
 
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:

@@ -13,6 +13,8 @@ from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.statement import Length
 from hourglass.report.tables import ReportColumn, ReportTable
 
+P_KEYS = frozenset({"p", "difference_p", "ratio_p", "wald_p"})
+"""Columns whose head ends with "p": the number goes on with the sign; above others stands a name."""
 MOST_FACTS = 5
 """Columns of a table of one row that is written as a sentence."""
 
@@ -83,16 +85,15 @@ def in_a_sentence(table: ReportTable) -> str:
     read = [column for column in table.columns if column.head is not None]
     label, head = read[0].cells[0].text, read[0].head
     facts = [_fact(column) for column in read[1:] if column.cells[0].text]
-    of = f" ({label} {head})" if head else f" ({label})"
-    of = "" if label.casefold() == table.title.casefold() else of
-    return f"{table.title}{of}: {', '.join(facts)}."
+    of = f"{label} {head}" if head else label
+    return f"{table.title} ({of}): {', '.join(facts)}."
 
 
 def _fact(column: ReportColumn) -> str:
     cell, head = column.cells[0], column.head
     if cell.exact and isinstance(cell.raw, float):
         phrase = wording.p_phrase(cell.raw)
-        return f"{head}{phrase[1:]}" if column.key.endswith("p") else f"{head} {phrase}"
+        return f"{head}{phrase[1:]}" if column.key in P_KEYS else f"{head} {phrase}"
     if column.key == "df":
         return f"{cell.text} {head}"
     return cell.text if cell.wordy or not head else f"{head} {cell.text}"

@@ -1,13 +1,13 @@
-"""The first page: what was asked, who was followed, the curves, and the answer."""
+"""The first page: the question, who was followed, the curves, and the answer."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.result import EstimateResult
-from hourglass.analysis.model.readings import CoefficientReading, RatioReading
+from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
@@ -20,6 +20,7 @@ from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.cautions import cautions_of, gravest
 from hourglass.report.pieces.curves import drawn_curves
+from hourglass.report.pieces.follow_up import median_words
 from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.sentences import worded
@@ -110,12 +111,10 @@ def _answers(found: Findings, compared: CompareResult | None) -> Iterator[str]:
         yield _of_test(found, compared)
         yield from _of_ratio(found, compared)
         return
-    model, curve = found.result("model", ModelResult), found.result("estimate", EstimateResult)
-    if curve is not None and curve.blank is None:
-        median = curve.curve.median
-        shown = median.whole(found.cohort.decimals)
-        shown += f" {found.cohort.unit}" if median.time is not None else ""
-        yield worded(FILE, "median", event=found.cohort.event_name, median=shown)
+    estimated, model = found.result("estimate", EstimateResult), found.result("model", ModelResult)
+    if estimated is not None and estimated.blank is None:
+        event = found.cohort.event_name
+        yield worded(FILE, "median", event=event, median=median_words(estimated))
     if model is not None and model.blank is None:
         yield from model.words[:1]
 
@@ -127,10 +126,11 @@ def _of_test(found: Findings, compared: CompareResult) -> str:
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
     within = statement_of(found.statements, CompareStatement).within
-    name_of_test = f"stratified {compared.test_name}" if within else compared.test_name
-    tested = (
-        f"{name_of_test} χ² {wording.statistic(test.statistic)}, {test.df} df, "
-        f"{wording.p_phrase(test.p)}"
+    tested = wording.tested(
+        f"stratified {compared.test_name}" if within else compared.test_name,
+        test.statistic,
+        test.df,
+        test.p,
     )
     kind = worded(FILE, _kind(found))
     name = "groups differ" if test.p < wording.ALPHA else "groups may differ"
@@ -146,12 +146,10 @@ def _kind(found: Findings) -> str:
 
 def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
     """The ratio of the one other group against the reference; of several, the table has them."""
-    model = _model_of(found, compared)
-    if model is None or len(compared.curves) != 2:
+    if len(compared.curves) != 2:
         return
     reference, other = compared.curves
-    one = _coefficient(model, compared, other)
-    reading = None if one is None else _reading(model, one)
+    reading = _ratios(found, compared).get(other.label)
     if reading is None or reading.ratio is None:
         return
     yield worded(
@@ -162,46 +160,46 @@ def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
         reference=compared.group(reference.label),
         ratio=reading.shown,
         limits=f"{_level(found)} {reading.interval}; {wording.p_phrase(reading.p)}",
-        adjusted="".join(f"; {one}" for one in _conditions(found, model, compared)),
+        adjusted="".join(f"; {one}" for one in _conditions(found, compared)),
     )
 
 
-def _model_of(found: Findings, compared: CompareResult) -> ModelResult | None:
-    """The model, where it has one ratio of a group against the same reference and its event is that of the
-    curves: a ratio within a period or a level of another term is none of the groups as a whole."""
+def _ratios(found: Findings, compared: CompareResult) -> Mapping[str, RatioReading]:
+    """The ratio of each group against the reference of the comparison, by its label.
+
+    None is there where the model has another event than the curves. A ratio within a period or a level of
+    another term has a label of its own: it is none of the groups as a whole.
+    """
     model = found.result("model", ModelResult)
-    if model is None or model.blank is not None:
-        return None
-    asked = statement_of(found.statements, ModelStatement)
-    there = any(_coefficient(model, compared, curve) is not None for curve in compared.curves)
-    return model if there and not asked.cause else None
-
-
-def _coefficient(
-    model: ModelResult, compared: CompareResult, group: CurveReading
-) -> CoefficientReading | None:
-    """The coefficient of a group against the reference of the comparison."""
-    of_groups = (c for term in model.terms if term.name == compared.by for c in term.coefficients)
-    reference = compared.curves[0].label
-    return next((c for c in of_groups if (c.label, c.against) == (group.label, reference)), None)
+    if model is None or statement_of(found.statements, ModelStatement).cause:
+        return {}
+    reference, *others = (curve.label for curve in compared.curves)
+    return {
+        one.label: one.alone if len(model.terms) == 1 else one.adjusted
+        for term in model.terms
+        if term.name == compared.by
+        for one in term.coefficients
+        if one.against == reference and one.label in others
+    }
 
 
 def _level(found: Findings) -> str:
-    asked = statement_of(found.statements, ModelStatement)
-    return study_form(found.statements).at_level(asked.confidence).ci
+    confidence = statement_of(found.statements, ModelStatement).confidence
+    return study_form(found.statements).at_level(confidence).ci
 
 
-def _reading(model: ModelResult, one: CoefficientReading) -> RatioReading:
-    return one.alone if len(model.terms) == 1 else one.adjusted
-
-
-def _conditions(found: Findings, model: ModelResult, compared: CompareResult) -> list[str]:
+def _conditions(found: Findings, compared: CompareResult) -> Iterator[str]:
     """What the ratios of the groups hold for: the other terms, and the strata."""
-    asked = statement_of(found.statements, ModelStatement)
-    others = [term.label for term in model.terms if term.name != compared.by]
-    adjusted = [worded(FILE, "adjusted", terms=wording.listed(others))] if others else []
-    strata = wording.listed(list(asked.strata))
-    return [*adjusted, *([worded(FILE, "stratified", strata=strata)] if strata else [])]
+    model, stated = (
+        found.result("model", ModelResult),
+        statement_of(found.statements, ModelStatement),
+    )
+    terms = () if model is None else model.terms
+    others = [term.label for term in terms if term.name != compared.by]
+    if others:
+        yield worded(FILE, "adjusted", terms=wording.listed(others))
+    if stated.strata:
+        yield worded(FILE, "stratified", strata=wording.listed(list(stated.strata)))
 
 
 def _changes(found: Findings, column: str | None) -> bool:
@@ -216,20 +214,19 @@ def _tables(found: Findings, compared: CompareResult | None) -> Iterator[ReportT
     """Medians and hazard ratios side by side, a row a group."""
     if compared is None or not compared.curves:
         return
-    cohort, model = found.cohort, _model_of(found, compared)
+    cohort, ratios = found.cohort, _ratios(found, compared)
     columns = [*counted_columns(cohort, compared), *median_columns(cohort)]
-    note = worded(FILE, "note", limits=compared.curves[0].limits)
-    if model is not None:
-        columns += _ratio_columns(model, compared)
-        ratios = worded(
+    title, note = "Medians", worded(FILE, "note", limits=compared.curves[0].limits)
+    if ratios:
+        columns += _ratio_columns(ratios, compared.curves[0])
+        title = "Medians and hazard ratios"
+        note += " " + worded(
             FILE,
             "note of ratios",
             reference=compared.group(compared.curves[0].label),
-            adjusted="".join(f", {one}" for one in _conditions(found, model, compared)),
+            adjusted="".join(f", {one}" for one in _conditions(found, compared)),
             level=_level(found),
         )
-        note = f"{note} {ratios}"
-    title = "Medians and hazard ratios" if model is not None else "Medians"
     yield table_of("summary", title, compared.curves, columns, note)
 
 
@@ -237,36 +234,31 @@ def _shows(found: Findings, compared: CompareResult | None) -> str:
     curves = "the curves with the numbers at risk"
     if compared is None or not compared.curves:
         return curves
-    ratios = " and hazard ratios" if _model_of(found, compared) is not None else ""
+    ratios = " and hazard ratios" if _ratios(found, compared) else ""
     return f"medians{ratios} of the groups, and {curves}"
 
 
-def _ratio_columns(model: ModelResult, compared: CompareResult) -> list[Column[CurveReading]]:
-    def reading(curve: CurveReading) -> RatioReading | None:
-        one = _coefficient(model, compared, curve)
-        return None if one is None else _reading(model, one)
-
-    def ratio(curve: CurveReading) -> Cell:
-        one = reading(curve)
+def _ratio_columns(
+    ratios: Mapping[str, RatioReading], reference: CurveReading
+) -> list[Column[CurveReading]]:
+    def shown(curve: CurveReading) -> Cell:
+        one = ratios.get(curve.label)
         if one is None:
-            return words("reference" if curve is compared.curves[0] else "")
+            return words("reference" if curve is reference else "")
         return estimate(one.worded, one.ratio, one.lower, one.upper)
 
-    def p(curve: CurveReading) -> float | None:
-        one = reading(curve)
-        return None if one is None else one.p
-
-    def raw(curve: CurveReading) -> float | None:
-        one = reading(curve)
+    def ratio(curve: CurveReading) -> float | None:
+        one = ratios.get(curve.label)
         return None if one is None else one.ratio
 
+    def p(curve: CurveReading) -> float | None:
+        one = ratios.get(curve.label)
+        return None if one is None else one.p
+
     return [
-        Column(key="hazard_ratio", head="hazard ratio", value=raw, cell=ratio),
+        Column(key="hazard_ratio", head="hazard ratio", value=ratio, cell=shown),
         Column(
-            key="p",
-            head="p",
-            value=p,
-            cell=lambda c: p_cell(p(c)) if p(c) is not None else words(""),
+            key="p", head="p", value=p, cell=lambda c: words("") if p(c) is None else p_cell(p(c))
         ),
     ]
 

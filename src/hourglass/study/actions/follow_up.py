@@ -85,18 +85,19 @@ class FindingDecided(OnItsOwn, FieldsOfFollowUp):
         return ("finding", self.finding)
 
     def _worded(self) -> str:
-        found = self.title if self.corrections and not self.done else f"{self.title}: "
-        return f"{found}{self.outcome}" if self.outcome else self.title
+        if not self.outcome:
+            return self.title
+        joint = ": " if self.done else " "
+        return f"{self.title}{joint}{self.outcome}"
 
     @property
     def outcome(self) -> str:
         """What was done about the finding, with the cells that were corrected; blank for nothing."""
-        if not self.corrections:
-            return self.done
         cells = [
             f"row {c.row}, {c.column} now {c.value.strip() or 'missing'}" for c in self.corrections
         ]
-        return f"{self.done} ({'; '.join(cells)})"
+        corrected = f"({'; '.join(cells)})" if cells else ""
+        return " ".join(part for part in (self.done, corrected) if part)
 
 
 class LayoutConfirmed(OnItsOwn, FieldsOfFollowUp):
