@@ -42,15 +42,15 @@ def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, 
     printed = subprocess.run(command, check=True, capture_output=True, text=True).stdout
     assert "Following 600 grafts to rejection" in out.read_text("utf-8")
     assert run_plan(plan, data, tmp_path / "run") == ALL_FITS
-    told = json.loads((tmp_path / "run" / "results.json").read_text("utf-8"))["results"]
-    ratios = [c for term in told["model"]["terms"] for c in term["coefficients"]]
+    results = json.loads((tmp_path / "run" / "results.json").read_text("utf-8"))["results"]
+    ratios = [c for term in results["model"]["terms"] for c in term["coefficients"]]
     assert [line.split("\t")[2] for line in printed.splitlines()] == [
         str(c["adjusted"]["ratio"]) for c in ratios
     ]
     studies = httpx.get(f"{address}/api/studies", timeout=60).json()["studies"]
     study = next(s["id"] for s in studies if s["name"] == "larkmoor_grafts")
-    del told["prepare"]  # whose findings go by the day it is looked at
-    del told["baseline"]  # which the server has in a file of its own
+    del results["prepare"]  # whose findings go by the day it is looked at
+    del results["baseline"]  # which the server has in a file of its own
     assert {
         "estimate",
         "compare",
@@ -58,8 +58,8 @@ def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, 
         "check",
         "model/ranking",
         "model/medians",
-    } <= told.keys()
-    for key, result in told.items():
+    } <= results.keys()
+    for key, result in results.items():
         stage, _, part = key.partition("/")
         place = f"{stage}/parts/{part}" if part else stage
         shown = answered(f"{address}/api/studies/{study}/{place}")

@@ -53,8 +53,8 @@ def checked_against(told, table):
 
 def rows_of(laid):
     """The texts of a table of a document, without the shapes of verdicts."""
-    told = [[cell.text for cell in line.cells] for line in laid.rows[1:]]
-    return [[t.lstrip("●◐○ ") if t[:1] in "●◐○" else t for t in line] for line in told]
+    texts = [[cell.text for cell in line.cells] for line in laid.rows[1:]]
+    return [[t.lstrip("●◐○ ") if t[:1] in "●◐○" else t for t in line] for line in texts]
 
 
 def first_columns(shown, more):

@@ -86,8 +86,8 @@ def test_a_document_has_headings_real_tables_and_figures():
         assert laid.rows[0]._tr.trPr.find(qn("w:tblHeader")) is not None
         assert all(line._tr.trPr.find(qn("w:cantSplit")) is not None for line in laid.rows[1:])
         for line, row in zip(laid.rows[1:], table.rows, strict=True):
-            told = [cell.text.lstrip("●◐○ ") for cell in line.cells]
-            assert told == [tied(cell.text) for cell in row]
+            texts = [cell.text.lstrip("●◐○ ") for cell in line.cells]
+            assert texts == [tied(cell.text) for cell in row]
     figures = [piece.figure for piece in made.pieces if piece.figure is not None]
     described = [shape._inline.docPr.get("descr") for shape in document.inline_shapes]
     assert described == [figure.name for figure in figures]

@@ -87,11 +87,11 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
     assert [name for name in one if one[name] != two[name]] == []
     written = json.loads(one["results.json"])
     assert (written["format"], written["version"]) == ("olden-hourglass results", 2)
-    told, want = written["results"], json.loads(results_json(found))["results"]
+    results, want = written["results"], json.loads(results_json(found))["results"]
     for key in want:
         if key != "prepare":  # whose findings go by the day it is looked at
-            told[key].pop("drawing", None), want[key].pop("drawing", None)
-            assert told[key] == want[key], key
+            results[key].pop("drawing", None), want[key].pop("drawing", None)
+            assert results[key] == want[key], key
     made = composed(found, ReportStatement(), PIECES)
     drawn = [piece.figure.key for piece in made.pieces if piece.figure is not None]
     assert set(one) == {

@@ -24,8 +24,8 @@ def found(tmp_path_factory):
 
     def of(name, statement=None):
         study = made(name, tmp_path_factory.mktemp("data"))
-        asked = statement or ReportStatement()
-        return Gathering(study.results, PIECES, study.study, asked).now(unwatched)
+        stated = statement or ReportStatement()
+        return Gathering(study.results, PIECES, study.study, stated).now(unwatched)
 
     known = {}
     return lambda name: known[name] if name in known else known.setdefault(name, of(name))
@@ -182,8 +182,8 @@ def test_who_is_in_the_groups_is_described_only_where_it_is_printed(tmp_path):
     study = made("two groups, everything opened", tmp_path)
 
     def described(**statement):
-        asked = ReportStatement(**statement)
-        return Gathering(study.results, PIECES, study.study, asked).now(unwatched).described
+        stated = ReportStatement(**statement)
+        return Gathering(study.results, PIECES, study.study, stated).now(unwatched).described
 
     assert described().rows
     assert described(left_out=("baseline",)) is None

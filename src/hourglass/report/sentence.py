@@ -100,7 +100,7 @@ def _model(statement: ReportStatement, letters: Sequence[str]) -> Slot:
     return Slot(
         id="model",
         label=label if there else f"{label}, which is gone",
-        title="Model that is told",
+        title="Model of the hazard ratios",
         state="filled" if there else "open",
         options=[
             Option(

@@ -14,10 +14,7 @@ Place = Annotated[str, Field(max_length=200)]
 Width = Literal["column", "page", "screen"]
 Length = Literal["page", "journal", "complete"]
 LENGTHS: dict[Length, tuple[str, str]] = {
-    "page": (
-        "on one page",
-        "the summary: what was asked, who was followed, the curves, the answer",
-    ),
+    "page": ("on one page", "the summary: the question, who was followed, the curves, the answer"),
     "journal": ("at journal length", "methods, results and their sources"),
     "complete": ("at full length", "every table, decision and setting"),
 }

@@ -1,4 +1,4 @@
-"""What ignoring censoring would have given, beside what is right: shown when it is asked for."""
+"""What ignoring censoring would have given, beside what is right: shown on request."""
 
 import numpy as np
 

@@ -25,14 +25,14 @@ def _test(found: Findings) -> Claimed | None:
     pair = _compared(found)
     if pair is None or (pair[0].test.p is None and not pair[1].each):
         return None
-    asked = pair[1]
-    weight = WEIGHTS[asked.weight]
-    if asked.each:
-        adjustment = ADJUSTMENTS[asked.adjustment]
+    stated = pair[1]
+    weight = WEIGHTS[stated.weight]
+    if stated.each:
+        adjustment = ADJUSTMENTS[stated.adjustment]
         words = worded(METHODS, "each variable", test=weight.test, adjusted=adjustment.claim)
         return Claimed(words, (*weight.sources, *adjustment.sources))
-    name = "stratified test of groups" if asked.within else "test of groups"
-    strata = wording.listed(list(asked.within))
+    name = "stratified test of groups" if stated.within else "test of groups"
+    strata = wording.listed(list(stated.within))
     return Claimed(worded(METHODS, name, test=weight.test, strata=strata), weight.sources)
 
 

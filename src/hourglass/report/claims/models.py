@@ -21,14 +21,14 @@ def _asked(found: Findings) -> ModelStatement | None:
 
 
 def _regression(found: Findings) -> Claimed | None:
-    asked = _asked(found)
-    if asked is None:
+    stated = _asked(found)
+    if stated is None:
         return None
-    event = asked.cause or found.cohort.event_name
+    event = stated.cause or found.cohort.event_name
     model = found.stage("model")
     terms = [one.label for one in model.terms] if isinstance(model, ModelResult) else []
-    name = "stratified regression" if asked.strata else "regression"
-    strata = wording.listed(list(asked.strata))
+    name = "stratified regression" if stated.strata else "regression"
+    strata = wording.listed(list(stated.strata))
     words = worded(
         METHODS,
         name if terms else "regression without terms",
