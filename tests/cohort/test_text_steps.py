@@ -81,7 +81,7 @@ def test_a_text_is_split_into_columns_at_a_mark():
     done = EditText(column="c", how="split", mark="/").on(table(CODES))
     assert [c.name for c in done.table.columns] == ["c", "c 1", "c 2"]
     assert [done.table.column("c 2").cell(k) for k in range(3)] == ["x", "y", ""]
-    with pytest.raises(BrokenStepError, match="say at which mark"):
+    with pytest.raises(BrokenStepError, match="give the mark"):
         EditText(column="c", how="split").on(table(CODES))
     with pytest.raises(BrokenStepError, match="no cell of c holds"):
         EditText(column="c", how="split", mark="#").on(table(CODES))

@@ -9,6 +9,7 @@ import pytest
 
 import hourglass.report
 from hourglass.analysis.check.statement import CheckStatement
+from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.model.statement import ModelStatement
@@ -21,6 +22,7 @@ from hourglass.report.claims.registry import CLAIMS, claims_of
 from hourglass.report.composed import composed
 from hourglass.report.findings import DataFile, Findings, SealedPlan
 from hourglass.report.formats.page import to_html
+from hourglass.report.pieces.groups import comparison_words
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentences import sentences, worded
 from hourglass.report.statement import ReportStatement
@@ -145,6 +147,10 @@ def test_tests_of_groups_are_claimed_as_they_are_printed():
     }
     assert set(claims_of(whole)) == expected
     assert "stratified by vessels" in claims_of(whole)["test of groups"].words
+    compared = whole.result("compare", CompareResult)
+    assert compared is not None
+    words = comparison_words(compared, statement.within)
+    assert "did not differ within vessels (stratified log-rank χ²" in words
     left_out = replace(whole, left_out=frozenset({"weights", "contrasts", "tests", "estimates"}))
     rest = {
         *OF_FOLLOW_UP,
@@ -222,7 +228,7 @@ def test_whatever_else_follow_up_rests_on_is_described():
     assert words["frequency weights"] == "Each row was weighted by n (frequency weights)"
     assert words["administrative censoring"].endswith("administratively at 10 months")
     assert words["times of 0"] == "Times of 0 were set to 2.5 months"
-    assert words["landmark"].startswith("Only valves at risk at the landmark of 1 months")
+    assert words["landmark"].startswith("Only valves at risk at the landmark of 1 month were")
     assert "competing events" not in words
 
 

@@ -184,6 +184,17 @@ def test_markdown_reads_no_name_as_a_mark():
     assert "![" in text
 
 
+def test_the_note_of_a_table_can_be_written_by_an_author():
+    made = next(p for p in report().pieces if p.key == "groups")
+    own = Edited(text="Grafts are counted once.", was=made.tables[0].note)
+    words = {"groups/table-groups": own}
+    edited = report(words=words)
+    assert not edited.lost
+    assert made.tables[0].note not in BY_KEY["md"].write(edited).decode()
+    assert own.text in BY_KEY["md"].write(edited).decode()
+    assert own.text in BY_KEY["html"].write(edited).decode()
+
+
 @pytest.mark.parametrize("form", FORMS, ids=lambda form: form.key)
 def test_no_sign_in_a_name_keeps_a_report_from_being_written(form):
     others = tuple(p.key for p in PIECES if p.key != "rows")

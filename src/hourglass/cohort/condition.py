@@ -74,7 +74,7 @@ def _clause(clause: Clause, column: Column) -> NDArray[np.bool_]:
     if clause.test == "is present":
         return ~gone
     if not clause.values:
-        raise UnfitConditionError(f"say what {clause.column} is compared with")
+        raise UnfitConditionError(f"give a value that {clause.column} is compared with")
     if isinstance(column, TextColumn):
         held = _text(clause, column)
     else:

@@ -310,5 +310,5 @@ def _unit(statement: FollowUpStatement) -> list[Block]:
         return [Block("Choose a unit of time: follow-up is worked out from dates.", "unit")]
     chosen = not isinstance(statement.clock, Duration) or statement.clock.column is not None
     if statement.unit == UNSTATED and chosen:
-        return [Block("Say in which unit the times are: their column does not.", "unit")]
+        return [Block("Choose a unit of time: the column of times does not state one.", "unit")]
     return []

@@ -44,7 +44,9 @@ class ComposedFigure:
 class ComposedPiece:
     """A piece as it is read, in this order.
 
-    ``in_files`` are tables that are only saved: what they hold is in the paragraphs.
+    Attributes:
+        tables: with their notes as they are read; ``table_notes`` are these, null where there is none.
+        in_files: tables that are only saved: what they hold is in the paragraphs.
     """
 
     key: str
@@ -53,6 +55,7 @@ class ComposedPiece:
     paragraphs: tuple[Said, ...]
     shows: str
     tables: tuple[ReportTable, ...]
+    table_notes: tuple[Said | None, ...]
     in_files: tuple[ReportTable, ...]
     figure: ComposedFigure | None
     cautions: tuple[Caution, ...]
@@ -85,7 +88,7 @@ class ComposedPiece:
     def words(self) -> tuple[Said, ...]:
         """All its words that can be edited."""
         figure = None if self.figure is None else self.figure.note
-        there = (self.title, *self.paragraphs, figure, self.note)
+        there = (self.title, *self.paragraphs, *self.table_notes, figure, self.note)
         return tuple(one for one in there if one is not None)
 
 
@@ -175,13 +178,19 @@ def _composed(
             note=words("figure", body.figure.note),
         )
     paragraphs = [words(f"paragraph-{k}", text) for k, text in enumerate(body.paragraphs)]
+    tables = [table for table in body.tables if not table.in_words]
+    notes = [words(f"table-{table.key}", table.note) for table in tables]
     return ComposedPiece(
         key=piece.key,
         stages=piece.stages,
         title=title,
         paragraphs=tuple(one for one in paragraphs if one is not None),
         shows=body.shows or piece.shows,
-        tables=tuple(table for table in body.tables if not table.in_words),
+        tables=tuple(
+            replace(table, note="" if note is None else note.text)
+            for table, note in zip(tables, notes, strict=True)
+        ),
+        table_notes=tuple(notes),
         in_files=tuple(table for table in body.tables if table.in_words),
         figure=figure,
         cautions=body.cautions,

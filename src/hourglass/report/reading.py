@@ -73,7 +73,7 @@ def _piece(piece: ComposedPiece, sources: list[PieceSource]) -> PieceReading:
         paragraphs=[_words(said) for said in piece.paragraphs],
         refers=piece.refers,
         sources=sources,
-        tables=[_table(table) for table in piece.tables],
+        tables=[_table(*one) for one in zip(piece.tables, piece.table_notes, strict=True)],
         figure=None
         if figure is None
         else FigureReading(
@@ -103,14 +103,14 @@ def _doubt(said: Said) -> str:
     return ""
 
 
-def _table(table: ReportTable) -> TableReading:
+def _table(table: ReportTable, note: Said | None) -> TableReading:
     return TableReading(
         key=table.key,
         caption=table.caption,
         head=list(table.head),
         wordy=list(table.wordy),
         rows=[list(row) for row in table.rows],
-        note=table.note,
+        note=None if note is None else _words(note),
     )
 
 

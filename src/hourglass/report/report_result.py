@@ -46,14 +46,14 @@ class WordsReading(Typed):
 
 
 class TableReading(Typed):
-    """A table with its note; ``wordy`` says which columns hold words."""
+    """A table with its note; ``wordy`` marks the columns that hold words."""
 
     key: str
     caption: str
     head: list[str]
     wordy: list[bool]
     rows: list[list[Cell]]
-    note: str
+    note: WordsReading | None
 
 
 class FigureReading(Typed):

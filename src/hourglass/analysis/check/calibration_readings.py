@@ -58,7 +58,7 @@ def calibration_track(
                 label="smoothed", x=found.predicted[order], y=found.smoothed.seen[order], step=False
             )
         )
-    when = f"{wording.plain(found.time)} {unit}"
+    when = wording.stated_time(found.time, unit)
     return Track(
         id="calibration",
         title="Calibration",

@@ -53,7 +53,7 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     at_risk, survival = np.full(time.size, np.nan), np.full(time.size, np.nan)
     at_risk[counts] = curve.table.at_risk[place[counts]]
     survival[counts] = curve.survival[place[counts]]
-    when = f"{wording.plain(found.time)} {cohort.statement.unit}"
+    when = wording.stated_time(found.time, cohort.statement.unit)
     seen = "not followed so far" if one.seen is None else digits(one.seen.survival)
     return Workings(
         title=f"Decile {about.row} of predicted survival at {when}",

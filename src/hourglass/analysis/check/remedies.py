@@ -29,7 +29,7 @@ def remedies(
     ]
     at, unit = middle_event_time(cohort), cohort.statement.unit
     if may_change(asked, place) and at > 0:
-        told = f"{wording.plain(at)} {unit}"
+        told = wording.stated_time(at, unit)
         found.append(
             trying(
                 asked,

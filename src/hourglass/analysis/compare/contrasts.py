@@ -177,7 +177,7 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
     apart = difference_at(
         found.curves[0].estimate, found.curves[found.contrast].estimate, margin.at
     )
-    at = f"{wording.plain(margin.at)} {cohort.unit}"
+    at = wording.stated_time(margin.at, cohort.unit)
     if apart.estimate is None or apart.lower is None or apart.upper is None:
         said = f"Nothing can be said at {at}: {apart.blank}."
     else:

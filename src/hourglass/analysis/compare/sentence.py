@@ -205,9 +205,8 @@ def _margin_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
     margin, unit = statement.margin, cohort.statement.unit
     written = ""
     if margin is not None:
-        written = (
-            f"{wording.points(-margin.size)} percentage points at {wording.plain(margin.at)} {unit}"
-        )
+        at = wording.stated_time(margin.at, unit)
+        written = f"{wording.points(-margin.size)} percentage points at {at}"
     return Slot(
         id="margin",
         label=written or "Add a non-inferiority margin",

@@ -43,7 +43,7 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
             naive = free_if_censored_are_free(curve, point.time)
             rows.append(
                 [
-                    words(f"free at {wording.plain(point.time)} {cohort.unit}", tone=tone),
+                    words(f"free at {wording.stated_time(point.time, cohort.unit)}", tone=tone),
                     figure(wording.percent(point.survival), point.survival),
                     figure(wording.percent(naive), naive),
                     words("censored taken as free"),

@@ -162,7 +162,7 @@ class TermSlots:
         if at <= 0:
             return []
         periods = Option(
-            label=f"Let its ratio change at {wording.plain(at)} {unit}",
+            label=f"Let its ratio change at {wording.stated_time(at, unit)}",
             note="a ratio of its own before and after",
             field=f"terms.{self.k}.changing",
             value=Periods(ends=(at,)).model_dump(mode="json"),

@@ -62,7 +62,7 @@ def difference_workings(a: Curve, b: Curve, t: float, unit: str) -> Workings:
             decimal(f"sigma2_{name}", f"σ², {curve.label}", sigma2),
         ]
     return Workings(
-        title=f"Difference at {wording.plain(t)} {unit}, {b.label} less {a.label}: "
+        title=f"Difference at {wording.stated_time(t, unit)}, {b.label} less {a.label}: "
         f"{wording.points(found.estimate)} points",
         formula=tuple(formula),
         columns=tuple(columns),
@@ -114,7 +114,8 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
             f"z = {digits(math.log(times.estimate) / of_log)}, {wording.exact_p(times.p)}",
         ]
     return Workings(
-        title=f"Restricted mean survival times to {wording.plain(limit)} {unit}, {b.label} against {a.label}",
+        title=f"Restricted mean survival times to {wording.stated_time(limit, unit)}, "
+        f"{b.label} against {a.label}",
         formula=tuple(formula),
         columns=(
             _names(a, b),

@@ -29,7 +29,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
     estimate, estimator = curve.estimate, ESTIMATORS[curve.form.estimator.key]
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
     at = estimate.at(t) if t >= curve.begins else None
-    when, value, formula = f"{wording.plain(t)} {unit}", "not defined", list[str]()
+    when, value, formula = wording.stated_time(t, unit), "not defined", list[str]()
     if t < curve.begins:
         formula.append(f"The curve begins at {digits(curve.begins)} {unit}.")
     elif at is None:

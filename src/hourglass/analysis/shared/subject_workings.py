@@ -68,7 +68,7 @@ def subjects_workings(
     named = "" if about.group is None or len(labels) == 1 else f", {labels[about.group]}"
     event = cohort.statement.event_name
     return Workings(
-        title=f"At {wording.plain(t)} {cohort.statement.unit}{named}: "
+        title=f"At {wording.stated_time(t, cohort.statement.unit)}{named}: "
         f"{wording.grouped(n)} at risk, {wording.grouped(d)} with {event}",
         formula=(
             "At risk: entered before this time, and left at it or later.",

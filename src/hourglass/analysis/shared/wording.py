@@ -200,6 +200,11 @@ def _english() -> inflect.engine:
     return inflect.engine()
 
 
+def stated_time(time: float, unit: str) -> str:
+    """A time as somebody stated it, with its unit: "1 month", "12 months"."""
+    return f"{plain(time)} {singular(unit) if unit and time == 1 else unit}"
+
+
 def were(n: int) -> str:
     """The verb after a number of things."""
     return "was" if n == 1 else "were"

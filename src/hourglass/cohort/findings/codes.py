@@ -94,7 +94,7 @@ def _unknown(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
         rows = context.numbers(hit)
         yield Finding(
             key=f"unknown code: {code}",
-            title=f"{outcome} is {code} in {count(hit)}, and nobody has said what that means",
+            title=f"{outcome} is {code} in {count(hit)}, and its meaning is not stated",
             why="A code without a meaning is neither an event nor a censoring. Give it one in the "
             "sentence above, or decide about the rows.",
             rows=rows,
@@ -152,7 +152,7 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
         if codes[1] == events[0]:
             codes = codes[1], codes[0]
     a, b = map(_shown, codes)
-    alone = "Digits do not say it by themselves. " if is_digits(derived.codes) else ""
+    alone = "Digits alone do not show it. " if is_digits(derived.codes) else ""
     if BLANK in codes:
         alone = "A blank is not taken for censored by itself: it may as well not be known. "
     at = derived.codes.index
@@ -345,7 +345,7 @@ def _labelled_otherwise(
             yield (
                 f"{column.name} says the opposite in {grouped(int(against))} of "
                 f"{grouped(int(known.sum()))} rows, such as “{column.levels[said.index('censored')]}” "
-                "where the event is said to have happened"
+                "where the event is recorded"
             )
 
 
@@ -388,7 +388,7 @@ def _everyone(context: FindingContext, derived: Derivation) -> Iterator[Finding]
         key="everyone had the event",
         title=f"All {grouped(derived.time.size)} rows have the event",
         why="A file of events alone has lost everybody who was still waiting for one: times come out "
-        "too short. If that is how it was, say so by keeping it.",
+        "too short. If that is how it was, keep it.",
         rows=context.numbers(every)[:400],
         columns=(context.statement.outcome or "",),
         choices=(KEEP,),

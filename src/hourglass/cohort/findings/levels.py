@@ -24,7 +24,7 @@ def level_findings(context: FindingContext) -> Iterator[Finding]:
         why = (
             "The file declares it, but no row has it: ask whoever made the file whether rows are lacking."
             if declared
-            else "Its rows have been set aside or put elsewhere, so nothing can be said of it. Tables and "
+            else "Its rows have been set aside or put elsewhere, so nothing is known of it. Tables and "
             "figures leave it out."
         )
         named = ", ".join(f"“{level}”" for level in empty[:MOST_NAMED])

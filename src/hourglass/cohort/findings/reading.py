@@ -214,9 +214,8 @@ def _several_dates(
     return Finding(
         key=f"several dates: {name}",
         title=f"{name} holds several dates in a cell, in {count(hit)}",
-        why=f"Such as “{shown[:80]}”. Which of them a follow-up starts or ends at only those who made the "
-        "file "
-        "can say.",
+        why=f"Such as “{shown[:80]}”. Only those who made the file know which of them a follow-up "
+        "starts or ends at.",
         rows=context.numbers(hit),
         columns=(name,),
         choices=(

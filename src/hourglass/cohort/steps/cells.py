@@ -83,7 +83,7 @@ class FillMissing(StepBase):
         known = np.flatnonzero(~column.missing)
         if self.by == "value":
             if is_missing_word(self.value):
-                raise BrokenStepError("say what is to be written where nothing is")
+                raise BrokenStepError("give the value that missing cells are filled with")
             return Done(
                 table=table.with_column(written(column, gone, self.value)),
                 cells_changed=int(gone.size),

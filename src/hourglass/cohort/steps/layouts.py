@@ -225,7 +225,7 @@ def named_ends(names: dict[str, str]) -> None:
     """
     blank = [column for column, name in names.items() if not name.strip()]
     if blank:
-        raise BrokenStepError(f"say what {blank[0] or 'the first column'} stands for")
+        raise BrokenStepError(f"give the meaning of {blank[0] or 'the first column'}")
 
 
 def free_names(table: Table, names: set[str]) -> None:

@@ -67,7 +67,7 @@ class SplitNumber(StepBase):
             raise BrokenStepError(f"{name} holds no number to split")
         if self.by == "points":
             if not self.points or not np.isfinite(self.points).all():
-                raise BrokenStepError("say at which points to split")
+                raise BrokenStepError("give the points to split at")
             return np.unique(self.points)
         shares = [0.5] if self.by == "median" else [k / self.bands for k in range(1, self.bands)]
         edges = quantile_edges(known, shares)

@@ -116,7 +116,7 @@ class EditText(StepBase):
     def on(self, table: Table) -> Done:
         column = text_column_of(table, self.column)
         if self.how in NEEDS_MARK and self.mark == "":
-            raise BrokenStepError("say at which mark")
+            raise BrokenStepError("give the mark")
         if self.how == "split":
             return self._split(table, column)
         way = WAYS[self.how]

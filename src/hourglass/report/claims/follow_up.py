@@ -130,7 +130,7 @@ def _at(found: Findings, time: float | None, name: str) -> Claimed | None:
     """A claim with a stated time in its place; None where there is no time."""
     if time is None:
         return None
-    shown = f"{wording.plain(time)} {found.follow_up.unit}"
+    shown = wording.stated_time(time, found.follow_up.unit)
     return Claimed(worded(METHODS, name, time=shown, subjects=found.cohort.rows_are))
 
 

@@ -1,4 +1,6 @@
-"""The table of groups, and what the test says."""
+"""The table of groups, and the test."""
+
+from collections.abc import Sequence
 
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
@@ -36,14 +38,15 @@ def _groups(found: Findings) -> Printed:
             paragraphs=(f"The comparison could not be made. {compared.blank}",),
             tables=(table,) if curves else (),
         )
-    in_turn = statement_of(found.statements, CompareStatement).each
-    texts = () if in_turn else (comparison_words(compared),)
+    stated = statement_of(found.statements, CompareStatement)
+    texts = () if stated.each else (comparison_words(compared, stated.within),)
     return Printed(paragraphs=texts, tables=(table,) if curves else ())
 
 
-def comparison_words(compare: CompareResult) -> str:
-    """Events seen and expected, and the test."""
-    test, name = compare.test, compare.test_name
+def comparison_words(compare: CompareResult, strata: Sequence[str] = ()) -> str:
+    """Events seen and expected, and the test, with the columns that it is stratified by."""
+    test = compare.test
+    name = f"stratified {compare.test_name}" if strata else compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
     tested = wording.tested(name, test.statistic, test.df, test.p)
@@ -57,7 +60,11 @@ def comparison_words(compare: CompareResult) -> str:
             for g in compare.groups
         ]
     )
-    return f"There were {seen} if the groups did not differ ({tested}).{_without(compare)}"
+    if strata:
+        groups = f"if the groups did not differ within {wording.listed(list(strata))}"
+    else:
+        groups = "if the groups did not differ"
+    return f"There were {seen} {groups} ({tested}).{_without(compare)}"
 
 
 def _without(compare: CompareResult) -> str:

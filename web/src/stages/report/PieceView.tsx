@@ -26,7 +26,7 @@ export function PieceView({
       ))}
       {refers ? <p>{refers}</p> : null}
       {tables.map((table) => (
-        <TableView key={table.key} table={table} />
+        <TableView key={table.key} table={table} onWrite={onWrite} />
       ))}
       {figure ? (
         <figure>
@@ -73,7 +73,7 @@ function Sources({ study, piece }: { study: string; piece: ReportPiece }) {
   );
 }
 
-function TableView({ table }: { table: ReportTable }) {
+function TableView({ table, onWrite }: { table: ReportTable; onWrite: Write }) {
   const words = (k: number) => (table.wordy[k] ? "words-cell" : undefined);
   return (
     <div className="report-scroll">
@@ -103,7 +103,7 @@ function TableView({ table }: { table: ReportTable }) {
           ))}
         </tbody>
       </table>
-      {table.note ? <p className="quiet">{table.note}</p> : null}
+      {table.note ? <EditableWords className="quiet" words={table.note} onWrite={onWrite} /> : null}
     </div>
   );
 }
