@@ -1,6 +1,8 @@
 """Chances behind findings, against counting every arrangement."""
 
+from fractions import Fraction
 from itertools import combinations, product
+from math import comb
 
 import numpy as np
 import pytest
@@ -33,3 +35,20 @@ def test_so_many_among_the_chosen_counts_every_choice():
         len(set(marked) & set(range(4))) >= 3 for marked in combinations(range(10), 5)
     ]  # the chosen are the first four
     assert so_many_among(3, 5, 4, 10) == pytest.approx(np.mean(hits))
+
+
+@pytest.mark.parametrize(
+    ("hits", "marked", "chosen", "size"),
+    [
+        (0, 5, 4, 10),
+        (5, 5, 4, 10),
+        (6, 8, 7, 10),
+        (5, 8, 7, 10),
+        (40, 300, 90, 2_000),
+        (9, 9, 999, 5_000),
+    ],
+)
+def test_the_chance_of_so_many_is_that_of_exact_fractions(hits, marked, chosen, size):
+    ways = sum(comb(marked, k) * comb(size - marked, chosen - k) for k in range(hits, chosen + 1))
+    exact = float(Fraction(ways, comb(size, chosen)))
+    assert so_many_among(hits, marked, chosen, size) == pytest.approx(exact, rel=1e-12, abs=0)

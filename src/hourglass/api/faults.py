@@ -1,14 +1,12 @@
 """Faults of the program: each is logged, answered as a problem, and leaves the connection open."""
 
-import errno
-
 import structlog
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hourglass.api.problems import DISK_FULL, Problem, respond
+from hourglass.store.blobs import NO_ROOM
 
 log = structlog.get_logger("hourglass")
-NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 
 
 class Faults:

@@ -1,36 +1,23 @@
-"""Serving: database up, client built, demos there, address printed when it really answers."""
+"""The start command: its settings checked, folder, port and database held while the program is served."""
 
 import fcntl
 import os
 import secrets
 import socket
 import threading
-import time
-import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager, nullcontext, suppress
+from contextlib import contextmanager
 from pathlib import Path
-from urllib.error import URLError
 
 import psycopg
-import uvicorn
 
-from hourglass.api.app import create_app
-from hourglass.api.connections import server_options
-from hourglass.api.faults import NO_ROOM
-from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.environment import settings_of_environment
 from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import MissingPieceError, build_web, install_page_libraries, say
-from hourglass.store.blobs import Blobs
-from hourglass.store.collecting import AT_START, WHILE_RUNNING, collect
-from hourglass.store.migrate import NewerDatabaseError, opened
-from hourglass.store.postgres import Postgres
-from hourglass.study.demos import load_missing_demos
+from hourglass.store.blobs import NO_ROOM
 from hourglass.study.place import COMMAND
 
-A_DAY = 86_400.0
 CANNOT_START = 2
 """What starting ends with where something is to be put right first."""
 LOOK_AFTER_EVERY = 2.0
@@ -56,14 +43,13 @@ def serve() -> int:
             )
             build_web()
             install_page_libraries()
-            _prepare(settings)
-            threading.Thread(target=_keep_tidy, args=(settings,), daemon=True).start()
-            config = uvicorn.Config(create_app(settings), **server_options())
-            threading.Thread(target=_announce, args=(settings,), daemon=True).start()
-            uvicorn.Server(config).run(sockets=[door])
+            # It takes seconds to load, and nothing refuses it any more.
+            from hourglass.cli.app_server import run
+
+            run(settings, door)
     except KeyboardInterrupt:
         pass
-    except (MissingPieceError, NewerDatabaseError) as reason:
+    except MissingPieceError as reason:
         say(str(reason))
         return CANNOT_START
     except psycopg.Error as reason:
@@ -76,26 +62,6 @@ def serve() -> int:
         return CANNOT_START
     say("Stopped.")
     return 0
-
-
-def _prepare(settings: Settings) -> None:
-    """Bring the database up to date, with the demo studies that nobody has deleted."""
-    with opened(settings.database_url) as db:
-        blobs = Blobs(settings.var / "files")
-        collect(db, blobs, AT_START)
-        for name in load_missing_demos(Postgres(lambda: nullcontext(db)), blobs):
-            say(f"Loaded the demo study “{name}”.")
-
-
-def _keep_tidy(settings: Settings) -> None:
-    """Once a day let go of what was deleted some days ago."""
-    while True:
-        time.sleep(A_DAY)
-        with (
-            suppress(psycopg.Error, NewerDatabaseError),
-            opened(settings.database_url) as db,
-        ):  # tomorrow again
-            collect(db, Blobs(settings.var / "files"), WHILE_RUNNING)
 
 
 def own_folder(var: Path) -> Path:
@@ -186,16 +152,3 @@ def token_for_programs(var: Path, token: str) -> str:
     file.touch(0o600)
     file.write_text(token, encoding="ascii")
     return token
-
-
-def _announce(settings: Settings) -> None:
-    """Print the address once it answers."""
-    address = f"http://127.0.0.1:{settings.port}"
-    to_open = f"{address}/?token={settings.token}"
-    for _ in range(300):
-        try:
-            with urllib.request.urlopen(f"{address}/api/health", timeout=2):  # noqa: S310
-                print(f"Olden Hourglass is ready at {to_open}  (Ctrl-C stops it)", flush=True)
-                return
-        except (URLError, OSError):
-            time.sleep(0.1)

@@ -2,7 +2,6 @@
 
 import numpy as np
 from scipy.special import ndtr
-from scipy.stats import hypergeom
 
 from hourglass.core.arrays import FloatArray
 
@@ -27,5 +26,17 @@ def longer_than(a: FloatArray, b: FloatArray) -> tuple[float, float]:
 
 
 def so_many_among(hits: int, marked: int, chosen: int, size: int) -> float:
-    """The chance that at least ``hits`` of ``marked`` among ``size`` fall among ``chosen`` (Fisher 1935)."""
-    return float(hypergeom.sf(hits - 1, size, marked, chosen))
+    """The chance that at least ``hits`` of ``marked`` among ``size`` fall among ``chosen`` (Fisher 1935).
+
+    The probability of each number follows from its neighbour's, from the likeliest one on: nothing
+    overflows, and no logarithm loses digits.
+    """
+    fewest, most = max(0, marked + chosen - size), min(marked, chosen)
+    if hits <= fewest or hits > most:
+        return 1.0 if hits <= fewest else 0.0
+    k = np.arange(fewest, most, dtype=np.float64)
+    ratios = (marked - k) * (chosen - k) / ((k + 1) * (size - marked - chosen + k + 1))
+    likeliest = int((ratios > 1).sum())
+    below = np.cumprod(1 / ratios[:likeliest][::-1])[::-1]
+    weights = np.concatenate([below, [1.0], np.cumprod(ratios[likeliest:])])
+    return float(weights[hits - fewest :].sum() / weights.sum())

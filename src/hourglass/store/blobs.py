@@ -1,5 +1,6 @@
 """Bytes kept under their SHA-256: written whole or not at all, never changed."""
 
+import errno
 import hashlib
 import os
 import re
@@ -13,6 +14,8 @@ from typing import Any, BinaryIO
 
 from hourglass.core.errors import HourglassError
 
+NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
+"""The numbers of the errors of a disk that is full."""
 NAME_OF_NUMBERS = 16
 """Bytes of the name of numbers."""
 STAGED = "staged-"
