@@ -349,3 +349,37 @@ def test_every_file_that_find_offers_is_there(client, larkmoor):
     assert "plan.json" in offered
     for name in offered:
         assert client.get(f"/api/studies/{larkmoor}/{name}").status_code == 200, name
+
+
+def test_views_of_a_stage_have_letters_names_and_readings_beside_each_other(api, client, larkmoor):
+    api.result(larkmoor, "estimate")
+
+    def views():
+        stages = client.get(f"/api/studies/{larkmoor}").json()["stages"]
+        return next(s["analyses"] for s in stages if s["stage"] == "estimate")
+
+    first = views()[0]["id"]
+    body = {"stage": "estimate", "copy_of": first}
+    made = client.post(f"/api/studies/{larkmoor}/analyses", json=body).json()["id"]
+    statement = {**api.get(larkmoor, "estimate")["statement"], "by": "vessels"}
+    put = client.put(
+        f"/api/studies/{larkmoor}/statement", params={"analysis": made}, json=statement
+    )
+    assert put.status_code == 204, put.text
+    address = f"/api/studies/{larkmoor}/estimate/beside?analyses={first}&analyses={made}"
+    reply = client.get(address).json()
+    while reply["work"]:
+        reply = client.get(address).json()
+    tables = {s["title"]: s["blocks"][0] for s in reply["sections"]}
+    times = tables["Time to rejection, months"]
+    assert times["head"] == ["", "A", "B"]
+    rows = {row[0]["text"]: [cell["text"] for cell in row[1:]] for row in times["rows"]}
+    assert rows["median, time"] == ["52.0", "—"]
+    assert [(v["letter"], v["view"], v["title"]) for v in views()] == [
+        ("A", "estimate", "Curves for all subjects"),
+        ("B", "estimate B", "Curves for each group of vessels"),
+    ]
+    assert client.get(address.replace(f"={made}", "=0")).status_code == 404
+    assert client.get(f"/api/studies/{larkmoor}/estimate/beside?analyses=1").status_code == 422
+    client.delete(f"/api/studies/{larkmoor}/analyses/{made}")
+    assert [v["title"] for v in views()] == [""]

@@ -202,9 +202,9 @@ def test_several_figures_share_a_file_with_letters():
     two = [Printable(every_mark(), SETTINGS), Printable(forest(), PrintSettings(width=100))]
     svg = print_figures(two, "svg")
     said = [t.text for t in ElementTree.fromstring(svg).iter(f"{SVG}text")]
-    assert "a A title" in [" ".join(word.split()) for word in said]
-    assert "b" in said
-    assert {"a-survival-4", "b-ratios-0"} <= by_id(svg).keys()
+    assert "A A title" in [" ".join(word.split()) for word in said]
+    assert "B" in said
+    assert {"A-survival-4", "B-ratios-0"} <= by_id(svg).keys()
 
 
 def test_a_limit_past_the_axis_is_an_arrow():
@@ -225,3 +225,25 @@ def test_labels_at_line_ends_never_lie_on_each_other(seed):
     assert gaps.min() > -1e-9
     assert (found - heights / 2).min() > -1e-9
     assert (found + heights / 2).max() < 200 + 1e-9
+
+
+def test_two_figures_in_a_row_share_the_width_of_one():
+    two = [Printable(every_mark(), SETTINGS), Printable(forest(), PrintSettings(width=300))]
+    alone, row, column = (
+        ElementTree.fromstring(print_figures(figures, "svg", across=across))
+        for figures, across in ((two[:1], 1), (two, 2), (two, 1))
+    )
+    wide, high = (
+        [float(svg.get(side)[:-2]) for svg in (alone, row, column)] for side in ("width", "height")
+    )
+    assert wide[1] == pytest.approx(wide[0])
+    assert high[1] < 0.7 * high[2]
+    titles = {t.text[0]: float(t.get("x")) for t in row.iter(f"{SVG}text") if t.get("x")}
+    assert titles["B"] - titles["A"] == pytest.approx(wide[1] / 2)
+    first = np.vstack(
+        [
+            places_in(p.get("d"))
+            for p in by_id(ElementTree.tostring(row))["A-survival-4"].iter(f"{SVG}path")
+        ]
+    )
+    assert first[:, 0].max() < wide[1] / 2

@@ -5,6 +5,7 @@ import { namesOf, path, type Renamed, stageKey } from "./queries";
 import { madeFrom, recordBegun, recordSeen } from "./revisions";
 import { type Put, setAt } from "./setAt";
 import type {
+  AnalysisLine,
   FindingDecision,
   FollowUp,
   GroupLook,
@@ -18,6 +19,7 @@ import type {
   StepsDocument,
   StudyPlan,
 } from "./types";
+import { useView } from "./view";
 
 /**
  * A change to a study: everything shown of it is asked for again. Changes are made one after the
@@ -71,9 +73,12 @@ export function usePutStatement(study: string, stage: string, analysis?: number 
   });
 }
 
-/** Put a whole statement, as it was proposed. */
+/** Put a whole statement, as it was proposed: that of the view it was proposed in, or of another stage. */
 export function useStatement(study: string) {
-  return useChange(study, (statement: Statement) => putStatement(study, statement));
+  const view = useView();
+  return useChange(study, (statement: Statement) =>
+    putStatement(study, statement, statement.stage === view.stage ? view.analysis : null),
+  );
 }
 
 function putStatement(study: string, body: Statement, analysis?: number | null) {
@@ -96,11 +101,11 @@ export function useBegin(study: string) {
 export function useNameAnalysis(study: string) {
   return useChange(
     study,
-    ({ id, name, position }: { id: number; name: string; position: number }) =>
+    ({ line: { id, position, needs }, name }: { line: AnalysisLine; name: string }) =>
       answered(
         api.PATCH("/api/studies/{study_id}/analyses/{analysis_id}", {
           params: { path: { study_id: study, analysis_id: id } },
-          body: { name, position },
+          body: { name, position, needs },
         }),
       ),
   );

@@ -68,11 +68,12 @@ export function printFigures(
   study: string,
   form: FileForm,
   figures: readonly PrintedFigure[],
+  across: number,
 ): Promise<Blob> {
   return answered(
     api.POST("/api/studies/{study_id}/figures", {
       params: { path: { study_id: study } },
-      body: { form, figures: [...figures] },
+      body: { form, figures: [...figures], across },
       parseAs: "blob",
     }),
   ) as Promise<Blob>;

@@ -3,7 +3,16 @@ import { useEffect, useMemo } from "react";
 import { answered, api } from "./client";
 import { fromPages } from "./pages";
 import { revisionOf } from "./revisions";
-import type { PartResult, Recipe, Reply, RowPage, Statement, StepBody, StudyPlan } from "./types";
+import type {
+  BesideReply,
+  PartResult,
+  Recipe,
+  Reply,
+  RowPage,
+  Statement,
+  StepBody,
+  StudyPlan,
+} from "./types";
 import { whileWorking } from "./whileWorking";
 
 export const path = (study: string) => ({ params: { path: { study_id: study } } });
@@ -71,7 +80,22 @@ export function stageKey(study: string, stage: string, analysis?: number | null)
 
 /** The reply of a stage that analyses; asked again while the server is still at work on it. */
 export function useStage<R>(study: string, stage: string, analysis?: number | null) {
-  const query = useQuery({
+  const query = useQuery(stageQuery<R>(study, stage, analysis));
+  useFreshSpine(study, query.data?.result);
+  return query;
+}
+
+/** The replies of several views of a stage. */
+export function useStagesBeside<R>(
+  study: string,
+  stage: string,
+  analyses: readonly (number | null)[],
+) {
+  return useQueries({ queries: analyses.map((analysis) => stageQuery<R>(study, stage, analysis)) });
+}
+
+function stageQuery<R>(study: string, stage: string, analysis?: number | null) {
+  return {
     queryKey: stageKey(study, stage, analysis),
     queryFn: async () =>
       (await answered(
@@ -80,9 +104,28 @@ export function useStage<R>(study: string, stage: string, analysis?: number | nu
         }),
       )) as unknown as Reply<R>,
     refetchInterval: whileWorking,
+  };
+}
+
+/** The readings of several views of a stage, a column each; fetched again when one of them is. */
+export function useReadingsBeside(
+  study: string,
+  stage: string,
+  analyses: readonly number[],
+  state: string,
+) {
+  return useQuery({
+    queryKey: ["study", study, "beside", stage, analyses, state],
+    enabled: analyses.length > 1,
+    queryFn: async () =>
+      (await answered(
+        api.GET(`${stageAddress(stage)}/beside` as "/api/studies/{study_id}/estimate/beside", {
+          params: { path: { study_id: study }, query: { analyses: [...analyses] } },
+        }),
+      )) as BesideReply,
+    refetchInterval: whileWorking,
+    placeholderData: (before) => before,
   });
-  useFreshSpine(study, query.data?.result);
-  return query;
 }
 
 /** Stages are named by the server; their addresses are alike, whatever types the document has. */
@@ -91,15 +134,17 @@ function stageAddress(rest: string) {
 }
 
 /** A part of a stage's result that takes its time. */
-export function usePart(study: string, stage: string, part: string) {
-  const whole = useStage<unknown>(study, stage);
+export function usePart(study: string, stage: string, part: string, analysis: number | null) {
+  const whole = useStage<unknown>(study, stage, analysis);
   return useQuery({
     // What takes its time does not stand in the way of the result that it is a part of.
     enabled: Boolean(whole.data?.result) && !whole.isFetching,
-    queryKey: ["study", study, "part", stage, part],
+    queryKey: ["study", study, "part", stage, part, ...(analysis ? [analysis] : [])],
     queryFn: async () =>
       (await answered(
-        api.GET(stageAddress(`${stage}/parts/${part}`), path(study)),
+        api.GET(stageAddress(`${stage}/parts/${part}`), {
+          params: { path: { study_id: study }, query: analysis ? { analysis } : {} },
+        }),
       )) as unknown as Reply<PartResult>,
     refetchInterval: whileWorking,
     retry: false,

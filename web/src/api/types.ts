@@ -4,6 +4,8 @@ type Schemas = components["schemas"];
 
 export type StudyOverview = Schemas["StudyOverview"];
 export type StageLine = Schemas["StageLine"];
+export type AnalysisLine = Schemas["AnalysisLine"];
+export type BesideReply = Schemas["BesideReply"];
 export type StudyList = Schemas["StudyList"];
 export type Decision = Schemas["DecisionReading"];
 export type FindingDecision = Schemas["FindingDecision"];

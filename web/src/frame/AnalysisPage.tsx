@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useState } from "react";
 import { usePutStatement } from "../api/changes";
 import { useStage, useStudy } from "../api/queries";
-import type { Figure, StageResult, TimedTable } from "../api/types";
+import type { AnalysisLine, Figure, StageResult, TimedTable } from "../api/types";
+import { useView, useViews, type View, ViewContext, viewOf } from "../api/view";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
@@ -16,18 +17,38 @@ import { CellText } from "./sections/TableBlock";
 import { sayTimed } from "./sections/TimedBlock";
 import { useLast } from "./useLast";
 import { useTrial } from "./useTrial";
+import { ViewStrip } from "./ViewStrip";
+import { ViewsBeside } from "./ViewsBeside";
 
 /**
  * The page of a stage that analyses: asks for its result, shows what blocks it or works on it, else
  * its figure and sections.
  */
 export function AnalysisPage({ study, stage }: { study: string; stage: string }) {
-  const query = useStage<StageResult>(study, stage);
-  const put = usePutStatement(study, stage);
+  const views = useViews(study, stage);
+  const view = viewOf(stage, views.lines, views.shown);
+  return (
+    <ViewContext.Provider value={view}>
+      <OneAnalysis key={view.key} study={study} view={view} beside={views.beside} />
+    </ViewContext.Provider>
+  );
+}
+
+interface AnalysisProps {
+  study: string;
+  view: View;
+  /** The views that stand beside each other, this one among them; none where it stands alone. */
+  beside: readonly AnalysisLine[];
+}
+
+function OneAnalysis({ study, view, beside }: AnalysisProps) {
+  const { stage, analysis } = view;
+  const query = useStage<StageResult>(study, stage, analysis);
+  const put = usePutStatement(study, stage, analysis);
   const overview = useStudy(study).data;
   const title = overview?.stages.find((line) => line.stage === stage)?.title ?? "";
   const reply = query.data;
-  const last = useLast(`${study} ${stage}`, reply?.result);
+  const last = useLast(`${study} ${view.key}`, reply?.result);
   const result = reply?.blocked ? undefined : last;
   const replaced = Boolean(result) && !reply?.result;
   const groups = result?.figure?.groups;
@@ -52,6 +73,8 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         study={study}
         replaced={replaced}
         title={title}
+        views={reply?.blocked ? null : <ViewStrip study={study} stage={stage} />}
+        beside={beside.length > 0}
         hint={result?.hint ?? ""}
         context={result?.line}
         sentence={result?.sentence}
@@ -62,13 +85,18 @@ export function AnalysisPage({ study, stage }: { study: string; stage: string })
         trying={tried !== null}
         changing={changing}
         error={put.error ?? query.error}
-        readings={result ? <SideSections study={study} stage={stage} result={result} /> : null}
+        readings={
+          result && !beside.length ? (
+            <SideSections study={study} stage={stage} result={result} />
+          ) : null
+        }
       >
         {reply?.blocked ? <Blocked study={study} blocks={reply.blocked} /> : null}
         {work && !query.isError ? <Working work={work} over={replaced} /> : null}
         {query.isLoading ? <p className="notice quiet">Opening …</p> : null}
-        {result?.blank ? <p className="notice">{result.blank}</p> : null}
-        {result && !result.blank ? (
+        {result?.blank && !beside.length ? <p className="notice">{result.blank}</p> : null}
+        {beside.length ? <ViewsBeside study={study} stage={stage} lines={beside} /> : null}
+        {result && !result.blank && !beside.length ? (
           <div inert={replaced}>
             <Tracks {...{ study, stage, result, tried, changing, onSet, onTry }} />
             <Sections study={study} stage={stage} result={result} place="main" />
@@ -85,7 +113,8 @@ interface Shown {
   result: StageResult;
 }
 
-function Tracks({
+/** The figure of a view: its tables and strips, crossed by the sand line. */
+export function Tracks({
   study,
   stage,
   result,
@@ -99,6 +128,7 @@ function Tracks({
   onSet: OnSet;
   onTry: (field: string, value: unknown) => void;
 }) {
+  const { key, analysis } = useView();
   const pageOf = usePageOf(study, result.drawing);
   const { show } = useWorkings();
   useEffect(() => {
@@ -121,7 +151,7 @@ function Tracks({
       {tables ? (
         <CategoryFigure
           study={study}
-          view={stage}
+          view={key}
           figure={tables}
           drawing={result.drawing}
           cell={(cell) => <CellText stage={stage} cell={cell} />}
@@ -130,14 +160,14 @@ function Tracks({
       {strips ? (
         <TrackFigure
           study={study}
-          view={stage}
+          view={key}
           figure={strips}
           drawing={result.drawing}
           tried={tried}
           say={(t) => sayTimed(timed, t, pageOf)}
           onSet={onSet}
           onTry={onTry}
-          onOpen={(of) => show({ ...of, stage })}
+          onOpen={(of) => show({ ...of, stage, analysis })}
         />
       ) : null}
     </>

@@ -12,6 +12,7 @@ export function AskWords({
   title,
   question,
   act,
+  start = "",
   busy,
   error,
   onSay,
@@ -20,12 +21,14 @@ export function AskWords({
   title: string;
   question: string;
   act: string;
+  /** The words that are there already. */
+  start?: string;
   busy: boolean;
   error?: Error | null;
   onSay: (words: string) => void;
   onClose: () => void;
 }) {
-  const [words, setWords] = useState("");
+  const [words, setWords] = useState(start);
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="words-title">
       <form

@@ -64,7 +64,7 @@ export function FindByName({
     <Dialog open onClose={onClose} maxWidth="sm" fullWidth aria-label="Find by name">
       <div className="find">
         <TextField
-          label="Find a stage, slot, step, export or act by its name"
+          label="Find a stage, view, slot, step, export or act by its name"
           value={text}
           autoFocus
           fullWidth
@@ -135,8 +135,14 @@ function targetsOf(
   const prepared = known<{ reply: { result?: PrepareResult } }>("prepare")?.reply.result;
   const report = known<{ result?: ReportResult }>("report")?.result;
   const found: Target[] = [];
-  for (const { stage, title } of overview?.stages ?? []) {
+  for (const { stage, title, analyses } of overview?.stages ?? []) {
     found.push({ group: "Stage", name: title, to: { path: path(stage) } });
+    for (const [k, view] of (analyses.length > 1 && stage !== "report" ? analyses : []).entries())
+      found.push({
+        group: title,
+        name: `View ${view.letter}: ${view.title}`,
+        to: { path: k ? `${path(stage)}?view=${view.letter}` : path(stage) },
+      });
     const sentence =
       stage === "prepare"
         ? prepared?.sentence

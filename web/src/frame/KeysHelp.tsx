@@ -7,7 +7,8 @@ import "./KeysHelp.css";
 
 const KEYS = [
   ["1 … 6", "open a stage, from Prepare to Report"],
-  ["/", "find a stage, slot, step, export or act by its name"],
+  ["[ ]", "the view before or after, of the stage that is open"],
+  ["/", "find a stage, view, slot, step, export or act by its name"],
   ["Tab", "to the next part of the page, figure or number"],
   ["← → ↑ ↓", "among the stages, and among the marked words of the sentence"],
   ["Enter", "open a slot, or the workings of an underlined number"],

@@ -16,6 +16,10 @@ interface Props {
   title: string;
   /** The line above the statement: what is followed. */
   context?: ReactNode;
+  /** The views of the stage, above its statement. */
+  views?: ReactNode;
+  /** Several views stand beside each other: their readings are under them. */
+  beside?: boolean;
   sentence?: Sentence | undefined;
   /** What can be chosen above the statement. */
   choices?: Choices | null | undefined;
@@ -41,10 +45,13 @@ export function StagePage(props: Props) {
   const { study, title, context, sentence, onSet, onTry, changing, error, readings, hint } = props;
   return (
     <WorkingsProvider key={title}>
-      <div className="stage">
+      <div className={props.beside ? "stage beside" : "stage"}>
         <header className="stage-head">
           <h1 className="sr">{title}</h1>
-          <p className="context">{context}</p>
+          <div className="stage-line">
+            <p className="context">{context}</p>
+            {props.views}
+          </div>
           <div inert={props.replaced}>
             {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
           </div>

@@ -1,14 +1,18 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useFreshRevision, useStudy } from "../api/queries";
+import { useViews } from "../api/view";
 import { ChangedMeanwhile } from "./ChangedMeanwhile";
 import { DecisionsLog } from "./DecisionsLog";
 import { FindByName } from "./FindByName";
 import { KeysHelp } from "./KeysHelp";
 import { Messages } from "./Messages";
 import { Spine } from "./Spine";
+import { useBeginView } from "./useBeginView";
 import { useKeptFocus } from "./useKeptFocus";
 import "./StudyFrame.css";
+
+const WITHOUT_VIEWS = ["prepare", "report"];
 
 /** A study: the spine at the left, the open stage beside it. */
 export function StudyFrame({
@@ -28,7 +32,12 @@ export function StudyFrame({
   const [keys, setKeys] = useState(false);
   const [find, setFind] = useState(false);
   useKeptFocus();
+  const views = useViews(study, WITHOUT_VIEWS.includes(open) ? "" : open);
+  const begin = useBeginView(study, open, views.open);
   const acts = [
+    ...(views.lines.length
+      ? [{ name: `New view of ${known?.title}`, act: () => begin(views.shown?.id ?? null) }]
+      : []),
     { name: "Open the decisions log", act: () => setLog(true) },
     { name: "Show the keys", act: () => setKeys(true) },
     { name: "Change the theme", act: onTheme },
@@ -37,6 +46,9 @@ export function StudyFrame({
   useKeys((key) => {
     if (key === "?") setKeys(true);
     if (key === "/") setFind(true);
+    const step = key === "]" ? 1 : key === "[" ? -1 : 0;
+    const next = step && views.shown ? views.lines[views.lines.indexOf(views.shown) + step] : null;
+    if (next) views.open(next.letter);
     const to = stages?.[Number(key) - 1];
     if (to) navigate(`/studies/${study}/${to.stage}`);
   });

@@ -7,9 +7,11 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useKeepPrintSettings } from "../api/changes";
 import { fetchPrintSettings, type PrintedFigure, printFigures } from "../api/drawings";
+import { useStudy } from "../api/queries";
 import type { Figure, FileForm, PrintSettings } from "../api/types";
+import { useView, useViews } from "../api/view";
 import { PrintFields } from "./PrintFields";
-import { useOtherFigures } from "./useOtherFigures";
+import { titled, useOtherFigures } from "./useOtherFigures";
 import "./ExportFigure.css";
 
 interface Props {
@@ -46,15 +48,23 @@ function Settled({
 }: Props & { start: PrintSettings }) {
   const [settings, setSettings] = useState<PrintSettings>({ ...start, tracks: [...tracks] });
   const [form, setForm] = useState<FileForm>("svg");
-  const [beside, setBeside] = useState<readonly string[]>([]);
+  const [beside, setBeside] = useState<readonly string[]>(useViewsBeside(study, view));
+  const named = useStudy(study).data?.name ?? "Figure";
+  const [across, setAcross] = useState(2);
   const others = useOtherFigures(study, view, beside);
-  const figures: PrintedFigure[] = [{ drawing, settings }, ...others.figures];
-  const preview = usePreview(study, figures);
+  const figures: PrintedFigure[] = others.figures.length
+    ? [{ drawing, settings: titled(settings, others.title) }, ...others.figures]
+    : [{ drawing, settings }];
+  const inRow = others.figures.length ? across : 1;
+  const preview = usePreview(study, figures, inRow);
   const keep = useKeepPrintSettings(study, view);
   const save = useMutation({
     mutationFn: async () => {
       await keep.mutateAsync(settings);
-      download(await printFigures(study, form, figures), `${view}.${form}`);
+      download(
+        await printFigures(study, form, figures, inRow),
+        `${[named, view, ...beside].join(", ")}.${form}`,
+      );
     },
   });
   return (
@@ -70,6 +80,8 @@ function Settled({
           others={others.views}
           beside={beside}
           onBeside={setBeside}
+          across={across}
+          onAcross={setAcross}
         />
         <div className="preview" role="status" aria-busy={preview.busy}>
           {preview.address ? <img src={preview.address} alt={`Preview. ${figure.name}`} /> : null}
@@ -88,10 +100,16 @@ function Settled({
   );
 }
 
+/** The views that stand beside the one whose figure is exported: they go into the same file. */
+function useViewsBeside(study: string, view: string): string[] {
+  const { beside } = useViews(study, useView().stage);
+  return beside.filter((line) => line.view !== view).map((line) => line.view);
+}
+
 const SETTLED_MS = 250;
 
 /** The file itself as a picture, once the settings have settled. */
-function usePreview(study: string, figures: readonly PrintedFigure[]) {
+function usePreview(study: string, figures: readonly PrintedFigure[], across: number) {
   const [address, setAddress] = useState<string | null>(null);
   const [error, setError] = useState<Error | null>(null);
   const [busy, setBusy] = useState(true);
@@ -101,7 +119,7 @@ function usePreview(study: string, figures: readonly PrintedFigure[]) {
     setBusy(true);
     const timer = window.setTimeout(async () => {
       try {
-        const blob = await printFigures(study, "svg", JSON.parse(asked) as PrintedFigure[]);
+        const blob = await printFigures(study, "svg", JSON.parse(asked) as PrintedFigure[], across);
         if (dropped) return;
         setError(null);
         setAddress(URL.createObjectURL(blob));
@@ -115,7 +133,7 @@ function usePreview(study: string, figures: readonly PrintedFigure[]) {
       dropped = true;
       window.clearTimeout(timer);
     };
-  }, [study, asked]);
+  }, [study, asked, across]);
   useEffect(() => () => void (address && URL.revokeObjectURL(address)), [address]);
   return { address, error, busy };
 }

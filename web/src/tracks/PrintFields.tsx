@@ -22,11 +22,15 @@ interface Props {
   others: readonly OtherFigure[];
   beside: readonly string[];
   onBeside: (views: readonly string[]) => void;
+  /** How many figures stand in a row of the file. */
+  across: number;
+  onAcross: (across: number) => void;
 }
 
 /** Size, words and tones of a printed figure. */
 export function PrintFields(props: Props) {
-  const { figure, settings, form, onForm, onChange, others, beside, onBeside } = props;
+  const { figure, settings, form, onForm, onChange, others, beside, onBeside, across, onAcross } =
+    props;
   const labels = groupLabels(figure);
   return (
     <div className="print-fields">
@@ -127,11 +131,14 @@ export function PrintFields(props: Props) {
       {others.map(({ view, title }) => (
         <Tick
           key={view}
-          label={`With the figure of ${title} below`}
+          label={`With the figure: ${title}`}
           on={beside.includes(view)}
           set={(on) => onBeside(on ? [...beside, view] : beside.filter((v) => v !== view))}
         />
       ))}
+      {beside.length ? (
+        <Tick label="Two figures in a row" on={across === 2} set={(two) => onAcross(two ? 2 : 1)} />
+      ) : null}
     </div>
   );
 }

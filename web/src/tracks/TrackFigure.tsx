@@ -3,6 +3,7 @@ import { type ComponentProps, useMemo, useRef } from "react";
 import type { Figure, Tick, Track, WorkingsOf } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
 import { CountStrip } from "./CountStrip";
+import { useCommonAxes } from "./commonAxes";
 import { dressed } from "./dressed";
 import { FigureActions } from "./FigureActions";
 import { fittingTicks } from "./fittingTicks";
@@ -48,7 +49,7 @@ interface Props {
 export function TrackFigure({
   study,
   view,
-  figure,
+  figure: own,
   drawing,
   tried,
   say,
@@ -56,6 +57,7 @@ export function TrackFigure({
   onTry,
   onOpen,
 }: Props) {
+  const { figure, beside } = useCommonAxes(own);
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
   const { width, height: room } = useRoom(frame);
@@ -69,8 +71,9 @@ export function TrackFigure({
     [sent, tried, looks.all, view],
   );
   const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
-  const heights = heightsOf(tracks, choice.shown, room);
-  const right = width - rightOf(tracks, width);
+  const others = beside.filter((track) => shown.includes(track.id));
+  const heights = heightsOf(tracks, others, choice.shown, room);
+  const right = width - rightOf([...tracks, ...others], width);
   const [low, high] = part.extent;
   const across = useMemo(() => ({ ...drawn.across, low, high }), [drawn.across, low, high]);
   const x = useMemo(() => scaleOf(across, LEFT, right), [across, right]);
@@ -290,12 +293,13 @@ const FURNITURE = HEAD + AXIS_HEIGHT + 92;
 
 function heightsOf(
   tracks: readonly Track[],
+  beside: readonly Track[],
   chosen: readonly { id: string; height?: number | null }[],
   room: number,
 ): number[] {
   const own = tracks.map((track) => {
     const asked = chosen.find((s) => s.id === track.id)?.height;
-    return asked ?? (track.height === "room" ? null : natural(track));
+    return asked ?? (track.height === "room" ? null : natural(track, beside));
   });
   const taken = own.reduce<number>((sum, height) => sum + (height ?? 0) + 1, 0);
   const sharing = own.filter((height) => height === null).length;
@@ -303,8 +307,9 @@ function heightsOf(
   return own.map((height) => height ?? left);
 }
 
-function natural(track: Track): number {
-  if (track.counts.length) return 14 + COUNT_ROW * track.counts.length;
+function natural(track: Track, beside: readonly Track[]): number {
+  const rows = beside.filter((one) => one.id === track.id).map((one) => one.counts.length);
+  if (track.counts.length) return 14 + COUNT_ROW * Math.max(track.counts.length, ...rows);
   if (track.across) return 118 + OWN_AXIS;
   return track.axis?.form === "ratio" ? 140 : 118;
 }

@@ -1,8 +1,14 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useSyncExternalStore } from "react";
 import { type Extent, moved, whole, zoomed } from "./extent";
 
-/** The part of the axis that is shown, one for each study and extent: it follows from view to view. */
+/** The part of the axis that is shown, one for each study and extent: figures beside each other share it. */
 const kept = new Map<string, Extent>();
+const listeners = new Set<() => void>();
+
+function subscribe(listener: () => void): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
 
 export interface Shown {
   extent: Extent;
@@ -14,23 +20,22 @@ export interface Shown {
 
 export function useWindow(study: string, low: number, high: number): Shown {
   const key = `${study} ${low} ${high}`;
-  const [extent, setExtent] = useState<Extent>(() => kept.get(key) ?? [low, high]);
-  useEffect(() => setExtent(kept.get(key) ?? [low, high]), [key, low, high]);
-  const change = useCallback(
-    (next: (now: Extent) => Extent) =>
-      setExtent((now) => {
-        const made = next(now);
-        kept.set(key, made);
-        return made;
-      }),
-    [key],
-  );
   const limits: Extent = [low, high];
+  const now = () => kept.get(key) ?? limits;
+  const found = useSyncExternalStore(
+    subscribe,
+    useCallback(() => kept.get(key), [key]),
+  );
+  const set = (next: Extent) => {
+    kept.set(key, next);
+    for (const changed of listeners) changed();
+  };
+  const extent = found ?? limits;
   return {
     extent,
     zoomed: !whole(extent, limits),
-    zoom: (at, factor) => change((now) => zoomed(now, at, factor, limits)),
-    move: (by) => change((now) => moved(now, by, limits)),
-    reset: () => change(() => limits),
+    zoom: (at, factor) => set(zoomed(now(), at, factor, limits)),
+    move: (by) => set(moved(now(), by, limits)),
+    reset: () => set(limits),
   };
 }

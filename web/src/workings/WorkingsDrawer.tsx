@@ -72,9 +72,9 @@ function Sheet({
       workings.head.map((head, k) => ({
         key: `${k}`,
         head,
-        cell: (row: readonly Cell[]) => <Term cell={row[k]} stage={asked.stage} onOpen={further} />,
+        cell: (row: readonly Cell[]) => <Term cell={row[k]} of={asked} onOpen={further} />,
       })),
-    [workings.head, further, asked.stage],
+    [workings.head, further, asked],
   );
   const onSight = useCallback(
     (first: number, last: number) => setPages((now) => withPages(now, first, last)),
@@ -86,10 +86,10 @@ function Sheet({
         {workings.formula.map((line) => (
           <p key={line}>{line}</p>
         ))}
-        {workings.typed ? <TypedIn typed={workings.typed} stage={asked.stage} /> : null}
+        {workings.typed ? <TypedIn typed={workings.typed} of={asked} /> : null}
         <p className="quiet">{workings.note}</p>
         {workings.more.map((one) => (
-          <Button key={one.label} onClick={() => further({ ...one.opens, stage: asked.stage })}>
+          <Button key={one.label} onClick={() => further({ ...asked, ...one.opens })}>
             {one.label}
           </Button>
         ))}
@@ -109,20 +109,21 @@ function Sheet({
 
 interface TermProps {
   cell: Cell | undefined;
-  stage: string;
+  /** The workings that it is a term of. */
+  of: Worked;
   onOpen: (of: Worked) => void;
 }
 
 /** A term, which may open workings of its own. */
-function Term({ cell, stage, onOpen }: TermProps) {
-  const of = cell?.workings;
-  if (!of) return cell?.text ?? "";
+function Term({ cell, of, onOpen }: TermProps) {
+  const opens = cell?.workings;
+  if (!opens) return cell?.text ?? "";
   return (
     <button
       type="button"
       className="worked"
       title="Show who stands behind it"
-      onClick={() => onOpen({ ...of, stage })}
+      onClick={() => onOpen({ ...of, ...opens })}
     >
       {cell.text}
     </button>
@@ -130,7 +131,7 @@ function Term({ cell, stage, onOpen }: TermProps) {
 }
 
 /** A value that the same workings can be had at. */
-function TypedIn({ typed, stage }: { typed: NonNullable<WorkingsPage["typed"]>; stage: string }) {
+function TypedIn({ typed, of }: { typed: NonNullable<WorkingsPage["typed"]>; of: Worked }) {
   const { again } = useWorkings();
   const [value, setValue] = useState(typed.value);
   return (
@@ -139,7 +140,7 @@ function TypedIn({ typed, stage }: { typed: NonNullable<WorkingsPage["typed"]>; 
       onSubmit={(event) => {
         event.preventDefault();
         const { opens, field } = typed;
-        again({ ...opens, about: { ...opens.about, [field]: value }, stage });
+        again({ ...of, ...opens, about: { ...opens.about, [field]: value } });
       }}
     >
       <TextField label={typed.label} value={value} onChange={(e) => setValue(e.target.value)} />

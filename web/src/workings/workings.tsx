@@ -11,6 +11,7 @@ import {
 } from "react";
 import { fromPages, PAGE } from "../api/pages";
 import type { WorkingsOf } from "../api/types";
+import { useView } from "../api/view";
 import { whileWorking } from "../api/whileWorking";
 import { fetchWorkings, type TermOrder } from "../api/workings";
 import "./workings.css";
@@ -18,6 +19,8 @@ import "./workings.css";
 /** A figure whose workings can be asked for, and the stage it belongs to. */
 export interface Worked extends WorkingsOf {
   stage: string;
+  /** The view whose figure it is; null for the first of its stage. */
+  analysis: number | null;
 }
 
 interface Open {
@@ -82,12 +85,13 @@ export function WorkedNumber({
   children: ReactNode;
 }) {
   const { show } = useWorkings();
+  const { analysis } = useView();
   return (
     <button
       type="button"
       className="worked"
       title="Show the workings"
-      onClick={() => show({ ...of, stage })}
+      onClick={() => show({ ...of, stage, analysis })}
     >
       {children}
     </button>

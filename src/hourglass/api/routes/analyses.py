@@ -9,9 +9,11 @@ from operator import or_
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request, Response
-from pydantic import Field, create_model
+from pydantic import BaseModel, Field, create_model
 
+from hourglass.analysis.shared.beside_views import readings_beside
 from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.typed import Typed
@@ -20,7 +22,15 @@ from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
 from hourglass.api.found_study import FoundStudy, require_input
 from hourglass.api.problems import ProblemError
-from hourglass.api.replies import PartReply, StageReply, part_reply, stage_reply, within_a_moment
+from hourglass.api.replies import (
+    PartReply,
+    StageReply,
+    found_or_under_way,
+    opened,
+    part_reply,
+    stage_reply,
+    within_a_moment,
+)
 from hourglass.api.state import State, having_file
 from hourglass.cohort.table import NO_TABLE, Table
 from hourglass.report.statement import ReportStatement
@@ -29,9 +39,13 @@ from hourglass.study.commands.statements import arrange_analysis, begin_analysis
 from hourglass.study.commands.statements import state as put
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunWorkings
+from hourglass.study.views import letters
 from hourglass.study.work import Work, WorkReading
 
+MOST_BESIDE = 6
+"""Views that can stand beside each other."""
 Id = Annotated[int | None, Query(description="The analysis; the first of its stage when absent.")]
+Together = Annotated[list[int], Query(min_length=2, max_length=MOST_BESIDE)]
 Name = Annotated[str, Field(max_length=200)]
 
 
@@ -40,6 +54,19 @@ class WorkingsReply(Typed):
 
     result: WorkingsPage | None = None
     work: WorkReading | None = None
+
+
+class BesideReply(Typed):
+    """The readings of several views in one table each, or the work that will bring those of one."""
+
+    sections: list[Section] | None = None
+    work: WorkReading | None = None
+
+
+class _Sided(BaseModel):
+    """What is read of a result for its readings to stand beside others."""
+
+    sections: list[Section]
 
 
 class NewAnalysis(Typed):
@@ -90,6 +117,13 @@ def _add_stage(made: APIRouter, stage: Stage) -> None:
         name=stage.name,
         description=stage.about,
     )
+    made.add_api_route(
+        f"{address}/beside",
+        _beside(stage),
+        response_model=BesideReply,
+        name=f"{stage.name}_beside",
+        description=f"The readings of several views of {stage.title} in one table each.",
+    )
     for part in stage.parts:
         made.add_api_route(
             f"{address}/parts/{part.key}",
@@ -119,6 +153,23 @@ def _add_stage(made: APIRouter, stage: Stage) -> None:
 def _result(stage: Stage) -> Callable[..., Response]:
     def result(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
         return stage_reply(request.app.state.hourglass, study, stage.name, analysis)
+
+    return result
+
+
+def _beside(stage: Stage) -> Callable[..., BesideReply]:
+    def result(request: Request, study: FoundStudy, analyses: Together) -> BesideReply:
+        state: State = request.app.state.hourglass
+        require_input(state, study, stage.name)
+        views = []
+        for id in analyses:
+            study, analysis = opened(state, study, stage.name, id)
+            found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
+            if isinstance(found, WorkReading):
+                return BesideReply(work=found)
+            views.append(_Sided.model_validate_json(found).sections)
+        letter = letters(study, stage.name)
+        return BesideReply(sections=readings_beside([letter[id] for id in analyses], views))
 
     return result
 
@@ -251,8 +302,10 @@ def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
 
     def command(study: Study) -> Study:
         nonlocal made
-        body = None if new.copy_of is None else study.analysis(new.stage, new.copy_of).body
-        after, made = begin_analysis(state.keeping, study, new.stage, new.name, body)
+        body, like = None, new.copy_of
+        if like is not None:
+            body = study.analysis(new.stage, like).body
+        after, made = begin_analysis(state.keeping, study, new.stage, new.name, body, like)
         return after
 
     change.carry_out(command)

@@ -85,9 +85,10 @@ class PrintedFigure(Typed):
 
 
 class PrintAsked(Typed):
-    """Figures to be printed in one file, with letters where there are several."""
+    """Figures to be printed in one file, with letters where there are several; ``across`` stand in a row."""
 
     form: FileFormat
+    across: Annotated[int, Field(ge=1, le=2)] = 1
     figures: Annotated[list[PrintedFigure], Field(min_length=1, max_length=12)]
 
 
@@ -146,7 +147,9 @@ def print_file(request: Request, study: FoundStudy, asked: PrintAsked) -> Respon
         Printable(_figure(_drawing(request, study, one.drawing)), one.settings, looks)
         for one in asked.figures
     ]
-    return Response(print_figures(figures, asked.form), media_type=MEDIA[asked.form])
+    return Response(
+        print_figures(figures, asked.form, across=asked.across), media_type=MEDIA[asked.form]
+    )
 
 
 @router.get("/figures/{view}")

@@ -1,5 +1,6 @@
 """Studies: list, create, rename, delete, overview; and their files."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Literal
 from uuid import UUID
@@ -9,6 +10,7 @@ from pydantic import Field
 
 from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
+from hourglass.analysis.shared.stage import stage_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.found_study import FoundStudy
@@ -24,6 +26,8 @@ from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.keeping import Headline
 from hourglass.study.study import Analysis, Study, StudyLine
+from hourglass.study.view_keys import view_key
+from hourglass.study.views import letters, names_of_views
 from hourglass.study.wanted import Wanted
 
 router = APIRouter(tags=["studies"])
@@ -89,12 +93,22 @@ class Created(Typed):
 
 
 class AnalysisLine(Typed):
-    """An analysis of a stage."""
+    """An analysis of a stage: a view of it, or a report.
+
+    Attributes:
+        letter: its key for ever; ``view``: under which its tracks and its printed figure are kept.
+        name: as somebody gave it; ``title``: the same, else what it states that the others do not.
+        drawing: what its figure is fetched by; blank where it has none that is current.
+    """
 
     id: int
+    letter: str
+    view: str
     name: str
+    title: str
     position: int
     needs: dict[str, int]
+    drawing: str
 
 
 class StageLine(Typed):
@@ -247,11 +261,8 @@ def _line(
     state: State, study: Study, stage: str, title: str, known: dict[int, Headline]
 ) -> StageLine:
     own = study.of_stage(stage)
-    kept = [
-        AnalysisLine(id=a.id, name=a.name, position=a.position, needs=dict(a.needs))
-        for a in own
-        if a.id is not None
-    ]
+    missing = None if stage == PREPARE else state.results.missing(study, stage)
+    kept = _views(state, study, own, known, ready=missing is None)
 
     def line(words: str, found: str, mark: str = "", drawing: str = "") -> StageLine:
         return StageLine.model_validate(
@@ -261,7 +272,6 @@ def _line(
             }
         )  # fmt: skip
 
-    missing = None if stage == PREPARE else state.results.missing(study, stage)
     if missing is not None:
         return line(f"waits for {missing.waits_for}", "blocked")
     if stage == PREPARE and study.file is None:
@@ -274,6 +284,48 @@ def _line(
         return line("out of date", "out of date", "out of date")
     drawing = wanted.key if headline.pictured else ""
     return line(headline.headline, "current", headline.mark, drawing)
+
+
+def _views(
+    state: State, study: Study, own: Sequence[Analysis], known: dict[int, Headline], *, ready: bool
+) -> list[AnalysisLine]:
+    """The analyses of a stage with their letters, names and figures.
+
+    Args:
+        ready: whether the input of the stage is there, so that its statements can be read.
+    """
+    if not own:
+        return []
+    stage = own[0].stage
+    letter = letters(study, stage)
+    given = [a.name for a in own]
+    named = given
+    several = ready and len(own) > 1
+    if several and any(one.name == stage for one in state.stages):
+        bodies = [state.results.statement(study, a).model_dump(mode="json") for a in own]
+        named = names_of_views(given, bodies, stage_of(state.stages, stage).field_words)
+    return [
+        AnalysisLine(
+            id=a.id,
+            letter=letter.get(a.id, ""),
+            view=view_key(stage, letter.get(a.id, "")),
+            name=a.name,
+            title=title,
+            position=a.position,
+            needs=dict(a.needs),
+            drawing=_drawing(state, study, a, known.get(a.id)) if several else "",
+        )
+        for a, title in zip(own, named, strict=True)
+        if a.id is not None
+    ]
+
+
+def _drawing(state: State, study: Study, analysis: Analysis, headline: Headline | None) -> str:
+    """What the current figure of an analysis is fetched by; blank where there is none."""
+    if headline is None or not headline.pictured:
+        return ""
+    wanted = _wanted(state, study, analysis)
+    return wanted.key if headline.hash == wanted.hash else ""
 
 
 def _wanted(state: State, study: Study, analysis: Analysis) -> Wanted:

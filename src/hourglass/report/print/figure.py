@@ -23,6 +23,7 @@ from hourglass.report.print.layout import (
     LABEL_LINES,
     LINE,
     OWN_AXIS,
+    POINTS_PER_MM,
     Layout,
     Placed,
     apart,
@@ -37,7 +38,9 @@ from hourglass.report.print.settings import PrintSettings
 FINEST = 0.05
 """Millimetres: points nearer than this are not told apart."""
 POINTS_PER_INCH = 72
-LETTERS = "abcdefghijklmnopqrstuvwxyz"
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+NARROWEST = 40.0
+"""Millimetres that a figure is wide at least."""
 PANEL_GAP = 0.03
 MIDDLE = 0.33
 """How far the baseline lies under the middle of capitals and figures, in sizes of the font."""
@@ -52,22 +55,41 @@ class Printable:
     looks: Sequence[GroupLook] = ()
 
 
-def paper_of(figures: Sequence[Printable], dpi: int) -> Paper:
-    """Figures laid out and drawn one under another, with letters where there are several."""
+def paper_of(figures: Sequence[Printable], dpi: int, across: int = 1) -> Paper:
+    """Figures laid out and drawn, with letters where there are several.
+
+    Args:
+        across: how many stand in a row: in the width of the first of all, as high as the tallest.
+    """
     lettered = figures if len(figures) == 1 else [_lettered(f, k) for k, f in enumerate(figures)]
+    if across > 1:
+        share = max(figures[0].settings.width / across, NARROWEST)
+        lettered = [_sized(one, width=share) for one in lettered]
     placed = [_placed(one) for one in lettered]
-    width = max(places.width for _, places in placed)
-    height = sum(places.height for _, places in placed)
+    if across > 1:
+        tallest = max(places.height for _, places in placed) / POINTS_PER_MM
+        lettered = [_sized(one, height=tallest) for one in lettered]
+        placed = [_placed(one) for one in lettered]
+    rows = [placed[k : k + across] for k in range(0, len(placed), across)]
+    width = max(sum(places.width for _, places in row) for row in rows)
+    heights = [max(places.height for _, places in row) for row in rows]
+    height = sum(heights)
     paper = Paper(
         figsize=(width / POINTS_PER_INCH, height / POINTS_PER_INCH), dpi=dpi, facecolor="white"
     )
     FigureCanvasAgg(paper)
-    above = 0.0
     for k, (one, (drawing, places)) in enumerate(zip(lettered, placed, strict=True)):
+        row, place = divmod(k, across)
+        above = sum(heights[:row])
+        left = sum(before.width for _, before in rows[row][:place])
         prefix = "" if len(figures) == 1 else f"{LETTERS[k]}-"
-        _Page(paper, Sheet(width, height, above, prefix), drawing, one.settings, places).draw()
-        above += places.height
+        sheet = Sheet(width, height, above, left, prefix)
+        _Page(paper, sheet, drawing, one.settings, places).draw()
     return paper
+
+
+def _sized(one: Printable, **millimetres: float) -> Printable:
+    return replace(one, settings=one.settings.model_copy(update=millimetres))
 
 
 def _lettered(one: Printable, place: int) -> Printable:
@@ -96,11 +118,12 @@ def _placed(one: Printable) -> tuple[Figure, Layout]:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """The paper in points, how far down on it a figure begins, and what its ids begin with."""
+    """The paper in points, how far down and to the right a figure begins, and what its ids begin with."""
 
     width: float
     height: float
     above: float
+    left: float
     prefix: str
 
 
@@ -149,7 +172,7 @@ class _Page:
     ) -> None:
         """Words at a place of the paper; ``y`` is their middle."""
         self.paper.text(
-            x / self.sheet.width,
+            (self.sheet.left + x) / self.sheet.width,
             1 - (self.sheet.above + y + MIDDLE * (size or self.size)) / self.sheet.height,
             words,
             fontproperties=font(size or self.size, weight),
@@ -165,7 +188,7 @@ class _Page:
         sheet = self.sheet
         axes = self.paper.add_axes(
             (
-                left / sheet.width,
+                (sheet.left + left) / sheet.width,
                 1 - (sheet.above + top + high) / sheet.height,
                 (right - left) / sheet.width,
                 high / sheet.height,

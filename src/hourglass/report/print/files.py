@@ -38,17 +38,20 @@ NO_DATES: dict[str, dict[str, Any]] = {
 }
 
 
-def print_figures(figures: Sequence[Printable], form: FileFormat, *, fonts: bool = True) -> bytes:
+def print_figures(
+    figures: Sequence[Printable], form: FileFormat, *, across: int = 1, fonts: bool = True
+) -> bytes:
     """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the asked pixels.
 
     Args:
+        across: how many stand in a row.
         fonts: whether an SVG has its fonts inside.
     """
     name = " ".join(one.figure.name for one in figures)
     dpi = figures[0].settings.dpi
     with _one_at_a_time:
         out = io.BytesIO()
-        paper = paper_of(figures, dpi)
+        paper = paper_of(figures, dpi, across)
         paper.savefig(out, format=form, dpi=dpi, metadata={**NO_DATES[form], "Title": name})
     made = out.getvalue()
     if form != "svg":

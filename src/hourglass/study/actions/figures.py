@@ -7,6 +7,7 @@ from pydantic import Field
 from hourglass.analysis.shared.field_words import details_of, worded_changes
 from hourglass.cohort.words import listed
 from hourglass.study.actions.action import BaseAction, Parts
+from hourglass.study.view_keys import stage_of_view
 
 
 class OfView(BaseAction):
@@ -16,7 +17,7 @@ class OfView(BaseAction):
 
     @property
     def where(self) -> str:
-        return self.view
+        return stage_of_view(self.view)
 
     @property
     def changes(self) -> Parts:

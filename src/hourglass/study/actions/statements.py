@@ -43,6 +43,11 @@ class OfAnalysis(BaseAction):
         return self.stage
 
     @property
+    def kind_of(self) -> str:
+        """What an analysis of the stage is called."""
+        return "report" if self.stage == REPORT else "view"
+
+    @property
     def own(self) -> Part:
         """The statement of the analysis."""
         return ("statement", self.stage, str(self.analysis))
@@ -140,7 +145,11 @@ class AnalysisBegun(OfAnalysis):
         return frozenset()
 
     def _worded(self) -> str:
-        return f"Another analysis begun: {self.name}" if self.name else "Another analysis begun"
+        return (
+            f"Another {self.kind_of} begun: {self.name}"
+            if self.name
+            else f"Another {self.kind_of} begun"
+        )
 
 
 class AnalysisPlace(BaseAction):
@@ -164,13 +173,15 @@ class AnalysisArranged(OfAnalysis):
         found = []
         if was.name != now.name:
             found.append(
-                f"Analysis called “{now.name}”" if now.name else "Analysis no longer named"
+                f"{self.kind_of} called “{now.name}”"
+                if now.name
+                else f"{self.kind_of} no longer named"
             )
         if was.position != now.position:
-            found.append(f"analysis moved to place {now.position + 1}")
+            found.append(f"{self.kind_of} moved to place {now.position + 1}")
         if was.needs != now.needs:
-            found.append("analysis follows from others")
-        return capital("; ".join(found)) or "Analysis as it was"
+            found.append(f"{self.kind_of} follows from others")
+        return capital("; ".join(found)) or capital(f"{self.kind_of} as it was")
 
     @property
     def before_words(self) -> str:
@@ -184,7 +195,8 @@ class AnalysisDeleted(OfAnalysis):
     name: str = ""
 
     def _worded(self) -> str:
-        return f"Analysis deleted: {self.name}" if self.name else "Analysis deleted"
+        kind = capital(self.kind_of)
+        return f"{kind} deleted: {self.name}" if self.name else f"{kind} deleted"
 
 
 class Answered(OnItsOwn):

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 from hourglass.analysis.references import asked_references, reference_step
 from hourglass.analysis.shared.statement import StageStatement
@@ -21,7 +21,11 @@ from hourglass.study.actions.statements import (
 from hourglass.study.commands.steps import decide, put_step
 from hourglass.study.history import NewDecision
 from hourglass.study.keeping import Keeping
-from hourglass.study.study import Analysis, Study
+from hourglass.study.study import Analysis, Decided, Study
+from hourglass.study.view_keys import view_key
+from hourglass.study.views import letters
+
+V = TypeVar("V")
 
 
 def state(
@@ -66,18 +70,40 @@ def _body(statement: StageStatement) -> dict[str, Any]:
 
 
 def begin_analysis(
-    keeping: Keeping, study: Study, stage: str, name: str, body: Mapping[str, Any] | None
+    keeping: Keeping,
+    study: Study,
+    stage: str,
+    name: str,
+    body: Mapping[str, Any] | None,
+    like: int | None = None,
 ) -> tuple[Study, int]:
-    """Begin another analysis of a stage, after those that there are; it states what ``body`` does."""
+    """Begin another analysis of a stage, after those that there are.
+
+    Args:
+        body: what it states; None for what the stage states at first.
+        like: the id of one whose tracks and printed figure it has, too.
+    """
     with keeping.transaction() as inside:
         if not study.of_stage(stage):  # the first one is there without anybody's decision
             inside.begin_analysis(study.id, stage, begun=False)
         made = inside.begin_analysis(study.id, stage, begun=True)
         position = 1 + max((a.position for a in study.of_stage(stage)), default=0)
         new = Analysis(id=made, stage=stage, name=name, position=position, body=body, begun=True)
+        decided = study.decided.with_analysis(new)
+        if like is not None:
+            letter = letters(inside.load(study.id), stage)
+            decided = _drawn_alike(decided, *(view_key(stage, letter[k]) for k in (like, made)))
         action = AnalysisBegun(stage=stage, analysis=made, name=name)
-        entry = NewDecision(action=action)
-        return inside.append(study, entry, study.decided.with_analysis(new)), made
+        return inside.append(study, NewDecision(action=action), decided), made
+
+
+def _drawn_alike(decided: Decided, view: str, copy: str) -> Decided:
+    """What is decided, with the tracks and the printed figure of one view for another, too."""
+
+    def too(kept: Mapping[str, V]) -> dict[str, V]:
+        return {**kept, **({copy: kept[view]} if view in kept else {})}
+
+    return replace(decided, tracks=too(decided.tracks), figures=too(decided.figures))
 
 
 def arrange_analysis(

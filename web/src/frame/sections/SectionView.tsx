@@ -8,6 +8,7 @@ import type {
   StageResult,
   TimeLine,
 } from "../../api/types";
+import { useView } from "../../api/view";
 import { Section } from "../../readings/Readings";
 import { TimeField } from "../../readings/TimeField";
 import { useReadTime } from "../../sand/sandTime";
@@ -73,7 +74,8 @@ function OfferedPart({ offer, ...of }: Where & { part: string; offer: string }) 
 
 /** A part that takes its time: its progress, then its blocks. */
 function Part({ part, ...where }: Where & { part: string }) {
-  const query = usePart(where.study, where.stage, part);
+  const { analysis } = useView();
+  const query = usePart(where.study, where.stage, part, analysis);
   const reply = query.data;
   if (query.error) return <Refused error={query.error} />;
   if (reply?.work) return <Working work={reply.work} />;

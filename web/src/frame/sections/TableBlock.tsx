@@ -1,18 +1,28 @@
 import Tooltip from "@mui/material/Tooltip";
 import type { Cell, CellTable } from "../../api/types";
+import { type View, ViewContext } from "../../api/view";
 import { Numbers, Shape } from "../../readings/Readings";
 import { WorkedNumber } from "../../workings/workings";
 import "./TableBlock.css";
 
 /** A table of readings: every number is worded already. */
-export function TableBlock({ stage, table }: { stage: string; table: CellTable }) {
+export function TableBlock({
+  stage,
+  table,
+  views = [],
+}: {
+  stage: string;
+  table: CellTable;
+  /** The views whose numbers stand in the columns after the first, where these are of several. */
+  views?: readonly View[];
+}) {
   return (
     <Numbers
       label={table.label}
       {...(table.head.length ? { head: table.head } : {})}
       rows={table.rows.map((row) =>
         row.map((cell, k) => ({
-          text: <CellText key={k} stage={stage} cell={cell} />,
+          text: <OfView key={k} view={views[k - 1]} stage={stage} cell={cell} />,
           strong: cell.strong,
           wordy: cell.wordy,
           ...(cell.tone === null ? {} : { tone: cell.tone }),
@@ -20,6 +30,12 @@ export function TableBlock({ stage, table }: { stage: string; table: CellTable }
       )}
     />
   );
+}
+
+/** A cell whose workings are those of a view. */
+function OfView({ view, ...cell }: { view: View | undefined; stage: string; cell: Cell }) {
+  const text = <CellText {...cell} />;
+  return view ? <ViewContext.Provider value={view}>{text}</ViewContext.Provider> : text;
 }
 
 /** A cell: its verdict's shape, its text, and what stands under it. */

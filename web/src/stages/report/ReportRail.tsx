@@ -22,8 +22,7 @@ export function ReportRail({ study, report }: { study: string; report: number | 
     open(null);
   };
   const say = (name: string) => {
-    if (asking === "name" && shown)
-      rename.mutate({ id: shown.id, name, position: shown.position }, { onSuccess: close });
+    if (asking === "name" && shown) rename.mutate({ line: shown, name }, { onSuccess: close });
     else
       begin.mutate(
         { stage: "report", name, copy_of: shown?.id ?? null },

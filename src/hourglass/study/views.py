@@ -1,0 +1,66 @@
+"""The views of a stage: the letter of each, and what it is called until somebody names it."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from hourglass.analysis.shared.field_words import Words, changed_fields, plain_value
+from hourglass.analysis.shared.wording import capital
+from hourglass.study.study import Study
+from hourglass.study.view_keys import FIRST
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+MOST_NAMED = 3
+"""Fields that the name of a view consists of, at most."""
+
+
+def letters(study: Study, stage: str) -> dict[int, str]:
+    """The letter of each analysis of a stage, which it keeps for ever.
+
+    The first of the stage is A, also after it was deleted; every other has the next one from the day on
+    which it was begun.
+    """
+    begun = sorted(a.id for a in study.looked_at if a.stage == stage and a.begun and a.id)
+    first = [a.id for a in study.looked_at if a.stage == stage and not a.begun and a.id]
+    return {**dict.fromkeys(first, FIRST), **{id: _letter(k + 1) for k, id in enumerate(begun)}}
+
+
+def _letter(place: int) -> str:
+    """A to Z, then AA, AB and so on."""
+    before, last = divmod(place, len(LETTERS))
+    return (_letter(before - 1) if before else "") + LETTERS[last]
+
+
+def names_of_views(
+    names: Sequence[str], bodies: Sequence[Mapping[str, Any]], words: Words
+) -> list[str]:
+    """What views are called: as somebody named them, else by what they state that others do not.
+
+    Args:
+        names: given ones, blank where nobody gave one.
+        bodies: their statements as JSON.
+        words: of the fields of these statements.
+
+    Returns:
+        one for each; blank for a view that states what all others do.
+    """
+    differing = list(
+        dict.fromkeys(n for body in bodies[1:] for n in changed_fields(bodies[0], body))
+    )
+    order = [*(n for n in words if n in differing), *(n for n in differing if n not in words)]
+    return [
+        name or _by_fields(body, order[:MOST_NAMED], words)
+        for name, body in zip(names, bodies, strict=True)
+    ]
+
+
+def _by_fields(body: Mapping[str, Any], fields: Sequence[str], words: Words) -> str:
+    found: list[str] = []
+    for field in fields:
+        own = words.get(field)
+        title = own.title if own else capital(field.replace("_", " "))
+        value = (own.value if own else plain_value)(body.get(field))
+        if value:
+            found.append(
+                f"{title} {value}" if not found else f"{title[:1].lower()}{title[1:]} {value}"
+            )
+    return ", ".join(found)
