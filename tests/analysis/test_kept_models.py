@@ -1,6 +1,7 @@
 """The rail of kept models, and two of them side by side."""
 
 import pytest
+from scipy.special import chdtrc
 
 from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
@@ -36,10 +37,12 @@ def act(choices, letter, label):
 
 def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():
     first = ModelStatement(terms=(DROPS,))
-    (offer,) = rail(first).offers
+    offer, _ = rail(first).offers
     kept = put(offer, note="in the protocol")
     assert [(k.letter, k.note) for k in kept.kept] == [("A", "in the protocol")]
-    assert rail(kept).offers == [], "what is kept is not offered again"
+    (rules,) = rail(kept).offers
+    assert [k.model.ties for k in put(rules).kept] == ["Efron", "Breslow", "exact"]
+    assert rail(put(rules)).offers == [], "what is kept is not offered again"
     wider = kept.model_copy(update={"terms": (DROPS, AGE)})
     both = put(rail(wider).offers[0], note="")
     planned = put(act(rail(both), "A", "Name as the planned model"))
@@ -107,13 +110,14 @@ def test_criteria_of_other_likelihoods_are_blank_and_say_why(other, why):
     assert not any(
         b.label == "Criteria on the same rows" for b in section_of.blocks if b.kind == "table"
     )
-    said = " ".join(b.text for b in section_of.blocks if b.kind == "words")
-    assert why in said or "other rows" in said
+    words = " ".join(b.text for b in section_of.blocks if b.kind == "words")
+    assert why in words or "other rows" in words
     kept = (KeptModel(letter="B", model=HazardsModel(terms=(DROPS,), **other)),)
     asked = {**STUDY, "model": ModelStatement(terms=(DROPS, AGE), kept=kept)}
-    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
-    last = part.blocks[0].rows[0][-1]
-    assert (last.raw, why in last.below) == (None, True)
+    table, rows = kept_table(asked)
+    assert table.head == ["", "shown", "B"]
+    assert [rows[name][2].raw for name in ("−2ℓ", "AIC", "BIC")] == [None] * 3
+    assert why in "".join(said(asked))
 
 
 def test_models_of_other_rows_are_refitted_on_their_common_rows():
@@ -128,16 +132,73 @@ def test_models_of_other_rows_are_refitted_on_their_common_rows():
     assert any(b.kind == "table" for b in section(again, "beside").blocks)
 
 
-def test_every_kept_model_has_a_line_with_the_main_ratio():
+def kept_table(asked):
+    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
+    table = part.blocks[0]
+    return table, {row[0].text: row for row in table.rows}
+
+
+def said(asked):
+    """What stands under the table of kept models."""
+    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
+    return [text for block in part.blocks[1:] for text in (block.text, *block.items)]
+
+
+def test_every_kept_model_has_a_column_with_its_ratios_and_what_they_rest_on():
     kept = (
         KeptModel(letter="A", model=HazardsModel(terms=(DROPS,))),
         KeptModel(letter="B", model=HazardsModel(terms=(DROPS, CELLS)), note="fewer rows"),
         KeptModel(letter="C", model=HazardsModel(terms=(NumberTerm(column="gone"),))),
     )
     asked = ModelStatement(terms=(DROPS, AGE), kept=kept)
-    (part,) = kept_models(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
-    a, b, c = part.blocks[0].rows
-    alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
-    assert (a[3].raw, a[1].raw) == (alone.ratio, 600)
-    assert (b[0].below, b[1].raw, b[5].raw) == ("fewer rows", 583, None), "other rows have no AIC"
-    assert "no column called" in c[1].text
+    asked = {**STUDY, "model": asked}
+    table, rows = kept_table(asked)
+    assert table.head == ["", "shown", "A", "B", "C"]
+    shown, alone = model(LARKMOOR, asked["model"]), model(LARKMOOR, ModelStatement(terms=(DROPS,)))
+    ratios = [one.terms[0].coefficients[0].adjusted.ratio for one in (shown, alone)]
+    drops = next(row for label, row in rows.items() if label.startswith("drops"))
+    assert [cell.raw for cell in drops[1:3]] == ratios
+    assert rows["rows"][1:][2].raw == 583
+    assert [cell.raw for cell in rows["AIC"][3:]] == [None, None], "other rows have no AIC"
+    moved = next(row for label, row in rows.items() if label.startswith("change of drops"))
+    assert moved[2].text == f"{100 * (ratios[1] / ratios[0] - 1):+.1f}%".replace("-", "−")
+    tested = rows["p against the model shown"]
+    lines = [one.minus_two_log_likelihood for one in (alone, shown)]
+    assert tested[2].raw == pytest.approx(float(chdtrc(1, lines[0] - lines[1])), rel=1e-9)
+    assert [cell.raw for cell in (tested[1], *tested[3:])] == [None] * 3
+    under = said(asked)
+    assert "B: drops and donor_cells per 100 (fewer rows)" in under
+    assert any("no column called" in text for text in under)
+
+
+def test_three_rules_for_ties_stand_in_one_table():
+    _, every = rail(ModelStatement(terms=(DROPS,))).offers
+    asked = {**STUDY, "model": put(every)}
+    table, rows = kept_table(asked)
+    assert table.head == ["", "A", "B", "C"], "the model shown is one of them"
+    (drops,) = (row for label, row in rows.items() if label.startswith("drops"))
+    ratios = [
+        model(LARKMOOR, ModelStatement(terms=(DROPS,), ties=ties)).terms[0].coefficients[0]
+        for ties in ("Efron", "Breslow", "exact")
+    ]
+    assert [cell.raw for cell in drops[1:]] == [one.adjusted.ratio for one in ratios]
+    assert any("ties by Breslow" in text for text in said(asked))
+
+
+def test_a_kept_model_is_called_by_what_tells_it_from_the_others():
+    long = (DROPS, VESSELS, AGE, CELLS)
+    models = [
+        HazardsModel(terms=long),
+        HazardsModel(terms=long, ties="Breslow"),
+        HazardsModel(terms=(*long, SplineTerm(column="wait_days", knots=3)), strata=("centre",)),
+        HazardsModel(terms=(DROPS, VESSELS, AGE, NumberTerm(column="donor_age", unit=10))),
+    ]
+    kept = tuple(
+        KeptModel(letter=letter, model=one) for letter, one in zip("ABCD", models, strict=True)
+    )
+    names = [item.words for item in rail(ModelStatement(kept=kept)).items]
+    assert names[0] == "donor_cells per 100, ties by Efron"
+    assert names[1] == "donor_cells per 100, ties by Breslow"
+    assert names[2].endswith("ties by Efron, stratified by centre")
+    assert "wait_days" in names[2]
+    assert names[3] == "donor_age per 10, ties by Efron"

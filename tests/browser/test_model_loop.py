@@ -53,16 +53,15 @@ def test_a_model_is_fitted_doubted_mended_compared_kept_and_reported(page):
     act(page, "B", "Note why it is kept")
     dialog.get_by_label("Why is it kept?").fill("the effect of vessels fades")
     dialog.get_by_role("button", name="Apply").click()
-    page.get_by_role("table", name="Kept models").get_by_text(
-        "the effect of vessels fades"
-    ).wait_for()
+    page.get_by_role("table", name="Kept models").wait_for()
+    page.get_by_role("listitem").get_by_text(re.compile("the effect of vessels fades")).wait_for()
     assert page.axe() == []
 
     page.stage("Report")
     report = page.locator(".report-page")
     report.get_by_role("heading", name="Models compared").wait_for()
     report.get_by_text(re.compile("the effect of vessels fades")).first.wait_for()
-    report.get_by_text(re.compile("planned · named in the protocol")).first.wait_for()
+    report.get_by_text(re.compile(r"planned \(named in the protocol\)")).first.wait_for()
 
 
 def test_a_dot_names_its_row_and_opens_its_arithmetic(page):

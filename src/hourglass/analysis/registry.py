@@ -102,6 +102,7 @@ STAGES: tuple[Stage, ...] = (
         parts=MODEL_PARTS,
         workings=model_workings.WORKINGS,
         key_numbers=of_model,
+        several_views=False,
     ),
     Stage(
         name="check",

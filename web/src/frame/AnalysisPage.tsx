@@ -46,7 +46,8 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
   const query = useStage<StageResult>(study, stage, analysis);
   const put = usePutStatement(study, stage, analysis);
   const overview = useStudy(study).data;
-  const title = overview?.stages.find((line) => line.stage === stage)?.title ?? "";
+  const line = overview?.stages.find((one) => one.stage === stage);
+  const title = line?.title ?? "";
   const reply = query.data;
   const last = useLast(`${study} ${view.key}`, reply?.result);
   const result = reply?.blocked ? undefined : last;
@@ -73,7 +74,9 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         study={study}
         replaced={replaced}
         title={title}
-        views={reply?.blocked ? null : <ViewStrip study={study} stage={stage} />}
+        views={
+          line?.several_views && !reply?.blocked ? <ViewStrip study={study} stage={stage} /> : null
+        }
         beside={beside.length > 0}
         hint={result?.hint ?? ""}
         context={result?.line}

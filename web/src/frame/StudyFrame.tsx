@@ -12,8 +12,6 @@ import { useBeginView } from "./useBeginView";
 import { useKeptFocus } from "./useKeptFocus";
 import "./StudyFrame.css";
 
-const WITHOUT_VIEWS = ["prepare", "report"];
-
 /** A study: the spine at the left, the open stage beside it. */
 export function StudyFrame({
   onTheme,
@@ -32,7 +30,7 @@ export function StudyFrame({
   const [keys, setKeys] = useState(false);
   const [find, setFind] = useState(false);
   useKeptFocus();
-  const views = useViews(study, WITHOUT_VIEWS.includes(open) ? "" : open);
+  const views = useViews(study, known?.several_views ? open : "");
   const begin = useBeginView(study, open, views.open);
   const acts = [
     ...(views.lines.length

@@ -170,13 +170,11 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
 def _nested(fitted: FittedModel, other: Beside) -> list[Block]:
     """The likelihood ratio test, where the columns of one model are among those of the other."""
     assert other.fitted is not None
-    pair = sorted((fitted, other.fitted), key=lambda one: one.plain.estimated)
-    small, large = pair
-    if not _holds(large, small):
+    test = nested_test(fitted, other.fitted)
+    if test is None:
         return [
             quiet("Neither model holds the other, so there is no test of one against the other.")
         ]
-    test: Test = large.plain.against(small.plain)
     head = ["", "χ²", "df", "p"]
     name = words("Nested test")
     return [
@@ -187,6 +185,12 @@ def _nested(fitted: FittedModel, other: Beside) -> list[Block]:
             rows=[test_cells(name, test.statistic, test.df, test.p)],
         )
     ]
+
+
+def nested_test(one: FittedModel, other: FittedModel) -> Test | None:
+    """The likelihood ratio test of the smaller of two models; None where the larger does not hold it."""
+    small, large = sorted((one, other), key=lambda model: model.plain.estimated)
+    return large.plain.against(small.plain) if _holds(large, small) else None
 
 
 def _holds(large: FittedModel, small: FittedModel) -> bool:

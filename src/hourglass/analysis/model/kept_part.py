@@ -1,92 +1,168 @@
-"""The part of Model that fits every kept model: the main ratio in each, and what it rests on."""
+"""The part of Model that fits every kept model: a column each, with its ratios and what they rest on."""
 
-from hourglass.analysis.model.beside import Beside, change, no_criteria
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from hourglass.analysis.model.beside import change, nested_test, no_criteria
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.many_models import KEPT, KeptNumbers
-from hourglass.analysis.model.rail import model_words
+from hourglass.analysis.model.rail import kept_words
 from hourglass.analysis.model.readings import CoefficientReading
-from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_readings import read_model
+from hourglass.analysis.model.statement import KeptModel, ModelStatement
+from hourglass.analysis.model.term_readings import ReadModel, read_model
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Section, Table, quiet
+from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
 from hourglass.cohort.followup import Cohort
 
 TITLE = "Kept models"
-HEAD = ["", "rows", "events", "main ratio", "change", "AIC"]
+SHOWN = "shown"
+"""What the column of the model that is shown is called while it is not kept."""
+NONE = figure(wording.BLANK, None)
 
 
 class KeptModels(PartResult):
     """Every kept model beside the one shown."""
 
 
+@dataclass(frozen=True, slots=True)
+class _Column:
+    """A model of the table: what its column is called, and its ratios by what they are of."""
+
+    name: str
+    kept: KeptModel | None
+    read: ReadModel
+    ratios: dict[str, CoefficientReading]
+
+    @property
+    def fitted(self) -> FittedModel | None:
+        return self.read.fitted
+
+
 def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) -> KeptModels:
-    """A line a model: its rows and events, the first ratio of the model shown, and how far it moved."""
+    """A column a model: its ratios, then the rows, events and criteria, and a test where models nest."""
     statement, form = statement_of(statements, ModelStatement), study_form(statements)
     shown = read_model(cohort, statement.hazards_model, form, numbers.shown)
     if shown.fitted is None:
-        blank = quiet(f"There is no model yet: {shown.blank}.")
-        return KeptModels(
-            sections=[Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=[blank])]
-        )
-    main = next(((t.name, c) for t in shown.terms[:1] for c in t.coefficients), None)
-    rows = []
+        return _section([quiet(f"There is no model yet: {shown.blank}.")])
+    columns = [] if statement.current else [_column(SHOWN, None, shown)]
     for one in sorted(statement.kept, key=lambda kept: kept.letter):
-        other = Beside(one, read_model(cohort, one.model, form, numbers.kept[one.letter]))
-        rows.append(_line(other, main, shown.fitted, current=statement.current is one))
+        read = read_model(cohort, one.model, form, numbers.kept[one.letter])
+        columns.append(_column(one.letter, one, read))
+    base = next(one for one in columns if one.kept is statement.current)
     table = Table(
         label=TITLE,
-        head=HEAD,
-        keys=["model", "rows", "events", "main_ratio", "change", "aic"],
-        rows=rows,
+        head=["", *(one.name for one in columns)],
+        keys=["reading", *(f"model_{one.name.lower()}" for one in columns)],
+        rows=[*_ratio_rows(columns, base), *_fact_rows(columns, base, shown.fitted)],
     )
-    name = "" if main is None else f" The main ratio is that of {_named(*main)}."
-    about = quiet(
-        f"AIC stands where a model is of the same rows, ties and strata as the one shown.{name}"
-    )
-    return KeptModels(
-        sections=[Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=[table, about])]
-    )
+    return _section([table, *_words(columns, base, shown.fitted)])
+
+
+def _section(blocks: list[Block]) -> KeptModels:
+    section = Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=blocks)
+    return KeptModels(sections=[section])
+
+
+def _column(name: str, kept: KeptModel | None, read: ReadModel) -> _Column:
+    ratios = {_named(term.name, c): c for term in read.terms for c in term.coefficients}
+    return _Column(name, kept, read, ratios)
 
 
 def _named(term: str, c: CoefficientReading) -> str:
     return f"{term} {c.label} {c.told}" if c.label != term else f"{term} {c.told}"
 
 
-def _line(
-    other: Beside, main: tuple[str, CoefficientReading] | None, shown: FittedModel, *, current: bool
-) -> list[Cell]:
-    one = other.kept
-    name = words(
-        f"{one.letter}: {model_words(one.model)}",
-        below=" · ".join([*one.marks, *([one.note] if one.note else [])]),
-        strong=current,
-    )
-    if other.fitted is None:
-        return [name, words(other.read.blank, wordy=True)]
-    ratio = None if main is None else other.ratio_of(*main)
-    found = other.fitted.fit
-    why = no_criteria(shown, other.fitted)
-    criterion = (
-        figure(wording.BLANK, None, below=why)
-        if why
-        else figure(wording.statistic(found.aic), found.aic)
-    )
-    own_ratio = None if ratio is None else ratio.adjusted.ratio
-    first = None if main is None else main[1].adjusted.ratio
-    return [
-        name,
-        whole(other.fitted.design.size),
-        whole(found.events),
-        figure(wording.BLANK, None) if ratio is None else ratio.adjusted.cell(),
-        words(change(own_ratio, first)),
-        criterion,
+def _ratio_rows(columns: Sequence[_Column], base: _Column) -> list[list[Cell]]:
+    """A row for each ratio that a model has, those of the model shown first."""
+    order = [base, *(one for one in columns if one is not base)]
+    labels = list(dict.fromkeys(label for one in order for label in one.ratios))
+    rows = [
+        [
+            words(label),
+            *(
+                one.ratios[label].adjusted.cell() if label in one.ratios else NONE
+                for one in columns
+            ),
+        ]
+        for label in labels
     ]
+    if not base.ratios or len(columns) < 2:
+        return rows
+    main = next(iter(base.ratios))
+    moved = [words(f"change of {main}"), *(_change(one, base, main) for one in columns)]
+    return [*rows, moved]
+
+
+def _change(one: _Column, base: _Column, main: str) -> Cell:
+    """How far the first ratio of the model shown lies from it in another."""
+    if one is base or main not in one.ratios:
+        return NONE
+    there, here = (of.ratios[main].adjusted.ratio for of in (one, base))
+    return words(change(there, here))
+
+
+def _fact_rows(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> list[list[Cell]]:
+    def row(label: str, cell: Callable[[FittedModel], Cell]) -> list[Cell]:
+        return [words(label), *(NONE if c.fitted is None else cell(c.fitted) for c in columns)]
+
+    def criterion(of: str) -> Callable[[FittedModel], Cell]:
+        return lambda fitted: _criterion(shown, fitted, of)
+
+    rows = [
+        row("rows", lambda fitted: whole(fitted.design.size)),
+        row("events", lambda fitted: whole(fitted.fit.events)),
+        row("−2ℓ", criterion("minus_two_log_likelihood")),
+        row("AIC", criterion("aic")),
+        row("BIC", criterion("bic")),
+    ]
+    tests = [_tested(one, base, shown) for one in columns]
+    if any(cell is not NONE for cell in tests):
+        against = "the model shown" if base.kept is None else base.name
+        rows.append([words(f"p against {against}"), *tests])
+    return rows
+
+
+def _criterion(shown: FittedModel, fitted: FittedModel, of: str) -> Cell:
+    if no_criteria(shown, fitted):
+        return NONE
+    value = float(getattr(fitted.fit, of))
+    return figure(wording.statistic(value), value)
+
+
+def _tested(one: _Column, base: _Column, shown: FittedModel) -> Cell:
+    """The test of the smaller of two models within the larger, where one holds the other."""
+    if one is base or one.fitted is None or no_criteria(shown, one.fitted):
+        return NONE
+    test = nested_test(shown, one.fitted)
+    if test is None or test.p is None:
+        return NONE
+    below = f"χ² {wording.statistic(test.statistic)}, {test.df} df"
+    return p_cell(test.p).model_copy(update={"below": below})
+
+
+def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> list[Block]:
+    """Which model each letter is, what could not be fitted, and what cannot be compared."""
+    items = [f"{one.name}: {kept_words(one.kept)}" for one in columns if one.kept]
+    missing = [f"{c.name}: {c.read.blank}." for c in columns if c.fitted is None]
+    why = {
+        one.name: no_criteria(shown, one.fitted)
+        for one in columns
+        if one is not base and one.fitted is not None
+    }
+    reasons = [f"No criterion or test of {name}: {said}." for name, said in why.items() if said]
+    found: list[Block] = [Words(items=items)]
+    if missing or reasons:
+        found.append(quiet(" ".join([*missing, *reasons])))
+    if any(not said for said in why.values()):
+        tested = "A p is that of the likelihood-ratio test of the smaller model within the larger."
+        found.append(quiet(tested))
+    return found
 
 
 PART = Part(key="kept", title=TITLE, result=KeptModels, numbers=KEPT, show=kept_models)

@@ -1,11 +1,18 @@
 """The rail of kept models: each a letter with its terms, to be shown, set beside, planned or dropped."""
 
+from collections.abc import Sequence
+
 from pydantic import JsonValue
 
+from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.sentence import terms_in_words
 from hourglass.analysis.model.statement import MOST_KEPT, HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
+from hourglass.core.regression.ties import EFRON
 
+SHORT = 40
+"""Letters of a model that is shown in full on the rail."""
 WHY_KEPT, WHY_DROPPED = "Why is it kept?", "Why is it dropped?"
 
 
@@ -18,23 +25,54 @@ def rail(statement: ModelStatement) -> Choices:
         keeping = statement.keeping(statement.hazards_model)
         label = f"Keep this model as {statement.next_letter}"
         offers.append(_act(label, keeping, WHY_KEPT, _note_field(keeping, statement.next_letter)))
+    every_rule = _under_every_tie_rule(statement)
+    if statement.terms and every_rule is not statement:
+        offers.append(_act("Keep it under every tie rule", every_rule))
     return Choices(label="Kept models", items=items, offers=offers)
+
+
+def _under_every_tie_rule(statement: ModelStatement) -> ModelStatement:
+    """The statement with the model shown kept under each rule for ties; itself where it is, or is full."""
+    for ties in TIE_METHODS:
+        statement = statement.keeping(statement.hazards_model.model_copy(update={"ties": ties}))
+    return statement
 
 
 def model_words(model: HazardsModel) -> str:
     """A model in a few words: its terms, and what is not usual about it."""
-    words = terms_in_words(model.terms)
+    unusual_ties = [] if model.ties == EFRON.key else [_ties(model)]
+    return ", ".join([terms_in_words(model.terms), *unusual_ties, *_unusual(model)])
+
+
+def words_apart(model: HazardsModel, models: Sequence[HazardsModel]) -> str:
+    """A model in the few words that tell it from others of its kind; all of it where that is short."""
+    whole = model_words(model)
+    if len(whole) <= SHORT:
+        return whole
+    own = [term for term in model.terms if not all(term in other.terms for other in models)]
+    ties = [_ties(model)] if len({other.ties for other in models}) > 1 else []
+    found = [*([terms_in_words(own)] if own else []), *ties, *_unusual(model)]
+    return ", ".join(found) or whole
+
+
+def _ties(model: HazardsModel) -> str:
+    return f"ties by {TIE_METHODS[model.ties].name}"
+
+
+def _unusual(model: HazardsModel) -> list[str]:
+    """What is not usual about a model besides its terms and ties."""
+    found = []
     if model.strata:
-        words += f", stratified by {' and '.join(model.strata)}"
+        found.append(f"stratified by {' and '.join(model.strata)}")
     if model.penalised:
-        words += ", penalised"
+        found.append("penalised")
     if model.cause:
-        words += f", event {model.cause}"
+        found.append(f"event {model.cause}")
     if model.left_out:
-        words += f", without {len(model.left_out)} {'row' if len(model.left_out) == 1 else 'rows'}"
+        found.append(f"without {wording.count(len(model.left_out), 'rows')}")
     if model.rows_with:
-        words += f", on the rows that have {' and '.join(model.rows_with)}"
-    return words
+        found.append(f"on the rows that have {' and '.join(model.rows_with)}")
+    return found
 
 
 def _choice(statement: ModelStatement, one: KeptModel) -> ChoiceItem:
@@ -43,7 +81,7 @@ def _choice(statement: ModelStatement, one: KeptModel) -> ChoiceItem:
     marks = [*one.marks, *(["beside"] if beside else [])]
     return ChoiceItem(
         key=one.letter,
-        words=model_words(one.model),
+        words=words_apart(one.model, [kept.model for kept in statement.kept]),
         below=one.note,
         mark=", ".join(marks),
         chosen=shown,

@@ -51,6 +51,7 @@ class Stage:
         workings: the figures that can be worked out.
         key_numbers: the numbers that are set beside those of another data extract.
         asks_for: the stages whose results are wanted wherever this one's is.
+        several_views: whether it has views with a statement each; Model has its kept models instead.
     """
 
     name: str
@@ -70,6 +71,7 @@ class Stage:
     workings: tuple[WorkedFigure, ...] = ()
     key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
     asks_for: tuple[str, ...] = ()
+    several_views: bool = True
 
     @property
     def needs(self) -> tuple[str, ...]:

@@ -114,7 +114,8 @@ class AnalysisLine(Typed):
 class StageLine(Typed):
     """A stage on the spine: its line, and whether it is current, in doubt or waiting.
 
-    ``drawing`` is what its figure is asked by; blank where it has none that is current.
+    ``drawing`` is what its figure is fetched by; blank where it has none that is current.
+    ``several_views`` says whether views with a statement each can be begun.
     """
 
     stage: str
@@ -124,6 +125,7 @@ class StageLine(Typed):
     mark: str
     drawing: str
     analyses: list[AnalysisLine]
+    several_views: bool
 
 
 class FileReading(Typed):
@@ -263,12 +265,13 @@ def _line(
     own = study.of_stage(stage)
     missing = None if stage == PREPARE else state.results.missing(study, stage)
     kept = _views(state, study, own, known, ready=missing is None)
+    several = any(one.several_views for one in state.stages if one.name == stage)
 
     def line(words: str, found: str, mark: str = "", drawing: str = "") -> StageLine:
         return StageLine.model_validate(
             {
                 "stage": stage, "title": title, "line": words, "state": found, "mark": mark,
-                "drawing": drawing, "analyses": kept,
+                "drawing": drawing, "analyses": kept, "several_views": several,
             }
         )  # fmt: skip
 
