@@ -253,6 +253,68 @@ def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
     assert "no variable" in nothing.blank
 
 
+def screened_variables(*variables, **more):
+    asked = [v if isinstance(v, dict) else {"column": v} for v in variables]
+    return CompareStatement.model_validate({"each": True, "variables": asked, **more})
+
+
+def test_each_variable_is_tested_as_it_is_stated_within_strata_and_in_order():
+    larkmoor = demo_cohort("larkmoor")
+    age = {"column": "age", "threshold": 60}
+    found = compare(
+        larkmoor,
+        screened_variables("vessels", age, {"column": "donor_cells", "split": "quarters"},
+                           within=("centre",), order="name"),
+    )  # fmt: skip
+    rows = {row[0].text: row for row in cells(found, "screening")}
+    assert list(rows) == ["age", "donor_cells", "vessels"]
+    alone = {
+        "age": CompareStatement(by="age", thresholds=(60,), within=("centre",)),
+        "vessels": CompareStatement(by="vessels", within=("centre",)),
+    }
+    for name, statement in alone.items():
+        assert rows[name][2].raw == compare(larkmoor, statement).test.statistic
+    assert rows["donor_cells"][3].raw == 3
+    text = found.sentence.text
+    assert "turn: vessels, age and donor_cells, with age at 60 and donor_cells in quarters" in text
+    assert "within strata of centre" in text
+    assert "ordered by name" in text
+    assert "3 variables were tested" in section(found, "screening").blocks[1].text
+
+
+def test_what_numbers_the_rows_is_no_candidate_and_the_rest_is():
+    lines = "".join(
+        f"{k % 9 + 1},{k % 2},{1000 + 3 * k},{k % 7 / 2},{'ab'[k % 2]}\n" for k in range(40)
+    )
+    numbered_rows = cohort(f"t,s,tag,x,h\n{lines}")
+    found = compare(numbered_rows, CompareStatement(each=True))
+    assert {row[0].text for row in cells(found, "screening")} == {"x", "h"}
+    (slot,) = (p.slot for p in found.sentence.parts if p.slot and p.slot.id == "variables")
+    assert slot.label == "all 2 variables"
+    out = next(o for o in slot.options if o.label == "h")
+    less = compare(numbered_rows, CompareStatement(each=True, variables=out.value))
+    assert [row[0].text for row in cells(less, "screening")] == ["x"]
+
+
+def test_the_statistic_of_a_screened_variable_opens_its_sums():
+    median, as_it_is = ({"column": "x", "split": split} for split in ("median", "as it is"))
+    statement = screened_variables(median)
+    ((row,),) = (cells(compare(NUMBERED, one), "screening") for one in (statement,))
+    (figure,) = (one for one in WORKINGS if one.key == row[2].workings.figure)
+    about = figure.about.model_validate(row[2].workings.about)
+    sheet = figure.work(NUMBERED, {"compare": statement, "estimate": TIMES}, about)
+    assert wording.statistic(row[2].raw) in sheet.title
+    terms = {c.key: np.asarray(c.values) for c in sheet.columns}
+    above = "x above the median"
+    assert sum(terms[f"events, {above}"]) + sum(terms["events, x up to the median"]) == sum(
+        terms["events"]
+    )
+    u = (terms[f"events, {above}"] - terms[f"expected, {above}"]).sum()
+    assert u**2 / terms[f"variance, {above}"].sum() == pytest.approx(row[2].raw, rel=1e-9)
+    ((other,),) = (cells(compare(NUMBERED, screened_variables(as_it_is)), "screening"),)
+    assert other[2].workings is None
+
+
 def opened(result):
     """The label of each row with the groups whose workings it opens."""
     tables = [b for s in result.sections for b in s.blocks if b.kind == "table"]

@@ -77,6 +77,27 @@ def test_a_comparison_within_strata_in_pairs_and_each_variable_in_turn(page):
     page.slot("by").get_by_text("vessels").wait_for()
 
 
+def test_variables_are_chosen_and_split_as_one_states(page):
+    page.open(STUDY, "compare")
+    choose(page, "by", "each variable in turn")
+    shown(page, "Each variable in turn").wait_for()
+    choose(page, "variables", "eye")
+    page.slot("variables").get_by_text("7 of 8 variables").wait_for()
+    split = page.locator("[data-slot^='split-']").first
+    split.click()
+    page.get_by_label("Threshold of age").fill("60")
+    page.page.keyboard.press("Enter")
+    expect(split).to_have_text("at 60")
+    choose(page, "order", "by name")
+    rows = page.table("Each variable in turn")
+    assert rows[0][0] == "age\nat 60"
+    assert len(rows) == 7
+    shown(page, "Each variable in turn").get_by_role("button").first.click()
+    page.get_by_text(re.compile("age ≤ 60: observed")).first.wait_for()
+    page.page.keyboard.press("Escape")
+    assert page.axe() == []
+
+
 @pytest.mark.parametrize("study", ["Harbour lamps"])
 def test_a_margin_is_typed_and_told(page, study):
     page.open(study, "compare")

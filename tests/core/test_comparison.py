@@ -7,12 +7,14 @@ import pytest
 from core.cases import CASES, both
 from core.close import all_near, near
 from core.literal import comparison as literal
+from core.literal import regression
 from core.literal.data import sample_quantile
 from hourglass.core.comparison.adjustments import ADJUSTMENTS, adjusted
 from hourglass.core.comparison.combined import combined
 from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.comparison.number_splits import NUMBER_SPLITS, TERTILES
 from hourglass.core.comparison.pairs import pairs
-from hourglass.core.comparison.screening import Category, Tertiles, screen
+from hourglass.core.comparison.screening import Category, screen
 from hourglass.core.comparison.thresholds import threshold_p, threshold_profile
 from hourglass.core.comparison.weights import EQUAL, WEIGHTS, EarlyLate
 from hourglass.core.competing.gray import gray_test
@@ -224,7 +226,7 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
     x = np.where(rng.random(data.exit.size) < 0.2, np.nan, rng.normal(size=data.exit.size))
     above = np.where(np.isnan(x), -1, (x > 0.1).astype(int))
     candidates = [Category(np.zeros(data.exit.size, dtype=int)), Category(group - 1), Category(above),
-                  Tertiles(x), Category(np.full(data.exit.size, -1))]  # fmt: skip
+                  TERTILES.candidate(x, None), Category(np.full(data.exit.size, -1))]  # fmt: skip
     found = screen(data, candidates, EQUAL, stratum)
     assert [s.place for s in found[-2:]] == [0, 4]
     assert found[-1].rows == 0
@@ -242,6 +244,53 @@ def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
         assert s.rows == sum(r.w for r in part)
         u, v, _, df = literal.log_rank(part, literal.weights_of("log-rank"))
         near(s.test.statistic, literal.statistic(u, v, df), rel=1e-11)
+
+
+def split_by(way, values, known, x):
+    """The group of each row, by the definitions of section 3."""
+    shares = {"median": [2], "tertiles": [3, 3], "quarters": [4, 4, 4]}
+    if way == "threshold":
+        return [int(x[k] > 0.3) for k in known]
+    parts = shares[way]
+    cuts = [sample_quantile(values, mp.mpf(k + 1) / parts[0]) for k in range(len(parts))]
+    return [sum(x[k] > cut for cut in cuts) for k in known]
+
+
+@pytest.mark.parametrize("way", NUMBER_SPLITS, ids=lambda way: way.key)
+@pytest.mark.parametrize("strata", [1, 2])
+def test_a_number_is_tested_as_it_is_stated_to_be_split(way, strata):
+    data, _, stratum, rows = grouped("late entry and counts", 2, strata)
+    rng = np.random.default_rng(9)
+    x = np.where(rng.random(data.exit.size) < 0.2, np.nan, rng.normal(size=data.exit.size).round(1))
+    (found,) = screen(data, [way.candidate(x, 0.3)], EQUAL, stratum if strata > 1 else None)
+    known = [k for k in range(x.size) if not np.isnan(x[k])]
+    part = [rows[k] for k in known]
+    assert found.rows == sum(r.w for r in part)
+    if way.key == "as it is":
+        columns = regression.digits(x[known][:, None])
+        if strata == 1:
+            for r in part:
+                r.stratum = 0
+        _, u, info, _ = regression.partial_likelihood(part, columns, regression.digits([0]))
+        near(found.test.statistic, u[0] ** 2 / info[0, 0], rel=1e-9)
+        assert found.test.df == 1
+        return
+    values = sorted(v for k in known for v in [x[k]] * rows[k].w)
+    for r, g in zip(part, split_by(way.key, values, known, x), strict=True):
+        r.g = g
+        if strata == 1:
+            r.stratum = 0
+    u, v, _, df = literal.log_rank(part, literal.weights_of("log-rank"))
+    near(found.test.statistic, literal.statistic(u, v, df), rel=1e-11)
+
+
+def test_a_number_of_one_value_has_no_test():
+    data = follow_up([1, 2, 3], [1, 0, 1])
+    one = np.array([4.0, 4.0, np.nan])
+    found = screen(data, [way.candidate(one, 4.0) for way in NUMBER_SPLITS])
+    assert [s.test.statistic for s in found] == [None] * len(NUMBER_SPLITS)
+    assert {s.rows for s in found} == {2}
+    assert all(s.test.blank for s in found)
 
 
 @pytest.mark.parametrize("name", ["competing events", "competing events, late", "ties", "emptied midway",

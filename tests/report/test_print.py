@@ -1,8 +1,10 @@
 """Printed figures, read back: the places of every mark, the fonts, the pixels."""
 
 import io
+import os
 import re
 import zlib
+from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
@@ -247,3 +249,27 @@ def test_two_figures_in_a_row_share_the_width_of_one():
         ]
     )
     assert first[:, 0].max() < wide[1] / 2
+
+
+DRAWN = Path(__file__).parent / "printed"
+NUMBER = re.compile(r"-?\d+\.?\d*(?:e-?\d+)?")
+FIGURES = {
+    "every mark": lambda: [Printable(every_mark(), SETTINGS)],
+    "forest": lambda: [Printable(forest(), PrintSettings(width=100, caption=True))],
+    "grey, narrow": lambda: [Printable(every_mark(), PrintSettings(width=85, preset="grey"))],
+    "two in a row": lambda: [Printable(every_mark(), SETTINGS), Printable(forest(), SETTINGS)],
+}
+
+
+@pytest.mark.parametrize("name", FIGURES)
+def test_a_figure_is_printed_as_it_was_looked_at(name):
+    """The kept files were looked at; HOURGLASS_DRAW=1 writes them anew, to be looked at again."""
+    figures = FIGURES[name]()
+    text = print_figures(figures, "svg", across=len(figures), fonts=False).decode()
+    kept = DRAWN / f"{name}.svg"
+    if os.environ.get("HOURGLASS_DRAW"):
+        kept.write_text(text, encoding="utf-8")
+    before = kept.read_text(encoding="utf-8")
+    assert NUMBER.sub("0", text) == NUMBER.sub("0", before)
+    now, then = (np.array([float(n) for n in NUMBER.findall(t)]) for t in (text, before))
+    assert np.allclose(now, then, rtol=0, atol=0.02)

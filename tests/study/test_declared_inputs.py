@@ -129,7 +129,7 @@ ALWAYS = {
     "left_out": [[1, 2, 3]], "rows_with": [["k"]], "kept": [[{**KEPT, "model": {"terms": [SECOND]}}]],
     "beside": ["B"], "subgroups": [["k"]], "profiles": [[{"values": [{"column": "x", "value": "6"}]}]],
     "times": [[5.0]], "adjusted": ["g"], "candidates": [["age"]], "time_function": ["rank"],
-    "margin": [{"size": 0.1, "at": 5.0}],
+    "margin": [{"size": 0.1, "at": 5.0}], "variables": [[{"column": "age", "split": "median"}]],
 }  # fmt: skip
 """Other values of a field."""
 
@@ -220,7 +220,7 @@ def test_an_edit_of_the_core_voids_every_number_and_one_of_words_none(tmp_path):
     assert not [owner for owner in OWNERS if core[owner] == before[owner]]
     fit = codes(edited(tmp_path, "core/regression/newton.py"))
     stale = {owner for owner in OWNERS if fit[owner] != before[owner]}
-    assert stale == {owner for owner in OWNERS if owner[0] in ("model", "check")}
+    assert stale == {owner for owner in OWNERS if owner[0] in ("compare", "model", "check")}
 
 
 def test_the_code_of_numbers_holds_no_words():

@@ -26,7 +26,8 @@ export const PanelStrip = memo(function PanelStrip({
   const clip = useId();
   const up = track.axis;
   if (!up) return null;
-  const each = (right - LEFT - GAP * (track.panels.length - 1)) / track.panels.length;
+  const places = Math.max(track.abreast, track.panels.length);
+  const each = (right - LEFT - GAP * (places - 1)) / places;
   const [top, bottom] = [PAD + HEAD, height - FOOT];
   const y = scaleOf(up, bottom, top);
   const levels = fittingTicks(up, bottom - top, true);

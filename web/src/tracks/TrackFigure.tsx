@@ -89,7 +89,7 @@ export function TrackFigure({
     bottom += height + 1;
     return { track, top, height };
   });
-  const shared = tracks.some((track) => !track.across);
+  const shared = tracks.some((track) => !track.across && !track.panels.length);
   // The sand line does not cross what has a horizontal axis of its own.
   const clear = [
     { top: 0, height: HEAD },
@@ -310,6 +310,7 @@ function heightsOf(
 function natural(track: Track, beside: readonly Track[]): number {
   const rows = beside.filter((one) => one.id === track.id).map((one) => one.counts.length);
   if (track.counts.length) return 14 + COUNT_ROW * Math.max(track.counts.length, ...rows);
+  if (track.panels.length) return 150;
   if (track.across) return 118 + OWN_AXIS;
   return track.axis?.form === "ratio" ? 140 : 118;
 }

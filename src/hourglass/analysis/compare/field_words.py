@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
@@ -13,6 +14,7 @@ from hourglass.analysis.shared.field_words import (
     one_of_words,
     yes_as,
 )
+from hourglass.cohort.words import listed
 
 
 def _margin(margin: Any) -> str:
@@ -23,11 +25,22 @@ def _margin(margin: Any) -> str:
     )
 
 
+def _variables(variables: Any) -> str:
+    found = []
+    for one in variables or ():
+        at, split = one.get("threshold"), NUMBER_SPLITS.get(one.get("split", ""))
+        how = f"at {wording.plain(at)}" if at is not None else split.name if split else ""
+        found.append(f"{one['column']} ({how})" if how else one["column"])
+    return listed(found)
+
+
 COMPARE_WORDS: Words = {
     **GROUPED_WORDS,
     "by": FieldWords("Compare by"),
     **CONFIDENCE_WORDS,
     "each": FieldWords("Each variable in turn"),
+    "variables": FieldWords("Variables tested", _variables),
+    "order": FieldWords("Order of the variables", one_of_words({"p": "", "name": "by name"})),
     "contrast": FieldWords("Difference shown for"),
     "weight": FieldWords("Test", one_of_entries(WEIGHTS, EARLIER_KEYS["weight"])),
     "within": FieldWords("Strata"),

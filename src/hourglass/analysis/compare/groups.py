@@ -102,7 +102,7 @@ def comparison(
         NotEstimableError: when there are no such groups, no row has one, or there is only one.
     """
     groups = grouped(cohort, statement)
-    stratum = _strata(cohort, statement)
+    stratum = strata_of(cohort, statement)
     has_group = groups.code >= 0
     used = has_group & (stratum >= 0)
     if not used.any():
@@ -155,7 +155,7 @@ def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
     )
 
 
-def _strata(cohort: Cohort, statement: CompareStatement) -> IntArray:
+def strata_of(cohort: Cohort, statement: CompareStatement) -> IntArray:
     """(n,) a code for each row's stratum, −1 where a value is missing."""
     code = np.zeros(cohort.follow_up.exit.size, dtype=np.int64)
     for name in statement.within:

@@ -1,5 +1,7 @@
 """Workings of the test: observed less expected at every event time, the statistic, its trend."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from hourglass.analysis.catalogue.weights import WeightEntry
@@ -15,11 +17,22 @@ from hourglass.analysis.shared.workings import (
     squared,
     whole,
 )
+from hourglass.core.comparison.log_rank import LogRank
 
 
 def log_rank_workings(found: Comparison, words: WeightEntry) -> Workings:
-    """Observed less expected at every event time, their sums, and the statistic from them."""
-    labels, tested = found.groups.labels, found.log_rank
+    """The workings of the test of a comparison."""
+    return workings_of_groups(found.groups.labels, found.groups.column, found.log_rank, words)
+
+
+def workings_of_groups(
+    labels: Sequence[str], column: str | None, tested: LogRank, words: WeightEntry
+) -> Workings:
+    """Observed less expected at every event time, their sums, and the statistic from them.
+
+    Args:
+        labels: of the groups of ``tested``, in their order; ``column``: what makes them.
+    """
     weighted = bool(words.symbol)
     formula = [
         "expected in a group at an event time = n of the group × d / n; "
@@ -36,14 +49,14 @@ def log_rank_workings(found: Comparison, words: WeightEntry) -> Workings:
         ]
     return Workings(
         title=f"{words.heading}: χ² {wording.statistic(tested.test.statistic)}",
-        formula=(*formula, *_statistic(found, weighted=weighted)),
-        columns=_terms(found, weighted=weighted),
+        formula=(*formula, *_statistic(labels, tested, weighted=weighted)),
+        columns=_terms(labels, column, tested, weighted=weighted),
         note=words.rests_on,
     )
 
 
-def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
-    labels, tested, test = found.groups.labels, found.log_rank, found.log_rank.test
+def _statistic(labels: Sequence[str], tested: LogRank, *, weighted: bool) -> list[str]:
+    test = tested.test
     if test.statistic is None:
         return [f"There is no statistic: {test.blank}."]
     told = f"{digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
@@ -64,8 +77,10 @@ def _statistic(found: Comparison, *, weighted: bool) -> list[str]:
     ]
 
 
-def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
-    tested, pooled = found.log_rank, found.log_rank.pooled
+def _terms(
+    labels: Sequence[str], column: str | None, tested: LogRank, *, weighted: bool
+) -> tuple[TermColumn, ...]:
+    pooled = tested.pooled
     n, d = pooled.at_risk.astype(np.float64), pooled.events.astype(np.float64)
     spread = tested.weight**2 * tested.variation
     columns = [
@@ -75,9 +90,8 @@ def _terms(found: Comparison, *, weighted: bool) -> tuple[TermColumn, ...]:
     ]
     if weighted:
         columns.append(decimal("weight", "weight W", tested.weight))
-    by = found.groups.column
-    for g, level in enumerate(found.groups.labels):
-        label = level if level.startswith(f"{by} ") else f"{by} {level}"
+    for g, level in enumerate(labels):
+        label = level if level.startswith(f"{column} ") else f"{column} {level}"
         share = tested.at_risk[:, g] / n
         columns += [
             whole(f"at risk, {label}", f"at risk, {label}", tested.at_risk[:, g]),

@@ -75,5 +75,5 @@ def _gray(found: Comparison) -> Test:
         return no_test(str(reason))
 
 
-OWN = (*GROUP_FIELDS, "each", "confidence", "weight", "within", "pairs", "adjustment")
+OWN = (*GROUP_FIELDS, "each", "variables", "confidence", "weight", "within", "pairs", "adjustment")
 NUMBERS = Numbers({"compare": OWN, "estimate": FORM_FIELDS}, compare_numbers)

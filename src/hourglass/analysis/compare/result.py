@@ -13,7 +13,7 @@ from hourglass.analysis.compare.sections import compare_sections
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import chosen_for_its_p
-from hourglass.analysis.compare.variables import variables_of
+from hourglass.analysis.compare.variables import in_shown_order, variables_of
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
@@ -76,7 +76,9 @@ def compare_result(
     form = of_curves.study_form
     words, summary = compare_sentence(cohort, statement, form), summarise(cohort)
     if statement.each:
-        found = Screening(statement, form, variables_of(cohort), numbers.screened)
+        variables = variables_of(cohort, statement)
+        shown = in_shown_order(numbers.screened, variables, statement)
+        found = Screening(statement, form, variables, shown)
         return _screened(cohort, found, summary, words)
     if numbers.compared is None:
         return _blank(summary, words, statement, numbers.refused or NO_CATEGORY)

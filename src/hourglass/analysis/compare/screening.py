@@ -1,17 +1,20 @@
-"""Each variable in turn: small multiples ordered by evidence, and a table with adjusted p."""
+"""Each variable in turn: small multiples in order, and a table with adjusted p."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.variables import Variable
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
 from hourglass.analysis.shared.curve_tracks import SHARE
-from hourglass.analysis.shared.curves import curves_of_groups
+from hourglass.analysis.shared.curves import Curve, curves_of_groups
 from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Inset
 from hourglass.analysis.shared.ink import INK
@@ -24,6 +27,8 @@ from hourglass.core.comparison.screening import Screened
 MOST = 24
 """So many variables are drawn, and no more; all are tested."""
 ABREAST = 3
+LEGEND_LINE = 0.15
+"""The share of a panel's height that a name takes."""
 MOST_NAMED = 3
 """So many groups find room for their names in a panel."""
 NOTHING_CONFIRMED = (
@@ -43,7 +48,7 @@ class Screening:
 
 
 def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
-    """Three variables abreast, the strongest first, each with its curves and its adjusted p."""
+    """Three variables abreast, in their order, each with its curves and its adjusted p."""
     shown = found.found[:MOST]
     tracks = [
         Track(
@@ -51,6 +56,7 @@ def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
             title=f"{k + 1} to {min(k + ABREAST, len(shown))}",
             axis=SHARE,
             panels=[_panel(cohort, found, one) for one in shown[k : k + ABREAST]],
+            abreast=ABREAST,
         )
         for k in range(0, len(shown), ABREAST)
     ]
@@ -62,18 +68,26 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
     variable = found.variables[one.place]
     p = wording.p_phrase(one.p) if one.p is not None else "no test"
     marks: list[AnyMark] = []
-    complete = variable.candidate.complete
+    complete = variable.drawn.complete
     if complete.any():
         data = cohort.follow_up.only(complete)
-        code: IntArray = variable.candidate.groups(data)
+        code: IntArray = variable.drawn.groups(data)
         curves = curves_of_groups(data, found.form, variable.labels, code)
         marks += [curve_line(curve) for curve in curves]
-        # The lower left is where curves of survival are not.
-        marks += [
-            Inset(label=c.label, tone=c.tone, x=0.02 * data.end, y=0.06 + 0.17 * k)
-            for k, c in enumerate(reversed(curves if len(curves) <= MOST_NAMED else []))
-        ]
+        marks += _legend(curves, data.end) if len(curves) <= MOST_NAMED else []
     return Panel(title=f"{variable.name}, {p}", tone=INK, marks=marks)
+
+
+def _legend(curves: Sequence[Curve], end: float) -> list[Inset]:
+    """The names of the curves, at the lower left, or at the upper right where a curve is low."""
+    middle = [max(int(np.searchsorted(c.time, end / 2, side="right")) - 1, 0) for c in curves]
+    lowest = min(float(c.survival[k]) for c, k in zip(curves, middle, strict=True))
+    high = LEGEND_LINE * len(curves)
+    x, top = (0.02 * end, high) if lowest > high else (0.5 * end, 1.0)
+    return [
+        Inset(label=c.label, tone=c.tone, x=x, y=top - LEGEND_LINE * (k + 0.6))
+        for k, c in enumerate(curves)
+    ]
 
 
 def screening_sections(summary: CohortSummary, found: Screening) -> list[Section]:
@@ -94,22 +108,35 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
             id=SectionId.SCREENING,
             title=f"Each variable in turn, {weight.test} test",
             place="main",
-            blocks=[table, quiet(NOTHING_CONFIRMED)],
+            blocks=[table, quiet(f"{_tried(found)} {NOTHING_CONFIRMED}")],
         ),
         Section(id=SectionId.SCREENING_ACTIONS, title="Compare by one of them", blocks=actions),
     ]
 
 
+def _tried(found: Screening) -> str:
+    """How many were tested, and what of it the adjustment counts."""
+    tested = sum(one.p is not None for one in found.found)
+    words = f"{wording.count(tested, 'variables')} {wording.were(tested)} tested"
+    return f"{words}, which the adjusted p counts."
+
+
 def _row(found: Screening, one: Screened) -> list[Cell]:
     variable = found.variables[one.place]
-    below = "in tertiles" if variable.split else wording.count(len(variable.labels), "levels")
+    below = variable.how or wording.count(len(variable.labels), "levels")
     name = words(variable.name, below=below)
     if one.test.p is None:
         return [name, whole(one.rows), words(one.test.blank or wording.BLANK, wordy=True)]
     return [
         name,
         whole(one.rows),
-        figure(wording.statistic(one.test.statistic), one.test.statistic),
+        figure(
+            wording.statistic(one.test.statistic),
+            one.test.statistic,
+            workings=WorkingsOf(figure="screened", about={"variable": variable.name})
+            if variable.grouped
+            else None,
+        ),
         Cell(text=str(one.test.df), raw=one.test.df),
         p_cell(one.test.p),
         p_cell(one.p, strong=True),

@@ -4,6 +4,8 @@ from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.variable_slots import order_slot, variable_parts
+from hourglass.analysis.compare.variables import chosen_variables
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots, reference_slot
@@ -22,11 +24,7 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveFor
     start = f"Compare time to {cohort.statement.event_name} by "
     by = _by_slot(cohort, statement)
     if statement.each:
-        weight, adjustment = (
-            method_slot("weight", "Test", WEIGHTS, statement.weight),
-            _adjustment_slot(statement),
-        )
-        return sentence(start, by, " by the ", weight, " test, adjusted by ", adjustment, ".")
+        return _in_turn(cohort, statement, start, by)
     try:
         if statement.by is None:
             return sentence(start, by, ".")
@@ -56,6 +54,26 @@ def compare_sentence(cohort: Cohort, statement: CompareStatement, form: CurveFor
     return sentence(*parts)
 
 
+def _in_turn(cohort: Cohort, statement: CompareStatement, start: str, by: Slot) -> Sentence:
+    """Each variable in turn, in place of one comparison."""
+    within = _within_slot(cohort, statement)
+    test = method_slot("weight", "Test", WEIGHTS, statement.weight)
+    parts: list[str | Slot] = [start, by, *variable_parts(cohort, statement)]
+    parts += [", by the ", test, " test"]
+    if statement.within:
+        parts += [LEADS["within"], within]
+    parts += [
+        ", adjusted by ",
+        _adjustment_slot(statement),
+        ", ordered ",
+        order_slot(statement),
+        ".",
+    ]
+    if not statement.within:
+        parts += [" ", within]
+    return sentence(*parts)
+
+
 LEADS = {"within": ", within ", "ordered": ", ", "pairs": ", ", "margin": ", not worse than "}
 """What stands before an optional slot that is filled."""
 
@@ -71,13 +89,14 @@ def _optional(
 
 def _by_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
     known = statement.each or (statement.by is not None and cohort.table.has(statement.by))
+    # Written out, so that a threshold can be typed for each number.
+    variables = chosen_variables(cohort, statement)
+    each = {"each": True, "by": None, "variables": variables, **FORGOTTEN}
     in_turn = Option(
         label=EACH,
         note="small multiples ordered by evidence, p adjusted",
         field="",
-        value=statement.model_copy(update={"each": True, "by": None, **FORGOTTEN}).model_dump(
-            mode="json"
-        ),
+        value=statement.model_copy(update=each).model_dump(mode="json"),
         chosen=statement.each,
     )
     one = statement.model_copy(update={"each": False})

@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field
 
 from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS, TERTILES, THRESHOLD
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
@@ -32,11 +33,31 @@ class Margin(Typed):
     at: Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
+class ScreenedVariable(Typed):
+    """A variable that is tested in turn.
+
+    Attributes:
+        column: a category, tested by its levels, or a number.
+        split: what a number makes of rows, tertiles where it is blank; ``threshold``: where it is split,
+            which goes before that.
+    """
+
+    column: Annotated[str, Field(max_length=300)]
+    split: one_of(("", *(k for k in NUMBER_SPLITS if k != THRESHOLD))) = ""  # type: ignore[valid-type]
+    threshold: Annotated[float, Field(allow_inf_nan=False)] | None = None
+
+    @property
+    def way(self) -> str:
+        """The key of the way in which a number is split."""
+        return THRESHOLD if self.threshold is not None else self.split or TERTILES
+
+
 class CompareStatement(GroupedStatement):
     """Survival by group, against a reference group.
 
     Attributes:
         each: whether each variable is tested in turn, in place of one comparison.
+        variables: those that are; all candidates where none is stated. ``order``: of what was found.
         contrast: the group whose difference from the reference is drawn.
         weight: the weight of the planned test; ``confidence``: the level of intervals where it is not
             that of the study's curves.
@@ -56,6 +77,8 @@ class CompareStatement(GroupedStatement):
     stage: Literal["compare"] = "compare"
     version: Literal[5] = 5
     each: bool = False
+    variables: Annotated[tuple[ScreenedVariable, ...], Field(max_length=200)] = ()
+    order: Literal["p", "name"] = "p"
     contrast: str | None = None
     weight: one_of(WEIGHTS) = EQUAL.key  # type: ignore[valid-type]
     confidence: Confidence | None = None
@@ -68,7 +91,8 @@ class CompareStatement(GroupedStatement):
     seed: Annotated[int, Field(ge=0, lt=2**32)] = 1
 
     def columns(self) -> tuple[str, ...]:
-        return (*super().columns(), *self.within)
+        screened = (one.column for one in self.variables) if self.each else ()
+        return (*super().columns(), *self.within, *screened)
 
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}

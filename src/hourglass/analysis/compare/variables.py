@@ -1,57 +1,127 @@
-"""The variables that can be tested in turn, and their tests (methods.md, section 3: Comparing groups)."""
+"""The variables that are tested in turn, and their tests (methods.md, section 3: Comparing groups)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import cast
+from typing import Protocol, cast
+
+import numpy as np
 
 from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
-from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.groups import strata_of
+from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
 from hourglass.analysis.shared.groups import categories, group_by, numbers
+from hourglass.analysis.shared.naming import plain
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
-from hourglass.core.comparison.screening import Candidate, Category, Screened, Tertiles, screen
+from hourglass.core.arrays import BoolArray, IntArray
+from hourglass.core.comparison.screening import Candidate, Category, Screened, screen
+from hourglass.core.followup import FollowUp
 
-THIRDS = ("lower third", "middle third", "upper third")
+FEWEST_TO_IDENTIFY = 20
+"""Rows from which on whole numbers that are all different are taken for an identifier."""
+
+
+class Grouping(Protocol):
+    """What makes the groups whose curves are drawn."""
+
+    @property
+    def complete(self) -> BoolArray:
+        """(n,) True for rows that have a value."""
+        ...
+
+    def groups(self, data: FollowUp) -> IntArray:
+        """(m,) the group of each complete row."""
+        ...
 
 
 @dataclass(frozen=True, slots=True)
 class Variable:
-    """A variable of the screen: the labels of its groups, and how the core forms them."""
+    """A variable of the screen: what is tested of it, and the groups whose curves are drawn.
+
+    ``how`` says what a number makes of rows, in words; blank for a category. One that is tested by the
+    ``drawn`` groups themselves is ``grouped``.
+    """
 
     name: str
     labels: tuple[str, ...]
     candidate: Candidate
-
-    @property
-    def split(self) -> bool:
-        """Whether a number is parted into thirds."""
-        return isinstance(self.candidate, Tertiles)
+    drawn: Grouping
+    how: str = ""
+    grouped: bool = True
 
 
-def variables_of(cohort: Cohort) -> tuple[Variable, ...]:
-    """Every category by its levels, every other number by its tertiles."""
+def candidates_of(cohort: Cohort) -> tuple[str, ...]:
+    """What can be tested in turn: categories, and numbers that are no identifiers."""
     named = categories(cohort)
-    return (
-        *(_category(cohort, name) for name in named),
-        *(_thirds(cohort, name) for name in numbers(cohort) if name not in named),
+    others = [n for n in numbers(cohort) if n not in named and not _identifies(cohort, n)]
+    return (*named, *others)
+
+
+def _identifies(cohort: Cohort, name: str) -> bool:
+    """Whether a column numbers the rows: whole numbers, each of them once."""
+    column = cast(NumberColumn, cohort.table.column(name))
+    known = column.values[~np.isnan(column.values)]
+    if known.size < max(FEWEST_TO_IDENTIFY, 0.9 * column.values.size):
+        return False
+    return bool(np.all(known == np.floor(known)) and np.unique(known).size == known.size)
+
+
+def chosen_variables(cohort: Cohort, statement: CompareStatement) -> tuple[ScreenedVariable, ...]:
+    """The variables that are tested: those that are stated and still there, else all candidates."""
+    if statement.variables:
+        return tuple(one for one in statement.variables if cohort.table.has(one.column))
+    return tuple(ScreenedVariable(column=name) for name in candidates_of(cohort))
+
+
+def variables_of(cohort: Cohort, statement: CompareStatement) -> tuple[Variable, ...]:
+    """The chosen variables: a category by its levels, a number as it is stated to be split.
+
+    Rows without a stratum are without a value of any of them.
+    """
+    named, within = categories(cohort), strata_of(cohort, statement) >= 0
+    return tuple(
+        _category(cohort, one.column, within)
+        if one.column in named
+        else _number(cohort, one, within)
+        for one in chosen_variables(cohort, statement)
+        if one.column in named or isinstance(cohort.table.column(one.column), NumberColumn)
     )
 
 
 def screened(cohort: Cohort, statement: CompareStatement) -> tuple[Screened, ...]:
-    """The test of each variable, the strongest first."""
+    """The test of each variable within the stated strata, the strongest first."""
     return screen(
         cohort.follow_up,
-        [v.candidate for v in variables_of(cohort)],
+        [one.candidate for one in variables_of(cohort, statement)],
         WEIGHTS[statement.weight].method,
+        strata_of(cohort, statement) if statement.within else None,
         adjustment=ADJUSTMENTS[statement.adjustment].method,
     )
 
 
-def _category(cohort: Cohort, name: str) -> Variable:
+def in_shown_order(
+    found: Sequence[Screened], variables: Sequence[Variable], statement: CompareStatement
+) -> tuple[Screened, ...]:
+    """The tests as they are shown: by p, or by the names of the variables."""
+    if statement.order == "p":
+        return tuple(found)
+    return tuple(sorted(found, key=lambda one: variables[one.place].name.casefold()))
+
+
+def _category(cohort: Cohort, name: str, within: BoolArray) -> Variable:
     groups = group_by(cohort.table, name, None)
-    return Variable(name, groups.labels, Category(groups.code))
+    made = Category(np.where(within, groups.code, -1))
+    return Variable(name, groups.labels, made, made)
 
 
-def _thirds(cohort: Cohort, name: str) -> Variable:
-    column = cast(NumberColumn, cohort.table.column(name))
-    return Variable(name, THIRDS, Tertiles(column.values))
+def _number(cohort: Cohort, one: ScreenedVariable, within: BoolArray) -> Variable:
+    column, entry = cast(NumberColumn, cohort.table.column(one.column)), NUMBER_SPLITS[one.way]
+    x = np.where(within, column.values, np.nan)
+    made = entry.method.candidate(x, one.threshold)
+    drawn = (entry.drawn or entry.method).candidate(x, one.threshold)
+    at = "" if one.threshold is None else plain(one.threshold)
+    labels = tuple(label.format(at=at) for label in entry.labels)
+    how = f"at {at}" if at else entry.name
+    return Variable(one.column, labels, made, cast(Grouping, drawn), how, entry.drawn is None)

@@ -6,8 +6,12 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.catalogue.weights import WEIGHTS
-from hourglass.analysis.compare.groups import Comparison, comparison
-from hourglass.analysis.compare.log_rank_workings import log_rank_workings, trend_workings
+from hourglass.analysis.compare.groups import Comparison, comparison, strata_of
+from hourglass.analysis.compare.log_rank_workings import (
+    log_rank_workings,
+    trend_workings,
+    workings_of_groups,
+)
 from hourglass.analysis.compare.other_workings import (
     combined_workings,
     gray_workings,
@@ -16,6 +20,7 @@ from hourglass.analysis.compare.other_workings import (
 )
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import threshold_workings
+from hourglass.analysis.compare.variables import variables_of
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
 from hourglass.analysis.shared.curve_form import study_form
@@ -24,6 +29,7 @@ from hourglass.analysis.shared.mean_section import Means
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import Nothing, NoWorkingsError, WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort
+from hourglass.core.comparison.groups_tested import compared
 from hourglass.core.errors import NotEstimableError
 
 
@@ -31,6 +37,12 @@ class OfWeight(Typed):
     """The test with a weight; the planned one when none is named."""
 
     weight: Annotated[str | None, Field(max_length=100)] = None
+
+
+class OfVariable(Typed):
+    """A variable that is tested in turn."""
+
+    variable: Annotated[str, Field(max_length=300)]
 
 
 class OfPair(Typed):
@@ -48,6 +60,22 @@ def _compared(cohort: Cohort, asked: Statements) -> Comparison:
         return comparison(cohort, statement, study_form(asked))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
+
+
+def _screened(cohort: Cohort, asked: Statements, about: OfVariable) -> Workings:
+    statement = statement_of(asked, CompareStatement)
+    variables = variables_of(cohort, statement) if statement.each else ()
+    one = next((v for v in variables if v.name == about.variable and v.grouped), None)
+    if one is None or not one.drawn.complete.any():
+        raise NoWorkingsError("no groups of it are tested")
+    rows = one.drawn.complete
+    data = cohort.follow_up.only(rows)
+    strata = strata_of(cohort, statement)[rows] if statement.within else None
+    weight = WEIGHTS[statement.weight]
+    there, tested = compared(data, one.drawn.groups(data), weight.method, strata)
+    if tested is None:
+        raise NoWorkingsError("all rows are in one group")
+    return workings_of_groups([one.labels[k] for k in there], one.name, tested, weight)
 
 
 def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
@@ -94,4 +122,5 @@ WORKINGS = (
     WorkedFigure("pair", OfPair, _pair),
     WorkedFigure("combined", Nothing, _combined),
     WorkedFigure("gray", Nothing, _gray),
+    WorkedFigure("screened", OfVariable, _screened),
 )

@@ -6,27 +6,24 @@ from typing import Protocol
 
 import numpy as np
 
-from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.comparison.adjustments import HOLM, Adjustment, adjusted
 from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.comparison.log_rank import log_rank
+from hourglass.core.comparison.groups_tested import groups_tested
 from hourglass.core.comparison.weights import EQUAL, Weight
 from hourglass.core.followup import FollowUp
-from hourglass.core.sample_quantiles import sample_quantiles, value_opens
-
-TERTILES = np.array([1 / 3, 2 / 3])
 
 
 class Candidate(Protocol):
-    """A variable that makes groups of the rows that are complete for it."""
+    """A variable to be tested on the rows that are complete for it."""
 
     @property
     def complete(self) -> BoolArray:
         """(n,) True for rows that have a value."""
         ...
 
-    def groups(self, data: FollowUp) -> IntArray:
-        """(m,) a code for the group of each complete row, ``data`` being those rows."""
+    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
+        """Its test; ``data`` and ``stratum`` are those of the complete rows."""
         ...
 
 
@@ -41,24 +38,11 @@ class Category:
         return np.asarray(self.code >= 0)
 
     def groups(self, data: FollowUp) -> IntArray:
+        """(m,) the level of each complete row."""
         return self.code[self.complete]
 
-
-@dataclass(frozen=True, slots=True)
-class Tertiles:
-    """A number (n,), NaN where missing: up to its lower tertile, up to its upper one, above."""
-
-    x: FloatArray
-
-    @property
-    def complete(self) -> BoolArray:
-        return ~np.isnan(self.x)
-
-    def groups(self, data: FollowUp) -> IntArray:
-        x = self.x[self.complete]
-        counts = value_opens(data, x)
-        cuts = sample_quantiles(x[counts], data.count[counts], TERTILES)
-        return np.asarray((x[:, None] > cuts).sum(axis=1), dtype=np.int64)
+    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
+        return groups_tested(data, self.groups(data), weight, stratum)
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,8 +76,5 @@ def _test(
     if not complete.any():
         return 0, no_test("no row has a value")
     part = data.only(complete)
-    levels, code = np.unique(candidate.groups(part), return_inverse=True)
-    if levels.size == 1:
-        return part.size, no_test("all rows are in one group")
     strata = None if stratum is None else stratum[complete]
-    return part.size, log_rank(part, code, levels.size, weight, strata).test
+    return part.size, candidate.test(part, weight, strata)

@@ -234,7 +234,7 @@ class _Page:
         track, places = placed.track, self.places
         if track.axis is None:
             return
-        count = len(track.panels)
+        count = max(track.abreast, len(track.panels))
         gap = PANEL_GAP * (places.right - places.left)
         each = (places.right - places.left - gap * (count - 1)) / count
         ink = Ink(self.settings.preset, self.size, self.figure.across, track.axis)

@@ -12,6 +12,8 @@ from hourglass.report.print.settings import PrintSettings
 
 POINTS_PER_MM = 72 / 25.4
 LABEL_LETTERS, LABEL_LINES = 24, 2
+PANEL_TICKS = 1.5
+"""The room under panels for their ticks, in sizes of the font."""
 LABEL_GAP = 1.4
 LINE = 1.25
 """Height of a line of words, in sizes of its font."""
@@ -75,19 +77,21 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
     title = _lines(settings.title, paper, 1.2 * size)
     caption = _lines(_caption(figure, tracks) if settings.caption else "", paper, size)
     above = LINE * 1.2 * size * len(title) + (0.5 * size if title else 0)
-    shared = any(track.across is None for track in tracks)
+    shared = any(track.across is None and not track.panels for track in tracks)
     below = (3.6 * size if shared else 0.0) + (
         LINE * size * len(caption) + 1.2 * size if caption else 0.4 * size
     )
     natural = [_height(track, plot, size) for track in tracks]
     heads = [_head(track, size) for track in tracks]
+    feet = [PANEL_TICKS * size if track.panels else 0.0 for track in tracks]
     if settings.height is not None:
-        natural = _fitted(tracks, natural, heads, settings.height * POINTS_PER_MM - above - below)
+        words = [head + foot for head, foot in zip(heads, feet, strict=True)]
+        natural = _fitted(tracks, natural, words, settings.height * POINTS_PER_MM - above - below)
     y, placed = above, []
-    for track, high, head in zip(tracks, natural, heads, strict=True):
+    for track, high, head, foot in zip(tracks, natural, heads, feet, strict=True):
         y += head
         placed.append(Placed(track, y, high))
-        y += high
+        y += high + foot
     return Layout(
         width=paper,
         height=y + below,

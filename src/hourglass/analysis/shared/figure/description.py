@@ -80,7 +80,8 @@ class Track(Typed):
         drawn: False where its marks have been left out, until somebody asks for it.
         height: a share of the room that curves have; None is as high as it needs to be.
         marks: what it draws, from behind to the front.
-        panels: in place of marks, several strips side by side.
+        panels: in place of marks, several strips side by side; ``abreast`` is for how many there is room,
+            0 for as many as there are.
         counts: numbers under the ticks, in place of an axis.
         columns: cells beside its categories.
         handles: what can be dragged.
@@ -99,6 +100,7 @@ class Track(Typed):
     height: Literal["room", "strip"] = "strip"
     marks: list[AnyMark] = Field(default_factory=list)
     panels: list[Panel] = Field(default_factory=list)
+    abreast: int = 0
     counts: list[CountRow] = Field(default_factory=list)
     columns: list[TextColumn] = Field(default_factory=list)
     handles: list[Handle] = Field(default_factory=list)

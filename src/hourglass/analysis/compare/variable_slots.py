@@ -1,0 +1,113 @@
+"""The part of the comparison's sentence that says which variables are tested in turn, and how."""
+
+from collections.abc import Sequence
+
+from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS, THRESHOLD
+from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
+from hourglass.analysis.compare.variables import candidates_of, chosen_variables
+from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.groups import categories
+from hourglass.analysis.shared.sentence import Entry, Option, Slot
+from hourglass.cohort.followup import Cohort
+
+MOST_NAMED = 4
+"""Variables that the sentence names; of more it says how many."""
+ORDERS = {"p": "by p", "name": "by name"}
+
+
+def variable_parts(cohort: Cohort, statement: CompareStatement) -> list[str | Slot]:
+    """ ": [all 8 variables], age [in tertiles] and donor_cells [at 2,300]"."""
+    chosen, named = chosen_variables(cohort, statement), categories(cohort)
+    parts: list[str | Slot] = [": ", _chosen_slot(cohort, chosen)]
+    split = [(k, one) for k, one in enumerate(chosen) if one.column not in named]
+    for n, (k, one) in enumerate(split):
+        between = ", with" if n == 0 else " and" if n == len(split) - 1 else ","
+        parts += [f"{between} {one.column} ", _split_slot(chosen, k, one)]
+    return parts
+
+
+def order_slot(statement: CompareStatement) -> Slot:
+    """The order in which the variables are shown."""
+    options = [
+        Option(label=words, field="order", value=key, chosen=key == statement.order)
+        for key, words in ORDERS.items()
+    ]
+    return Slot(
+        id="order", label=ORDERS[statement.order], title="Order of the variables", options=options
+    )
+
+
+def _chosen_slot(cohort: Cohort, chosen: Sequence[ScreenedVariable]) -> Slot:
+    """The variables: choosing one takes it in, or out again."""
+    candidates = candidates_of(cohort)
+    there = {one.column: one for one in chosen}
+    options = [
+        Option(
+            label="all variables",
+            note=f"{len(candidates)} that can be tested",
+            field="variables",
+            value=[],
+            chosen=set(candidates) == set(there),
+        )
+    ]
+    for name in candidates:
+        inside = name in there
+        if inside and len(there) == 1:
+            continue  # none at all would mean all of them
+        others = [there[n] for n in there if n != name]
+        kept = others if inside else [*others, ScreenedVariable(column=name)]
+        options.append(
+            Option(
+                label=name,
+                note="take out" if inside else "test it, too",
+                field="variables",
+                value=_json(kept),
+                chosen=inside,
+            )
+        )
+    return Slot(id="variables", label=_named(candidates, there), title="Variables", options=options)
+
+
+def _named(candidates: Sequence[str], there: dict[str, ScreenedVariable]) -> str:
+    if set(candidates) == set(there):
+        return f"all {wording.grouped(len(candidates))} variables"
+    if len(there) <= MOST_NAMED:
+        return wording.listed(list(there))
+    return f"{len(there)} of {len(candidates)} variables"
+
+
+def _split_slot(chosen: Sequence[ScreenedVariable], place: int, one: ScreenedVariable) -> Slot:
+    """How a number is split; a threshold is typed."""
+    options = [
+        Option(
+            label=entry.name,
+            note=entry.note,
+            field="variables",
+            value=_json(
+                [
+                    ScreenedVariable(column=v.column, split=key) if k == place else v
+                    for k, v in enumerate(chosen)
+                ]
+            ),
+            chosen=key == one.way,
+        )
+        for key, entry in NUMBER_SPLITS.items()
+        if key != THRESHOLD
+    ]
+    at = "" if one.threshold is None else wording.plain(one.threshold)
+    return Slot(
+        id=f"split-{place}",
+        label=f"at {at}" if at else NUMBER_SPLITS[one.way].name,
+        title=f"How {one.column} is split",
+        options=options,
+        entry=Entry(
+            kind="number",
+            field=f"variables.{place}.threshold",
+            label=f"Threshold of {one.column}",
+            value=at,
+        ),
+    )
+
+
+def _json(variables: Sequence[ScreenedVariable]) -> list[dict[str, str | float | None]]:
+    return [one.model_dump(mode="json") for one in variables]
