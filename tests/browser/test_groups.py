@@ -93,7 +93,7 @@ def test_variables_are_chosen_and_split_as_one_states(page):
     assert rows[0][0] == "age\nat 60"
     assert len(rows) == 7
     shown(page, "Each variable in turn").get_by_role("button").first.click()
-    page.get_by_text(re.compile("age ≤ 60: observed")).first.wait_for()
+    page.get_by_text(re.compile("^≤ 60: observed")).first.wait_for()
     page.page.keyboard.press("Escape")
     assert page.axe() == []
 

@@ -6,14 +6,17 @@ import { Place, shown } from "../testing/page";
 import { serverThat } from "../testing/server";
 import { FindByName } from "./FindByName";
 
+const view = (letter: string) => ({ letter, title: `of ${letter}` });
+
 async function finding() {
   serverThat({
     "GET /api/studies/s": () => ({
       revision: 1,
       file: { name: "valves.csv" },
       stages: [
-        { stage: "prepare", title: "Prepare" },
-        { stage: "model", title: "Model" },
+        { stage: "prepare", title: "Prepare", analyses: [] },
+        { stage: "estimate", title: "Estimate", analyses: ["A", "B"].map(view) },
+        { stage: "model", title: "Model", analyses: [view("A")] },
       ],
     }),
   });
@@ -42,6 +45,12 @@ test("every word that is typed must be in the name or in where it belongs", asyn
   expect(names().every((name) => name?.includes("report"))).toBe(true);
   await user.type(box, " nothing");
   expect(screen.getByRole("status").textContent).toBe("Nothing is called so.");
+});
+
+test("views are found by their letters and titles where a stage has several", async () => {
+  const { user, box } = await finding();
+  await user.type(box, "view");
+  expect(names()).toEqual(["View A: of AEstimate", "View B: of BEstimate"]);
 });
 
 test("a slot of a sentence is gone to, and opened", async () => {

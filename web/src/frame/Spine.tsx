@@ -31,7 +31,7 @@ export function Spine({
   const roving = useRoving<HTMLElement>("a");
   const overview = useStudy(study).data;
   return (
-    <div className="spine">
+    <section className="spine" aria-label="Study">
       <SpineHead study={study} overview={overview} />
       <nav aria-label="Stages" {...roving}>
         {overview?.stages.map((line) => (
@@ -55,7 +55,7 @@ export function Spine({
           </Button>
         </div>
       </div>
-    </div>
+    </section>
   );
 }
 

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
+import { ColumnHead } from "../tables/ColumnHead";
 import { VerdictIcon } from "../theme/VerdictIcon";
 import { useToneClass } from "./chosenTones";
 import "./Readings.css";
@@ -48,9 +49,7 @@ export function Numbers({
         <thead>
           <tr>
             {head.map((h, k) => (
-              <th key={k} scope="col">
-                {h}
-              </th>
+              <ColumnHead key={k} words={h} />
             ))}
           </tr>
         </thead>

@@ -1,5 +1,6 @@
 import { type ReactNode, useId, useLayoutEffect, useRef, useState } from "react";
 import type { Axis, Cell, Track } from "../api/types";
+import { ColumnHead } from "../tables/ColumnHead";
 import { fittingTicks } from "./fittingTicks";
 import type { Place } from "./marks/drawing";
 import { Marks } from "./marks/Marks";
@@ -53,15 +54,11 @@ export function CategoryTrack({
       <thead>
         <tr>
           {left.map((column) => (
-            <th key={column.head} scope="col">
-              {column.head}
-            </th>
+            <ColumnHead key={column.head} words={column.head} />
           ))}
           <td ref={picture} className="picture" />
           {right.map((column) => (
-            <th key={column.head} scope="col">
-              {column.head}
-            </th>
+            <ColumnHead key={column.head} words={column.head} />
           ))}
         </tr>
       </thead>

@@ -20,9 +20,9 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
   }, [asked]);
   if (!asked) {
     return (
-      <div className="workings-bar">
+      <section className="workings-bar" aria-label="Workings">
         <span aria-hidden="true">▴</span> Workings <span className="quiet">{hint}</span>
-      </div>
+      </section>
     );
   }
   const workings = found.data?.result;

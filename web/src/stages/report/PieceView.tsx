@@ -2,6 +2,7 @@ import { Fragment } from "react";
 import { Link } from "react-router";
 import type { ReportPiece, ReportTable, ReportWords } from "../../api/types";
 import { Caution, Shape } from "../../readings/Readings";
+import { ColumnHead } from "../../tables/ColumnHead";
 import { EditableWords } from "./EditableWords";
 
 type Write = (words: ReportWords, text: string | null) => void;
@@ -82,9 +83,7 @@ function TableView({ table, onWrite }: { table: ReportTable; onWrite: Write }) {
         <thead>
           <tr>
             {table.head.map((head, k) => (
-              <th key={k} scope="col" className={words(k)}>
-                {head}
-              </th>
+              <ColumnHead key={k} words={head} className={words(k)} />
             ))}
           </tr>
         </thead>
