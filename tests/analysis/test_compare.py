@@ -195,6 +195,8 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     statement = CompareStatement(by="x", thresholds=(50,))
     found = compare(NUMBERED, statement)
     assert "threshold" in [c.key for c in found.cautions]
+    (line,) = section(found, "test").blocks[1].rows
+    assert line[3].below == "if this threshold was stated beforehand"
     assert section(found, "threshold").part == "threshold"
     assert "threshold" not in [c.key for c in compare(NUMBERED, CompareStatement(by="x")).cautions]
     asked = {"compare": statement, "estimate": TIMES}

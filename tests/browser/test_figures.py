@@ -138,6 +138,10 @@ def test_time_is_zoomed_and_moved_on_all_tracks_together(page):
     at_start = page.locator(".track-survival .curve").first.get_attribute("d")
     page.mouse.move(field["x"] + field["width"] / 2, field["y"] + 60)
     page.mouse.wheel(0, -600)
+    assert ends() == whole, "the wheel alone scrolls the page"
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, -600)
+    page.keyboard.up("Control")
     page.get_by_role("button", name="Whole axis").wait_for()
     page.wait_for_function("() => !document.querySelector('.counts')?.textContent.includes('280')")
     assert ends() != whole

@@ -15,6 +15,8 @@ const KEYS = [
   ["← →", "on the sand line: to the previous or next event"],
   ["Shift ← →", "on the sand line: between round times"],
   ["Home, End", "on the sand line: to the start or end of follow-up"],
+  ["Ctrl + wheel", "on a figure: a shorter or a longer part of the axis"],
+  ["Shift + wheel", "on a figure: to the part before or after"],
   ["+ −", "on the sand line: a shorter or a longer part of the axis"],
   ["Page up, Page down", "on the sand line: to the part before or after"],
   ["0", "on the sand line: the whole axis"],

@@ -7,7 +7,7 @@ const WHEEL_STEP = 0.0016;
 const KEY_STEP = 0.7;
 const MOVE = 0.25;
 
-/** Zooming and moving by wheel: up and down zooms at the pointer, sideways (or with shift) moves. */
+/** By wheel: with Ctrl it zooms at the pointer, sideways (or with Shift) it moves; else the page scrolls. */
 export function useWheel(
   layers: RefObject<HTMLElement | null>,
   shown: Shown,
@@ -21,13 +21,12 @@ export function useWheel(
       const box = element.getBoundingClientRect();
       const at = event.clientX - box.left;
       if (at < LEFT || at > right) return;
-      const along = event.shiftKey ? event.deltaY : event.deltaX;
-      const out = event.deltaY > 0;
-      // Of the whole axis nothing more can be shown: then the page scrolls.
-      if (!shown.zoomed && (along !== 0 || out)) return;
+      const zooms = event.ctrlKey || event.metaKey;
+      const along = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
+      if (!zooms && (!shown.zoomed || along === 0)) return;
       event.preventDefault();
-      if (along !== 0) shown.move(along / (right - LEFT));
-      else shown.zoom(x.invert(at), Math.exp(event.deltaY * WHEEL_STEP));
+      if (zooms) shown.zoom(x.invert(at), Math.exp(event.deltaY * WHEEL_STEP));
+      else shown.move(along / (right - LEFT));
     };
     element.addEventListener("wheel", wheel, { passive: false });
     return () => element.removeEventListener("wheel", wheel);

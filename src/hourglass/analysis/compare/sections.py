@@ -13,7 +13,7 @@ from hourglass.analysis.compare.other_tests import (
     pairs_section,
     trend_blocks,
 )
-from hourglass.analysis.compare.threshold import TITLE
+from hourglass.analysis.compare.threshold import BEFOREHAND, TITLE
 from hourglass.analysis.compare.threshold_profile import split_by_one
 from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -185,6 +185,7 @@ def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
                         figure(
                             wording.p_phrase(test.p),
                             test.p,
+                            below=BEFOREHAND if found.statement.thresholds else "",
                             exact=wording.exact_p(test.p),
                             strong=True,
                         ),

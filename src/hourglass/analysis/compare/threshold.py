@@ -27,6 +27,8 @@ from hourglass.cohort.table import NumberColumn
 from hourglass.core.comparison.thresholds import PERMUTATIONS, ThresholdProfile
 
 TITLE = "All thresholds"
+BEFOREHAND = "if this threshold was stated beforehand"
+"""What the p of a threshold rests on, which may have been moved after its statistic was seen."""
 AIR = 0.03
 """Room at either end of the axis of thresholds, as a share of what they span."""
 
@@ -67,7 +69,7 @@ def thresholds_part(
         keys=["which", "threshold", "chi_squared", "p"],
         rows=[
             [
-                words("in the sentence"),
+                words("in the sentence", below=f"its p: {BEFOREHAND}"),
                 words(groups.labels[0]),
                 figure(wording.statistic(stated.statistic), stated.statistic),
                 p_cell(stated.p),

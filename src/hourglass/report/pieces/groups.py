@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold import BEFOREHAND
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
@@ -39,17 +40,27 @@ def _groups(found: Findings) -> Printed:
             tables=(table,) if curves else (),
         )
     stated = statement_of(found.statements, CompareStatement)
-    texts = () if stated.each else (comparison_words(compared, stated.within),)
+    words = comparison_words(compared, stated.within, at_threshold=bool(stated.thresholds))
+    texts = () if stated.each else (words,)
     return Printed(paragraphs=texts, tables=(table,) if curves else ())
 
 
-def comparison_words(compare: CompareResult, strata: Sequence[str] = ()) -> str:
-    """Events seen and expected, and the test, with the columns that it is stratified by."""
+def comparison_words(
+    compare: CompareResult, strata: Sequence[str] = (), *, at_threshold: bool = False
+) -> str:
+    """Events seen and expected, and the test.
+
+    Args:
+        strata: the columns that the test is stratified by.
+        at_threshold: whether the groups are the sides of a stated threshold, on which the p depends.
+    """
     test = compare.test
     name = f"stratified {compare.test_name}" if strata else compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
     tested = wording.tested(name, test.statistic, test.df, test.p)
+    if at_threshold:
+        tested += f", {BEFOREHAND}"
     if len(compare.groups) > MOST_NAMED:
         groups = wording.grouped(len(compare.groups))
         return f"The {groups} groups were compared ({tested}).{_without(compare)}"
