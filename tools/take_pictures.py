@@ -8,6 +8,7 @@ Each picture is one function; what it states is put back.
 
 import sys
 from pathlib import Path
+from typing import Any
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
@@ -28,6 +29,7 @@ class Camera:
             base_url=f"{self.address}/api", timeout=60, headers={"Authorization": f"Bearer {token}"}
         )
         self.changed: list[tuple[str, object]] = []
+        self.begun_views: list[tuple[str, int]] = []
 
     def open(self, study: str, stage: str) -> None:
         self.page.goto(f"{self.address}/studies/{self.id(study)}/{stage}")
@@ -41,9 +43,26 @@ class Camera:
         self._put(id, {**now, **fields})
 
     def _put(self, id: str, statement: object) -> None:
+        self._sent("PUT", id, "statement", json=statement)
+
+    def _sent(self, method: str, id: str, to: str, **more: Any) -> httpx.Response:
         tag = self.http.get(f"/studies/{id}").headers["ETag"]
-        sent = self.http.put(f"/studies/{id}/statement", json=statement, headers={"If-Match": tag})
+        headers = {"If-Match": tag}
+        sent = self.http.request(method, f"/studies/{id}/{to}", headers=headers, **more)
         sent.raise_for_status()
+        return sent
+
+    def begun(self, id: str, statement: object) -> int:
+        """Begin a view that states something; gives its id."""
+        body = {"stage": "estimate", "copy_of": None}
+        made = self._sent("POST", id, "analyses", json=body).json()["id"]
+        self._sent("PUT", id, "statement", json=statement, params={"analysis": made})
+        return int(made)
+
+    def letters(self, id: str, views: list[int]) -> list[str]:
+        stages = self.http.get(f"/studies/{id}").json()["stages"]
+        known = {one["id"]: one["letter"] for stage in stages for one in stage["analyses"]}
+        return [known[one] for one in views]
 
     def id(self, study: str) -> str:
         listed = self.http.get("/studies").json()["studies"]
@@ -57,6 +76,9 @@ class Camera:
         for study, statement in self.changed:
             self._put(study, statement)
         self.changed.clear()
+        for study, view in self.begun_views:
+            self._sent("DELETE", study, f"analyses/{view}")
+        self.begun_views.clear()
 
 
 def findings(camera: Camera) -> None:
@@ -137,21 +159,32 @@ def scale(camera: Camera) -> None:
     camera.open(GRAFTS, "check")
 
 
-def rows(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="outliers")
-    camera.open(GRAFTS, "check")
-    camera.page.get_by_role("table", name="Farthest rows").get_by_role("button").first.click()
-
-
 def influence(camera: Camera) -> None:
     camera.stated(GRAFTS, "check", question="influence")
     camera.open(GRAFTS, "check")
 
 
-def fit(camera: Camera) -> None:
-    camera.stated(GRAFTS, "check", question="overall fit")
-    camera.open(GRAFTS, "check")
-    camera.page.get_by_text("Its Monte-Carlo error").wait_for()
+def screening(camera: Camera) -> None:
+    variables = [{"column": "vessels"}, {"column": "drops"}, {"column": "prior_graft"},
+                 {"column": "age", "split": "median"}, {"column": "donor_cells", "threshold": 2300},
+                 {"column": "diabetes"}]  # fmt: skip
+    camera.stated(GRAFTS, "compare", each=True, by=None, variables=variables, within=["centre"])
+    camera.open(GRAFTS, "compare")
+
+
+def views(camera: Camera) -> None:
+    """Two views beside each other; they are deleted once the picture is taken."""
+    id = camera.id(GRAFTS)
+    statement = camera.http.get(f"/studies/{id}/estimate").json()["statement"]
+    made = [camera.begun(id, {**statement, "by": by}) for by in ("vessels", "drops")]
+    camera.open(GRAFTS, "estimate")
+    for letter in camera.letters(id, made):
+        camera.page.goto(f"{camera.page.url.split('?')[0]}?view={letter}")
+        camera.settle()
+    first, second = camera.letters(id, made)
+    camera.page.goto(f"{camera.page.url.split('?')[0]}?view={second}&beside={first},{second}")
+    camera.settle()
+    camera.begun_views = [(id, one) for one in made]
 
 
 def workings(camera: Camera) -> None:
@@ -192,9 +225,9 @@ PICTURES = (
     check,
     report,
     scale,
-    rows,
     influence,
-    fit,
+    screening,
+    views,
     workings,
     plan,
     dark,
