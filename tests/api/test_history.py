@@ -95,7 +95,7 @@ def test_undo_goes_through_all_stages_and_says_what_it_did(api, study):
     moved = [move(api, study, "undo").json() for _ in range(5)]
     assert [m["stage"] for m in moved] == ["compare", "compare", "prepare", "compare", "prepare"]
     assert moved[0]["sentence"] == "Tracks shown: evidence, curves"
-    assert moved[3]["sentence"].startswith("Compare by: ")
+    assert moved[3]["sentence"].startswith("Comparison by: ")
     overview = api.client.get(f"/api/studies/{study}").json()
     assert overview["name"] == "A study"
     assert overview["redo"] == "Split age at 60"

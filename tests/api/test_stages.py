@@ -383,3 +383,5 @@ def test_views_of_a_stage_have_letters_names_and_readings_beside_each_other(api,
     assert client.get(f"/api/studies/{larkmoor}/estimate/beside?analyses=1").status_code == 422
     client.delete(f"/api/studies/{larkmoor}/analyses/{made}")
     assert [v["title"] for v in views()] == [""]
+    refused = client.delete(f"/api/studies/{larkmoor}/analyses/{first}")
+    assert (refused.status_code, refused.json()["type"]) == (409, "urn:hourglass:only-analysis")

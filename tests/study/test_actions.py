@@ -36,7 +36,7 @@ TREES = [
     "Curves for: all subjects → each group of arm; Read at: 10, 20",
     "Level of intervals: 95% → 90%",
     "arm: compare with not thinned",
-    "Compare by: arm; Test: log-rank → Gehan–Breslow",
+    "Comparison by: arm; Test: log-rank → Gehan–Breslow",
     "Terms: no term → age per 1",
     "Model A kept: age per 1 (alone)",
     "Title of the report: Trees and time; Width of figures: page",

@@ -54,8 +54,8 @@ def test_a_view_is_called_by_what_the_others_do_not_state():
         {"stage": "compare", "by": "eye", "weight": "log-rank", "within": ["centre"]},
     ]
     named = names_of_views(["", "", ""], bodies, COMPARE_WORDS)
-    assert named[0] == "Compare by arm, test log-rank"
-    assert named[2] == "Compare by eye, test log-rank, strata centre"
+    assert named[0] == "Comparison by arm, test log-rank"
+    assert named[2] == "Comparison by eye, test log-rank, strata centre"
     assert names_of_views(["", "Mine", ""], bodies, COMPARE_WORDS)[1] == "Mine"
     assert names_of_views(["", ""], bodies[:1] * 2, COMPARE_WORDS) == ["", ""]
 

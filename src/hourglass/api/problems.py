@@ -92,6 +92,7 @@ MENDED: dict[str, tuple[int, str]] = {
     "same-export": (409, "The same data"),
     "no-such-export": (404, "No such data extract"),
     "no-such-analysis": (404, "No such analysis"),
+    "only-analysis": (409, "The only one of its stage"),
     "no-such-columns": (422, "Names without partners"),
     "no-such-code": (422, "No such code"),
     "strange-cell": (422, "Not one of the finding's cells"),

@@ -18,6 +18,8 @@ from hourglass.cohort.table import TextColumn
 from hourglass.core.watch import Watch
 from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan, WaitingPart
 from hourglass.report.pieces.piece import Piece, Pieces
+from hourglass.report.pieces.views import ReportedView
+from hourglass.report.reported_views import report_pieces, reported_views
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.actions.follow_up import FindingDecided, FollowUpSet
@@ -58,13 +60,14 @@ def findings_hash(
     there = [
         key for key in offered if results.is_computed(_of(results, reported_study, *key.split("/")))
     ]
+    views = [_view(results, reported_study, one).key for one in reported_views(results, study)]
     decided = [[d.id, d.sentence, d.reason] for d in _decisions(study)]
     prepared = "" if study.file is None else results.of_prepare(study).key
     looks = [dict(look) for look in study.decided.looks.values()]
-    keys = [piece.key for piece in pieces]
+    keys = [[piece.key, piece.title] for piece in report_pieces(results, pieces, study)]
     departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
     sealed = [study.decided.sealed, departed]
-    return hash_of_shown(prepared, shown, there, study.name, decided, keys, looks, sealed)
+    return hash_of_shown(prepared, shown, views, there, study.name, decided, keys, looks, sealed)
 
 
 def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
@@ -79,6 +82,10 @@ def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
 
 def _of(results: Results, study: Study, stage: str, part: str = "") -> Wanted:
     return results.of_stage(study, study.analysis(stage), part)
+
+
+def _view(results: Results, study: Study, view: ReportedView) -> Wanted:
+    return results.of_stage(study, study.analysis(view.stage, view.analysis))
 
 
 def _decisions(study: Study) -> list[Decision]:
@@ -136,6 +143,9 @@ class Gathering:
             for stage in results.stages
             if results.missing(study, stage.name) is None
         }
+        for view in reported_views(results, study):
+            own = study.analysis(view.stage, view.analysis)
+            statements[view.key] = results.statement(study, own)
         return Findings(
             study=study.name,
             dated=datetime.now(UTC).date(),
@@ -164,6 +174,9 @@ class Gathering:
             watch(f"computing {stage.title}", 0.3)
             wanted = _of(results, study, stage.name)
             found[stage.name] = results.now(study, wanted, watch, 0.3).result
+        for view in reported_views(results, study):
+            watch(f"computing view {view.letter} of {view.stage_title}", 0.4)
+            found[view.key] = results.now(study, _view(results, study, view), watch, 0.4).result
         return found
 
     def _parts(self, found: Gathered) -> Iterator[str]:

@@ -25,6 +25,7 @@ from hourglass.report.said import Said
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
+from hourglass.study.view_keys import stage_of_view
 
 
 def read(
@@ -61,7 +62,7 @@ def _headline(made: Composed) -> str:
 
 def _sources(found: Findings, names: tuple[str, ...], stages: Stages) -> list[PieceSource]:
     """The stages that a piece prints from, as far as somebody has opened them."""
-    there = [name for name in names if found.has(name)]
+    there = [stage_of_view(name) for name in names if found.has(name)]
     return [PieceSource(stage=name, title=stage_of(stages, name).title) for name in there]
 
 

@@ -9,6 +9,7 @@ from hourglass.report.gathering import Gathering, findings_hash, kept_letters, r
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.reading import read
 from hourglass.report.report_result import ReportResult
+from hourglass.report.reported_views import report_pieces
 from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.hashes import hash_of_shown
@@ -36,9 +37,10 @@ class MakeReport:
 
     def compute(self, watch: Watch) -> ReportResult:
         """Compose it."""
-        found = Gathering(self.results, self.pieces, self.study, self.statement).now(watch)
+        pieces = report_pieces(self.results, self.pieces, self.study)
+        found = Gathering(self.results, pieces, self.study, self.statement).now(watch)
         letters = kept_letters(self.study)
-        return read(found, self.statement, self.pieces, self.results.stages, letters)
+        return read(found, self.statement, pieces, self.results.stages, letters)
 
     def show(self, numbers: ReportResult, drawing: str) -> Shown:
         """The same, as it is sent."""
@@ -65,7 +67,8 @@ def composed_now(
     results: Results, pieces: Pieces, study: Study, statement: ReportStatement, watch: Watch
 ) -> Composed:
     """A report to be saved; waits for it."""
-    return composed(Gathering(results, pieces, study, statement).now(watch), statement, pieces)
+    own = report_pieces(results, pieces, study)
+    return composed(Gathering(results, own, study, statement).now(watch), statement, own)
 
 
 @dataclass(frozen=True, slots=True)

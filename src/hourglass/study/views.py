@@ -4,8 +4,9 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hourglass.analysis.shared.field_words import Words, changed_fields, plain_value
+from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.wording import capital
-from hourglass.study.study import Study
+from hourglass.study.study import Analysis, Study
 from hourglass.study.view_keys import FIRST
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -28,6 +29,14 @@ def _letter(place: int) -> str:
     """A to Z, then AA, AB and so on."""
     before, last = divmod(place, len(LETTERS))
     return (_letter(before - 1) if before else "") + LETTERS[last]
+
+
+def titles_of_views(
+    views: Sequence[Analysis], statements: Sequence[StageStatement], words: Words
+) -> list[str]:
+    """What the views of a stage are called, from their statements in effect, in the same order."""
+    bodies = [one.model_dump(mode="json") for one in statements]
+    return names_of_views([one.name for one in views], bodies, words)
 
 
 def names_of_views(

@@ -36,7 +36,7 @@ def _variables(variables: Any) -> str:
 
 COMPARE_WORDS: Words = {
     **GROUPED_WORDS,
-    "by": FieldWords("Compare by"),
+    "by": FieldWords("Comparison by"),
     **CONFIDENCE_WORDS,
     "each": FieldWords("Each variable in turn"),
     "variables": FieldWords("Variables tested", _variables),

@@ -27,7 +27,7 @@ from hourglass.study.duplicating import duplicate
 from hourglass.study.keeping import Headline
 from hourglass.study.study import Analysis, Study, StudyLine
 from hourglass.study.view_keys import view_key
-from hourglass.study.views import letters, names_of_views
+from hourglass.study.views import letters, titles_of_views
 from hourglass.study.wanted import Wanted
 
 router = APIRouter(tags=["studies"])
@@ -301,12 +301,11 @@ def _views(
         return []
     stage = own[0].stage
     letter = letters(study, stage)
-    given = [a.name for a in own]
-    named = given
+    named = [a.name for a in own]
     several = ready and len(own) > 1
     if several and any(one.name == stage for one in state.stages):
-        bodies = [state.results.statement(study, a).model_dump(mode="json") for a in own]
-        named = names_of_views(given, bodies, stage_of(state.stages, stage).field_words)
+        statements = [state.results.statement(study, a) for a in own]
+        named = titles_of_views(own, statements, stage_of(state.stages, stage).field_words)
     return [
         AnalysisLine(
             id=a.id,

@@ -30,7 +30,7 @@ def _groups(found: Findings) -> Printed:
         *([] if compared is None else compared.curves),
     ]
     estimating = statement_of(found.statements, EstimateStatement)
-    limits = _limits_named(estimating, curves)
+    limits = limits_named(estimating, curves)
     table = group_table(found.cohort, curves, estimating.times, limits, compared)
     if compared is None:
         return Printed(tables=(table,))
@@ -85,7 +85,7 @@ def _without(compare: CompareResult) -> str:
     return f" {left} without a group {wording.were(compare.left_out)} left out."
 
 
-def _limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> str:
+def limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> str:
     """What stands in brackets; groups may state another level than all subjects."""
     scale = INTERVAL_SCALES[estimating.scale].name
     kinds = wording.listed(list(dict.fromkeys(curve.limits for curve in curves)))

@@ -117,7 +117,7 @@ def _said(section: Section, *, quiet: bool) -> list[str]:
 def _tables(stage: str, section: Section) -> list[ReportTable]:
     return [
         _table(
-            f"{stage}-{section.id}" + (f"-{k}" if k else ""),
+            f"{stage.replace(' ', '-')}-{section.id}" + (f"-{k}" if k else ""),
             block.label if block.label == section.title or k else section.title,
             block,
         )

@@ -136,9 +136,11 @@ def remove_analysis(keeping: Keeping, study: Study, analysis: int) -> Study:
     """Delete an analysis; undoing brings it back.
 
     Raises:
-        UserError: when it is not there.
+        UserError: when it is not there, or the only one of its stage.
     """
     was = _of_study(study, analysis)
+    if len(study.of_stage(was.stage)) == 1:
+        raise UserError("It is the only one of its stage.", "only-analysis", "analysis")
     left = tuple(a for a in study.decided.analyses if a.id != analysis)
     decided = replace(study.decided, analyses=left, gone=study.decided.gone | {analysis})
     action = AnalysisDeleted(stage=was.stage, analysis=analysis, name=was.name)
