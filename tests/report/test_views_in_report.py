@@ -79,3 +79,10 @@ def test_a_view_is_left_out_renamed_and_gone_as_any_piece(keeping, results, stud
     gone = remove_analysis(keeping, keeping.load(study.id), one.id)
     assert "view-compare-B" not in pieces(results, gone)
     assert "view-estimate-B" in pieces(results, gone)
+
+
+def test_what_a_view_states_otherwise_is_among_the_settings(results, study):
+    (table,) = pieces(results, study)["session"].tables
+    settings = {row[0].text: row[1].text for row in table.rows}
+    assert settings["Estimate B: Curves for"] == "each group of vessels"
+    assert settings["Compare B: Comparison by"] == "centre"

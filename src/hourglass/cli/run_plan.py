@@ -24,6 +24,7 @@ from hourglass.report.outputs import outputs
 from hourglass.report.pieces.decisions import undecided
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.planned import unusable
+from hourglass.report.reported_views import report_pieces
 from hourglass.study.actions.action import REPORT
 from hourglass.study.commands.files import kept_file
 from hourglass.study.demos import demos, load_demo
@@ -158,8 +159,9 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
 def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     install_page_libraries()
     statement = report_statement(study.analysis(REPORT))
-    found = Gathering(results, PIECES, study, statement).now(unwatched)
-    write_files(out, outputs(results, PIECES, study, found, unwatched))
+    pieces = report_pieces(results, PIECES, study)
+    found = Gathering(results, pieces, study, statement).now(unwatched)
+    write_files(out, outputs(results, pieces, study, found, unwatched))
     left = undecided(found)
     if left:
         say(left)

@@ -6,6 +6,7 @@ from typing import Any
 
 from hourglass import VERSION
 from hourglass.analysis.registry import STAGES
+from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.field_words import FieldWords, Words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.findings import Findings
@@ -24,10 +25,10 @@ def _session(found: Findings) -> Printed:
         *((name, version(name)) for name in COMPUTES),
     ]
     lines += [
-        (f"{name.capitalize()}: {title}", words)
+        (f"{wording.capital(name)}: {title}", words)
         for name, statement in found.statements.items()
         if found.has(name)
-        for title, words in _settings(name, statement)
+        for title, words in _settings(statement)
     ]
     columns: tuple[Column[tuple[str, str]], ...] = (
         Column(key="what", head="", value=lambda line: line[0]),
@@ -40,10 +41,10 @@ def _session(found: Findings) -> Printed:
     )
 
 
-def _settings(stage: str, statement: StageStatement) -> list[tuple[str, str]]:
+def _settings(statement: StageStatement) -> list[tuple[str, str]]:
     """What was stated otherwise than it is at first, and the seed."""
     fields = type(statement).model_fields
-    known: Words = next((one.field_words for one in STAGES if one.name == stage), {})
+    known: Words = next((one.field_words for one in STAGES if one.name == statement.stage), {})
     return [
         _worded(known.get(name, FieldWords(name.replace("_", " "))), value)
         for name, value in statement.model_dump(mode="json").items()
