@@ -128,6 +128,19 @@ def test_differences_means_and_rates_are_told_against_the_reference():
     assert a[2].text == "reference"
 
 
+def test_a_group_has_its_events_and_censored_and_a_mean_its_error():
+    found = compare(LARKMOOR, CompareStatement(by="drops"))
+    data, column = LARKMOOR.follow_up, LARKMOOR.table.column("drops")
+    for row in section(found, "whole").blocks[0].rows:
+        own = np.array([column.cell(k) == row[0].text for k in range(data.exit.size)])
+        censored = int((own & (data.status == 0)).sum())
+        assert [cell.raw for cell in row[1:4]] == [own.sum(), (own & data.event()).sum(), censored]
+        assert row[3].text.endswith(f"({wording.percent(censored / own.sum())})")
+    mean = section(found, "mean").blocks[0].rows[0]
+    width = mean[1].limits.upper - mean[1].limits.lower
+    assert mean[2].raw == pytest.approx(width / (2 * 1.959963984540054), rel=1e-9)
+
+
 @pytest.mark.parametrize(
     ("size", "said"),
     [(0.6, "not worse by that margin"), (0.02, "worse by more"), (0.2, "is not shown")],

@@ -275,8 +275,11 @@ def test_every_other_track_is_offered_and_drawn():
 def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
     assert "ignoring" not in [s.id for s in estimate(ROWS, EstimateStatement()).sections]
     found = estimate(ROWS, EstimateStatement(ignoring=True, times=(10,)))
-    median, free = section(found, "ignoring").blocks[0].rows
+    median, free, known = section(found, "ignoring").blocks[0].rows
     data = ROWS.follow_up
+    happened, beyond = data.event() & (data.exit <= 10), data.exit > 10
+    assert known[2].raw == pytest.approx(beyond.sum() / (happened.sum() + beyond.sum()))
+    assert known[2].raw < known[1].raw
     assert median[2].raw == pytest.approx(np.median(data.exit[data.event()]))
     assert free[2].raw == pytest.approx(1 - (data.event() & (data.exit <= 10)).mean())
     assert free[1].raw == found.curve.points[0].survival
@@ -286,11 +289,13 @@ def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
 
 def test_ignoring_censoring_is_told_of_the_same_people_as_the_curve():
     found = estimate(ROWS, EstimateStatement(ignoring=True, times=(20,), start=10))
-    median, free = section(found, "ignoring").blocks[0].rows
+    median, free, known = section(found, "ignoring").blocks[0].rows
     data = ROWS.follow_up
     left = data.exit > 10
     assert median[2].raw == pytest.approx(np.median(data.exit[left & data.event()]))
-    assert free[2].raw == pytest.approx(1 - (data.event() & (data.exit <= 20))[left].mean())
+    happened, beyond = data.event() & (data.exit <= 20), data.exit > 20
+    assert free[2].raw == pytest.approx(1 - happened[left].mean())
+    assert known[2].raw == pytest.approx(beyond.sum() / (beyond | (happened & left)).sum())
     assert free[2].raw > free[1].raw
 
 

@@ -40,15 +40,18 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
         for point in one.points:
             if point.survival is None:
                 continue
-            naive = free_if_censored_are_free(curve, point.time)
-            rows.append(
+            rows += [
                 [
                     words(f"free at {wording.stated_time(point.time, cohort.unit)}", tone=tone),
                     figure(wording.percent(point.survival), point.survival),
                     figure(wording.percent(naive), naive),
-                    words("censored taken as free"),
+                    words(how),
                 ]
-            )
+                for naive, how in (
+                    (free_if_censored_are_free(curve, point.time), "censored taken as free"),
+                    (free_if_censored_are_dropped(curve, point.time), "censored left out"),
+                )
+            ]
     return Section(
         id=SectionId.IGNORING,
         title="What ignoring censoring would have given",
@@ -79,6 +82,15 @@ def free_if_censored_are_free(curve: Curve, t: float) -> float:
     data, followed = curve.data, _followed(curve)
     happened = data.event() & followed & (data.exit <= t)
     return 1 - float(data.count[happened].sum() / data.count[data.last_rows & followed].sum())
+
+
+def free_if_censored_are_dropped(curve: Curve, t: float) -> float | None:
+    """The share without the event by t among those alone whose state at t is known; None for nobody."""
+    data, followed = curve.data, _followed(curve)
+    happened = data.event() & followed & (data.exit <= t)
+    beyond = data.last_rows & followed & (data.exit > t)
+    free, known = data.count[beyond].sum(), data.count[happened | beyond].sum()
+    return float(free / known) if known else None
 
 
 def _followed(curve: Curve) -> BoolArray:

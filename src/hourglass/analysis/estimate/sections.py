@@ -11,6 +11,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import (
     Cell,
     WorkingsOf,
+    count_with_share,
     estimate,
     figure,
     limits_shown,
@@ -294,16 +295,12 @@ def _time(cohort: CohortSummary, time: float) -> Cell:
 def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:
     people, time = tally(curve.data), person_time(curve.data)
     followed = median_follow_up(curve.data)
-    share = people.censored / people.subjects if people.subjects else 0.0
     about = {"group": curve.place}
     return [
         words(curve.label, tone=curve.tone if grouped else None),
         whole(people.subjects),
         whole(people.events, workings=WorkingsOf(figure="table", about=dict(about))),
-        Cell(
-            text=f"{wording.grouped(people.censored)} ({wording.percent(share)})",
-            raw=people.censored,
-        ),
+        count_with_share(people.censored, people.subjects),
         *([whole(people.competing)] if cohort.competing else []),
         _time(cohort, time),
         rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),

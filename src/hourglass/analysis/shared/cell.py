@@ -64,6 +64,12 @@ def whole(n: int, **more: object) -> Cell:
     return Cell.model_validate({"text": wording.grouped(n), "raw": n, **more})
 
 
+def count_with_share(n: int, total: int) -> Cell:
+    """A number of a total, with its share: "81 (46.0%)"."""
+    share = n / total if total else 0.0
+    return Cell(text=f"{wording.grouped(n)} ({wording.percent(share)})", raw=n)
+
+
 def figure(text: str, value: float | None, **more: object) -> Cell:
     """A number that is worded already."""
     return Cell.model_validate({"text": text, "raw": number(value), **more})

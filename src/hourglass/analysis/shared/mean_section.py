@@ -81,8 +81,8 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
     z = normal_quantile(found.confidence)
     return Table(
         label="Restricted means",
-        head=["", "restricted mean", ci(found.confidence)],
-        keys=["group", "mean", "interval"],
+        head=["", "restricted mean", "SE", ci(found.confidence)],
+        keys=["group", "mean", "standard_error", "interval"],
         rows=[
             [
                 words(curve.label, tone=curve.tone if found.grouped else None),
@@ -92,6 +92,10 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
                     mean.mean - z * mean.standard_error,
                     mean.mean + z * mean.standard_error,
                     workings=WorkingsOf(figure="mean", about={"group": curve.place}),
+                ),
+                figure(
+                    wording.coefficient(mean.standard_error, mean.standard_error),
+                    mean.standard_error,
                 ),
                 limits_shown(
                     wording.interval(
