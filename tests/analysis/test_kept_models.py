@@ -117,7 +117,7 @@ def test_criteria_of_other_likelihoods_are_blank_and_say_why(other, why):
     table, rows = kept_table(asked)
     assert table.head == ["", "shown", "B"]
     assert [rows[name][2].raw for name in ("−2ℓ", "AIC", "BIC")] == [None] * 3
-    assert why in "".join(said(asked))
+    assert why in "".join(under_table(asked))
 
 
 def test_models_of_other_rows_are_refitted_on_their_common_rows():
@@ -132,15 +132,15 @@ def test_models_of_other_rows_are_refitted_on_their_common_rows():
     assert any(b.kind == "table" for b in section(again, "beside").blocks)
 
 
-def kept_table(asked):
-    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
+def kept_table(statements):
+    (part,) = kept_models(LARKMOOR, statements, unwatched).sections
     table = part.blocks[0]
     return table, {row[0].text: row for row in table.rows}
 
 
-def said(asked):
+def under_table(statements):
     """What stands under the table of kept models."""
-    (part,) = kept_models(LARKMOOR, asked, unwatched).sections
+    (part,) = kept_models(LARKMOOR, statements, unwatched).sections
     return [text for block in part.blocks[1:] for text in (block.text, *block.items)]
 
 
@@ -166,7 +166,7 @@ def test_every_kept_model_has_a_column_with_its_ratios_and_what_they_rest_on():
     lines = [one.minus_two_log_likelihood for one in (alone, shown)]
     assert tested[2].raw == pytest.approx(float(chdtrc(1, lines[0] - lines[1])), rel=1e-9)
     assert [cell.raw for cell in (tested[1], *tested[3:])] == [None] * 3
-    under = said(asked)
+    under = under_table(asked)
     assert "B: drops and donor_cells per 100 (fewer rows)" in under
     assert any("no column called" in text for text in under)
 
@@ -182,7 +182,7 @@ def test_three_rules_for_ties_stand_in_one_table():
         for ties in ("Efron", "Breslow", "exact")
     ]
     assert [cell.raw for cell in drops[1:]] == [one.adjusted.ratio for one in ratios]
-    assert any("ties by Breslow" in text for text in said(asked))
+    assert any("ties by Breslow" in text for text in under_table(asked))
 
 
 def test_a_kept_model_is_called_by_what_tells_it_from_the_others():

@@ -3,6 +3,9 @@ import { useSearchParams } from "react-router";
 import { useStudy } from "./queries";
 import type { AnalysisLine } from "./types";
 
+/** The server sets no more views beside each other. */
+const MOST_BESIDE = 6;
+
 /** The view of a stage that a part of the page belongs to. */
 export interface View {
   stage: string;
@@ -30,7 +33,9 @@ export function useViews(study: string, stage: string) {
   const shown = lines.find((line) => line.letter === search.get("view")) ?? lines[0];
   const letters = search.get("beside")?.split(",") ?? [];
   const others = lines.filter((line) => line !== shown && letters.includes(line.letter));
-  const beside = others.length ? lines.filter((l) => l === shown || others.includes(l)) : [];
+  const beside = others.length
+    ? lines.filter((line) => line === shown || others.includes(line)).slice(0, MOST_BESIDE)
+    : [];
   const go = (letter: string | undefined, together: readonly string[]) =>
     setSearch({
       ...(letter && letter !== lines[0]?.letter ? { view: letter } : {}),

@@ -7,7 +7,7 @@ import type { AnalysisLine } from "../api/types";
 import { useViews } from "../api/view";
 import { AskWords } from "./AskWords";
 import { useBeginView } from "./useBeginView";
-import "./ViewStrip.css";
+import "./ChoiceRail.css";
 
 /** The views of a stage: one is shown; each can be duplicated, renamed, deleted, and set beside it. */
 export function ViewStrip({ study, stage }: { study: string; stage: string }) {
@@ -20,7 +20,7 @@ export function ViewStrip({ study, stage }: { study: string; stage: string }) {
   const leave = useLeaving(study, stage, shown, () => open(undefined));
   if (!first) return null;
   return (
-    <nav className="view-strip" aria-label="Views of this stage">
+    <nav className="choice-rail" aria-label="Views of this stage">
       {lines.length > 1 ? (
         <ul>
           {lines.map((line) => (
@@ -106,20 +106,20 @@ function OneView(props: OneProps) {
     what();
   };
   return (
-    <div className={shown ? "view chosen" : beside ? "view together" : "view"}>
+    <div className={shown ? "choice chosen" : beside ? "choice together" : "choice"}>
       <button
         type="button"
-        className="view-open"
+        className="choice-open"
         title={line.title}
         aria-current={shown ? "true" : undefined}
         onClick={onOpen}
       >
-        <b>{line.letter}</b> <span className="view-title">{line.title}</span>
+        <b>{line.letter}</b> <span className="choice-words">{line.title}</span>
       </button>
       {shown ? null : (
         <button
           type="button"
-          className="view-more"
+          className="choice-more"
           aria-pressed={beside}
           aria-label={`Beside: ${line.letter} ${line.title}`}
           onClick={() => onBeside(!beside)}
@@ -129,7 +129,7 @@ function OneView(props: OneProps) {
       )}
       <button
         type="button"
-        className="view-more"
+        className="choice-more"
         aria-haspopup="menu"
         aria-label={`More for view ${line.letter} ${line.title}`}
         onClick={(event) => setAnchor(event.currentTarget)}

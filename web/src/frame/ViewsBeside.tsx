@@ -75,7 +75,7 @@ export function ViewsBeside({ study, stage, lines }: Props) {
   );
 }
 
-/** What a view says at the time of the sand line. */
+/** The readings of a view at the time of the sand line. */
 function AtTheLine(shown: { study: string; stage: string; result: StageResult }) {
   const timed = shown.result.sections.filter((section) =>
     section.blocks.some((block) => block.kind === "timed"),

@@ -1,4 +1,4 @@
-"""The part of the comparison's sentence that says which variables are tested in turn, and how."""
+"""The part of the comparison's sentence that states which variables are tested in turn, and how."""
 
 from collections.abc import Sequence
 
@@ -11,7 +11,7 @@ from hourglass.analysis.shared.sentence import Entry, Option, Slot
 from hourglass.cohort.followup import Cohort
 
 MOST_NAMED = 4
-"""Variables that the sentence names; of more it says how many."""
+"""Variables that the sentence names; of more their number."""
 ORDERS = {"p": "by p", "name": "by name"}
 
 

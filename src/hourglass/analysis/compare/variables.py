@@ -40,7 +40,7 @@ class Grouping(Protocol):
 class Variable:
     """A variable of the screen: what is tested of it, and the groups whose curves are drawn.
 
-    ``how`` says what a number makes of rows, in words; blank for a category. One that is tested by the
+    ``how`` is what a number makes of rows, in words; blank for a category. One that is tested by the
     ``drawn`` groups themselves is ``grouped``.
     """
 

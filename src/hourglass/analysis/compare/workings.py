@@ -62,8 +62,8 @@ def _compared(cohort: Cohort, asked: Statements) -> Comparison:
         raise NoWorkingsError(str(reason)) from None
 
 
-def _screened(cohort: Cohort, asked: Statements, about: OfVariable) -> Workings:
-    statement = statement_of(asked, CompareStatement)
+def _screened(cohort: Cohort, stated: Statements, about: OfVariable) -> Workings:
+    statement = statement_of(stated, CompareStatement)
     variables = variables_of(cohort, statement) if statement.each else ()
     one = next((v for v in variables if v.name == about.variable and v.grouped), None)
     if one is None or not one.drawn.complete.any():

@@ -155,13 +155,13 @@ def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> lis
         for one in columns
         if one is not base and one.fitted is not None
     }
-    reasons = [f"No criterion or test of {name}: {said}." for name, said in why.items() if said]
+    reasons = [f"No criterion or test of {name}: {one}." for name, one in why.items() if one]
     found: list[Block] = [Words(items=items)]
     if missing or reasons:
         found.append(quiet(" ".join([*missing, *reasons])))
-    if any(not said for said in why.values()):
-        tested = "A p is that of the likelihood-ratio test of the smaller model within the larger."
-        found.append(quiet(tested))
+    if not all(why.values()):
+        test = "A p is that of the likelihood-ratio test of the smaller model within the larger."
+        found.append(quiet(test))
     return found
 
 

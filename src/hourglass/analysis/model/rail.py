@@ -45,7 +45,7 @@ def model_words(model: HazardsModel) -> str:
 
 
 def words_apart(model: HazardsModel, models: Sequence[HazardsModel]) -> str:
-    """A model in the few words that tell it from others of its kind; all of it where that is short."""
+    """A model in the few words in which it differs from others; all of it where that is short."""
     whole = model_words(model)
     if len(whole) <= SHORT:
         return whole

@@ -115,7 +115,7 @@ class StageLine(Typed):
     """A stage on the spine: its line, and whether it is current, in doubt or waiting.
 
     ``drawing`` is what its figure is fetched by; blank where it has none that is current.
-    ``several_views`` says whether views with a statement each can be begun.
+    ``several_views`` is true where views with a statement each can be begun.
     """
 
     stage: str
