@@ -53,7 +53,7 @@ WEB_MAY_IMPORT = {
     "statement": {"api", "numbers"},
     "tables": set(),
     "workings": {"api", "tables"},
-    "readings": {"api", "numbers", "sand", "theme", "workings"},
+    "readings": {"api", "numbers", "sand", "tables", "theme", "workings"},
     "tracks": {"api", "numbers", "sand", "tables", "theme"},
     "frame": {"api", "numbers", "sand", "statement", "workings", "readings", "tracks"},
     "stages": {

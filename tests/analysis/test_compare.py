@@ -124,18 +124,18 @@ def test_differences_means_and_rates_are_told_against_the_reference():
     assert twelve[1].raw == 12
     assert section(found, "mean").title == "Restricted mean survival time to 15 months"
     (a, b) = cells(found, "rates")
-    assert b[2].raw == pytest.approx(b[1].raw / a[1].raw)
-    assert a[2].text == "reference"
+    assert b[3].raw == pytest.approx(b[2].raw / a[2].raw)
+    assert a[3].text == "reference"
 
 
-def test_a_group_has_its_events_and_censored_and_a_mean_its_error():
+def test_a_group_has_its_censored_and_a_mean_its_error():
     found = compare(LARKMOOR, CompareStatement(by="drops"))
     data, column = LARKMOOR.follow_up, LARKMOOR.table.column("drops")
-    for row in section(found, "whole").blocks[0].rows:
+    for row in cells(found, "rates"):
         own = np.array([column.cell(k) == row[0].text for k in range(data.exit.size)])
         censored = int((own & (data.status == 0)).sum())
-        assert [cell.raw for cell in row[1:4]] == [own.sum(), (own & data.event()).sum(), censored]
-        assert row[3].text.endswith(f"({wording.percent(censored / own.sum())})")
+        assert row[1].raw == censored
+        assert row[1].text.endswith(f"({wording.percent(censored / own.sum())})")
     mean = section(found, "mean").blocks[0].rows[0]
     width = mean[1].limits.upper - mean[1].limits.lower
     assert mean[2].raw == pytest.approx(width / (2 * 1.959963984540054), rel=1e-9)

@@ -188,7 +188,7 @@ def test_a_figure_is_saved_as_it_is_previewed(page):
     with page.page.expect_download() as saved:
         page.button("Save as SVG").click()
     text = saved.value.path().read_text()
-    assert saved.value.suggested_filename == "compare.svg"
+    assert saved.value.suggested_filename == "Larkmoor corneal grafts, compare.svg"
     assert ">Grafts<" in text
     assert ">usual drops<" in text
     assert page.axe() == []

@@ -61,7 +61,13 @@ export function FindByName({
     if (event.key === "Enter") go(shown[chosen]);
   };
   return (
-    <Dialog open onClose={onClose} maxWidth="sm" fullWidth aria-label="Find by name">
+    <Dialog
+      open
+      onClose={onClose}
+      maxWidth="sm"
+      fullWidth
+      slotProps={{ paper: { "aria-label": "Find by name" } }}
+    >
       <div className="find">
         <TextField
           label="Find a stage, view, slot, step, export or act by its name"

@@ -20,9 +20,9 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
   }, [asked]);
   if (!asked) {
     return (
-      <section className="workings-bar" aria-label="Workings">
+      <footer className="workings-bar">
         <span aria-hidden="true">▴</span> Workings <span className="quiet">{hint}</span>
-      </section>
+      </footer>
     );
   }
   const workings = found.data?.result;

@@ -4,7 +4,15 @@ import math
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, p_cell, words
+from hourglass.analysis.shared.cell import (
+    Cell,
+    WorkingsOf,
+    count_with_share,
+    estimate,
+    figure,
+    p_cell,
+    words,
+)
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
@@ -112,17 +120,22 @@ def _limit(value: float | None) -> str:
 
 
 def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
-    """Events over the time at risk, and the ratio of each group's rate to the reference's."""
+    """The censored, events over the time at risk, and the ratio of each rate to the reference's."""
     confidence = found.form.confidence
-    rates = [rate(tally(c.data).events, person_time(c.data), confidence) for c in found.curves]
+    people = [tally(curve.data) for curve in found.curves]
+    rates = [
+        rate(own.events, person_time(curve.data), confidence)
+        for curve, own in zip(found.curves, people, strict=True)
+    ]
     rows = []
-    for curve, own in zip(found.curves, rates, strict=True):
+    for curve, who, own in zip(found.curves, people, rates, strict=True):
         ratio = Contrast(None, blank="reference")
         if curve.place:
             ratio = rate_ratio(rates[0], own, confidence)
         rows.append(
             [
                 words(curve.label, tone=curve.tone),
+                count_with_share(who.censored, who.subjects),
                 rate_cell(own, _rates("rate", curve)),
                 *_ratio(ratio, _rates("rate-ratio", curve)),
             ]
@@ -132,18 +145,21 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
             label="Rates and their ratios",
             head=[
                 "",
+                "censored",
                 f"events per 100 {cohort.unit} ({found.form.ci})",
                 f"ratio ({found.form.ci})",
                 "p",
             ],
-            keys=["group", "rate", "ratio", "p"],
+            keys=["group", "censored", "rate", "ratio", "p"],
             rows=rows,
         ),
         quiet(
             "The intervals are exact if the rate of a group is constant throughout its follow-up."
         ),
     ]
-    return Section(id=SectionId.RATES, title="Rates", place="main", blocks=blocks)
+    return Section(
+        id=SectionId.RATES, title="Censored, and rates of the event", place="main", blocks=blocks
+    )
 
 
 def _rates(name: str, curve: Curve) -> WorkingsOf:

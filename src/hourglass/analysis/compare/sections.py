@@ -19,15 +19,7 @@ from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
-from hourglass.analysis.shared.cell import (
-    Cell,
-    WorkingsOf,
-    count_with_share,
-    estimate,
-    figure,
-    whole,
-    words,
-)
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.figure.series import Series
@@ -48,7 +40,6 @@ from hourglass.analysis.shared.sections import (
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.difference import CurveDifference
-from hourglass.core.people import tally
 
 EXPECTED = (
     "Expected: how many events a group would have had if all groups shared one rate at each "
@@ -78,7 +69,9 @@ def compare_sections(
     means = Means(found.curves, found.form.confidence, asked.limit)
     sections = [
         Section(id=SectionId.AT_TIME, blocks=[_with_difference(timed, found, apart)]),
-        Section(id=SectionId.WHOLE, title="Summary by group", blocks=_whole(cohort, found, read)),
+        Section(
+            id=SectionId.WHOLE, title="Summary by group", blocks=_whole(cohort, read, found.form.ci)
+        ),
         Section(id=SectionId.TEST, title=f"{weight.heading} test", blocks=_test(found, weight)),
         margin_section(cohort, found),
         Section(id=SectionId.THRESHOLD, title=TITLE, place="main", part="threshold")
@@ -116,22 +109,20 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
     return timed.model_copy(update={"series": [*timed.series, series], "rows": [*timed.rows, row]})
 
 
-def _whole(cohort: CohortSummary, found: Comparison, read: list[CurveReading]) -> list[Block]:
-    interval = found.form.ci
+def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[Block]:
     blocks: list[Block] = [
         Table(
             label="Summary by group",
-            head=["", cohort.rows_are, "events", "censored", f"median, {cohort.unit} ({interval})"],
-            keys=["group", "subjects", "events", "censored", "median"],
+            head=["", cohort.rows_are, "events", f"median, {cohort.unit} ({interval})"],
+            keys=["group", "subjects", "events", "median"],
             rows=[
                 [
                     words(c.label, tone=c.tone),
                     whole(c.subjects),
                     whole(c.events),
-                    count_with_share(tally(curve.data).censored, c.subjects),
                     _median(c, cohort.decimals),
                 ]
-                for curve, c in zip(found.curves, read, strict=True)
+                for c in read
             ],
         )
     ]

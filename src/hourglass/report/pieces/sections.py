@@ -110,8 +110,11 @@ def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]
 
 
 def _said(section: Section, *, quiet: bool) -> list[str]:
-    words = [b for b in section.blocks if isinstance(b, Words) and b.text and not b.for_screen]
-    return [b.text for b in words if b.quiet == quiet]
+    words = [b for b in section.blocks if isinstance(b, Words) and not b.for_screen]
+    texts = [
+        (b.text, f"{'; '.join(b.items)}." if b.items else "") for b in words if b.quiet == quiet
+    ]
+    return [text for pair in texts for text in pair if text]
 
 
 def _tables(stage: str, section: Section) -> list[ReportTable]:
