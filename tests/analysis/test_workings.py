@@ -123,7 +123,7 @@ def test_a_ratio_of_rates_is_redone_from_events_and_times():
     assert f"{low / (1 - low) * t_a / t_b:.7g}" in made_of.formula[1]
     chance = t_b / (t_a + t_b)
     p = 2 * min(binom.sf(d_b - 1, d_a + d_b, chance), binom.cdf(d_b, d_a + d_b, chance))
-    assert _rows(found, "Rates and their ratios")[1][3].raw == pytest.approx(min(p, 1), rel=1e-9)
+    assert _rows(found, "Rates and their ratios")[1][4].raw == pytest.approx(min(p, 1), rel=1e-9)
     own = sheet(LATE, statement, "rate", group=1)
     assert column(own, "event").sum() == d_b
     assert column(own, "time").sum() == pytest.approx(t_b, rel=1e-12)
