@@ -311,6 +311,26 @@ def test_what_numbers_the_rows_is_no_candidate_and_the_rest_is():
     assert [row[0].text for row in cells(less, "screening")] == ["x"]
 
 
+def test_a_threshold_is_typed_for_the_variable_that_it_stands_beside():
+    larkmoor = demo_cohort("larkmoor")
+
+    def entries(statement):
+        slots = (part.slot for part in compare(larkmoor, statement).sentence.parts if part.slot)
+        return {s.title: s.entry and s.entry.field for s in slots if s.id.startswith("split")}
+
+    gone = screened_variables("gone", "age", "donor_cells")
+    assert entries(gone) == {
+        "How age is split": "variables.1.threshold",
+        "How donor_cells is split": "variables.2.threshold",
+    }
+    assert set(entries(CompareStatement(each=True)).values()) == {None}, "no variable is named yet"
+    parts = compare(larkmoor, gone).sentence.parts
+    (slot,) = (p.slot for p in parts if p.slot and p.slot.id == "variables")
+    every = CompareStatement(each=True, variables=slot.options[0].value)
+    assert set(entries(every)) == set(entries(gone))
+    assert None not in entries(every).values()
+
+
 def test_the_statistic_of_a_screened_variable_opens_its_sums():
     median, as_it_is = ({"column": "x", "split": split} for split in ("median", "as it is"))
     statement = screened_variables(median)

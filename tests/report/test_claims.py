@@ -119,6 +119,22 @@ def test_a_band_is_claimed_where_it_is_and_refused_where_it_is_not():
     assert "not known with delayed entry" in refused["bands refused"].words
 
 
+def test_variables_tested_in_turn_are_claimed_with_their_strata_and_what_is_not_split():
+    def claimed(**stated):
+        compare = CompareStatement.model_validate({"each": True, **stated})
+        return claims_of(findings(LARKMOOR, EstimateStatement(), compare=compare))[
+            "test of groups"
+        ].words
+
+    assert claimed().startswith(
+        "Each variable in turn was tested by the log-rank test, the p-values"
+    )
+    variables = [{"column": "vessels"}, {"column": "age", "split": "as it is"}]
+    words = claimed(variables=variables, within=["centre"])
+    assert "stratified by centre, the p-values" in words
+    assert words.endswith("; age was not split, but tested by the score test of a hazards model")
+
+
 def test_tests_of_groups_are_claimed_as_they_are_printed():
     asked = EstimateStatement(times=(12,))
     statement = CompareStatement(by="drops", within=("vessels",), pairs="all")
@@ -149,7 +165,7 @@ def test_tests_of_groups_are_claimed_as_they_are_printed():
     assert "stratified by vessels" in claims_of(whole)["test of groups"].words
     compared = whole.result("compare", CompareResult)
     assert compared is not None
-    words = comparison_words(compared, statement.within)
+    words = comparison_words(compared, statement)
     assert "did not differ within vessels (stratified log-rank χ²" in words
     left_out = replace(whole, left_out=frozenset({"weights", "contrasts", "tests", "estimates"}))
     rest = {

@@ -1,6 +1,6 @@
 """What a report is made from, gathered: each result computed where it is not current."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
@@ -126,7 +126,8 @@ class Gathering:
         cohort = formed(results.source(study))
         watch("reading what was prepared", 0.1)
         prepared = results.now(study, results.of_prepare(study), watch, 0.1).result
-        found = self._of_stages(study, watch)
+        views = reported_views(results, study)
+        found = self._of_stages(study, views, watch)
         waiting = list[WaitingPart]()
         offered = _offered(results, self.pieces, study)
         for key in self._parts(found):
@@ -143,7 +144,7 @@ class Gathering:
             for stage in results.stages
             if results.missing(study, stage.name) is None
         }
-        for view in reported_views(results, study):
+        for view in views:
             own = study.analysis(view.stage, view.analysis)
             statements[view.key] = results.statement(study, own)
         return Findings(
@@ -167,14 +168,14 @@ class Gathering:
     def _held(self, piece: Piece) -> bool:
         return self.statement.holds(piece.key, piece.shortest)
 
-    def _of_stages(self, study: Study, watch: Watch) -> Gathered:
+    def _of_stages(self, study: Study, views: Sequence[ReportedView], watch: Watch) -> Gathered:
         results, found = self.results, Gathered()
         asked = asked_for(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
             watch(f"computing {stage.title}", 0.3)
             wanted = _of(results, study, stage.name)
             found[stage.name] = results.now(study, wanted, watch, 0.3).result
-        for view in reported_views(results, study):
+        for view in views:
             watch(f"computing view {view.letter} of {view.stage_title}", 0.4)
             found[view.key] = results.now(study, _view(results, study, view), watch, 0.4).result
         return found

@@ -3,9 +3,8 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hourglass.analysis.shared.field_words import Words, changed_fields, plain_value
+from hourglass.analysis.shared.field_words import Words, changed_fields, words_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.wording import capital
 from hourglass.study.study import Analysis, Study
 from hourglass.study.view_keys import FIRST
 
@@ -65,11 +64,8 @@ def names_of_views(
 def _by_fields(body: Mapping[str, Any], fields: Sequence[str], words: Words) -> str:
     found: list[str] = []
     for field in fields:
-        own = words.get(field)
-        title = own.title if own else capital(field.replace("_", " "))
-        value = (own.value if own else plain_value)(body.get(field))
-        if value:
-            found.append(
-                f"{title} {value}" if not found else f"{title[:1].lower()}{title[1:]} {value}"
-            )
+        own = words_of(field, words)
+        if value := own.value(body.get(field)):
+            title = f"{own.title[:1].lower()}{own.title[1:]}" if found else own.title
+            found.append(f"{title} {value}")
     return ", ".join(found)

@@ -4,6 +4,7 @@
 from dataclasses import dataclass
 
 from hourglass.analysis.catalogue.entry import MethodEntry, catalogue
+from hourglass.analysis.shared.naming import plain
 from hourglass.core.comparison import number_splits as core
 
 
@@ -19,6 +20,15 @@ class NumberSplitEntry(MethodEntry):
     method: core.NumberSplit
     labels: tuple[str, ...]
     drawn: core.NumberSplit | None = None
+
+    def labels_at(self, threshold: float | None) -> tuple[str, ...]:
+        """The labels, the threshold put in where there is one."""
+        at = "" if threshold is None else plain(threshold)
+        return tuple(label.format(at=at) for label in self.labels)
+
+    def in_words(self, threshold: float | None) -> str:
+        """How a number is split: "in tertiles", "at 2300"."""
+        return self.name if threshold is None else f"at {plain(threshold)}"
 
 
 THIRDS = ("lower third", "middle third", "upper third")
@@ -53,4 +63,4 @@ NUMBER_SPLITS = catalogue(
     ),
     methods=core.NUMBER_SPLITS,
 )
-TERTILES, THRESHOLD = core.TERTILES.key, core.THRESHOLD.key
+TERTILES, THRESHOLD, AS_IT_IS = core.TERTILES.key, core.THRESHOLD.key, core.AS_IT_IS.key

@@ -29,14 +29,14 @@ def remedies(
     ]
     at, unit = middle_event_time(cohort), cohort.statement.unit
     if may_change(asked, place) and at > 0:
-        told = wording.stated_time(at, unit)
+        when = wording.stated_time(at, unit)
         found.append(
             trying(
                 asked,
                 _changing(asked, place, Periods(ends=(at,))),
-                f"Let the ratio of {name} change at {told}: one before, one after.",
-                f"Try a change at {told}",
-                f"ratio of {name} changing at {told}, tried in Check",
+                f"Let the ratio of {name} change at {when}: one before, one after.",
+                f"Try a change at {when}",
+                f"ratio of {name} changing at {when}, tried in Check",
             )
         )
         if cohort.follow_up.exit[cohort.follow_up.event()].min(initial=1.0) > 0:

@@ -4,6 +4,7 @@ from typing import Any
 
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
+from hourglass.analysis.compare.statement import ScreenedVariable
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
 from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
@@ -26,12 +27,15 @@ def _margin(margin: Any) -> str:
 
 
 def _variables(variables: Any) -> str:
-    found = []
-    for one in variables or ():
-        at, split = one.get("threshold"), NUMBER_SPLITS.get(one.get("split", ""))
-        how = f"at {wording.plain(at)}" if at is not None else split.name if split else ""
-        found.append(f"{one['column']} ({how})" if how else one["column"])
-    return listed(found)
+    stated = [ScreenedVariable.model_validate(one) for one in variables or ()]
+    return listed(
+        [
+            f"{one.column} ({NUMBER_SPLITS[one.way].in_words(one.threshold)})"
+            if one.split or one.threshold is not None
+            else one.column
+            for one in stated
+        ]
+    )
 
 
 COMPARE_WORDS: Words = {

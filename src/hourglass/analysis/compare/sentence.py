@@ -12,7 +12,7 @@ from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_s
 from hourglass.analysis.shared.grouping import grouped, is_split
 from hourglass.analysis.shared.groups import Groups, categories
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.analysis.shared.slots import level_slot, method_slot
+from hourglass.analysis.shared.slots import level_slot, method_slot, taken_in_or_out
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 
@@ -137,12 +137,12 @@ def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
         if len(value) > 3:
             continue
         options.append(
-            Option(
-                label=name,
-                note="take out" if inside else "sums are taken within its levels, then added up",
-                field="within",
-                value=list(value),
-                chosen=inside,
+            taken_in_or_out(
+                name,
+                "within",
+                list(value),
+                "sums are taken within its levels, then added up",
+                inside=inside,
             )
         )
     named = [f"strata of {wording.listed(list(statement.within))}"] if statement.within else []

@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 
+from pydantic import JsonValue
+
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS, THRESHOLD
 from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
 from hourglass.analysis.compare.variables import candidates_of, chosen_variables
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
+from hourglass.analysis.shared.slots import taken_in_or_out
 from hourglass.cohort.followup import Cohort
 
 MOST_NAMED = 4
@@ -19,10 +22,10 @@ def variable_parts(cohort: Cohort, statement: CompareStatement) -> list[str | Sl
     """ ": [all 8 variables], age [in tertiles] and donor_cells [at 2,300]"."""
     chosen, named = chosen_variables(cohort, statement), categories(cohort)
     parts: list[str | Slot] = [": ", _chosen_slot(cohort, chosen)]
-    split = [(k, one) for k, one in enumerate(chosen) if one.column not in named]
-    for n, (k, one) in enumerate(split):
+    split = [one for one in chosen if one.column not in named]
+    for n, one in enumerate(split):
         between = ", with" if n == 0 else " and" if n == len(split) - 1 else ","
-        parts += [f"{between} {one.column} ", _split_slot(chosen, k, one)]
+        parts += [f"{between} {one.column} ", _split_slot(statement, chosen, one)]
     return parts
 
 
@@ -46,7 +49,7 @@ def _chosen_slot(cohort: Cohort, chosen: Sequence[ScreenedVariable]) -> Slot:
             label="all variables",
             note=f"{len(candidates)} that can be tested",
             field="variables",
-            value=[],
+            value=_json([there.get(name, ScreenedVariable(column=name)) for name in candidates]),
             chosen=set(candidates) == set(there),
         )
     ]
@@ -57,13 +60,7 @@ def _chosen_slot(cohort: Cohort, chosen: Sequence[ScreenedVariable]) -> Slot:
         others = [there[n] for n in there if n != name]
         kept = others if inside else [*others, ScreenedVariable(column=name)]
         options.append(
-            Option(
-                label=name,
-                note="take out" if inside else "test it, too",
-                field="variables",
-                value=_json(kept),
-                chosen=inside,
-            )
+            taken_in_or_out(name, "variables", _json(kept), "test it, too", inside=inside)
         )
     return Slot(id="variables", label=_named(candidates, there), title="Variables", options=options)
 
@@ -76,38 +73,40 @@ def _named(candidates: Sequence[str], there: dict[str, ScreenedVariable]) -> str
     return f"{len(there)} of {len(candidates)} variables"
 
 
-def _split_slot(chosen: Sequence[ScreenedVariable], place: int, one: ScreenedVariable) -> Slot:
-    """How a number is split; a threshold is typed."""
+def _split_slot(
+    statement: CompareStatement, chosen: Sequence[ScreenedVariable], one: ScreenedVariable
+) -> Slot:
+    """How a number is split; a threshold is typed, where the statement names the variable."""
+    stated = statement.variables
+    place = stated.index(one) if one in stated else None
     options = [
         Option(
             label=entry.name,
             note=entry.note,
             field="variables",
             value=_json(
-                [
-                    ScreenedVariable(column=v.column, split=key) if k == place else v
-                    for k, v in enumerate(chosen)
-                ]
+                [ScreenedVariable(column=v.column, split=key) if v is one else v for v in chosen]
             ),
             chosen=key == one.way,
         )
         for key, entry in NUMBER_SPLITS.items()
         if key != THRESHOLD
     ]
-    at = "" if one.threshold is None else wording.plain(one.threshold)
     return Slot(
-        id=f"split-{place}",
-        label=f"at {at}" if at else NUMBER_SPLITS[one.way].name,
+        id=f"split-{chosen.index(one)}",
+        label=NUMBER_SPLITS[one.way].in_words(one.threshold),
         title=f"How {one.column} is split",
         options=options,
-        entry=Entry(
+        entry=None
+        if place is None
+        else Entry(
             kind="number",
             field=f"variables.{place}.threshold",
             label=f"Threshold of {one.column}",
-            value=at,
+            value="" if one.threshold is None else wording.plain(one.threshold),
         ),
     )
 
 
-def _json(variables: Sequence[ScreenedVariable]) -> list[dict[str, str | float | None]]:
+def _json(variables: Sequence[ScreenedVariable]) -> list[JsonValue]:
     return [one.model_dump(mode="json") for one in variables]

@@ -12,9 +12,9 @@ from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import strata_of
 from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
 from hourglass.analysis.shared.groups import categories, group_by, numbers
-from hourglass.analysis.shared.naming import plain
 from hourglass.cohort.followup import Cohort
-from hourglass.cohort.table import NumberColumn
+from hourglass.cohort.profile import profile_of
+from hourglass.cohort.table import Column, NumberColumn, once_for_each
 from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.comparison.screening import Candidate, Category, Screened, screen
 from hourglass.core.followup import FollowUp
@@ -55,17 +55,20 @@ class Variable:
 def candidates_of(cohort: Cohort) -> tuple[str, ...]:
     """What can be tested in turn: categories, and numbers that are no identifiers."""
     named = categories(cohort)
-    others = [n for n in numbers(cohort) if n not in named and not _identifies(cohort, n)]
+    others = [
+        n for n in numbers(cohort) if n not in named and not _identifies(cohort.table.column(n))
+    ]
     return (*named, *others)
 
 
-def _identifies(cohort: Cohort, name: str) -> bool:
+@once_for_each
+def _identifies(column: Column) -> bool:
     """Whether a column numbers the rows: whole numbers, each of them once."""
-    column = cast(NumberColumn, cohort.table.column(name))
-    known = column.values[~np.isnan(column.values)]
-    if known.size < max(FEWEST_TO_IDENTIFY, 0.9 * column.values.size):
+    values = cast(NumberColumn, column).values
+    known = values[~np.isnan(values)]
+    if known.size < max(FEWEST_TO_IDENTIFY, 0.9 * values.size):
         return False
-    return bool(np.all(known == np.floor(known)) and np.unique(known).size == known.size)
+    return profile_of(column).distinct == known.size and bool(np.all(known == np.floor(known)))
 
 
 def chosen_variables(cohort: Cohort, statement: CompareStatement) -> tuple[ScreenedVariable, ...]:
@@ -121,7 +124,6 @@ def _number(cohort: Cohort, one: ScreenedVariable, within: BoolArray) -> Variabl
     x = np.where(within, column.values, np.nan)
     made = entry.method.candidate(x, one.threshold)
     drawn = (entry.drawn or entry.method).candidate(x, one.threshold)
-    at = "" if one.threshold is None else plain(one.threshold)
-    labels = tuple(label.format(at=at) for label in entry.labels)
-    how = f"at {at}" if at else entry.name
+    labels = entry.labels_at(one.threshold)
+    how = entry.in_words(one.threshold)
     return Variable(one.column, labels, made, cast(Grouping, drawn), how, entry.drawn is None)

@@ -24,6 +24,8 @@ TITLE = "Kept models"
 SHOWN = "shown"
 """What the column of the model that is shown is called while it is not kept."""
 NONE = figure(wording.BLANK, None)
+Compared = tuple[str, str, str]
+"""What a ratio compares: of which term, which of its levels or steps, and against what."""
 
 
 class KeptModels(PartResult):
@@ -37,7 +39,7 @@ class _Column:
     name: str
     kept: KeptModel | None
     read: ReadModel
-    ratios: dict[str, CoefficientReading]
+    ratios: dict[Compared, CoefficientReading]
 
     @property
     def fitted(self) -> FittedModel | None:
@@ -70,36 +72,33 @@ def _section(blocks: list[Block]) -> KeptModels:
 
 
 def _column(name: str, kept: KeptModel | None, read: ReadModel) -> _Column:
-    ratios = {_named(term.name, c): c for term in read.terms for c in term.coefficients}
+    ratios = {(t.name, c.label, c.told): c for t in read.terms for c in t.coefficients}
     return _Column(name, kept, read, ratios)
 
 
-def _named(term: str, c: CoefficientReading) -> str:
-    return f"{term} {c.label} {c.told}" if c.label != term else f"{term} {c.told}"
+def _named(compared: Compared) -> str:
+    term, label, against = compared
+    return f"{term} {against}" if label == term else f"{term} {label} {against}"
 
 
 def _ratio_rows(columns: Sequence[_Column], base: _Column) -> list[list[Cell]]:
     """A row for each ratio that a model has, those of the model shown first."""
     order = [base, *(one for one in columns if one is not base)]
-    labels = list(dict.fromkeys(label for one in order for label in one.ratios))
     rows = [
         [
-            words(label),
-            *(
-                one.ratios[label].adjusted.cell() if label in one.ratios else NONE
-                for one in columns
-            ),
+            words(_named(of)),
+            *(one.ratios[of].adjusted.cell() if of in one.ratios else NONE for one in columns),
         ]
-        for label in labels
+        for of in dict.fromkeys(of for one in order for of in one.ratios)
     ]
     if not base.ratios or len(columns) < 2:
         return rows
     main = next(iter(base.ratios))
-    moved = [words(f"change of {main}"), *(_change(one, base, main) for one in columns)]
+    moved = [words(f"change of {_named(main)}"), *(_change(one, base, main) for one in columns)]
     return [*rows, moved]
 
 
-def _change(one: _Column, base: _Column, main: str) -> Cell:
+def _change(one: _Column, base: _Column, main: Compared) -> Cell:
     """How far the first ratio of the model shown lies from it in another."""
     if one is base or main not in one.ratios:
         return NONE

@@ -7,7 +7,10 @@ from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.sections import Section, Table
 
 Place = tuple[str, str, str]
-"""Where a reading stands in a view: in which table, in which row, under which heading."""
+"""Where a reading stands in a view: in which table, in which row, under which heading.
+
+The heading is part of it: an interval of another level is another reading, with a row of its own.
+"""
 
 
 def readings_beside(names: Sequence[str], views: Sequence[Sequence[Section]]) -> list[Section]:

@@ -70,6 +70,11 @@ class FieldChange:
         return f"{self.title}: {self.before}{BETWEEN}{self.after or NONE}"
 
 
+def words_of(field: str, words: Words) -> FieldWords:
+    """The words of a field; one without any reads by its name and value."""
+    return words.get(field) or FieldWords(wording.capital(field.replace("_", " ")))
+
+
 def changed_fields(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
     """The fields of two statements, as JSON, that differ, in their order."""
     names = {**before, **after}
@@ -83,7 +88,7 @@ def worded_changes(
     order = {name: k for k, name in enumerate(words)}
     found = []
     for name in sorted(changed_fields(before, after), key=lambda n: order.get(n, len(order))):
-        own = words.get(name) or FieldWords(wording.capital(name.replace("_", " ")))
+        own = words_of(name, words)
         was, becomes = (own.value(body.get(name)) for body in (before, after))
         if was or becomes:
             found.append(

@@ -2,6 +2,8 @@
 
 from collections.abc import Mapping, Sequence
 
+from pydantic import JsonValue
+
 from hourglass.analysis.catalogue.entry import MethodEntry
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
@@ -47,6 +49,13 @@ def level_slot(stated: float | None, of_study: float) -> Slot:
             "label": f"{own.label} (in Estimate {usual})" if otherwise else own.label,
             "options": [follows, *others],
         }
+    )
+
+
+def taken_in_or_out(name: str, field: str, value: JsonValue, note: str, *, inside: bool) -> Option:
+    """A choice that takes a name into a list, with a note on what that would do, or out of it again."""
+    return Option(
+        label=name, note="take out" if inside else note, field=field, value=value, chosen=inside
     )
 
 

@@ -1,5 +1,7 @@
 """The test of groups that may turn out to be one."""
 
+from abc import ABC, abstractmethod
+
 import numpy as np
 
 from hourglass.core.arrays import IntArray
@@ -19,7 +21,20 @@ def compared(
     return there, log_rank(data, place, there.size, weight, stratum)
 
 
-def groups_tested(data: FollowUp, code: IntArray, weight: Weight, stratum: IntArray | None) -> Test:
-    """The test of the groups that are there; without a statistic where there is only one."""
-    _, found = compared(data, code, weight, stratum)
-    return no_test("all rows are in one group") if found is None else found.test
+class InGroups(ABC):
+    """A variable that is tested by the groups that it makes."""
+
+    __slots__ = ()
+
+    @abstractmethod
+    def groups(self, data: FollowUp) -> IntArray:
+        """(m,) a code for the group of each complete row, ``data`` being those rows."""
+
+    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
+        """The test of the groups that are there; without a statistic where there is only one.
+
+        Args:
+            data, stratum: those of the complete rows.
+        """
+        _, found = compared(data, self.groups(data), weight, stratum)
+        return no_test("all rows are in one group") if found is None else found.test

@@ -8,7 +8,7 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.comparison.groups_tested import groups_tested
+from hourglass.core.comparison.groups_tested import InGroups
 from hourglass.core.comparison.weights import Weight
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
@@ -29,36 +29,26 @@ class _OfNumber:
 
 
 @dataclass(frozen=True, slots=True)
-class Quantiles(_OfNumber):
+class Quantiles(_OfNumber, InGroups):
     """Groups up to the first of some sample quantiles, up to the next, …, above the last."""
 
     shares: FloatArray
 
     def groups(self, data: FollowUp) -> IntArray:
-        """(m,) the group of each complete row, ``data`` being those rows."""
         x = self.x[self.complete]
         counts = value_opens(data, x)
         cuts = sample_quantiles(x[counts], data.count[counts], self.shares)
         return np.asarray((x[:, None] > cuts).sum(axis=1), dtype=np.int64)
 
-    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
-        """The test of these groups; ``data`` and ``stratum`` are those of the complete rows."""
-        return groups_tested(data, self.groups(data), weight, stratum)
-
 
 @dataclass(frozen=True, slots=True)
-class Threshold(_OfNumber):
+class Threshold(_OfNumber, InGroups):
     """Two groups, up to a stated value and above it."""
 
     at: float
 
     def groups(self, data: FollowUp) -> IntArray:
-        """(m,) the group of each complete row."""
         return np.asarray(self.x[self.complete] > self.at, dtype=np.int64)
-
-    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
-        """The test of these groups; ``data`` and ``stratum`` are those of the complete rows."""
-        return groups_tested(data, self.groups(data), weight, stratum)
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,12 +92,13 @@ class AtQuantiles:
 
 @dataclass(frozen=True, slots=True)
 class AtThreshold:
-    """At a stated threshold; at the median where none is stated."""
+    """At a stated threshold."""
 
     key: str = "threshold"
 
-    def candidate(self, x: FloatArray, at: float | None) -> Quantiles | Threshold:
-        return MEDIAN.candidate(x, None) if at is None else Threshold(x, at)
+    def candidate(self, x: FloatArray, at: float | None) -> Threshold:
+        assert at is not None, "a threshold is stated"
+        return Threshold(x, at)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ import numpy as np
 from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.comparison.adjustments import HOLM, Adjustment, adjusted
 from hourglass.core.comparison.chi_squared import Test, no_test
-from hourglass.core.comparison.groups_tested import groups_tested
+from hourglass.core.comparison.groups_tested import InGroups
 from hourglass.core.comparison.weights import EQUAL, Weight
 from hourglass.core.followup import FollowUp
 
@@ -28,7 +28,7 @@ class Candidate(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Category:
+class Category(InGroups):
     """Levels as codes (n,); below 0 where missing."""
 
     code: IntArray
@@ -38,11 +38,7 @@ class Category:
         return np.asarray(self.code >= 0)
 
     def groups(self, data: FollowUp) -> IntArray:
-        """(m,) the level of each complete row."""
         return self.code[self.complete]
-
-    def test(self, data: FollowUp, weight: Weight, stratum: IntArray | None) -> Test:
-        return groups_tested(data, self.groups(data), weight, stratum)
 
 
 @dataclass(frozen=True, slots=True)

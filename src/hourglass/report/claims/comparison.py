@@ -2,6 +2,7 @@
 
 from hourglass.analysis.catalogue import sources
 from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
+from hourglass.analysis.catalogue.number_splits import AS_IT_IS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
@@ -26,13 +27,17 @@ def _test(found: Findings) -> Claimed | None:
     if pair is None or (pair[0].test.p is None and not pair[1].each):
         return None
     stated = pair[1]
-    weight = WEIGHTS[stated.weight]
+    weight, strata = WEIGHTS[stated.weight], wording.listed(list(stated.within))
     if stated.each:
         adjustment = ADJUSTMENTS[stated.adjustment]
-        words = worded(METHODS, "each variable", test=weight.test, adjusted=adjustment.claim)
+        name = "stratified each variable" if stated.within else "each variable"
+        words = worded(METHODS, name, test=weight.test, strata=strata, adjusted=adjustment.claim)
+        unsplit = [one.column for one in stated.variables if one.way == AS_IT_IS]
+        if unsplit:
+            columns, were = wording.listed(unsplit), wording.were(len(unsplit))
+            words += "; " + worded(METHODS, "variables as they are", columns=columns, were=were)
         return Claimed(words, (*weight.sources, *adjustment.sources))
     name = "stratified test of groups" if stated.within else "test of groups"
-    strata = wording.listed(list(stated.within))
     return Claimed(worded(METHODS, name, test=weight.test, strata=strata), weight.sources)
 
 

@@ -12,15 +12,17 @@ def drawn_curves(found: Findings) -> PrintedFigure | None:
     """The curves of the groups, or of all subjects, with the numbers at risk; None where none are drawn."""
     stages = (found.curves,) if found.curves else STAGES
     results = (found.results.get(stage) for stage in stages)
-    figures = (r.figure for r in results if isinstance(r, StageResult) and r.figure is not None)
-    # A screen of many variables has no curves of its own.
-    figure = next((f for f in figures if f.track(CURVE_TRACKS[0]) is not None), None)
-    track = None if figure is None else figure.track(CURVE_TRACKS[0])
-    if figure is None or track is None:
+    title = f"{free_of(found.cohort.event_name)}, with the numbers at risk"
+    drawn = (curves_of(r, title) for r in results if isinstance(r, StageResult))
+    return next((figure for figure in drawn if figure is not None), None)
+
+
+def curves_of(result: StageResult, title: str) -> PrintedFigure | None:
+    """The curves of a result with the numbers at risk; None where it draws none, as a screen of variables."""
+    track = None if result.figure is None else result.figure.track(CURVE_TRACKS[0])
+    if result.figure is None or track is None:
         return None
-    event = found.cohort.event_name
-    title = f"{free_of(event)}, with the numbers at risk"
-    return PrintedFigure(figure, CURVE_TRACKS, title, track.note)
+    return PrintedFigure(result.figure, CURVE_TRACKS, title, track.note)
 
 
 def _curves(found: Findings) -> Printed:

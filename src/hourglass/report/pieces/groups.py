@@ -1,7 +1,5 @@
 """The table of groups, and the test."""
 
-from collections.abc import Sequence
-
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
@@ -40,26 +38,18 @@ def _groups(found: Findings) -> Printed:
             tables=(table,) if curves else (),
         )
     stated = statement_of(found.statements, CompareStatement)
-    words = comparison_words(compared, stated.within, at_threshold=bool(stated.thresholds))
-    texts = () if stated.each else (words,)
+    texts = () if stated.each else (comparison_words(compared, stated),)
     return Printed(paragraphs=texts, tables=(table,) if curves else ())
 
 
-def comparison_words(
-    compare: CompareResult, strata: Sequence[str] = (), *, at_threshold: bool = False
-) -> str:
-    """Events seen and expected, and the test.
-
-    Args:
-        strata: the columns that the test is stratified by.
-        at_threshold: whether the groups are the sides of a stated threshold, on which the p depends.
-    """
-    test = compare.test
+def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
+    """Events seen and expected, and the test; the p of a stated threshold with what it rests on."""
+    test, strata = compare.test, stated.within
     name = f"stratified {compare.test_name}" if strata else compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
     tested = wording.tested(name, test.statistic, test.df, test.p)
-    if at_threshold:
+    if stated.thresholds:
         tested += f", {BEFOREHAND}"
     if len(compare.groups) > MOST_NAMED:
         groups = wording.grouped(len(compare.groups))

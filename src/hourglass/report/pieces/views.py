@@ -11,8 +11,9 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.curves import curves_of
 from hourglass.report.pieces.groups import comparison_words, group_table, limits_named
-from hourglass.report.pieces.piece import CURVE_TRACKS, Piece, Pieces, Printed, PrintedFigure
+from hourglass.report.pieces.piece import Piece, Pieces, Printed
 from hourglass.report.pieces.sections import sections_printed
 
 REPORTED = ("estimate", "compare")
@@ -78,7 +79,7 @@ def _view(view: ReportedView, found: Findings) -> Printed:
         if isinstance(result, CompareResult)
         else sections_printed(view.key, ESTIMATED)(found)
     )
-    return replace(made, figure=_figure(view, result))
+    return replace(made, figure=curves_of(result, view.name))
 
 
 def _compared(view: ReportedView, found: Findings, result: CompareResult) -> Printed:
@@ -91,14 +92,5 @@ def _compared(view: ReportedView, found: Findings, result: CompareResult) -> Pri
     limits = limits_named(estimating, result.curves)
     table = group_table(found.cohort, result.curves, estimating.times, limits, result)
     own = replace(table, key=f"{_key(view)}-groups", title=f"Groups of view {view.letter}")
-    words = comparison_words(result, stated.within, at_threshold=bool(stated.thresholds))
+    words = comparison_words(result, stated)
     return Printed(paragraphs=(words,), tables=(own,))
-
-
-def _figure(view: ReportedView, result: StageResult) -> PrintedFigure | None:
-    """The curves with the numbers at risk; None where it draws none."""
-    figure = result.figure
-    track = None if figure is None else figure.track(CURVE_TRACKS[0])
-    if figure is None or track is None:
-        return None
-    return PrintedFigure(figure, CURVE_TRACKS, view.name, track.note)
