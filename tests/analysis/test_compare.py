@@ -1,17 +1,21 @@
 """Compare in full: strata, order, pairs, weights, means, chosen times, rates, margins, competing events."""
 
+import re
+
 import numpy as np
 import pytest
 
 from hourglass.analysis.compare.groups import comparison
 from hourglass.analysis.compare.sentence import compare_sentence
 from hourglass.analysis.compare.statement import CompareStatement, Margin
+from hourglass.analysis.compare.tried import tried_comparison
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.table import figure_tables
+from hourglass.core.comparison.adjustments import HOLM, adjusted
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
 from hourglass.core.watch import unwatched
@@ -208,8 +212,9 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     statement = CompareStatement(by="x", thresholds=(50,))
     found = compare(NUMBERED, statement)
     assert "threshold" in [c.key for c in found.cautions]
-    (line,) = section(found, "test").blocks[1].rows
-    assert line[3].below == "if this threshold was stated beforehand"
+    _, table, note, *_ = section(found, "test").blocks
+    assert table.rows[0][3].raw == found.test.p
+    assert "if this threshold was stated beforehand" in note.text
     assert section(found, "threshold").part == "threshold"
     assert "threshold" not in [c.key for c in compare(NUMBERED, CompareStatement(by="x")).cautions]
     asked = {"compare": statement, "estimate": TIMES}
@@ -224,6 +229,46 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     sheet = worked.work(NUMBERED, asked, worked.about())
     assert np.nanmax(sheet.columns[1].values) == largest[2].raw
     assert section(compare(NUMBERED, CompareStatement(by="h")), "threshold") is None
+
+
+def test_a_threshold_that_is_dragged_is_tried_without_a_p_value():
+    statement = CompareStatement(by="x", thresholds=(50,), within=("h",))
+    asked = {"compare": statement, "estimate": TIMES}
+    tried, whole = tried_comparison(NUMBERED, asked), compare(NUMBERED, statement)
+    (point,) = tried.over["thresholds"]
+    assert point.x.tolist() == [50]
+    assert point.y.tolist() == [whole.test.statistic]
+    below, above, ratio, statistic = tried.readings
+    for reading, group in zip((below, above), whole.curves):
+        assert reading == f"{group.label}: {group.subjects} rows, {group.events} events"
+    rates = [row[3].text for row in section(whole, "rates").blocks[0].rows]
+    assert rates[1].startswith(ratio.removeprefix("rate ratio "))
+    assert wording.statistic(whole.test.statistic) in statistic
+    assert not re.search(r"\bp\b", tried.model_dump_json())
+    assert not tried_comparison(NUMBERED, {**asked, "compare": CompareStatement(by="h")}).over
+
+
+def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by_the_maximum():
+    first = screened_variables({"column": "x", "threshold": 40}, "h")
+    again = screened_variables({"column": "x", "threshold": 50}, "h")
+    earlier = [first.model_dump(mode="json"), {"by": "x", "thresholds": [60.0]}]
+    assert first.informed_by([]).tried_of("x") == 1
+    assert again.informed_by(earlier).tried_of("x") == 3
+    assert again.informed_by([again.model_dump(mode="json")]).tried_of("x") == 1
+    moved = compare(NUMBERED, again.informed_by(earlier))
+    cells = {row[0].text: row for row in section(moved, "screening").blocks[0].rows}
+    alone = {"compare": CompareStatement(by="x", thresholds=(50,)), "estimate": TIMES}
+    _, largest = thresholds_part(NUMBERED, alone, unwatched).sections[0].blocks[0].rows
+    own = compare(NUMBERED, alone["compare"]).test.p
+    assert cells["x"][4].raw == pytest.approx(own)
+    assert "stated beforehand" in cells["x"][4].below
+    assert wording.p_phrase(largest[3].raw) in cells["x"][4].below
+    both = adjusted([largest[3].raw, cells["h"][4].raw], HOLM)
+    assert [cells["x"][5].raw, cells["h"][5].raw] == pytest.approx(both)
+    said = " ".join(b.text for b in section(moved, "screening").blocks if b.kind == "words")
+    assert "x at 3 thresholds" in said
+    still = compare(NUMBERED, first.informed_by([]))
+    assert not any(row[4].below for row in section(still, "screening").blocks[0].rows)
 
 
 def test_the_profile_of_thresholds_is_a_track_over_the_number_with_the_one_in_the_sentence():

@@ -12,8 +12,8 @@ from every_mark import END, every_mark, forest
 from examples import examples
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.drawing import COLUMNS, MOST_NUMBERS, Window, drawn
-from hourglass.analysis.shared.figure.marks import CountRow, Line, Points, step_line
+from hourglass.analysis.shared.figure.drawing import COLUMNS, MOST_NUMBERS, Window, drawn, thinned
+from hourglass.analysis.shared.figure.marks import CountRow, Line, Points, step_area, step_line
 from hourglass.analysis.shared.figure.series import PAGE, Series
 from hourglass.analysis.shared.figure.table import figure_tables, lines_of, page_of
 from hourglass.analysis.shared.figure.thinning import FEW, kept_of_steps
@@ -217,3 +217,17 @@ class TestTicks:
 def test_a_drawn_figure_is_json_without_holes():
     text = drawn(every_mark()).model_dump_json()
     assert json.loads(text, parse_constant=pytest.fail)
+
+
+def test_a_band_that_begins_at_the_first_event_is_drawn_from_there():
+    x = np.array([0.0, 1.0, 2.0, 4.0])
+    low = np.array([np.nan, 0.5, 0.4, np.nan])
+    band = step_area("band", 0, x, low, low + 0.2, 5.0)
+    axis = Axis(low=0, high=1, form="percent")
+    found = thinned(band, Axis(low=0, high=5, form="time"), axis, Window(0, 5))
+    assert found.x.tolist() == [1, 2, 4]
+    assert found.low[:2].tolist() == [0.5, 0.4]
+    nothing = thinned(
+        step_area("none", 0, x, low * np.nan, low * np.nan, 5.0), axis, axis, Window(0, 5)
+    )
+    assert not np.isfinite(nothing.low).any()

@@ -11,6 +11,7 @@ from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.workings import WORKINGS
 from hourglass.analysis.shared.curve_workings import survival_workings
+from hourglass.analysis.shared.figure.arranging import Arrangement, arranged
 from hourglass.analysis.shared.figure.drawing import Window, drawn
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.curves.bands import BANDS, simultaneous_band
@@ -100,17 +101,27 @@ def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
     pointwise = estimate(ROWS, EstimateStatement())
     for kind in ("Hall–Wellner", "equal precision"):
         found = estimate(ROWS, EstimateStatement(intervals=kind))
-        (area,) = marks_of(found.figure.track("survival"), "area")
+        survival = found.figure.track("survival")
+        area, inside = marks_of(survival, "area")
         (narrow,) = marks_of(pointwise.figure.track("survival"), "area")
         middle = np.searchsorted(narrow.x, area.x[len(area.x) // 2])
         assert area.low[len(area.x) // 2] < narrow.low[middle]
-        assert "whole curve" in found.figure.track("survival").note
+        assert inside.low.tolist() == pytest.approx(narrow.low.tolist(), nan_ok=True)
+        assert [part.id for part in survival.parts if not part.shown] == [inside.part]
+        assert inside not in survival.drawn_of(survival.marks)
+        assert "whole curve" in survival.notes
+        assert "one time at a time" not in survival.notes
+        switched = Arrangement(switched=["survival/limits", "survival/pointwise"])
+        other = arranged(found.figure, switched).track("survival")
+        assert [m for m in other.drawn_of(other.marks) if m.kind == "area"] == [inside]
+        assert "whole curve" not in other.notes
+        assert "one time at a time" in other.notes
     asked = EstimateStatement(intervals="Hall–Wellner", scale="logit", times=(5,))
     refused = estimate(ROWS, asked)
     shown = estimate(ROWS, asked.model_copy(update={"intervals": "pointwise"}))
     (area,), (instead,) = (marks_of(f.figure.track("survival"), "area") for f in (refused, shown))
     assert area.low.tolist() == pytest.approx(instead.low.tolist(), nan_ok=True)
-    note = refused.figure.track("survival").note
+    note = refused.figure.track("survival").notes
     assert "95% CI (pointwise)" in note
     assert "in place of" in note
     assert "logit" in note
@@ -128,7 +139,7 @@ def test_bars_at_chosen_times_are_one_standard_error_and_said_to_be_no_interval(
     at = [estimated(ROWS, statement).curves[0].estimate.at(t) for t in (5, 10)]
     assert first.at.tolist() == [5, 10]
     assert first.low.tolist() == [one.survival - one.standard_error for one in at]
-    assert "no interval" in survival.note
+    assert "no interval" in survival.notes
     assert not marks_of(survival, "area")
     assert "standard-error bars at the chosen times" in found.sentence.text
 
@@ -350,7 +361,9 @@ def test_panels_readings_tables_and_workings_have_the_limits_that_were_chosen(ki
         at = int(np.searchsorted(series.time, 5, side="right")) - 1
         assert [series.columns[1][at], series.columns[2][at]] == limits
         panel = found.figure.track("apart").panels[k]
-        (area,) = [m for m in panel.marks if m.kind == "area"]
+        area, inside = [m for m in panel.marks if m.kind == "area"]
+        pointwise = curve.estimate.lower.tolist()
+        assert inside.low[1:].tolist() == pytest.approx(pointwise, nan_ok=True)
         assert area.label == f"{name} of {curve.label}"
         assert area.low[int(np.searchsorted(area.x, 5, side="right")) - 1] == limits[0]
         sheet = survival_workings(curve, 5, "months")

@@ -183,7 +183,7 @@ def test_a_look_is_kept_in_the_study_undone_and_printed(api, large, drawing):
     look = {"group": group["key"], "tone": 4, "hidden": ["compare"]}
     assert api.client.put(f"/api/studies/{large}/looks/compare", json=look).status_code == 204
     kept = api.client.get(f"/api/studies/{large}").json()["looks"]
-    assert kept == [{**look, "front": [], "bare": []}]
+    assert kept == [{**look, "dash": None, "front": [], "bare": []}]
     assert "#1F6A73".lower() not in printed().lower()
     assert api.client.post(f"/api/studies/{large}/undo").status_code in (200, 204)
     assert api.client.get(f"/api/studies/{large}").json()["looks"] == []
@@ -195,15 +195,14 @@ def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
     statement = {"stage": "estimate", "version": 4, "by": "t", "thresholds": [10.0]}
     tried = api.client.post(f"/api/studies/{large}/trial", json=statement)
     assert tried.status_code == 200, tried.text
-    assert [group["label"] for group in tried.json()["groups"]] == [
-        "t ≤ 10.000000",
-        "t > 10.000000",
-    ]
+    groups = ["t ≤ 10.000000", "t > 10.000000"]
+    assert [group["label"] for group in tried.json()["figure"]["groups"]] == groups
+    assert [one.split(":")[0] for one in tried.json()["readings"]] == groups
     assert api.client.get(f"/api/studies/{large}").json()["revision"] == before
     own = api.client.post(
         f"/api/studies/{large}/trial", json={"stage": "compare", "version": 5, "by": "g"}
     ).json()
-    lines = [m for m in own["tracks"][0]["marks"] if m["kind"] == "line"]
+    lines = [m for m in own["figure"]["tracks"][0]["marks"] if m["kind"] == "line"]
     whole = [m for m in found["figure"]["tracks"][0]["marks"] if m["kind"] == "line"]
     assert [line["y"] for line in lines] == [line["y"] for line in whole]
     gone = api.client.post(f"/api/studies/{large}/trial", json={**statement, "by": "u"})
@@ -235,3 +234,35 @@ def test_a_level_is_named_once_for_all_stages(api):
     assert api.client.post(url, json=shorter).status_code == 201
     steps = [s for s in api.prepare(study)["steps"] if "respell" in str(s["step"])]
     assert len(steps) == 1
+
+
+def test_parts_of_a_track_are_switched_on_the_screen_and_on_paper(api, large, drawing):
+    _, address = drawing
+    asked = {"low": 0, "high": 60, "tracks": ["survival"]}
+
+    def shades(**more):
+        track = api.client.get(f"{address}/figure", params={**asked, **more}).json()["tracks"][0]
+        notes = " ".join(part["note"] for part in track["parts"] if part["shown"])
+        return [m["part"] for m in track["marks"] if m["kind"] == "area"], notes
+
+    assert shades()[0] == ["difference-band"]
+    switched = ["survival/difference-band", "survival/limits"]
+    parts, notes = shades(switched=switched)
+    assert parts == ["limits", "limits"]
+    assert "Grey band" not in notes
+    assert "95% CI (pointwise)" in notes
+    shown = [{"id": "survival", "switched": ["difference-band", "limits"]}]
+    assert api.client.put(f"/api/studies/{large}/tracks/compare", json=shown).status_code == 204
+    settings = api.client.get(f"/api/studies/{large}/figures/compare").json()
+    assert sorted(settings["switched"]) == switched
+
+
+def test_settings_are_kept_for_the_figures_of_all_studies(api):
+    settings = {"width": 85, "preset": "grey", "font": 7}
+    assert api.client.put("/api/figure-presets/our journal", json=settings).status_code == 204
+    (kept,) = api.client.get("/api/figure-presets").json()
+    assert kept["name"] == "our journal"
+    assert settings.items() <= kept["settings"].items()
+    assert api.client.put("/api/figure-presets/x", json={"width": 1}).status_code == 422
+    assert api.client.delete("/api/figure-presets/our journal").status_code == 204
+    assert api.client.get("/api/figure-presets").json() == []

@@ -62,15 +62,19 @@ def two_groups():
     )
 
 
+def _named(mark):
+    return [mark.label, mark.tone, *([] if mark.dash is None else [mark.dash])]
+
+
 @pytest.mark.parametrize("case", CASES["dressed"])
 def test_groups_are_drawn_as_somebody_wants_them(case):
     looks = [GroupLook.model_validate(look) for look in case["looks"]]
     drawn = dressed(two_groups(), looks, case["view"])
     for track in drawn.tracks:
         assert case["tracks"][track.id] == {
-            "marks": [[mark.label, mark.tone] for mark in track.marks],
+            "marks": [_named(mark) for mark in track.marks],
             "counts": [row.tone for row in track.counts],
-            "panels": [[p.tone, [[m.label, m.tone] for m in p.marks]] for p in track.panels],
+            "panels": [[p.tone, [_named(mark) for mark in p.marks]] for p in track.panels],
         }
 
 

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.steps.document import PlacedStep
@@ -22,14 +23,17 @@ from hourglass.study.commands.statements import (
     state,
 )
 from hourglass.study.commands.steps import arrange_steps, edit_step, put_step
+from hourglass.study.commands.undoing import undo
 from hourglass.study.commands.whole import delete, rename, restore
 from hourglass.study.plans.decided_since import LastDecisions
-from hourglass.study.plans.document import StudyPlan
+from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.fit import step_lines
 from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.plans.steps import StepForFile
 from hourglass.study.source import source_of
 from hourglass.study.study import Decided, NoSuchAnalysisError, NoSuchStudyError, StaleError
+from making import table
+from study.conftest import CSV
 
 TWICE, ODD = SetAside(rows=(1,), why="twice"), SetAside(rows=(2,), why="odd")
 
@@ -134,3 +138,20 @@ def test_what_an_earlier_program_began_and_undid_is_known():
     assert undone.of == given
     again = EarlierEntry(stage="prepare", about="", choice="", undoes=5)
     assert not isinstance(action_of(again, now, now, {}, {5: undone}), Undone)
+
+
+def test_thresholds_that_were_undone_count_as_tried_and_are_no_entry_of_their_own(keeping, study):
+    read = table(CSV.decode())
+
+    def stated(found, *thresholds):
+        statement = CompareStatement(by="t", thresholds=thresholds)
+        return state(keeping, found, None, statement, read)
+
+    found = stated(keeping.load(study), 1.0)
+    found = undo(keeping, stated(found, 1.5))
+    body = stated(found, 1.25).analysis("compare").body
+    assert CompareStatement.read(body).tried_of("t") == 3
+    now = keeping.load(study)
+    assert "tried" not in now.decisions[-1].sentence.lower()
+    plan = plan_of_study(now).sealed_at(now.decisions[-1].made_at)
+    assert not plan.seal_broken

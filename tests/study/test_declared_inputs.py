@@ -117,19 +117,22 @@ BASES = (
     {"compare": {"each": True}, "model": {"terms": [CATEGORY, OTHER], "adjusted": "g"}},
     {"model": {"terms": [OTHER], "kept": [KEPT, THIRD], "beside": "A", "candidates": ["x", "g"],
                "profiles": [SOMEBODY], "intervals": "profile"}},
+    {"compare": {"each": True, "variables": [{"column": "age", "threshold": 50.0}],
+                 "tried": [{"column": "age", "at": [50.0, 60.0]}]}},
 )  # fmt: skip
 """Statements beside which a field is changed: one of them lets it count."""
 ALWAYS = {
     "by": ["h"], "reference": ["b"], "crossed": ["h"], "thresholds": [[2.0]], "start": [3.0],
     "confidence": [0.9], "intervals": ["profile", "standard error", "Hall–Wellner"], "scale": ["linear"],
     "estimator": ["Nelson–Aalen"], "each": [True], "weight": ["Gehan–Breslow"], "within": [["h"], ["k"]],
-    "pairs": ["all", "reference"], "adjustment": ["Bonferroni"], "seed": [2],
+    "pairs": ["all", "reference"], "adjustment": ["Bonferroni"], "seed": [2, 3, 5],
     "terms": [[SECOND, OTHER]], "strata": [["h"]], "ties": ["Breslow", "exact"],
     "robust": [{"kind": "column", "column": "k"}], "penalised": [True], "cause": ["2"],
     "left_out": [[1, 2, 3]], "rows_with": [["k"]], "kept": [[{**KEPT, "model": {"terms": [SECOND]}}]],
     "beside": ["B"], "subgroups": [["k"]], "profiles": [[{"values": [{"column": "x", "value": "6"}]}]],
     "times": [[5.0]], "adjusted": ["g"], "candidates": [["age"]], "time_function": ["rank"],
     "margin": [{"size": 0.1, "at": 5.0}], "variables": [[{"column": "age", "split": "median"}]],
+    "tried": [[]],
 }  # fmt: skip
 """Other values of a field."""
 

@@ -319,3 +319,15 @@ class TestDemos:
     def test_an_unknown_demo_is_refused(self, keeping, blobs):
         with pytest.raises(NoSuchDemoError):
             load_demo(keeping, blobs, "../../etc/passwd")
+
+
+def test_presets_of_figures_are_kept_replaced_and_deleted_by_name(keeping):
+    for name, width in (("our journal", 85), ("Slides", 250), ("our journal", 84)):
+        keeping.put_figure_preset(name, {"width": width})
+    assert list(keeping.figure_presets().items()) == [
+        ("our journal", {"width": 84}),
+        ("Slides", {"width": 250}),
+    ]
+    keeping.delete_figure_preset("our journal")
+    keeping.delete_figure_preset("never kept")
+    assert list(keeping.figure_presets()) == ["Slides"]

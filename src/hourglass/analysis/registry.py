@@ -1,6 +1,5 @@
 """The stages, each an entry of an explicit table: nothing else lists them."""
 
-from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.check import workings as check_workings
 from hourglass.analysis.check.field_words import CHECK_WORDS
 from hourglass.analysis.check.numbers import NUMBERS as CHECK_NUMBERS
@@ -14,12 +13,14 @@ from hourglass.analysis.compare.numbers import NUMBERS as COMPARE_NUMBERS
 from hourglass.analysis.compare.parts import PARTS as COMPARE_PARTS
 from hourglass.analysis.compare.result import CompareResult, compare_result
 from hourglass.analysis.compare.statement import CompareStatement, first_comparison
+from hourglass.analysis.compare.tried import tried_comparison
 from hourglass.analysis.estimate import workings as estimate_workings
 from hourglass.analysis.estimate.field_words import ESTIMATE_WORDS
 from hourglass.analysis.estimate.key_numbers import key_numbers as of_estimate
 from hourglass.analysis.estimate.numbers import NUMBERS as ESTIMATE_NUMBERS
 from hourglass.analysis.estimate.result import EstimateResult, estimate_result
 from hourglass.analysis.estimate.statement import EstimateStatement, first_estimate
+from hourglass.analysis.estimate.tried import tried_estimate
 from hourglass.analysis.model import workings as model_workings
 from hourglass.analysis.model.field_words import MODEL_WORDS
 from hourglass.analysis.model.key_numbers import key_numbers as of_model
@@ -28,24 +29,8 @@ from hourglass.analysis.model.parts import PARTS as MODEL_PARTS
 from hourglass.analysis.model.result import ModelResult, model_result
 from hourglass.analysis.model.sentence import first_model
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.declared import Statements, statement_of
-from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stage
-from hourglass.analysis.shared.tried_curves import tried_curves
 from hourglass.cohort.followup import Cohort
-
-
-def _try_estimate(cohort: Cohort, asked: Statements) -> Figure:
-    statement = statement_of(asked, EstimateStatement)
-    return tried_curves(
-        cohort, statement, statement.form, shaded=INTERVALS[statement.intervals].limits_drawn
-    )
-
-
-def _try_compare(cohort: Cohort, asked: Statements) -> Figure:
-    statement = statement_of(asked, CompareStatement)
-    return tried_curves(cohort, statement, study_form(asked), shaded=False)
 
 
 def _first_check(cohort: Cohort) -> CheckStatement:
@@ -68,7 +53,7 @@ STAGES: tuple[Stage, ...] = (
         reads=("estimate",),
         default=first_estimate,
         field_words=ESTIMATE_WORDS,
-        tries=_try_estimate,
+        tries=tried_estimate,
         workings=estimate_workings.WORKINGS,
         key_numbers=of_estimate,
     ),
@@ -83,7 +68,7 @@ STAGES: tuple[Stage, ...] = (
         reads=("estimate", "compare"),
         default=first_comparison,
         field_words=COMPARE_WORDS,
-        tries=_try_compare,
+        tries=tried_comparison,
         parts=COMPARE_PARTS,
         workings=compare_workings.WORKINGS,
         key_numbers=of_compare,

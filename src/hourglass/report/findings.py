@@ -1,14 +1,14 @@
 """Everything that a report is made from."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import TypeVar
 
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.figure.arranging import GroupLook
+from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.statement import FollowUpStatement
@@ -86,7 +86,8 @@ class Findings:
         statements: what each stage states.
         follow_up: how follow-up was made of the rows.
         described: who is in the groups, where a piece prints it.
-        looks: how groups are drawn; ``curves``: the stage whose curves are told, blank for either.
+        tracks: those that each view shows; ``looks``: how groups are drawn.
+        curves: the stage whose curves are printed, blank for either.
         sealed: the plan that was sealed, if any.
         left_out: the pieces that are not printed, left out or held only by a longer report.
         waiting: the parts that are not printed because they are not computed.
@@ -102,6 +103,7 @@ class Findings:
     statements: Mapping[str, StageStatement]
     described: DescribeResult | None
     decisions: tuple[LoggedDecision, ...]
+    tracks: Mapping[str, tuple[ShownTrack, ...]] = field(default_factory=dict)
     looks: tuple[GroupLook, ...] = ()
     curves: str = ""
     sealed: SealedPlan | None = None

@@ -1,7 +1,7 @@
 """What a report is made from, gathered: each result computed where it is not current."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 
 from hourglass.analysis.compare.statement import CompareStatement
@@ -10,6 +10,7 @@ from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.figure.arranging import arrangement_of
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
@@ -64,10 +65,13 @@ def findings_hash(
     decided = [[d.id, d.sentence, d.reason] for d in _decisions(study)]
     prepared = "" if study.file is None else results.of_prepare(study).key
     looks = [dict(look) for look in study.decided.looks.values()]
+    axes = {view: asdict(arrangement_of(shown)) for view, shown in study.tracks.items()}
     keys = [[piece.key, piece.title] for piece in report_pieces(results, pieces, study)]
     departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
     sealed = [study.decided.sealed, departed]
-    return hash_of_shown(prepared, shown, views, there, study.name, decided, keys, looks, sealed)
+    return hash_of_shown(
+        prepared, shown, views, there, study.name, decided, keys, looks, axes, sealed
+    )
 
 
 def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
@@ -159,6 +163,7 @@ class Gathering:
             described=self._described(cohort, statements),
             waiting=tuple(waiting),
             decisions=tuple(_logged(d, results.stages) for d in _decisions(study)),
+            tracks=study.tracks,
             looks=study.looks,
             curves=self.statement.curves,
             sealed=_sealed(results, study),

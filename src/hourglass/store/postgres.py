@@ -1,11 +1,13 @@
 """Studies kept in PostgreSQL: the database's form of :class:`hourglass.study.keeping.Keeping`."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from dataclasses import replace
 from datetime import datetime
-from typing import Self
+from typing import Any, Self
 from uuid import UUID
+
+from psycopg.types.json import Jsonb
 
 from hourglass.store import analyses, exports, history, studies
 from hourglass.store.queries import query
@@ -40,6 +42,19 @@ class Postgres:
             given = {"id": study.id, "seen": study.revision}
             if db.execute(query("delete_study"), given).fetchone() is None:
                 raise StaleError(studies.load_study(db, study.id), study.revision)
+
+    def figure_presets(self) -> dict[str, dict[str, Any]]:
+        with self._connect() as db:
+            return {row["name"]: row["settings"] for row in db.execute(query("figure_presets"))}
+
+    def put_figure_preset(self, name: str, settings: Mapping[str, Any]) -> None:
+        with self._connect() as db:
+            given = {"name": name, "settings": Jsonb(dict(settings))}
+            db.execute(query("put_figure_preset"), given)
+
+    def delete_figure_preset(self, name: str) -> None:
+        with self._connect() as db:
+            db.execute(query("delete_figure_preset"), {"name": name})
 
     def deletions(self) -> list[Deletion]:
         with self._connect() as db:

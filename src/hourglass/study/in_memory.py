@@ -2,12 +2,12 @@
 
 import copy
 import hashlib
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from itertools import count
-from typing import BinaryIO, Self
+from typing import Any, BinaryIO, Self
 from uuid import UUID, uuid4
 
 from hourglass.study.actions.action import PREPARE
@@ -103,6 +103,7 @@ class InMemory:
         self._deleted: dict[UUID, _Kept] = {}
         self._deletions: list[Deletion] = []
         self._demos: set[str] = set()
+        self._presets: dict[str, dict[str, Any]] = {}
         self._ids = count(1)
 
     @contextmanager
@@ -141,6 +142,16 @@ class InMemory:
             study=study.id, name=study.name, revision=study.revision, deleted_at=self._now()
         )
         self._deletions.append(made)
+
+    def figure_presets(self) -> dict[str, dict[str, Any]]:
+        names = sorted(self._presets, key=lambda name: (name.lower(), name))
+        return {name: dict(self._presets[name]) for name in names}
+
+    def put_figure_preset(self, name: str, settings: Mapping[str, Any]) -> None:
+        self._presets[name] = dict(settings)
+
+    def delete_figure_preset(self, name: str) -> None:
+        self._presets.pop(name, None)
 
     def deletions(self) -> list[Deletion]:
         return list(self._deletions)

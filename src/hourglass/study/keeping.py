@@ -1,10 +1,10 @@
 """Where studies are kept: a protocol, of which the database is one form and memory another."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
-from typing import BinaryIO, Protocol, Self
+from typing import Any, BinaryIO, Protocol, Self
 from uuid import UUID
 
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
@@ -113,6 +113,18 @@ class Keeping(Protocol):
 
     def studies(self) -> list[StudyLine]:
         """All studies, oldest first."""
+        ...
+
+    def figure_presets(self) -> dict[str, dict[str, Any]]:
+        """The settings of printed figures that are kept for all studies, by name in their order."""
+        ...
+
+    def put_figure_preset(self, name: str, settings: Mapping[str, Any]) -> None:
+        """Keep settings under a name, in place of others of that name."""
+        ...
+
+    def delete_figure_preset(self, name: str) -> None:
+        """Keep the settings of that name no longer; none of that name is no fault."""
         ...
 
     def create(self, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, Self
 from uuid import UUID
 
-from hourglass.analysis.shared.figure.arranging import GroupLook
+from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -222,6 +222,14 @@ class Study:
     def steps(self) -> tuple[PlacedStep, ...]:
         """The steps of the current data extract, switched off ones included."""
         return self.decided.steps
+
+    @property
+    def tracks(self) -> dict[str, tuple[ShownTrack, ...]]:
+        """The tracks that each view shows, where somebody has chosen them."""
+        return {
+            view: tuple(ShownTrack.model_validate(track) for track in shown)
+            for view, shown in self.decided.tracks.items()
+        }
 
     @property
     def looks(self) -> tuple[GroupLook, ...]:

@@ -8,6 +8,7 @@ interface Part {
   tracks: string[];
   proportion: string[];
   fitted: string[];
+  switched: string[];
   every: number | null;
 }
 
@@ -49,7 +50,7 @@ export function figureTableFile(study: string, drawing: string, asked: TableAske
   return `/api/studies/${study}/drawings/${drawing}/table.csv?${query}`;
 }
 
-/** How the figure of a view was last printed. */
+/** How the figure of a view is drawn and printed. */
 export function fetchPrintSettings(study: string, view: string) {
   return answered(
     api.GET("/api/studies/{study_id}/figures/{view}", {
@@ -57,6 +58,11 @@ export function fetchPrintSettings(study: string, view: string) {
     }),
   );
 }
+
+export const printSettingsQuery = (study: string, view: string) => ({
+  queryKey: ["study", study, "print settings", view],
+  queryFn: () => fetchPrintSettings(study, view),
+});
 
 export interface PrintedFigure {
   drawing: string;

@@ -25,7 +25,7 @@ export function useHealth() {
   return useQuery({ queryKey: ["health"], queryFn: () => answered(api.GET("/api/health")) });
 }
 
-/** The curves of a statement that is only tried. */
+/** What a statement would draw that is only tried. */
 export function fetchTrial(study: string, body: Statement) {
   return answered(
     api.POST("/api/studies/{study_id}/trial", { ...path(study), body: body as never }),

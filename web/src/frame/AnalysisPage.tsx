@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { usePutStatement } from "../api/changes";
 import { useStage, useStudy } from "../api/queries";
-import type { AnalysisLine, Figure, StageResult, TimedTable } from "../api/types";
+import type { AnalysisLine, Figure, StageResult, TimedTable, Trial } from "../api/types";
 import { useView, useViews, type View, ViewContext, viewOf } from "../api/view";
 import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { ChosenTones } from "../readings/chosenTones";
@@ -85,7 +85,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         onSet={onSet}
         added={added}
         onTry={onTry}
-        trying={tried !== null}
+        tried={tried?.readings ?? null}
         changing={changing}
         error={put.error ?? query.error}
         readings={
@@ -102,7 +102,9 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         {result && !result.blank && !beside.length ? (
           <div inert={replaced}>
             <Tracks {...{ study, stage, result, tried, changing, onSet, onTry }} />
-            <Sections study={study} stage={stage} result={result} place="main" />
+            <div className={tried ? "of-before" : undefined}>
+              <Sections study={study} stage={stage} result={result} place="main" />
+            </div>
           </div>
         ) : null}
       </StagePage>
@@ -126,7 +128,7 @@ export function Tracks({
   onSet,
   onTry,
 }: Shown & {
-  tried: Figure | null;
+  tried: Trial | null;
   changing: boolean;
   onSet: OnSet;
   onTry: (field: string, value: unknown) => void;

@@ -31,8 +31,8 @@ interface Props {
   changing?: boolean;
   /** What is shown is of what was said before: nothing can be changed by it. */
   replaced?: boolean;
-  /** Something is being tried: what is told at the side is not told of it. */
-  trying?: boolean;
+  /** What is read of a statement that is being tried; the numbers of the one before are hidden then. */
+  tried?: readonly string[] | null;
   error?: Error | null | undefined;
   readings: ReactNode;
   /** What the workings drawer says while it is closed. */
@@ -75,14 +75,28 @@ export function StagePage(props: Props) {
         >
           {props.children}
         </main>
-        <div className="stage-side" data-changing={changing || props.trying} inert={props.replaced}>
-          {readings}
+        <div className="stage-side" data-changing={changing} inert={props.replaced}>
+          {props.tried ? <Tried readings={props.tried} /> : null}
+          <div className={props.tried ? "side-numbers of-before" : "side-numbers"}>{readings}</div>
         </div>
         <div className="stage-foot">
           <WorkingsDrawer study={study} hint={hint} />
         </div>
       </div>
     </WorkingsProvider>
+  );
+}
+
+/** What is read while something is being tried: no p-value, for nothing is tested before it is set. */
+function Tried({ readings }: { readings: readonly string[] }) {
+  return (
+    <section className="tried" role="status" aria-label="While it moves">
+      <h2>While it moves</h2>
+      {readings.map((reading) => (
+        <p key={reading}>{reading}</p>
+      ))}
+      <p className="quiet">No p-value until it is let go.</p>
+    </section>
   );
 }
 

@@ -1,14 +1,14 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { fetchTrial } from "../api/queries";
 import { setAt } from "../api/setAt";
-import type { Figure, Statement } from "../api/types";
+import type { Statement, Trial } from "../api/types";
 
 /**
- * The curves of a statement that is being tried, until there is another result or it is stopped; one
+ * What a statement that is being tried would draw, until there is another result or it is stopped; one
  * is asked for at a time, and always the latest.
  */
 export function useTrial(study: string, statement: Statement | null | undefined, drawing: string) {
-  const [tried, setTried] = useState<Figure | null>(null);
+  const [tried, setTried] = useState<Trial | null>(null);
   const next = useRef<Statement | null>(null);
   const busy = useRef(false);
   const round = useRef(0);
@@ -25,8 +25,8 @@ export function useTrial(study: string, statement: Statement | null | undefined,
     for (let wanted = next.current; wanted; wanted = next.current) {
       next.current = null;
       const asked = round.current;
-      const figure = await fetchTrial(study, wanted).catch(() => null);
-      if (figure && asked === round.current) setTried(figure);
+      const found = await fetchTrial(study, wanted).catch(() => null);
+      if (found && asked === round.current) setTried(found);
     }
     busy.current = false;
   };

@@ -1,5 +1,8 @@
+import type { CSSProperties } from "react";
 import tones from "../../../src/hourglass/analysis/shared/figure/tones.json";
 import type { Mode } from "./theme";
+
+export type TonePreset = "house" | "grey" | "distinct";
 
 /** Groups are told apart by dash and label as well as colour; a tone keeps both in every view. */
 const GROUPS = tones.groups;
@@ -9,7 +12,17 @@ export function setTones(mode: Mode): void {
   const style = document.documentElement.style;
   style.setProperty("--tone-ink", tones.ink[mode]);
   style.setProperty("--bins", tones.dots[mode]);
-  for (const [k, group] of GROUPS.entries()) style.setProperty(`--tone-${k}`, group[mode]);
+  for (const [k, group] of GROUPS.entries()) {
+    style.setProperty(`--tone-${k}`, group[mode]);
+    style.setProperty(`--grey-${k}`, mode === "dark" ? group.grey_dark : group.grey);
+    style.setProperty(`--distinct-${k}`, mode === "dark" ? group.distinct_dark : group.distinct);
+  }
+}
+
+/** The properties that give a figure the tones of a preset in place of those of the page. */
+export function presetTones(preset: TonePreset): CSSProperties | undefined {
+  if (preset === "house") return undefined;
+  return Object.fromEntries(GROUPS.map((_, k) => [`--tone-${k}`, `var(--${preset}-${k})`]));
 }
 
 export const GROUP_TONES: readonly string[] = GROUPS.map((group) => group.name);

@@ -6,7 +6,7 @@ import DialogTitle from "@mui/material/DialogTitle";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useKeepPrintSettings } from "../api/changes";
-import { fetchPrintSettings, type PrintedFigure, printFigures } from "../api/drawings";
+import { type PrintedFigure, printFigures, printSettingsQuery } from "../api/drawings";
 import { useStudy } from "../api/queries";
 import type { Figure, FileForm, PrintSettings } from "../api/types";
 import { useView, useViews } from "../api/view";
@@ -27,12 +27,7 @@ interface Props {
 /** The figure as a file: what is previewed is what is saved. The settings stay with the study. */
 export function ExportFigure(props: Props) {
   const { study, view } = props;
-  const kept = useQuery({
-    queryKey: ["study", study, "print settings", view],
-    queryFn: () => fetchPrintSettings(study, view),
-    staleTime: 0,
-    gcTime: 0,
-  });
+  const kept = useQuery(printSettingsQuery(study, view));
   if (!kept.data) return null;
   return <Settled {...props} start={kept.data} />;
 }

@@ -7,8 +7,9 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { useNameLevel, useSetLook } from "../api/changes";
 import type { FigureGroup, GroupLook } from "../api/types";
-import { GROUP_TONES, toneColour, toneDash } from "../theme/tones";
+import { GROUP_TONES } from "../theme/tones";
 import type { Way } from "./dressed";
+import { ToneSample } from "./ToneSample";
 import "./GroupMenu.css";
 
 const WAYS: readonly { way: Way; label: string; without?: boolean }[] = [
@@ -90,19 +91,7 @@ function ToneChoice({ tone: chosen, onTone }: { tone: number; onTone: (tone: num
           key={name}
           value={tone}
           control={<Radio size="small" />}
-          label={
-            <span className="tone-choice">
-              <svg width={46} height={10} aria-hidden="true">
-                <path
-                  d="M0 5H46"
-                  stroke={toneColour(tone)}
-                  strokeWidth={2}
-                  strokeDasharray={toneDash(tone)}
-                />
-              </svg>
-              {name}
-            </span>
-          }
+          label={<ToneSample tone={tone} dash={tone} name={name} />}
         />
       ))}
     </RadioGroup>

@@ -10,6 +10,14 @@ import { scaleOf } from "./scales";
 const GAP = 16;
 const HEAD = 18;
 const FOOT = 20;
+/** So near to an edge, in pixels, a label would stand out over it. */
+const EDGE = 12;
+
+/** How a label of a tick is anchored, so that it does not touch one of the next panel. */
+function inside(at: number, from: number, to: number): "start" | "middle" | "end" {
+  if (at - from < EDGE) return "start";
+  return to - at < EDGE ? "end" : "middle";
+}
 
 /** A track of several strips side by side, on common axes, each with its own ticks below. */
 export const PanelStrip = memo(function PanelStrip({
@@ -56,7 +64,7 @@ export const PanelStrip = memo(function PanelStrip({
             key={tick.at}
             x={x(tick.at)}
             y={height - 5}
-            textAnchor="middle"
+            textAnchor={inside(x(tick.at), from, to)}
             className="tick panel-tick"
           >
             {tick.label}

@@ -1,18 +1,11 @@
-import Checkbox from "@mui/material/Checkbox";
-import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
-import { useState } from "react";
 import type { Figure, FileForm, PrintSettings } from "../api/types";
+import { HeadingFields, NumberField, Tick, TonesField, WordsField } from "./fields";
+import { PresetFields } from "./PresetFields";
 import type { OtherFigure } from "./useOtherFigures";
 
 const FORMS: readonly FileForm[] = ["svg", "pdf", "png"];
-const TONES: readonly { value: PrintSettings["preset"]; label: string }[] = [
-  { value: "house", label: "House tones" },
-  { value: "grey", label: "Greyscale" },
-  { value: "distinct", label: "For colour-blind readers" },
-];
-
 interface Props {
   figure: Figure;
   settings: PrintSettings;
@@ -34,6 +27,7 @@ export function PrintFields(props: Props) {
   const labels = groupLabels(figure);
   return (
     <div className="print-fields">
+      <PresetFields settings={settings} onChange={onChange} />
       <TextField
         select
         label="File"
@@ -71,36 +65,13 @@ export function PrintFields(props: Props) {
           set={(v) => onChange({ dpi: v ?? 300 })}
         />
       </div>
-      <TextField
-        select
-        label="Tones"
-        value={settings.preset}
-        onChange={(event) => onChange({ preset: event.target.value as PrintSettings["preset"] })}
-      >
-        {TONES.map((tone) => (
-          <MenuItem key={tone.value} value={tone.value}>
-            {tone.label}
-          </MenuItem>
-        ))}
-      </TextField>
-      <WordsField label="Title" value={settings.title} set={(title) => onChange({ title })} />
-      <WordsField
-        label="Words of the axis"
-        own={figure.across.label}
-        value={settings.across}
-        set={(across) => onChange({ across })}
+      <TonesField settings={settings} onChange={onChange} />
+      <HeadingFields
+        figure={figure}
+        tracks={settings.tracks ?? []}
+        settings={settings}
+        onChange={onChange}
       />
-      {figure.tracks
-        .filter((track) => settings.tracks?.includes(track.id))
-        .map((track) => (
-          <WordsField
-            key={track.id}
-            label={`Heading of ${track.title}`}
-            own={track.title}
-            value={settings.titles[track.id]}
-            set={(title) => onChange({ titles: { ...settings.titles, [track.id]: title } })}
-          />
-        ))}
       <NumberField
         label="Between ticks"
         value={settings.tick_step}
@@ -150,67 +121,4 @@ function groupLabels(figure: Figure): string[] {
     ...(track.counts.length > 1 ? track.counts.map((row) => row.label) : []),
   ]);
   return [...new Set(found)];
-}
-
-function Tick({ label, on, set }: { label: string; on: boolean; set: (on: boolean) => void }) {
-  return (
-    <FormControlLabel
-      label={label}
-      control={
-        <Checkbox size="small" checked={on} onChange={(event) => set(event.target.checked)} />
-      }
-    />
-  );
-}
-
-/** Words in place of the figure's own, which stand there until somebody writes others. */
-function WordsField({
-  label,
-  own = "",
-  value = "",
-  set,
-}: {
-  label: string;
-  own?: string;
-  value?: string | undefined;
-  set: (words: string) => void;
-}) {
-  return (
-    <TextField
-      label={label}
-      placeholder={own}
-      value={value}
-      slotProps={{ inputLabel: { shrink: true } }}
-      onChange={(event) => set(event.target.value)}
-    />
-  );
-}
-
-/** A number that is taken over once it is one. */
-function NumberField({
-  label,
-  value,
-  empty = "",
-  set,
-}: {
-  label: string;
-  value: number | null;
-  empty?: string;
-  set: (value: number | null) => void;
-}) {
-  const [text, setText] = useState(value === null ? "" : String(value));
-  return (
-    <TextField
-      label={label}
-      value={text}
-      placeholder={empty}
-      slotProps={{ htmlInput: { inputMode: "decimal" }, inputLabel: { shrink: true } }}
-      onChange={(event) => {
-        setText(event.target.value);
-        const typed = Number.parseFloat(event.target.value.replace(",", "."));
-        if (event.target.value.trim() === "") set(null);
-        else if (Number.isFinite(typed) && typed > 0) set(typed);
-      }}
-    />
-  );
 }

@@ -1,11 +1,15 @@
 import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
 import { type ComponentProps, useMemo, useRef } from "react";
-import type { Figure, Tick, Track, WorkingsOf } from "../api/types";
+import { printSettingsQuery } from "../api/drawings";
+import type { Figure, Tick, Track, Trial, WorkingsOf } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
+import { presetTones } from "../theme/tones";
 import { CountStrip } from "./CountStrip";
 import { useCommonAxes } from "./commonAxes";
 import { dressed } from "./dressed";
 import { FigureActions } from "./FigureActions";
+import { FigureSettings } from "./FigureSettings";
 import { fittingTicks } from "./fittingTicks";
 import { GroupLabelsContext } from "./groupLooks";
 import { Handles } from "./Handles";
@@ -24,6 +28,8 @@ import { useGroupLooks } from "./useGroupLooks";
 import { useRoom } from "./useRoom";
 import { useWindow } from "./useWindow";
 import { useWheel, zoomByKey } from "./useZooming";
+import { withHeadings } from "./withHeadings";
+import { withTried } from "./withTried";
 import "./TrackFigure.css";
 
 interface Props {
@@ -33,8 +39,8 @@ interface Props {
   figure: Figure;
   /** What more of the figure is asked by. */
   drawing: string;
-  /** What its tracks would be with what is being tried in the statement. */
-  tried: Figure | null;
+  /** What would be drawn with what is being tried in the statement. */
+  tried: Trial | null;
   /** What is read at a time, in words, for those who cannot see the figure. */
   say: (t: number) => string;
   /** A handle was let go: its place in the statement. */
@@ -57,6 +63,7 @@ export function TrackFigure({
   onTry,
   onOpen,
 }: Props) {
+  const settings = useQuery(printSettingsQuery(study, view)).data;
   const { figure, beside } = useCommonAxes(own);
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
@@ -66,10 +73,10 @@ export function TrackFigure({
   const part = useWindow(study, figure.low, figure.high);
   const sent = useDrawn(study, drawing, figure, part.extent, part.zoomed, choice.shown, width);
   const looks = useGroupLooks(study, view, figure);
-  const drawn = useMemo(
-    () => dressed(tried ? withTried(sent, tried) : sent, looks.all, view),
-    [sent, tried, looks.all, view],
-  );
+  const drawn = useMemo(() => {
+    const headed = settings ? withHeadings(sent, settings) : sent;
+    return dressed(tried ? withTried(headed, tried) : headed, looks.all, view);
+  }, [sent, settings, tried, looks.all, view]);
   const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
   const others = beside.filter((track) => shown.includes(track.id));
   const heights = heightsOf(tracks, others, choice.shown, room);
@@ -82,26 +89,22 @@ export function TrackFigure({
     [across, right, low, high],
   );
   useWheel(layers, part, x, right);
-  let bottom = HEAD;
-  const placed = tracks.map((track, k) => {
-    const top = bottom;
-    const height = heights[k] ?? 0;
-    bottom += height + 1;
-    return { track, top, height };
-  });
-  const shared = tracks.some((track) => !track.across && !track.panels.length);
+  const { placed, axis, bottom } = stacked(tracks, heights);
   // The sand line does not cross what has a horizontal axis of its own.
-  const clear = [
-    { top: 0, height: HEAD },
-    ...placed.filter(({ track }) => !track.panels.length && !track.across),
-  ];
+  const clear = [{ top: 0, height: HEAD }, ...placed.filter(({ track }) => sharesAxis(track))];
   const { dot, ...picking } = useDots(
     placed.filter(({ track }) => hasDots(track)).map((one) => dottedOf(one, x, right)),
     onOpen,
   );
   return (
     <GroupLabelsContext.Provider value={looks.labels}>
-      <figure className="tracks" ref={frame} aria-label={figure.name}>
+      <figure
+        className="tracks"
+        ref={frame}
+        aria-label={figure.name}
+        style={presetTones(settings?.preset ?? "house")}
+      >
+        {settings?.title ? <p className="figure-title">{settings.title}</p> : null}
         {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}
         <div
           ref={layers}
@@ -116,7 +119,7 @@ export function TrackFigure({
         >
           <svg
             width={width}
-            height={shared ? bottom + AXIS_HEIGHT : bottom}
+            height={bottom}
             role="group"
             aria-label={`${figure.name} Tracks over time.`}
           >
@@ -138,13 +141,13 @@ export function TrackFigure({
                 </foreignObject>
               </g>
             ))}
-            {shared ? (
-              <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={bottom} shown={part} />
-            ) : null}
+            {axis === null ? null : (
+              <TimeAxis axis={across} ticks={ticks} x={x} right={right} top={axis} shown={part} />
+            )}
           </svg>
           {/* A layer of its own: while the line moves, what lies under it is not painted again. */}
           <svg width={width} height={bottom} className="moving" role="group" aria-label="Cursor">
-            {figure.time && shared ? (
+            {figure.time && axis !== null ? (
               <SandLine
                 study={study}
                 drawing={drawing}
@@ -154,7 +157,7 @@ export function TrackFigure({
                 ticks={ticks}
                 x={x}
                 right={right}
-                height={bottom}
+                height={axis}
                 clear={clear}
                 say={say}
               />
@@ -182,6 +185,16 @@ export function TrackFigure({
             choice={choice}
             heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
           />
+          {settings ? (
+            <FigureSettings
+              study={study}
+              view={view}
+              figure={own}
+              settings={settings}
+              tracks={shown}
+              lookOf={looks.lookOf}
+            />
+          ) : null}
           <FigureActions
             study={study}
             view={view}
@@ -206,16 +219,26 @@ export function TrackFigure({
   );
 }
 
-/** A figure with the tracks that are tried in the place of its own. */
-function withTried(figure: Figure, tried: Figure): Figure {
-  return {
-    ...figure,
-    groups: tried.groups,
-    tracks: figure.tracks.map((own) => {
-      const other = tried.tracks.find((track) => track.id === own.id);
-      return other && own.drawn ? { ...own, marks: other.marks, counts: other.counts } : own;
-    }),
-  };
+/** Whether a track is drawn over the horizontal axis of the figure. */
+function sharesAxis(track: Track): boolean {
+  return !track.across && !track.panels.length;
+}
+
+/** Tracks one below the other, the axis of the figure under the last of those that share it. */
+function stacked(tracks: readonly Track[], heights: readonly number[]) {
+  const last = tracks.findLastIndex(sharesAxis);
+  let bottom = HEAD;
+  let axis: number | null = null;
+  const placed = tracks.map((track, k) => {
+    const one = { track, top: bottom, height: heights[k] ?? 0 };
+    bottom += one.height + 1;
+    if (k === last) {
+      axis = bottom;
+      bottom += AXIS_HEIGHT;
+    }
+    return one;
+  });
+  return { placed, axis: axis as number | null, bottom };
 }
 
 function hasDots(track: Track): boolean {
@@ -266,7 +289,9 @@ function TrackNote({ track, named }: { track: Track; named: boolean }) {
       ? [`${mark.x.length} of ${mark.of} ${mark.label} are drawn; zoom in for the others`]
       : [],
   );
-  const notes = [track.note, ...left].filter(Boolean).join("; ");
+  const ofParts = track.parts.flatMap((part) => (part.shown && part.note ? [part.note] : []));
+  const read = [track.note, ...ofParts].filter(Boolean).join(" ");
+  const notes = [read, ...left].filter(Boolean).join("; ");
   if (!notes) return null;
   return (
     <p className="quiet">

@@ -9,7 +9,7 @@ import { TrackMenu } from "./TrackMenu";
 import { useTrackChoice } from "./trackChoice";
 
 const track = (id: string, title: string, on: boolean): Track =>
-  ({ id, title, shown: on, counts: [], axis: { form: "percent" } }) as unknown as Track;
+  ({ id, title, shown: on, counts: [], axis: { form: "percent" }, parts: [] }) as unknown as Track;
 
 const TRACKS = [
   track("survival", "Free of the event", true),

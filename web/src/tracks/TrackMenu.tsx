@@ -1,11 +1,10 @@
-import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import IconButton from "@mui/material/IconButton";
-import Popover from "@mui/material/Popover";
 import TextField from "@mui/material/TextField";
-import { useState } from "react";
 import type { Track } from "../api/types";
+import { FigureDialog } from "./FigureDialog";
+import { Tick } from "./fields";
 import { LEAST_HEIGHT } from "./layout";
 import type { TrackChoice } from "./trackChoice";
 import "./TrackMenu.css";
@@ -22,24 +21,13 @@ export function TrackMenu({
   choice: TrackChoice;
   heightOf: (id: string) => number;
 }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const order = [
     ...choice.shown.flatMap((s) => tracks.filter((t) => t.id === s.id)),
     ...tracks.filter((t) => !choice.shown.some((s) => s.id === t.id)),
   ];
   return (
-    <>
-      <Button onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="dialog">
-        Add track
-      </Button>
-      <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
-        anchorOrigin={{ vertical: "top", horizontal: "left" }}
-        transformOrigin={{ vertical: "bottom", horizontal: "left" }}
-        slotProps={{ paper: { role: "dialog", "aria-label": "Tracks" } }}
-      >
+    <FigureDialog label="Add track" name="Tracks">
+      {() => (
         <ul className="track-menu">
           {order.map((track) => {
             const on = choice.shown.some((s) => s.id === track.id);
@@ -59,12 +47,13 @@ export function TrackMenu({
                   <PlaceActs track={track} choice={choice} height={heightOf(track.id)} />
                 ) : null}
                 {on ? <AxisChoices track={track} choice={choice} /> : null}
+                {on ? <PartChoices track={track} choice={choice} /> : null}
               </li>
             );
           })}
         </ul>
-      </Popover>
-    </>
+      )}
+    </FigureDialog>
   );
 }
 
@@ -107,14 +96,14 @@ function AxisChoices({ track, choice }: { track: Track; choice: TrackChoice }) {
   return (
     <div className="axis-choices">
       {form === "percent" ? (
-        <AxisChoice
+        <Tick
           label="As proportions"
           on={shown.proportion}
           set={(proportion) => choice.change(track.id, { proportion })}
         />
       ) : null}
       {form === "percent" || form === "points" || form === "number" ? (
-        <AxisChoice
+        <Tick
           label="Axis from the data"
           on={shown.fitted}
           set={(fitted) => choice.change(track.id, { fitted })}
@@ -140,22 +129,25 @@ function AxisChoices({ track, choice }: { track: Track; choice: TrackChoice }) {
   );
 }
 
-function AxisChoice({
-  label,
-  on,
-  set,
-}: {
-  label: string;
-  on: boolean;
-  set: (on: boolean) => void;
-}) {
+/** What of a track is drawn: its curves, limits, ticks of the censored and the like. */
+function PartChoices({ track, choice }: { track: Track; choice: TrackChoice }) {
+  const switched = choice.shown.find((s) => s.id === track.id)?.switched ?? [];
+  if (!track.parts.length) return null;
   return (
-    <FormControlLabel
-      label={label}
-      control={
-        <Checkbox size="small" checked={on} onChange={(event) => set(event.target.checked)} />
-      }
-    />
+    <fieldset className="part-choices" aria-label={`Parts of ${track.title}`}>
+      {track.parts.map((part) => {
+        const other = switched.includes(part.id);
+        const next = other ? switched.filter((id) => id !== part.id) : [...switched, part.id];
+        return (
+          <Tick
+            key={part.id}
+            label={part.label}
+            on={part.shown !== other}
+            set={() => choice.change(track.id, { switched: next })}
+          />
+        );
+      })}
+    </fieldset>
   );
 }
 

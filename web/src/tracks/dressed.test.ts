@@ -25,6 +25,7 @@ function figure(grouped = true): Figure {
 const look = (group: string, more: Partial<GroupLook>): GroupLook => ({
   group,
   tone: null,
+  dash: null,
   hidden: [],
   front: [],
   bare: [],

@@ -55,7 +55,10 @@ function dressedTrack(track: Track, looks: Looks, view: string): Track {
         !((mark.kind === "area" || mark.kind === "bars") && is(mark.tone, "bare")),
     );
     const front = kept.filter((mark) => is(mark.tone, "front"));
-    return [...kept.filter((mark) => !front.includes(mark)), ...front].map(toned);
+    return [...kept.filter((mark) => !front.includes(mark)), ...front].map((mark) => ({
+      ...toned(mark),
+      dash: looks.get(mark.tone)?.dash ?? mark.dash,
+    }));
   };
   return {
     ...track,

@@ -25,7 +25,7 @@ const TWO_GROUPS = {
     { id: "ratio", grouped: false, marks: MARKS, counts: [], panels: [] },
   ],
 } as unknown as Figure;
-const PLAIN = { tone: null, hidden: [], front: [], bare: [] };
+const PLAIN = { tone: null, dash: null, hidden: [], front: [], bare: [] };
 
 test.each(cases.apart)("labels move apart: %o", ({ wanted, heights, top, bottom, found }) => {
   expect(apart(wanted, heights, top, bottom)).toEqual(found);
@@ -34,8 +34,8 @@ test.each(cases.apart)("labels move apart: %o", ({ wanted, heights, top, bottom,
 test.each(cases.dressed)("groups are drawn as somebody wants them: %o", (each) => {
   const looks = each.looks.map((look) => ({ ...PLAIN, ...look })) as GroupLook[];
   const drawn = dressed(TWO_GROUPS, looks, each.view);
-  const named = (marks: readonly { label: string; tone: number }[]) =>
-    marks.map(({ label, tone }) => [label, tone]);
+  const named = (marks: readonly { label: string; tone: number; dash?: number | null }[]) =>
+    marks.map(({ label, tone, dash }) => [label, tone, ...(dash == null ? [] : [dash])]);
   const found = drawn.tracks.map((track) => [
     track.id,
     {

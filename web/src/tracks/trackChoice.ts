@@ -34,7 +34,7 @@ export function useTrackChoice(study: string, view: string, tracks: readonly Tra
 }
 
 function shownAsIs(id: string): ShownTrack {
-  return { id, height: null, proportion: false, fitted: false, every: null };
+  return { id, height: null, proportion: false, fitted: false, every: null, switched: [] };
 }
 
 function moved(shown: ShownTrack[], id: string, by: -1 | 1): ShownTrack[] {

@@ -26,10 +26,13 @@ export function useDrawn(
   const axes = {
     proportion: ids((track) => track.proportion),
     fitted: ids((track) => track.fitted),
+    switched: shown.flatMap((track) => track.switched.map((part) => `${track.id}/${part}`)),
     every: shown.find((track) => track.every)?.every ?? null,
   };
-  const otherAxes = axes.proportion.length > 0 || axes.fitted.length > 0 || axes.every !== null;
-  const wanted = drawing !== "" && (zoomed || otherAxes || !tracks.every(there));
+  const otherwise =
+    axes.every !== null ||
+    [axes.proportion, axes.fitted, axes.switched].some((those) => those.length > 0);
+  const wanted = drawing !== "" && (zoomed || otherwise || !tracks.every(there));
   const found = useQuery({
     queryKey: ["drawing", study, drawing, low, high, tracks, axes, columns],
     queryFn: () => fetchDrawn(study, drawing, { low, high, columns, tracks, ...axes }),

@@ -10,6 +10,7 @@ interface GroupLooks {
   all: readonly GroupLook[];
   labels: GroupLabels;
   hidden: FigureGroup[];
+  lookOf: (group: FigureGroup) => GroupLook;
   show: (group: FigureGroup) => void;
   /** The menu of the group whose label was chosen. */
   menu: ReactNode;
@@ -37,6 +38,7 @@ export function useGroupLooks(study: string, view: string, figure: Figure): Grou
     all.find((look) => look.group === key) ?? {
       group: key,
       tone: null,
+      dash: null,
       hidden: [],
       front: [],
       bare: [],
@@ -47,6 +49,7 @@ export function useGroupLooks(study: string, view: string, figure: Figure): Grou
     all,
     labels,
     hidden: hiddenGroups(groups, all, view),
+    lookOf: (group) => lookOf(group.key),
     show: (group) => {
       const look = lookOf(group.key);
       set.mutate({ ...look, hidden: look.hidden.filter((one) => one !== view) });

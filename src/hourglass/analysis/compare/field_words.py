@@ -13,6 +13,7 @@ from hourglass.analysis.shared.field_words import (
     Words,
     one_of_entries,
     one_of_words,
+    unworded,
     yes_as,
 )
 from hourglass.cohort.words import listed
@@ -57,4 +58,5 @@ COMPARE_WORDS: Words = {
     "adjustment": FieldWords("Adjustment of p"),
     "margin": FieldWords("Not worse than by", _margin),
     "seed": FieldWords("Seed of what is drawn"),
+    "tried": FieldWords("Thresholds tried", unworded),
 }

@@ -10,17 +10,34 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
-from hourglass.analysis.shared.curve_marks import censoring_marks, curve_line
+from hourglass.analysis.shared.curve_marks import (
+    censoring_marks,
+    curve_line,
+    interval_area,
+    quartile_rings,
+)
 from hourglass.analysis.shared.curve_tracks import apart_track, counted_tracks, difference_track
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track, symmetric
-from hourglass.analysis.shared.figure.marks import Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.marks import AnyMark, Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.parts import (
+    BAND,
+    CENSORED,
+    CURVE,
+    LIMITS,
+    QUARTILES,
+    as_part,
+    parts_of,
+)
 from hourglass.analysis.shared.figure_groups import figure_groups
 from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.naming import free_of
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.thresholds import ThresholdProfile
 from hourglass.core.curves.difference import CurveDifference
+
+OFF = (LIMITS, QUARTILES)
+"""Parts of the curves that are drawn once somebody switches them on."""
 
 
 def compare_figure(
@@ -35,7 +52,7 @@ def compare_figure(
     curves = found.curves
     tracks = [
         _survival(cohort, found, apart),
-        apart_track(curves, intervals=True),
+        apart_track(curves, limits=True),
         *counted_tracks(curves),
         *profile_track(cohort, found, profile),
         _evidence(cohort, found),
@@ -55,18 +72,26 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
         found.end,
     ).model_copy(update={"said": "difference band"})
     confidence = wording.level_percent(found.curves[0].estimate.confidence)
+    curves = found.curves
+    marks: list[AnyMark] = [
+        *as_part(BAND, [band]),
+        *as_part(LIMITS, map(interval_area, curves)),
+        *as_part(CENSORED, map(censoring_marks, curves)),
+        *as_part(CURVE, map(curve_line, curves)),
+        *as_part(QUARTILES, (ring for curve in curves for ring in quartile_rings(curve))),
+    ]
+    notes = {
+        BAND: f"Grey band: {found.contrasted} and {found.reference} lie outside it wherever the "
+        f"{confidence} interval of their difference leaves out 0, one time at a time.",
+        LIMITS: f"Shaded in the tone of its curve: {curves[0].limits_name}.",
+    }
     return Track(
         id="survival",
         title=free_of(cohort.statement.event_name),
         axis=Axis(low=0, high=1, form="percent"),
         height="room",
-        marks=[
-            band,
-            *(censoring_marks(curve) for curve in found.curves),
-            *(curve_line(curve) for curve in found.curves),
-        ],
-        note=f"Shaded: {found.contrasted} and {found.reference} lie outside it wherever the "
-        f"{confidence} interval of their difference leaves out 0, one time at a time.",
+        marks=marks,
+        parts=parts_of(marks, notes, OFF),
     )
 
 

@@ -50,7 +50,7 @@ def compare_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> Compare
     statement = statement_of(stated, CompareStatement)
     if statement.each:
         watch("testing each variable", 0.2)
-        return CompareNumbers(screened=screened(cohort, statement))
+        return CompareNumbers(screened=screened(cohort, statement, watch))
     if statement.by is None:
         return CompareNumbers()
     watch("comparing groups", 0.1)
@@ -76,4 +76,6 @@ def _gray(found: Comparison) -> Test:
 
 
 OWN = (*GROUP_FIELDS, "each", "variables", "confidence", "weight", "within", "pairs", "adjustment")
-NUMBERS = Numbers({"compare": OWN, "estimate": FORM_FIELDS}, compare_numbers)
+JUDGED = ("tried", "seed")
+"""What the p of a threshold that was moved follows from, too."""
+NUMBERS = Numbers({"compare": (*OWN, *JUDGED), "estimate": FORM_FIELDS}, compare_numbers)

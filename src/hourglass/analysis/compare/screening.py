@@ -7,6 +7,7 @@ import numpy as np
 
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.threshold import BEFOREHAND
 from hourglass.analysis.compare.variables import Variable
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
@@ -118,7 +119,18 @@ def _tried(found: Screening) -> str:
     """How many were tested, and what of it the adjustment counts."""
     tested = sum(one.p is not None for one in found.found)
     words = f"{wording.count(tested, 'variables')} {wording.were(tested)} tested"
-    return f"{words}, which the adjusted p counts."
+    moved = [
+        f"{variable.name} at {wording.count(variable.tried, 'thresholds')}"
+        for variable in found.variables
+        if variable.moved
+    ]
+    tried = ""
+    if moved:
+        tried = (
+            f" Split so far: {wording.listed(moved)}. A threshold that was moved is judged by the p of the "
+            "largest statistic over all thresholds, and that p is adjusted."
+        )
+    return f"{words}, which the adjusted p counts.{tried}"
 
 
 def _row(found: Screening, one: Screened) -> list[Cell]:
@@ -138,9 +150,18 @@ def _row(found: Screening, one: Screened) -> list[Cell]:
             else None,
         ),
         Cell(text=str(one.test.df), raw=one.test.df),
-        p_cell(one.test.p),
+        _raw_p(variable, one),
         p_cell(one.p, strong=True),
     ]
+
+
+def _raw_p(variable: Variable, one: Screened) -> Cell:
+    """The p of the test; beside that of a threshold that was moved, the p of the largest over all."""
+    cell = p_cell(one.test.p)
+    if not variable.moved:
+        return cell
+    largest = wording.BLANK if one.judged is None else wording.p_phrase(one.judged)
+    return cell.model_copy(update={"below": f"{BEFOREHAND}; of the largest, {largest}"})
 
 
 def _action(found: Screening, one: Screened) -> Action:

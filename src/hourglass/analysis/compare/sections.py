@@ -185,7 +185,6 @@ def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
                         figure(
                             wording.p_phrase(test.p),
                             test.p,
-                            below=BEFOREHAND if found.statement.thresholds else "",
                             exact=wording.exact_p(test.p),
                             strong=True,
                         ),
@@ -193,6 +192,8 @@ def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
                 ],
             )
         )
+        if found.statement.thresholds:
+            blocks.append(quiet(f"Its p-value holds {BEFOREHAND}."))
     blocks += trend_blocks(found)
     strata = _strata_in_words(found)
     if strata:

@@ -1,7 +1,7 @@
 """The statement of Compare."""
 
-from collections.abc import Mapping
-from typing import Annotated, Literal, Self
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field
 
@@ -52,6 +52,13 @@ class ScreenedVariable(Typed):
         return THRESHOLD if self.threshold is not None else self.split or TERTILES
 
 
+class TriedThresholds(Typed):
+    """The thresholds at which a number has been split so far, in their order."""
+
+    column: Annotated[str, Field(max_length=300)]
+    at: tuple[Score, ...]
+
+
 class CompareStatement(GroupedStatement):
     """Survival by group, against a reference group.
 
@@ -66,6 +73,8 @@ class CompareStatement(GroupedStatement):
         pairs: which groups are tested two by two; ``adjustment``: of their p-values.
         margin: of a test of "not worse".
         seed: of what is drawn.
+        tried: the single thresholds that have been stated in the study, in whatever view, those that were
+            undone among them: a p-value does not count how often a threshold was moved.
     """
 
     upgrades = (
@@ -89,10 +98,23 @@ class CompareStatement(GroupedStatement):
     adjustment: one_of(ADJUSTMENTS) = HOLM.key  # type: ignore[valid-type]
     margin: Margin | None = None
     seed: Annotated[int, Field(ge=0, lt=2**32)] = 1
+    tried: tuple[TriedThresholds, ...] = ()
 
     def columns(self) -> tuple[str, ...]:
         screened = (one.column for one in self.variables) if self.each else ()
         return (*super().columns(), *self.within, *screened)
+
+    def informed_by(self, earlier: Sequence[Mapping[str, Any]]) -> Self:
+        found: dict[str, set[float]] = {}
+        for body in (*earlier, self.model_dump(mode="json")):
+            for column, threshold in _single_thresholds(body):
+                found.setdefault(column, set()).add(threshold)
+        tried = [TriedThresholds(column=name, at=tuple(sorted(at))) for name, at in found.items()]
+        return self.model_copy(update={"tried": tuple(tried)})
+
+    def tried_of(self, column: str | None) -> int:
+        """At how many single thresholds a number has been split so far."""
+        return next((len(one.at) for one in self.tried if one.column == column), 0)
 
     def references(self) -> Mapping[str, str]:
         return {self.by: self.reference} if self.by and self.reference else {}
@@ -111,6 +133,16 @@ class CompareStatement(GroupedStatement):
 
     def without_references(self) -> Self:
         return self.model_copy(update={"reference": None})
+
+
+def _single_thresholds(body: Mapping[str, Any]) -> Iterator[tuple[str, float]]:
+    """The single thresholds that a statement, as JSON, splits numbers at."""
+    thresholds = list(body.get("thresholds") or [])
+    if body.get("by") is not None and len(thresholds) == 1:
+        yield body["by"], thresholds[0]
+    for one in body.get("variables") or ():
+        if one.get("threshold") is not None:
+            yield one["column"], one["threshold"]
 
 
 def first_comparison(cohort: Cohort) -> CompareStatement:

@@ -27,8 +27,11 @@ from hourglass.cohort.table import NumberColumn
 from hourglass.core.comparison.thresholds import PERMUTATIONS, ThresholdProfile
 
 TITLE = "All thresholds"
+TRACK = "thresholds"
 BEFOREHAND = "if this threshold was stated beforehand"
 """What the p of a threshold rests on, which may have been moved after its statistic was seen."""
+FEWEST_MOVED = 2
+"""From so many thresholds on, one was moved."""
 AIR = 0.03
 """Room at either end of the axis of thresholds, as a share of what they span."""
 
@@ -91,8 +94,17 @@ def thresholds_part(
         f"{name} at each of {cuts} that leave a tenth of the subjects and 5 events on each side. The p of "
         f"the largest: how often {groups.column}, moved among the subjects "
         f"{wording.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
+        f"{tried_in_words(statement)}"
     )
     return Thresholds(sections=[_section(table, said)])
+
+
+def tried_in_words(statement: CompareStatement) -> str:
+    """How many thresholds have been tried, from the second one on, as a sentence of its own."""
+    tried = statement.tried_of(statement.by)
+    if tried < FEWEST_MOVED:
+        return ""
+    return f" {statement.by} has been split at {wording.count(tried, 'thresholds')} in this study."
 
 
 def profile_track(
@@ -110,7 +122,7 @@ def profile_track(
     high = max(float(cut[-1]), now) + AIR * span
     return [
         Track(
-            id="thresholds",
+            id=TRACK,
             title=TITLE,
             subtitle=f"χ² at each threshold of {column.name}",
             axis=Axis(low=0, high=1.1 * profile.largest or 1.0, form="number"),

@@ -17,7 +17,10 @@ from hourglass.cohort.profile import profile_of
 from hourglass.cohort.table import Column, NumberColumn, once_for_each
 from hourglass.core.arrays import BoolArray, IntArray
 from hourglass.core.comparison.screening import Candidate, Category, Screened, screen
+from hourglass.core.comparison.thresholds import threshold_p, threshold_profile
+from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.watch import Watch, unwatched
 
 FEWEST_TO_IDENTIFY = 20
 """Rows from which on whole numbers that are all different are taken for an identifier."""
@@ -41,7 +44,7 @@ class Variable:
     """A variable of the screen: what is tested of it, and the groups whose curves are drawn.
 
     ``how`` is what a number makes of rows, in words; blank for a category. One that is tested by the
-    ``drawn`` groups themselves is ``grouped``.
+    ``drawn`` groups themselves is ``grouped``. ``tried`` is at how many thresholds it has been split.
     """
 
     name: str
@@ -50,6 +53,12 @@ class Variable:
     drawn: Grouping
     how: str = ""
     grouped: bool = True
+    tried: int = 0
+
+    @property
+    def moved(self) -> bool:
+        """Whether its threshold was moved after a statistic had been seen."""
+        return self.tried > 1
 
 
 def candidates_of(cohort: Cohort) -> tuple[str, ...]:
@@ -87,21 +96,53 @@ def variables_of(cohort: Cohort, statement: CompareStatement) -> tuple[Variable,
     return tuple(
         _category(cohort, one.column, within)
         if one.column in named
-        else _number(cohort, one, within)
+        else _number(cohort, one, within, statement.tried_of(one.column))
         for one in chosen_variables(cohort, statement)
         if one.column in named or isinstance(cohort.table.column(one.column), NumberColumn)
     )
 
 
-def screened(cohort: Cohort, statement: CompareStatement) -> tuple[Screened, ...]:
-    """The test of each variable within the stated strata, the strongest first."""
+def screened(
+    cohort: Cohort, statement: CompareStatement, watch: Watch = unwatched
+) -> tuple[Screened, ...]:
+    """The test of each variable within the stated strata, the strongest first.
+
+    A threshold that was moved after its statistic had been seen is judged by the p of the maximum over all.
+    """
+    variables = variables_of(cohort, statement)
+    stratum = strata_of(cohort, statement) if statement.within else None
     return screen(
         cohort.follow_up,
-        [one.candidate for one in variables_of(cohort, statement)],
+        [one.candidate for one in variables],
         WEIGHTS[statement.weight].method,
-        strata_of(cohort, statement) if statement.within else None,
+        stratum,
         adjustment=ADJUSTMENTS[statement.adjustment].method,
+        judged={
+            k: _p_of_maximum(cohort, statement, one, stratum, watch)
+            for k, one in enumerate(variables)
+            if one.moved
+        },
     )
+
+
+def _p_of_maximum(
+    cohort: Cohort,
+    statement: CompareStatement,
+    one: Variable,
+    stratum: IntArray | None,
+    watch: Watch,
+) -> float | None:
+    """The p of the largest statistic over all thresholds of a number; None where there is none."""
+    complete = one.candidate.complete
+    data = cohort.follow_up.only(complete)
+    x = cast(NumberColumn, cohort.table.column(one.name)).values[complete]
+    within = None if stratum is None else stratum[complete]
+    weight = WEIGHTS[statement.weight].method
+    try:
+        profile = threshold_profile(data, x, weight, within)
+        return threshold_p(data, x, profile, statement.seed, weight, within, watch=watch)
+    except NotEstimableError:
+        return None
 
 
 def in_shown_order(
@@ -119,11 +160,19 @@ def _category(cohort: Cohort, name: str, within: BoolArray) -> Variable:
     return Variable(name, groups.labels, made, made)
 
 
-def _number(cohort: Cohort, one: ScreenedVariable, within: BoolArray) -> Variable:
+def _number(cohort: Cohort, one: ScreenedVariable, within: BoolArray, tried: int) -> Variable:
     column, entry = cast(NumberColumn, cohort.table.column(one.column)), NUMBER_SPLITS[one.way]
     x = np.where(within, column.values, np.nan)
     made = entry.method.candidate(x, one.threshold)
     drawn = (entry.drawn or entry.method).candidate(x, one.threshold)
     labels = entry.labels_at(one.threshold)
     how = entry.in_words(one.threshold)
-    return Variable(one.column, labels, made, cast(Grouping, drawn), how, entry.drawn is None)
+    return Variable(
+        one.column,
+        labels,
+        made,
+        cast(Grouping, drawn),
+        how,
+        entry.drawn is None,
+        0 if one.threshold is None else tried,
+    )

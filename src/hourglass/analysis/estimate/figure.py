@@ -18,33 +18,38 @@ from hourglass.analysis.shared.curve_marks import (
     censoring_marks,
     curve_line,
     interval_area,
+    quartile_rings,
 )
-from hourglass.analysis.shared.curve_readings import quartiles
 from hourglass.analysis.shared.curve_tracks import (
     SHARE,
     apart_track,
     counted_tracks,
     difference_track,
+    inside_bands,
+    pointwise_note,
 )
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Handle, Track
-from hourglass.analysis.shared.figure.marks import (
-    AnyMark,
-    Bars,
-    Line,
-    Points,
-    Rule,
-    step_area,
-    step_line,
+from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Rule, step_area, step_line
+from hourglass.analysis.shared.figure.parts import (
+    CENSORED,
+    CURVE,
+    LIMITS,
+    POINTWISE,
+    QUARTILES,
+    as_part,
+    parts_of,
 )
-from hourglass.analysis.shared.figure_groups import figure_groups
+from hourglass.analysis.shared.figure_groups import everyone, figure_groups
 from hourglass.analysis.shared.naming import free_of
 from hourglass.core.curves.difference import curve_difference
 from hourglass.core.curves.hazard import cumulative_hazard, smoothed_hazard
 from hourglass.core.curves.log_log import log_log_line
 from hourglass.core.errors import NotEstimableError
 
+OFF = (POINTWISE,)
+"""Parts of the curves that are drawn once somebody switches them on."""
 GRID = 240
 """Places at which a smoothed hazard is drawn."""
 
@@ -53,7 +58,9 @@ def estimate_figure(found: Estimated, name: str) -> Figure:
     """The curves and the number at risk; every other track is offered."""
     tracks = [track for make in TRACKS for track in make(found)]
     start = next(iter(found.statement.times), None)
-    groups = [] if found.groups is None else figure_groups(found.groups)
+    groups = (
+        everyone(found.curves[0].label) if found.groups is None else figure_groups(found.groups)
+    )
     return over_follow_up(found.cohort, name, tracks, start, groups=groups)
 
 
@@ -62,36 +69,29 @@ def _survival(found: Estimated) -> list[Track]:
     since = found.statement.start
     given = "" if since is None else f", given survival to {wording.plain(since)}"
     lines = [curve_line(c).model_copy(update={"named": not one}) for c in found.curves]
-    areas, note = _intervals(found)
+    limits, note = _intervals(found)
     upright: list[AnyMark] = []
     if since is not None:
         upright = [Rule(at=since, upright=True, dashed=True, label=f"survival to {since:g}")]
+    marks: list[AnyMark] = [
+        *as_part(LIMITS, limits),
+        *inside_bands(found.curves),
+        *as_part(CENSORED, map(censoring_marks, found.curves)),
+        *as_part(CURVE, lines),
+        *as_part(QUARTILES, (ring for c in found.curves for ring in quartile_rings(c))),
+        *upright,
+    ]
     return [
         Track(
             id="survival",
             title=f"{free_of(event)}{given}",
             axis=SHARE,
             height="room",
-            marks=[
-                *areas,
-                *(censoring_marks(c) for c in found.curves),
-                *lines,
-                *(ring for c in found.curves for ring in _quartile_rings(c)),
-                *upright,
-            ],
+            marks=marks,
+            parts=parts_of(marks, {LIMITS: note, POINTWISE: pointwise_note(found.curves)}, OFF),
             handles=_limit_handle(found),
-            note=f"{note} Ticks: censored. Rings: quartiles of time to event.".strip(),
         )
     ]
-
-
-def _quartile_rings(curve: Curve) -> list[AnyMark]:
-    """A ring where each quartile of the time to the event is read; none where it is not reached."""
-    rings = [(one.time, 1 - one.q) for one in quartiles(curve) if one.time is not None]
-    if not rings:
-        return []
-    x, y = (np.array(values) for values in zip(*rings, strict=True))
-    return [Points(label=f"quartiles, {curve.label}", tone=curve.tone, glyph="ring", x=x, y=y)]
 
 
 def _bars(found: Estimated) -> list[AnyMark]:
@@ -142,7 +142,7 @@ def _limit_handle(found: Estimated) -> list[Handle]:
 def _apart(found: Estimated) -> list[Track]:
     if len(found.curves) == 1:
         return []
-    return [apart_track(found.curves, intervals=found.shades)]
+    return [apart_track(found.curves, limits=found.shades)]
 
 
 def _at_risk(found: Estimated) -> list[Track]:

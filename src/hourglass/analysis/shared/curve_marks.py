@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from hourglass.analysis.shared.curve_readings import quartiles
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.marks import (
     Area,
@@ -30,6 +31,24 @@ def interval_area(curve: Curve) -> Area:
         curve.upper,
         curve.data.end,
     )
+
+
+def pointwise_area(curve: Curve) -> Area:
+    """The pointwise limits as a shaded area, whatever limits are read of the curve."""
+    lower, upper = (
+        np.concatenate([[1.0], side]) for side in (curve.estimate.lower, curve.estimate.upper)
+    )
+    name = f"{curve.form.ci} (pointwise) of {curve.label}"
+    return step_area(name, curve.tone, curve.time, lower, upper, curve.data.end)
+
+
+def quartile_rings(curve: Curve) -> list[Points]:
+    """A ring where each quartile of the time to the event is read; none where it is not reached."""
+    rings = [(one.time, 1 - one.q) for one in quartiles(curve) if one.time is not None]
+    if not rings:
+        return []
+    x, y = (np.array(values) for values in zip(*rings, strict=True))
+    return [Points(label=f"quartiles, {curve.label}", tone=curve.tone, glyph="ring", x=x, y=y)]
 
 
 def censoring_marks(curve: Curve) -> Points:

@@ -81,6 +81,11 @@ def changed_fields(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[
     return [n for n in names if n not in NAMING and before.get(n) != after.get(n)]
 
 
+def unworded(value: object) -> str:
+    """Nothing: the field follows from other decisions, and is worded with none."""
+    return ""
+
+
 def worded_changes(
     before: Mapping[str, Any], after: Mapping[str, Any], words: Words
 ) -> list[FieldChange]:

@@ -6,13 +6,13 @@ from typing import Any
 
 from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.field_words import Words
-from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.input import COHORT, Input
 from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.numbers import Numbers
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.trial import Trial
 from hourglass.analysis.shared.workings import WorkedFigure
 from hourglass.core.errors import HourglassError
 from hourglass.core.watch import Watch, unwatched
@@ -45,7 +45,7 @@ class Stage:
         reads: the stages whose statements those are.
         default: what it states of an input before anybody has changed its statement.
         field_words: what the fields of its statement are called, and how their values read.
-        tries: what a statement would draw that somebody is still choosing, its curves alone.
+        tries: what a statement would draw that somebody is still choosing.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
@@ -65,7 +65,7 @@ class Stage:
     reads: tuple[str, ...]
     default: Callable[[Any], StageStatement]
     field_words: Words = field(default_factory=dict)
-    tries: Callable[[Any, Statements], Figure] | None = None
+    tries: Callable[[Any, Statements], Trial] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[Part, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()

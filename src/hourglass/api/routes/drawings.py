@@ -53,6 +53,7 @@ class WindowAsked(Typed):
     tracks: Tracks
     proportion: Tracks
     fitted: Tracks
+    switched: Tracks
     every: Length | None = None
 
     @model_validator(mode="after")
@@ -103,7 +104,7 @@ def figure_window(
         raise ProblemError(
             422, "outside", "Outside the figure", "The window lies outside the figure."
         )
-    how = Arrangement(frozenset(asked.proportion), frozenset(asked.fitted), asked.every)
+    how = Arrangement(asked.proportion, asked.fitted, asked.switched, asked.every)
     window = Window(low, high, asked.columns, frozenset(asked.tracks))
     found = drawn(arranged(whole, how), window)
     return found if found.time is None else found.model_copy(update={"time": None})
@@ -155,16 +156,8 @@ def print_file(request: Request, study: FoundStudy, asked: PrintAsked) -> Respon
 @router.get("/figures/{view}")
 def figure_settings(request: Request, study: FoundStudy, view: View) -> PrintSettings:
     """How the figure of a view was last printed, its axes as the view has them now."""
-    decided = study.decided
-    kept = PrintSettings.model_validate(decided.figures.get(view, {}))
-    shown = [ShownTrack.model_validate(track) for track in decided.tracks.get(view, ())]
-    arranged_so = {
-        "view": view,
-        "proportion": [track.id for track in shown if track.proportion],
-        "fitted": [track.id for track in shown if track.fitted],
-        "tick_step": kept.tick_step or next((t.every for t in shown if t.every), None),
-    }
-    return kept.model_copy(update=arranged_so)
+    kept = PrintSettings.model_validate(study.decided.figures.get(view, {}))
+    return kept.arranged(study.tracks.get(view, ()), view)
 
 
 @router.put("/figures/{view}", status_code=204)

@@ -251,10 +251,7 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
         undo=None if history.undo is None else history.undo.sentence,
         redo=None if history.redo is None else history.redo.sentence,
         replaceable=file is not None and not depended_on(study),
-        tracks={
-            view: [ShownTrack.model_validate(track) for track in shown]
-            for view, shown in study.decided.tracks.items()
-        },
+        tracks={view: list(shown) for view, shown in study.tracks.items()},
         looks=list(study.looks),
     )
 

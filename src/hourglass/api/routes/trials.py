@@ -6,9 +6,9 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request
 
-from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.trial import Trial
 from hourglass.api.found_study import FoundStudy, require_input
 from hourglass.api.state import State
 from hourglass.study.tasks import input_of
@@ -22,8 +22,8 @@ def router(stages: Stages) -> APIRouter:
         return made
     any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
 
-    def try_statement(request: Request, study: FoundStudy, statement: StageStatement) -> Figure:
-        """The curves of a statement that is only tried."""
+    def try_statement(request: Request, study: FoundStudy, statement: StageStatement) -> Trial:
+        """What a statement would draw that is only tried; no p-value is among it."""
         state: State = request.app.state.hourglass
         require_input(state, study, statement.stage)
         stage = stage_of(state.stages, statement.stage)

@@ -1,7 +1,8 @@
 """Many variables tested one by one (methods.md, section 3: Comparing groups)."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Protocol
 
 import numpy as np
@@ -43,11 +44,18 @@ class Category(InGroups):
 
 @dataclass(frozen=True, slots=True)
 class Screened:
-    """A candidate's place among those given, its complete rows (counts included), test and adjusted p."""
+    """A candidate as it was tested.
+
+    Attributes:
+        place: among those given; ``rows``: its complete rows, counts included.
+        judged: the p that is adjusted: that of the test, unless another was given.
+        p: adjusted over all candidates.
+    """
 
     place: int
     rows: int
     test: Test
+    judged: float | None
     p: float | None
 
 
@@ -57,12 +65,18 @@ def screen(
     weight: Weight = EQUAL,
     stratum: IntArray | None = None,
     adjustment: Adjustment = HOLM,
+    judged: Mapping[int, float | None] = MappingProxyType({}),
 ) -> tuple[Screened, ...]:
-    """Test each candidate, ordered by p, those without one last, ties in the order given."""
+    """Test each candidate, ordered by p, those without one last, ties in the order given.
+
+    Args:
+        judged: by place, the p that a candidate is judged by in place of its own.
+    """
     found = [_test(data, candidate, weight, stratum) for candidate in candidates]
-    p = adjusted([test.p for _, test in found], adjustment)
-    screened = [Screened(k, rows, test, p[k]) for k, (rows, test) in enumerate(found)]
-    return tuple(sorted(screened, key=lambda s: 2.0 if s.test.p is None else s.test.p))
+    own = [judged.get(k, test.p) for k, (_, test) in enumerate(found)]
+    p = adjusted(own, adjustment)
+    screened = [Screened(k, rows, test, own[k], p[k]) for k, (rows, test) in enumerate(found)]
+    return tuple(sorted(screened, key=lambda s: 2.0 if s.judged is None else s.judged))
 
 
 def _test(

@@ -1,5 +1,6 @@
 """The figure of the curves."""
 
+from hourglass.analysis.shared.figure.arranging import arranged, arrangement_of
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.report.findings import Findings
@@ -11,18 +12,20 @@ STAGES = ("compare", "estimate")
 def drawn_curves(found: Findings) -> PrintedFigure | None:
     """The curves of the groups, or of all subjects, with the numbers at risk; None where none are drawn."""
     stages = (found.curves,) if found.curves else STAGES
-    results = (found.results.get(stage) for stage in stages)
     title = f"{free_of(found.cohort.event_name)}, with the numbers at risk"
-    drawn = (curves_of(r, title) for r in results if isinstance(r, StageResult))
+    drawn = (curves_of(found, stage, title) for stage in stages)
     return next((figure for figure in drawn if figure is not None), None)
 
 
-def curves_of(result: StageResult, title: str) -> PrintedFigure | None:
-    """The curves of a result with the numbers at risk; None where it draws none, as a screen of variables."""
-    track = None if result.figure is None else result.figure.track(CURVE_TRACKS[0])
-    if result.figure is None or track is None:
+def curves_of(found: Findings, view: str, title: str) -> PrintedFigure | None:
+    """The curves of a view with the numbers at risk, its tracks as it shows them; None where it draws
+    none, as a screen of variables."""
+    result = found.results.get(view)
+    if not isinstance(result, StageResult) or result.figure is None:
         return None
-    return PrintedFigure(result.figure, CURVE_TRACKS, title, track.note)
+    figure = arranged(result.figure, arrangement_of(found.tracks.get(view, ())))
+    track = figure.track(CURVE_TRACKS[0])
+    return None if track is None else PrintedFigure(figure, CURVE_TRACKS, title, track.notes)
 
 
 def _curves(found: Findings) -> Printed:

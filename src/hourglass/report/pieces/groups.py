@@ -3,7 +3,7 @@
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.compare.threshold import BEFOREHAND
+from hourglass.analysis.compare.threshold import BEFOREHAND, tried_in_words
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
@@ -51,9 +51,10 @@ def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
     tested = wording.tested(name, test.statistic, test.df, test.p)
     if stated.thresholds:
         tested += f", {BEFOREHAND}"
+    tried = tried_in_words(stated)
     if len(compare.groups) > MOST_NAMED:
         groups = wording.grouped(len(compare.groups))
-        return f"The {groups} groups were compared ({tested}).{_without(compare)}"
+        return f"The {groups} groups were compared ({tested}).{tried}{_without(compare)}"
     seen = wording.listed(
         [
             f"{wording.count(g.observed, 'events')} in {compare.group(g.label)} where "
@@ -65,7 +66,7 @@ def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
         groups = f"if the groups did not differ within {wording.listed(list(strata))}"
     else:
         groups = "if the groups did not differ"
-    return f"There were {seen} {groups} ({tested}).{_without(compare)}"
+    return f"There were {seen} {groups} ({tested}).{tried}{_without(compare)}"
 
 
 def _without(compare: CompareResult) -> str:

@@ -20,7 +20,7 @@ def _tracks(found: Findings, title: str, begins: tuple[str, ...]) -> PrintedFigu
     chosen = [track for track in figure.tracks if track.id.startswith(begins)]
     if not chosen:
         return None
-    notes = " ".join(track.note for track in chosen if track.note)
+    notes = " ".join(track.notes for track in chosen if track.notes)
     return PrintedFigure(figure, tuple(track.id for track in chosen), title, notes)
 
 

@@ -79,7 +79,7 @@ def _view(view: ReportedView, found: Findings) -> Printed:
         if isinstance(result, CompareResult)
         else sections_printed(view.key, ESTIMATED)(found)
     )
-    return replace(made, figure=curves_of(result, view.name))
+    return replace(made, figure=curves_of(found, view.key, view.name))
 
 
 def _compared(view: ReportedView, found: Findings, result: CompareResult) -> Printed:

@@ -9,7 +9,7 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure as Paper
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.figure.arranging import Arrangement, GroupLook, arranged, dressed
+from hourglass.analysis.shared.figure.arranging import GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Panel
 from hourglass.analysis.shared.figure.drawing import Window, drawn
@@ -100,8 +100,8 @@ def _lettered(one: Printable, place: int) -> Printable:
 def _placed(one: Printable) -> tuple[Figure, Layout]:
     """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
     settings = one.settings
-    how = Arrangement(settings.proportion, settings.fitted, settings.tick_step)
-    fresh = worded(dressed(arranged(one.figure, how), one.looks, settings.view), settings)
+    figure = arranged(one.figure, settings.arrangement)
+    fresh = worded(dressed(figure, one.looks, settings.view), settings)
     low = fresh.low if settings.low is None else max(settings.low, fresh.low)
     high = fresh.high if settings.high is None else min(settings.high, fresh.high)
     shown = chosen_tracks(fresh, settings)

@@ -117,7 +117,7 @@ def _size(tracks: Sequence[Track], paper: float, size: float) -> float:
 
 def _caption(figure: Figure, tracks: Sequence[Track]) -> str:
     """The statement, and how to read what is printed."""
-    notes = [note.rstrip(".") for note in (*(track.note for track in tracks), figure.note) if note]
+    notes = [note.rstrip(".") for note in (*(track.notes for track in tracks), figure.note) if note]
     return " ".join([figure.name, *(f"{note}." for note in notes)])
 
 

@@ -52,7 +52,7 @@ def draw_mark(axes: Axes, mark: AnyMark, ink: Ink, name: str) -> None:
 
 def _line(axes: Axes, mark: Line, ink: Ink, name: str) -> None:
     x, (y,) = _points(mark.x, mark.y, step=mark.step, end=mark.end)
-    pattern = dash(mark.tone)
+    pattern = dash(mark.tone if mark.dash is None else mark.dash)
     style: Any = (0, pattern) if pattern else "solid"
     axes.plot(x, y, linewidth=_wide(ink), linestyle=style, gid=name, zorder=3, **ink.of(mark))
 

@@ -1,53 +1,89 @@
 """How a figure is printed: what somebody may choose."""
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from hourglass.analysis.shared.figure.arranging import View
+from hourglass.analysis.shared.figure.arranging import Arrangement, ShownTrack, View, arrangement_of
 from hourglass.analysis.shared.figure.tones import Preset
 from hourglass.analysis.shared.typed import Typed
 
 Words = Annotated[str, Field(max_length=300)]
 
 
-class PrintSettings(Typed):
-    """Size, words and tones of a printed figure.
+class PageSettings(Typed):
+    """How figures of any study may be printed: a preset has these.
 
     Attributes:
-        width, height: in mm; without a height the figure is as high as its tracks need.
+        width, height: in mm; without a height a figure is as high as its tracks need.
         dpi: pixels in an inch, for PNG.
         font: size of its words in points.
-        title: above it; ``across``: of the horizontal axis, if not the figure's own words.
-        titles: of tracks, by id; ``labels``: of groups, by their own label.
         preset: which tones.
-        tick_step: between ticks of the horizontal axis.
         at_risk: whether numbers at risk are printed.
-        caption: under it, the statement as a sentence, and how to read the tracks.
-        tracks: which, in this order; those shown at first when None.
-        proportion, fitted: which tracks tell proportions, and have axes from their data.
-        view: the view it is a figure of, which says how its groups are drawn.
-        low, high: the part of the horizontal axis; the whole when None.
+        caption: whether the statement and how to read the tracks are printed under it.
     """
 
     width: Annotated[float, Field(ge=40, le=600)] = 170
     height: Annotated[float, Field(ge=30, le=900)] | None = None
     dpi: Annotated[int, Field(ge=50, le=1200)] = 300
     font: Annotated[float, Field(ge=4, le=24)] = 8
+    preset: Preset = "house"
+    at_risk: bool = True
+    caption: bool = False
+
+
+class FigurePreset(Typed):
+    """Settings kept for the figures of all studies, under a name."""
+
+    name: Annotated[str, Field(min_length=1, max_length=100)]
+    settings: PageSettings
+
+
+class PrintSettings(PageSettings):
+    """The settings of one printed figure.
+
+    Attributes:
+        title: above it; ``across``: of the horizontal axis, if not the figure's own words.
+        titles: of tracks, by id; ``labels``: of groups, by their own label.
+        tick_step: between ticks of the horizontal axis.
+        tracks: which, in this order; those shown at first when None.
+        proportion, fitted: which tracks show proportions, and have axes from their data.
+        switched: parts of tracks that are not as they are at first.
+        view: the view it is a figure of, which says how its groups are drawn.
+        low, high: the part of the horizontal axis; the whole when None.
+    """
+
     title: Words = ""
     across: Words = ""
     titles: dict[str, Words] = Field(default_factory=dict)
     labels: dict[str, Words] = Field(default_factory=dict)
-    preset: Preset = "house"
     tick_step: Annotated[float, Field(gt=0, allow_inf_nan=False)] | None = None
-    at_risk: bool = True
-    caption: bool = False
     tracks: list[str] | None = None
     proportion: list[str] = Field(default_factory=list)
     fitted: list[str] = Field(default_factory=list)
+    switched: list[str] = Field(default_factory=list)
     view: View = ""
     low: Annotated[float, Field(allow_inf_nan=False)] | None = None
     high: Annotated[float, Field(allow_inf_nan=False)] | None = None
+
+    @property
+    def arrangement(self) -> Arrangement:
+        """How its tracks are drawn."""
+        return Arrangement(self.proportion, self.fitted, self.switched, self.tick_step)
+
+    def arranged(self, shown: Sequence[ShownTrack], view: str) -> "PrintSettings":
+        """The settings with the tracks drawn as a view shows them."""
+        how = arrangement_of(shown)
+        return self.model_copy(
+            update={
+                "view": view,
+                "proportion": list(how.proportion),
+                "fitted": list(how.fitted),
+                "switched": list(how.switched),
+                "tick_step": self.tick_step or how.every,
+            }
+        )
 
 
 FileFormat = Literal["svg", "pdf", "png"]

@@ -16,6 +16,7 @@ from hourglass.study.actions.statements import (
     AnalysisDeleted,
     AnalysisPlace,
     Answered,
+    StatementSet,
     statement_action,
 )
 from hourglass.study.commands.steps import decide, put_step
@@ -51,7 +52,7 @@ def state(
     named = study.analysis(statement.stage, analysis)
     before = in_effect if named.body is None else type(statement).read(named.body)
     refuse_unknown_names(statement, None if named.body is None else before, table)
-    body = _body(statement)
+    body = _body(statement.informed_by(_earlier(study, statement.stage)))
     with keeping.transaction() as inside:
         for column, level in asked_references(statement, table).items():
             step, instead_of = reference_step(table, study.steps, column, level)
@@ -63,6 +64,21 @@ def state(
             return study.left_as_it_is(action)
         decided = study.decided.with_analysis(replace(named, id=id, body=body))
         return inside.append(study, NewDecision(action=action), decided)
+
+
+def _earlier(study: Study, stage: str) -> list[dict[str, Any]]:
+    """What the analyses of a stage have stated so far, as JSON, undone statements among them."""
+    now: dict[int | None, dict[str, Any]] = {
+        a.id: dict(a.body or {}) for a in study.of_stage(stage)
+    }
+    found = []
+    for decision in study.decisions:
+        action = decision.action
+        if isinstance(action, StatementSet) and action.stage == stage:
+            was = now.get(action.analysis, {})
+            now[action.analysis] = {**was, **action.after}
+            found += [{**was, **action.before}, now[action.analysis]]
+    return found
 
 
 def _body(statement: StageStatement) -> dict[str, Any]:

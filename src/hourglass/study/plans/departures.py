@@ -248,9 +248,11 @@ def _fields(
         if name in SHOWN_ONLY or before.get(name) == after.get(name):
             continue
         own = words.get(name) or FieldWords(name.replace("_", " "), said)
-        planned, now = (own.value(body.get(name)) or NONE for body in (before, after))
+        planned, now = (own.value(body.get(name)) for body in (before, after))
+        if not planned and not now:
+            continue  # it follows from other fields
         title = own.title[:1].lower() + own.title[1:]
-        made = Departure(about=f"{about}: {title}", planned=planned, now=now)
+        made = Departure(about=f"{about}: {title}", planned=planned or NONE, now=now or NONE)
         found.append(made.by(decided(name)))
     return found
 

@@ -119,6 +119,12 @@ class StudyPlan(BaseModel):
         for decision in said["decisions"]:
             if decision["action"] is None:
                 del decision["action"]
+        for look in said["looks"]:
+            if look["dash"] is None:
+                del look["dash"]
+        for track in (track for shown in said["tracks"].values() for track in shown):
+            if not track["switched"]:
+                del track["switched"]
         if self.follow_up.near_ties == NEAR_TIE:
             del said["follow_up"]["near_ties"]
         text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
@@ -174,10 +180,7 @@ def plan_of_study(study: Study) -> StudyPlan:
             if a.asked and a.stage != PREPARE
         ),
         figures={view: dict(figure) for view, figure in study.decided.figures.items()},
-        tracks={
-            view: tuple(ShownTrack.model_validate(track) for track in shown)
-            for view, shown in study.decided.tracks.items()
-        },
+        tracks=study.tracks,
         looks=study.looks,
     )
 

@@ -9,7 +9,7 @@ export function LineMark({ mark, place }: { mark: MarkOf<"line">; place: Place }
     <path
       d={linePath(mark, mark.y, place.x, place.y)}
       stroke={toneColour(mark.tone)}
-      strokeDasharray={toneDash(mark.tone)}
+      strokeDasharray={toneDash(mark.dash ?? mark.tone)}
       opacity={mark.ghost ? GHOST : undefined}
       className="curve"
     />

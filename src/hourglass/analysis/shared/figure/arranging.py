@@ -33,6 +33,7 @@ class ShownTrack(Typed):
         proportion: shares as proportions in place of percent.
         fitted: the axis as long as its values need, in place of all that they could be.
         every: the length between the ticks of the horizontal axis.
+        switched: the parts that are not as they are at first: switched off, or on.
     """
 
     id: Annotated[str, Field(max_length=200)]
@@ -40,13 +41,17 @@ class ShownTrack(Typed):
     proportion: bool = False
     fitted: bool = False
     every: Length | None = None
+    switched: Annotated[list[Annotated[str, Field(max_length=100)]], Field(max_length=20)] = Field(
+        default_factory=list
+    )
 
 
 class GroupLook(Typed):
-    """How a group is drawn: its tone in every view; in some views hidden, in front, without interval."""
+    """How a group is drawn: its tone and dash in every view; in some hidden, in front, without interval."""
 
     group: Annotated[str, Field(max_length=1000)]
     tone: Annotated[int | None, Field(ge=0, lt=len(TONES["groups"]))] = None
+    dash: Annotated[int | None, Field(ge=0, lt=len(TONES["groups"]))] = None
     hidden: Views = Field(default_factory=list)
     front: Views = Field(default_factory=list)
     bare: Views = Field(default_factory=list)
@@ -54,11 +59,34 @@ class GroupLook(Typed):
 
 @dataclass(frozen=True, slots=True)
 class Arrangement:
-    """Which tracks tell proportions, which have axes from their data, and how far apart ticks stand."""
+    """How the tracks of a figure are drawn.
+
+    Attributes:
+        proportion: those with proportions in place of percent; ``fitted``: those whose axes come from
+            their data.
+        switched: parts that are not as they are at first, each by :func:`place_of_part`.
+        every: how far apart the ticks of the horizontal axis stand.
+    """
 
     proportion: Collection[str] = ()
     fitted: Collection[str] = ()
+    switched: Collection[str] = ()
     every: float | None = None
+
+
+def place_of_part(track: str, part: str) -> str:
+    """The name of a part among those of all tracks."""
+    return f"{track}/{part}"
+
+
+def arrangement_of(shown: Sequence[ShownTrack]) -> Arrangement:
+    """How the tracks are drawn that a view shows."""
+    return Arrangement(
+        [track.id for track in shown if track.proportion],
+        [track.id for track in shown if track.fitted],
+        [place_of_part(track.id, part) for track in shown for part in track.switched],
+        next((track.every for track in shown if track.every), None),
+    )
 
 
 def arranged(figure: Figure, how: Arrangement) -> Figure:
@@ -70,7 +98,8 @@ def arranged(figure: Figure, how: Arrangement) -> Figure:
     return figure.model_copy(update={"across": across, "tracks": tracks})
 
 
-def _arranged(track: Track, how: Arrangement) -> Track:
+def _arranged(whole: Track, how: Arrangement) -> Track:
+    track = _switched(whole, how)
     axis = track.axis
     if axis is None:
         return track
@@ -87,9 +116,21 @@ def _arranged(track: Track, how: Arrangement) -> Track:
     return track.model_copy(update={"axis": axis, "subtitle": words})
 
 
+def _switched(track: Track, how: Arrangement) -> Track:
+    """The track with its parts as somebody has switched them."""
+    parts = [
+        part.model_copy(update={"shown": not part.shown})
+        if place_of_part(track.id, part.id) in how.switched
+        else part
+        for part in track.parts
+    ]
+    return track if parts == track.parts else track.model_copy(update={"parts": parts})
+
+
 def _fitted(track: Track, axis: Axis) -> Axis:
     """From the whole step at or below its least value to the one at or above its largest."""
-    marks = [*track.marks, *(mark for panel in track.panels for mark in panel.marks)]
+    every = [*track.marks, *(mark for panel in track.panels for mark in panel.marks)]
+    marks = track.drawn_of(every)
     values = np.concatenate([np.zeros(0), *(height for mark in marks for height in _heights(mark))])
     values = values[np.isfinite(values)]
     if not values.size:
@@ -162,7 +203,13 @@ def _marks(marks: list[AnyMark], looks: dict[int, GroupLook], view: str) -> list
     ]
     behind = [mark for mark in kept if not _is(mark.tone, looks, view, "front")]
     front = [mark for mark in kept if _is(mark.tone, looks, view, "front")]
-    return [m.model_copy(update={"tone": _tone(m.tone, looks)}) for m in (*behind, *front)]
+    return [m.model_copy(update=_drawn(m.tone, looks)) for m in (*behind, *front)]
+
+
+def _drawn(tone: int, looks: dict[int, GroupLook]) -> dict[str, int]:
+    """The tone and dash of what belongs to a group, as far as somebody has chosen them."""
+    look, made = looks.get(tone), {"tone": _tone(tone, looks)}
+    return made if look is None or look.dash is None else {**made, "dash": look.dash}
 
 
 def _tone(tone: int, looks: dict[int, GroupLook]) -> int:

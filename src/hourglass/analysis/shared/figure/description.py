@@ -50,6 +50,20 @@ class Panel(Typed):
     marks: list[AnyMark]
 
 
+class TrackPart(Typed):
+    """What can be switched off in a track: the marks that name it as their part.
+
+    Attributes:
+        note: how to read it.
+        shown: whether it is drawn.
+    """
+
+    id: str
+    label: str
+    note: str = ""
+    shown: bool = True
+
+
 class Level(Typed):
     """A value of a category, as it is shown."""
 
@@ -82,6 +96,7 @@ class Track(Typed):
         marks: what it draws, from behind to the front.
         panels: in place of marks, several strips side by side; ``abreast`` is for how many there is room,
             0 for as many as there are.
+        parts: what of its marks can be switched off.
         counts: numbers under the ticks, in place of an axis.
         columns: cells beside its categories.
         handles: what can be dragged.
@@ -101,10 +116,22 @@ class Track(Typed):
     marks: list[AnyMark] = Field(default_factory=list)
     panels: list[Panel] = Field(default_factory=list)
     abreast: int = 0
+    parts: list[TrackPart] = Field(default_factory=list)
     counts: list[CountRow] = Field(default_factory=list)
     columns: list[TextColumn] = Field(default_factory=list)
     handles: list[Handle] = Field(default_factory=list)
     note: str = ""
+
+    @property
+    def notes(self) -> str:
+        """How to read it, with the parts that are drawn."""
+        parts = (part.note for part in self.parts if part.shown)
+        return " ".join(note for note in (self.note, *parts) if note)
+
+    def drawn_of(self, marks: list[AnyMark]) -> list[AnyMark]:
+        """Its marks, or those of a panel, without the parts that are switched off."""
+        off = {part.id for part in self.parts if not part.shown}
+        return [mark for mark in marks if mark.part not in off] if off else marks
 
 
 class TimeLine(Typed):

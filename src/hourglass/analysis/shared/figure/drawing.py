@@ -97,6 +97,7 @@ def _left_out(track: Track) -> Track:
         shown=track.shown,
         drawn=False,
         height=track.height,
+        parts=track.parts,
     )
 
 
@@ -110,10 +111,15 @@ def _track(track: Track, across: Axis, window: Window) -> Track:
         update={
             "axis": axis,
             "across": own,
-            "marks": [thinned(mark, along, axis, window) for mark in track.marks],
+            "marks": [thinned(mark, along, axis, window) for mark in track.drawn_of(track.marks)],
             "panels": [
                 panel.model_copy(
-                    update={"marks": [thinned(mark, along, axis, narrow) for mark in panel.marks]}
+                    update={
+                        "marks": [
+                            thinned(mark, along, axis, narrow)
+                            for mark in track.drawn_of(panel.marks)
+                        ]
+                    }
                 )
                 for panel in track.panels
             ],
@@ -194,9 +200,12 @@ def _rounded(values: FloatArray, along: Axis) -> FloatArray:
 
 
 def _defined(x: FloatArray, *values: FloatArray) -> tuple[FloatArray, list[FloatArray]]:
-    """A line as far as it is defined, with the first point at which it is no longer."""
+    """A line from where it is first defined, as a band is from the first event on, with the first point
+    at which it is no longer."""
     gap = np.zeros(x.size, dtype=bool)
     for value in values:
         gap |= ~np.isfinite(value)
-    end = int(np.argmax(gap)) + 1 if gap.any() else x.size
-    return x[:end], [value[:end] for value in values]
+    start = int(np.argmin(gap)) if x.size else 0
+    rest = gap[start:]
+    end = start + int(np.argmax(rest)) + 1 if rest.any() else x.size
+    return x[start:end], [value[start:end] for value in values]

@@ -18,11 +18,19 @@ Glyph = Literal["tick", "dot", "disc", "ring", "diamond", "cross"]
 
 
 class Mark(Typed):
-    """What all marks have: a name, a tone, and whether it is a ghost, drawn faintly behind others."""
+    """What all marks have.
+
+    Attributes:
+        label, tone: its name and tone; a ``ghost`` is drawn faintly behind others.
+        dash: the tone whose dash its line has, where that is another.
+        part: the part of its track that it belongs to, by id, where it can be switched off.
+    """
 
     label: str
     tone: int = INK
     ghost: bool = False
+    dash: int | None = None
+    part: str = ""
 
 
 class Line(Mark):

@@ -1,0 +1,117 @@
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import { useKeepPrintSettings, useSetLook } from "../api/changes";
+import type { Figure, FigureGroup, GroupLook, PrintSettings } from "../api/types";
+import { GROUP_TONES } from "../theme/tones";
+import { FigureDialog } from "./FigureDialog";
+import { HeadingFields, TonesField } from "./fields";
+import { PresetFields } from "./PresetFields";
+import { ToneSample } from "./ToneSample";
+import "./FigureSettings.css";
+
+interface Props {
+  study: string;
+  view: string;
+  figure: Figure;
+  settings: PrintSettings;
+  tracks: readonly string[];
+  lookOf: (group: FigureGroup) => GroupLook;
+}
+
+/** How the figure of a view is headed and toned, on the screen and in print. */
+export function FigureSettings(props: Props) {
+  return (
+    <FigureDialog label="Figure settings" name="Figure settings">
+      {() => <Fields {...props} />}
+    </FigureDialog>
+  );
+}
+
+/** The words are kept once somebody has left their field, a choice at once. */
+function Fields({ study, view, figure, settings: kept, tracks, lookOf }: Props) {
+  const [settings, setSettings] = useState(kept);
+  const keep = useKeepPrintSettings(study, view);
+  const set = useSetLook(study, view);
+  const choose = (change: Partial<PrintSettings>) => {
+    const next = { ...settings, ...change };
+    setSettings(next);
+    keep.mutate(next);
+  };
+  const error = keep.error ?? set.error;
+  return (
+    <div className="print-fields figure-settings">
+      <PresetFields settings={settings} onChange={choose} />
+      <TonesField settings={settings} onChange={choose} />
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: what is left is kept, by whatever way */}
+      <div
+        className="print-fields"
+        onBlur={() => {
+          if (JSON.stringify(settings) !== JSON.stringify(kept)) keep.mutate(settings);
+        }}
+      >
+        <HeadingFields
+          figure={figure}
+          tracks={tracks}
+          settings={settings}
+          onChange={(change) => setSettings((now) => ({ ...now, ...change }))}
+        />
+      </div>
+      {figure.groups.map((group) => (
+        <LookFields
+          key={group.key}
+          group={group}
+          look={lookOf(group)}
+          onLook={(look) => set.mutate(look)}
+        />
+      ))}
+      {error ? <p role="alert">{error.message}</p> : null}
+    </div>
+  );
+}
+
+const OWN = "own";
+
+/** The tone and the dash of a group, each for itself, in every view. */
+function LookFields({
+  group,
+  look,
+  onLook,
+}: {
+  group: FigureGroup;
+  look: GroupLook;
+  onLook: (look: GroupLook) => void;
+}) {
+  const tone = look.tone ?? group.tone;
+  const parsed = (value: string) => (value === OWN ? null : Number(value));
+  return (
+    <fieldset className="in-a-row" aria-label={`Look of ${group.label}`}>
+      <TextField
+        select
+        label={`Tone of ${group.label}`}
+        value={look.tone ?? OWN}
+        onChange={(event) => onLook({ ...look, tone: parsed(event.target.value) })}
+      >
+        <MenuItem value={OWN}>its own</MenuItem>
+        {GROUP_TONES.map((name, k) => (
+          <MenuItem key={name} value={k}>
+            <ToneSample tone={k} dash={-1} name={name} />
+          </MenuItem>
+        ))}
+      </TextField>
+      <TextField
+        select
+        label={`Dash of ${group.label}`}
+        value={look.dash ?? OWN}
+        onChange={(event) => onLook({ ...look, dash: parsed(event.target.value) })}
+      >
+        <MenuItem value={OWN}>of its tone</MenuItem>
+        {GROUP_TONES.map((name, k) => (
+          <MenuItem key={name} value={k} aria-label={`dash of ${name}`}>
+            <ToneSample tone={tone} dash={k} name="" />
+          </MenuItem>
+        ))}
+      </TextField>
+    </fieldset>
+  );
+}
