@@ -62,7 +62,10 @@ def test_each_group_has_its_curve_and_its_row():
     assert len(found.figure.track("apart").panels) == 3
     assert sum(c.subjects for c in found.curves) == found.cohort.subjects
     assert [row.label for row in timed_table(found).rows] == ["a", "b", "c"]
-    assert len(section(found, "groups").blocks[0].rows) == 3
+    *of_groups, all_groups = section(found, "groups").blocks[0].rows
+    assert len(of_groups) == 3
+    for place in (1, 2, 3):
+        assert all_groups[place].raw == sum(row[place].raw for row in of_groups)
     assert "for each group of g" in found.sentence.text
 
 
@@ -217,6 +220,19 @@ def test_the_survival_table_counts_everybody_who_leaves():
         sheet("table", ROWS, EstimateStatement(by="g"), group=9)
 
 
+def test_the_survival_tables_of_all_groups_stand_in_one():
+    together = sheet("tables", ROWS, EstimateStatement(by="g"))
+    begin = 0
+    for k in range(3):
+        own = sheet("table", ROWS, EstimateStatement(by="g"), group=k)
+        end = begin + own.columns[0].values.size
+        assert {together.columns[0].raw(i) for i in range(begin, end)} == {"abc"[k]}
+        for whole, part in zip(together.columns[1:], own.columns, strict=True):
+            assert np.array_equal(whole.values[begin:end], part.values, equal_nan=True)
+        begin = end
+    assert together.columns[0].values.size == begin
+
+
 def test_rates_are_events_over_the_time_at_risk():
     found = sheet("rate", ROWS, EstimateStatement(by="h"), group=1)
     rows = ROWS.table.column("h").cell
@@ -270,8 +286,8 @@ def test_every_other_track_is_offered_and_drawn():
         "difference",
     ]
     censored = marks_of(found.figure.track("censored"), "line")
-    told = section(found, "groups").blocks[0].rows
-    assert [line.y[-1] for line in censored] == [row[3].raw for row in told]
+    *of_groups, _ = section(found, "groups").blocks[0].rows
+    assert [line.y[-1] for line in censored] == [row[3].raw for row in of_groups]
     counted = {
         id: [row.number[-1] for row in found.figure.track(id).counts]
         for id in ("events_so_far", "censored_so_far")

@@ -14,20 +14,16 @@ class TieEntry(MethodEntry):
 
     Attributes:
         claim: after "Ties were handled"; ``printed``: under a table of the report.
-        workings: under the workings of a ratio; ``less``: what its factors φ leave out, in words. Both are
-            blank where the score is no sum over event times, so that nothing is worked out.
+        workings: under the workings of a ratio; ``less``: what its factors φ leave out, in words.
+        has_residuals: whether the fit gives residuals, and what is made of them.
     """
 
     method: core.TieMethod
     claim: str
     printed: str
-    workings: str = ""
+    workings: str
     less: str = ""
-
-    @property
-    def worked_out(self) -> bool:
-        """Whether its figures are sums over event times, which can be worked out."""
-        return bool(self.workings)
+    has_residuals: bool = True
 
 
 TIE_METHODS = catalogue(
@@ -69,6 +65,9 @@ TIE_METHODS = catalogue(
         sources=(HAZARDS_MODEL,),
         claim="by the exact (discrete) likelihood",
         printed="Ties by the exact likelihood (Cox 1972)",
+        workings="ties by the exact likelihood (Cox 1972): d x̄ and the information are the mean and the "
+        "variance of Σ x over all sets of d of those at risk, each weighing Π exp(xβ̂)",
+        has_residuals=False,
     ),
     methods=core.TIE_METHODS,
 )

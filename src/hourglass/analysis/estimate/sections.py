@@ -267,7 +267,10 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
                 "rate",
                 "median_follow_up",
             ],
-            rows=[_group_row(cohort, curve, grouped=found.grouped) for curve in found.curves],
+            rows=[
+                *(_group_row(cohort, curve, grouped=found.grouped) for curve in found.curves),
+                *([_all_groups(cohort, found)] if len(found.curves) > 1 else []),
+            ],
         ),
         Words(
             text="Choose a number of events for the survival table: every event time with the number at "
@@ -290,6 +293,23 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
 
 def _time(cohort: CohortSummary, time: float) -> Cell:
     return figure(wording.person_time(time, cohort.decimals), time)
+
+
+def _all_groups(cohort: CohortSummary, found: Estimated) -> list[Cell]:
+    """All groups together, whose events open the survival tables of all in one."""
+    assert found.groups is not None
+    data = found.cohort.follow_up.only(found.groups.code >= 0)
+    people, time = tally(data), person_time(data)
+    return [
+        words("all groups"),
+        whole(people.subjects),
+        whole(people.events, workings=WorkingsOf(figure="tables")),
+        count_with_share(people.censored, people.subjects),
+        *([whole(people.competing)] if cohort.competing else []),
+        _time(cohort, time),
+        rate_cell(rate(people.events, time)),
+        words(""),
+    ]
 
 
 def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:

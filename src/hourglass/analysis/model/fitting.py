@@ -236,7 +236,7 @@ def fit_design(
     """
     rule = TIE_METHODS[model.ties]
     ties = rule.method
-    if not rule.worked_out and model.robust is not None:
+    if not rule.has_residuals and model.robust is not None:
         raise NotEstimableError(
             "robust errors are made of residuals, which exact ties do not have: choose other ties"
         )

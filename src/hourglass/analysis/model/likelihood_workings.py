@@ -1,6 +1,6 @@
 """Workings of the likelihood: row by row at any coefficients, and Newton's steps to its maximum."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Annotated
 
 import numpy as np
@@ -25,10 +25,12 @@ from hourglass.analysis.shared.workings import (
     whole,
 )
 from hourglass.cohort.followup import Cohort
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.regression.exact_terms import exact_terms
 from hourglass.core.regression.newton_steps import newton_steps
 from hourglass.core.regression.row_terms import row_terms
+from hourglass.core.regression.ties import EXACT
 
 BY_ROW = WorkingsOf(figure="likelihood-by-row")
 STEPS = WorkingsOf(figure="newton-steps")
@@ -52,13 +54,14 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
     beta = _coefficients(fitted, typed)
     x = coded.x[:, kept]
     centre = x.mean(axis=0)
+    if fit.ties is EXACT:
+        return _by_time(fitted, x - centre, centre, beta, kept)
     try:
         found = row_terms(coded.data, x - centre, beta[kept], fit.ties, coded.stratum)
     except NotEstimableError as why:
         raise NoWorkingsError(str(why)) from None
     data, row = coded.data, found.row
     names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
-    written = ", ".join(f"{v:.10g}" for v in beta[kept])
     return Workings(
         title=f"ln L by row: {digits(found.value)}",
         formula=(
@@ -84,10 +87,52 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
         ),
         note="Rows in order of their time: those at risk at a time are the rows from it on, less those that "
         "enter later. Type other coefficients to see ln L fall.",
-        typed=TypedIn(
-            label=f"Coefficients of {', '.join(names)}", value=written, field="beta", opens=BY_ROW
-        ),
+        typed=_typed(names, beta[kept]),
         more=(("Newton's steps", STEPS),),
+    )
+
+
+def _by_time(
+    fitted: FittedModel, x: FloatArray, centre: FloatArray, beta: FloatArray, kept: BoolArray
+) -> Workings:
+    """ln L as a sum over the event times: with exact ties it is no sum over rows."""
+    coded = fitted.design
+    try:
+        found = exact_terms(coded.data, x, beta[kept], coded.stratum)
+    except NotEstimableError as why:
+        raise NoWorkingsError(str(why)) from None
+    names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
+    return Workings(
+        title=f"ln L by event time: {digits(found.value)}",
+        formula=(
+            f"β: {', '.join(f'{n} {digits(float(b))}' for n, b in zip(names, beta[kept], strict=True))}",
+            "ln L = Σ over the event times of (Σ xβ of the d events − ln B), each x less its mean over the "
+            f"rows ({', '.join(digits(float(v)) for v in centre)})",
+            "B = the sum of Π exp(xβ) over all sets of d of the n at risk, copies apart",
+            f"ln L = {digits(found.value)}: the last column sums to it; {_largest(fitted)}",
+        ),
+        columns=(
+            decimal("time", "time", found.time),
+            whole("events", "events d", found.events),
+            whole("at_risk", "at risk n", found.at_risk),
+            decimal("linear", "Σ xβ of the events", found.linear),
+            decimal("subsets", "ln B", found.subsets),
+            decimal("term", "term of ln L", found.term),
+        ),
+        note="B follows from the sums over fewer rows and smaller sets (Gail, Lubin & Rubinstein 1981). "
+        "Type other coefficients to see ln L fall.",
+        typed=_typed(names, beta[kept]),
+        more=(("Newton's steps", STEPS),),
+    )
+
+
+def _typed(names: Sequence[str], beta: FloatArray) -> TypedIn:
+    """The field in which other coefficients are typed."""
+    return TypedIn(
+        label=f"Coefficients of {', '.join(names)}",
+        value=", ".join(f"{v:.10g}" for v in beta),
+        field="beta",
+        opens=BY_ROW,
     )
 
 

@@ -2,7 +2,6 @@
 
 import numpy as np
 
-from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
@@ -73,9 +72,7 @@ def _coefficients(fitted: FittedModel) -> Section:
         error = number(float(fitted.fit.standard_error[k]))
         z = beta / error if beta is not None and error else None
         p = fitted.p(k) if told else None
-        worked = (
-            {"workings": opens} if told and TIE_METHODS[fitted.plain.ties.key].worked_out else {}
-        )
+        worked = {"workings": opens} if told else {}
         rows.append(
             [
                 words(column.named),
@@ -116,12 +113,8 @@ def _in_words(said: list[str], rows_are: str) -> Section:
 
 
 def _by_row(fitted: FittedModel) -> WorkingsOf | None:
-    """What the log likelihood opens, where it is a sum over rows."""
-    return (
-        BY_ROW
-        if not fitted.model.penalised and TIE_METHODS[fitted.plain.ties.key].worked_out
-        else None
-    )
+    """What the log likelihood opens, where it is a sum over rows or event times."""
+    return None if fitted.model.penalised else BY_ROW
 
 
 def _errors(fitted: FittedModel) -> str:

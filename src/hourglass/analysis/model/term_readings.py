@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.fit_numbers import FitNumbers, fitted_again
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
@@ -28,14 +27,14 @@ def term_readings(
         alone: each term by itself, in the same rows as the whole model; None for one that cannot be
             fitted so. Without any, a term is by itself what it is in the model.
     """
-    found, opens = [], TIE_METHODS[fitted.plain.ties.key].worked_out
+    found = []
     for k, ratios in enumerate(told):
         term = fitted.design.asked[k]
         readings = []
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
             own = _on_its_own(fitted, alone[k], one, confidence) if alone else adjusted
-            readings.append(_reading(one, adjusted, own, opens=opens))
+            readings.append(_reading(one, adjusted, own))
         headed = term.headed or len(ratios) != 1
         found.append(
             TermReading(
@@ -70,11 +69,9 @@ def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
     return [told_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 
 
-def _reading(
-    one: ToldRatio, adjusted: RatioReading, alone: RatioReading, *, opens: bool
-) -> CoefficientReading:
+def _reading(one: ToldRatio, adjusted: RatioReading, alone: RatioReading) -> CoefficientReading:
     return CoefficientReading(
-        column=one.column if opens else None,
+        column=one.column,
         label=one.label,
         against=one.compared.against,
         told=one.compared.told,

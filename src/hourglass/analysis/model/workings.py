@@ -28,7 +28,9 @@ from hourglass.analysis.shared.workings import (
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
+from hourglass.core.regression.exact_terms import exact_score_terms
 from hourglass.core.regression.score_terms import score_terms
+from hourglass.core.regression.ties import EXACT
 
 
 def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -> Workings:
@@ -37,15 +39,14 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     if not 0 <= column < len(coded.columns) or found.fate[column] != "finite":
         raise NoWorkingsError("this coefficient has no finite estimate to work out")
     rule = TIE_METHODS[found.ties.key]
-    if not rule.worked_out:
-        raise NoWorkingsError("with exact ties the score is no sum over event times")
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
     of, told = coded.asked[named.term], named.told
     unit = of.ratio_unit
     times = "" if unit == 1 else f"{digits(unit)} "
     told = of.unit_label if unit != 1 else told
-    terms = score_terms(coded.data, coded.x, found, column)
+    by_time = exact_score_terms if found.ties is EXACT else score_terms
+    terms = by_time(coded.data, coded.x, found, column)
     total = _clean(terms.score.sum())
     formula = [
         f"hazard ratio {told} = exp({times}β̂) = exp({times}{'× ' if times else ''}{digits(beta)}) = "
@@ -74,7 +75,10 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         ),
         note=f"Cox (1972, 1975); {rule.workings}. A hazard ratio compares rates: it is not a "
         "probability, nor a share of people.",
-        more=(("ln L by row", BY_ROW), ("Newton's steps", STEPS)),
+        more=(
+            ("ln L by event time" if found.ties is EXACT else "ln L by row", BY_ROW),
+            ("Newton's steps", STEPS),
+        ),
     )
 
 

@@ -18,6 +18,7 @@ from hourglass.analysis.shared.curve_workings import (
     quantile_workings,
     survival_workings,
     table_workings,
+    tables_workings,
 )
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.declared import Statements
@@ -35,6 +36,10 @@ class OfCurve(Typed):
     """A curve, by its place; 0 where there is one of everyone."""
 
     group: Place = 0
+
+
+class OfAllCurves(Typed):
+    """All curves together."""
 
 
 class AtTime(OfCurve):
@@ -109,6 +114,10 @@ def _table(found: WorkedCurves, about: OfCurve) -> Workings:
     return table_workings(found.curve(about.group), found.unit)
 
 
+def _tables(found: WorkedCurves, about: OfAllCurves) -> Workings:
+    return tables_workings(found.curves, found.unit)
+
+
 def _mean(found: WorkedCurves, about: OfCurve) -> Workings:
     return mean_workings(found.curve(about.group), found.limit, found.unit, found.cohort.decimals)
 
@@ -146,6 +155,7 @@ FIGURES: tuple[tuple[str, type[Typed], Callable[..., Workings]], ...] = (
     ("survival", AtTime, _survival),
     ("quantile", OfQuantile, _quantile),
     ("table", OfCurve, _table),
+    ("tables", OfAllCurves, _tables),
     ("mean", OfCurve, _mean),
     ("rate", OfCurve, _rate),
     ("follow-up", OfCurve, _follow_up),

@@ -1,5 +1,8 @@
 """Workings of survival at a time, of quantiles, and the survival table."""
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 
 from hourglass.analysis.catalogue.estimators import ESTIMATORS, PRODUCT_LIMIT, EstimatorEntry
@@ -10,7 +13,16 @@ from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.subject_workings import subjects_of
-from hourglass.analysis.shared.workings import Opens, TermColumn, Workings, decimal, digits, whole
+from hourglass.analysis.shared.workings import (
+    AnyColumn,
+    Opens,
+    TermColumn,
+    WordColumn,
+    Workings,
+    decimal,
+    digits,
+    whole,
+)
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.quantiles import median_follow_up, quantile
@@ -140,6 +152,38 @@ def table_workings(curve: Curve, unit: str) -> Workings:
         note=f"Left before the next: without the event, at or after a time and before the next "
         f"event time, in {unit}. {estimator.rests_on} {INTERVAL_SCALES[curve.form.scale.key].rests_on}",
     )
+
+
+def tables_workings(curves: Sequence[Curve], unit: str) -> Workings:
+    """The survival tables of all groups in one, those of a group below each other."""
+    apart = [table_workings(curve, unit) for curve in curves]
+    lengths = [sheet.columns[0].values.size for sheet in apart]
+    group = WordColumn(
+        "group",
+        "group",
+        np.repeat(np.arange(len(curves)), lengths),
+        tuple(curve.label for curve in curves),
+    )
+    together = [
+        replace(columns[0], values=np.concatenate([column.values for column in columns]))
+        for columns in zip(*(sheet.columns for sheet in apart), strict=True)
+    ]
+    before = [
+        f"{curve.label}: {sheet.formula[2]}" for curve, sheet in zip(curves, apart, strict=True)
+    ]
+    return Workings(
+        title="Survival tables of all groups",
+        formula=(*apart[0].formula[:2], *before),
+        columns=(group, *(_of_anybody(column) for column in together)),
+        note=apart[0].note,
+    )
+
+
+def _of_anybody(column: AnyColumn) -> AnyColumn:
+    """The column, its times opening the subjects of all groups."""
+    if isinstance(column, TermColumn) and column.opens is not None:
+        return replace(column, opens=subjects_of(None))
+    return column
 
 
 def _interval_lines(

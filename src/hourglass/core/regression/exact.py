@@ -93,6 +93,23 @@ def exact_likelihood(
     return Likelihood(float(value), gradient, information)
 
 
+def log_of_subsets(linear: FloatArray, d: int) -> float:
+    """ln Σ Π exp(xβ) over the sets of d of m rows, from their xβ (m,); −∞ where it is below any number."""
+    highest = linear.max()
+    r = np.exp(linear - highest)
+    scale = d / r.sum()
+    log, _, _ = _of_size(r * scale, np.zeros((r.size, 0)), d)
+    return float(log + d * (highest - np.log(scale)))
+
+
+def moments_of_subsets(linear: FloatArray, z: FloatArray, d: int) -> tuple[float, float]:
+    """The mean and variance of Σ z over the sets of d of m rows, each weighing Π exp(xβ); xβ and z (m,)."""
+    r = np.exp(linear - linear.max())
+    shift = float(r @ z / r.sum())
+    _, mean, covariance = _of_size(r * (d / r.sum()), (z - shift)[:, None], d)
+    return float(mean[0]) + d * shift, float(covariance[0, 0])
+
+
 def _of_size(r: FloatArray, z: FloatArray, d: int) -> tuple[float, FloatArray, FloatArray]:
     """ln Σ Π r over the subsets of d rows, and the mean (p,) and covariance (p, p) of their Σ z.
 
