@@ -10,6 +10,7 @@ from core.literal import regression as literal
 from core.literal.data import rows, z_of
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
+from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.prediction import baselines
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
@@ -191,3 +192,20 @@ def test_a_column_left_out_leaves_residuals_and_predictions_as_they_are_without_
     one, two = curves[0].survival(x[0]), curves[1].survival(wide[0])
     assert two.survival == pytest.approx(one.survival, rel=1e-9)
     assert two.variance == pytest.approx(one.variance, rel=1e-8)
+
+
+def test_a_far_value_that_is_never_at_risk_takes_no_digits_from_the_others():
+    rng = np.random.default_rng(4)
+    t, s = rng.integers(1, 9, 40), rng.integers(0, 2, 40)
+    x = np.column_stack([rng.normal(0, 1, 40), rng.integers(0, 3, 40)])
+    far = np.vstack([x, [[1e9, -1e12]] * 3])
+    few, more = follow_up(t, s), follow_up(np.append(t, [0, 0, 0]), np.append(s, [0, 0, 0]))
+    here, there = fit(few, x), fit(more, far)
+    assert there.beta == pytest.approx(here.beta, rel=1e-9)
+    found = [event_residuals(few, x, here), event_residuals(more, far, there)]
+    assert found[1].residual == pytest.approx(found[0].residual, rel=1e-9, abs=1e-12)
+    tests = [proportionality_test(few, x, here), proportionality_test(more, far, there)]
+    assert tests[1].together.statistic == pytest.approx(tests[0].together.statistic, rel=1e-9)
+    squares = [beside_the_model(d, c, f, c**2) for d, c, f in ((few, x, here), (more, far, there))]
+    for a, b in zip(*squares, strict=True):
+        assert b.statistic == pytest.approx(a.statistic, rel=1e-9)

@@ -32,8 +32,8 @@ def beside_the_model(
     kept = estimated(fitted)
     sets = risk_sets(data, fitted.ties, fitted.stratum)
     z = np.vstack([columns_of(x, sets.order, kept), columns_of(added, sets.order)])
-    z -= z.mean(axis=1)[:, None]
-    spread = np.sqrt(np.square(z).mean(axis=1))
+    z -= sets.mean_at_risk(z)[:, None]
+    spread = np.sqrt(sets.mean_at_risk(np.square(z)))
     z /= np.where(spread > 0, spread, 1.0)[:, None]
     m = moments(sets, z, sets.ordered(fitted.linear))
     at = likelihood_of(sets, z, seen_at_events(sets, z), m)
@@ -45,7 +45,7 @@ def beside_the_model(
         explained = float(cross @ np.linalg.solve(inner, cross)) if own else 0.0
         whole = float(at.information[k, k])
         left = whole - explained
-        if spread[k] == 0 or left <= NOTHING_NEW * whole:
+        if spread[k] == 0 or not left > NOTHING_NEW * max(whole, 0.0):
             found.append(no_test("it tells nothing beyond the columns of the model"))
         else:
             found.append(chi_squared(float(at.gradient[k]) ** 2 / left, 1))

@@ -28,7 +28,7 @@ from hourglass.core.regression.time_functions import TimeFunction
 def rows_of(sets: RiskSets, x: FloatArray, over_time: OverTime) -> tuple[ChangingRows, FloatArray]:
     """The rows (n, v), each value less its mean, and the means (v,)."""
     values = columns_of(x, sets.order)
-    centre = values.mean(axis=1)
+    centre = sets.mean_at_risk(values)
     values -= centre[:, None]  # their differences keep all digits
     return ChangingRows(sets, values, over_time.source, over_time.at(sets.time)), centre
 

@@ -103,7 +103,7 @@ def _beside(values: FloatArray, kept: BoolArray) -> FloatArray:
 def _centred(sets: RiskSets, x: FloatArray, kept: BoolArray) -> FloatArray:
     """(q, n) columns in the order of the risk sets, less their means: their differences keep all digits."""
     columns = columns_of(x, sets.order, kept)
-    columns -= columns.mean(axis=1)[:, None]
+    columns -= sets.mean_at_risk(columns)[:, None]
     return columns
 
 
@@ -126,7 +126,7 @@ def proportionality_test(
     times, place = np.unique(sets.time, return_inverse=True)
     g = time_function.at(data, times)[place]
     z = _centred(sets, x, kept)
-    spread = np.array([np.sqrt(np.square(column).mean()) for column in z])
+    spread = np.sqrt(sets.mean_at_risk(np.square(z)))
     z /= spread[:, None]
     m = moments(sets, z, sets.ordered(fitted.linear))
     seen = np.array([sets.over_events(column * sets.count) for column in z])

@@ -66,7 +66,7 @@ def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate
     beta, covariance = fitted.beta[kept], fitted.covariance[np.ix_(kept, kept)]
     sets = risk_sets(data, fitted.ties, fitted.stratum)
     columns = columns_of(x, sets.order, kept)
-    centre = columns.mean(axis=1)
+    centre = sets.mean_at_risk(columns)
     columns -= centre[:, None]  # their differences keep all digits
     linear = beta @ columns + sets.ordered(fitted.offset)
     m = moments(sets, columns, linear)

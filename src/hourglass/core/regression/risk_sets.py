@@ -97,6 +97,12 @@ class RiskSets:
         """(p, n) columns of data rows by the order of the risk sets."""
         return columns_of(x.T, self.order)
 
+    def mean_at_risk(self, columns: FloatArray) -> FloatArray:
+        """(q,) the means of columns (q, n) over the rows that are ever at risk: a far value that no risk
+        set holds would take digits from the others."""
+        there = columns if self.ever is None else columns[:, self.ever]
+        return np.asarray(there.mean(axis=1))
+
     def columns_by_row(self, x: FloatArray) -> FloatArray:
         """(p, n) columns in the order of the risk sets by data row."""
         found = np.empty_like(x)
