@@ -7,12 +7,14 @@ import pytest
 
 from hourglass.analysis.check.calibration_workings import TENTH_OF_CALIBRATION
 from hourglass.analysis.check.courses import course_times
+from hourglass.analysis.check.mean_at_risk import mean_workings
 from hourglass.analysis.check.proportionality_workings import scaled_workings, test_workings
 from hourglass.analysis.check.row_sheet import rows_sheet
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.check.row_workings import row_workings, under_check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import WEIGHED
+from hourglass.analysis.check.workings import WORKINGS
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
@@ -241,6 +243,25 @@ def test_the_test_over_time_is_redone_from_its_sheets():
     if row in dots.rows:
         assert dots.y[dots.rows.index(row)] == pytest.approx(math.exp(scaled), rel=1e-9)
     assert f"{scaled:.7g}".replace("-", "−") in sheet.title
+    place = int(np.flatnonzero(under.row == row)[0])
+    for column, (_, opens) in enumerate(sheet.more):
+        assert opens.about == {"row": row, "column": column}
+        mean = under.fitted.design.x[place, column] - terms["residual"][column]
+        at_risk = mean_workings(under, row, column)
+        assert f"{mean:.7g}" in at_risk.title
+        lines = of_lines(at_risk)
+        tied, d = lines["event"] == 1, int(lines["event"].sum())
+        factors = [
+            [(lines[name] * (1 - k / d * tied)).sum() for name in ("product", "score")]
+            for k in range(d)
+        ]
+        assert np.mean([a / b for a, b in factors]) == pytest.approx(mean, rel=1e-9)
+        assert lines["time"].min() == LARKMOOR.follow_up.exit[under.place[place]]
+    behind = next(one for one in WORKINGS if one.key == "subjects")
+    about = behind.about(t=float(lines["time"].min()))
+    asked = {**STUDY, "model": ASKED, "check": CheckStatement()}
+    rows = behind.work(LARKMOOR, asked, about).columns[0].values
+    assert sorted(rows) == sorted(lines["row"]), "those at risk, and nobody else"
 
 
 def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():

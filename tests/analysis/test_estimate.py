@@ -292,8 +292,8 @@ def test_every_other_track_is_offered_and_drawn():
         id: [row.number[-1] for row in found.figure.track(id).counts]
         for id in ("events_so_far", "censored_so_far")
     }
-    assert counted["censored_so_far"] == [row[3].raw for row in told]
-    assert counted["events_so_far"] == [row[2].raw for row in told]
+    assert counted["censored_so_far"] == [row[3].raw for row in of_groups]
+    assert counted["events_so_far"] == [row[2].raw for row in of_groups]
     assert found.figure.track("hazard").handles[0].field == "bandwidth"
     smoother = estimate(ROWS, EstimateStatement(bandwidth=9.0))
     assert "9.0 months" in smoother.figure.track("hazard").note

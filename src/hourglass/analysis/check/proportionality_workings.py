@@ -8,9 +8,11 @@ from pydantic import Field
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
+from hourglass.analysis.check.mean_at_risk import opens_mean
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
@@ -75,6 +77,9 @@ def scaled_workings(under: Checked, row: int, column: int) -> Workings:
         "model: "
         + ", ".join(f"{k + 1} {coded.columns[c].named}" for k, c in enumerate(kept))
         + ".",
+        more=tuple(
+            (f"x̄ of {coded.columns[c].named} at risk", opens_mean(row, int(c))) for c in kept
+        ),
     )
 
 
@@ -110,7 +115,7 @@ def test_workings(under: Checked, column: int) -> Workings:
             f"{wording.exact_p(test.p)}",
         ),
         columns=(
-            decimal("time", "time", terms.time),
+            decimal("time", "time", terms.time, subjects_of(None)),
             whole("events", "events d", terms.events),
             decimal("g", "g", g),
             decimal("score", "s", terms.score),

@@ -13,6 +13,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     Nothing,
@@ -112,7 +113,7 @@ def _by_time(
             f"ln L = {digits(found.value)}: the last column sums to it; {_largest(fitted)}",
         ),
         columns=(
-            decimal("time", "time", found.time),
+            decimal("time", "time", found.time, subjects_of(None)),
             whole("events", "events d", found.events),
             whole("at_risk", "at risk n", found.at_risk),
             decimal("linear", "Σ xβ of the events", found.linear),

@@ -12,10 +12,12 @@ from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
+from hourglass.analysis.model.subjects import SUBJECTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.typed import Typed, ratio_of
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
@@ -65,7 +67,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         title=f"Hazard ratio of {named.label}, {told}: {wording.ratio(ratio_of(unit * beta))}",
         formula=tuple(formula),
         columns=(
-            decimal("time", "time", terms.time),
+            decimal("time", "time", terms.time, subjects_of(None)),
             whole("events", "events d", terms.events),
             whole("at_risk", "at risk n", terms.at_risk),
             decimal("sum", "sum of x over events", terms.sum),
@@ -143,4 +145,4 @@ def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: Of
     return hazard_ratio_workings(fit_parted(cohort, statement.hazards_model), about.column, level)
 
 
-WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD)
+WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD, SUBJECTS)

@@ -23,7 +23,12 @@ from hourglass.analysis.shared.curve_workings import (
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.mean_workings import mean_workings
-from hourglass.analysis.shared.subject_workings import FIGURE, SubjectsAt, subjects_workings
+from hourglass.analysis.shared.subject_workings import (
+    FIGURE,
+    Followed,
+    SubjectsAt,
+    subjects_workings,
+)
 from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import NoWorkingsError, WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort
@@ -131,8 +136,10 @@ def _follow_up(found: WorkedCurves, about: OfCurve) -> Workings:
 
 
 def _subjects(found: WorkedCurves, about: SubjectsAt) -> Workings:
-    labels = tuple(curve.label for curve in found.curves)
-    return subjects_workings(found.cohort, found.code, labels, about)
+    cohort, labels = found.cohort, tuple(curve.label for curve in found.curves)
+    event = cohort.statement.event_name
+    followed = Followed(cohort, cohort.follow_up, event, found.code, labels)
+    return subjects_workings(followed, about)
 
 
 def _difference(found: WorkedCurves, about: ContrastAtTime) -> Workings:

@@ -1,5 +1,6 @@
 """Who stands behind an event time: those at risk, with the event, and censored before the next."""
 
+from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
@@ -19,6 +20,7 @@ from hourglass.analysis.shared.workings import (
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn, TextColumn
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.followup import FollowUp
 
 FIGURE = "subjects"
 AT_RISK, LEFT, EVENT = 0, 1, 2
@@ -36,20 +38,32 @@ def subjects_of(group: int | None) -> Opens:
     return Opens(FIGURE, "t", {} if group is None else {"group": group})
 
 
-def subjects_workings(
-    cohort: Cohort, code: IntArray, labels: tuple[str, ...], about: SubjectsAt
-) -> Workings:
-    """The rows at risk at a time, first those with the event, then those who leave before the next.
+@dataclass(frozen=True, slots=True)
+class Followed:
+    """The rows of a cohort that somebody stands behind a time of.
 
-    Args:
-        code: (n,) the group of each of the cohort's rows, −1 where it is in none.
+    Attributes:
+        data: their follow-up, and that of the other rows; ``event``: what its event is called.
+        code: (n,) the group of each of the cohort's rows, −1 where it is in none; ``labels``: of groups.
+    """
+
+    cohort: Cohort
+    data: FollowUp
+    event: str
+    code: IntArray
+    labels: tuple[str, ...] = ("",)
+
+
+def subjects_workings(followed: Followed, about: SubjectsAt) -> Workings:
+    """The rows at risk at a time, first those with the event, then those who leave before the next.
 
     Raises:
         NoWorkingsError: when there is no such group.
     """
+    cohort, code, labels = followed.cohort, followed.code, followed.labels
     if about.group is not None and about.group >= len(labels):
         raise NoWorkingsError(f"there is no group {about.group}")
-    data, t = cohort.follow_up, about.t
+    data, event, t = followed.data, followed.event, about.t
     own = code >= 0 if about.group is None else code == about.group
     there = own & (data.exit >= t)
     if data.entry is not None:
@@ -66,7 +80,6 @@ def subjects_workings(
     count = data.count[rows]
     n, d, left = (int(count[what >= kind].sum()) for kind in (AT_RISK, EVENT, LEFT))
     named = "" if about.group is None or len(labels) == 1 else f", {labels[about.group]}"
-    event = cohort.statement.event_name
     return Workings(
         title=f"At {wording.stated_time(t, cohort.statement.unit)}{named}: "
         f"{wording.grouped(n)} at risk, {wording.grouped(d)} with {event}",

@@ -207,9 +207,9 @@ class NoWorkingsError(HourglassError):
     """There is no such figure; the message says which."""
 
 
-def whole(key: str, label: str, values: np.ndarray) -> TermColumn:
+def whole(key: str, label: str, values: np.ndarray, opens: Opens | None = None) -> TermColumn:
     """A column of whole numbers."""
-    return TermColumn(key, label, values, whole=True)
+    return TermColumn(key, label, values, whole=True, opens=opens)
 
 
 def decimal(key: str, label: str, values: np.ndarray, opens: Opens | None = None) -> TermColumn:
