@@ -160,7 +160,11 @@ def test_profiles_that_share_a_level_have_tones_that_no_level_has():
 
 def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
     asked = ModelStatement(terms=TERMS, subgroups=("vessels", "age"))
-    track = model(LARKMOOR, asked).figure.track("subgroups")
+    figure = model(LARKMOOR, asked).figure
+    track = figure.track("subgroups")
+    alone = model(LARKMOOR, ModelStatement(terms=TERMS)).figure.track("ratios")
+    assert figure.track("ratios").across == track.across, "forests on one page share their axis"
+    assert track.across.high >= alone.across.high
     coded = fit_model(LARKMOOR, asked).design
     code = np.array(
         [

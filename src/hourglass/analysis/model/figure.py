@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from hourglass.analysis.model.beside import Beside, change
-from hourglass.analysis.model.ratio_axis import ratio_axis
+from hourglass.analysis.model.ratio_axis import on_one_ratio_axis, ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
@@ -39,7 +39,7 @@ def model_figure(
     its curves tell apart.
     """
     groups = [] if start is None or levels is None else figure_groups(levels)
-    found = over_follow_up(cohort, name, tracks, start, groups=groups)
+    found = over_follow_up(cohort, name, on_one_ratio_axis(tracks), start, groups=groups)
     return found if start is not None else found.model_copy(update={"time": None})
 
 
