@@ -117,6 +117,9 @@ STILL = """async () => {
 }"""
 
 
+CELLS = "rows => rows.map(r => [...r.querySelectorAll('th, td')].map(cell => cell.innerText))"
+
+
 class Page:
     """A page of the program, with the words that the tests use."""
 
@@ -161,7 +164,7 @@ class Page:
         """The cells of a readings table, row by row."""
         rows = self.page.get_by_role("table", name=name, exact=True).locator("tbody tr")
         rows.first.wait_for()
-        return [row.locator("th, td").all_inner_texts() for row in rows.all()]
+        return rows.evaluate_all(CELLS)
 
     def still(self):
         """The height of the page once nothing has changed its size for twelve frames; None if never."""

@@ -25,6 +25,8 @@ describe("what is typed into a slot is read, or refused in words", () => {
     ["number", "2,5", 2.5],
     ["number", "0", "Write a number above 0."],
     ["number", "ten", "Write a number above 0."],
+    ["value", "−0,4", -0.4],
+    ["value", " ", "Write a number."],
     ["text", "  second look ", "second look"],
     ["text", "  ", "Write a word or two."],
     ["date", "2021-04-30", "2021-04-30"],

@@ -48,6 +48,10 @@ const READERS: Record<Entry["kind"], (text: string) => Read> = {
     const value = Number(text.replace(",", "."));
     return value > 0 && Number.isFinite(value) ? value : { wrong: "Write a number above 0." };
   },
+  value: (text) => {
+    const value = Number(text.trim().replace(",", ".").replace("−", "-") || Number.NaN);
+    return Number.isFinite(value) ? value : { wrong: "Write a number." };
+  },
   date: (text) =>
     /^\d{4}-\d{2}-\d{2}$/.test(text) ? text : { wrong: "Write a date such as 2021-04-30." },
   numbers: (text) => {

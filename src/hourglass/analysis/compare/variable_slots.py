@@ -100,7 +100,7 @@ def _split_slot(
         entry=None
         if place is None
         else Entry(
-            kind="number",
+            kind="value",
             field=f"variables.{place}.threshold",
             label=f"Threshold of {one.column}",
             value="" if one.threshold is None else wording.plain(one.threshold),

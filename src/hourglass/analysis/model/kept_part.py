@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from hourglass.analysis.model.beside import change, nested_test, no_criteria
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.many_models import KEPT, KeptNumbers
-from hourglass.analysis.model.rail import kept_words
+from hourglass.analysis.model.rail import kept_words, words_apart
 from hourglass.analysis.model.readings import CoefficientReading
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
@@ -59,7 +59,7 @@ def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) ->
     base = next(one for one in columns if one.kept is statement.current)
     table = Table(
         label=TITLE,
-        head=["", *(one.name for one in columns)],
+        head=["", *(_head(one, statement) for one in columns)],
         keys=["reading", *(f"model_{one.name.lower()}" for one in columns)],
         rows=[*_ratio_rows(columns, base), *_fact_rows(columns, base, shown.fitted)],
     )
@@ -74,6 +74,14 @@ def _section(blocks: list[Block]) -> KeptModels:
 def _column(name: str, kept: KeptModel | None, read: ReadModel) -> _Column:
     ratios = {(t.name, c.label, c.told): c for t in read.terms for c in t.coefficients}
     return _Column(name, kept, read, ratios)
+
+
+def _head(column: _Column, statement: ModelStatement) -> str:
+    """The letter of a kept model with what sets it apart from the others."""
+    if column.kept is None:
+        return column.name
+    apart = words_apart(column.kept.model, [one.model for one in statement.kept])
+    return f"{column.name}: {apart}"
 
 
 def _named(compared: Compared) -> str:

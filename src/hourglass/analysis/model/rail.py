@@ -46,11 +46,13 @@ def model_words(model: HazardsModel) -> str:
 
 def words_apart(model: HazardsModel, models: Sequence[HazardsModel]) -> str:
     """A model in the few words in which it differs from others; all of it where that is short."""
-    whole = model_words(model)
+    several = len({other.ties for other in models}) > 1
+    ties = [_ties(model)] if several or model.ties != EFRON.key else []
+    whole = ", ".join([terms_in_words(model.terms), *ties, *_unusual(model)])
     if len(whole) <= SHORT:
         return whole
     own = [term for term in model.terms if not all(term in other.terms for other in models)]
-    ties = [_ties(model)] if len({other.ties for other in models}) > 1 else []
+    ties = ties if several else []
     found = [*([terms_in_words(own)] if own else []), *ties, *_unusual(model)]
     return ", ".join(found) or whole
 

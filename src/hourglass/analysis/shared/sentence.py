@@ -27,11 +27,11 @@ class Option(Typed):
 class Entry(Typed):
     """A value to be typed into a slot.
 
-    ``kind`` says how it is read: numbers are set in order, scores are left as they are written, and
-    a pair is a margin, in percentage points, and a time.
+    ``kind`` says how it is read: a number is above 0 and a value any number, numbers are set in order,
+    scores are left as they are written, and a pair is a margin, in percentage points, and a time.
     """
 
-    kind: Literal["text", "number", "numbers", "scores", "pair", "times", "date"]
+    kind: Literal["text", "number", "value", "numbers", "scores", "pair", "times", "date"]
     field: str
     label: str
     value: str
