@@ -1,18 +1,17 @@
 """The real application over a real database, called as a browser would call it."""
 
 import json
-import re
 
 import pytest
 from fastapi.testclient import TestClient
 
 from hourglass.api.app import create_app
 from hourglass.api.settings import MIB, Settings
+from hourglass.cli.revisions import WHICHEVER, name_revisions
 from making import MEANINGS
 from stages import computing
 
 BASE = "http://127.0.0.1:8000"
-OF_A_STUDY = re.compile(r"/api/studies/[^/]+")
 
 
 @pytest.fixture(scope="module")
@@ -24,20 +23,9 @@ def client(database, tmp_path_factory):
         processes=0,
     )
     app = create_app(settings)
-    whichever = {"If-Match": "*"}
-    with TestClient(app, base_url=BASE, raise_server_exceptions=False, headers=whichever) as client:
-        client.event_hooks["request"].append(lambda request: as_seen(client, request))
+    with TestClient(app, base_url=BASE, raise_server_exceptions=False, headers=WHICHEVER) as client:
+        name_revisions(client)
         yield client
-
-
-def as_seen(client, request):
-    """Have a request that may be made from any revision name the one that there is."""
-    found = OF_A_STUDY.match(request.url.path)
-    if request.method == "GET" or found is None or request.headers.get("If-Match") != "*":
-        return
-    reply = client.get(found[0])
-    if reply.status_code == 200:
-        request.headers["If-Match"] = reply.headers["etag"]
 
 
 @pytest.fixture

@@ -23,6 +23,7 @@ from hourglass.api.settings import Settings
 from hourglass.cli.cluster import Cluster
 from hourglass.cli.logs import write_logs
 from hourglass.cli.machine import build_web, chromium, postgres_binaries
+from hourglass.cli.revisions import WHICHEVER, name_revisions
 from hourglass.store.blobs import Blobs
 from hourglass.store.migrate import opened
 from hourglass.store.postgres import Postgres
@@ -145,7 +146,9 @@ def program(processes: int = 0) -> Iterator[tuple[str, str, Path]]:
 
 def client_of(address: str) -> httpx.Client:
     """Asks the program, whatever the revision of a study is."""
-    return httpx.Client(base_url=address, timeout=600, headers={"If-Match": "*"})
+    client = httpx.Client(base_url=address, timeout=600, headers=WHICHEVER)
+    name_revisions(client)
+    return client
 
 
 def demo_study(database: str, folder: Path) -> str:

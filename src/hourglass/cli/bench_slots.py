@@ -6,16 +6,22 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
+from hourglass.analysis.catalogue.intervals import INTERVALS, NO_INTERVAL, POINTWISE
+from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
+from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.cli.bench_page import GROUPS, QUIET, client_of, demo_study, large_study, program
 from hourglass.cli.machine import chromium
+from hourglass.core.comparison.weights import AT_RISK, EQUAL
 
 TIMES = 5
-"""Changes of each slot; their median is told."""
+"""Changes of each slot; their median is printed."""
 PATIENCE_MS = 60_000
+FEW_CHANGES, MANY_CHANGES = 20, 500
+"""After so many changes of a slot the memory of the page is measured."""
 CHANGES = (
-    ("estimate", "scale", ("log", "linear", "log–log")),
-    ("estimate", "intervals", ("no intervals", "pointwise intervals")),
-    ("compare", "weight", ("early times more, by n", "all times equally")),
+    ("estimate", "scale", tuple(INTERVAL_SCALES[key].name for key in ("log", "linear", "log-log"))),
+    ("estimate", "intervals", (INTERVALS[NO_INTERVAL].name, INTERVALS[POINTWISE].name)),
+    ("compare", "weight", (WEIGHTS[AT_RISK.key].name, WEIGHTS[EQUAL.key].name)),
 )
 """Stages with a slot of each, and the options that are chosen in turn."""
 CHOSEN = """slot => {
@@ -48,7 +54,37 @@ def run_slot_bench() -> None:
             page.set_default_timeout(PATIENCE_MS)
             for name, study in studies:
                 _measure(page, f"{address}/studies/{study}", name)
+            _memory(opened.new_page(), f"{address}/studies/{studies[0][1]}")
             opened.close()
+
+
+def _memory(page: Page, address: str) -> None:
+    """Print what the page holds after many changes of a slot, against what it held after few."""
+    stage, slot, options = CHANGES[0]
+    page.set_default_timeout(PATIENCE_MS)
+    page.goto(f"{address}/{stage}")
+    page.locator("main[data-changing='false'] .track-survival").wait_for()
+    held = []
+    for k in range(1, MANY_CHANGES + 1):
+        _choose(page, slot, options[k % len(options)])
+        if k in (FEW_CHANGES, MANY_CHANGES):
+            held.append(_held(page))
+    few, many = (size / 2**20 for size in held)
+    print(
+        f"{f'the page after {MANY_CHANGES} changes, MB':<46}{many:>10.1f}  {many / few:8.2f} × that after "
+        f"{FEW_CHANGES}"
+    )
+
+
+def _held(page: Page) -> float:
+    """Bytes that the scripts of a page hold, once nothing is left to be collected."""
+    session = page.context.new_cdp_session(page)
+    session.send("HeapProfiler.enable")
+    session.send("HeapProfiler.collectGarbage")
+    session.send("Performance.enable")
+    metrics = session.send("Performance.getMetrics")["metrics"]
+    session.detach()
+    return float(next(one["value"] for one in metrics if one["name"] == "JSHeapUsedSize"))
 
 
 def _measure(page: Page, address: str, name: str) -> None:
