@@ -59,9 +59,12 @@ export function fetchPrintSettings(study: string, view: string) {
   );
 }
 
+/** As they are now, whatever was fetched before: they are what a dialog starts from. */
 export const printSettingsQuery = (study: string, view: string) => ({
   queryKey: ["study", study, "print settings", view],
   queryFn: () => fetchPrintSettings(study, view),
+  staleTime: 0,
+  gcTime: 0,
 });
 
 export interface PrintedFigure {

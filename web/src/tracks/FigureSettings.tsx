@@ -1,7 +1,9 @@
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useKeepPrintSettings, useSetLook } from "../api/changes";
+import { printSettingsQuery } from "../api/drawings";
 import type { Figure, FigureGroup, GroupLook, PrintSettings } from "../api/types";
 import { GROUP_TONES } from "../theme/tones";
 import { FigureDialog } from "./FigureDialog";
@@ -14,7 +16,6 @@ interface Props {
   study: string;
   view: string;
   figure: Figure;
-  settings: PrintSettings;
   tracks: readonly string[];
   lookOf: (group: FigureGroup) => GroupLook;
 }
@@ -23,13 +24,18 @@ interface Props {
 export function FigureSettings(props: Props) {
   return (
     <FigureDialog label="Figure settings" name="Figure settings">
-      {() => <Fields {...props} />}
+      {() => <Opened {...props} />}
     </FigureDialog>
   );
 }
 
+function Opened(props: Props) {
+  const kept = useQuery(printSettingsQuery(props.study, props.view)).data;
+  return kept ? <Fields {...props} kept={kept} /> : null;
+}
+
 /** The words are kept once somebody has left their field, a choice at once. */
-function Fields({ study, view, figure, settings: kept, tracks, lookOf }: Props) {
+function Fields({ study, view, figure, kept, tracks, lookOf }: Props & { kept: PrintSettings }) {
   const [settings, setSettings] = useState(kept);
   const keep = useKeepPrintSettings(study, view);
   const set = useSetLook(study, view);

@@ -1,7 +1,6 @@
 import Button from "@mui/material/Button";
-import { useQuery } from "@tanstack/react-query";
 import { type ComponentProps, useMemo, useRef } from "react";
-import { printSettingsQuery } from "../api/drawings";
+import { useStudy } from "../api/queries";
 import type { Figure, Tick, Track, Trial, WorkingsOf } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
 import { presetTones } from "../theme/tones";
@@ -63,7 +62,7 @@ export function TrackFigure({
   onTry,
   onOpen,
 }: Props) {
-  const settings = useQuery(printSettingsQuery(study, view)).data;
+  const settings = useStudy(study).data?.figures[view];
   const { figure, beside } = useCommonAxes(own);
   const frame = useRef<HTMLDivElement>(null);
   const layers = useRef<HTMLDivElement>(null);
@@ -185,16 +184,13 @@ export function TrackFigure({
             choice={choice}
             heightOf={(id) => heights[shown.indexOf(id)] ?? 0}
           />
-          {settings ? (
-            <FigureSettings
-              study={study}
-              view={view}
-              figure={own}
-              settings={settings}
-              tracks={shown}
-              lookOf={looks.lookOf}
-            />
-          ) : null}
+          <FigureSettings
+            study={study}
+            view={view}
+            figure={own}
+            tracks={shown}
+            lookOf={looks.lookOf}
+          />
           <FigureActions
             study={study}
             view={view}

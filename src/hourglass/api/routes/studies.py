@@ -16,6 +16,7 @@ from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
+from hourglass.report.print.settings import PrintSettings
 from hourglass.report.reporting import wanted_report
 from hourglass.study.actions.action import PREPARE, REPORT
 from hourglass.study.actions.turns import StudyBegun
@@ -154,6 +155,7 @@ class StudyOverview(Typed):
     undo: str | None
     redo: str | None
     tracks: dict[str, list[ShownTrack]]
+    figures: dict[str, PrintSettings]
     looks: list[GroupLook]
     replaceable: bool
 
@@ -252,6 +254,9 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
         redo=None if history.redo is None else history.redo.sentence,
         replaceable=file is not None and not depended_on(study),
         tracks={view: list(shown) for view, shown in study.tracks.items()},
+        figures={
+            view: PrintSettings.model_validate(kept) for view, kept in study.decided.figures.items()
+        },
         looks=list(study.looks),
     )
 
