@@ -1,7 +1,6 @@
 """A database of its own for every test module, on the throw-away cluster."""
 
 import os
-import uuid
 from pathlib import Path
 
 import psycopg
@@ -9,7 +8,7 @@ import pytest
 from hypothesis import settings
 from psycopg.rows import dict_row
 
-from hourglass.store.migrate import migrate
+from databases import new_database
 
 # Processes are forked from a server that finds what it loads first, once for all of them, by this.
 os.environ["PYTHONPATH"] = os.pathsep.join(
@@ -26,17 +25,8 @@ if os.environ.get("CI"):
 @pytest.fixture(scope="module")
 def database():
     """The address of a migrated, empty database."""
-    address = os.environ.get("HOURGLASS_TEST_DATABASE")
-    assert address, "run the tests with ./hourglass test, which brings a database"
-    name = f"test_{uuid.uuid4().hex}"
-    with psycopg.connect(address, autocommit=True) as server:
-        server.execute(f"create database {name}")
-    own = f"{address.rsplit('/', 1)[0]}/{name}"
-    with psycopg.connect(own, autocommit=True) as connection:
-        migrate(connection)
-    yield own
-    with psycopg.connect(address, autocommit=True) as server:
-        server.execute(f"drop database {name} with (force)")
+    with new_database() as (_, address):
+        yield address
 
 
 @pytest.fixture

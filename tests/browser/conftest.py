@@ -1,6 +1,7 @@
 """The built client in Debian's Chromium, served by the real application over a real database."""
 
 import os
+import shutil
 import socket
 import threading
 import time
@@ -14,6 +15,7 @@ import uvicorn
 from playwright.sync_api import sync_playwright
 from psycopg.rows import dict_row
 
+from databases import new_database
 from hourglass.analysis.registry import STAGES
 from hourglass.api.app import create_app
 from hourglass.api.settings import Settings
@@ -48,18 +50,34 @@ def runs(address, monkeypatch):
     return otherwise
 
 
+@pytest.fixture(scope="session")
+def furnished(tmp_path_factory):
+    """The name of a database with the demo studies, to be copied, and the folder of their files."""
+    files = tmp_path_factory.mktemp("furnished") / "files"
+    with new_database() as (name, address):
+        with psycopg.connect(address, autocommit=True, row_factory=dict_row) as db:
+            load_missing_demos(Postgres(lambda: nullcontext(db)), Blobs(files))
+        yield name, files
+
+
 @pytest.fixture(scope="module")
-def serving(database, tmp_path_factory):
+def database(furnished):
+    """The address of a database of its own with the demo studies."""
+    with new_database(like=furnished[0]) as (_, address):
+        yield address
+
+
+@pytest.fixture(scope="module")
+def serving(database, furnished, tmp_path_factory):
     """Serve the application with some stages and pieces, the demo studies loaded."""
 
     @contextmanager
     def serve(stages=STAGES, pieces=PIECES):
         var = tmp_path_factory.mktemp("var")
+        shutil.copytree(furnished[1], var / "files")
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             port = probe.getsockname()[1]
-        with psycopg.connect(database, autocommit=True, row_factory=dict_row) as db:
-            load_missing_demos(Postgres(lambda: nullcontext(db)), Blobs(var / "files"))
         settings = Settings(database_url=database, var=var, port=port, processes=0)
         app = create_app(settings, stages, pieces)
         server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
