@@ -261,7 +261,7 @@ def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by
     _, largest = thresholds_part(NUMBERED, alone, unwatched).sections[0].blocks[0].rows
     own = compare(NUMBERED, alone["compare"]).test.p
     assert cells["x"][4].raw == pytest.approx(own)
-    assert "stated beforehand" in cells["x"][4].below
+    assert "stated beforehand" in cells["x"][0].below
     assert wording.p_phrase(largest[3].raw) in cells["x"][4].below
     both = adjusted([largest[3].raw, cells["h"][4].raw], HOLM)
     assert [cells["x"][5].raw, cells["h"][5].raw] == pytest.approx(both)

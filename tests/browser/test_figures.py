@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from playwright.sync_api import expect
 
 from every_mark import END, every_mark, steps
 from hourglass.analysis.shared.stage import stage_of
@@ -196,3 +197,39 @@ def test_a_figure_is_saved_as_it_is_previewed(page):
     page.button("Export figure").click()
     page.get_by_role("img", name="Preview").wait_for()
     assert page.get_by_label("Title", exact=True).input_value() == "Grafts", "kept with the study"
+
+
+def test_a_figure_is_headed_and_toned_where_it_stands_and_a_preset_kept_for_all_studies(page):
+    page.open("Harbour lamps", "estimate")
+    page.button("Figure settings").click()
+    dialog = page.get_by_role("dialog", name="Figure settings")
+    dialog.get_by_label("Title").fill("Lamps of the harbour")
+    dialog.get_by_label("Words of the axis").fill("Hours alight")
+    dialog.get_by_label("Tones").click()
+    page.get_by_role("option", name="Greyscale").click()
+    dialog.get_by_label("Tone of all lamps").click()
+    page.get_by_role("option", name="plum").click()
+    dialog.get_by_label("Dash of all lamps").click()
+    page.get_by_role("option", name="dash of moss").click()
+    dialog.get_by_label("Keep as preset").fill("our journal")
+    page.button("Keep", exact=True).click()
+    expect(dialog.get_by_label("Preset", exact=True)).to_have_text("our journal")
+    assert page.axe() == []
+    page.page.keyboard.press("Escape")
+    figure = page.get_by_role("figure").first
+    expect(figure.locator(".figure-title")).to_have_text("Lamps of the harbour")
+    expect(figure.get_by_text("Hours alight")).to_be_visible()
+    curve = figure.locator(".track-survival path.curve")
+    expect(curve).to_have_attribute("stroke-dasharray", "11 3 2 3")
+    colour = curve.evaluate("path => getComputedStyle(path).stroke")
+    assert colour == "rgb(43, 43, 43)", "plum in grey"
+    page.button("Add track").click()
+    tracks = page.get_by_role("dialog", name="Tracks")
+    tracks.get_by_label("Limits").first.uncheck()
+    expect(figure.locator(".track-survival path.band")).to_have_count(0)
+    page.page.keyboard.press("Escape")
+    page.open("Larkmoor corneal grafts", "estimate")
+    page.button("Figure settings").click()
+    dialog.get_by_label("Preset", exact=True).click()
+    page.get_by_role("option", name="our journal").click()
+    expect(dialog.get_by_label("Tones")).to_have_text("Greyscale")

@@ -7,6 +7,7 @@ import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
 import type { Added, OnSet } from "../statement/StatementBar";
+import { presetTones } from "../theme/tones";
 import { CategoryFigure } from "../tracks/CategoryFigure";
 import { chosenTones } from "../tracks/dressed";
 import { TrackFigure } from "../tracks/TrackFigure";
@@ -86,6 +87,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         added={added}
         onTry={onTry}
         tried={tried?.readings ?? null}
+        tones={presetTones(overview?.figures?.[view.key]?.preset ?? "house")}
         changing={changing}
         error={put.error ?? query.error}
         readings={

@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import LinearProgress from "@mui/material/LinearProgress";
-import type { ReactNode } from "react";
+import type { CSSProperties, ReactNode } from "react";
 import { Link } from "react-router";
 import { cancelWork } from "../api/queries";
 import type { Blocking, Choices, Sentence, Work } from "../api/types";
@@ -33,6 +33,8 @@ interface Props {
   replaced?: boolean;
   /** What is read of a statement that is being tried; the numbers of the one before are hidden then. */
   tried?: readonly string[] | null;
+  /** The tones of groups, where they are not those of the page. */
+  tones?: CSSProperties | undefined;
   error?: Error | null | undefined;
   readings: ReactNode;
   /** What the workings drawer says while it is closed. */
@@ -45,7 +47,7 @@ export function StagePage(props: Props) {
   const { study, title, context, sentence, onSet, onTry, changing, error, readings, hint } = props;
   return (
     <WorkingsProvider key={title}>
-      <div className={props.beside ? "stage beside" : "stage"}>
+      <div className={props.beside ? "stage beside" : "stage"} style={props.tones}>
         <header className="stage-head">
           <h1 className="sr">{title}</h1>
           <div className="stage-line">

@@ -6,27 +6,38 @@ import { type ReactNode, useState } from "react";
 export function FigureDialog({
   label,
   name,
+  ready = true,
+  onOpen,
   children,
 }: {
   label: string;
   name: string;
+  /** Whether what is in it is there: it opens then, for it is placed by its height. */
+  ready?: boolean;
+  onOpen?: () => void;
   children: () => ReactNode;
 }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
-      <Button onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="dialog">
+      <Button
+        onClick={(event) => {
+          onOpen?.();
+          setAnchor(event.currentTarget);
+        }}
+        aria-haspopup="dialog"
+      >
         {label}
       </Button>
       <Popover
-        open={anchor !== null}
+        open={anchor !== null && ready}
         anchorEl={anchor}
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: "top", horizontal: "left" }}
         transformOrigin={{ vertical: "bottom", horizontal: "left" }}
         slotProps={{ paper: { role: "dialog", "aria-label": name } }}
       >
-        {anchor ? children() : null}
+        {anchor && ready ? children() : null}
       </Popover>
     </>
   );

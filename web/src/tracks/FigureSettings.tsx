@@ -1,9 +1,9 @@
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
-import { useQuery } from "@tanstack/react-query";
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useKeepPrintSettings, useSetLook } from "../api/changes";
-import { printSettingsQuery } from "../api/drawings";
+import { fetchPrintSettings } from "../api/drawings";
 import type { Figure, FigureGroup, GroupLook, PrintSettings } from "../api/types";
 import { GROUP_TONES } from "../theme/tones";
 import { FigureDialog } from "./FigureDialog";
@@ -22,16 +22,21 @@ interface Props {
 
 /** How the figure of a view is headed and toned, on the screen and in print. */
 export function FigureSettings(props: Props) {
+  const found = useMutation({ mutationFn: () => fetchPrintSettings(props.study, props.view) });
+  const kept = found.isSuccess ? found.data : null;
   return (
-    <FigureDialog label="Figure settings" name="Figure settings">
-      {() => <Opened {...props} />}
-    </FigureDialog>
+    <>
+      <FigureDialog
+        label="Figure settings"
+        name="Figure settings"
+        ready={kept !== null}
+        onOpen={() => found.mutate()}
+      >
+        {() => (kept ? <Fields {...props} kept={kept} /> : null)}
+      </FigureDialog>
+      {found.error ? <p role="alert">{found.error.message}</p> : null}
+    </>
   );
-}
-
-function Opened(props: Props) {
-  const kept = useQuery(printSettingsQuery(props.study, props.view)).data;
-  return kept ? <Fields {...props} kept={kept} /> : null;
 }
 
 /** The words are kept once somebody has left their field, a choice at once. */

@@ -136,6 +136,8 @@ def _tried(found: Screening) -> str:
 def _row(found: Screening, one: Screened) -> list[Cell]:
     variable = found.variables[one.place]
     below = variable.how or wording.count(len(variable.labels), "levels")
+    if variable.moved:
+        below += f"; its raw p holds {BEFOREHAND}"
     name = words(variable.name, below=below)
     if one.test.p is None:
         return [name, whole(one.rows), words(one.test.blank or wording.BLANK, wordy=True)]
@@ -161,7 +163,7 @@ def _raw_p(variable: Variable, one: Screened) -> Cell:
     if not variable.moved:
         return cell
     largest = wording.BLANK if one.judged is None else wording.p_phrase(one.judged)
-    return cell.model_copy(update={"below": f"{BEFOREHAND}; of the largest, {largest}"})
+    return cell.model_copy(update={"below": f"of the largest: {largest}"})
 
 
 def _action(found: Screening, one: Screened) -> Action:
