@@ -7,8 +7,8 @@ import { seriesPages, usePageOf } from "../numbers/seriesPages";
 import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
 import type { Added, OnSet } from "../statement/StatementBar";
-import { presetTones } from "../theme/tones";
 import { CategoryFigure } from "../tracks/CategoryFigure";
+import { useChosenPreset } from "../tracks/chosenPreset";
 import { chosenTones } from "../tracks/dressed";
 import { TrackFigure } from "../tracks/TrackFigure";
 import { useWorkings } from "../workings/workings";
@@ -58,6 +58,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
     () => chosenTones(groups ?? [], overview?.looks ?? []),
     [groups, overview?.looks],
   );
+  const preset = useChosenPreset(study, view.key);
   const { tried, stop, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");
   const work = reply?.work;
   const changing = put.isPending || Boolean(work) || (query.isFetching && !query.isLoading);
@@ -87,7 +88,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         added={added}
         onTry={onTry}
         tried={tried?.readings ?? null}
-        tones={presetTones(overview?.figures?.[view.key]?.preset ?? "house")}
+        tones={preset}
         changing={changing}
         error={put.error ?? query.error}
         readings={

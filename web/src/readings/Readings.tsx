@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Caution as CautionText, Verdict } from "../api/types";
+import { tied } from "../numbers/tied";
 import { ColumnHead } from "../tables/ColumnHead";
 import { VerdictIcon } from "../theme/VerdictIcon";
 import { useToneClass } from "./chosenTones";
@@ -92,7 +93,7 @@ function asCell(cell: ReactNode | Cell): Cell {
 export function Caution({ caution, children }: { caution: CautionText; children?: ReactNode }) {
   return (
     <div className="caution" role="note">
-      <strong>{caution.lead}</strong> {caution.sentence}
+      <strong>{caution.lead}</strong> {tied(caution.sentence)}
       {children}
     </div>
   );

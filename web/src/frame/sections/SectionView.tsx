@@ -9,6 +9,7 @@ import type {
   TimeLine,
 } from "../../api/types";
 import { useView } from "../../api/view";
+import { tied } from "../../numbers/tied";
 import { Section } from "../../readings/Readings";
 import { TimeField } from "../../readings/TimeField";
 import { useReadTime } from "../../sand/sandTime";
@@ -118,11 +119,11 @@ function AnyBlock({ block, study, stage, result }: Where & { block: Block }) {
 function Paragraph({ text, items, quiet }: { text: string; items: string[]; quiet: boolean }) {
   return (
     <>
-      {text ? <p className={quiet ? "quiet" : ""}>{text}</p> : null}
+      {text ? <p className={quiet ? "quiet" : ""}>{tied(text)}</p> : null}
       {items.length ? (
         <ul>
           {items.map((item) => (
-            <li key={item}>{item}</li>
+            <li key={item}>{tied(item)}</li>
           ))}
         </ul>
       ) : null}
