@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import ThresholdNumbers
-from hourglass.analysis.compare.statement import CompareStatement
+from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
@@ -30,8 +30,6 @@ TITLE = "All thresholds"
 TRACK = "thresholds"
 BEFOREHAND = "if this threshold was stated beforehand"
 """What the p of a threshold rests on, which may have been moved after its statistic was seen."""
-FEWEST_MOVED = 2
-"""From so many thresholds on, one was moved."""
 AIR = 0.03
 """Room at either end of the axis of thresholds, as a share of what they span."""
 

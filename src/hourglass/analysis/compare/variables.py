@@ -10,7 +10,7 @@ from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import strata_of
-from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
+from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement, ScreenedVariable
 from hourglass.analysis.shared.groups import categories, group_by, numbers
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.profile import profile_of
@@ -58,7 +58,7 @@ class Variable:
     @property
     def moved(self) -> bool:
         """Whether its threshold was moved after a statistic had been seen."""
-        return self.tried > 1
+        return self.tried >= FEWEST_MOVED
 
 
 def candidates_of(cohort: Cohort) -> tuple[str, ...]:
