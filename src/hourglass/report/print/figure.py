@@ -13,7 +13,8 @@ from hourglass.analysis.shared.figure.arranging import GroupLook, arranged, dres
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Panel
 from hourglass.analysis.shared.figure.drawing import Window, drawn
-from hourglass.analysis.shared.figure.marks import Area, Line
+from hourglass.analysis.shared.figure.marks import Area
+from hourglass.analysis.shared.figure.ticks import Tick
 from hourglass.analysis.shared.figure.tones import TONES, colour, shade
 from hourglass.cohort.words import cut
 from hourglass.report.print.chosen import chosen_tracks, worded
@@ -28,6 +29,7 @@ from hourglass.report.print.layout import (
     Placed,
     apart,
     column_widths,
+    end_value,
     fitting_ticks,
     layout,
     named_lines,
@@ -154,7 +156,8 @@ class _Page:
                 self._panels(placed)
             else:
                 self._strip(placed)
-        self._across()
+        if any(placed.track.across is None for placed in places.tracks):
+            self._axis(self.figure.across, places.axis_top)
         for k, line in enumerate(reversed(places.caption)):
             y = places.height - (k + 0.7) * LINE * self.size
             self._write(0, y, line, tone=shade("quiet"))
@@ -221,6 +224,8 @@ class _Page:
         if track.across is not None:
             placed = replace(placed, height=placed.height - OWN_AXIS * self.size)
             self._axis(track.across, placed.top + placed.height)
+        elif placed is not places.tracks[-1]:
+            self._axis_line(across, placed.top + placed.height)
         axes = self._axes(places.left, places.right, placed.top, placed.height, track.axis, across)
         self._grid(axes, placed, track.axis)
         ink = Ink(self.settings.preset, self.size, across, track.axis)
@@ -298,7 +303,7 @@ class _Page:
         return (at - axis.low) / (axis.high - axis.low)
 
     def _end_labels(self, placed: Placed, up: Axis) -> None:
-        lines = [line for line in named_lines(placed.track) if _end_value(line) is not None]
+        lines = [line for line in named_lines(placed.track) if end_value(line) is not None]
         if not lines:
             return
         words = [wrapped(line.label, LABEL_LETTERS, LABEL_LINES) for line in lines]
@@ -308,7 +313,7 @@ class _Page:
             heights = [LINE * self.size] * len(lines)
         bottom = placed.top + placed.height
         wanted = [
-            bottom - placed.height * min(max(self._share(_end_value(line) or 0.0, up), 0), 1)
+            bottom - placed.height * min(max(self._share(end_value(line) or 0.0, up), 0), 1)
             for line in lines
         ]
         middles = apart(wanted, heights, placed.top, bottom)
@@ -365,12 +370,19 @@ class _Page:
                     places.label_left, y, cut(row.label, LABEL_LETTERS), tone=tone, weight=600
                 )
 
-    def _across(self) -> None:
-        if any(placed.track.across is None for placed in self.places.tracks):
-            self._axis(self.figure.across, self.places.axis_top)
-
     def _axis(self, across: Axis, top: float) -> None:
         """A horizontal axis: its line, its ticks and what it measures."""
+        places = self.places
+        for tick in self._axis_line(across, top):
+            x = places.left + (places.right - places.left) * self._share(tick.at, across)
+            self._write(x, top + 1.2 * self.size, tick.label, anchor="center")
+        middle = (places.left + places.right) / 2
+        self._write(
+            middle, top + 2.6 * self.size, across.label, tone=shade("quiet"), anchor="center"
+        )
+
+    def _axis_line(self, across: Axis, top: float) -> list[Tick]:
+        """The line of a horizontal axis with its ticks; gives them."""
         places = self.places
         ticks = fitting_ticks(across, places.right - places.left, self.size, upright=False)
         axes = self._axes(
@@ -384,15 +396,4 @@ class _Page:
         axes.plot([across.low, across.high], [1, 1], color=colour(-1), linewidth=0.7, clip_on=False)
         for tick in ticks:
             axes.plot([tick.at, tick.at], [0, 1], color=colour(-1), linewidth=0.7, clip_on=False)
-            x = places.left + (places.right - places.left) * self._share(tick.at, across)
-            self._write(x, top + 1.2 * self.size, tick.label, anchor="center")
-        middle = (places.left + places.right) / 2
-        self._write(
-            middle, top + 2.6 * self.size, across.label, tone=shade("quiet"), anchor="center"
-        )
-
-
-def _end_value(line: Line) -> float | None:
-    """The last value that a line has."""
-    known = [v for v in line.y.tolist() if math.isfinite(v)]
-    return known[-1] if known else None
+        return ticks

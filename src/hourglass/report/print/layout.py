@@ -1,5 +1,6 @@
 """Where things stand on the paper, in points from the upper left corner."""
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -230,3 +231,9 @@ def _lines(words: str, paper: float, size: float) -> tuple[str, ...]:
         else:
             found[-1] = longer
     return tuple(found)
+
+
+def end_value(line: Line) -> float | None:
+    """The last value that a line has."""
+    known = [v for v in line.y.tolist() if math.isfinite(v)]
+    return known[-1] if known else None
