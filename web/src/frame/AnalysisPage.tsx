@@ -1,21 +1,16 @@
 import { useEffect, useMemo, useState } from "react";
 import { usePutStatement } from "../api/changes";
 import { useStage, useStudy } from "../api/queries";
-import type { AnalysisLine, Figure, StageResult, TimedTable, Trial } from "../api/types";
-import { useView, useViews, type View, ViewContext, viewOf } from "../api/view";
-import { seriesPages, usePageOf } from "../numbers/seriesPages";
+import type { AnalysisLine, StageResult } from "../api/types";
+import { useViews, type View, ViewContext, viewOf } from "../api/view";
 import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
 import type { Added, OnSet } from "../statement/StatementBar";
-import { CategoryFigure } from "../tracks/CategoryFigure";
 import { useChosenPreset } from "../tracks/chosenPreset";
 import { chosenTones } from "../tracks/dressed";
-import { TrackFigure } from "../tracks/TrackFigure";
-import { useWorkings } from "../workings/workings";
+import { StageFigure } from "./StageFigure";
 import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
-import { CellText } from "./sections/TableBlock";
-import { sayTimed } from "./sections/TimedBlock";
 import { useLast } from "./useLast";
 import { useTrial } from "./useTrial";
 import { ViewStrip } from "./ViewStrip";
@@ -104,7 +99,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         {beside.length ? <ViewsBeside study={study} stage={stage} lines={beside} /> : null}
         {result && !result.blank && !beside.length ? (
           <div inert={replaced}>
-            <Tracks {...{ study, stage, result, tried, changing, onSet, onTry }} />
+            <StageFigure {...{ study, stage, result, tried, changing, onSet, onTry }} />
             <div className={tried ? "of-before" : undefined}>
               <Sections study={study} stage={stage} result={result} place="main" />
             </div>
@@ -119,77 +114,6 @@ interface Shown {
   study: string;
   stage: string;
   result: StageResult;
-}
-
-/** The figure of a view: its tables and strips, crossed by the sand line. */
-export function Tracks({
-  study,
-  stage,
-  result,
-  tried,
-  changing,
-  onSet,
-  onTry,
-}: Shown & {
-  tried: Trial | null;
-  changing: boolean;
-  onSet: OnSet;
-  onTry: (field: string, value: unknown) => void;
-}) {
-  const { key, analysis } = useView();
-  const pageOf = usePageOf(study, result.drawing);
-  const { show } = useWorkings();
-  useEffect(() => {
-    const series = result.sections.flatMap((section) =>
-      section.blocks.flatMap((block) => (block.kind === "timed" ? block.series : [])),
-    );
-    const events = result.figure?.time ? [result.figure.time.events] : [];
-    if (changing) return; // what is to come goes first
-    const stop = new AbortController();
-    void seriesPages(study, result.drawing).loadAhead([...events, ...series], stop.signal);
-    return () => stop.abort();
-  }, [study, result, changing]);
-  if (!result.figure) return null;
-  const { tables, strips } = parted(result.figure);
-  const timed = result.sections.flatMap((section) =>
-    section.blocks.filter((block): block is TimedTable => block.kind === "timed"),
-  );
-  return (
-    <>
-      {tables ? (
-        <CategoryFigure
-          study={study}
-          view={key}
-          figure={tables}
-          drawing={result.drawing}
-          cell={(cell) => <CellText stage={stage} cell={cell} />}
-        />
-      ) : null}
-      {strips ? (
-        <TrackFigure
-          study={study}
-          view={key}
-          figure={strips}
-          drawing={result.drawing}
-          tried={tried}
-          say={(t) => sayTimed(timed, t, pageOf)}
-          onSet={onSet}
-          onTry={onTry}
-          onOpen={(of) => show({ ...of, stage, analysis })}
-        />
-      ) : null}
-    </>
-  );
-}
-
-/** The tracks that are tables with a picture, and those that are strips. */
-function parted(figure: Figure): { tables: Figure | null; strips: Figure | null } {
-  const table = (track: Figure["tracks"][number]) => track.axis?.form === "category";
-  const some = (tracks: Figure["tracks"]) => (tracks.length ? { ...figure, tracks } : null);
-  return {
-    tables: some(figure.tracks.filter(table)),
-    strips: some(figure.tracks.filter((track) => !table(track))),
-  };
 }
 
 function SideSections(shown: Shown) {

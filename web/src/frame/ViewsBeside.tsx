@@ -4,8 +4,8 @@ import type { AnalysisLine, CellTable, StageResult } from "../api/types";
 import { useViews, ViewContext, viewOf } from "../api/view";
 import { Readings, Section } from "../readings/Readings";
 import { CommonAxes } from "../tracks/commonAxes";
-import { Tracks } from "./AnalysisPage";
 import { Refused } from "./ReasonField";
+import { StageFigure } from "./StageFigure";
 import { Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";
 import { TableBlock } from "./sections/TableBlock";
@@ -54,7 +54,7 @@ export function ViewsBeside({ study, stage, lines }: Props) {
                   {result?.blank ? <p className="quiet">{result.blank}</p> : null}
                   {result?.figure && !result.blank ? (
                     <>
-                      <Tracks
+                      <StageFigure
                         {...{ study, stage, result }}
                         tried={null}
                         changing={false}
