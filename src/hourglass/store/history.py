@@ -24,7 +24,8 @@ def decisions(db: Db, study: UUID, until: int, *, settled: bool) -> tuple[Decisi
 
     An entry never changes, so that only those since the last look are read, however long the log.
     """
-    known = _logs.peek(str(study)) or ()
+    name = f"{db.info.host}:{db.info.port}/{db.info.dbname} {study}"  # another copy has a log of its own
+    known = _logs.peek(name) or ()
     since = known[-1].id if known else 0
     rows = db.execute(query("find_decisions"), {"id": study, "since": since, "until": until})
     new = tuple(
@@ -38,7 +39,7 @@ def decisions(db: Db, study: UUID, until: int, *, settled: bool) -> tuple[Decisi
         for row in rows
     )
     if new and settled:
-        _logs.put(str(study), known + new)
+        _logs.put(name, known + new)
     if since > until:  # an older snapshot than the last
         return tuple(entry for entry in known if entry.id <= until)
     return known + new

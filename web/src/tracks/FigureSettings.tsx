@@ -1,7 +1,7 @@
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useKeepPrintSettings, useSetLook } from "../api/changes";
 import { fetchPrintSettings } from "../api/drawings";
 import type { Figure, FigureGroup, GroupLook, PrintSettings } from "../api/types";
@@ -44,23 +44,28 @@ function Fields({ study, view, figure, kept, tracks, lookOf }: Props & { kept: P
   const [settings, setSettings] = useState(kept);
   const keep = useKeepPrintSettings(study, view);
   const set = useSetLook(study, view);
+  const saved = useRef(kept);
+  const save = (next: PrintSettings) => {
+    if (JSON.stringify(next) === JSON.stringify(saved.current)) return;
+    saved.current = next;
+    keep.mutate(next);
+  };
   const choose = (change: Partial<PrintSettings>) => {
     const next = { ...settings, ...change };
     setSettings(next);
-    keep.mutate(next);
+    save(next);
   };
+  const leave = useRef(() => {});
+  leave.current = () => save(settings);
+  // Who closes the dialog from within a field does not leave the field first.
+  useEffect(() => () => leave.current(), []);
   const error = keep.error ?? set.error;
   return (
     <div className="print-fields figure-settings">
       <PresetFields settings={settings} onChange={choose} />
       <TonesField settings={settings} onChange={choose} />
       {/* biome-ignore lint/a11y/noStaticElementInteractions: what is left is kept, by whatever way */}
-      <div
-        className="print-fields"
-        onBlur={() => {
-          if (JSON.stringify(settings) !== JSON.stringify(kept)) keep.mutate(settings);
-        }}
-      >
+      <div className="print-fields" onBlur={() => save(settings)}>
         <HeadingFields
           figure={figure}
           tracks={tracks}
