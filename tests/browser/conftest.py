@@ -12,7 +12,7 @@ import httpx
 import psycopg
 import pytest
 import uvicorn
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 from psycopg.rows import dict_row
 
 from databases import new_database
@@ -28,6 +28,10 @@ from stages import computing
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 WCAG = ("wcag2a", "wcag2aa", "wcag21aa", "wcag22aa")
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync"]
+
+
+# As patient as everything else here: a machine that decides may be three times slower.
+expect.set_options(timeout=30_000)
 
 
 class Address(str):
