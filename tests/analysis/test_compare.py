@@ -265,8 +265,8 @@ def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by
     assert wording.p_phrase(largest[3].raw) in cells["x"][4].below
     both = adjusted([largest[3].raw, cells["h"][4].raw], HOLM)
     assert [cells["x"][5].raw, cells["h"][5].raw] == pytest.approx(both)
-    said = " ".join(b.text for b in section(moved, "screening").blocks if b.kind == "words")
-    assert "x at 3 thresholds" in said
+    words = " ".join(b.text for b in section(moved, "screening").blocks if b.kind == "words")
+    assert "x at 3 thresholds" in words
     still = compare(NUMBERED, first.informed_by([]))
     assert not any(row[4].below for row in section(still, "screening").blocks[0].rows)
 

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from scipy.special import betainc, betaincc, betaincinv, gammainccinv, gammaincinv
 
 from hourglass.core.contrast import Contrast, absent
+from hourglass.core.followup import FollowUp
+from hourglass.core.people import tally
+from hourglass.core.risk_table import person_time
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,6 +45,11 @@ def rate(events: int, person_time: float, confidence: float = 0.95) -> Rate:
         lower=low / person_time,
         upper=high / person_time,
     )
+
+
+def rate_of(data: FollowUp, confidence: float = 0.95) -> Rate:
+    """The rate of the event in rows, over their time at risk."""
+    return rate(tally(data).events, person_time(data), confidence)
 
 
 def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:

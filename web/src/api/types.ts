@@ -75,7 +75,6 @@ export type WorkingsPage = Schemas["WorkingsPage"];
 export type Figure = Schemas["Figure"];
 export type FigurePreset = Schemas["FigurePreset"];
 export type Trial = Schemas["Trial"];
-export type TrackPart = Schemas["TrackPart"];
 export type Track = Schemas["Track"];
 export type ShownTrack = Schemas["ShownTrack-Output"];
 export type FigureGroup = Schemas["FigureGroup"];

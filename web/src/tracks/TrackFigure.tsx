@@ -3,8 +3,8 @@ import { type ComponentProps, useMemo, useRef } from "react";
 import { useStudy } from "../api/queries";
 import type { Figure, Tick, Track, Trial, WorkingsOf } from "../api/types";
 import { sandTimeNow } from "../sand/sandTime";
-import { presetTones } from "../theme/tones";
 import { CountStrip } from "./CountStrip";
+import { useChosenPreset } from "./chosenPreset";
 import { useCommonAxes } from "./commonAxes";
 import { dressed } from "./dressed";
 import { FigureActions } from "./FigureActions";
@@ -101,7 +101,7 @@ export function TrackFigure({
         className="tracks"
         ref={frame}
         aria-label={figure.name}
-        style={presetTones(settings?.preset ?? "house")}
+        style={useChosenPreset(study, view)}
       >
         {settings?.title ? <p className="figure-title">{settings.title}</p> : null}
         {/* biome-ignore lint/a11y/noStaticElementInteractions: keys come up from the sand line in it */}

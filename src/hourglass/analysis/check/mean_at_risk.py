@@ -30,7 +30,7 @@ SHOWN = 6
 """So many of the factors of a time are written out."""
 
 
-class OfMean(Typed):
+class OfResidual(Typed):
     """A coefficient, by its place, and the row of an event."""
 
     row: Annotated[int, Field(ge=1)]
@@ -124,8 +124,8 @@ def _of(place: int, many: int) -> str:
     return "" if many == 1 else f"_{place}"
 
 
-def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfMean) -> Workings:
-    return mean_workings(under_check(cohort, asked), about.row, about.column)
+def _work(cohort: Cohort, statements: Mapping[str, StageStatement], about: OfResidual) -> Workings:
+    return mean_workings(under_check(cohort, statements), about.row, about.column)
 
 
-MEAN = WorkedFigure(FIGURE, OfMean, _work)
+MEAN = WorkedFigure(FIGURE, OfResidual, _work)

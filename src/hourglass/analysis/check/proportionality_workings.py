@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
-from hourglass.analysis.check.mean_at_risk import opens_mean
+from hourglass.analysis.check.mean_at_risk import OfResidual, opens_mean
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.statement import StageStatement
@@ -28,13 +28,6 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.score_terms import information_terms, score_terms
-
-
-class OfScaled(Typed):
-    """A coefficient, by its place, and the row of an event."""
-
-    row: Annotated[int, Field(ge=1)]
-    column: Annotated[int, Field(ge=0)]
 
 
 class OfTest(Typed):
@@ -140,7 +133,7 @@ def _require(under: Checked, column: int) -> None:
         raise NoWorkingsError("there is no such coefficient in the model")
 
 
-def _scaled(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfScaled) -> Workings:
+def _scaled(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfResidual) -> Workings:
     return scaled_workings(under_check(cohort, asked), about.row, about.column)
 
 
@@ -148,5 +141,5 @@ def _test(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTest) ->
     return test_workings(under_check(cohort, asked), about.column)
 
 
-SCALED = WorkedFigure("scaled-residual", OfScaled, _scaled)
+SCALED = WorkedFigure("scaled-residual", OfResidual, _scaled)
 TEST = WorkedFigure("proportionality", OfTest, _test)

@@ -1,6 +1,6 @@
 """The statement of Compare."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field
@@ -106,7 +106,7 @@ class CompareStatement(GroupedStatement):
         screened = (one.column for one in self.variables) if self.each else ()
         return (*super().columns(), *self.within, *screened)
 
-    def informed_by(self, earlier: Sequence[Mapping[str, Any]]) -> Self:
+    def informed_by(self, earlier: Iterable[Mapping[str, Any]]) -> Self:
         found: dict[str, set[float]] = {}
         for body in (*earlier, self.model_dump(mode="json")):
             for column, threshold in _single_thresholds(body):

@@ -14,19 +14,17 @@ from hourglass.analysis.shared.figure.marks import AnyMark, Points
 from hourglass.analysis.shared.grouping import thresholds_of
 from hourglass.analysis.shared.trial import Trial, tried_curves
 from hourglass.cohort.followup import Cohort
-from hourglass.core.people import tally
-from hourglass.core.rates import rate, rate_ratio
-from hourglass.core.risk_table import person_time
+from hourglass.core.rates import rate_of, rate_ratio
 
 
-def tried_comparison(cohort: Cohort, asked: Statements) -> Trial:
+def tried_comparison(cohort: Cohort, statements: Statements) -> Trial:
     """The curves, counts, rate ratio and statistic of a comparison.
 
     Raises:
         NotEstimableError: where there is nothing to compare.
     """
-    statement = statement_of(asked, CompareStatement)
-    found = comparison(cohort, statement, study_form(asked))
+    statement = statement_of(statements, CompareStatement)
+    found = comparison(cohort, statement, study_form(statements))
     made = tried_curves(cohort, found.curves, found.groups, limits=True)
     if not split_by_one(cohort, statement):
         return made
@@ -44,7 +42,7 @@ def _on_profile(cohort: Cohort, statement: CompareStatement, statistic: float) -
 
 
 def _compared(found: Comparison, statistic: float | None) -> list[str]:
-    a, b = (rate(tally(c.data).events, person_time(c.data)) for c in found.curves)
+    a, b = (rate_of(c.data) for c in found.curves)
     ratio = rate_ratio(a, b)
     readings = []
     if ratio.estimate is not None and ratio.lower is not None and ratio.upper is not None:

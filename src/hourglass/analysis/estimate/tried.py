@@ -8,13 +8,13 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 
 
-def tried_estimate(cohort: Cohort, asked: Statements) -> Trial:
+def tried_estimate(cohort: Cohort, statements: Statements) -> Trial:
     """The curves and counts of the groups.
 
     Raises:
         NotEstimableError: where there are no groups.
     """
-    found = estimated(cohort, statement_of(asked, EstimateStatement))
+    found = estimated(cohort, statement_of(statements, EstimateStatement))
     if found.groups is None:
         raise NotEstimableError("There are no groups to try.")
     return tried_curves(cohort, found.curves, found.groups, limits=found.shades)

@@ -67,12 +67,12 @@ def _coefficients(fitted: FittedModel) -> Section:
     rows = []
     for k, column in enumerate(fitted.design.columns):
         opens = WorkingsOf(figure="hazard-ratio", about={"column": k})
-        told = fitted.fit.fate[k] == "finite"
+        finite = fitted.fit.fate[k] == "finite"
         beta = number(float(fitted.fit.beta[k]))
         error = number(float(fitted.fit.standard_error[k]))
         z = beta / error if beta is not None and error else None
-        p = fitted.p(k) if told else None
-        worked = {"workings": opens} if told else {}
+        p = fitted.p(k) if finite else None
+        worked = {"workings": opens} if finite else {}
         rows.append(
             [
                 words(column.named),

@@ -19,8 +19,10 @@ from hourglass.analysis.shared.workings import WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort
 
 
-def _subjects(cohort: Cohort, asked: Mapping[str, StageStatement], about: SubjectsAt) -> Workings:
-    model = statement_of(asked, ModelStatement).hazards_model
+def _subjects(
+    cohort: Cohort, statements: Mapping[str, StageStatement], about: SubjectsAt
+) -> Workings:
+    model = statement_of(statements, ModelStatement).hazards_model
     fitted = np.isin(cohort.table.numbers, fit_parted(cohort, model).design.numbers)
     data, event = follow_up_of(cohort, model.cause)
     return subjects_workings(Followed(cohort, data, event, np.where(fitted, 0, -1)), about)

@@ -24,7 +24,7 @@ from hourglass.core.curves.survival import SurvivalAt
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import tally
-from hourglass.core.rates import Rate, least_shares, rate, rate_ratio
+from hourglass.core.rates import Rate, least_shares, rate, rate_of, rate_ratio
 from hourglass.core.risk_table import person_time
 from hourglass.core.watch import unwatched
 
@@ -154,7 +154,7 @@ def rate_workings(curve: Curve, unit: str) -> Workings:
 def rate_ratio_workings(a: Curve, b: Curve, unit: str) -> Workings:
     """The ratio of two rates, exact given the events of both."""
     confidence = a.form.confidence
-    one, other = (rate(tally(c.data).events, person_time(c.data), confidence) for c in (a, b))
+    one, other = (rate_of(c.data, confidence) for c in (a, b))
     found = rate_ratio(one, other, confidence)
     if found.estimate is None or found.p is None:
         raise NoWorkingsError(found.blank or "there is no ratio")

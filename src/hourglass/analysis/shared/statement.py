@@ -1,6 +1,6 @@
 """What all statements of the stages have in common: analyses as data, with a version."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import AfterValidator, Field, WithJsonSchema
@@ -57,7 +57,7 @@ class StageStatement(Typed):
         """The statement with the codes of the outcome under their new names: old to new."""
         return self
 
-    def informed_by(self, earlier: Sequence[Mapping[str, Any]]) -> Self:
+    def informed_by(self, earlier: Iterable[Mapping[str, Any]]) -> Self:
         """The statement with what earlier ones of its stage, as JSON, add to it: most add nothing."""
         return self
 

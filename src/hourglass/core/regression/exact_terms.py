@@ -12,7 +12,7 @@ from hourglass.core.regression.exact import log_of_subsets, moments_of_subsets, 
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import moments
 from hourglass.core.regression.risk_sets import risk_sets
-from hourglass.core.regression.score_terms import ScoreTerms
+from hourglass.core.regression.score_terms import ScoreTerms, terms_of_means
 from hourglass.core.regression.ties import EXACT
 
 
@@ -84,13 +84,4 @@ def exact_score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column:
         mean[j], information[j] = moments_of_subsets(
             linear[copies], values[copies], int(sets.events[j])
         )
-    total = sets.over_events(values * sets.count)
-    return ScoreTerms(
-        time=sets.time,
-        events=sets.events.astype(np.int64),
-        at_risk=np.add(*sets.over(sets.count)).astype(np.int64),
-        sum=total + sets.events * origin,
-        mean=mean / sets.events + origin,
-        score=total - mean,
-        information=information,
-    )
+    return terms_of_means(sets, values, origin, mean, information)

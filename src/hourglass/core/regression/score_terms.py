@@ -8,7 +8,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.followup import FollowUp
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import means_over_factors, moments
-from hourglass.core.regression.risk_sets import risk_sets
+from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +44,17 @@ def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) 
     square_of_means[tied] += apart * (
         m.sums.left_out_squared[tied] * apart - 2 * m.sums.left_out[tied] * mean[tied]
     )
+    return terms_of_means(sets, values, origin, means, squares - square_of_means)
+
+
+def terms_of_means(
+    sets: RiskSets, values: FloatArray, origin: float, means: FloatArray, information: FloatArray
+) -> ScoreTerms:
+    """The terms of a column from d x̄ and the information (K,) of each event time.
+
+    Args:
+        values: (n,) the column less ``origin``, in the order of the risk sets, as are its ``means``.
+    """
     total = sets.over_events(values * sets.count)
     return ScoreTerms(
         time=sets.time,
@@ -52,7 +63,7 @@ def score_terms(data: FollowUp, x: FloatArray, fitted: HazardsFit, column: int) 
         sum=total + sets.events * origin,
         mean=means / sets.events + origin,
         score=total - means,
-        information=squares - square_of_means,
+        information=information,
     )
 
 

@@ -1,6 +1,6 @@
 """Commands on what the stages state, and on the analyses that state it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any, TypeVar
 
@@ -66,19 +66,18 @@ def state(
         return inside.append(study, NewDecision(action=action), decided)
 
 
-def _earlier(study: Study, stage: str) -> list[dict[str, Any]]:
+def _earlier(study: Study, stage: str) -> Iterator[dict[str, Any]]:
     """What the analyses of a stage have stated so far, as JSON, undone statements among them."""
     now: dict[int | None, dict[str, Any]] = {
         a.id: dict(a.body or {}) for a in study.of_stage(stage)
     }
-    found = []
     for decision in study.decisions:
         action = decision.action
         if isinstance(action, StatementSet) and action.stage == stage:
             was = now.get(action.analysis, {})
             now[action.analysis] = {**was, **action.after}
-            found += [{**was, **action.before}, now[action.analysis]]
-    return found
+            yield {**was, **action.before}
+            yield now[action.analysis]
 
 
 def _body(statement: StageStatement) -> dict[str, Any]:

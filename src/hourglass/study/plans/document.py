@@ -114,20 +114,20 @@ class StudyPlan(BaseModel):
     @property
     def sha256(self) -> str:
         """The hash of all that it says but its seal: of JSON with sorted keys and no spaces, UTF-8."""
-        said = self.model_dump(mode="json", exclude={"sealed"})
+        body = self.model_dump(mode="json", exclude={"sealed"})
         # What plans could not state when the first were sealed counts only where it is stated.
-        for decision in said["decisions"]:
+        for decision in body["decisions"]:
             if decision["action"] is None:
                 del decision["action"]
-        for look in said["looks"]:
+        for look in body["looks"]:
             if look["dash"] is None:
                 del look["dash"]
-        for track in (track for shown in said["tracks"].values() for track in shown):
+        for track in (track for shown in body["tracks"].values() for track in shown):
             if not track["switched"]:
                 del track["switched"]
         if self.follow_up.near_ties == NEAR_TIE:
-            del said["follow_up"]["near_ties"]
-        text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+            del body["follow_up"]["near_ties"]
+        text = json.dumps(body, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
         return hashlib.sha256(text.encode()).hexdigest()
 
     @property
