@@ -17,6 +17,7 @@ from hourglass.analysis.shared.sentence import Option, Slot, sentence
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import Nothing, WorkedFigure, Workings, decimal
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
 
@@ -97,7 +98,7 @@ def worked(cohort, asked, about):
 
 
 def printed(found):
-    return Printed(paragraphs=(f"In the end {found.results['tally'].ended} had ended.",))
+    return Printed(paragraphs=(paragraph(f"In the end {found.results['tally'].ended} had ended."),))
 
 
 def first(cohort):

@@ -19,6 +19,7 @@ from hourglass.analysis.shared.sentence import Entry, Slot, sentence
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import Nothing, WorkedFigure, Workings, decimal
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
 LAST = 240.0
@@ -106,7 +107,9 @@ def worked(value, statements, about):
 
 
 def printed(found):
-    return Printed(paragraphs=(f"Half is left after {found.results['fading'].half:.1f} months.",))
+    return Printed(
+        paragraphs=(paragraph(f"Half is left after {found.results['fading'].half:.1f} months."),)
+    )
 
 
 def first(value):

@@ -1,5 +1,6 @@
 """What pieces of the report hold and leave out, each against the results that it is made from."""
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -92,3 +93,28 @@ def test_columns_share_what_is_left_by_what_they_would_like(two):
     assert sum(narrow) == pytest.approx(170.0)
     assert all(a >= b for a, b in zip(wide, narrow, strict=True))
     assert sum(wide) <= 400.0
+
+
+def sentences(found, key):
+    piece = next(p for p in composed(found, ReportStatement(), PIECES).pieces if p.key == key)
+    return {one.text: one.stages for made in piece.paragraphs for one in made.sentences}
+
+
+@pytest.mark.parametrize("stage", ["estimate", "compare", "model", "check"])
+def test_a_sentence_of_the_methods_stands_without_the_results_that_it_does_not_rest_on(two, stage):
+    others = {key: one for key, one in two.results.items() if key.split("/")[0] != stage}
+    left = sentences(replace(two, results=others), "methods")
+    cited = {
+        re.sub(r" \[[\d, ]+\]", "", text): on for text, on in sentences(two, "methods").items()
+    }
+    there = {re.sub(r" \[[\d, ]+\]", "", text) for text in left}
+    assert any(stage in on for on in cited.values())
+    assert {text for text, on in cited.items() if stage not in on} <= there
+    assert set(cited) != there or stage == "estimate"
+
+
+def test_sentences_of_the_summary_name_where_their_numbers_come_from(two):
+    cited = sentences(two, "summary")
+    marks = {"followed": "prepare", "χ²": "compare", "times that in": "model"}
+    for mark, stage in marks.items():
+        assert [on for text, on in cited.items() if mark in text] == [(stage,)]

@@ -13,7 +13,7 @@ from hourglass.report.findings import Findings
 from hourglass.report.pieces.piece import Piece, Pieces, Printed
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.settings import PrintSettings
-from hourglass.report.said import Edited, Said, said
+from hourglass.report.said import Edited, Said, said, said_in_sentences
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
 
@@ -177,14 +177,17 @@ def _composed(
             title=body.figure.title,
             note=words("figure", body.figure.note),
         )
-    paragraphs = [words(f"paragraph-{k}", text) for k, text in enumerate(body.paragraphs)]
+    paragraphs = [
+        said_in_sentences(f"{piece.key}/paragraph-{k}", made, statement.words)
+        for k, made in enumerate(body.paragraphs)
+    ]
     tables = [table for table in body.tables if not table.in_words]
     notes = [words(f"table-{table.key}", table.note) for table in tables]
     return ComposedPiece(
         key=piece.key,
         stages=piece.stages,
         title=title,
-        paragraphs=tuple(one for one in paragraphs if one is not None),
+        paragraphs=tuple(one for one in paragraphs if one.text or one.edited),
         shows=body.shows or piece.shows,
         tables=tuple(
             replace(table, note="" if note is None else note.text)

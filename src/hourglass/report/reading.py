@@ -1,5 +1,7 @@
 """A report as it is shown: composed, drawn, with its checklist."""
 
+from dataclasses import dataclass
+
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.checklist import checklist
@@ -18,6 +20,7 @@ from hourglass.report.report_result import (
     PieceReading,
     PieceSource,
     ReportResult,
+    SentenceView,
     TableReading,
     WordsReading,
 )
@@ -25,6 +28,7 @@ from hourglass.report.said import Said
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
+from hourglass.study.actions.action import PREPARE
 from hourglass.study.view_keys import stage_of_view
 
 
@@ -42,7 +46,7 @@ def read(
         sentence=report_sentence(found, statement, pieces, letters),
         title=made.title,
         line=made.line,
-        pieces=[_piece(piece, _sources(found, piece.stages, stages)) for piece in made.pieces],
+        pieces=[_piece(piece, Sources(found, stages)) for piece in made.pieces],
         order=in_order(list(titles), statement.order),
         left_out=[LeftOut(key=k, title=titles[k]) for k in titles if k in statement.left_out],
         lost=[LostWords(key=key, text=edit.text) for key, edit in made.lost.items()],
@@ -60,20 +64,39 @@ def _headline(made: Composed) -> str:
     return wording.count(len(made.pieces), "pieces") + more
 
 
-def _sources(found: Findings, names: tuple[str, ...], stages: Stages) -> list[PieceSource]:
-    """The stages that a piece prints from, as far as somebody has opened them."""
-    there = [stage_of_view(name) for name in names if found.has(name)]
-    return [PieceSource(stage=name, title=stage_of(stages, name).title) for name in there]
+@dataclass(frozen=True, slots=True)
+class Sources:
+    """The stages from whose results a report is made, as far as somebody has opened them."""
+
+    found: Findings
+    stages: Stages
+
+    def of(self, names: tuple[str, ...]) -> list[PieceSource]:
+        """Those of these names, with their titles."""
+        titles = {PREPARE: "Prepare", **{stage.name: stage.title for stage in self.stages}}
+        there = [stage_of_view(name) for name in names if name == PREPARE or self.found.has(name)]
+        return [PieceSource(stage=name, title=titles[name]) for name in there]
 
 
-def _piece(piece: ComposedPiece, sources: list[PieceSource]) -> PieceReading:
+def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
     figure = piece.figure
+
+    def paragraph(words: Said) -> WordsReading:
+        sentences = [
+            SentenceView(
+                text=one.text,
+                sources=sources.of(piece.stages if one.stages is None else one.stages),
+            )
+            for one in words.sentences
+        ]
+        return _words(words).model_copy(update={"sentences": sentences})
+
     return PieceReading(
         key=piece.key,
         title=_words(piece.title),
-        paragraphs=[_words(said) for said in piece.paragraphs],
+        paragraphs=[paragraph(words) for words in piece.paragraphs],
         refers=piece.refers,
-        sources=sources,
+        sources=sources.of(piece.stages),
         tables=[_table(*one) for one in zip(piece.tables, piece.table_notes, strict=True)],
         figure=None
         if figure is None
@@ -91,7 +114,12 @@ def _piece(piece: ComposedPiece, sources: list[PieceSource]) -> PieceReading:
 
 def _words(said: Said) -> WordsReading:
     return WordsReading(
-        key=said.key, text=said.text, made=said.made, edited=said.edited, doubt=_doubt(said)
+        key=said.key,
+        text=said.text,
+        made=said.made,
+        edited=said.edited,
+        doubt=_doubt(said),
+        sentences=[],
     )
 
 

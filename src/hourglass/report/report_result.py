@@ -29,6 +29,20 @@ class NamedForm(Typed):
     words: str
 
 
+class PieceSource(Typed):
+    """A stage whose results a piece, or a sentence of it, is made from."""
+
+    stage: str
+    title: str
+
+
+class SentenceView(Typed):
+    """A sentence of a paragraph, with the stages whose results it is made from."""
+
+    text: str
+    sources: list[PieceSource]
+
+
 class WordsReading(Typed):
     """Words that can be edited in place.
 
@@ -36,6 +50,7 @@ class WordsReading(Typed):
         key: their place; ``text``: as they are read, ``made``: as the results word them.
         edited: whether somebody wrote them.
         doubt: what must be read again, in a sentence; blank where nothing must.
+        sentences: those of a paragraph that the results make; empty for other words.
     """
 
     key: str
@@ -43,6 +58,7 @@ class WordsReading(Typed):
     made: str
     edited: bool
     doubt: str
+    sentences: list[SentenceView]
 
 
 class TableReading(Typed):
@@ -63,13 +79,6 @@ class FigureReading(Typed):
     name: str
     caption: str
     note: WordsReading | None
-
-
-class PieceSource(Typed):
-    """A stage whose results a piece is made from."""
-
-    stage: str
-    title: str
 
 
 class PieceReading(Typed):

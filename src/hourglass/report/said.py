@@ -2,12 +2,13 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from pydantic import Field
 
 from hourglass.analysis.shared.typed import Typed
+from hourglass.report.pieces.cited import Paragraph, text_of
 
 NUMBER = re.compile(r"\d+(?:[.,\u202f]\d+)*")
 MOST_WORDS = 20_000
@@ -30,6 +31,7 @@ class Said:
         edited: whether somebody wrote them.
         changed: numbers that they quote and that the results no longer tell.
         otherwise: whether the words around the numbers have changed since they were written.
+        sentences: those that the results make of a paragraph; empty for words that somebody wrote.
     """
 
     key: str
@@ -38,6 +40,7 @@ class Said:
     edited: bool = False
     changed: tuple[str, ...] = ()
     otherwise: bool = False
+    sentences: Paragraph = ()
 
     @property
     def in_doubt(self) -> bool:
@@ -61,6 +64,12 @@ def said(key: str, made: str, edits: Mapping[str, Edited]) -> Said:
         changed=changed,
         otherwise=_words(edit.was) != _words(made),
     )
+
+
+def said_in_sentences(key: str, made: Paragraph, edits: Mapping[str, Edited]) -> Said:
+    """A paragraph as it was edited, if it was; else with the sentences that it is made of."""
+    one = said(key, text_of(made), edits)
+    return one if one.edited else replace(one, sentences=made)
 
 
 def _words(text: str) -> str:

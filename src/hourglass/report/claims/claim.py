@@ -23,10 +23,16 @@ class Claimed:
 
 @dataclass(frozen=True, slots=True)
 class Claim:
-    """A claim by its key; ``made`` gives its sentence, or None where nothing of the kind is printed."""
+    """A claim of the methods section.
+
+    Attributes:
+        made: gives its sentence, or None where nothing of the kind is printed.
+        stages: those whose statement or results it describes.
+    """
 
     key: str
     made: Callable[[Findings], Claimed | None]
+    stages: tuple[str, ...] = ()
 
 
 def printed_section(found: Findings, piece: str, stage: str, id: SectionId) -> Section | None:

@@ -133,16 +133,16 @@ def _sentence(reason: str) -> str:
 
 
 CLAIMS = (
-    Claim("test of groups", _test),
-    Claim("test not made", _no_test),
-    Claim("pairs", _pairs),
-    Claim("other weights", _weights),
-    Claim("combined weights", _combined),
-    Claim("threshold", _threshold),
-    Claim("test of incidence", _incidence),
-    Claim("incidence not tested", _no_incidence),
-    Claim("chosen times", _at_times),
-    Claim("number needed", _needed),
-    Claim("rate ratios", _rate_ratios),
-    Claim("ratio of medians", _median_ratio),
+    Claim("test of groups", _test, ("compare",)),
+    Claim("test not made", _no_test, ("compare",)),
+    Claim("pairs", _pairs, ("compare",)),
+    Claim("other weights", _weights, ("compare",)),
+    Claim("combined weights", _combined, ("compare",)),
+    Claim("threshold", _threshold, ("compare",)),
+    Claim("test of incidence", _incidence, ("compare",)),
+    Claim("incidence not tested", _no_incidence, ("compare",)),
+    Claim("chosen times", _at_times, ("compare",)),
+    Claim("number needed", _needed, ("compare",)),
+    Claim("rate ratios", _rate_ratios, ("compare",)),
+    Claim("ratio of medians", _median_ratio, ("compare",)),
 )

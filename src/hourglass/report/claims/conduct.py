@@ -32,6 +32,6 @@ def _software(found: Findings) -> Claimed | None:
 
 CLAIMS = (
     Claim("planned", _planned),
-    Claim("missing values", _missing),
+    Claim("missing values", _missing, ("model",)),
     Claim("software", _software),
 )

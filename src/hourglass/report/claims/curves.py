@@ -91,12 +91,12 @@ def _rates(found: Findings) -> Claimed | None:
 
 
 CLAIMS = (
-    Claim("survival", _survival),
-    Claim("variance of survival", _variance),
-    Claim("limits of survival", _limits),
-    Claim("bands refused", _refused),
-    Claim("limits of medians", _medians),
-    Claim("follow-up", _follow_up),
-    Claim("restricted means", _means),
-    Claim("rates", _rates),
+    Claim("survival", _survival, ("estimate",)),
+    Claim("variance of survival", _variance, ("estimate",)),
+    Claim("limits of survival", _limits, ("estimate",)),
+    Claim("bands refused", _refused, ("estimate",)),
+    Claim("limits of medians", _medians, ("estimate",)),
+    Claim("follow-up", _follow_up, ("estimate",)),
+    Claim("restricted means", _means, ("estimate", "compare")),
+    Claim("rates", _rates, ("estimate", "compare")),
 )

@@ -6,6 +6,7 @@ from hourglass.cohort.statement import BLANK, BetweenDates, Duration, FirstOf
 from hourglass.report.claims.claim import METHODS, Claim, Claimed
 from hourglass.report.findings import Findings
 from hourglass.report.sentences import worded
+from hourglass.study.actions.action import PREPARE
 
 
 def _subjects(found: Findings) -> str:
@@ -135,15 +136,15 @@ def _at(found: Findings, time: float | None, name: str) -> Claimed | None:
 
 
 CLAIMS = (
-    Claim("time", _time),
-    Claim("event", _event),
-    Claim("censored", _censored),
-    Claim("competing events", _competing),
-    Claim("delayed entry", _delayed_entry),
-    Claim("several rows", _several_rows),
-    Claim("frequency weights", _count),
-    Claim("closing date", _closing),
-    Claim("administrative censoring", _administrative),
-    Claim("times of 0", _zero),
-    Claim("landmark", _landmark),
+    Claim("time", _time, (PREPARE,)),
+    Claim("event", _event, (PREPARE,)),
+    Claim("censored", _censored, (PREPARE,)),
+    Claim("competing events", _competing, (PREPARE,)),
+    Claim("delayed entry", _delayed_entry, (PREPARE,)),
+    Claim("several rows", _several_rows, (PREPARE,)),
+    Claim("frequency weights", _count, (PREPARE,)),
+    Claim("closing date", _closing, (PREPARE,)),
+    Claim("administrative censoring", _administrative, (PREPARE,)),
+    Claim("times of 0", _zero, (PREPARE,)),
+    Claim("landmark", _landmark, (PREPARE,)),
 )

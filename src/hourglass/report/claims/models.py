@@ -120,16 +120,16 @@ def _optimism(found: Findings) -> Claimed | None:
 
 
 CLAIMS = (
-    Claim("regression", _regression),
-    Claim("ties", _ties),
-    Claim("penalty", _penalty),
-    Claim("robust errors", _robust),
-    Claim("profile intervals", _profile),
-    Claim("concordance", _concordance),
-    Claim("predictions", _predictions),
-    Claim("bootstrap refits", _bootstrap),
-    Claim("each cause", _causes),
-    Claim("proportional hazards tested", _proportional),
-    Claim("proportional hazards not checked", _not_checked),
-    Claim("optimism", _optimism),
+    Claim("regression", _regression, ("model",)),
+    Claim("ties", _ties, ("model",)),
+    Claim("penalty", _penalty, ("model",)),
+    Claim("robust errors", _robust, ("model",)),
+    Claim("profile intervals", _profile, ("model",)),
+    Claim("concordance", _concordance, ("model",)),
+    Claim("predictions", _predictions, ("model",)),
+    Claim("bootstrap refits", _bootstrap, ("model",)),
+    Claim("each cause", _causes, ("model",)),
+    Claim("proportional hazards tested", _proportional, ("model", "check")),
+    Claim("proportional hazards not checked", _not_checked, ("model", "check")),
+    Claim("optimism", _optimism, ("check",)),
 )

@@ -11,6 +11,7 @@ from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
@@ -31,7 +32,7 @@ def _checks(found: Findings) -> Printed:
     if check is None:
         return Printed()
     if check.blank is not None:
-        return Printed(paragraphs=(check.blank,))
+        return Printed(paragraphs=(paragraph(check.blank),))
     shown = sections_printed("check", SHOWN)(found)
     return Printed(
         tables=(verdict_table(check), check_table(check), *shown.tables), note=shown.note

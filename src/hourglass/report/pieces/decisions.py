@@ -2,6 +2,7 @@
 
 from hourglass.analysis.shared import wording
 from hourglass.report.findings import Findings, LoggedDecision
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
@@ -19,9 +20,9 @@ def undecided(found: Findings) -> str:
 def _decisions(found: Findings) -> Printed:
     left = undecided(found)
     if not found.decisions:
-        return Printed(paragraphs=(left or "No decisions were recorded.",))
+        return Printed(paragraphs=(paragraph(left or "No decisions were recorded."),))
     table = table_of("decisions", "Decisions", found.decisions, COLUMNS)
-    return Printed(paragraphs=(left,) if left else (), tables=(table,))
+    return Printed(paragraphs=(paragraph(left),) if left else (), tables=(table,))
 
 
 COLUMNS: tuple[Column[LoggedDecision], ...] = (

@@ -6,6 +6,7 @@ from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import ReportTable
@@ -17,9 +18,9 @@ def _follow_up(found: Findings) -> Printed:
         return Printed()
     printed = sections_printed("estimate", (SectionId.GROUPS,))(found)
     one = [table for table in printed.tables if len(table.rows) == 1]
-    text = " ".join([follow_up_words(estimate), *(_rate(table) for table in one)])
+    words = paragraph(follow_up_words(estimate), *(_rate(table) for table in one))
     tables = tuple(replace(table, in_words=True) for table in one) or printed.tables
-    return replace(printed, paragraphs=(text, *printed.paragraphs), tables=tables)
+    return replace(printed, paragraphs=(words, *printed.paragraphs), tables=tables)
 
 
 def _rate(table: ReportTable) -> str:

@@ -12,6 +12,7 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
@@ -34,11 +35,11 @@ def _groups(found: Findings) -> Printed:
         return Printed(tables=(table,))
     if compared.blank is not None:
         return Printed(
-            paragraphs=(f"The comparison could not be made. {compared.blank}",),
+            paragraphs=(paragraph("The comparison could not be made.", compared.blank),),
             tables=(table,) if curves else (),
         )
     stated = statement_of(found.statements, CompareStatement)
-    texts = () if stated.each else (comparison_words(compared, stated),)
+    texts = () if stated.each else (paragraph(comparison_words(compared, stated)),)
     return Printed(paragraphs=texts, tables=(table,) if curves else ())
 
 

@@ -4,7 +4,9 @@ from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims.claim import Claimed
 from hourglass.report.claims.registry import TOPICS, claims_of, sources_of
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import CitedSentence
 from hourglass.report.pieces.piece import Piece, Printed
+from hourglass.study.actions.action import PREPARE
 
 STAGES = ("estimate", "compare", "model", "check")
 
@@ -14,15 +16,20 @@ def _methods(found: Findings) -> Printed:
     used = sources_of(found)
     paragraphs = []
     for topic in TOPICS:
-        made = [claims[claim.key] for claim in topic if claim.key in claims]
+        made = tuple(
+            CitedSentence(_cited(claims[claim.key], used), claim.stages)
+            for claim in topic
+            if claim.key in claims
+        )
         if made:
-            paragraphs.append(" ".join(f"{one.words}{_numbers(one, used)}." for one in made))
+            paragraphs.append(made)
     return Printed(paragraphs=tuple(paragraphs))
 
 
-def _numbers(claimed: Claimed, used: list[Reference]) -> str:
+def _cited(claimed: Claimed, used: list[Reference]) -> str:
+    """The sentence of a claim with the numbers of its sources."""
     numbers = sorted(used.index(source) + 1 for source in claimed.sources)
-    return f" [{', '.join(map(str, numbers))}]" if numbers else ""
+    return f"{claimed.words} [{', '.join(map(str, numbers))}]." if numbers else f"{claimed.words}."
 
 
 PIECE = Piece(
@@ -30,6 +37,6 @@ PIECE = Piece(
     title="Methods",
     words="methods",
     shortest="journal",
-    uses=STAGES,
+    uses=(PREPARE, *STAGES),
     render=_methods,
 )

@@ -2,6 +2,7 @@
 
 from hourglass.analysis.shared.naming import listed
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
 
@@ -10,7 +11,9 @@ def _not_computed(found: Findings) -> Printed:
         return Printed()
     parts = [f"{part.title} ({part.stage_title})" for part in found.waiting]
     return Printed(
-        paragraphs=(f"This report was made before these were computed: {listed(parts)}.",)
+        paragraphs=(
+            paragraph(f"This report was made before these were computed: {listed(parts)}."),
+        )
     )
 
 

@@ -7,6 +7,7 @@ from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import Paragraph
 from hourglass.report.statement import Length
 from hourglass.report.tables import ReportTable
 
@@ -44,7 +45,7 @@ class Printed:
         cautions: what would mislead.
     """
 
-    paragraphs: tuple[str, ...] = ()
+    paragraphs: tuple[Paragraph, ...] = ()
     shows: str = ""
     tables: tuple[ReportTable, ...] = ()
     figure: PrintedFigure | None = None

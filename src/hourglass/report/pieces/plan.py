@@ -3,6 +3,7 @@
 from datetime import UTC, datetime
 
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import Departure, in_words
@@ -22,11 +23,11 @@ def _plan(found: Findings) -> Printed:
     if plan.before is not None:
         placed = "" if plan.here else f"; it was put in place on {_moment(plan.placed)}"
         said += f"{placed}, {order} the data were read"
-    paragraphs = [f"{said}. Its SHA-256 is {plan.sha256}."]
+    sealing = paragraph(f"{said}.", f"Its SHA-256 is {plan.sha256}.")
     if not plan.departures:
-        return Printed(paragraphs=(*paragraphs, in_words(plan.departures)))
+        return Printed(paragraphs=(sealing, paragraph(in_words(plan.departures))))
     table = table_of("departures", "What departs from the plan", plan.departures, COLUMNS)
-    return Printed(tables=(table,), paragraphs=tuple(paragraphs))
+    return Printed(tables=(table,), paragraphs=(sealing,))
 
 
 def _why(departure: Departure) -> str:

@@ -10,6 +10,7 @@ from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, p_cell
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
@@ -22,11 +23,11 @@ def _ratios(found: Findings) -> Printed:
     if model is None:
         return Printed()
     if model.blank is not None:
-        return Printed(paragraphs=(model.blank,))
+        return Printed(paragraphs=(paragraph(model.blank),))
     ranking = found.result("model/ranking", Ranking)
     tests = "; ".join(_test(test) for test in model.tests if test.p is not None)
     return Printed(
-        paragraphs=(model_words(model, ranking),),
+        paragraphs=(paragraph(model_words(model, ranking)),),
         tables=(ratio_table(model),),
         note=f"{tests}. {TIE_METHODS[model.ties].printed}.",
     )

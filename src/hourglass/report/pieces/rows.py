@@ -7,6 +7,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell
 from hourglass.report.findings import Findings
 from hourglass.report.ledger_out import TITLE
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.sentences import worded
 from hourglass.report.tables import Column, ReportTable, table_of
@@ -27,7 +28,7 @@ def _rows(found: Findings) -> Printed:
         were_analysed=wording.were(ledger.analysed or 0),
     )
     table = replace(ledger_table(ledger), in_words=not ledger.lost)
-    return Printed(paragraphs=(text,), tables=(table,))
+    return Printed(paragraphs=(paragraph(text),), tables=(table,))
 
 
 def ledger_table(ledger: LedgerReading) -> ReportTable:

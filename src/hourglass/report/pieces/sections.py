@@ -9,6 +9,7 @@ from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.statement import Length
 from hourglass.report.tables import ReportColumn, ReportTable
@@ -55,7 +56,7 @@ def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Findin
         there.sort(key=lambda section: ids.index(SectionId(section.id)))
         printed = [_of_section(stage, section) for section in there]
         return Printed(
-            paragraphs=tuple(text for one in printed for text in one.paragraphs),
+            paragraphs=tuple(words for one in printed for words in one.paragraphs),
             tables=tuple(table for one in printed for table in one.tables),
         )
 
@@ -76,8 +77,8 @@ def _of_section(stage: str, section: Section) -> Printed:
     elif quiet:
         note = " ".join(filter(None, (tables[last].note, *quiet)))
         tables[last] = replace(tables[last], note=note)
-    paragraph = " ".join(texts)
-    return Printed(paragraphs=(paragraph,) if paragraph else (), tables=tuple(tables))
+    words = paragraph(*texts)
+    return Printed(paragraphs=(words,) if words else (), tables=tuple(tables))
 
 
 def in_a_sentence(table: ReportTable) -> str:

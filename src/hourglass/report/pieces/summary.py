@@ -19,14 +19,18 @@ from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.cautions import cautions_of, gravest
+from hourglass.report.pieces.cited import CitedSentence
 from hourglass.report.pieces.curves import drawn_curves
 from hourglass.report.pieces.follow_up import median_words
 from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.sentences import worded
 from hourglass.report.tables import Column, ReportTable, table_of
+from hourglass.study.actions.action import PREPARE
 
 FILE = "summary"
+COMPARED, MODELLED, ESTIMATED = ("compare",), ("model",), ("estimate",)
+"""The stages that sentences rest on."""
 MOST_NAMED = 4
 """Groups that are named in the question; more are counted."""
 
@@ -34,11 +38,12 @@ MOST_NAMED = 4
 def _summary(found: Findings) -> Printed:
     compared = found.result("compare", CompareResult)
     compared = None if compared is None or compared.blank is not None else compared
-    question, followed = _question(found, compared), _followed(found)
-    test, *others = [*_answers(found, compared), ""]
+    answers = tuple(_answers(found, compared))
+    followed = CitedSentence(_followed(found), (PREPARE,))
+    made = ((_question(found, compared),), (followed, *answers[:1]), answers[1:])
     drawn = drawn_curves(found)
     return Printed(
-        paragraphs=(question, f"{followed} {test}".rstrip(), " ".join(others).rstrip()),
+        paragraphs=tuple(sentences for sentences in made if sentences),
         shows=_shows(found, compared),
         tables=tuple(_tables(found, compared)),
         figure=None if drawn is None else replace(drawn, key="curves", height=_height(compared)),
@@ -52,21 +57,25 @@ def _height(compared: CompareResult | None) -> float:
     return 0.43 + 0.025 * groups
 
 
-def _question(found: Findings, compared: CompareResult | None) -> str:
+def _question(found: Findings, compared: CompareResult | None) -> CitedSentence:
     event = found.cohort.event_name
     if compared is not None and _each(found):
-        return worded(FILE, "question of variables", event=event)
+        return CitedSentence(worded(FILE, "question of variables", event=event), COMPARED)
     if compared is not None and compared.by is not None:
         labels = [compared.group(curve.label) for curve in compared.curves]
         groups = f"the {wording.grouped(len(labels))} groups of {compared.by}"
         if len(labels) <= MOST_NAMED:
             groups = wording.listed(labels)
-        return worded(FILE, "question of groups", event=event, groups=groups)
+        return CitedSentence(
+            worded(FILE, "question of groups", event=event, groups=groups), COMPARED
+        )
     model = found.stage("model")
     if isinstance(model, ModelResult) and model.terms:
         terms = wording.listed([term.label for term in model.terms])
-        return worded(FILE, "question of rates", event=event, terms=terms)
-    return worded(FILE, "question of curves", event=event, rows=found.cohort.rows_are)
+        return CitedSentence(worded(FILE, "question of rates", event=event, terms=terms), MODELLED)
+    return CitedSentence(
+        worded(FILE, "question of curves", event=event, rows=found.cohort.rows_are), ESTIMATED
+    )
 
 
 def _each(found: Findings) -> bool:
@@ -105,18 +114,19 @@ def _followed(found: Findings) -> str:
     return f"{who} {seen}"
 
 
-def _answers(found: Findings, compared: CompareResult | None) -> Iterator[str]:
+def _answers(found: Findings, compared: CompareResult | None) -> Iterator[CitedSentence]:
     """What the test says, and the ratio; without groups, the median."""
     if compared is not None:
-        yield _of_test(found, compared)
+        yield CitedSentence(_of_test(found, compared), COMPARED)
         yield from _of_ratio(found, compared)
         return
     estimated, model = found.result("estimate", EstimateResult), found.result("model", ModelResult)
     if estimated is not None and estimated.blank is None:
         event = found.cohort.event_name
-        yield worded(FILE, "median", event=event, median=median_words(estimated))
+        words = worded(FILE, "median", event=event, median=median_words(estimated))
+        yield CitedSentence(words, ESTIMATED)
     if model is not None and model.blank is None:
-        yield from model.words[:1]
+        yield from (CitedSentence(words, MODELLED) for words in model.words[:1])
 
 
 def _of_test(found: Findings, compared: CompareResult) -> str:
@@ -144,7 +154,7 @@ def _kind(found: Findings) -> str:
     return "planned" if found.sealed.planned("compare") else "departed"
 
 
-def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
+def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[CitedSentence]:
     """The ratio of the one other group against the reference; of several, the table has them."""
     if len(compared.curves) != 2:
         return
@@ -152,9 +162,10 @@ def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
     reading = _ratios(found, compared).get(other.label)
     if reading is None or reading.ratio is None:
         return
-    yield worded(
+    changes = _changes(found, compared.by)
+    words = worded(
         FILE,
-        "ratio of changing hazards" if _changes(found, compared.by) else "ratio",
+        "ratio of changing hazards" if changes else "ratio",
         event=found.cohort.event_name,
         group=compared.group(other.label),
         reference=compared.group(reference.label),
@@ -162,6 +173,7 @@ def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[str]:
         limits=f"{_level(found)} {reading.interval}; {wording.p_phrase(reading.p)}",
         adjusted="".join(f"; {one}" for one in _conditions(found, compared)),
     )
+    yield CitedSentence(words, (*MODELLED, "check") if changes else MODELLED)
 
 
 def _ratios(found: Findings, compared: CompareResult) -> Mapping[str, RatioReading]:
@@ -270,5 +282,5 @@ PIECE = Piece(
     shortest="page",
     render=_summary,
     needs=("estimate", "compare"),
-    uses=("model", "check"),
+    uses=("model", "check", PREPARE),
 )

@@ -11,6 +11,7 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.findings import Findings
+from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.curves import curves_of
 from hourglass.report.pieces.groups import comparison_words, group_table, limits_named
 from hourglass.report.pieces.piece import Piece, Pieces, Printed
@@ -73,7 +74,7 @@ def _view(view: ReportedView, found: Findings) -> Printed:
     if not isinstance(result, StageResult):
         return Printed()
     if result.blank is not None:
-        return Printed(paragraphs=(result.blank,))
+        return Printed(paragraphs=(paragraph(result.blank),))
     made = (
         _compared(view, found, result)
         if isinstance(result, CompareResult)
@@ -92,5 +93,5 @@ def _compared(view: ReportedView, found: Findings, result: CompareResult) -> Pri
     limits = limits_named(estimating, result.curves)
     table = group_table(found.cohort, result.curves, estimating.times, limits, result)
     own = replace(table, key=f"{_key(view)}-groups", title=f"Groups of view {view.letter}")
-    words = comparison_words(result, stated)
+    words = paragraph(comparison_words(result, stated))
     return Printed(paragraphs=(words,), tables=(own,))

@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import type { ReportWords } from "../../api/types";
 
 /** Words of the report, edited in place; those that somebody wrote are marked as such. */
@@ -7,11 +7,14 @@ export function EditableWords({
   words,
   as: Tag = "p",
   className = "",
+  children,
   onWrite,
 }: {
   words: ReportWords;
   as?: "p" | "h2";
   className?: string;
+  /** What is read in their place: the same words with their sentences apart. */
+  children?: ReactNode;
   /** The words to stand there; null for those that are made. */
   onWrite: (words: ReportWords, text: string | null) => void;
 }) {
@@ -25,7 +28,7 @@ export function EditableWords({
   return (
     <div className={words.edited ? "words authored" : "words"}>
       <Tag className={className}>
-        {words.text}
+        {children ?? words.text}
         <button type="button" className="edit-words" onClick={() => setEditing(true)}>
           Edit<span className="sr">: {words.text.slice(0, 60)}</span>
         </button>

@@ -1,9 +1,9 @@
-import { Fragment } from "react";
-import { Link } from "react-router";
+import { useState } from "react";
 import type { ReportPiece, ReportTable, ReportWords } from "../../api/types";
 import { Caution, Shape } from "../../readings/Readings";
 import { ColumnHead } from "../../tables/ColumnHead";
 import { EditableWords } from "./EditableWords";
+import { CitedSentences, Sources } from "./Sources";
 
 type Write = (words: ReportWords, text: string | null) => void;
 
@@ -18,12 +18,22 @@ export function PieceView({
   onWrite: Write;
 }) {
   const { title, paragraphs, refers, tables, figure, cautions, items, note } = piece;
+  const [pointed, setPointed] = useState<readonly string[]>([]);
   return (
     <>
       <EditableWords as="h2" words={title} onWrite={onWrite} />
-      <Sources study={study} piece={piece} />
-      {paragraphs.map((said) => (
-        <EditableWords key={said.key} words={said} onWrite={onWrite} />
+      <Sources study={study} sources={piece.sources} pointed={pointed} onPoint={setPointed} />
+      {paragraphs.map((words) => (
+        <EditableWords key={words.key} words={words} onWrite={onWrite}>
+          {words.sentences.length ? (
+            <CitedSentences
+              sentences={words.sentences}
+              every={piece.sources.length}
+              pointed={pointed}
+              onPoint={setPointed}
+            />
+          ) : null}
+        </EditableWords>
       ))}
       {refers ? <p>{refers}</p> : null}
       {tables.map((table) => (
@@ -55,22 +65,6 @@ export function PieceView({
       ) : null}
       {note ? <EditableWords className="quiet" words={note} onWrite={onWrite} /> : null}
     </>
-  );
-}
-
-/** From which results the numbers of a piece come; seen while it is pointed at, and read out always. */
-function Sources({ study, piece }: { study: string; piece: ReportPiece }) {
-  if (!piece.sources.length) return null;
-  return (
-    <p className="piece-sources quiet">
-      Numbers from{" "}
-      {piece.sources.map(({ stage, title }, k) => (
-        <Fragment key={stage}>
-          {k ? ", " : ""}
-          <Link to={`/studies/${study}/${stage}`}>{title}</Link>
-        </Fragment>
-      ))}
-    </p>
   );
 }
 
