@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.core.arrays import FloatArray
+from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.curves.estimators import TIES_TOGETHER, Hazard
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
@@ -73,71 +73,87 @@ def smoothed_hazard(
         raise NotEstimableError("the bandwidth must be above 0 and at most half the range")
     if ((at < first) | (at > last)).any():
         raise ValueError("a hazard is smoothed within the range of follow-up only")
-    jumps = table.events / table.at_risk
-    low = np.searchsorted(table.time, at - b, side="left")
-    high = np.searchsorted(table.time, at + b, side="right")
-    blocks = _Blocks(table.time, jumps, b)
-    value = np.zeros(at.size)
-    for k, t in enumerate(at.tolist()):
-        left, right = (t - first) / b, (last - t) / b
-        within, inside = blocks.within(int(low[k]), int(high[k]))
-        total = blocks.sum(within, t, _powers(left, right))
-        for part in inside:
-            total += float(_kernel((t - table.time[part]) / b, left, right) @ jumps[part])
-        with np.errstate(over="ignore"):
-            value[k] = np.float64(total) / b
+    sums = _Sums(table.time, table.events / table.at_risk, b)
+    with np.errstate(over="ignore"):
+        value = sums.at(at, (at - first) / b, (last - at) / b) / b
     if not np.isfinite(value).all():
         raise NotEstimableError("the times are so small that a rate per unit has no number")
     return SmoothedHazard(at, np.maximum(value, 0.0), b)
 
 
-class _Blocks:
-    """Stretches of event times with the sums over each of ΔH times 1, x and x².
+class _Sums:
+    """Σ K ΔH over the event times near each of some times.
 
-    x is how far an event time lies from the first of its stretch, in bandwidths. K is a polynomial of
-    z = y − x, y that of the first, so a stretch wholly in the window counts by its three sums.
+    Event times lie in stretches of BLOCK, each with its sums of ΔH times 1, x and x²; x is how far an event
+    time lies from the first of its stretch, in bandwidths. K is a polynomial of z = y − x, y that of the
+    first, so a stretch wholly in the window counts by its three sums.
     """
 
     def __init__(self, time: FloatArray, jumps: FloatArray, b: float) -> None:
-        self.b, starts = b, np.arange(0, time.size, BLOCK)
+        self.time, self.jumps, self.b = time, jumps, b
+        starts = np.arange(0, time.size, BLOCK)
         self.first = time[starts]
         x = (time - np.repeat(self.first, BLOCK)[: time.size]) / b
         weighted = (jumps, jumps * x, jumps * x * x)
         self.sums = [np.add.reduceat(one, starts) if one.size else one for one in weighted]
 
-    def within(self, low: int, high: int) -> tuple[slice, tuple[slice, ...]]:
-        """The stretches wholly in a window from ``low`` to ``high``, and what is left at either side."""
-        first, last = -(-low // BLOCK), high // BLOCK
-        if first >= last:
-            return slice(0, 0), (slice(low, high),)
-        return slice(first, last), (slice(low, first * BLOCK), slice(last * BLOCK, high))
-
-    def sum(self, within: slice, t: float, powers: tuple[float, float, float]) -> float:
-        """Σ K ΔH over some stretches."""
-        a, b, c = powers
-        y = (t - self.first[within]) / self.b
-        s, s_x, s_xx = (one[within] for one in self.sums)
-        return float((s * (a + b * y + c * y * y) - s_x * (b + 2 * c * y) + s_xx * c).sum())
-
-
-def _powers(left: float, right: float) -> tuple[float, float, float]:
-    """What 1, z and z² are multiplied with in the K of :func:`_kernel`, within its support."""
-    if left >= 1 and right >= 1:
-        return 0.75, 0.0, -0.75
-    q, sign = (left, 1.0) if left < 1 else (right, -1.0)
-    scale, inner = 12 / (1 + q) ** 4, (3 * q * q - 2 * q + 1) / 2
-    return scale * inner, sign * scale * (inner + 1 - 2 * q), scale * (1 - 2 * q)
+    def at(self, t: FloatArray, left: FloatArray, right: FloatArray) -> FloatArray:
+        """(m,) the sums at times ``t``; ``left`` and ``right``: how far the ends are, in bandwidths."""
+        low = np.searchsorted(self.time, t - self.b, side="left")
+        high = np.searchsorted(self.time, t + self.b, side="right")
+        begin, end = -(-low // BLOCK), high // BLOCK
+        whole = begin < end
+        kernel = _Kernel(left, right)
+        total = np.zeros(t.size)
+        of, stretch = _members(begin, end)
+        y = (t[of] - self.first[stretch]) / self.b
+        total += _added(of, kernel.over(of, y, *(one[stretch] for one in self.sums)), t.size)
+        sides = (
+            (low, np.where(whole, begin * BLOCK, high)),
+            (np.where(whole, end * BLOCK, high), high),
+        )
+        for side in sides:
+            of, event = _members(*side)
+            z = (t[of] - self.time[event]) / self.b
+            total += _added(of, kernel.at(of, z) * self.jumps[event], t.size)
+        return total
 
 
-def _kernel(z: FloatArray, left: float, right: float) -> FloatArray:
-    """K at z in [−1, 1], with ``left`` and ``right`` the distances to the ends in bandwidths."""
-    if left < 1:
-        return _at_end(z, left)
-    if right < 1:
-        return _at_end(-z, right)
-    return np.where(np.abs(z) <= 1, 0.75 * (1 - z * z), 0.0)
+class _Kernel:
+    """K at each of m times: s (u + 1) (g u + h) for u in [−1, q], u = z, or −z where the right end is near.
+
+    Away from both ends this is ¾ (1 − z²).
+    """
+
+    def __init__(self, left: FloatArray, right: FloatArray) -> None:
+        inside = (left >= 1) & (right >= 1)
+        self.q = q = np.where(inside, 1.0, np.where(left < 1, left, right))
+        self.sign = np.where(left < 1, 1.0, -1.0)
+        self.s = np.where(inside, 0.75, 12 / (1 + q) ** 4)
+        self.g = np.where(inside, -1.0, 1 - 2 * q)
+        self.h = np.where(inside, 1.0, (3 * q * q - 2 * q + 1) / 2)
+
+    def at(self, of: IntArray, z: FloatArray) -> FloatArray:
+        """K of the times ``of`` at z."""
+        u = self.sign[of] * z
+        within = (u >= -1) & (u <= self.q[of])
+        return np.where(within, self.s[of] * (u + 1) * (self.g[of] * u + self.h[of]), 0.0)
+
+    def over(
+        self, of: IntArray, y: FloatArray, s: FloatArray, s_x: FloatArray, s_xx: FloatArray
+    ) -> FloatArray:
+        """Σ K ΔH over stretches whose first event lies at y, by their sums of ΔH, ΔH x and ΔH x²."""
+        a, b, c = (each[of] for each in (self.h, self.sign * (self.g + self.h), self.g))
+        return self.s[of] * (s * (a + b * y + c * y * y) - s_x * (b + 2 * c * y) + s_xx * c)
 
 
-def _at_end(z: FloatArray, q: float) -> FloatArray:
-    inner = z * (1 - 2 * q) + (3 * q * q - 2 * q + 1) / 2
-    return np.where((z >= -1) & (z <= q), 12 / (1 + q) ** 4 * (z + 1) * inner, 0.0)
+def _members(low: IntArray, high: IntArray) -> tuple[IntArray, IntArray]:
+    """The members of m ranges one after the other, after the number of the range of each."""
+    sizes = np.maximum(high - low, 0)
+    of = np.repeat(np.arange(low.size), sizes)
+    return of, np.arange(of.size) - np.repeat(np.cumsum(sizes) - sizes - low, sizes)
+
+
+def _added(of: IntArray, values: FloatArray, m: int) -> FloatArray:
+    """(m,) the values of each range added up."""
+    return np.bincount(of, weights=values, minlength=m).astype(np.float64)
