@@ -13,6 +13,7 @@ from hourglass.analysis.model.statement import BySubject, ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.model.workings import hazard_ratio_workings
+from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import NoWorkingsError
 from making import cohort, demo_cohort
 
@@ -47,6 +48,7 @@ def test_the_likelihood_is_redone_row_by_row_and_is_largest_at_the_estimate(ties
     sheet = by_row_workings(fitted, "")
     assert redone(sheet, ties) == pytest.approx(fitted.fit.value, rel=1e-12)
     assert sum(columns_of(sheet)["term"]) == pytest.approx(fitted.fit.value, rel=1e-12)
+    assert [one.key for one in sheet.columns if one.opens == subjects_of(None)] == ["time"]
     here = [float(v) for v in sheet.typed.value.split(",")]
     for moved in ((0.01, 0), (-0.01, 0), (0, 0.01), (0, -0.01)):
         typed = ", ".join(str(a + b) for a, b in zip(here, moved, strict=True))

@@ -82,6 +82,10 @@ def test_views_beside_each_other_share_axes_and_a_table_of_readings(views, tmp_p
     page.get_by_text(re.compile("Median, none: ")).first.wait_for()
     page.page.keyboard.press("Escape")
     assert page.axe() == []
+    page.page.keyboard.press("3")
+    expect(columns).to_have_count(0)
+    page.page.keyboard.press("2")
+    expect(columns).to_have_count(2)
     page.button("Export figure").first.click()
     page.get_by_role("img", name=re.compile("^Preview")).wait_for()
     with page.page.expect_download() as saved:

@@ -17,12 +17,15 @@ const MARKS: Record<string, { shape: ReactNode; words: string }> = {
 /** The dark spine: stages in working order, each with its live line. */
 export function Spine({
   study,
+  pathOf,
   onDecisions,
   onKeys,
   onTheme,
   onFind,
 }: {
   study: string;
+  /** The address of a stage. */
+  pathOf: (stage: string) => string;
   onDecisions: () => void;
   onKeys: () => void;
   onTheme: () => void;
@@ -35,7 +38,7 @@ export function Spine({
       <SpineHead study={study} overview={overview} />
       <nav aria-label="Stages" {...roving}>
         {overview?.stages.map((line) => (
-          <NavLink key={line.stage} to={`/studies/${study}/${line.stage}`} className="spine-stage">
+          <NavLink key={line.stage} to={pathOf(line.stage)} className="spine-stage">
             <span className="spine-name">{line.title}</span>
             <span className="spine-line">{line.line}</span>
             <Mark line={line} />

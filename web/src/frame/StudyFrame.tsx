@@ -10,6 +10,7 @@ import { Messages } from "./Messages";
 import { Spine } from "./Spine";
 import { useBeginView } from "./useBeginView";
 import { useKeptFocus } from "./useKeptFocus";
+import { useStagePath } from "./useStagePath";
 import "./StudyFrame.css";
 
 /** A study: the spine at the left, the open stage beside it. */
@@ -24,6 +25,7 @@ export function StudyFrame({
   const overview = useStudy(study);
   useFreshRevision(study, overview.data?.revision);
   const navigate = useNavigate();
+  const pathOf = useStagePath(study, open);
   const stages = overview.data?.stages;
   const known = stages?.find((line) => line.stage === open);
   const [log, setLog] = useState(false);
@@ -48,7 +50,7 @@ export function StudyFrame({
     const next = step && views.shown ? views.lines[views.lines.indexOf(views.shown) + step] : null;
     if (next) views.open(next.letter);
     const to = stages?.[Number(key) - 1];
-    if (to) navigate(`/studies/${study}/${to.stage}`);
+    if (to) navigate(pathOf(to.stage));
   });
   useTitle(overview.data?.name, known?.title ?? open);
   return (
@@ -56,6 +58,7 @@ export function StudyFrame({
       <SkipLinks />
       <Spine
         study={study}
+        pathOf={pathOf}
         onDecisions={() => setLog(true)}
         onKeys={() => setKeys(true)}
         onFind={() => setFind(true)}

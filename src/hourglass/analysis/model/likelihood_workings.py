@@ -74,7 +74,7 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
         ),
         columns=(
             whole("row", "row", coded.numbers[row]),
-            decimal("time", "time", data.exit[row]),
+            decimal("time", "time", data.exit[row], subjects_of(None)),
             whole("event", "event", found.event.astype(np.int64)),
             *([whole("count", "count", data.count[row])] if (data.count != 1).any() else []),
             *(decimal(f"x_{k + 1}", n, x[row, k]) for k, n in enumerate(names)),

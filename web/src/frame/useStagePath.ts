@@ -1,0 +1,13 @@
+import { useEffect, useRef } from "react";
+import { useLocation } from "react-router";
+
+/** Gives the address of a stage, with the view or views that were last open there. */
+export function useStagePath(study: string, open: string): (stage: string) => string {
+  const { search } = useLocation();
+  const last = useRef(new Map<string, string>());
+  const path = (stage: string) => `/studies/${study}/${stage}`;
+  useEffect(() => {
+    last.current.set(`/studies/${study}/${open}`, search);
+  }, [study, open, search]);
+  return (stage) => path(stage) + (last.current.get(path(stage)) ?? "");
+}
