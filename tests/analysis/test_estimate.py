@@ -9,6 +9,7 @@ from hourglass.analysis.estimate.curves import estimated
 from hourglass.analysis.estimate.row_values import curve_columns
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
+from hourglass.analysis.estimate.tried import tried_estimate
 from hourglass.analysis.estimate.workings import WORKINGS
 from hourglass.analysis.shared.curve_workings import survival_workings
 from hourglass.analysis.shared.figure.arranging import Arrangement, arranged
@@ -42,6 +43,10 @@ def text(found):
 def sheet(figure, rows, statement, **about):
     worked = next(one for one in WORKINGS if one.key == figure)
     return worked.work(rows, {"estimate": statement}, worked.about.model_validate(about))
+
+
+def column_of(table, key):
+    return [row[table.keys.index(key)].raw for row in table.rows]
 
 
 def column(found, key):
@@ -175,6 +180,27 @@ def test_a_mean_is_restricted_to_what_every_group_is_followed_to():
     assert short.label in section(beyond, "mean").blocks[0].text
     (handle,) = estimate(ROWS, EstimateStatement(limit=12)).figure.track("survival").handles
     assert (handle.at, handle.field) == (12, "limit")
+
+
+@pytest.mark.parametrize("by", [None, "g", "h"])
+def test_a_limit_of_means_that_is_dragged_shows_the_means_and_the_area_between_two_curves(by):
+    statement = EstimateStatement(by=by, limit=15)
+    tried = tried_estimate(ROWS, {"estimate": statement})
+    means = column_of(section(estimate(ROWS, statement), "mean").blocks[0], "mean")
+    assert all(f"{mean:.1f}" in tried.readings[-1] for mean in means)
+    if by == "g":
+        assert tried.over["survival"] == []
+        return
+    (area,) = tried.over["survival"]
+    shaded = (area.high - area.low) @ np.diff([*area.x, area.end])
+    curves = estimated(ROWS, statement).curves
+    if by is None:
+        assert shaded == pytest.approx(means[0], rel=1e-12)
+        return
+    at = np.arange(0, 15, 0.5)  # all times are halves
+    a, b = (np.array([curve.estimate.at(t).survival for t in at]) for curve in curves)
+    assert shaded == pytest.approx(0.5 * np.abs(a - b).sum(), rel=1e-12)
+    assert tried_estimate(ROWS, {"estimate": EstimateStatement(by="h")}).over == {}
 
 
 def test_the_area_adds_up_to_the_mean_and_its_terms_to_the_variance():

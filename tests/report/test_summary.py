@@ -213,6 +213,7 @@ def test_a_row_without_a_group_is_counted_and_tables_follow_the_sections(found):
     assert keys == [
         "compare-mean",
         "compare-mean-1",
+        "compare-mean-2",
         "compare-chosen-times",
         "compare-rates",
         "compare-medians",

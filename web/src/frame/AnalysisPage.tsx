@@ -82,7 +82,7 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
         onSet={onSet}
         added={added}
         onTry={onTry}
-        tried={tried?.readings ?? null}
+        tried={tried}
         tones={preset}
         changing={changing}
         error={put.error ?? query.error}

@@ -3,7 +3,7 @@ import LinearProgress from "@mui/material/LinearProgress";
 import type { CSSProperties, ReactNode } from "react";
 import { Link } from "react-router";
 import { cancelWork } from "../api/queries";
-import type { Blocking, Choices, Sentence, Work } from "../api/types";
+import type { Blocking, Choices, Sentence, Trial, Work } from "../api/types";
 import { type Added, type OnSet, StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
@@ -32,7 +32,7 @@ interface Props {
   /** What is shown is of what was said before: nothing can be changed by it. */
   replaced?: boolean;
   /** What is read of a statement that is being tried; the numbers of the one before are hidden then. */
-  tried?: readonly string[] | null;
+  tried?: Trial | null;
   /** The tones of groups, where they are not those of the page. */
   tones?: CSSProperties | undefined;
   error?: Error | null | undefined;
@@ -78,7 +78,7 @@ export function StagePage(props: Props) {
           {props.children}
         </main>
         <div className="stage-side" data-changing={changing} inert={props.replaced}>
-          {props.tried ? <Tried readings={props.tried} /> : null}
+          {props.tried ? <Tried tried={props.tried} /> : null}
           <div className={props.tried ? "side-numbers of-before" : "side-numbers"}>{readings}</div>
         </div>
         <div className="stage-foot">
@@ -90,14 +90,14 @@ export function StagePage(props: Props) {
 }
 
 /** What is read while something is being tried: no p-value, for nothing is tested before it is set. */
-function Tried({ readings }: { readings: readonly string[] }) {
+function Tried({ tried }: { tried: Trial }) {
   return (
     <section className="tried" role="status" aria-label="While it moves">
       <h2>While it moves</h2>
-      {readings.map((reading) => (
+      {tried.readings.map((reading) => (
         <p key={reading}>{reading}</p>
       ))}
-      <p className="quiet">No p-value until it is let go.</p>
+      {tried.note ? <p className="quiet">{tried.note}</p> : null}
     </section>
   );
 }

@@ -134,7 +134,11 @@ def _limit_handle(found: Estimated) -> list[Handle]:
         return []
     return [
         Handle(
-            label="restricted mean survival time to here", at=means_of(found).limit, field="limit"
+            label="restricted mean survival time to here",
+            at=means_of(found).limit,
+            field="limit",
+            decimals=found.cohort.decimals.computed,
+            tried=True,
         )
     ]
 

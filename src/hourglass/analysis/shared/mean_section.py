@@ -1,5 +1,6 @@
 """Restricted means of curves, with their differences and ratios."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -18,6 +19,7 @@ from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.core.contrast import Contrast
 from hourglass.core.curves.restricted_mean import (
     RestrictedMean,
     mean_difference,
@@ -110,53 +112,47 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
 
 
 def _contrasts(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> list[Block]:
-    level = ci(found.confidence)
+    """The differences from the first group, and the ratios to it."""
+
+    def times(values: Sequence[float]) -> list[str]:
+        return [wording.computed_time(value, cohort.decimals) for value in values]
+
+    def ratios(values: Sequence[float]) -> list[str]:
+        return wording.ratios(*values)
+
+    kinds = (("difference", mean_difference, times), ("ratio", mean_ratio, ratios))
     return [
         Table(
-            label="Differences of restricted means",
-            head=[
-                f"against {found.curves[0].label}",
-                f"difference ({level})",
-                "p",
-                f"ratio ({level})",
-                "p",
-            ],
-            keys=["group", "difference", "difference_p", "ratio", "ratio_p"],
+            label=f"{wording.capital(name)}s of restricted means",
+            head=[f"against {found.curves[0].label}", name, ci(found.confidence), "p"],
+            keys=["group", name, "interval", "p"],
             rows=[
-                _contrast(cohort, found, curve, means[0], mean)
+                _contrast(name, curve, contrast(means[0], mean, found.confidence), worded)
                 for curve, mean in zip(found.curves[1:], means[1:], strict=True)
             ],
         )
+        for name, contrast, worded in kinds
     ]
 
 
 def _contrast(
-    cohort: CohortSummary, found: Means, curve: Curve, a: RestrictedMean, b: RestrictedMean
+    name: str, curve: Curve, found: Contrast, worded: Callable[[Sequence[float]], list[str]]
 ) -> list[Cell]:
-    confidence = found.confidence
-    row = [words(curve.label, tone=curve.tone)]
-    for name, contrast, word in (
-        (
-            "difference",
-            mean_difference(a, b, confidence),
-            lambda *times: [wording.computed_time(t, cohort.decimals) for t in times],
+    label = words(curve.label, tone=curve.tone)
+    if found.estimate is None or found.lower is None or found.upper is None:
+        why = f"{found.blank}"
+        none = figure(wording.BLANK, None, below=why, note=f"{name}: {why}")
+        return [label, none, words(""), words("")]
+    shown, lower, upper = worded((found.estimate, found.lower, found.upper))
+    return [
+        label,
+        estimate(
+            shown,
+            found.estimate,
+            found.lower,
+            found.upper,
+            workings=WorkingsOf(figure="means", about={"group": curve.place}),
         ),
-        ("ratio", mean_ratio(a, b, confidence), wording.ratios),
-    ):
-        if contrast.estimate is None or contrast.lower is None or contrast.upper is None:
-            why = f"{contrast.blank}"
-            row += [figure(wording.BLANK, None, below=why, note=f"{name}: {why}"), words("")]
-            continue
-        shown, lower, upper = word(contrast.estimate, contrast.lower, contrast.upper)
-        row += [
-            estimate(
-                shown,
-                contrast.estimate,
-                contrast.lower,
-                contrast.upper,
-                below=wording.interval(lower, upper),
-                workings=WorkingsOf(figure="means", about={"group": curve.place}),
-            ),
-            p_cell(contrast.p),
-        ]
-    return row
+        limits_shown(wording.interval(lower, upper)),
+        p_cell(found.p),
+    ]

@@ -10,7 +10,7 @@ from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.marks import AnyMark
 from hourglass.analysis.shared.figure.parts import CURVE, LIMITS, as_part, parts_of
-from hourglass.analysis.shared.figure_groups import figure_groups
+from hourglass.analysis.shared.figure_groups import everyone, figure_groups
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.typed import Typed
@@ -26,32 +26,39 @@ class Trial(Typed):
         figure: tracks in the place of those of the same id.
         over: marks drawn over those of a track, by its id.
         readings: what has been counted and computed, in words.
+        note: that nothing is tested yet, where something will be.
     """
 
     figure: Figure
     over: dict[str, list[AnyMark]] = Field(default_factory=dict)
     readings: list[str] = Field(default_factory=list)
+    note: str = ""
 
 
 def tried_curves(
-    cohort: Cohort, curves: tuple[Curve, ...], groups: Groups, *, limits: bool
+    cohort: Cohort, curves: tuple[Curve, ...], groups: Groups | None, *, limits: bool
 ) -> Trial:
     """The survival and the number at risk of groups, drawn, with the subjects and events of each.
 
     Args:
+        groups: None for the one curve of all subjects.
         limits: whether the limits of the curves are among the marks.
     """
     shades = as_part(LIMITS, map(interval_area, curves)) if limits else []
-    marks: list[AnyMark] = [*shades, *as_part(CURVE, map(curve_line, curves))]
+    named = groups is not None
+    lines = [curve_line(curve).model_copy(update={"named": named}) for curve in curves]
+    marks: list[AnyMark] = [*shades, *as_part(CURVE, lines)]
     title = free_of(cohort.statement.event_name)
     survival = Track(
         id="survival", title=title, axis=SHARE, height="room", marks=marks, parts=parts_of(marks)
     )
     tracks = [survival, at_risk_track(curves)]
-    figure = over_follow_up(cohort, title, tracks, None, groups=figure_groups(groups))
+    known = everyone(curves[0].label) if groups is None else figure_groups(groups)
+    figure = over_follow_up(cohort, title, tracks, None, groups=known)
     return Trial(
         figure=drawn(figure.model_copy(update={"time": None})),
-        readings=[_counted(cohort, curve) for curve in curves],
+        readings=[] if groups is None else [_counted(cohort, curve) for curve in curves],
+        note="" if groups is None else "No p-value until it is let go.",
     )
 
 

@@ -14,7 +14,7 @@ from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.statement import Length
 from hourglass.report.tables import ReportColumn, ReportTable
 
-P_KEYS = frozenset({"p", "difference_p", "ratio_p", "wald_p"})
+P_KEYS = frozenset({"p", "wald_p"})
 """Columns whose head ends with "p": the number goes on with the sign; above others stands a name."""
 MOST_FACTS = 5
 """Columns of a table of one row that is written as a sentence."""
