@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.derive import outcome_codes
 from hourglass.cohort.statement import BetweenDates, Duration, FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
@@ -11,7 +11,7 @@ from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, Text
 MOST_SHOWN = 500
 
 
-class ChangedCell(Typed):
+class ChangedCell(FrozenModel):
     """A cell that a subject's row now holds otherwise."""
 
     who: str

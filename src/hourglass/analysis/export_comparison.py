@@ -20,7 +20,7 @@ from hourglass.analysis.export_numbers import (
     sides_between,
 )
 from hourglass.analysis.renamed_columns import RenamedColumn, renamed_columns
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.carry import row_keys
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -32,7 +32,7 @@ from hourglass.core.watch import Watch
 MOST_ROWS_LISTED = 2_000
 
 
-class ExportComparison(Typed):
+class ExportComparison(FrozenModel):
     """What accepting the new data extract would change."""
 
     known_by: str

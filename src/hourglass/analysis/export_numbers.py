@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from hourglass.analysis.model.design import UnusableTermError
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
@@ -69,7 +69,7 @@ class AskedStage:
         return found.headline, () if found.blank else self.stage.key_numbers(found)
 
 
-class HeadlinePair(Typed):
+class HeadlinePair(FrozenModel):
     """A result in a line, on the old data extract and on the new one."""
 
     stage: str
@@ -77,7 +77,7 @@ class HeadlinePair(Typed):
     after: str
 
 
-class NumberOnSides(Typed):
+class NumberOnSides(FrozenModel):
     """A number of a stage on each side, blank where it is not there."""
 
     stage: str

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.table import Column, Table
 from hourglass.core.arrays import evenly_placed
@@ -15,7 +15,7 @@ FEWEST_ROWS = 5
 ALIKE = 0.9
 
 
-class RenamedColumn(Typed):
+class RenamedColumn(FrozenModel):
     """A column that is gone, the one that seems to be it, and why."""
 
     was: str

@@ -9,8 +9,8 @@ from psycopg_pool import PoolTimeout
 from starlette.exceptions import HTTPException
 
 from hourglass.analysis.model.design import UnusableTermError
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import NoSuchPartError
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.analysis.unknown_names import NoSuchLevelError
@@ -35,7 +35,7 @@ from hourglass.study.study import (
 log = structlog.get_logger("hourglass")
 
 
-class Problem(Typed):
+class Problem(FrozenModel):
     """A problem document; ``detail`` is the sentence shown to the user.
 
     ``place`` names what of the request it is about; blank where that is the whole.

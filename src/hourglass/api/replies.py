@@ -8,8 +8,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel
 
 from hourglass.analysis.prepare.result import BlockReading
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.typed import Typed
 from hourglass.api.found_study import require_input
 from hourglass.api.state import State
 from hourglass.core.watch import CancelledError
@@ -25,7 +25,7 @@ ANSWER_WITHIN = 0.3
 """Seconds a request waits for its result before it answers with a handle to the work."""
 
 
-class StageReply(Typed, Generic[R, S]):
+class StageReply(FrozenModel, Generic[R, S]):
     """One of: the result with its statement, the work that will bring it, or what blocks it.
 
     ``revision`` is that of the study it was made for.
@@ -39,7 +39,7 @@ class StageReply(Typed, Generic[R, S]):
     blocked: list[BlockReading] | None = None
 
 
-class PartReply(Typed, Generic[R]):
+class PartReply(FrozenModel, Generic[R]):
     """A part of a result, or the work that will bring it."""
 
     result: R | None = None

@@ -6,7 +6,7 @@ from typing import Literal
 
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.report.composed import Composed
 from hourglass.report.findings import Findings
 from hourglass.report.pieces.decisions import undecided
@@ -14,7 +14,7 @@ from hourglass.report.pieces.decisions import undecided
 State = Literal["reported", "open", "not needed"]
 
 
-class PointReading(Typed):
+class PointReading(FrozenModel):
     """A point of the checklist: where it is reported, or what is open.
 
     ``piece`` is the key of the piece that reports it; ``words`` say more.

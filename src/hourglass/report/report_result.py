@@ -2,12 +2,12 @@
 
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import Cell
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.typed import Typed
 from hourglass.report.checklist import PointReading
 
 
-class Offer(Typed):
+class Offer(FrozenModel):
     """What is not printed, because nobody has opened its stage, or has had it computed."""
 
     stage: str
@@ -15,35 +15,35 @@ class Offer(Typed):
     sentence: str
 
 
-class NamedTable(Typed):
+class NamedTable(FrozenModel):
     """A table of the report that can be saved."""
 
     key: str
     title: str
 
 
-class NamedForm(Typed):
+class NamedForm(FrozenModel):
     """A form in which the report can be saved: the ending of its file, and what it is called."""
 
     key: str
     words: str
 
 
-class PieceSource(Typed):
+class PieceSource(FrozenModel):
     """A stage whose results a piece, or a sentence of it, is made from."""
 
     stage: str
     title: str
 
 
-class SentenceView(Typed):
+class SentenceView(FrozenModel):
     """A sentence of a paragraph, with the stages whose results it is made from."""
 
     text: str
     sources: list[PieceSource]
 
 
-class WordsReading(Typed):
+class WordsReading(FrozenModel):
     """Words that can be edited in place.
 
     Attributes:
@@ -61,7 +61,7 @@ class WordsReading(Typed):
     sentences: list[SentenceView]
 
 
-class TableReading(Typed):
+class TableReading(FrozenModel):
     """A table with its note; ``wordy`` marks the columns that hold words."""
 
     key: str
@@ -72,7 +72,7 @@ class TableReading(Typed):
     note: WordsReading | None
 
 
-class FigureReading(Typed):
+class FigureReading(FrozenModel):
     """A figure, drawn as SVG with its fonts; ``name`` says what it shows."""
 
     svg: str
@@ -81,7 +81,7 @@ class FigureReading(Typed):
     note: WordsReading | None
 
 
-class PieceReading(Typed):
+class PieceReading(FrozenModel):
     """A piece as it is read, in this order.
 
     Attributes:
@@ -101,21 +101,21 @@ class PieceReading(Typed):
     note: WordsReading | None
 
 
-class LeftOut(Typed):
+class LeftOut(FrozenModel):
     """A piece that somebody left out, and could put back."""
 
     key: str
     title: str
 
 
-class LostWords(Typed):
+class LostWords(FrozenModel):
     """Words that somebody wrote for a place that is not printed now."""
 
     key: str
     text: str
 
 
-class ReportResult(Typed):
+class ReportResult(FrozenModel):
     """The report's statement and pieces, and what could be added or must be read again.
 
     ``order`` are the keys of all pieces as they stand, printed or not.

@@ -7,14 +7,14 @@ from typing import Annotated
 
 from pydantic import Field
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.report.pieces.cited import Paragraph, text_of
 
 NUMBER = re.compile(r"\d+(?:[.,\u202f]\d+)*")
 MOST_WORDS = 20_000
 
 
-class Edited(Typed):
+class Edited(FrozenModel):
     """Words that stand in the place of those that were made; ``was`` are these, when it was written."""
 
     text: Annotated[str, Field(max_length=MOST_WORDS)]

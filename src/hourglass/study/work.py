@@ -7,7 +7,7 @@ from concurrent.futures import Future, wait
 from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.core.watch import CancelledError, Watch
 
 V = TypeVar("V")
@@ -51,7 +51,7 @@ class Executor(Protocol):
         ...
 
 
-class WorkReading(Typed):
+class WorkReading(FrozenModel):
     """Where a piece of work is: ``share`` from 0 to 1."""
 
     id: str

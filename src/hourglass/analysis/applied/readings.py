@@ -12,10 +12,10 @@ from hourglass.analysis.shared.cell import Cell, estimate, figure, limits_shown,
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import USUAL_LEVEL
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
 from hourglass.core.regression.calibration import Calibration
@@ -25,7 +25,7 @@ from hourglass.core.watch import Watch
 NOTE = "The rows that made the model are not among these, unless both files hold them."
 
 
-class AppliedResult(Typed):
+class AppliedResult(FrozenModel):
     """A model applied to another cohort, in words and figures; ``blank`` says why it cannot be.
 
     Attributes:

@@ -10,8 +10,8 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.overall_fit import TENTH, calibration_of
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
     TermColumn,
@@ -27,7 +27,7 @@ from hourglass.core.curves.survival import survival_curve
 from hourglass.core.risk_table import risk_table
 
 
-class OfTenth(Typed):
+class OfTenth(FrozenModel):
     """A tenth, counted from 1: the lowest predictions come first."""
 
     row: Annotated[int, Field(ge=1)]

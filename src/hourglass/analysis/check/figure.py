@@ -10,7 +10,7 @@ from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line, Points, Rule
-from hourglass.analysis.shared.typed import ratio_of
+from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray, IntArray

@@ -15,12 +15,12 @@ from hourglass.analysis.shared.cell import Cell, figure, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
+from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Block, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
-from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray, IntArray

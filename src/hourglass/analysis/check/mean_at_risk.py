@@ -10,8 +10,8 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
     Opens,
@@ -30,7 +30,7 @@ SHOWN = 6
 """So many of the factors of a time are written out."""
 
 
-class OfResidual(Typed):
+class OfResidual(FrozenModel):
     """A coefficient, by its place, and the row of an event."""
 
     row: Annotated[int, Field(ge=1)]

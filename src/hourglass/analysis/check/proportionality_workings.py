@@ -11,9 +11,9 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.mean_at_risk import OfResidual, opens_mean
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
     TermColumn,
@@ -30,7 +30,7 @@ from hourglass.core.regression.proportionality import event_residuals, proportio
 from hourglass.core.regression.score_terms import information_terms, score_terms
 
 
-class OfTest(Typed):
+class OfTest(FrozenModel):
     """A coefficient whose test is worked out, by its place."""
 
     column: Annotated[int, Field(ge=0)]

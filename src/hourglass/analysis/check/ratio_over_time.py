@@ -20,10 +20,10 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.description import Track
+from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.sections import Action
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.slots import method_slot
-from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import (
     Verdict,
     course,

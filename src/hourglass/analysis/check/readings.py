@@ -1,11 +1,11 @@
 """What is told of a model's checks."""
 
 from hourglass.analysis.model.readings import ChiSquared
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.verdict import Verdict
 
 
-class TermCheck(Typed):
+class TermCheck(FrozenModel):
     """A term's test of proportional hazards with its verdict; ``words`` say it.
 
     ``course`` is how the smooth line of its strongest ratio moves: fades, grows, reverses; blank for neither.
@@ -19,7 +19,7 @@ class TermCheck(Typed):
     course: str = ""
 
 
-class QuestionVerdict(Typed):
+class QuestionVerdict(FrozenModel):
     """A question put to the model, and its verdict; ``words`` say what it rests on."""
 
     key: str

@@ -13,8 +13,8 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
     WorkedFigure,
@@ -31,7 +31,7 @@ from hourglass.core.watch import unwatched
 MOST_VALUES = 40
 
 
-class OfRow(Typed):
+class OfRow(FrozenModel):
     """A row, by its number in the table."""
 
     row: Annotated[int, Field(ge=1)]

@@ -8,6 +8,7 @@ from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf, words
 from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Action,
@@ -20,7 +21,6 @@ from hourglass.analysis.shared.sections import (
     quiet,
     test_cells,
 )
-from hourglass.analysis.shared.typed import ratio_of
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.proportionality import ProportionalityTest

@@ -19,16 +19,16 @@ from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
 from hourglass.analysis.shared.declared import Statements, statement_of
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.difference import curve_difference
 
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 
 
-class TestReading(Typed):
+class TestReading(FrozenModel):
     """A test; without a statistic ``blank`` says why."""
 
     __test__ = False
@@ -39,7 +39,7 @@ class TestReading(Typed):
     blank: str | None
 
 
-class ObservedExpected(Typed):
+class ObservedExpected(FrozenModel):
     """A group's events, seen and expected were there no difference."""
 
     label: str

@@ -8,6 +8,7 @@ from pydantic import Field
 from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS, TERTILES, THRESHOLD
 from hourglass.analysis.catalogue.weights import WEIGHTS
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.grouping import GroupedStatement
 from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.statement import (
@@ -17,7 +18,6 @@ from hourglass.analysis.shared.statement import (
     renamed,
     with_keys_of_the_field,
 )
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import HOLM
 from hourglass.core.comparison.weights import EQUAL
@@ -28,14 +28,14 @@ Pairs = Literal["none", "all", "reference"]
 Score = Annotated[float, Field(allow_inf_nan=False)]
 
 
-class Margin(Typed):
+class Margin(FrozenModel):
     """How much less may be free of the event at a time, and the group is still not worse."""
 
     size: Annotated[float, Field(gt=0, lt=1)]
     at: Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
-class ScreenedVariable(Typed):
+class ScreenedVariable(FrozenModel):
     """A variable that is tested in turn.
 
     Attributes:
@@ -54,7 +54,7 @@ class ScreenedVariable(Typed):
         return THRESHOLD if self.threshold is not None else self.split or TERTILES
 
 
-class TriedThresholds(Typed):
+class TriedThresholds(FrozenModel):
     """The thresholds at which a number has been split so far, in their order."""
 
     column: Annotated[str, Field(max_length=300)]

@@ -25,27 +25,27 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.curve_figures import WorkedCurves, curve_figures
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.mean_section import Means
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import Nothing, NoWorkingsError, WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.groups_tested import compared
 from hourglass.core.errors import NotEstimableError
 
 
-class OfWeight(Typed):
+class OfWeight(FrozenModel):
     """The test with a weight; the planned one when none is named."""
 
     weight: Annotated[str | None, Field(max_length=100)] = None
 
 
-class OfVariable(Typed):
+class OfVariable(FrozenModel):
     """A variable that is tested in turn."""
 
     variable: Annotated[str, Field(max_length=300)]
 
 
-class OfPair(Typed):
+class OfPair(FrozenModel):
     """Two groups, by their places."""
 
     a: Annotated[int, Field(ge=0)]

@@ -12,9 +12,9 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import (
     Nothing,
     NoWorkingsError,
@@ -38,7 +38,7 @@ STEPS = WorkingsOf(figure="newton-steps")
 LONGEST = 2000
 
 
-class AtCoefficients(Typed):
+class AtCoefficients(FrozenModel):
     """Coefficients to evaluate at, as typed: numbers with commas between; the estimates where blank."""
 
     beta: Annotated[str, Field(max_length=LONGEST)] = ""

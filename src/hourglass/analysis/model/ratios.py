@@ -10,7 +10,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.told_ratios import ToldRatio
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import number, ratio_of
+from hourglass.analysis.shared.frozen_model import number, ratio_of
 from hourglass.core.contrast import two_sided
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile

@@ -2,12 +2,12 @@
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, estimate
-from hourglass.analysis.shared.typed import Typed, number
+from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.fitted import Fate
 
 
-class ChiSquared(Typed):
+class ChiSquared(FrozenModel):
     """A named test; without a statistic ``blank`` says why."""
 
     name: str
@@ -17,7 +17,7 @@ class ChiSquared(Typed):
     blank: str | None
 
 
-class RatioReading(Typed):
+class RatioReading(FrozenModel):
     """A hazard ratio with its interval; null where there is none, ``note`` saying why.
 
     ``beta`` is its logarithm, ``z`` that in standard errors.
@@ -78,7 +78,7 @@ class RatioReading(Typed):
         return f"{self.shown} ({self.interval})"
 
 
-class CoefficientReading(Typed):
+class CoefficientReading(FrozenModel):
     """One ratio: adjusted for the other terms, and on its own in the same rows.
 
     ``column`` is the coefficient that it is, where that can be worked out; None where it is made of several.
@@ -92,7 +92,7 @@ class CoefficientReading(Typed):
     alone: RatioReading
 
 
-class TermReading(Typed):
+class TermReading(FrozenModel):
     """A term with its ratios; ``name`` is its column, ``headed`` whether they stand under its name."""
 
     label: str
@@ -101,7 +101,7 @@ class TermReading(Typed):
     coefficients: list[CoefficientReading]
 
 
-class LeftOutReading(Typed):
+class LeftOutReading(FrozenModel):
     """Rows left out: for want of a value of a column, or by the statement."""
 
     column: str

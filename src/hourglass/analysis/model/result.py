@@ -39,12 +39,12 @@ from hourglass.analysis.shared import cautions, wording
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
+from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.typed import number
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
 from hourglass.core.regression.proportionality import ProportionalityTest

@@ -8,6 +8,7 @@ from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
+from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Block,
@@ -18,7 +19,6 @@ from hourglass.analysis.shared.sections import (
     quiet,
     test_row,
 )
-from hourglass.analysis.shared.typed import number
 
 HEAD = ["", "χ²", "df", "p"]
 KEYS = ["test", "chi_squared", "df", "p"]

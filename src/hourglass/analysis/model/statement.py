@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.terms.forms import Term, going_with
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import (
     Body,
     Confidence,
@@ -16,20 +17,19 @@ from hourglass.analysis.shared.statement import (
     one_of,
     renamed,
 )
-from hourglass.analysis.shared.typed import Typed
 from hourglass.core.regression.ties import EFRON
 
 MOST_TERMS, MOST_KEPT, MOST_PROFILES = 40, 26, 6
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
-class BySubject(Typed):
+class BySubject(FrozenModel):
     """Errors that hold where a subject's rows belong together."""
 
     kind: Literal["subject"] = "subject"
 
 
-class ByColumn(Typed):
+class ByColumn(FrozenModel):
     """Errors that hold where rows of one level of a column belong together."""
 
     kind: Literal["column"] = "column"
@@ -40,7 +40,7 @@ Robust: TypeAlias = Annotated[BySubject | ByColumn, Field(discriminator="kind")]
 Terms = Annotated[tuple[Term, ...], Field(max_length=MOST_TERMS)]
 
 
-class HazardsModel(Typed):
+class HazardsModel(FrozenModel):
     """What is fitted.
 
     Attributes:
@@ -101,7 +101,7 @@ Robust errors by a column count, too: rows without a value of it are left out.
 """
 
 
-class KeptModel(Typed):
+class KeptModel(FrozenModel):
     """A model on the rail.
 
     ``planned`` says that it was named before results were seen, ``dropped`` that it is told but not
@@ -121,14 +121,14 @@ class KeptModel(Typed):
         return [word for word, there in told if there]
 
 
-class ProfileValue(Typed):
+class ProfileValue(FrozenModel):
     """The value of a column in a profile, as it is written."""
 
     column: str
     value: str
 
 
-class Profile(Typed):
+class Profile(FrozenModel):
     """Whom a prediction is for; what is not stated is usual: the median, or the commonest level."""
 
     values: Annotated[tuple[ProfileValue, ...], Field(max_length=MOST_TERMS)] = ()

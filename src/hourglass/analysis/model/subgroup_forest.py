@@ -15,7 +15,7 @@ from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points, Rule
-from hourglass.analysis.shared.typed import ratio_of
+from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import Tally
 from hourglass.core.regression.subgroups import Subgroups

@@ -16,9 +16,9 @@ from hourglass.analysis.model.subjects import SUBJECTS
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
+from hourglass.analysis.shared.frozen_model import FrozenModel, ratio_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
-from hourglass.analysis.shared.typed import Typed, ratio_of
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
     WorkedFigure,
@@ -133,7 +133,7 @@ def _clean(value: float) -> float:
     return 0.0 if abs(value) < 1e-9 else float(np.round(value, 12))
 
 
-class OfColumn(Typed):
+class OfColumn(FrozenModel):
     """A coefficient, by its place."""
 
     column: Annotated[int, Field(ge=0)]

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from hourglass.analysis.prepare.distributions import Distribution, Relation, distribution, relation
 from hourglass.analysis.shared import wording
+from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.analysis.shared.groups import (
     MOST_GROUPS,
     as_text,
@@ -15,7 +16,6 @@ from hourglass.analysis.shared.groups import (
     is_category,
     levels_of,
 )
-from hourglass.analysis.shared.typed import Typed, number
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
 from hourglass.core.watch import Watch, unwatched
@@ -24,21 +24,21 @@ MOST_LEVELS_LISTED = 30
 LARGE_DIFFERENCE = 0.1
 
 
-class DescribedGroup(Typed):
+class DescribedGroup(FrozenModel):
     """A group with the number of its subjects, counts included."""
 
     label: str
     rows: int
 
 
-class DescribedCell(Typed):
+class DescribedCell(FrozenModel):
     """A cell of the table: as shown, and its numbers at full precision."""
 
     text: str
     values: list[float | None]
 
 
-class DescribedRow(Typed):
+class DescribedRow(FrozenModel):
     """A line of the table: of everyone, then of each group.
 
     ``difference`` is the standardised difference between two groups, or the largest between any
@@ -52,7 +52,7 @@ class DescribedRow(Typed):
     difference: float | None
 
 
-class DescribeResult(Typed):
+class DescribeResult(FrozenModel):
     """A baseline table by groups, with the distribution of each column and its relation to follow-up."""
 
     by: str | None

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.numbers import band_names, quantile_edges
@@ -16,7 +16,7 @@ POINTS = 160
 MOST_BANDS = 12
 
 
-class GroupDistribution(Typed):
+class GroupDistribution(FrozenModel):
     """A group's share at or below each ``x``, and its share in each bin."""
 
     label: str
@@ -26,7 +26,7 @@ class GroupDistribution(Typed):
     bins: list[float]
 
 
-class Distribution(Typed):
+class Distribution(FrozenModel):
     """A number's distribution in every group, over common bins."""
 
     column: str
@@ -35,7 +35,7 @@ class Distribution(Typed):
     groups: list[GroupDistribution]
 
 
-class RelationBand(Typed):
+class RelationBand(FrozenModel):
     """A level, or a quarter of a number: rows, events, time followed, events per unit of time."""
 
     label: str
@@ -45,7 +45,7 @@ class RelationBand(Typed):
     rate: float | None
 
 
-class Relation(Typed):
+class Relation(FrozenModel):
     """How often the event came at each level of a column."""
 
     column: str

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from hourglass.analysis.prepare.finding_effects import WithMoves, ordered_by_effect
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.findings.gravity import Gravity
 from hourglass.cohort.statement import FollowUpStatement
@@ -16,7 +16,7 @@ Kept = Mapping[str, int]
 """Findings decided to be left as they are, with the number of rows that they had then."""
 
 
-class ChoiceReading(Typed):
+class ChoiceReading(FrozenModel):
     """Something that can be decided about a finding; ``at_once`` without a reason."""
 
     name: str
@@ -25,7 +25,7 @@ class ChoiceReading(Typed):
     at_once: bool = False
 
 
-class SmallCurveReading(Typed):
+class SmallCurveReading(FrozenModel):
     """A curve of a small picture, and the name of the choice that leads to it."""
 
     name: str
@@ -34,7 +34,7 @@ class SmallCurveReading(Typed):
     heights: list[float]
 
 
-class BesideReading(Typed):
+class BesideReading(FrozenModel):
     """Rows of one subject side by side, in the columns that differ; ``more`` columns are left out."""
 
     name: str
@@ -44,7 +44,7 @@ class BesideReading(Typed):
     more: int
 
 
-class MoveReading(Typed):
+class MoveReading(FrozenModel):
     """What a choice about a finding does to the median, in words."""
 
     finding: str
@@ -52,7 +52,7 @@ class MoveReading(Typed):
     words: str
 
 
-class FindingReading(Typed):
+class FindingReading(FrozenModel):
     """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them.
 
     ``folded`` findings change nothing that is counted by themselves; ``parts`` are findings about one

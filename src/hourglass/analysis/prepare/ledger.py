@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.derive import Derivation, Derived
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.shape import shaped
@@ -13,7 +13,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.cohort.table import Table
 
 
-class Loss(Typed):
+class Loss(FrozenModel):
     """Rows lost, and why; ``becomes`` is the number of rows after another layout was made."""
 
     why: str
@@ -21,7 +21,7 @@ class Loss(Typed):
     becomes: int | None = None
 
 
-class LedgerReading(Typed):
+class LedgerReading(FrozenModel):
     """Rows read, set aside and analysed: read, lost for each reason, analysed (null while blocked).
 
     ``standing_for`` is how many subjects the analysed rows stand for, where they have counts;

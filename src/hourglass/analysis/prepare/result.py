@@ -3,20 +3,20 @@
 from hourglass.analysis.prepare.finding_readings import FindingReading
 from hourglass.analysis.prepare.ledger import LedgerReading
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.table import Kind
 
 
-class LevelCount(Typed):
+class LevelCount(FrozenModel):
     """A level with its number of rows."""
 
     level: str
     rows: int
 
 
-class ColumnReading(Typed):
+class ColumnReading(FrozenModel):
     """A column at a glance, with the part it plays."""
 
     name: str
@@ -32,7 +32,7 @@ class ColumnReading(Typed):
     levels: list[LevelCount]
 
 
-class StepReading(Typed):
+class StepReading(FrozenModel):
     """A step and what it did; ``broken`` says why it could do nothing."""
 
     id: int
@@ -47,7 +47,7 @@ class StepReading(Typed):
     broken: str
 
 
-class LayoutReading(Typed):
+class LayoutReading(FrozenModel):
     """A layout the table may have, and why."""
 
     layout: str
@@ -55,14 +55,14 @@ class LayoutReading(Typed):
     reason: str
 
 
-class BlockReading(Typed):
+class BlockReading(FrozenModel):
     """What must be decided before later stages can show a number."""
 
     sentence: str
     slot: str | None
 
 
-class ProposedReading(Typed):
+class ProposedReading(FrozenModel):
     """A part of the statement that still stands as it was proposed, and why."""
 
     part: str
@@ -70,7 +70,7 @@ class ProposedReading(Typed):
     because: str
 
 
-class PrepareResult(Typed):
+class PrepareResult(FrozenModel):
     """Everything that Prepare shows besides the rows themselves."""
 
     sentence: Sentence

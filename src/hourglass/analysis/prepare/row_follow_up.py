@@ -6,7 +6,7 @@ from datetime import date
 import numpy as np
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation, Derived
 from hourglass.cohort.shape import Shaped, shaped
 from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf, FollowUpStatement
@@ -21,7 +21,7 @@ MEANS = {
 }
 
 
-class WorkedLine(Typed):
+class WorkedLine(FrozenModel):
     """A line of the workings: what it is, what it comes to, and by which rule."""
 
     what: str
@@ -29,7 +29,7 @@ class WorkedLine(Typed):
     rule: str = ""
 
 
-class RowFollowUp(Typed):
+class RowFollowUp(FrozenModel):
     """How a row's time and end arose."""
 
     row: int

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step, apply_steps
@@ -13,7 +13,7 @@ MOST_BANDS = 60
 MOST_ROWS = 6
 
 
-class Band(Typed):
+class Band(FrozenModel):
     """A level with its rows and events; ``events`` is null while codes have no meaning."""
 
     label: str
@@ -21,7 +21,7 @@ class Band(Typed):
     events: int | None
 
 
-class StepPreview(Typed):
+class StepPreview(FrozenModel):
     """The step's name, what it would do, and the column it would make."""
 
     name: str

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import AtRisk
@@ -13,7 +13,7 @@ FEW_EVENTS_PER_COEFFICIENT = 10
 SURE = 0.05
 
 
-class Caution(Typed):
+class Caution(FrozenModel):
     """A sentence to be read before the number; ``key`` names it in the decisions log."""
 
     key: str

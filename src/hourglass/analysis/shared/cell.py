@@ -5,27 +5,27 @@ from typing import TypeAlias
 from pydantic import Field, JsonValue
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed, number
+from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.analysis.shared.verdict import Verdict
 
 Raw: TypeAlias = str | int | float | None
 
 
-class WorkingsOf(Typed):
+class WorkingsOf(FrozenModel):
     """The workings that a number opens: their key, and what they are asked with."""
 
     figure: str
     about: dict[str, JsonValue] = Field(default_factory=dict)
 
 
-class CellLimits(Typed):
+class CellLimits(FrozenModel):
     """The limits of an estimate, in its unit; null where one is infinite, not reached or not defined."""
 
     lower: float | None
     upper: float | None
 
 
-class Cell(Typed):
+class Cell(FrozenModel):
     """What is read, and the value behind it.
 
     Attributes:

@@ -2,11 +2,11 @@
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.verdict import Verdict
 
 
-class ChoiceAct(Typed):
+class ChoiceAct(FrozenModel):
     """Something that is done by putting a statement.
 
     ``asks`` is the question whose answer goes into the statement first, at the place ``field`` (a
@@ -19,7 +19,7 @@ class ChoiceAct(Typed):
     field: str = ""
 
 
-class ChoiceItem(Typed):
+class ChoiceItem(FrozenModel):
     """One of them.
 
     Attributes:
@@ -40,7 +40,7 @@ class ChoiceItem(Typed):
     acts: list[ChoiceAct] = Field(default_factory=list)
 
 
-class Choices(Typed):
+class Choices(FrozenModel):
     """Choices under one name, and what else is offered after them."""
 
     label: str

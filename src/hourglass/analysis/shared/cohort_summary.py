@@ -9,7 +9,7 @@ from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, TimeLine, Track
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
@@ -17,7 +17,7 @@ from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
 
 
-class CohortSummary(Typed):
+class CohortSummary(FrozenModel):
     """The cohort in figures and in one line; ``rows`` are more than ``subjects`` where some have several."""
 
     rows: int

@@ -22,6 +22,7 @@ from hourglass.analysis.shared.curve_workings import (
 )
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.declared import Statements
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.mean_workings import mean_workings
 from hourglass.analysis.shared.subject_workings import (
     FIGURE,
@@ -29,7 +30,6 @@ from hourglass.analysis.shared.subject_workings import (
     SubjectsAt,
     subjects_workings,
 )
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import NoWorkingsError, WorkedFigure, Workings
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import IntArray
@@ -37,13 +37,13 @@ from hourglass.core.arrays import IntArray
 Place = Annotated[int, Field(ge=0)]
 
 
-class OfCurve(Typed):
+class OfCurve(FrozenModel):
     """A curve, by its place; 0 where there is one of everyone."""
 
     group: Place = 0
 
 
-class OfAllCurves(Typed):
+class OfAllCurves(FrozenModel):
     """All curves together."""
 
 
@@ -59,7 +59,7 @@ class OfQuantile(OfCurve):
     q: Annotated[float, Field(gt=0, lt=1)] = 0.5
 
 
-class OfContrast(Typed):
+class OfContrast(FrozenModel):
     """A group against the first, by its place."""
 
     group: Annotated[int, Field(ge=1)] = 1
@@ -158,7 +158,7 @@ def _median_ratio(found: WorkedCurves, about: OfContrast) -> Workings:
     return median_ratio_workings(*found.pair(about.group), found.seed)
 
 
-FIGURES: tuple[tuple[str, type[Typed], Callable[..., Workings]], ...] = (
+FIGURES: tuple[tuple[str, type[FrozenModel], Callable[..., Workings]], ...] = (
     ("survival", AtTime, _survival),
     ("quantile", OfQuantile, _quantile),
     ("table", OfCurve, _table),
@@ -189,5 +189,5 @@ class _Work:
     curves_of: Callable[[Cohort, Statements], WorkedCurves]
     work: Callable[..., Workings]
 
-    def __call__(self, cohort: Cohort, asked: Statements, about: Typed) -> Workings:
+    def __call__(self, cohort: Cohort, asked: Statements, about: FrozenModel) -> Workings:
         return self.work(self.curves_of(cohort, asked), about)

@@ -6,14 +6,14 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import thin_from
 from hourglass.analysis.shared.cell import missing_note
 from hourglass.analysis.shared.curves import Curve
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import Quantile, quantile
 from hourglass.core.people import tally
 from hourglass.core.risk_table import number_at_risk
 
 
-class QuantileReading(Typed):
+class QuantileReading(FrozenModel):
     """A quantile of the time to the event; null is "not reached".
 
     ``rule`` says whether the time is one of the data, or the midpoint of a step.
@@ -51,7 +51,7 @@ class QuantileReading(Typed):
         return f"{self.worded(decimals)} ({self.interval(decimals)})"
 
 
-class CurvePoint(Typed):
+class CurvePoint(FrozenModel):
     """The curve at a chosen time; without ``survival`` the time lies past the last observed one."""
 
     time: float
@@ -62,7 +62,7 @@ class CurvePoint(Typed):
     events: int
 
 
-class CurveReading(Typed):
+class CurveReading(FrozenModel):
     """What is read of a curve.
 
     ``place`` is that of its group; ``moved_on`` are subjects whose last row is in another group; ``limits``

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from hourglass.analysis.shared.curve_form import CurveForm, Limits, limits_of, pointwise
-from hourglass.analysis.shared.typed import number
+from hourglass.analysis.shared.frozen_model import number
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.curves.survival import SurvivalCurve, after, survival_curve
 from hourglass.core.followup import FollowUp

@@ -5,12 +5,12 @@ from pydantic import Field
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.choices import Choices
 from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.analysis.shared.typed import Typed
 
 
-class StageResult(Typed):
+class StageResult(FrozenModel):
     """What a stage shows; a stage's own result adds what other stages and the report take from it.
 
     Attributes:
@@ -38,7 +38,7 @@ class StageResult(Typed):
     hint: str = "choose any underlined number to see it computed, term by term"
 
 
-class PartResult(Typed):
+class PartResult(FrozenModel):
     """A part of a result that takes its time: the sections it brings."""
 
     sections: list[Section]

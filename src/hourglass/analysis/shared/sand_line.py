@@ -4,8 +4,8 @@ from hourglass.analysis.shared.cautions import FEW_AT_RISK
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.sections import ChosenTimes, Few, TimedCell, TimedRow, TimedTable
-from hourglass.analysis.shared.typed import number
 
 PAST_THE_END = "A curve is not read past the last time at which anybody was seen."
 

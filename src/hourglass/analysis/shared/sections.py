@@ -7,10 +7,10 @@ from pydantic import Field, JsonValue
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 
-class Table(Typed):
+class Table(FrozenModel):
     """A small table: the first cell of a row names it.
 
     ``keys`` are plain names of the columns, for copying; ``head`` is empty where none is shown.
@@ -23,7 +23,7 @@ class Table(Typed):
     rows: list[list[Cell]]
 
 
-class Words(Typed):
+class Words(FrozenModel):
     """A paragraph; ``quiet`` where it explains, ``items`` where it is a list.
 
     ``for_screen`` says that it tells what can be done there, which is not printed.
@@ -36,7 +36,7 @@ class Words(Typed):
     for_screen: bool = False
 
 
-class TimedCell(Typed):
+class TimedCell(FrozenModel):
     """What is read of a series at the sand line: a value, the interval around it, or both.
 
     ``text`` is shown in its place where it does not follow the line.
@@ -51,7 +51,7 @@ class TimedCell(Typed):
     workings: WorkingsOf | None = None
 
 
-class TimedRow(Typed):
+class TimedRow(FrozenModel):
     """A row of a table that follows the sand line."""
 
     label: str
@@ -59,7 +59,7 @@ class TimedRow(Typed):
     cells: list[TimedCell]
 
 
-class Few(Typed):
+class Few(FrozenModel):
     """A caution where a value at the sand line is too small: the rows concerned are named after it."""
 
     lead: str
@@ -68,7 +68,7 @@ class Few(Typed):
     below: int
 
 
-class ChosenTimes(Typed):
+class ChosenTimes(FrozenModel):
     """The times that are told in a table of their own, and the statement that chooses them."""
 
     times: list[float]
@@ -76,7 +76,7 @@ class ChosenTimes(Typed):
     statement: dict[str, JsonValue]
 
 
-class TimedTable(Typed):
+class TimedTable(FrozenModel):
     """A table that follows the sand line; ``past`` is said where a row has no value any more.
 
     ``chosen`` are the times to which that of the sand line can be added, if it can.
@@ -92,7 +92,7 @@ class TimedTable(Typed):
     chosen: ChosenTimes | None = None
 
 
-class Action(Typed):
+class Action(FrozenModel):
     """Something that can be done about what was found, and the sentence that offers it.
 
     ``do`` is "decide" (recorded with a reason), "state" (``statement`` is put, and its stage opened)
@@ -108,7 +108,7 @@ class Action(Typed):
     statement: dict[str, JsonValue] | None = None
 
 
-class Cautions(Typed):
+class Cautions(FrozenModel):
     """Where the stage's cautions stand."""
 
     kind: Literal["cautions"] = "cautions"
@@ -119,7 +119,7 @@ Block: TypeAlias = Annotated[
 ]
 
 
-class Section(Typed):
+class Section(FrozenModel):
     """Readings under one heading; one that follows the sand line has its time for a heading.
 
     ``part`` names the part of the result that brings its blocks, where those take their time; with an

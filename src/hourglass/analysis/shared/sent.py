@@ -8,9 +8,9 @@ from pydantic import Field
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.series import Series
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import Block, Section, TimedTable
-from hourglass.analysis.shared.typed import Typed
 
 R = TypeVar("R", bound=StageResult)
 Told: TypeAlias = Callable[[Series], Series]
@@ -20,7 +20,7 @@ MOST_SENT_WHOLE = 12_000
 """So many numbers at full precision weigh about 100 kB in an answer."""
 
 
-class Drawing(Typed):
+class Drawing(FrozenModel):
     """The whole figure of a result, with all its points, and its series with all their times."""
 
     figure: Figure | None = None

@@ -4,10 +4,10 @@ from typing import Literal
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.shared.typed import Typed, Values
+from hourglass.analysis.shared.frozen_model import FrozenModel, Values
 
 
-class Option(Typed):
+class Option(FrozenModel):
     """One thing that a slot can hold: choosing it sets ``field`` (a dotted path) to ``value``.
 
     With an empty ``field`` the value holds several fields, all of which are set. One that ``adds``
@@ -24,7 +24,7 @@ class Option(Typed):
     adds: bool = False
 
 
-class Entry(Typed):
+class Entry(FrozenModel):
     """A value to be typed into a slot.
 
     ``kind`` says how it is read: a number is above 0 and a value any number, numbers are set in order,
@@ -37,7 +37,7 @@ class Entry(Typed):
     value: str
 
 
-class Spread(Typed):
+class Spread(FrozenModel):
     """How a number is spread, with the thresholds that are dragged on it: they go into ``field``."""
 
     field: str
@@ -47,7 +47,7 @@ class Spread(Typed):
     decimals: int
 
 
-class SmallShape(Typed):
+class SmallShape(FrozenModel):
     """A small picture of a curve: places as shares of its width and height; ``label`` says what it is."""
 
     label: str
@@ -55,7 +55,7 @@ class SmallShape(Typed):
     y: list[float]
 
 
-class CodeRow(Typed):
+class CodeRow(FrozenModel):
     """A code of the outcome column with its count, to be given a meaning.
 
     ``spellings`` are the ways it is written, where there are several; ``proposed`` is what it
@@ -71,7 +71,7 @@ class CodeRow(Typed):
     name: str
 
 
-class Slot(Typed):
+class Slot(FrozenModel):
     """A marked word of the sentence.
 
     ``state`` is "filled", "open" (must be filled before anything can be shown) or "add" (an
@@ -89,14 +89,14 @@ class Slot(Typed):
     codes: list[CodeRow] = Field(default_factory=list)
 
 
-class Part(Typed):
+class Part(FrozenModel):
     """Words, or a slot."""
 
     words: str = ""
     slot: Slot | None = None
 
 
-class Sentence(Typed):
+class Sentence(FrozenModel):
     """The sentence: ``text`` is how it reads, without the parts that could still be added."""
 
     parts: list[Part]

@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Self
 from pydantic import AfterValidator, Field, WithJsonSchema
 
 from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 Confidence = Annotated[float, Field(gt=0.5, lt=1)]
 USUAL_LEVEL = 0.95
@@ -16,7 +16,7 @@ Body = Mapping[str, Any]
 Upgrade = Callable[[Body], Body]
 
 
-class StageStatement(Typed):
+class StageStatement(FrozenModel):
     """The statement of a stage; ``stage`` and ``version`` say which, and how old its form is.
 
     ``upgrades[k]`` turns a body of version k + 1 into one of version k + 2.

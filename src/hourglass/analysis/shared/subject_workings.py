@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.workings import (
     AnyColumn,
     NoWorkingsError,
@@ -26,7 +26,7 @@ FIGURE = "subjects"
 AT_RISK, LEFT, EVENT = 0, 1, 2
 
 
-class SubjectsAt(Typed):
+class SubjectsAt(FrozenModel):
     """Those behind time ``t``: of a group, by its place, or of all."""
 
     t: Annotated[float, Field(ge=0, allow_inf_nan=False)]

@@ -10,8 +10,8 @@ from pydantic import BaseModel, JsonValue
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, Raw, WorkingsOf
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
 
@@ -80,7 +80,7 @@ class TermColumn:
 AnyColumn: TypeAlias = TermColumn | WordColumn
 
 
-class TypedIn(Typed):
+class TypedIn(FrozenModel):
     """A value that the workings can be asked for again with, put into what they are asked with.
 
     ``opens`` is what they are asked with now; the value goes into its ``field``.
@@ -162,14 +162,14 @@ class Workings:
             yield [c.raw(k) for c in self.columns]
 
 
-class Further(Typed):
+class Further(FrozenModel):
     """Further workings of a figure, and what they are called."""
 
     label: str
     opens: WorkingsOf
 
 
-class WorkingsPage(Typed):
+class WorkingsPage(FrozenModel):
     """Workings with a page of their terms: ``total`` in all, these from ``first`` on."""
 
     title: str
@@ -199,7 +199,7 @@ class WorkedFigure:
     work: Callable[[Cohort, Mapping[str, StageStatement], Any], Workings]
 
 
-class Nothing(Typed):
+class Nothing(FrozenModel):
     """Workings that are asked for as they are."""
 
 

@@ -12,11 +12,11 @@ from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import BaseModel, Field, create_model
 
 from hourglass.analysis.shared.beside_views import readings_beside
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.parts import Part
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
@@ -49,14 +49,14 @@ Together = Annotated[list[int], Query(min_length=2, max_length=MOST_BESIDE)]
 Name = Annotated[str, Field(max_length=200)]
 
 
-class WorkingsReply(Typed):
+class WorkingsReply(FrozenModel):
     """Workings with a page of their terms, or the work that will bring them."""
 
     result: WorkingsPage | None = None
     work: WorkReading | None = None
 
 
-class BesideReply(Typed):
+class BesideReply(FrozenModel):
     """The readings of several views in one table each, or the work that will bring those of one."""
 
     sections: list[Section] | None = None
@@ -69,7 +69,7 @@ class _Sided(BaseModel):
     sections: list[Section]
 
 
-class NewAnalysis(Typed):
+class NewAnalysis(FrozenModel):
     """An analysis to begin, as a copy of another of its stage if one is named."""
 
     stage: str
@@ -77,13 +77,13 @@ class NewAnalysis(Typed):
     copy_of: int | None = None
 
 
-class AnalysisMade(Typed):
+class AnalysisMade(FrozenModel):
     """The id of an analysis."""
 
     id: int
 
 
-class AnalysisArrangement(Typed):
+class AnalysisArrangement(FrozenModel):
     """What an analysis is called, its place, and the analyses it follows from, by stage."""
 
     name: Name = ""
@@ -181,7 +181,7 @@ def _part(stage: Stage, part: Part) -> Callable[..., Response]:
     return result
 
 
-class _Asked(Typed):
+class _Asked(FrozenModel):
     """What every request for workings may say besides what the figure is asked with.
 
     ``by`` is the place of the column that the terms are sorted by, if they are.

@@ -11,7 +11,7 @@ from hourglass.analysis.applied.readings import AppliedResult
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared.declared import statement_of
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.downloads import download
 from hourglass.api.found_study import ReadyStudy, Role, study_for
 from hourglass.api.found_study import ready as formed
@@ -38,14 +38,14 @@ Letter = Annotated[
 Time = Annotated[float | None, Query(gt=0, description="At which survival is predicted.")]
 
 
-class AppliedReading(Typed):
+class AppliedReading(FrozenModel):
     """What comes of it, with the figure drawn."""
 
     result: AppliedResult
     svg: str
 
 
-class AppliedReply(Typed):
+class AppliedReply(FrozenModel):
     """The model on the other rows, or the work that will bring it."""
 
     applied: AppliedReading | None = None

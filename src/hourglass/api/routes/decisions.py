@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Request
 from pydantic import Field
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
@@ -26,7 +26,7 @@ router = APIRouter(tags=["decisions"])
 Reason = Annotated[str, Field(max_length=2000)]
 
 
-class NewDecision(Typed):
+class NewDecision(FrozenModel):
     """A decision about a caution, a check or a model."""
 
     stage: Annotated[str, Field(min_length=1, max_length=60)]
@@ -36,7 +36,7 @@ class NewDecision(Typed):
     reason: Reason = ""
 
 
-class DecisionReading(Typed):
+class DecisionReading(FrozenModel):
     """An entry of the decisions log.
 
     ``kind`` is what was done, ``about`` what it is about, as keys; ``before`` is how what was changed read,
@@ -56,7 +56,7 @@ class DecisionReading(Typed):
     can_withdraw: bool
 
 
-class LogReading(Typed):
+class LogReading(FrozenModel):
     """The decisions log, oldest first, and what would be undone and redone next."""
 
     decisions: list[DecisionReading]
@@ -64,7 +64,7 @@ class LogReading(Typed):
     redo: str | None
 
 
-class Moved(Typed):
+class Moved(FrozenModel):
     """What was undone or redone, and in which stage."""
 
     stage: str

@@ -23,8 +23,8 @@ from hourglass.analysis.shared.figure.table import (
     lines_of,
     page_of,
 )
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sent import Drawing
-from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
 from hourglass.api.found_study import FoundStudy
@@ -44,7 +44,7 @@ View = Annotated[str, PathParameter(max_length=100)]
 Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
 
 
-class WindowAsked(Typed):
+class WindowAsked(FrozenModel):
     """A part of a figure: from ``low`` to ``high``, for so many pixels across, some of its tracks."""
 
     low: Annotated[float, Field(allow_inf_nan=False)]
@@ -63,7 +63,7 @@ class WindowAsked(Typed):
         return self
 
 
-class TableAsked(Typed):
+class TableAsked(FrozenModel):
     """Some rows of one of the tables behind a figure, of some of its tracks."""
 
     which: Annotated[int, Field(ge=0)] = 0
@@ -78,14 +78,14 @@ class TableFileAsked(TableAsked):
     between: Between = "commas"
 
 
-class PrintedFigure(Typed):
+class PrintedFigure(FrozenModel):
     """A figure with how it is to be printed."""
 
     drawing: str
     settings: PrintSettings
 
 
-class PrintAsked(Typed):
+class PrintAsked(FrozenModel):
     """Figures to be printed in one file, with letters where there are several; ``across`` stand in a row."""
 
     form: FileFormat

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from hourglass.analysis.export_comparison import ExportComparison
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.found_study import StudyWithFile
 from hourglass.api.replies import answer_or_work, within_a_moment
@@ -43,7 +43,7 @@ HEAD_ROWS, TAIL_ROWS = 6, 3
 """Rows of the beginning and the end that a preview shows."""
 
 
-class EvidenceReading(Typed):
+class EvidenceReading(FrozenModel):
     """One thing that was found about the file, and why."""
 
     about: str
@@ -51,14 +51,14 @@ class EvidenceReading(Typed):
     because: str
 
 
-class ReadColumn(Typed):
+class ReadColumn(FrozenModel):
     """A column as it would be read."""
 
     name: str
     kind: str
 
 
-class FileReadingNow(Typed):
+class FileReadingNow(FrozenModel):
     """How the file is read, the evidence, and its first and last rows read that way."""
 
     recipe: Recipe
@@ -69,14 +69,14 @@ class FileReadingNow(Typed):
     how: str
 
 
-class FileReadingReply(Typed):
+class FileReadingReply(FrozenModel):
     """How the file is read, or the work that will bring it."""
 
     reading: FileReadingNow | None = None
     work: WorkReading | None = None
 
 
-class ExportReading(Typed):
+class ExportReading(FrozenModel):
     """A data extract of the study's data."""
 
     id: int
@@ -88,7 +88,7 @@ class ExportReading(Typed):
     accepted: bool
 
 
-class ExportsReply(Typed):
+class ExportsReply(FrozenModel):
     """All data extracts, and the comparison with the one that waits, if any."""
 
     exports: list[ExportReading]

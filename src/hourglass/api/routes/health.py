@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request
 
 from hourglass import VERSION
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.problems import UNAVAILABLE
 from hourglass.api.state import State
 from hourglass.store.migrate import version
@@ -11,7 +11,7 @@ from hourglass.store.migrate import version
 router = APIRouter(tags=["health"])
 
 
-class Health(Typed):
+class Health(FrozenModel):
     """Version, database state and limits."""
 
     version: str

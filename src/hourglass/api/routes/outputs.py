@@ -12,7 +12,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.shared.declared import statement_of
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.downloads import attachment, download
 from hourglass.api.found_study import FoundStudy, ReadyStudy
 from hourglass.api.problems import ProblemError
@@ -54,7 +54,7 @@ SAVED_POLICY = (
 )
 
 
-class DescribeReply(Typed):
+class DescribeReply(FrozenModel):
     """The description, or the work that will bring it."""
 
     result: DescribeResult | None = None
@@ -149,7 +149,7 @@ def report(request: Request, study: FoundStudy, analysis: Id = None) -> Response
     return reply_with(study, found, report_statement(own), own.id)
 
 
-class SavedReply(Typed):
+class SavedReply(FrozenModel):
     """Whether a report is written, or the work that writes it."""
 
     ready: bool

@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import Response
 
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.found_study import FoundStudy
@@ -28,7 +28,7 @@ router = APIRouter(tags=["plans"])
 Given = Annotated[StudyPlan, Body(description="A plan, as it was saved or written by hand.")]
 
 
-class PlanReading(Typed):
+class PlanReading(FrozenModel):
     """The plan in place of a study.
 
     Attributes:
@@ -44,7 +44,7 @@ class PlanReading(Typed):
     words: str
 
 
-class FitReply(Typed):
+class FitReply(FrozenModel):
     """How a plan fits the study's file, or the work that will tell; neither where there is no file yet."""
 
     fit: PlanFit | None = None

@@ -11,7 +11,7 @@ from pydantic import Field
 from hourglass.analysis.prepare.finding_readings import MoveReading
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.found_study import FoundStudy, StudyWithFile
 from hourglass.api.problems import ProblemError
@@ -34,7 +34,7 @@ from hourglass.study.work import WorkReading
 router = APIRouter(tags=["prepare"])
 
 
-class RowReading(Typed):
+class RowReading(FrozenModel):
     """A row's number in the file and its cells as text.
 
     ``as_written`` has what the file said of a cell that is shown otherwise, and "" for the others;
@@ -48,7 +48,7 @@ class RowReading(Typed):
     status: str = ""
 
 
-class RowPage(Typed):
+class RowPage(FrozenModel):
     """Some rows of the table as the steps so far have left it."""
 
     columns: list[str]
@@ -56,7 +56,7 @@ class RowPage(Typed):
     rows: list[RowReading]
 
 
-class Correction(Typed):
+class Correction(FrozenModel):
     """A new value for one cell; blank makes it missing."""
 
     row: int
@@ -64,7 +64,7 @@ class Correction(Typed):
     value: Annotated[str, Field(max_length=1000)]
 
 
-class FindingDecision(Typed):
+class FindingDecision(FrozenModel):
     """What to do about a finding, and why."""
 
     finding: str
@@ -73,21 +73,21 @@ class FindingDecision(Typed):
     corrections: Annotated[list[Correction], Field(max_length=1000)] = Field(default_factory=list)
 
 
-class LayoutDecision(Typed):
+class LayoutDecision(FrozenModel):
     """Which layout the table has, as confirmed by a person."""
 
     layout: Annotated[str, Field(max_length=700)]
     reason: Reason = ""
 
 
-class MovesReply(Typed):
+class MovesReply(FrozenModel):
     """What choices do to the median, or the work on it."""
 
     moves: list[MoveReading] | None = None
     work: WorkReading | None = None
 
 
-class FollowUpReply(Typed):
+class FollowUpReply(FrozenModel):
     """What Prepare shows, with the follow-up statement; ``revision`` is that of the study."""
 
     reply: StageReply[PrepareResult, None]

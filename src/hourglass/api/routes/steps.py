@@ -7,7 +7,7 @@ from fastapi.responses import Response
 from pydantic import Field
 
 from hourglass.analysis.prepare.step_preview import StepPreview
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.found_study import StudyWithFile
@@ -33,28 +33,28 @@ from hourglass.study.work import WorkReading
 router = APIRouter(tags=["steps"])
 
 
-class NewStep(Typed):
+class NewStep(FrozenModel):
     """A step to take, and why."""
 
     step: Step
     reason: Reason = ""
 
 
-class TriedStep(Typed):
+class TriedStep(FrozenModel):
     """A step to try; ``instead_of`` is the id of the step it would take the place of."""
 
     step: Step
     instead_of: int | None = None
 
 
-class PreviewReply(Typed):
+class PreviewReply(FrozenModel):
     """What a step would do, or the work that finds it out."""
 
     preview: StepPreview | None = None
     work: WorkReading | None = None
 
 
-class NewLevelName(Typed):
+class NewLevelName(FrozenModel):
     """What a level of a category is to be called."""
 
     column: Annotated[str, Field(max_length=1000)]
@@ -62,14 +62,14 @@ class NewLevelName(Typed):
     name: Annotated[str, Field(min_length=1, max_length=300)]
 
 
-class StepPlace(Typed):
+class StepPlace(FrozenModel):
     """A step's id, and whether it is on."""
 
     id: int
     active: bool
 
 
-class Arrangement(Typed):
+class Arrangement(FrozenModel):
     """The steps that stay, in their order."""
 
     steps: Annotated[list[StepPlace], Field(max_length=2000)]

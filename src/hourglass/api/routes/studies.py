@@ -10,8 +10,8 @@ from pydantic import Field
 
 from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.analysis.shared.typed import Typed
 from hourglass.api.changes import Change, IfMatch, etag, named_revision
 from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
@@ -35,7 +35,7 @@ router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 
 
-class ResultItem(Typed):
+class ResultItem(FrozenModel):
     """The last result of a stage; ``current`` says whether nothing has been decided since."""
 
     stage: str
@@ -44,7 +44,7 @@ class ResultItem(Typed):
     current: bool
 
 
-class StudyItem(Typed):
+class StudyItem(FrozenModel):
     """A study in the list, with its last results and the curves of one of them."""
 
     id: UUID
@@ -58,7 +58,7 @@ class StudyItem(Typed):
     thumbnail: Thumbnail | None
 
 
-class DemoItem(Typed):
+class DemoItem(FrozenModel):
     """A demo that a study can start from."""
 
     key: str
@@ -66,34 +66,34 @@ class DemoItem(Typed):
     about: str
 
 
-class StudyList(Typed):
+class StudyList(FrozenModel):
     """All studies, and the demos."""
 
     studies: list[StudyItem]
     demos: list[DemoItem]
 
 
-class NewStudy(Typed):
+class NewStudy(FrozenModel):
     """A study to create: empty under a name, or from a demo."""
 
     name: Name | None = None
     demo: str | None = None
 
 
-class Renamed(Typed):
+class Renamed(FrozenModel):
     """A study's new name."""
 
     name: Name
 
 
-class Created(Typed):
+class Created(FrozenModel):
     """The id of a study that was created, and the revision that a first change to it is made from."""
 
     id: UUID
     revision: int
 
 
-class AnalysisLine(Typed):
+class AnalysisLine(FrozenModel):
     """An analysis of a stage: a view of it, or a report.
 
     Attributes:
@@ -112,7 +112,7 @@ class AnalysisLine(Typed):
     drawing: str
 
 
-class StageLine(Typed):
+class StageLine(FrozenModel):
     """A stage on the spine: its line, and whether it is current, in doubt or waiting.
 
     ``drawing`` is what its figure is fetched by; blank where it has none that is current.
@@ -129,7 +129,7 @@ class StageLine(Typed):
     several_views: bool
 
 
-class FileReading(Typed):
+class FileReading(FrozenModel):
     """The study's file."""
 
     name: str
@@ -139,7 +139,7 @@ class FileReading(Typed):
     how_read: str
 
 
-class StudyOverview(Typed):
+class StudyOverview(FrozenModel):
     """A study with the state of its stages.
 
     ``undo`` and ``redo`` are what would be undone or redone next; ``replaceable`` says whether

@@ -7,12 +7,12 @@ from pydantic import Field
 
 from hourglass.analysis.shared.figure.arranging import Arrangement, ShownTrack, View, arrangement_of
 from hourglass.analysis.shared.figure.tones import Preset
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 Words = Annotated[str, Field(max_length=300)]
 
 
-class PageSettings(Typed):
+class PageSettings(FrozenModel):
     """How figures of any study may be printed: a preset has these.
 
     Attributes:
@@ -33,7 +33,7 @@ class PageSettings(Typed):
     caption: bool = False
 
 
-class FigurePreset(Typed):
+class FigurePreset(FrozenModel):
     """Settings kept for the figures of all studies, under a name."""
 
     name: Annotated[str, Field(min_length=1, max_length=100)]

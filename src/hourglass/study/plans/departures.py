@@ -10,8 +10,8 @@ from typing import Any, TypeAlias
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.prepare.field_words import FOLLOW_UP_WORDS
 from hourglass.analysis.shared.field_words import NONE, FieldWords, Words
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import Stage, Stages
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.words import grouped
@@ -40,7 +40,7 @@ Decided: TypeAlias = Callable[[str], Decision | None]
 """The decision that last set a field."""
 
 
-class Departure(Typed):
+class Departure(FrozenModel):
     """Something that was planned one way and is another way now; blank where it is not there.
 
     ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision says. ``stage`` is

@@ -4,10 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.typed import Typed
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.words import cut
@@ -19,7 +19,7 @@ from hourglass.study.source import Source
 from hourglass.study.turns import Turn
 
 
-class FitLine(Typed):
+class FitLine(FrozenModel):
     """A part of a plan, what it states, and why it does not fit; blank where it does."""
 
     part: str
@@ -27,7 +27,7 @@ class FitLine(Typed):
     why: str
 
 
-class PlanFit(Typed):
+class PlanFit(FrozenModel):
     """A plan set against a file, line by line; ``words`` say how much of it fits."""
 
     lines: list[FitLine]

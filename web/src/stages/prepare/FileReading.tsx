@@ -157,7 +157,7 @@ function RecipeFields({
         />
       ) : null}
       {sheet ? (
-        <Typed
+        <FrozenModel
           label="Range, such as B3:H200 (blank: all)"
           value={recipe.cells ?? ""}
           onChange={(value) =>
@@ -168,7 +168,7 @@ function RecipeFields({
       ) : null}
       {text || sheet ? (
         <>
-          <Typed
+          <FrozenModel
             label="Line of the names (0: none)"
             value={String(recipe.header)}
             onChange={(value) => /^\d{1,3}$/.test(value) && put({ header: Number(value) })}
@@ -190,14 +190,14 @@ function RecipeFields({
             value={(recipe.described ?? []).join(" ")}
             onChange={(value) => put({ described: value.split(" ").filter(Boolean) as Described })}
           />
-          <Typed
+          <FrozenModel
             label="Last lines left out"
             value={String(recipe.footer)}
             onChange={(value) => /^\d{1,3}$/.test(value) && put({ footer: Number(value) })}
           />
         </>
       ) : null}
-      <Typed
+      <FrozenModel
         label="Words for missing among numbers and dates, by commas"
         value={(recipe.missing ?? []).join(", ")}
         onChange={(value) =>
@@ -209,7 +209,7 @@ function RecipeFields({
           })
         }
       />
-      <Typed
+      <FrozenModel
         label="Two-digit years begin at"
         value={String(recipe.century_from)}
         onChange={(value) => /^(18|19|20)\d\d$/.test(value) && put({ century_from: Number(value) })}
@@ -240,7 +240,7 @@ function Choice({
   );
 }
 
-function Typed({
+function FrozenModel({
   label,
   value,
   onChange,

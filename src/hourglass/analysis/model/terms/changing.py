@@ -6,12 +6,12 @@ from pydantic import Field
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.shared import naming
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import one_of
-from hourglass.analysis.shared.typed import Typed
 from hourglass.core.regression.effects import AlongTime, ByPeriod, Effect
 
 
-class Periods(Typed):
+class Periods(FrozenModel):
     """A ratio of its own in each period: up to the first of ``ends``, …, after the last."""
 
     kind: Literal["periods"] = "periods"
@@ -29,7 +29,7 @@ class Periods(Typed):
         return ByPeriod(tuple(sorted(set(self.ends))))
 
 
-class AlongFunction(Typed):
+class AlongFunction(FrozenModel):
     """A ratio that moves along a function of time."""
 
     kind: Literal["along"] = "along"

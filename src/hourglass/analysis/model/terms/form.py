@@ -7,12 +7,12 @@ from hourglass.analysis.model.terms.block import Block, Rows
 from hourglass.analysis.model.terms.changing import Changing
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
 from hourglass.analysis.model.terms.compared import Compared, Seen, Setting
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.table import Table
 from hourglass.core.arrays import FloatArray
 
 
-class TermForm(Typed):
+class TermForm(FrozenModel):
     """A term: a column in some form, its ratio the same throughout or ``changing`` over time.
 
     What the rest of the program asks of a form, it asks here; what a form leaves out is as here.

@@ -15,7 +15,7 @@ from hourglass.analysis.shared.figure.axes import Axis, ticked_word
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Bars, Line, Points
 from hourglass.analysis.shared.figure.tones import TONES
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 View = Annotated[str, Field(max_length=100)]
 Views = Annotated[list[View], Field(max_length=50)]
@@ -25,7 +25,7 @@ STEPS = 8
 FITTED = frozenset(("percent", "points", "number"))
 
 
-class ShownTrack(Typed):
+class ShownTrack(FrozenModel):
     """A track that a view shows.
 
     Attributes:
@@ -46,7 +46,7 @@ class ShownTrack(Typed):
     )
 
 
-class GroupLook(Typed):
+class GroupLook(FrozenModel):
     """How a group is drawn: its tone and dash in every view; in some hidden, in front, without interval."""
 
     group: Annotated[str, Field(max_length=1000)]

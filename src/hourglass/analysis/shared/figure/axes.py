@@ -7,12 +7,12 @@ from pydantic import Field
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.figure.ticks import Tick, even_ticks, ratio_ticks
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 Form = Literal["time", "percent", "points", "number", "ratio", "category"]
 
 
-class Axis(Typed):
+class Axis(FrozenModel):
     """An axis from ``low`` to ``high``.
 
     Attributes:

@@ -12,12 +12,12 @@ from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.marks import AnyMark, CountRow
 from hourglass.analysis.shared.figure.series import Series
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.core.arrays import FloatArray
 
 
-class Handle(Typed):
+class Handle(FrozenModel):
     """A line that is dragged, and the place in a statement that it is bound to.
 
     Attributes:
@@ -33,7 +33,7 @@ class Handle(Typed):
     tried: bool = False
 
 
-class TextColumn(Typed):
+class TextColumn(FrozenModel):
     """Cells beside a track, one for each of its categories."""
 
     head: str
@@ -42,7 +42,7 @@ class TextColumn(Typed):
     share: int = 10
 
 
-class Panel(Typed):
+class Panel(FrozenModel):
     """One of several strips side by side on common axes."""
 
     title: str
@@ -50,7 +50,7 @@ class Panel(Typed):
     marks: list[AnyMark]
 
 
-class TrackPart(Typed):
+class TrackPart(FrozenModel):
     """What can be switched off in a track: the marks that name it as their part.
 
     Attributes:
@@ -64,14 +64,14 @@ class TrackPart(Typed):
     shown: bool = True
 
 
-class Level(Typed):
+class Level(FrozenModel):
     """A value of a category, as it is shown."""
 
     column: str
     level: str
 
 
-class FigureGroup(Typed):
+class FigureGroup(FrozenModel):
     """A group that a figure draws: its tone, and the levels it is made of, where it is made of levels.
 
     ``key`` tells it from every other group of the study.
@@ -83,7 +83,7 @@ class FigureGroup(Typed):
     levels: list[Level] = Field(default_factory=list)
 
 
-class Track(Typed):
+class Track(FrozenModel):
     """One strip of a figure.
 
     Attributes:
@@ -134,7 +134,7 @@ class Track(Typed):
         return [mark for mark in marks if mark.part not in off] if off else marks
 
 
-class TimeLine(Typed):
+class TimeLine(FrozenModel):
     """What the sand line needs of a figure over time.
 
     Attributes:
@@ -149,7 +149,7 @@ class TimeLine(Typed):
     start: float | None = None
 
 
-class Figure(Typed):
+class Figure(FrozenModel):
     """Tracks over one horizontal axis; ``name`` says in a sentence what it shows.
 
     Attributes:

@@ -10,14 +10,14 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.shared.cell import WorkingsOf
+from hourglass.analysis.shared.frozen_model import FrozenModel, Values
 from hourglass.analysis.shared.ink import INK
-from hourglass.analysis.shared.typed import Typed, Values
 from hourglass.core.arrays import FloatArray
 
 Glyph = Literal["tick", "dot", "disc", "ring", "diamond", "cross"]
 
 
-class Mark(Typed):
+class Mark(FrozenModel):
     """What all marks have.
 
     Attributes:
@@ -137,7 +137,7 @@ AnyMark: TypeAlias = Annotated[
 ]
 
 
-class CountRow(Typed):
+class CountRow(FrozenModel):
     """Numbers of a group, such as that at risk. Drawn, it holds the numbers at the ticks alone.
 
     Attributes:

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.shared.typed import Numbers, Typed, Values
+from hourglass.analysis.shared.frozen_model import FrozenModel, Numbers, Values
 
 PAGE = 4096
 """Times in a page: with a few columns well under what one answer may weigh."""
@@ -13,7 +13,7 @@ FEW = 50
 """A series of so few times is always sent whole."""
 
 
-class Series(Typed):
+class Series(FrozenModel):
     """Values that change over time, a column each.
 
     Attributes:

@@ -18,7 +18,7 @@ from hourglass.analysis.shared.figure.marks import (
     Line,
     Points,
 )
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.core.arrays import FloatArray
 
 MOST_ROWS = 500
@@ -46,7 +46,7 @@ class FigureTable:
         return [list(row) for row in zip(*made, strict=True)]
 
 
-class FigureTablePage(Typed):
+class FigureTablePage(FrozenModel):
     """Some rows of one of a figure's tables, numbers with all their digits; ``titles`` are those of all."""
 
     titles: list[str]

@@ -4,13 +4,13 @@ import numpy as np
 
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.marks import Line
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.core.arrays import evenly_placed
 
 MOST_LINES, MOST_POINTS = 4, 40
 
 
-class ThumbnailLine(Typed):
+class ThumbnailLine(FrozenModel):
     """A step line with a tone: x as shares of the axis, y as shares of the height."""
 
     tone: int
@@ -18,7 +18,7 @@ class ThumbnailLine(Typed):
     y: list[float]
 
 
-class Thumbnail(Typed):
+class Thumbnail(FrozenModel):
     """The first lines of a figure's first track."""
 
     lines: list[ThumbnailLine]

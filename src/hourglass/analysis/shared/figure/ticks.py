@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.typed import Typed
+from hourglass.analysis.shared.frozen_model import FrozenModel
 
 MOST = (40, 20, 12, 8, 5, 3, 2)
 MONTHS = (1, 2, 3, 6, 12, 24, 36, 60, 120, 240)
@@ -15,7 +15,7 @@ _JUST_OVER = 1e-9
 LEAST_SPAN = 1e-290
 
 
-class Tick(Typed):
+class Tick(FrozenModel):
     """A place on an axis and what it is called."""
 
     at: float

@@ -73,7 +73,7 @@ export function StepField({ place, draft, columns, broken, onChange }: Props) {
         <Pairs label={place.label} columns={columns} value={value as never} onChange={onChange} />
       );
     default:
-      return <Typed place={place} value={value} onChange={onChange} />;
+      return <FrozenModel place={place} value={value} onChange={onChange} />;
   }
 }
 
@@ -120,7 +120,7 @@ const READ: Record<string, (text: string) => unknown> = {
       .filter(Boolean),
 };
 
-function Typed({
+function FrozenModel({
   place,
   value,
   onChange,

@@ -11,7 +11,7 @@ from hourglass.core.arrays import FloatArray
 Numbers: TypeAlias = list[float | None]
 
 
-class Typed(BaseModel):
+class FrozenModel(BaseModel):
     """An immutable value with a schema; unknown keys are refused.
 
     It can be read off an object that has attributes of the same names.
