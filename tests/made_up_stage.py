@@ -41,7 +41,7 @@ def times(cohort, statement):
     return np.sort(data.exit[data.event()] if statement.ends == "events" else data.exit)
 
 
-def counted(cohort, asked, watch):
+def counted(cohort, asked, progress):
     return times(cohort, asked["tally"])
 
 
@@ -79,7 +79,7 @@ def shown(found, cohort, asked):
     )
 
 
-def counted_slowly(cohort, asked, watch):
+def counted_slowly(cohort, asked, progress):
     return sum(1 for _ in times(cohort, asked["tally"]))
 
 

@@ -41,12 +41,12 @@ class FadingResult(StageResult):
     half: float
 
 
-def faded(value, stated, watch):
+def faded(value, stated, progress):
     time = np.linspace(0.0, LAST, 97)
     return time, np.exp(-stated["fading"].rate * time)
 
 
-def halved(value, stated, watch):
+def halved(value, stated, progress):
     return float(np.log(2) / stated["fading"].rate)
 
 

@@ -10,18 +10,18 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.packing import pack, unpack
 from hourglass.analysis.shared.stage import stage_of
+from hourglass.core.progress import no_progress
 from hourglass.core.regression.time_functions import ONE_MINUS_SURVIVAL
-from hourglass.core.watch import unwatched
 
 NO_GROUPS, NO_TERMS, FIRST_QUESTION = CompareStatement(), ModelStatement(), CheckStatement()
 AS_USUAL = EstimateStatement()
 
 
-def shown(stage, value, statements, watch=unwatched, part=""):
+def shown(stage, value, statements, progress=no_progress, part=""):
     """What a stage, or a part of it, shows of statements; nobody states what is not among them."""
     of = stage_of(STAGES, stage)
     asked = {name: stage_of(STAGES, name).statement() for name in of.needs} | statements
-    numbers = unpack(pack(of.numbers_of(part).of(value, asked, watch)))
+    numbers = unpack(pack(of.numbers_of(part).of(value, asked, progress)))
     return (of.part(part) if part else of).show(numbers, value, asked)
 
 
@@ -35,7 +35,7 @@ def computing(stages, name, compute):
 
 def part_of(stage, part):
     """What makes a part of a stage, of a cohort and statements."""
-    return lambda cohort, asked, watch=unwatched: shown(stage, cohort, asked, watch, part)
+    return lambda cohort, asked, progress=no_progress: shown(stage, cohort, asked, progress, part)
 
 
 def of_form(form):
@@ -48,22 +48,22 @@ def of_form(form):
     )
 
 
-def estimate(cohort, statement, watch=unwatched):
-    return shown("estimate", cohort, {"estimate": statement}, watch)
+def estimate(cohort, statement, progress=no_progress):
+    return shown("estimate", cohort, {"estimate": statement}, progress)
 
 
-def compare(cohort, statement=NO_GROUPS, of_curves=AS_USUAL, watch=unwatched):
-    return shown("compare", cohort, {"compare": statement, "estimate": of_curves}, watch)
+def compare(cohort, statement=NO_GROUPS, of_curves=AS_USUAL, progress=no_progress):
+    return shown("compare", cohort, {"compare": statement, "estimate": of_curves}, progress)
 
 
 def model(
-    cohort, statement=NO_TERMS, watch=unwatched, time_function=ONE_MINUS_SURVIVAL, form=USUAL
+    cohort, statement=NO_TERMS, progress=no_progress, time_function=ONE_MINUS_SURVIVAL, form=USUAL
 ):
     how = CheckStatement(time_function=time_function.key)
     stated = {"model": statement, "check": how, "estimate": of_form(form)}
-    return shown("model", cohort, stated, watch)
+    return shown("model", cohort, stated, progress)
 
 
-def check(cohort, asked, statement=FIRST_QUESTION, watch=unwatched, form=USUAL):
+def check(cohort, asked, statement=FIRST_QUESTION, progress=no_progress, form=USUAL):
     stated = {"model": asked, "check": statement, "estimate": of_form(form)}
-    return shown("check", cohort, stated, watch)
+    return shown("check", cohort, stated, progress)

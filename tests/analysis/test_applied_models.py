@@ -14,9 +14,9 @@ from hourglass.analysis.model.terms.category import CategoryTerm, TrendTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import DoublingTerm, NumberTerm
 from hourglass.analysis.model.terms.product import ProductTerm
+from hourglass.core.progress import no_progress
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.prediction import baselines_of
-from hourglass.core.watch import unwatched
 from making import cohort
 from stages import check
 
@@ -110,7 +110,7 @@ def test_on_its_own_rows_it_says_what_check_says(own):
     asked = ModelStatement(terms=model.terms)
     shown = check(own, asked, CheckStatement(question="overall fit", time=20.0))
     (theirs,) = (t for t in shown.figure.tracks if t.id == "calibration")
-    told = applied_result(own, model, own, 20.0, unwatched)
+    told = applied_result(own, model, own, 20.0, no_progress)
     (ours,) = told.figure.tracks
     for mark, other_mark in zip(ours.marks, theirs.marks, strict=True):
         for name in ("x", "y", "low", "high"):
@@ -135,13 +135,13 @@ def test_predictions_stand_beside_the_other_rows(own, other):
     ],
 )
 def test_a_model_that_cannot_be_applied_says_why(own, text, said):
-    told = applied_result(own, MODELS["numbers and levels"], cohort(text), None, unwatched)
+    told = applied_result(own, MODELS["numbers and levels"], cohort(text), None, no_progress)
     assert said in told.blank
     assert told.sections == []
 
 
 def test_past_the_follow_up_of_the_model_nothing_is_predicted(own, other):
-    told = applied_result(own, MODELS["numbers and levels"], other, 5000.0, unwatched)
+    told = applied_result(own, MODELS["numbers and levels"], other, 5000.0, no_progress)
     assert told.figure is None
     assert "past the follow-up that the model was fitted to" in told.blank
     longer = cohort(rows(20, 3) + "\n900.5,0,50,900,none,east\n901.5,1,50,900,none,west")
@@ -150,7 +150,7 @@ def test_past_the_follow_up_of_the_model_nothing_is_predicted(own, other):
 
 @pytest.mark.parametrize("time", [0.0, -3.0, float("inf"), float("nan")])
 def test_a_time_that_is_none_is_refused(own, other, time):
-    told = applied_result(own, MODELS["numbers and levels"], other, time, unwatched)
+    told = applied_result(own, MODELS["numbers and levels"], other, time, no_progress)
     assert "a time above 0" in told.blank
 
 

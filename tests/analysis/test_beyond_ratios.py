@@ -16,11 +16,11 @@ from hourglass.analysis.model.terms.changing import Periods
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.model.terms.product import ProductTerm
+from hourglass.core.progress import no_progress
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.predicted_means import predicted_means
 from hourglass.core.regression.prediction import baselines_of
 from hourglass.core.regression.subgroups import subgroups
-from hourglass.core.watch import unwatched
 from making import STUDY, demo_cohort, marks_of, section, timed_table
 from stages import compare, model, part_of
 
@@ -187,7 +187,7 @@ def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
 
 def test_candidates_stand_alone_and_together_and_none_is_chosen():
     asked = ModelStatement(terms=(DROPS,), candidates=("drops", "donor_cells", "gone"))
-    (part,) = candidates(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
+    (part,) = candidates(LARKMOOR, {**STUDY, "model": asked}, no_progress).sections
     drops, cells = part.blocks[0].rows
     alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
     assert (drops[1].raw, drops[2].raw) == (600, alone.ratio)
@@ -198,7 +198,7 @@ def test_candidates_stand_alone_and_together_and_none_is_chosen():
 
 def test_each_cause_has_its_own_ratio_of_the_same_terms():
     asked = ModelStatement(terms=TERMS)
-    (part,) = causes(LARKMOOR, {**STUDY, "model": asked}, unwatched).sections
+    (part,) = causes(LARKMOOR, {**STUDY, "model": asked}, no_progress).sections
     (code,) = LARKMOOR.competing
     other = model(LARKMOOR, asked.model_copy(update={"cause": code}))
     column = [row[2].raw for row in part.blocks[0].rows]

@@ -23,13 +23,13 @@ from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.progress import no_progress
 from hourglass.core.regression.added import beside_the_model
 from hourglass.core.regression.proportionality import event_residuals, proportionality_test
 from hourglass.core.regression.residuals import at_estimate, by_subject, changes_without
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.variants import variant
-from hourglass.core.watch import unwatched
 from making import STUDY, cohort, demo_cohort, marks_of
 from stages import check, model, part_of
 
@@ -155,7 +155,9 @@ def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
     assert len(tenths.x) == 10
     assert (np.diff(tenths.x) > 0).all()
     assert "at 24 months" in found.sentence.text
-    part = with_optimism(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()}, unwatched)
+    part = with_optimism(
+        LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()}, no_progress
+    )
     assert part.corrected < part.apparent
     assert f"{part.apparent:.3f}" in found.questions[4].words
 

@@ -18,7 +18,7 @@ from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.core.comparison.adjustments import HOLM, adjusted
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.weights import WEIGHTS
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import all_cells, cohort, demo_cohort, marks_of, section
 from stages import compare, estimate, part_of
 
@@ -109,7 +109,7 @@ def test_every_weight_stands_beside_the_planned_one():
     statement = CompareStatement(by="h", weight="Peto–Peto")
     found = compare(ROWS, statement)
     assert section(found, "weights").part == "weights"
-    brought = other_weights(ROWS, {"compare": statement, "estimate": TIMES}, unwatched)
+    brought = other_weights(ROWS, {"compare": statement, "estimate": TIMES}, no_progress)
     rows = cells(brought, "weights")
     assert len(rows) == len(WEIGHTS)
     (planned,) = [row for row in rows if row[0].strong]
@@ -172,13 +172,13 @@ def test_with_competing_events_both_tests_stand_side_by_side():
 
 def test_a_ratio_of_medians_has_limits_from_what_is_drawn():
     asked = {"compare": CompareStatement(by="h"), "estimate": TIMES}
-    found = median_ratios(ROWS, asked, unwatched)
+    found = median_ratios(ROWS, asked, no_progress)
     ((name, ratio, limits),) = found.sections[0].blocks[0].rows
     medians = [c.median.time for c in compare(ROWS, CompareStatement(by="h")).curves]
     assert name.text == "v"
     assert ratio.raw == pytest.approx(medians[1] / medians[0])
     assert " to " in limits.text
-    gone = median_ratios(ROWS, {**asked, "compare": CompareStatement(by="zz")}, unwatched)
+    gone = median_ratios(ROWS, {**asked, "compare": CompareStatement(by="zz")}, no_progress)
     assert "no column" in gone.sections[0].blocks[0].text
 
 
@@ -218,7 +218,7 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     assert section(found, "threshold").part == "threshold"
     assert "threshold" not in [c.key for c in compare(NUMBERED, CompareStatement(by="x")).cautions]
     asked = {"compare": statement, "estimate": TIMES}
-    ours, largest = thresholds_part(NUMBERED, asked, unwatched).sections[0].blocks[0].rows
+    ours, largest = thresholds_part(NUMBERED, asked, no_progress).sections[0].blocks[0].rows
     assert ours[2].raw == found.test.statistic
     assert largest[2].raw >= ours[2].raw
     data, x = NUMBERED.follow_up, NUMBERED.table.column("x").values
@@ -259,7 +259,7 @@ def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by
     moved = compare(NUMBERED, again.informed_by(earlier))
     cells = {row[0].text: row for row in section(moved, "screening").blocks[0].rows}
     alone = {"compare": CompareStatement(by="x", thresholds=(50,)), "estimate": TIMES}
-    _, largest = thresholds_part(NUMBERED, alone, unwatched).sections[0].blocks[0].rows
+    _, largest = thresholds_part(NUMBERED, alone, no_progress).sections[0].blocks[0].rows
     own = compare(NUMBERED, alone["compare"]).test.p
     assert cells["x"][4].raw == pytest.approx(own)
     assert "stated beforehand" in cells["x"][0].below

@@ -11,7 +11,7 @@ from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelSta
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import NumberTerm
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import STUDY, cohort
 from stages import check, model, part_of
 
@@ -111,7 +111,7 @@ def test_a_model_of_such_data_answers_plainly(case):
     assert said in told(found)
     for part in (term_tests, ranking, candidates, kept_models, adjusted_survival):
         if found.blank is None:
-            assert part(rows, {**STUDY, "model": asked}, unwatched).sections
+            assert part(rows, {**STUDY, "model": asked}, no_progress).sections
     if case == "forty terms":
         return
     for question in WEIGHED:

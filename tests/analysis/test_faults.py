@@ -13,7 +13,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.errors import HourglassError, NotEstimableError
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import cohort
 from stages import check, model
 
@@ -22,9 +22,9 @@ STATED = ModelStatement(terms=(NumberTerm(column="age"),))
 STATEMENTS = {"estimate": EstimateStatement(), "model": STATED, "check": CheckStatement()}
 IN_WORDS = {
     "model": lambda: model(ROWS, STATED).blank,
-    "kept model": lambda: fitted_numbers(ROWS, STATED, 0.95, unwatched).why,
+    "kept model": lambda: fitted_numbers(ROWS, STATED, 0.95, no_progress).why,
     "check": lambda: check(ROWS, STATED, CheckStatement()).blank,
-    "applied": lambda: applied_result(ROWS, STATED, ROWS, None, unwatched).blank,
+    "applied": lambda: applied_result(ROWS, STATED, ROWS, None, no_progress).blank,
 }
 REFUSED = {
     "likelihood": lambda: _fitted(ROWS, STATEMENTS),

@@ -8,7 +8,7 @@ from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelSta
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import NumberTerm
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import STUDY, demo_cohort, section
 from stages import model, part_of
 
@@ -133,14 +133,14 @@ def test_models_of_other_rows_are_refitted_on_their_common_rows():
 
 
 def kept_table(statements):
-    (part,) = kept_models(LARKMOOR, statements, unwatched).sections
+    (part,) = kept_models(LARKMOOR, statements, no_progress).sections
     table = part.blocks[0]
     return table, {row[0].text: row for row in table.rows}
 
 
 def under_table(statements):
     """What stands under the table of kept models."""
-    (part,) = kept_models(LARKMOOR, statements, unwatched).sections
+    (part,) = kept_models(LARKMOOR, statements, no_progress).sections
     return [text for block in part.blocks[1:] for text in (block.text, *block.items)]
 
 

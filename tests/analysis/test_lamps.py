@@ -27,7 +27,7 @@ from hourglass.analysis.model.workings import hazard_ratio_workings
 from hourglass.analysis.shared.curve_form import USUAL, CurveForm
 from hourglass.analysis.shared.curve_workings import quantile_workings, survival_workings
 from hourglass.analysis.shared.curves import curve_of
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import STUDY, all_cells, demo_cohort, timed_table
 from stages import check, compare, estimate, model, part_of
 
@@ -230,7 +230,7 @@ def test_concordance_by_counting_pairs():
                 pairs += 1
                 # Ostrey has the higher rate, so it should fail first.
                 agree += 1 if vane < other_vane else 0.5 if vane == other_vane else 0
-    found = ranking(LAMPS, {**STUDY, "model": MODEL}, unwatched)
+    found = ranking(LAMPS, {**STUDY, "model": MODEL}, no_progress)
     assert found.concordance == pytest.approx(agree / pairs, rel=1e-12)
 
 

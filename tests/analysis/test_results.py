@@ -20,8 +20,8 @@ from hourglass.cohort.statement import CodeMeaning
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import NotEstimableError
+from hourglass.core.progress import CancelledError, no_progress
 from hourglass.core.risk_table import AtRisk
-from hourglass.core.watch import CancelledError, unwatched
 from making import (
     MEANINGS,
     STUDY,
@@ -209,9 +209,9 @@ class TestModel:
         found = model(rows, ModelStatement(terms=both))
         without = model(rows, ModelStatement(terms=both[:1]))
         lost = without.minus_two_log_likelihood - found.minus_two_log_likelihood
-        tested = term_tests(rows, {**STUDY, "model": ModelStatement(terms=both)}, unwatched).tests[
-            1
-        ]
+        tested = term_tests(
+            rows, {**STUDY, "model": ModelStatement(terms=both)}, no_progress
+        ).tests[1]
         assert tested.statistic == pytest.approx(lost, rel=1e-9)
         assert tested.df == 1
 
@@ -258,7 +258,7 @@ class TestModel:
         rows, asked = cohort(simulated()), ModelStatement(terms=terms)
         second = model(rows, asked).terms[1]
         assert "determined by the columns before it" in second.coefficients[0].adjusted.note
-        tested = term_tests(rows, {**STUDY, "model": asked}, unwatched).tests[1]
+        tested = term_tests(rows, {**STUDY, "model": asked}, no_progress).tests[1]
         assert tested.blank == "it adds nothing to the other terms"
 
     @pytest.mark.parametrize(
@@ -433,7 +433,7 @@ def test_a_term_that_repeats_another_is_told_and_the_others_are_checked():
     asked = ModelStatement(
         terms=(NumberTerm(column="x"), NumberTerm(column="y"), CategoryTerm(column="g"))
     )
-    found = check(cohort(twice), asked, CheckStatement(), unwatched)
+    found = check(cohort(twice), asked, CheckStatement(), no_progress)
     assert [t.verdict for t in found.terms][1] == "unknown"
     assert "left out" in found.terms[1].words
     assert found.together.df == 2

@@ -16,7 +16,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.core.normal import normal_quantile
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from making import demo_cohort, timed_table
 from stages import compare, estimate, model, part_of
 
@@ -37,7 +37,7 @@ def test_compare_and_medians_beside_ratios_have_the_form_of_estimate():
     assert [c.points for c in compared.curves] == [c.points for c in estimated.curves]
     assert timed_table(compared).head[2] == timed_table(estimated).head[2] == "80% CI (pointwise)"
     asked = {"estimate": FORM, "model": ModelStatement(terms=(DROPS,))}
-    (part,) = medians_beside(LARKMOOR, asked, unwatched).sections
+    (part,) = medians_beside(LARKMOOR, asked, no_progress).sections
     medians = [row[3].text for row in part.blocks[0].rows]
     assert medians == [c.median.whole(LARKMOOR.decimals) for c in estimated.curves]
     assert part.blocks[0].head[3] == "median, months (80% CI)"

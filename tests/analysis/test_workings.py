@@ -18,7 +18,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.figure.table import figure_tables
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, whole
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import print_figures
 from hourglass.report.print.settings import PrintSettings
@@ -140,7 +140,7 @@ def test_a_ratio_of_medians_has_its_limits_among_the_samples_shown():
     both = np.isfinite(medians)
     assert ratio[both] == pytest.approx(medians[both])
     asked = {"compare": statement, "estimate": TIMES}
-    told = median_ratios(PLAIN, asked, unwatched).sections[0].blocks[0].rows[1]
+    told = median_ratios(PLAIN, asked, no_progress).sections[0].blocks[0].rows[1]
     limits = made_of.formula[1].rpartition(": ")[2].split(" to ")
     below = [(ratio <= float(v)).mean() for v in limits]
     assert below[0] == pytest.approx(0.025, abs=0.01)

@@ -13,7 +13,7 @@ import pytest
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.registry import STAGES as REGISTERED
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.document import StudyPlan
 from hourglass.study.work import WorkUnderWay
@@ -256,10 +256,10 @@ class TestWork:
     def test_slow_work_answers_with_a_handle_and_can_be_watched(self, api, client, lamps, runs):
         go = threading.Event()
 
-        def slow(cohort, asked, watch):
+        def slow(cohort, asked, progress):
             while not go.wait(0.01):
-                watch("thinking hard", 0.4)
-            return stage_of(REGISTERED, "estimate").numbers.of(cohort, asked, watch)
+                progress("thinking hard", 0.4)
+            return stage_of(REGISTERED, "estimate").numbers.of(cohort, asked, progress)
 
         runs("estimate", slow)
         reply = api.get(lamps, "estimate")
@@ -279,10 +279,10 @@ class TestWork:
     def test_cancelled_work_stops_and_keeps_nothing(self, api, client, lamps, runs):
         stopped = threading.Event()
 
-        def endless(cohort, asked, watch):
+        def endless(cohort, asked, progress):
             try:
                 while True:
-                    watch("for ever", 0.1)
+                    progress("for ever", 0.1)
                     time.sleep(0.01)
             except CancelledError:
                 stopped.set()
@@ -298,13 +298,13 @@ class TestWork:
     def test_a_fault_in_work_is_told_to_every_waiter_and_work_can_begin_again(self):
         under_way, executor = WorkUnderWay(), InProcess(1)
 
-        def faulty(watch):
+        def faulty(progress):
             raise ValueError("no")
 
         first = under_way.start(("k",), faulty, executor)
         with pytest.raises(ValueError, match="no"):
             first.future.result(20)
-        second = under_way.start(("k",), lambda watch: 7, executor)
+        second = under_way.start(("k",), lambda progress: 7, executor)
         assert second.future.result(20) == 7
         executor.close()
 

@@ -6,7 +6,7 @@ import threading
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 
 
 def test_a_slot_is_opened_chosen_and_closed_by_keyboard(page):
@@ -70,9 +70,9 @@ def test_everything_can_be_reached_with_tab(page):
 
 
 def test_long_work_shows_its_progress_and_can_be_cancelled(page, runs):
-    def endless(cohort, asked, watch):
+    def endless(cohort, asked, progress):
         while True:
-            watch("counting grains", 0.37)
+            progress("counting grains", 0.37)
 
     runs("check", endless)
     page.open("Harbour lamps", "check")

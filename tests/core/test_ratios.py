@@ -13,8 +13,8 @@ from core.literal import data as literal_data
 from hourglass.core.curves.median_ratio import Arm, bootstrap_medians, median_ratio
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import follow_up
+from hourglass.core.progress import no_progress
 from hourglass.core.rates import rate, rate_ratio
-from hourglass.core.watch import unwatched
 
 
 def poisson_at_most(k, mean):
@@ -73,7 +73,7 @@ def test_a_rate_that_is_not_known_says_why():
 @pytest.mark.parametrize("name", ["late entry and counts", "ties"])
 def test_bootstrap_medians_are_those_of_samples_drawn_by_hand(name):
     data, rows = both(name)
-    found = bootstrap_medians(Arm(data, 3), 17, 25, unwatched)
+    found = bootstrap_medians(Arm(data, 3), 17, 25, no_progress)
     copies = [r for r in rows for _ in range(r.w)]
     for b, median in enumerate(found):
         raw = np.random.PCG64(np.random.SeedSequence(17, spawn_key=(2, b, 3))).random_raw(
@@ -89,7 +89,7 @@ def test_a_sample_of_subjects_takes_all_their_rows():
     split = follow_up([1, 2, 3, 4, 6], [0, 1, 1, 0, 1], [-math.inf, 1, -math.inf, -math.inf, 4],
                       subject=[0, 0, 1, 2, 2])  # fmt: skip
     whole = follow_up([2, 3, 6], [1, 1, 1])
-    first, second = (bootstrap_medians(Arm(d, 0), 1, 50, unwatched) for d in (split, whole))
+    first, second = (bootstrap_medians(Arm(d, 0), 1, 50, no_progress) for d in (split, whole))
     assert first.tolist() == second.tolist()
 
 
@@ -97,7 +97,7 @@ def test_median_ratio_has_percentile_limits_and_says_when_it_has_none():
     rng = np.random.default_rng(2)
     a, b = (Arm(follow_up(rng.exponential(m, 60), np.ones(60)), k) for k, m in enumerate((1, 2)))
     found = median_ratio(a, b, 5, 0.9)
-    drawn = bootstrap_medians(b, 5, 1000, unwatched) / bootstrap_medians(a, 5, 1000, unwatched)
+    drawn = bootstrap_medians(b, 5, 1000, no_progress) / bootstrap_medians(a, 5, 1000, no_progress)
     for limit, p in ((found.lower, 0.05), (found.upper, 0.95)):
         near(limit, mp.mpf(literal_data.sample_quantile(drawn.tolist(), p)))
     never = Arm(follow_up([1, 2, 3], [1, 0, 0]), 1)

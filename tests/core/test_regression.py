@@ -112,13 +112,18 @@ def test_exact_ties_report_progress_within_an_iteration_and_can_be_stopped_there
     t, x = np.repeat(np.arange(1.0, 5), 10), rng.normal(size=(40, 1))
     seen = []
 
-    def watch(done):
+    def progress(done):
         seen.append(done)
         if done > 1.5:
             raise InterruptedError
 
     with pytest.raises(InterruptedError):
-        fit(follow_up(t, np.tile([1, 0], 20)), x, watch=watch, ties=variant(TIE_METHODS, "exact"))
+        fit(
+            follow_up(t, np.tile([1, 0], 20)),
+            x,
+            progress=progress,
+            ties=variant(TIE_METHODS, "exact"),
+        )
     assert seen[:4] == [0, 0.25, 0.5, 0.75]
     assert seen[-1] == 1.75
 

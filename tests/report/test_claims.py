@@ -17,7 +17,7 @@ from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cohort_summary import summarise
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.claims.registry import CLAIMS, claims_of
 from hourglass.report.composed import composed
 from hourglass.report.findings import DataFile, Findings, SealedPlan
@@ -144,8 +144,8 @@ def test_tests_of_groups_are_claimed_as_they_are_printed():
         found,
         results={
             **found.results,
-            "compare/weights": other_weights(LARKMOOR, statements, unwatched),
-            "compare/medians": median_ratios(LARKMOOR, statements, unwatched),
+            "compare/weights": other_weights(LARKMOOR, statements, no_progress),
+            "compare/medians": median_ratios(LARKMOOR, statements, no_progress),
         },
     )
     tests = (

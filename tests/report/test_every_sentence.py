@@ -13,7 +13,7 @@ from made_up_studies import STUDIES, made
 
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Words
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.composed import Composed, composed
 from hourglass.report.findings import Findings
 from hourglass.report.gathering import Gathering
@@ -80,7 +80,7 @@ def written() -> Iterator[list[str]]:
 @pytest.mark.parametrize("name", STUDIES)
 def test_no_sentence_of_a_made_up_study_is_imperative_or_broken(name, written, tmp_path):
     study, statement = made(name, tmp_path), ReportStatement()
-    found = Gathering(study.results, PIECES, study.study, statement).now(unwatched)
+    found = Gathering(study.results, PIECES, study.study, statement).now(no_progress)
     report = composed(found, statement, PIECES)
     shown = read(found, statement, PIECES, study.results.stages, ())
     written += [f"\n#### {name}", shown.sentence.text]

@@ -16,7 +16,7 @@ from python_calamine import CalamineWorkbook
 
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.cell import estimate, figure, words
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.composed import composed
 from hourglass.report.formats.document import LETTER, TEXT_WIDTH
@@ -45,7 +45,7 @@ def found():
     for stage in STAGES:
         keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
     results = Results(keeping, kept, InProcess(), STAGES)
-    return Gathering(results, PIECES, keeping.load(made), ReportStatement()).now(unwatched)
+    return Gathering(results, PIECES, keeping.load(made), ReportStatement()).now(no_progress)
 
 
 def report(**statement):

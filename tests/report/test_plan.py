@@ -21,7 +21,7 @@ from hourglass.cli.run_plan import (
     run_plan,
     seal,
 )
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
 from hourglass.report.gathering import Gathering
 from hourglass.report.outputs import results_json
@@ -47,7 +47,7 @@ def lamps():
         keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
     results = Results(keeping, kept, InProcess(), STAGES)
     study = keeping.load(made)
-    found = Gathering(results, PIECES, study, ReportStatement()).now(unwatched)
+    found = Gathering(results, PIECES, study, ReportStatement()).now(no_progress)
     return plan_of_study(study), found
 
 

@@ -18,7 +18,7 @@ from hourglass.analysis.prepare.describe import describe
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
 from hourglass.report.findings import DataFile, Findings, LoggedDecision
 from hourglass.report.formats.page import to_html
@@ -64,7 +64,7 @@ def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
             "compare/weights": other_weights(
                 rows,
                 {"compare": CompareStatement(by=by), "estimate": EstimateStatement()},
-                unwatched,
+                no_progress,
             ),
         },
         statements={

@@ -7,7 +7,7 @@ import pytest
 from made_up_studies import made
 
 from hourglass.analysis.shared.cautions import Caution
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
 from hourglass.report.findings import SealedPlan
 from hourglass.report.gathering import Gathering
@@ -25,7 +25,7 @@ def found(tmp_path_factory):
     def of(name, statement=None):
         study = made(name, tmp_path_factory.mktemp("data"))
         stated = statement or ReportStatement()
-        return Gathering(study.results, PIECES, study.study, stated).now(unwatched)
+        return Gathering(study.results, PIECES, study.study, stated).now(no_progress)
 
     known = {}
     return lambda name: known[name] if name in known else known.setdefault(name, of(name))
@@ -183,7 +183,7 @@ def test_who_is_in_the_groups_is_described_only_where_it_is_printed(tmp_path):
 
     def described(**statement):
         stated = ReportStatement(**statement)
-        return Gathering(study.results, PIECES, study.study, stated).now(unwatched).described
+        return Gathering(study.results, PIECES, study.study, stated).now(no_progress).described
 
     assert described().rows
     assert described(left_out=("baseline",)) is None

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from hourglass.analysis.registry import STAGES
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.reporting import composed_now, report_hash
 from hourglass.report.statement import ReportStatement
@@ -43,7 +43,7 @@ def study(keeping, kept, results):
 
 
 def pieces(results, study, **statement):
-    made = composed_now(results, PIECES, study, ReportStatement(**statement), unwatched)
+    made = composed_now(results, PIECES, study, ReportStatement(**statement), no_progress)
     return {piece.key: piece for piece in made.pieces}
 
 

@@ -9,7 +9,7 @@ from made_up_studies import made
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.prepare.ledger import LedgerReading, Loss
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import composed
 from hourglass.report.formats.fitting import widths
@@ -27,7 +27,7 @@ def two(tmp_path_factory):
         made("two groups, everything opened", tmp_path_factory.mktemp("two")),
         ReportStatement(),
     )
-    return Gathering(study.results, PIECES, study.study, statement).now(unwatched)
+    return Gathering(study.results, PIECES, study.study, statement).now(no_progress)
 
 
 def keys(found, **statement):

@@ -17,7 +17,7 @@ from hourglass.analysis.model import sampled
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.declared import OF_EVERY_STATEMENT
 from hourglass.analysis.shared.stage import stage_of
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.study.code import PACKAGE, code_of, reached
 from hourglass.study.demos import load_demo
 from hourglass.study.in_memory import BytesInMemory, InMemory
@@ -181,13 +181,13 @@ def test_a_declared_field_changes_a_number(few_samples, owner, stage, field):
     kind = stage_of(STAGES, stage).statement
     for base in BASES:
         before = stated(base)
-        own = numbers_in(OWN[owner].of(rows(), before, unwatched))
+        own = numbers_in(OWN[owner].of(rows(), before, no_progress))
         for value in ALWAYS[field]:
             try:
                 changed = kind.model_validate({**before[stage].model_dump(), field: value})
             except ValidationError:
                 continue
-            found = numbers_in(OWN[owner].of(rows(), {**before, stage: changed}, unwatched))
+            found = numbers_in(OWN[owner].of(rows(), {**before, stage: changed}, no_progress))
             if not np.array_equal(own, found, equal_nan=True):
                 return
     pytest.fail(f"no number of {owner} follows from {field} of {stage}")
@@ -239,7 +239,7 @@ def test_what_is_shown_is_made_of_kept_numbers_within_a_moment():
     asked = {one.name: default_statement(one.name, larkmoor) for one in STAGES}
     for stage in STAGES:
         needed = {name: asked[name] for name in stage.needs}
-        computed = stage.numbers.of(larkmoor, needed, unwatched)
+        computed = stage.numbers.of(larkmoor, needed, no_progress)
         taken = []
         for _ in range(5):
             begun = time.process_time()

@@ -7,7 +7,7 @@ import pytest
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.numbers import NewColumn
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 from hourglass.study.demos import keep_file
 from hourglass.study.formulas import FEW_ROWS, TOO_MUCH, FormulasElsewhere
 from hourglass.study.in_memory import BytesInMemory, InMemory
@@ -34,7 +34,7 @@ class Recorded:
         self.tasks.append(task)
         done = Future()
         if self.error is None:
-            done.set_result(task(wanted.watch))
+            done.set_result(task(wanted.progress))
         else:
             done.set_exception(self.error)
         return done

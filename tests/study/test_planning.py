@@ -13,7 +13,7 @@ from hourglass.cohort.condition import Clause, Condition
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.statement import Duration
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.planned import statement_kinds
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import state
@@ -135,7 +135,7 @@ def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
 
 def fit_of(plan, blobs, study):
     """Why each part of a plan does not fit a study's file."""
-    found = RunPlanFit(source_of(study, blobs), study.file.sha256, plan, STAGES)(unwatched)
+    found = RunPlanFit(source_of(study, blobs), study.file.sha256, plan, STAGES)(no_progress)
     return {line.part: line.why for line in found.lines}
 
 

@@ -11,7 +11,7 @@ import pytest
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.rows import SetAside
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 from hourglass.store.blobs import Blobs
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import (
@@ -152,9 +152,9 @@ class Doing:
     what: str
     go: str = ""
 
-    def __call__(self, watch):
+    def __call__(self, progress):
         if self.what == "count":
-            watch("counting", 0.5)
+            progress("counting", 0.5)
             return sum(range(10))
         if self.what == "fail":
             raise ValueError("it failed")
@@ -162,12 +162,12 @@ class Doing:
             return len(bytes(1 << 30))
         if self.what == "wait":
             while not os.path.exists(self.go):
-                watch("waiting", 0.5)
+                progress("waiting", 0.5)
             return self.go
         if self.what == "die":
             os._exit(3)
         while True:
-            watch("for ever", 0.25)
+            progress("for ever", 0.25)
 
 
 NOBODYS = Turn()

@@ -27,7 +27,7 @@ from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import made_by_steps
 from hourglass.cohort.table import NoSuchColumnError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 MOST_ROWS_LISTED = 2_000
 
@@ -62,10 +62,10 @@ def compare_exports(
     statement: FollowUpStatement,
     asked: Sequence[AskedStage],
     not_found: Sequence[str],
-    watch: Watch,
+    progress: ProgressCallback,
 ) -> ExportComparison:
     """Set two data extracts side by side."""
-    watch("comparing the rows", 0.1)
+    progress("comparing the rows", 0.1)
     old, new = before.raw, after.raw
     subject = (
         statement.subject if old.has(statement.subject) and new.has(statement.subject) else None
@@ -78,11 +78,11 @@ def compare_exports(
     pairs = [(places[key], k) for k, key in enumerate(new_keys) if key in places]
     was, now = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
     cells, changed = changed_cells(old, new, was, now, new_keys)
-    watch("looking for findings", 0.4)
+    progress("looking for findings", 0.4)
     known = {f.key for f in _findings(before, statement)}
     found = [f.title for f in _findings(after, statement) if f.key not in known]
     sides = sides_between(before, after, was, now, changed > 0)
-    computed = on_sides(sides, statement, asked, watch)
+    computed = on_sides(sides, statement, asked, progress)
     return ExportComparison(
         known_by=subject or "",
         rows_before=old.size,

@@ -17,7 +17,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step, StepEffect, apply_steps
 from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 NOW, NEXT = "now", "with the new data extract"
 WITHOUT_GONE, WITH_CHANGED = "without the rows that are gone", "with the cells that changed"
@@ -57,13 +57,13 @@ class AskedStage:
         """What it is called."""
         return f"{self.stage.title} {self.name}".strip()
 
-    def on(self, cohort: Cohort, watch: Watch) -> tuple[str, tuple[KeyNumber, ...]]:
+    def on(self, cohort: Cohort, progress: ProgressCallback) -> tuple[str, tuple[KeyNumber, ...]]:
         """Its result in a line, or why there is none, and its key numbers."""
         asked = {
             name: self.own.get(name) or stage.default(cohort) for name, stage in self.needs.items()
         }
         try:
-            found = self.stage.now(cohort, asked, watch)
+            found = self.stage.now(cohort, asked, progress)
         except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
             return f"not there: {error}", ()
         return found.headline, () if found.blank else self.stage.key_numbers(found)
@@ -121,14 +121,14 @@ def on_sides(
     sides: Sequence[tuple[str, ExportSide]],
     statement: FollowUpStatement,
     asked: Sequence[AskedStage],
-    watch: Watch,
+    progress: ProgressCallback,
 ) -> OnSides:
     """Compute every stage on each side; the first and the last are the data extracts themselves."""
     titles = ["Prepare", *(one.title for one in asked)]
     found = []
     for k, (words, side) in enumerate(sides):
-        watch(f"computing every stage {words}", 0.5 + 0.5 * k / len(sides))
-        found.append(_on(side, statement, asked, watch))
+        progress(f"computing every stage {words}", 0.5 + 0.5 * k / len(sides))
+        found.append(_on(side, statement, asked, progress))
     names = list(dict.fromkeys(key for _, numbers in found for key in numbers))
     return OnSides(
         [
@@ -146,7 +146,10 @@ def on_sides(
 
 
 def _on(
-    side: ExportSide, statement: FollowUpStatement, asked: Sequence[AskedStage], watch: Watch
+    side: ExportSide,
+    statement: FollowUpStatement,
+    asked: Sequence[AskedStage],
+    progress: ProgressCallback,
 ) -> tuple[list[str], dict[tuple[str, str], str]]:
     """The headlines of the stages, and their key numbers by stage and name."""
     broken = [e for e in side.effects if e.broken]
@@ -158,7 +161,7 @@ def _on(
     lines = [f"{size} of {read} rows kept"]
     numbers: dict[tuple[str, str], str] = {}
     for one in asked:
-        headline, key = one.on(formed, watch)
+        headline, key = one.on(formed, progress)
         lines.append(headline)
         numbers |= {(one.title, number.name): number.text for number in key}
     return lines, numbers

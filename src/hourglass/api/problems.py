@@ -18,7 +18,7 @@ from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.cohort.steps.step import BrokenStepError
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.errors import NotEstimableError, UserError
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 from hourglass.store.blobs import MissingBlobError
 from hourglass.study.applied_model import NoSuchModelError
 from hourglass.study.demos import NoSuchDemoError

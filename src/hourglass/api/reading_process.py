@@ -15,7 +15,7 @@ from hourglass.cohort.reading.packed import PackedReading, packed
 from hourglass.cohort.reading.read import find_recipe, read
 from hourglass.cohort.reading.recipe import Limits, Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.memory_bound import bound_memory
 
 MIB = 2**20
@@ -43,23 +43,31 @@ class FileReader:
     seconds: float
     turns: ReadingTurns = field(default_factory=ReadingTurns, compare=False)
 
-    def read(self, data: bytes, recipe: Recipe | None, watch: Watch) -> PackedReading:
+    def read(self, data: bytes, recipe: Recipe | None, progress: ProgressCallback) -> PackedReading:
         """Read a whole file; its recipe is found when absent.
 
         Raises:
             UnreadableFileError: with a sentence saying what is wrong and what to do.
-            CancelledError: when the watch says that nobody wants it any more.
+            CancelledError: when the callback raises it, since nobody wants the reading any more.
         """
-        return self._apart(_read, (data, recipe, self.limits), watch, len(data))
+        return self._apart(_read, (data, recipe, self.limits), progress, len(data))
 
     def _apart(
-        self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch, size: int = 0
+        self,
+        do: Callable[..., V],
+        given: tuple[Any, ...],
+        progress: ProgressCallback,
+        size: int = 0,
     ) -> V:
-        with self.turns.place(size, lambda: watch("waiting for other files", 0.05)) as turn:
-            return self._in_turn(do, given, watch, turn)
+        with self.turns.place(size, lambda: progress("waiting for other files", 0.05)) as turn:
+            return self._in_turn(do, given, progress, turn)
 
     def _in_turn(
-        self, do: Callable[..., V], given: tuple[Any, ...], watch: Watch, turn: ReadingTurn
+        self,
+        do: Callable[..., V],
+        given: tuple[Any, ...],
+        progress: ProgressCallback,
+        turn: ReadingTurn,
     ) -> V:
         here, there = _processes.Pipe(duplex=False)
         child = _processes.Process(
@@ -68,7 +76,7 @@ class FileReader:
         child.start()
         there.close()
         try:
-            kind, found = self._answer(here, child, watch, turn)
+            kind, found = self._answer(here, child, progress, turn)
         finally:
             here.close()
             child.kill()
@@ -84,13 +92,13 @@ class FileReader:
         return done
 
     def _answer(
-        self, here: Connection, child: Any, watch: Watch, turn: ReadingTurn
+        self, here: Connection, child: Any, progress: ProgressCallback, turn: ReadingTurn
     ) -> tuple[str, Any]:
         until = time.monotonic() + self.seconds
         while not here.poll(LOOK_EVERY):
-            watch("reading the rows", 0.1)
+            progress("reading the rows", 0.1)
             if not turn.may_go_on():
-                until += _paused(child.pid, turn, watch)
+                until += _paused(child.pid, turn, progress)
             if time.monotonic() > until:
                 raise UnreadableFileError(
                     f"Reading the file took longer than {grouped(round(self.seconds))} seconds "
@@ -127,13 +135,13 @@ class FileReader:
         )
 
 
-def _paused(process: int, turn: ReadingTurn, watch: Watch) -> float:
+def _paused(process: int, turn: ReadingTurn, progress: ProgressCallback) -> float:
     """Have a reading make way until it may go on; gives for how many seconds."""
     begun = time.monotonic()
     os.kill(process, signal.SIGSTOP)
     try:
         while not turn.may_go_on():
-            watch("waiting for other files", 0.1)
+            progress("waiting for other files", 0.1)
             time.sleep(LOOK_EVERY)
     finally:
         os.kill(process, signal.SIGCONT)

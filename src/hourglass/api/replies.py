@@ -12,7 +12,7 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.api.found_study import require_input
 from hourglass.api.state import State
-from hourglass.core.watch import CancelledError
+from hourglass.core.progress import CancelledError
 from hourglass.study.made import Made
 from hourglass.study.study import Analysis, Study
 from hourglass.study.wanted import Wanted

@@ -11,7 +11,7 @@ from starlette.requests import ClientDisconnect
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.cohort.words import grouped
-from hourglass.core.watch import CancelledError, Watch
+from hourglass.core.progress import CancelledError, ProgressCallback
 
 V = TypeVar("V")
 LOOK_EVERY = 0.1
@@ -44,7 +44,7 @@ async def body_of(request: Request, limit: int) -> bytes:
     return bytes(taken)
 
 
-async def while_listening(request: Request, state: State, do: Callable[[Watch], V]) -> V:
+async def while_listening(request: Request, state: State, do: Callable[[ProgressCallback], V]) -> V:
     """Run work for a request; should the caller hang up, the work is cancelled at its next step."""
     work = state.results.under_way.start(("upload", uuid4().hex), do, state.waiting)
     waiting = asyncio.wrap_future(work.future)

@@ -16,7 +16,7 @@ from hourglass.cli.bench_core import REPEATS, median_seconds
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.statement import CodeMeaning, Duration, FollowUpStatement
 from hourglass.cohort.table import Column, NumberColumn, Table, TextColumn
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 
 NUMBERS = tuple(f"x{k}" for k in range(7))
 CATEGORIES = tuple(f"g{k}" for k in range(3))
@@ -32,7 +32,7 @@ def run_model_bench(rows: int) -> None:
     stated = {"estimate": EstimateStatement(), "model": statement, "check": CheckStatement()}
     _show("Model", median_seconds(lambda: stage_of(STAGES, "model").now(cohort, stated)), fitted)
     check = stage_of(STAGES, "check")
-    numbers = check.numbers.of(cohort, stated, unwatched)
+    numbers = check.numbers.of(cohort, stated, no_progress)
     for question in QUESTIONS:
         asked = {**stated, "check": CheckStatement(question=question.key)}
         first = median_seconds(lambda asked=asked: check.now(cohort, asked))  # type: ignore[misc]

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from hourglass.analysis.registry import STAGES
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.composed import Composed
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import report_statement
@@ -33,7 +33,7 @@ def run_report_bench() -> None:
 
     def gathered() -> tuple[float, Composed]:
         results = Results(keeping, kept, executor, STAGES)
-        return _taken(lambda: composed_now(results, PIECES, study, statement, unwatched))
+        return _taken(lambda: composed_now(results, PIECES, study, statement, no_progress))
 
     first, _ = gathered()
     again, report = gathered()

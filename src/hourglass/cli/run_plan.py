@@ -17,7 +17,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.findings import Findings
 from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.outputs import outputs
@@ -160,8 +160,8 @@ def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     install_page_libraries()
     statement = report_statement(study.analysis(REPORT))
     pieces = report_pieces(results, PIECES, study)
-    found = Gathering(results, pieces, study, statement).now(unwatched)
-    write_files(out, outputs(results, pieces, study, found, unwatched))
+    found = Gathering(results, pieces, study, statement).now(no_progress)
+    write_files(out, outputs(results, pieces, study, found, no_progress))
     left = undecided(found)
     if left:
         say(left)

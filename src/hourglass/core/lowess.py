@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.sample_quantiles import sample_quantiles
-from hourglass.core.watch import Watch, unwatched
 from hourglass.core.weighted_runs import RunTree
 from hourglass.core.window_sums import Windows, window_sums, windows_of
 
@@ -37,7 +37,7 @@ def lowess(
     count: IntArray | None = None,
     span: float = SPAN,
     passes: int = PASSES,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Lowess:
     """At each value a line through the ⌊span · n⌋ nearest points, copies included, then made robust.
 
@@ -62,7 +62,9 @@ def lowess(
     windows = windows_of(value, _summed(place, copies, value.size), span)
     line, robust = np.zeros(value.size), np.ones(x.size)
     for k in range(passes + 1):
-        line = _lines(value, place, copies * robust, y, windows, line, _part(watch, k, passes + 1))
+        line = _lines(
+            value, place, copies * robust, y, windows, line, _part(progress, k, passes + 1)
+        )
         apart = np.abs(y - line[place])
         middle = float(sample_quantiles(apart, copies.astype(np.int64), np.array([0.5]))[0])
         if middle <= NO_SPREAD * np.abs(y).max():
@@ -78,7 +80,7 @@ def _lines(
     y: FloatArray,
     windows: Windows,
     before: FloatArray,
-    watch: Watch,
+    progress: ProgressCallback,
 ) -> FloatArray:
     """(m,) the height of each value's line at that value."""
     own = _summed(place, weight, value.size)
@@ -86,11 +88,11 @@ def _lines(
     heights = _summed(place, weight * (y - centre), value.size)
     upto = np.concatenate([[0.0], np.cumsum(own)])
     there = upto[windows.last + 1] - upto[windows.first]
-    watch("smoothing", 0.0)
+    progress("smoothing", 0.0)
     sums = window_sums(value, own, heights, windows)
     rough = np.flatnonzero(_in_doubt(sums, there, ROUGH) & (windows.reach > 0))
     if rough.size:
-        sums[:, rough] = _by_runs(value, own, heights, windows, rough, watch)
+        sums[:, rough] = _by_runs(value, own, heights, windows, rough, progress)
     found = _heights(sums, before - centre) + centre
     for k in rough[_in_doubt(sums[:, rough], there[rough], IN_DOUBT)]:
         part = slice(windows.first[k], windows.last[k] + 1)
@@ -114,13 +116,13 @@ def _by_runs(
     heights: FloatArray,
     windows: Windows,
     which: IntArray,
-    watch: Watch,
+    progress: ProgressCallback,
 ) -> FloatArray:
     """(5, q) the sums of some windows, run by run: no digit is lost to what lies outside a window."""
     tree = RunTree.of(value, own, heights)
     sums = np.zeros((5, which.size))
     for start in range(0, which.size, AT_ONCE):
-        watch("smoothing", start / which.size)
+        progress("smoothing", start / which.size)
         some = which[start : start + AT_ONCE]
         part = sums[:, start : start + AT_ONCE]
         for of, run in tree.within(windows.first[some], windows.last[some] + 1, some):
@@ -170,5 +172,5 @@ def _summed(place: IntArray, values: FloatArray, size: int) -> FloatArray:
     return np.asarray(np.bincount(place, values, size), dtype=np.float64)
 
 
-def _part(watch: Watch, k: int, parts: int) -> Watch:
-    return lambda what, share: watch(what, (k + share) / parts)
+def _part(progress: ProgressCallback, k: int, parts: int) -> ProgressCallback:
+    return lambda what, share: progress(what, (k + share) / parts)

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan, WaitingPart
 from hourglass.report.pieces.piece import Piece, Pieces
 from hourglass.report.pieces.views import ReportedView
@@ -124,14 +124,14 @@ class Gathering:
     study: Study
     statement: ReportStatement
 
-    def now(self, watch: Watch) -> Findings:
+    def now(self, progress: ProgressCallback) -> Findings:
         """The results that somebody asked for; waits for them."""
         results, study = self.results, told_study(self.study, self.statement.model)
         cohort = formed(results.source(study))
-        watch("reading what was prepared", 0.1)
-        prepared = results.now(study, results.of_prepare(study), watch, 0.1).result
+        progress("reading what was prepared", 0.1)
+        prepared = results.now(study, results.of_prepare(study), progress, 0.1).result
         views = reported_views(results, study)
-        found = self._of_stages(study, views, watch)
+        found = self._of_stages(study, views, progress)
         waiting = list[WaitingPart]()
         offered = _offered(results, self.pieces, study)
         for key in self._parts(found):
@@ -141,8 +141,8 @@ class Gathering:
                 stage = stage_of(results.stages, name)
                 waiting.append(WaitingPart(name, stage.title, stage.part(part).title))
                 continue
-            watch("computing parts", 0.5)
-            found[key] = results.now(study, wanted, watch, 0.5).result
+            progress("computing parts", 0.5)
+            found[key] = results.now(study, wanted, progress, 0.5).result
         statements = {
             stage.name: results.statement(study, study.analysis(stage.name))
             for stage in results.stages
@@ -173,16 +173,18 @@ class Gathering:
     def _held(self, piece: Piece) -> bool:
         return self.statement.holds(piece.key, piece.shortest)
 
-    def _of_stages(self, study: Study, views: Sequence[ReportedView], watch: Watch) -> Gathered:
+    def _of_stages(
+        self, study: Study, views: Sequence[ReportedView], progress: ProgressCallback
+    ) -> Gathered:
         results, found = self.results, Gathered()
         asked = asked_for(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
-            watch(f"computing {stage.title}", 0.3)
+            progress(f"computing {stage.title}", 0.3)
             wanted = _of(results, study, stage.name)
-            found[stage.name] = results.now(study, wanted, watch, 0.3).result
+            found[stage.name] = results.now(study, wanted, progress, 0.3).result
         for view in views:
-            watch(f"computing view {view.letter} of {view.stage_title}", 0.4)
-            found[view.key] = results.now(study, _view(results, study, view), watch, 0.4).result
+            progress(f"computing view {view.letter} of {view.stage_title}", 0.4)
+            found[view.key] = results.now(study, _view(results, study, view), progress, 0.4).result
         return found
 
     def _parts(self, found: Gathered) -> Iterator[str]:

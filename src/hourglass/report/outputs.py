@@ -13,7 +13,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.report.composed import Composed, composed
 from hourglass.report.findings import Findings
 from hourglass.report.formats.registry import FORMS
@@ -35,7 +35,7 @@ RESULTS_VERSION = 2
 
 
 def outputs(
-    results: Results, pieces: Pieces, study: Study, found: Findings, watch: Watch
+    results: Results, pieces: Pieces, study: Study, found: Findings, progress: ProgressCallback
 ) -> dict[str, bytes]:
     """Files by their names, in the order they are told; the same study gives the same bytes.
 
@@ -46,7 +46,7 @@ def outputs(
     cohort = formed(source)
     statement = report_statement(study.analysis(REPORT))
     made = composed(found, statement, pieces)
-    watch("writing", 0.9)
+    progress("writing", 0.9)
     beside = _beside(cohort, found.statements, found)
     ledger = found.prepare.ledger
     files = {f"report.{form.key}": form.write(made) for form in FORMS}

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.report.composed import Composed, composed
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import Gathering, findings_hash, kept_letters, report_statement
@@ -35,10 +35,10 @@ class MakeReport:
         """Its turn: it only waits."""
         return Turn()
 
-    def compute(self, watch: Watch) -> ReportResult:
+    def compute(self, progress: ProgressCallback) -> ReportResult:
         """Compose it."""
         pieces = report_pieces(self.results, self.pieces, self.study)
-        found = Gathering(self.results, pieces, self.study, self.statement).now(watch)
+        found = Gathering(self.results, pieces, self.study, self.statement).now(progress)
         letters = kept_letters(self.study)
         return read(found, self.statement, pieces, self.results.stages, letters)
 
@@ -64,11 +64,15 @@ def wanted_report(results: Results, pieces: Pieces, study: Study, analysis: Anal
 
 
 def composed_now(
-    results: Results, pieces: Pieces, study: Study, statement: ReportStatement, watch: Watch
+    results: Results,
+    pieces: Pieces,
+    study: Study,
+    statement: ReportStatement,
+    progress: ProgressCallback,
 ) -> Composed:
     """A report to be saved; waits for it."""
     own = report_pieces(results, pieces, study)
-    return composed(Gathering(results, own, study, statement).now(watch), statement, own)
+    return composed(Gathering(results, own, study, statement).now(progress), statement, own)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,8 +82,8 @@ class WriteForm:
     report: Composed
     form: str
 
-    def __call__(self, watch: Watch) -> bytes:
-        watch(f"writing {self.form.upper()}", 0.7)
+    def __call__(self, progress: ProgressCallback) -> bytes:
+        progress(f"writing {self.form.upper()}", 0.7)
         return next(one for one in FORMS if one.key == self.form).write(self.report)
 
 
@@ -99,9 +103,9 @@ class MakeFile:
         hash = report_hash(self.results, self.pieces, self.study, self.analysis)
         return ("report file", hash, self.form)
 
-    def __call__(self, watch: Watch) -> bytes:
+    def __call__(self, progress: ProgressCallback) -> bytes:
         statement = report_statement(self.analysis)
-        made = composed_now(self.results, self.pieces, self.study, statement, watch)
+        made = composed_now(self.results, self.pieces, self.study, statement, progress)
         writing = self.results.begun(("writing", *self.key), WriteForm(made, self.form))
-        written: bytes = brought(writing, watch, 0.7)
+        written: bytes = brought(writing, progress, 0.7)
         return written

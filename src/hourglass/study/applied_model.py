@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from hourglass.analysis.applied.readings import AppliedResult, applied_result
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.source import Source
 from hourglass.study.tasks import formed
 from hourglass.study.turns import Turn
@@ -43,5 +43,5 @@ class RunApplied:
         """Its turn."""
         return self.own.turn()
 
-    def __call__(self, watch: Watch) -> AppliedResult:
-        return applied_result(formed(self.own), self.model, formed(self.other), self.time, watch)
+    def __call__(self, progress: ProgressCallback) -> AppliedResult:
+        return applied_result(formed(self.own), self.model, formed(self.other), self.time, progress)

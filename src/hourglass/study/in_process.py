@@ -14,7 +14,7 @@ class InProcess:
 
     def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
         """Begin a task on a thread."""
-        return self._pool.submit(task, wanted.watch)
+        return self._pool.submit(task, wanted.progress)
 
     def close(self) -> None:
         """Let the threads end; what has not begun is let go."""

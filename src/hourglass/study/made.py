@@ -6,7 +6,7 @@ from typing import Any, Protocol
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.packing import UnknownPackedError, pack, unpack
 from hourglass.analysis.shared.sent import Drawing
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.keeping import Bytes
 from hourglass.study.turns import Turn
 
@@ -38,7 +38,7 @@ class Making(Protocol):
         """The turn that computing it takes."""
         ...
 
-    def compute(self, watch: Watch) -> Any:
+    def compute(self, progress: ProgressCallback) -> Any:
         """Its numbers."""
         ...
 
@@ -79,15 +79,15 @@ class Make:
         """Its turn."""
         return self.making.turn
 
-    def __call__(self, watch: Watch) -> Made:
+    def __call__(self, progress: ProgressCallback) -> Made:
         name = self.kept
         numbers = kept_numbers(self.bytes, name)
         if numbers is None:
-            computed = self.making.compute(watch)
+            computed = self.making.compute(progress)
             name = self.bytes.put_numbers(pack(computed)) if self.keep else ""
         else:
             (computed,) = numbers
-        watch("drawing", 0.9)
+        progress("drawing", 0.9)
         return Made(self.key, name, self.making.show(computed, self.key))
 
 

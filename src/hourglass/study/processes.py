@@ -16,7 +16,7 @@ from typing import Any
 from pebble import ProcessExpired, ProcessPool
 
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import CancelledError, Watch
+from hourglass.core.progress import CancelledError, ProgressCallback
 from hourglass.study.memory_bound import bound_memory
 from hourglass.study.turns import Queue, turn_of
 from hourglass.study.work import Task, Wanted
@@ -185,7 +185,7 @@ class Processes:
             at = self._workers[place].at
             if at is not None and not at.wanted.cancelled:
                 with suppress(CancelledError):
-                    at.wanted.watch(what, share)
+                    at.wanted.progress(what, share)
 
 
 def _end(pool: ProcessPool) -> None:
@@ -220,11 +220,11 @@ def _nothing() -> None:
     """Nothing, so that a process is there."""
 
 
-def _run(place: int, task: Callable[[Watch], Any]) -> tuple[Any, int]:
+def _run(place: int, task: Callable[[ProgressCallback], Any]) -> tuple[Any, int]:
     """In another process: run a task under its place; gives what it brings, and the bytes held after it."""
     sent_at, sent_what = 0.0, ""
 
-    def watch(what: str, share: float) -> None:
+    def progress(what: str, share: float) -> None:
         nonlocal sent_at, sent_what
         if _mine["unwanted"][place]:
             raise CancelledError
@@ -233,7 +233,7 @@ def _run(place: int, task: Callable[[Watch], Any]) -> tuple[Any, int]:
             sent_at, sent_what = now, what
             _mine["progress"].put((place, what, share))
 
-    return task(watch), _held()
+    return task(progress), _held()
 
 
 def _held() -> int:

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.sent import Drawing
 from hourglass.analysis.shared.stage import Stage, Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.code import code_of
 from hourglass.study.decided_so_far import kept_findings, layout_decided
@@ -196,12 +196,16 @@ class Results:
         return self.under_way.start(key, task, executor or self._executor, keep)
 
     def now(
-        self, study: Study, wanted: Wanted, watch: Watch = unwatched, share: float = 0.0
+        self,
+        study: Study,
+        wanted: Wanted,
+        progress: ProgressCallback = no_progress,
+        share: float = 0.0,
     ) -> Shown:
         """What is shown of a result, made if it is not there; waits for it, ``share`` of the way."""
         found = self.current(wanted)
         while found is None:
-            found = self.made_for(wanted, brought(self.start(study, wanted), watch, share))
+            found = self.made_for(wanted, brought(self.start(study, wanted), progress, share))
         return found
 
     def made_for(self, wanted: Wanted, made: Made) -> Shown | None:
@@ -231,7 +235,10 @@ class Results:
         return next((one for one in every if one.key == key and self.is_computed(one)), None)
 
     def answer(
-        self, key: tuple[str, ...], task: Callable[[Watch], V], executor: Executor | None = None
+        self,
+        key: tuple[str, ...],
+        task: Callable[[ProgressCallback], V],
+        executor: Executor | None = None,
     ) -> V | Work:
         """An answer that is remembered for a little, or the work that will bring it."""
         known = self._answers.peek("|".join(key))
@@ -248,14 +255,14 @@ class Results:
         """Work whose answer nobody remembers but whoever waits for it."""
         return self.under_way.start(key, task, self._executor)
 
-    def waited(self, key: tuple[str, ...], task: Callable[[Watch], V], rows: int) -> V:
+    def waited(self, key: tuple[str, ...], task: Callable[[ProgressCallback], V], rows: int) -> V:
         """An answer about so many rows, waited for: few are worked on here, many by the executor.
 
         Raises:
             CancelledError: when somebody has cancelled the work.
         """
         if rows <= FEW_ROWS:
-            return task(unwatched)
+            return task(no_progress)
         return _ended(self.answer(key, task))
 
     def described(self, study: Study, by: str | None) -> DescribeResult:

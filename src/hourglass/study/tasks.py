@@ -26,7 +26,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.findings import findings_of, found_once
 from hourglass.study.made import Shown
 from hourglass.study.source import Source
@@ -73,10 +73,10 @@ class MakeStage(OfSource):
         """Its turn; what takes its time is a part."""
         return self.source.turn(long=bool(self.part))
 
-    def compute(self, watch: Watch) -> Any:
+    def compute(self, progress: ProgressCallback) -> Any:
         """Its numbers."""
         value = input_of(self.source, self.stage)
-        return self.stage.numbers_of(self.part).of(value, self.asked, watch)
+        return self.stage.numbers_of(self.part).of(value, self.asked, progress)
 
     def show(self, numbers: Any, drawing: str) -> Shown:
         """What is shown of them."""
@@ -106,7 +106,7 @@ class MakePrepare(OfSource):
     today: date
     layout_decided: bool
 
-    def compute(self, watch: Watch) -> PrepareResult:
+    def compute(self, progress: ProgressCallback) -> PrepareResult:
         """Apply the steps, form the cohort, look for findings."""
         return prepare(
             self.source.table(),
@@ -115,7 +115,7 @@ class MakePrepare(OfSource):
             self.kept,
             self.today,
             self.layout_decided,
-            watch,
+            progress,
             partial(found_once, self.source, self.today),
         )
 
@@ -142,8 +142,8 @@ class RunWorkings(OfSource):
     asked: Mapping[str, StageStatement]
     about: Any
 
-    def __call__(self, watch: Watch) -> Workings:
-        watch("working it out", 0.1)
+    def __call__(self, progress: ProgressCallback) -> Workings:
+        progress("working it out", 0.1)
         return self.figure.work(input_of(self.source, self.stage), self.asked, self.about)
 
 
@@ -153,8 +153,8 @@ class RunFormulas(OfSource):
 
     source: Source
 
-    def __call__(self, watch: Watch) -> dict[int, Made]:
-        return made_by_formulas(self.source.table(), self.source.steps, watch)
+    def __call__(self, progress: ProgressCallback) -> dict[int, Made]:
+        return made_by_formulas(self.source.table(), self.source.steps, progress)
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,9 +164,9 @@ class RunPreview(OfSource):
     source: Source
     step: Step
 
-    def __call__(self, watch: Watch) -> StepPreview:
-        watch("trying the step", 0.0)
-        return preview_step(self.source.after_steps(), self.step, self.source.follow_up, watch)
+    def __call__(self, progress: ProgressCallback) -> StepPreview:
+        progress("trying the step", 0.0)
+        return preview_step(self.source.after_steps(), self.step, self.source.follow_up, progress)
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,11 +177,11 @@ class RunMoves(OfSource):
     kept: Mapping[str, int]
     today: date
 
-    def __call__(self, watch: Watch) -> list[MoveReading]:
-        watch("looking for findings", 0.0)
+    def __call__(self, progress: ProgressCallback) -> list[MoveReading]:
+        progress("looking for findings", 0.0)
         found = findings_of(self.source, self.today)
         after, statement = self.source.after_steps(), self.source.follow_up
-        moves = moves_of(after, statement, open_findings(found, self.kept), watch)
+        moves = moves_of(after, statement, open_findings(found, self.kept), progress)
         return [
             MoveReading(finding=finding, choice=choice, words=move.words)
             for finding, choices in moves.items()
@@ -196,8 +196,8 @@ class RunDescribe(OfSource):
     source: Source
     by: str | None
 
-    def __call__(self, watch: Watch) -> DescribeResult:
-        return describe(formed(self.source), self.by, watch)
+    def __call__(self, progress: ProgressCallback) -> DescribeResult:
+        return describe(formed(self.source), self.by, progress)
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,8 +237,8 @@ class RunExportComparison(OfSource):
     asked: tuple[AskedStage, ...]
     renamed: tuple[RenameColumn, ...] = ()
 
-    def __call__(self, watch: Watch) -> ExportComparison:
-        watch("finding the rows again", 0.05)
+    def __call__(self, progress: ProgressCallback) -> ExportComparison:
+        progress("finding the rows again", 0.05)
         carried = carried_over(self.source, self.steps, self.new, self.renamed)
         return compare_exports(
             carried.before,
@@ -246,5 +246,5 @@ class RunExportComparison(OfSource):
             self.source.follow_up,
             self.asked,
             carried.not_found,
-            watch,
+            progress,
         )

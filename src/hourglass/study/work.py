@@ -8,10 +8,10 @@ from typing import Any, Protocol, TypeVar
 from uuid import uuid4
 
 from hourglass.analysis.shared.frozen_model import FrozenModel
-from hourglass.core.watch import CancelledError, Watch
+from hourglass.core.progress import CancelledError, ProgressCallback
 
 V = TypeVar("V")
-Task = Callable[[Watch], Any]
+Task = Callable[[ProgressCallback], Any]
 """What an executor runs; one that runs tasks in other processes needs them picklable."""
 
 
@@ -29,8 +29,8 @@ def _nothing(found: Any) -> None:
 class Wanted(Protocol):
     """Told the progress of a task, and knows whether it is still wanted."""
 
-    def watch(self, what: str, share: float) -> None:
-        """The :class:`Watch` of the task."""
+    def progress(self, what: str, share: float) -> None:
+        """The :class:`ProgressCallback` of the task."""
         ...
 
     @property
@@ -72,8 +72,8 @@ class Work:
         self._cancelled = threading.Event()
         self.future: Future[Any] = Future()
 
-    def watch(self, what: str, share: float) -> None:
-        """The :class:`Watch` handed to the task."""
+    def progress(self, what: str, share: float) -> None:
+        """The :class:`ProgressCallback` handed to the task."""
         if self._cancelled.is_set():
             raise CancelledError
         self._what, self._share = what, share
@@ -92,7 +92,7 @@ class Work:
         return WorkReading(id=self.id, what=self._what, share=self._share)
 
 
-def brought(work: Work, watch: Watch, share: float) -> Any:
+def brought(work: Work, progress: ProgressCallback, share: float) -> Any:
     """What a piece of work brings; where it has got to is handed on while somebody waits for it here.
 
     Raises:
@@ -101,7 +101,7 @@ def brought(work: Work, watch: Watch, share: float) -> Any:
     while not work.future.done():
         wait([work.future], HANDED_ON)
         try:
-            watch(work.reading().what, share)
+            progress(work.reading().what, share)
         except CancelledError:
             work.cancel()
             raise

@@ -18,9 +18,9 @@ from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import USUAL_LEVEL
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.calibration import Calibration
 from hourglass.core.regression.concordance import Concordance
-from hourglass.core.watch import Watch
 
 NOTE = "The rows that made the model are not among these, unless both files hold them."
 
@@ -41,11 +41,11 @@ class AppliedResult(FrozenModel):
 
 
 def applied_result(
-    own: Cohort, model: HazardsModel, other: Cohort, time: float | None, watch: Watch
+    own: Cohort, model: HazardsModel, other: Cohort, time: float | None, progress: ProgressCallback
 ) -> AppliedResult:
     """Apply a model to another cohort, and tell what comes of it."""
     try:
-        found = applied(own, model, other, time, watch)
+        found = applied(own, model, other, time, progress)
     except HourglassError as why:
         blank = f"The model cannot be applied: {why}."
         return AppliedResult(model=model_words(model), blank=blank)

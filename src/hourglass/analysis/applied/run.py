@@ -17,10 +17,10 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.calibration import Calibration, compared
 from hourglass.core.regression.concordance import Concordance, concordance
 from hourglass.core.regression.prediction import Baseline, shared_end
-from hourglass.core.watch import Watch, unwatched
 
 DIGITS = 15
 
@@ -59,7 +59,7 @@ def applied(
     model: HazardsModel,
     other: Cohort,
     time: float | None = None,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Applied:
     """Apply a model of one cohort to another.
 
@@ -72,8 +72,8 @@ def applied(
     """
     if time is not None and not (time > 0 and np.isfinite(time)):
         raise NotEstimableError("survival is predicted at a time above 0")
-    watch("fitting the model", 0.1)
-    fitted = fit_model(own, model, watch)
+    progress("fitting the model", 0.1)
+    fitted = fit_model(own, model, progress)
     fitted.require_unpenalised()
     coded = fitted.design
     if coded.over_time is not None:
@@ -86,7 +86,7 @@ def applied(
             f"{shown} {own.statement.unit}"
         )
     baselines = fitted.baselines()
-    watch("predicting", 0.5)
+    progress("predicting", 0.5)
     rows = coded_rows(own, coded, model, other)
     if not rows.used.any():
         raise NotEstimableError("no row there has a value that the model knows for every term")
@@ -95,7 +95,7 @@ def applied(
     linear, hazard, expected = _predicted(baselines, rows, data, at)
     survival = np.exp(-hazard)
     last = np.array([baselines[k].last if k in baselines else np.nan for k in rows.stratum])
-    watch("comparing with what was seen", 0.7)
+    progress("comparing with what was seen", 0.7)
     stratum = rows.stratum if model.strata else None
     return Applied(
         rows=rows,

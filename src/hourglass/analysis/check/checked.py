@@ -12,6 +12,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import once_for_each
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.people import copies_of_subjects
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.proportionality import EventResiduals, event_residuals
 from hourglass.core.regression.residuals import (
     AtEstimate,
@@ -20,7 +21,6 @@ from hourglass.core.regression.residuals import (
     by_subject,
     changes_without,
 )
-from hourglass.core.watch import Watch, unwatched
 
 if TYPE_CHECKING:  # the statement names the questions, which are put to what is checked
     from hourglass.analysis.check.statement import CheckStatement
@@ -39,7 +39,7 @@ class Checked:
     statement: "CheckStatement"
     fitted: FittedModel
     form: CurveForm
-    watch: Watch = unwatched
+    progress: ProgressCallback = no_progress
 
     @property
     def at(self) -> AtEstimate:
@@ -107,7 +107,7 @@ def checked(
     statement: "CheckStatement",
     fitted: FittedModel,
     form: CurveForm,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Checked:
     """A fitted model, under check; ``form`` is that of the study's curves.
 
@@ -121,7 +121,7 @@ def checked(
         statement=statement,
         fitted=fitted,
         form=form.at_level(asked.confidence),
-        watch=watch,
+        progress=progress,
     )
     _at(under)
     return under

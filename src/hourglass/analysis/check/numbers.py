@@ -17,7 +17,7 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError, singular_refused
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 LARGEST_LOG_RATIO = 300.0
 
@@ -39,23 +39,25 @@ class CheckNumbers:
         return self.weighed[question]
 
 
-def check_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> CheckNumbers | Refused:
+def check_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> CheckNumbers | Refused:
     """Fit the model, and put every question to it."""
     model, statement = statement_of(stated, ModelStatement), statement_of(stated, CheckStatement)
-    watch("fitting the model", 0.1)
+    progress("fitting the model", 0.1)
     try:
-        fitted = fit_parted(cohort, model.hazards_model, watch)
+        fitted = fit_parted(cohort, model.hazards_model, progress)
         _require_showable(fitted)
         with singular_refused():
-            under = checked(cohort, model, statement, fitted, study_form(stated), watch)
-            weighed = {key: _weighed(key, one, under, watch) for key, one in WEIGHED.items()}
+            under = checked(cohort, model, statement, fitted, study_form(stated), progress)
+            weighed = {key: _weighed(key, one, under, progress) for key, one in WEIGHED.items()}
         return CheckNumbers(FitNumbers(fit=fitted.fit, plain=fitted.plain, whole=False), weighed)
     except HourglassError as why:
         return Refused(str(why))
 
 
-def _weighed(key: str, one: Weighed, under: Checked, watch: Watch) -> Any:
-    watch(key, 0.6)
+def _weighed(key: str, one: Weighed, under: Checked, progress: ProgressCallback) -> Any:
+    progress(key, 0.6)
     try:
         return one.of(under)
     except NotEstimableError as why:

@@ -7,20 +7,22 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.optimism import Optimism, optimism
-from hourglass.core.watch import Watch
 
 SEED = 1
 
 
-def optimism_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> Optimism | Refused:
+def optimism_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> Optimism | Refused:
     """The concordance of the model, and what is left of it in rows that it was not fitted on."""
     model = statement_of(stated, ModelStatement).hazards_model
     try:
-        fitted = fit_parted(cohort, model, watch)
+        fitted = fit_parted(cohort, model, progress)
         fitted.require_unpenalised()
         coded = fitted.design
-        return optimism(coded.data, coded.x, fitted.plain, SEED, watch=watch)
+        return optimism(coded.data, coded.x, fitted.plain, SEED, progress=progress)
     except HourglassError as why:
         return Refused(str(why))
 

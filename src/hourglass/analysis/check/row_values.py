@@ -11,6 +11,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.progress import no_progress
 from hourglass.core.regression.proportionality import event_residuals
 from hourglass.core.regression.residuals import (
     BySubject,
@@ -18,7 +19,6 @@ from hourglass.core.regression.residuals import (
     expected_events,
     score_residuals,
 )
-from hourglass.core.watch import unwatched
 
 DIGITS = 15
 
@@ -35,7 +35,7 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
     """
     try:
         fitted = fit_parted(cohort, asked.hazards_model)
-        under = checked(cohort, asked, CheckStatement(), fitted, USUAL, unwatched)
+        under = checked(cohort, asked, CheckStatement(), fitted, USUAL, no_progress)
     except HourglassError as why:
         raise NotEstimableError(str(why)) from None
     size = cohort.table.size

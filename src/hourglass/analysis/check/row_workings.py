@@ -26,7 +26,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 
 MOST_VALUES = 40
 
@@ -134,7 +134,7 @@ def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
     model, how = statement_of(asked, ModelStatement), statement_of(asked, CheckStatement)
     try:
         fitted = fit_parted(cohort, model.hazards_model)
-        return checked(cohort, model, how, fitted, study_form(asked), unwatched)
+        return checked(cohort, model, how, fitted, study_form(asked), no_progress)
     except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 

@@ -104,7 +104,7 @@ def _residuals(checked: Checked, name: str) -> Track:
         ),
     ]
     if np.unique(x).size > 1:
-        line = lowess(x, y, copies.astype(np.int64), watch=checked.watch)
+        line = lowess(x, y, copies.astype(np.int64), progress=checked.progress)
         marks.append(Line(label="smooth", x=line.x, y=line.y, step=False))
     bottom = (
         float(sample_quantiles(y, copies.astype(np.int64), np.array([0.02]))[0]) if y.size else -1.0

@@ -23,7 +23,7 @@ from hourglass.core.comparison.screening import Screened
 from hourglass.core.comparison.thresholds import ThresholdProfile
 from hourglass.core.competing.gray import gray_test
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,15 +45,17 @@ class CompareNumbers:
     refused: str = ""
 
 
-def compare_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> CompareNumbers:
+def compare_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> CompareNumbers:
     """Compare the groups that are asked for."""
     statement = statement_of(stated, CompareStatement)
     if statement.each:
-        watch("testing each variable", 0.2)
-        return CompareNumbers(screened=screened(cohort, statement, watch))
+        progress("testing each variable", 0.2)
+        return CompareNumbers(screened=screened(cohort, statement, progress))
     if statement.by is None:
         return CompareNumbers()
-    watch("comparing groups", 0.1)
+    progress("comparing groups", 0.1)
     try:
         found = comparison(cohort, statement, study_form(stated))
     except NotEstimableError as reason:

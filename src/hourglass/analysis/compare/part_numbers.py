@@ -17,7 +17,7 @@ from hourglass.core.comparison.thresholds import ThresholdProfile, threshold_p
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.median_ratio import SAMPLES, Arm, median_ratio
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 COMPARED = (*GROUP_FIELDS, "within")
 """What says whose rows are compared."""
@@ -35,9 +35,11 @@ class WeightNumbers:
     together: Combined | None
 
 
-def weight_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> WeightNumbers | Refused:
+def weight_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> WeightNumbers | Refused:
     """The same comparison with every weight."""
-    watch("testing with other weights", 0.2)
+    progress("testing with other weights", 0.2)
     try:
         found = comparison(cohort, _stated(stated), USUAL)
     except NotEstimableError as reason:
@@ -53,7 +55,7 @@ WEIGHTED = Numbers({"compare": COMPARED}, weight_numbers)
 
 
 def median_numbers(
-    cohort: Cohort, stated: Statements, watch: Watch
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> tuple[Contrast, ...] | Refused:
     """Each group's median over the reference's, with limits of samples within each group."""
     statement = _stated(stated)
@@ -62,7 +64,7 @@ def median_numbers(
         found = comparison(cohort, statement, USUAL)
         arms = [Arm(curve.data, k) for k, curve in enumerate(found.curves)]
         return tuple(
-            median_ratio(arms[0], own, statement.seed, level, SAMPLES, watch) for own in arms[1:]
+            median_ratio(arms[0], own, statement.seed, level, SAMPLES, progress) for own in arms[1:]
         )
     except NotEstimableError as reason:
         return Refused(str(reason))
@@ -83,7 +85,7 @@ class ThresholdNumbers:
 
 
 def threshold_numbers(
-    cohort: Cohort, stated: Statements, watch: Watch
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> ThresholdNumbers | Refused:
     """The profile over all admissible thresholds with the p of its maximum, by permutations."""
     statement = _stated(stated)
@@ -94,7 +96,7 @@ def threshold_numbers(
             return profile
         x = values_of(cohort, found)
         p = threshold_p(
-            found.data, x, profile, statement.seed, found.weight, found.stratum, watch=watch
+            found.data, x, profile, statement.seed, found.weight, found.stratum, progress=progress
         )
     except NotEstimableError as reason:
         return Refused(str(reason))

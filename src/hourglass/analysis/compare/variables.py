@@ -20,7 +20,7 @@ from hourglass.core.comparison.screening import Candidate, Category, Screened, s
 from hourglass.core.comparison.thresholds import threshold_p, threshold_profile
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 FEWEST_TO_IDENTIFY = 20
 """Rows from which on whole numbers that are all different are taken for an identifier."""
@@ -103,7 +103,7 @@ def variables_of(cohort: Cohort, statement: CompareStatement) -> tuple[Variable,
 
 
 def screened(
-    cohort: Cohort, statement: CompareStatement, watch: Watch = unwatched
+    cohort: Cohort, statement: CompareStatement, progress: ProgressCallback = no_progress
 ) -> tuple[Screened, ...]:
     """The test of each variable within the stated strata, the strongest first.
 
@@ -118,7 +118,7 @@ def screened(
         stratum,
         adjustment=ADJUSTMENTS[statement.adjustment].method,
         judged={
-            k: _p_of_maximum(cohort, statement, one, stratum, watch)
+            k: _p_of_maximum(cohort, statement, one, stratum, progress)
             for k, one in enumerate(variables)
             if one.moved
         },
@@ -130,7 +130,7 @@ def _p_of_maximum(
     statement: CompareStatement,
     one: Variable,
     stratum: IntArray | None,
-    watch: Watch,
+    progress: ProgressCallback,
 ) -> float | None:
     """The p of the largest statistic over all thresholds of a number; None where there is none."""
     complete = one.candidate.complete
@@ -140,7 +140,7 @@ def _p_of_maximum(
     weight = WEIGHTS[statement.weight].method
     try:
         profile = threshold_profile(data, x, weight, within)
-        return threshold_p(data, x, profile, statement.seed, weight, within, watch=watch)
+        return threshold_p(data, x, profile, statement.seed, weight, within, progress=progress)
     except NotEstimableError:
         return None
 

@@ -11,7 +11,7 @@ from hourglass.analysis.shared.grouping import GROUP_FIELDS
 from hourglass.analysis.shared.numbers import Numbers
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,9 +27,11 @@ class EstimateNumbers:
     refused: str = ""
 
 
-def estimate_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> EstimateNumbers:
+def estimate_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> EstimateNumbers:
     """Estimate the curve of everyone, and those that are asked for."""
-    watch("estimating survival", 0.1)
+    progress("estimating survival", 0.1)
     statement = statement_of(stated, EstimateStatement)
     everyone = curve_numbers(cohort.follow_up, statement.form.from_the_beginning)
     if statement.is_everyone:

@@ -10,9 +10,9 @@ from hourglass.analysis.shared.groups import group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.adjusted import AdjustedCurves, adjusted_curves
 from hourglass.core.regression.terms import products
-from hourglass.core.watch import Watch, unwatched
 
 SEED = 1
 PLACES = 200
@@ -35,7 +35,7 @@ def adjusted_levels(
     confidence: float,
     at: FloatArray,
     samples: int,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Adjusted | None:
     """The adjusted curves at some times, with limits from so many refits; None where none are asked for."""
     coded = fitted.design
@@ -55,7 +55,7 @@ def adjusted_levels(
             raise NotEstimableError("adjusted curves are told of ratios that stay the same")
         levels = [_put_at(fitted, place, k) for k in range(len(labels))]
         found = adjusted_curves(
-            coded.data, coded.x, fitted.plain, levels, at, SEED, confidence, samples, watch
+            coded.data, coded.x, fitted.plain, levels, at, SEED, confidence, samples, progress
         )
     except (NotEstimableError, RefusedRowsError) as why:
         return Adjusted(labels, tones, None, str(why))

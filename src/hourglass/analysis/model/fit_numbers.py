@@ -10,8 +10,8 @@ from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.fitted import HazardsFit
-from hourglass.core.watch import Watch
 
 RUNNING = ("to +infinity", "to -infinity")
 """Coefficients that have no estimate, but one end of an interval."""
@@ -43,11 +43,11 @@ def fit_numbers(fitted: FittedModel, confidence: float) -> FitNumbers:
 
 
 def fitted_numbers(
-    cohort: Cohort, model: HazardsModel, confidence: float, watch: Watch
+    cohort: Cohort, model: HazardsModel, confidence: float, progress: ProgressCallback
 ) -> FitNumbers | Refused:
     """Fit a model; its own level, where it states one, takes the place of ``confidence``."""
     try:
-        fitted = fit_model(cohort, model, watch)
+        fitted = fit_model(cohort, model, progress)
     except HourglassError as why:
         return Refused(str(why))
     return fit_numbers(fitted, model.confidence or confidence)

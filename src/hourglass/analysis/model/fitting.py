@@ -13,6 +13,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import no_test
 from hourglass.core.errors import NotEstimableError, singular_refused
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.changing_checks import (
     changing_baselines,
     changing_concordance,
@@ -31,7 +32,6 @@ from hourglass.core.regression.risk_sets import RiskSets, risk_sets
 from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.ties import TieMethod
 from hourglass.core.regression.time_functions import TimeFunction
-from hourglass.core.watch import Watch, unwatched
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,7 +178,9 @@ class FittedModel:
         return float(self.fit.p[column])
 
 
-def fit_model(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> FittedModel:
+def fit_model(
+    cohort: Cohort, model: HazardsModel, progress: ProgressCallback = no_progress
+) -> FittedModel:
     """Fit a model.
 
     Raises:
@@ -187,28 +189,30 @@ def fit_model(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> 
     coded = design(cohort, model)
     if coded.x.shape[1] == 0:
         raise NotEstimableError("add a term to fit a model")
-    return fit_design(coded, model, watch)
+    return fit_design(coded, model, progress)
 
 
-def fit_parted(cohort: Cohort, model: HazardsModel, watch: Watch = unwatched) -> FittedModel:
+def fit_parted(
+    cohort: Cohort, model: HazardsModel, progress: ProgressCallback = no_progress
+) -> FittedModel:
     """Fit a model, on pieces of rows where columns change: what residuals and checks are made of.
 
     Raises:
         NotEstimableError, UnusableTermError, NoSuchColumnError: as for :func:`fit_model`, and when there
             would be too many pieces.
     """
-    return fit_model(cohort, model, watch).parted()
+    return fit_model(cohort, model, progress).parted()
 
 
 def fit_columns(
-    coded: Design, ties: TieMethod, sets: RiskSets, watch: Watch = unwatched
+    coded: Design, ties: TieMethod, sets: RiskSets, progress: ProgressCallback = no_progress
 ) -> tuple[Design, HazardsFit, RiskSets]:
     """Fit the columns of a design as they are, with the rows and risk sets that served.
 
     Raises:
         NotEstimableError: as for :func:`hourglass.core.regression.fit.fit`.
     """
-    every_step = steps(watch, 0.1)
+    every_step = steps(progress, 0.1)
     if coded.changing is not None:
         found = fit_changing(
             coded.data, coded.x, coded.changing, ties, coded.stratum, sets, every_step
@@ -217,7 +221,9 @@ def fit_columns(
             return coded, found, sets
         coded = coded.parted()
         sets = _risk_sets(coded, ties)
-    found = fit(coded.data, coded.x, watch=every_step, ties=ties, stratum=coded.stratum, sets=sets)
+    found = fit(
+        coded.data, coded.x, on_iteration=every_step, ties=ties, stratum=coded.stratum, sets=sets
+    )
     return coded, found, sets
 
 
@@ -227,7 +233,10 @@ def _risk_sets(coded: Design, ties: TieMethod) -> RiskSets:
 
 @singular_refused()
 def fit_design(
-    coded: Design, model: HazardsModel, watch: Watch = unwatched, known: RiskSets | None = None
+    coded: Design,
+    model: HazardsModel,
+    progress: ProgressCallback = no_progress,
+    known: RiskSets | None = None,
 ) -> FittedModel:
     """Fit the columns of a design as a model asks; ``known`` are its risk sets, where there are any.
 
@@ -245,7 +254,7 @@ def fit_design(
         known = None if coded.whole else known
         coded = coded.parted()
     sets = _risk_sets(coded, ties) if known is None else known
-    coded, plain, sets = fit_columns(coded, ties, sets, watch)
+    coded, plain, sets = fit_columns(coded, ties, sets, progress)
     if model.penalised:
         if model.robust is not None:
             raise NotEstimableError("robust errors are not known for the penalised likelihood")
@@ -256,7 +265,7 @@ def fit_design(
         )
     if model.robust is None:
         return FittedModel(model=model, design=coded, fit=plain, plain=plain, known_sets=sets)
-    watch("robust errors", 0.4)
+    progress("robust errors", 0.4)
     errors = robust_covariance(coded.data, coded.x, plain, coded.cluster)
     own = replace(plain, covariance=errors)
     every = np.flatnonzero(np.array(plain.fate) != "aliased")
@@ -289,6 +298,6 @@ def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> Haza
     return replace(own, wald=own.wald_of(kept))
 
 
-def steps(watch: Watch, start: float) -> Callable[[float], None]:
-    """Reports each step of a fit, and parts of one, to a watch, from a share of the work on."""
-    return lambda done: watch(f"fitting, step {int(done)}", min(start + 0.05 * done, 0.5))
+def steps(progress: ProgressCallback, start: float) -> Callable[[float], None]:
+    """Reports each step of a fit, and parts of one, to a callback, from a share of the work on."""
+    return lambda done: progress(f"fitting, step {int(done)}", min(start + 0.05 * done, 0.5))

@@ -20,7 +20,7 @@ from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import BoolArray
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 
 def has_ratio_a_level(term: TermForm) -> bool:
@@ -50,11 +50,13 @@ class MedianNumbers:
     curves: dict[tuple[int, int], CurveNumbers]
 
 
-def median_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> MedianNumbers | Refused:
+def median_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> MedianNumbers | Refused:
     """The curve of every level of the model's categories, on its rows, beside the fit."""
     statement = model_of(stated)
     try:
-        fitted = fit_model(cohort, statement.hazards_model, watch)
+        fitted = fit_model(cohort, statement.hazards_model, progress)
     except HourglassError as why:
         return Refused(str(why))
     form, level = study_form(stated).at_level(statement.confidence), level_of(stated)
@@ -63,7 +65,7 @@ def median_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> MedianNu
         place: curve_numbers(data.only(rows), form)
         for place, rows in level_rows(cohort, fitted.design)
     }
-    return MedianNumbers(fit_numbers(fitted, level), terms_alone(fitted, level, watch), curves)
+    return MedianNumbers(fit_numbers(fitted, level), terms_alone(fitted, level, progress), curves)
 
 
 MEDIANS = Numbers({"model": MODEL_FIELDS, "estimate": FORM_FIELDS}, median_numbers)

@@ -11,7 +11,7 @@ from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,14 +22,14 @@ class KeptNumbers:
     kept: dict[str, FitNumbers | Refused]
 
 
-def kept_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> KeptNumbers:
+def kept_numbers(cohort: Cohort, stated: Statements, progress: ProgressCallback) -> KeptNumbers:
     """Fit every kept model."""
     statement, of_study = model_of(stated), level_of_study(stated)
-    shown = fitted_numbers(cohort, statement.hazards_model, of_study, watch)
+    shown = fitted_numbers(cohort, statement.hazards_model, of_study, progress)
     found = {}
     for k, one in enumerate(statement.kept):
-        watch(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
-        found[one.letter] = fitted_numbers(cohort, one.model, of_study, watch)
+        progress(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
+        found[one.letter] = fitted_numbers(cohort, one.model, of_study, progress)
     return KeptNumbers(shown, found)
 
 
@@ -44,16 +44,18 @@ class CandidateNumbers:
     alone: tuple[FitNumbers | Refused, ...]
 
 
-def candidate_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> CandidateNumbers:
+def candidate_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> CandidateNumbers:
     """Fit every candidate, alone on the rows that have it, and together on those that have all."""
     statement, of_study = model_of(stated), level_of_study(stated)
     model = statement.hazards_model
     terms = candidate_terms(cohort, statement.candidates)
-    together = fitted_numbers(cohort, _with_terms(model, terms), of_study, watch)
+    together = fitted_numbers(cohort, _with_terms(model, terms), of_study, progress)
     alone = []
     for k, term in enumerate(terms):
-        watch(f"{term.column} alone", 0.2 + 0.8 * k / len(terms))
-        alone.append(fitted_numbers(cohort, _with_terms(model, (term,)), of_study, watch))
+        progress(f"{term.column} alone", 0.2 + 0.8 * k / len(terms))
+        alone.append(fitted_numbers(cohort, _with_terms(model, (term,)), of_study, progress))
     return CandidateNumbers(together, tuple(alone))
 
 
@@ -66,15 +68,15 @@ CANDIDATES = Numbers({"model": (*WITHOUT_TERMS, "candidates"), **LEVEL_OF_STUDY}
 
 
 def cause_numbers(
-    cohort: Cohort, stated: Statements, watch: Watch
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> tuple[FitNumbers | Refused, ...]:
     """The same terms with each cause as the event in turn, that of the study first."""
     model, causes = model_of(stated).hazards_model, ("", *cohort.competing)
     found = []
     for k, code in enumerate(causes):
-        watch(f"fitting cause {k + 1} of {len(causes)}", k / len(causes))
+        progress(f"fitting cause {k + 1} of {len(causes)}", k / len(causes))
         of_cause = model.model_copy(update={"cause": code})
-        found.append(fitted_numbers(cohort, of_cause, level_of_study(stated), watch))
+        found.append(fitted_numbers(cohort, of_cause, level_of_study(stated), progress))
     return tuple(found)
 
 

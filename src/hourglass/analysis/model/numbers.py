@@ -16,8 +16,8 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.proportionality import ProportionalityTest
-from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,24 +40,26 @@ class ModelNumbers:
     adjusted: Adjusted | None
 
 
-def model_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> ModelNumbers | Refused:
+def model_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> ModelNumbers | Refused:
     """Fit the model, and what stands beside it."""
     statement = statement_of(stated, ModelStatement)
     of_study = study_form(stated).confidence
     level = statement.confidence or of_study
     try:
-        fitted = fit_model(cohort, statement.hazards_model, watch)
+        fitted = fit_model(cohort, statement.hazards_model, progress)
     except HourglassError as why:
         return Refused(str(why))
     other = statement.set_beside
     if other is not None:
-        watch(f"fitting model {other.letter}", 0.6)
+        progress(f"fitting model {other.letter}", 0.6)
     return ModelNumbers(
         fit=fit_numbers(fitted, level),
-        alone=terms_alone(fitted, level, watch),
-        beside=None if other is None else fitted_numbers(cohort, other.model, of_study, watch),
+        alone=terms_alone(fitted, level, progress),
+        beside=None if other is None else fitted_numbers(cohort, other.model, of_study, progress),
         over_time=_over_time(fitted, statement_of(stated, CheckStatement)),
-        subgroups=subgroup_fits(cohort, fitted, statement.subgroups, watch),
+        subgroups=subgroup_fits(cohort, fitted, statement.subgroups, progress),
         adjusted=curves_without_limits(cohort, fitted, statement.adjusted),
     )
 

@@ -12,19 +12,21 @@ from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import HourglassError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.predicted_means import PredictedMeans, predicted_means
-from hourglass.core.watch import Watch
 
 SEED = 1
 
 
-def mean_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> PredictedMeans | Refused:
+def mean_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> PredictedMeans | Refused:
     """Every profile's mean up to the end of the shortest of their curves, with limits of refits."""
     statement = model_of(stated)
     model = statement.hazards_model
     try:
-        fitted = fit_parted(cohort, model, watch)
+        fitted = fit_parted(cohort, model, progress)
         coded = fitted.design
         fitted.require_unpenalised()
         people = [whom(cohort, model, profile) for profile in statement.profiles]
@@ -39,7 +41,7 @@ def mean_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> PredictedM
             limit,
             SEED,
             level_of(stated),
-            watch=watch,
+            progress=progress,
             over_time=coded.over_time,
         )
     except HourglassError as why:
@@ -50,16 +52,18 @@ OF_SAMPLES = (*FIT_FIELDS, "robust", "confidence")
 MEANS = Numbers({"model": (*OF_SAMPLES, "profiles"), **LEVEL_OF_STUDY}, mean_numbers)
 
 
-def adjusted_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> Adjusted | Refused | None:
+def adjusted_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> Adjusted | Refused | None:
     """The adjusted curves at the chosen times, with limits of refits; None where none are asked for."""
     statement = model_of(stated)
     try:
-        fitted = fit_model(cohort, statement.hazards_model, watch)
+        fitted = fit_model(cohort, statement.hazards_model, progress)
     except HourglassError as why:
         return Refused(str(why))
     times = np.array(reading_times(cohort, statement))
     return adjusted_levels(
-        cohort, fitted, statement.adjusted, level_of(stated), times, SAMPLES, watch
+        cohort, fitted, statement.adjusted, level_of(stated), times, SAMPLES, progress
     )
 
 

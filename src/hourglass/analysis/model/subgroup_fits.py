@@ -13,8 +13,8 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import IntArray
 from hourglass.core.errors import HourglassError, NotEstimableError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.subgroups import Subgroups, subgroups
-from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,12 +28,12 @@ class SubgroupFit:
 
 
 def subgroup_fits(
-    cohort: Cohort, fitted: FittedModel, names: tuple[str, ...], watch: Watch
+    cohort: Cohort, fitted: FittedModel, names: tuple[str, ...], progress: ProgressCallback
 ) -> tuple[SubgroupFit, ...]:
     """The first term of a model within the levels of each variable."""
     found = []
     for name in names if fitted.design.asked else ():
-        watch(f"within the levels of {name}", 0.6)
+        progress(f"within the levels of {name}", 0.6)
         try:
             found.append(_of_variable(cohort, fitted, name))
         except HourglassError as why:

@@ -13,8 +13,8 @@ from hourglass.analysis.shared.numbers import Numbers, Refused
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test, no_test
 from hourglass.core.errors import HourglassError
+from hourglass.core.progress import ProgressCallback
 from hourglass.core.regression.concordance import Concordance
-from hourglass.core.watch import Watch
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,16 +26,16 @@ class TermTestNumbers:
 
 
 def term_test_numbers(
-    cohort: Cohort, stated: Statements, watch: Watch
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> TermTestNumbers | Refused:
     """Each term tested, the model refitted without it and without the products that it is part of."""
     try:
-        fitted = fit_model(cohort, model_of(stated).hazards_model, watch)
+        fitted = fit_model(cohort, model_of(stated).hazards_model, progress)
     except HourglassError as why:
         return Refused(str(why))
     ratio, wald = [], []
     for k, label in enumerate(fitted.design.terms):
-        watch(f"leaving out {label}", 0.5 + 0.5 * k / len(fitted.design.terms))
+        progress(f"leaving out {label}", 0.5 + 0.5 * k / len(fitted.design.terms))
         ratio.append(_leaving_out(fitted, k))
         wald.append(fitted.fit.wald_of(fitted.design.of_term(k)))
     return TermTestNumbers(tuple(ratio), tuple(wald))
@@ -60,13 +60,15 @@ def _leaving_out(fitted: FittedModel, term: int) -> Test:
 TERM_TESTS = Numbers({"model": (*FIT_FIELDS, "robust")}, term_test_numbers)
 
 
-def ranking_numbers(cohort: Cohort, stated: Statements, watch: Watch) -> Concordance | Refused:
+def ranking_numbers(
+    cohort: Cohort, stated: Statements, progress: ProgressCallback
+) -> Concordance | Refused:
     """The concordance of the model in its own rows."""
     try:
-        fitted = fit_model(cohort, model_of(stated).hazards_model, watch)
+        fitted = fit_model(cohort, model_of(stated).hazards_model, progress)
     except HourglassError as why:
         return Refused(str(why))
-    watch("ordering pairs", 0.6)
+    progress("ordering pairs", 0.6)
     return fitted.concordance()
 
 

@@ -18,7 +18,7 @@ from hourglass.analysis.shared.groups import (
 )
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 MOST_LEVELS_LISTED = 30
 LARGE_DIFFERENCE = 0.1
@@ -67,7 +67,9 @@ class DescribeResult(FrozenModel):
 Members = list[tuple[str, NDArray[np.int64]]]
 
 
-def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> DescribeResult:
+def describe(
+    cohort: Cohort, by: str | None, progress: ProgressCallback = no_progress
+) -> DescribeResult:
     """Describe a cohort by the levels of a column.
 
     Args:
@@ -88,7 +90,7 @@ def describe(cohort: Cohort, by: str | None, watch: Watch = unwatched) -> Descri
     distributions, relations = [], []
     shown = [c for c in table.columns if c.name not in statement.spent and c.name != by]
     for k, column in enumerate(shown):
-        watch(f"describing {column.name}", k / max(len(shown), 1))
+        progress(f"describing {column.name}", k / max(len(shown), 1))
         rows += _described(column, groups)
         if isinstance(column, NumberColumn) and not is_category(column):
             distributions.append(distribution(column, groups[1:] or groups))

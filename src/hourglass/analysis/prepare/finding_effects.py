@@ -18,8 +18,8 @@ from hourglass.cohort.time_decimals import TimeDecimals, time_decimals
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.risk_table import risk_table
-from hourglass.core.watch import Watch, unwatched
 
 MOST_ROWS = 400_000
 """Rows, times choices, whose curves are drawn at once: more would delay the first screen."""
@@ -76,14 +76,14 @@ def moves_of(
     table: Table,
     statement: FollowUpStatement,
     findings: Sequence[Finding],
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> dict[str, dict[str, Move]]:
     """What each choice that moves the median does to it, by the finding’s key and the choice’s name."""
     before, all_of_them, done = _median(table, statement), max(_curves(findings), 1), 0
     found: dict[str, dict[str, Move]] = {}
     for finding in findings if before is not None else ():
         for choice in _choices(finding):
-            watch("working out what choices do to the median", done / all_of_them)
+            progress("working out what choices do to the median", done / all_of_them)
             done += 1
             after = _median(apply_steps(table, choice.steps)[0], statement)
             if after is not None and before is not None and before.shown != after.shown:

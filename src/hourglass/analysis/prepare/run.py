@@ -30,7 +30,7 @@ from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import Table
 from hourglass.cohort.words import LONGEST_SENTENCE, cut
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 Look: TypeAlias = Callable[[], Sequence[Finding]]
 
@@ -42,7 +42,7 @@ def prepare(
     kept: Kept,
     today: date | None = None,
     layout_decided: bool = True,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
     found_once: Callable[[Look], Sequence[Finding]] = lambda look: look(),
 ) -> PrepareResult:
     """Apply the steps and say what is there.
@@ -57,22 +57,22 @@ def prepare(
         found_once: gives the findings, which it may have already, or else has them looked for.
     """
     active = [placed for placed in steps if placed.active]
-    watch("carrying out the steps", 0.1)
+    progress("carrying out the steps", 0.1)
     after, effects = apply_steps(table, [placed.step for placed in active])
-    watch("forming the cohort", 0.3)
+    progress("forming the cohort", 0.3)
     derived = derive(after, statement)
     made_of = form_cohort(after, statement, derived)
     left_open = made_of if isinstance(made_of, tuple) else ()
     blocks = [offered(block, after, statement, layout_decided) for block in left_open]
     blocks += broken_blocks(effects)
-    watch("looking for findings", 0.4)
+    progress("looking for findings", 0.4)
     with ThreadPoolExecutor(1) as beside:
         recognised = beside.submit(lambda: () if layout_decided else recognise(after))
         made = made_by_steps(table, after, effects)
         found = found_once(lambda: find(after, statement, today, made, table, derived))
     guesses = recognised.result()
     findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
-    watch("drawing the follow-up", 0.9)
+    progress("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
     formed = None if isinstance(made_of, tuple) or blocks else made_of
     rows = ledger(table, active, effects, statement, formed, derived)

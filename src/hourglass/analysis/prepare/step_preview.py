@@ -7,7 +7,7 @@ from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.table import Column, Table, TextColumn
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 MOST_BANDS = 60
 MOST_ROWS = 6
@@ -37,10 +37,10 @@ class StepPreview(FrozenModel):
 
 
 def preview_step(
-    table: Table, step: Step, statement: FollowUpStatement, watch: Watch = unwatched
+    table: Table, step: Step, statement: FollowUpStatement, progress: ProgressCallback = no_progress
 ) -> StepPreview:
     """Try a step on the table as the steps before it have left it."""
-    after, (effect,) = apply_steps(table, [step], watch=watch)
+    after, (effect,) = apply_steps(table, [step], progress=progress)
     touched = _touched(table, after)
     bands: list[Band] = []
     shown: tuple[list[str], list[str]] = ([], [])

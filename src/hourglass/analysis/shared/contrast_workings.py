@@ -24,9 +24,9 @@ from hourglass.core.curves.survival import SurvivalAt
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
 from hourglass.core.people import tally
+from hourglass.core.progress import no_progress
 from hourglass.core.rates import Rate, least_shares, rate, rate_of, rate_ratio
 from hourglass.core.risk_table import person_time
-from hourglass.core.watch import unwatched
 
 
 def difference_workings(a: Curve, b: Curve, t: float, unit: str) -> Workings:
@@ -204,7 +204,7 @@ def median_ratio_workings(a: Curve, b: Curve, seed: int) -> Workings:
     arms = tuple(Arm(curve.data, curve.place) for curve in (a, b))
     try:
         found = median_ratio(arms[0], arms[1], seed, a.form.confidence)
-        drawn = [bootstrap_medians(arm, seed, SAMPLES, unwatched) for arm in arms]
+        drawn = [bootstrap_medians(arm, seed, SAMPLES, no_progress) for arm in arms]
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
     if found.estimate is None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hourglass.analysis.shared.declared import Declared, Statements, declared, stated
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,11 +20,11 @@ class Numbers:
     """
 
     depends_on: Declared
-    compute: Callable[[Any, Statements, Watch], Any]
+    compute: Callable[[Any, Statements, ProgressCallback], Any]
 
-    def of(self, value: Any, statements: Statements, watch: Watch) -> Any:
+    def of(self, value: Any, statements: Statements, progress: ProgressCallback) -> Any:
         """The numbers of an input and statements, of which the declared fields count."""
-        return self.compute(value, declared(statements, self.depends_on), watch)
+        return self.compute(value, declared(statements, self.depends_on), progress)
 
     def stated(self, statements: Statements) -> dict[str, Any]:
         """What statements say in the declared fields, as JSON can hold it."""

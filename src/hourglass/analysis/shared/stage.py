@@ -15,7 +15,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.trial import Trial
 from hourglass.analysis.shared.workings import WorkedFigure
 from hourglass.core.errors import HourglassError
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 
 class NoSuchPartError(HourglassError):
@@ -95,9 +95,11 @@ class Stage:
         """How the numbers of a part are made, or without one those of the stage itself."""
         return self.part(part).numbers if part else self.numbers
 
-    def now(self, value: Any, statements: Statements, watch: Watch = unwatched) -> StageResult:
+    def now(
+        self, value: Any, statements: Statements, progress: ProgressCallback = no_progress
+    ) -> StageResult:
         """Its result, computed and shown."""
-        return self.show(self.numbers.of(value, statements, watch), value, statements)
+        return self.show(self.numbers.of(value, statements, progress), value, statements)
 
 
 Stages = tuple[Stage, ...]

@@ -22,7 +22,7 @@ from hourglass.cohort.steps.apply import apply_steps, refuse_broken
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.table import Table
 from hourglass.core.errors import UserError
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.commands.files import kept_file, read_again, receive_export, use_export
 from hourglass.study.commands.files import refuse_export as let_go
 from hourglass.study.hashes import hash_of
@@ -105,9 +105,9 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     state: State = request.app.state.hourglass
     data = await body_of(request, state.settings.upload_limit)
 
-    def keep(watch: Watch) -> None:
+    def keep(progress: ProgressCallback) -> None:
         plan = applied_plan(change.now())
-        file = _kept_while_read(state, name, data, None if plan is None else plan.reading, watch)
+        file = _kept_while_read(state, name, data, None if plan is None else plan.reading, progress)
 
         def command(study: Study) -> Study:
             plan = applied_plan(study)
@@ -115,7 +115,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
             steps = None if plan is None else placed_steps(state.results, source, plan, file.sha256)
             with state.keeping.transaction() as inside:
                 attached = attach_as_planned(inside, study, file, steps)
-                watch("keeping the table", 0.95)  # cancelled here, nothing is kept
+                progress("keeping the table", 0.95)  # cancelled here, nothing is kept
             return attached
 
         change.carry_out(command)
@@ -124,22 +124,24 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
 
 
 def _kept_while_read(
-    state: State, name: str, data: bytes, recipe: Recipe | None, watch: Watch
+    state: State, name: str, data: bytes, recipe: Recipe | None, progress: ProgressCallback
 ) -> NewFile:
     """A file that was read, with its bytes and its table kept: a large one is written while it is read."""
     with ThreadPoolExecutor(1) as beside:
         written = beside.submit(state.blobs.put, data)
-        reading = _as_planned(state, recipe, data, watch)
-    watch("keeping the table", 0.9)
+        reading = _as_planned(state, recipe, data, progress)
+    progress("keeping the table", 0.9)
     return kept_file(state.blobs, name, data, reading, written.result())
 
 
-def _as_planned(state: State, recipe: Recipe | None, data: bytes, watch: Watch) -> PackedReading:
+def _as_planned(
+    state: State, recipe: Recipe | None, data: bytes, progress: ProgressCallback
+) -> PackedReading:
     """A file read by a recipe, or as it is found where it cannot be read so."""
     if recipe is not None:
         with suppress(UnreadableFileError):
-            return state.reader.read(data, recipe, watch)
-    return state.reader.read(data, None, watch)
+            return state.reader.read(data, recipe, progress)
+    return state.reader.read(data, None, progress)
 
 
 @router.put("/api/studies/{study_id}/next-file", status_code=204)
@@ -148,10 +150,10 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
     state: State = request.app.state.hourglass
     data = await body_of(request, state.settings.upload_limit)
 
-    def keep(watch: Watch) -> None:
+    def keep(progress: ProgressCallback) -> None:
         having_file(change.now())
-        file = _kept_while_read(state, name, data, None, watch)
-        watch("keeping the table", 0.95)
+        file = _kept_while_read(state, name, data, None, progress)
+        progress("keeping the table", 0.95)
         change.carry_out(lambda study: receive_export(state.keeping, study, file))
 
     await while_listening(request, state, keep)
@@ -285,12 +287,12 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
     """Read the file by another recipe. Steps stay; those that no longer fit say so."""
     state: State = request.app.state.hourglass
 
-    def read(watch: Watch) -> None:
+    def read(progress: ProgressCallback) -> None:
         before = having_file(change.now()).file
         assert before is not None
         data = state.blobs.get(before.sha256)
-        reading = state.reader.read(data, recipe, watch)
-        watch("keeping the table", 0.9)
+        reading = state.reader.read(data, recipe, progress)
+        progress("keeping the table", 0.9)
         file = kept_file(state.blobs, before.name, data, reading, before.sha256)
         change.carry_out(lambda study: read_again(state.keeping, study, file))
 
@@ -300,8 +302,8 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
 def _read_so(state: State, file: Export, recipe: Recipe) -> FileReadingReply:
     """The file read by a recipe, or the work that will bring it."""
 
-    def read(watch: Watch) -> PackedReading:
-        return state.reader.read(state.blobs.get(file.sha256), recipe, watch)
+    def read(progress: ProgressCallback) -> PackedReading:
+        return state.reader.read(state.blobs.get(file.sha256), recipe, progress)
 
     key = ("reading", file.sha256, recipe.model_dump_json())
     found = state.results.answer(key, read, state.waiting)

@@ -28,7 +28,7 @@ from hourglass.api.state import State
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.watch import unwatched
+from hourglass.core.progress import no_progress
 from hourglass.report.baseline import baseline_csv
 from hourglass.report.formats.form import ReportForm
 from hourglass.report.formats.registry import FORMS
@@ -200,7 +200,7 @@ def saved_table(request: Request, ready: ReadyStudy, key: str, analysis: Id = No
     study, _, _ = ready
     own = report_statement(study.analysis(REPORT, analysis))
     every = own.model_copy(update={"left_out": (), "length": "complete"})
-    made = composed_now(state.results, state.pieces, study, every, unwatched)
+    made = composed_now(state.results, state.pieces, study, every, no_progress)
     table = next((t for t in made.tables if t.key == key), None)
     if table is None:
         raise ProblemError(404, "no-table", "No such table", "There is no such table yet.")

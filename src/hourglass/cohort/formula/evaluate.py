@@ -24,7 +24,7 @@ from hourglass.cohort.table import (
     decimals_in,
     in_whole_units,
 )
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 Kind = OneOf["number", "text", "date", "truth", "nothing"]
 FARTHEST = 2_932_896
@@ -56,14 +56,16 @@ class Value:
     levels: tuple[str, ...] = ()
 
 
-def formula_column(name: str, formula: str, table: Table, watch: Watch = unwatched) -> Column:
+def formula_column(
+    name: str, formula: str, table: Table, progress: ProgressCallback = no_progress
+) -> Column:
     """A new column by a formula. Conditions become the texts "yes" and "no".
 
     Raises:
         FormulaError: pointing at what is wrong.
     """
     tree = parse(formula)
-    value = _value(tree, table, lambda share: watch(f"working out {name}", share))
+    value = _value(tree, table, lambda share: progress(f"working out {name}", share))
     data = np.broadcast_to(value.data, (table.size,)).copy()
     data[~np.isfinite(data)] = np.nan
     match value.kind:

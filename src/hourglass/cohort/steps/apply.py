@@ -31,7 +31,7 @@ from hourglass.cohort.steps.units import TakeUnitApart
 from hourglass.cohort.steps.visits import KeepOneVisit, RowsBetweenVisits, StackVisits
 from hourglass.cohort.steps.written_times import ReadColons, TakeEndsApart, TakeMarkApart
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
-from hourglass.core.watch import CancelledError, Watch, unwatched
+from hourglass.core.progress import CancelledError, ProgressCallback, no_progress
 
 Step: TypeAlias = Annotated[
     SetAside
@@ -113,7 +113,7 @@ def apply_steps(
     table: Table,
     steps: Sequence[Step],
     made: Mapping[int, Made] = NOTHING_MADE,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> tuple[Table, tuple[StepEffect, ...]]:
     """Apply steps in order. A step that does not fit is passed over, its effect saying why.
 
@@ -122,16 +122,18 @@ def apply_steps(
     """
     effects = []
     for place, step in enumerate(steps):
-        table, effect = _apply(table, step, made.get(place), watch)
+        table, effect = _apply(table, step, made.get(place), progress)
         effects.append(effect)
     return table, tuple(effects)
 
 
-def made_by_formulas(table: Table, steps: Sequence[Step], watch: Watch) -> dict[int, Made]:
+def made_by_formulas(
+    table: Table, steps: Sequence[Step], progress: ProgressCallback
+) -> dict[int, Made]:
     """What each formula makes as the steps are applied, by the place of its step."""
     made: dict[int, Made] = {}
     for place, step in enumerate(steps):
-        table, effect = _apply(table, step, None, watch)
+        table, effect = _apply(table, step, None, progress)
         if isinstance(step, NewColumn):
             broken = effect.broken
             made[place] = NotMade(broken) if broken else table.column(step.column)
@@ -156,10 +158,12 @@ def refuse_broken(effects: Sequence[StepEffect]) -> None:
             raise BrokenStepError(f"{effect.name}: {effect.broken}")
 
 
-def _apply(table: Table, step: Step, made: Made | None, watch: Watch) -> tuple[Table, StepEffect]:
+def _apply(
+    table: Table, step: Step, made: Made | None, progress: ProgressCallback
+) -> tuple[Table, StepEffect]:
     name = step.named()
     try:
-        done = _done(table, step, made, watch)
+        done = _done(table, step, made, progress)
     except CancelledError:
         raise
     except (BrokenStepError, NoSuchColumnError) as error:
@@ -183,9 +187,9 @@ def _apply(table: Table, step: Step, made: Made | None, watch: Watch) -> tuple[T
     )
 
 
-def _done(table: Table, step: Step, made: Made | None, watch: Watch) -> Done:
+def _done(table: Table, step: Step, made: Made | None, progress: ProgressCallback) -> Done:
     if not isinstance(step, NewColumn):
         return step.on(table)
     if isinstance(made, NotMade):
         raise BrokenStepError(made.why)
-    return step.with_column(table, step.column_of(table, watch) if made is None else made)
+    return step.with_column(table, step.column_of(table, progress) if made is None else made)

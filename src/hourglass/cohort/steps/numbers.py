@@ -22,7 +22,7 @@ from hourglass.cohort.steps.step import (
 )
 from hourglass.cohort.table import DAY, MICRO, Column, NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
-from hourglass.core.watch import Watch, unwatched
+from hourglass.core.progress import ProgressCallback, no_progress
 
 
 class SplitNumber(StepBase):
@@ -178,14 +178,14 @@ class NewColumn(StepBase):
         """What the column is called."""
         return self.name.strip()
 
-    def column_of(self, table: Table, watch: Watch = unwatched) -> Column:
+    def column_of(self, table: Table, progress: ProgressCallback = no_progress) -> Column:
         """The column that the formula makes, which may take long.
 
         Raises:
             BrokenStepError: when the formula does not fit the table.
         """
         try:
-            return formula_column(self.column, self.formula, table, watch)
+            return formula_column(self.column, self.formula, table, progress)
         except FormulaError as error:
             raise BrokenStepError(str(error)) from None
 

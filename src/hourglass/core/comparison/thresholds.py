@@ -14,8 +14,8 @@ from hourglass.core.comparison.weights import EQUAL, Weight
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, each_copy, one_for_each
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.streams import ascending, refuse_too_many, uniforms
-from hourglass.core.watch import Watch, unwatched
 
 PERMUTATIONS = 1_000
 SECTION = 3
@@ -82,7 +82,7 @@ def threshold_p(
     weight: Weight = EQUAL,
     stratum: IntArray | None = None,
     permutations: int = PERMUTATIONS,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
     workers: int = 2,
 ) -> float:
     """The p of the largest statistic: how often x moved among the subjects, within strata, reaches it.
@@ -126,7 +126,7 @@ def threshold_p(
         try:
             for k, found in enumerate(pool.map(reach, range(0, permutations, AT_ONCE))):
                 reached += found
-                watch("moving the values among the subjects", k * AT_ONCE / permutations)
+                progress("moving the values among the subjects", k * AT_ONCE / permutations)
         except BaseException:
             pool.shutdown(cancel_futures=True)
             raise

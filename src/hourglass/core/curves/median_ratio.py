@@ -10,9 +10,9 @@ from hourglass.core.curves.quantiles import quantile, reached
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.resampling import MOST_LEFT_OUT, owners, percentile_limits, times_drawn
 from hourglass.core.risk_table import risk_table
-from hourglass.core.watch import Watch, unwatched
 
 SAMPLES = 1_000
 SECTION = 2
@@ -32,7 +32,7 @@ def median_ratio(
     seed: int,
     confidence: float = 0.95,
     samples: int = SAMPLES,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Contrast:
     """t_B / t_A, with percentile limits of bootstrap samples within each group.
 
@@ -48,7 +48,7 @@ def median_ratio(
     if medians[0] == 0:
         return absent("the median of the reference is 0")
     estimate = medians[1] / medians[0]
-    drawn = [bootstrap_medians(arm, seed, samples, watch) for arm in (a, b)]
+    drawn = [bootstrap_medians(arm, seed, samples, progress) for arm in (a, b)]
     with np.errstate(divide="ignore", invalid="ignore"):
         ratios = drawn[1] / drawn[0]
     known = ratios[~np.isnan(ratios)]
@@ -58,7 +58,7 @@ def median_ratio(
     return Contrast(estimate, float(lower), float(upper))
 
 
-def bootstrap_medians(arm: Arm, seed: int, samples: int, watch: Watch) -> FloatArray:
+def bootstrap_medians(arm: Arm, seed: int, samples: int, progress: ProgressCallback) -> FloatArray:
     """(samples,) the median of each bootstrap sample of a group's subjects; infinite if not reached."""
     data = arm.data
     subject, copies = copies_of_subjects(data)
@@ -66,7 +66,7 @@ def bootstrap_medians(arm: Arm, seed: int, samples: int, watch: Watch) -> FloatA
     resampled = _Resampled(data, subject)
     found = np.empty(samples)
     for k in range(samples):
-        watch("drawing samples of each group", k / samples)
+        progress("drawing samples of each group", k / samples)
         found[k] = resampled.median(times_drawn(owner, seed, SECTION, k, arm.place))
     return found
 

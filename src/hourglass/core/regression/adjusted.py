@@ -10,12 +10,12 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects, one_for_each
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines_of, shared_end
 from hourglass.core.regression.refits import refits
 from hourglass.core.resampling import limits_of_samples
-from hourglass.core.watch import Watch, unwatched
 
 SECTION = 4
 SAMPLES = 500
@@ -49,7 +49,7 @@ def adjusted_curves(
     seed: int,
     confidence: float = 0.95,
     samples: int = SAMPLES,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
     over_time: OverTime | None = None,
 ) -> AdjustedCurves:
     """mean_i exp(−Λ0(t) r_i) over all subjects, everybody put at each level in turn.
@@ -81,7 +81,7 @@ def adjusted_curves(
     people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
     survival = people.mean(made, copies, time)
     drawn = []
-    for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
+    for sample in refits(data, x, fitted, seed, SECTION, samples, progress):
         if sample is not None:
             again = baselines_of(sample.data, x[sample.rows], sample.fitted)
             drawn.append(people.mean(again, sample.copies, time))

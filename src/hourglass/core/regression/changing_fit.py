@@ -31,14 +31,14 @@ def fit_changing(
     ties: TieMethod,
     stratum: IntArray | None,
     sets: RiskSets,
-    watch: Callable[[float], None] = lambda iterations: None,
+    on_iteration: Callable[[float], None] = lambda iterations: None,
 ) -> HazardsFit | None:
     """Fit columns that change with every event time, as if rows were parted there.
 
     Args:
         x: (n, v) values of the rows; ``over_time``: how the q columns come from them.
         ties, stratum, sets: as for :func:`hourglass.core.regression.fit.fit`.
-        watch: called with how many iterations are done, in parts; may raise to stop the work.
+        on_iteration: called with how many iterations are done, in parts; may raise to stop the work.
 
     Returns:
         the fit, its ``linear`` and ``offset`` empty; None where a column may be that of others, or a
@@ -60,7 +60,7 @@ def fit_changing(
     if ties is EXACT or columns.aliased or not (np.isfinite(spread) & (spread > 0)).all():
         return None
     rows = ChangingRows(sets, columns.z, over_time.source, factor / spread)
-    seen, done = rows.at_events() @ sets.count[sets.event_rows], Iterations(watch)
+    seen, done = rows.at_events() @ sets.count[sets.event_rows], Iterations(on_iteration)
 
     def evaluate(beta: FloatArray) -> Likelihood:
         return changing_likelihood(rows, seen, beta, done.within)

@@ -23,7 +23,7 @@ def fit(
     data: FollowUp,
     x: FloatArray,
     offset: FloatArray | None = None,
-    watch: Callable[[float], None] = lambda iterations: None,
+    on_iteration: Callable[[float], None] = lambda iterations: None,
     ties: TieMethod = EFRON,
     stratum: IntArray | None = None,
     sets: RiskSets | None = None,
@@ -44,7 +44,7 @@ def fit(
         data: follow-up of n rows, status 1 the event.
         x: (n, p) covariates on their original scale, all finite.
         offset: (n,) added to the linear predictor.
-        watch: called with how many iterations are done, with exact ties within one too; may raise to
+        on_iteration: called with how many iterations are done, with exact ties within one too; may raise to
             stop the work.
         ties: how events at one time enter the likelihood.
         stratum: (n,) a code for each row; each stratum has a baseline of its own.
@@ -56,7 +56,7 @@ def fit(
     """
     if not data.event().any():
         raise NotEstimableError(NO_EVENTS)
-    done = Iterations(watch)
+    done = Iterations(on_iteration)
     problem, at_zero = prepare(data, x, offset, ties, stratum, sets, done.within)
     if problem.columns.kept.size == 0:
         return _nothing_to_estimate(data, x.shape[1], problem, at_zero)
@@ -67,15 +67,15 @@ def fit(
 class Iterations:
     """Reports how many iterations are done, and how much of the next."""
 
-    watch: Callable[[float], None]
+    on_iteration: Callable[[float], None]
     done: int = 0
 
     def at(self, iteration: int) -> None:
         self.done = iteration
-        self.watch(iteration)
+        self.on_iteration(iteration)
 
     def within(self, share: float) -> None:
-        self.watch(self.done + share)
+        self.on_iteration(self.done + share)
 
 
 def _nothing_to_estimate(

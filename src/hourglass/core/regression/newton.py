@@ -35,7 +35,7 @@ class Maximum:
 def maximise(
     evaluate: Callable[[FloatArray], Likelihood],
     size: int,
-    watch: Callable[[int], None] = lambda iteration: None,
+    on_iteration: Callable[[int], None] = lambda iteration: None,
     within: Callable[[FloatArray], bool] = lambda beta: True,
     at_zero: Likelihood | None = None,
     stands: Callable[[FloatArray, Likelihood], None] = lambda beta, at: None,
@@ -44,7 +44,7 @@ def maximise(
 
     Args:
         evaluate: the likelihood at coefficients (q,); ``size``: q.
-        watch: told each iteration's number; may raise to stop the work.
+        on_iteration: called with each iteration's number; may raise to stop the work.
         within: the search is given up where it would go to coefficients (q,) for which this is False.
         at_zero: the likelihood at 0, where it is known.
         stands: told each point that the search goes on from, 0 the first.
@@ -56,7 +56,7 @@ def maximise(
         return Maximum(beta, at, 0, 0.0, True)
     step, decrement = newton_step(at)
     for iteration in range(1, MOST_ITERATIONS + 1):
-        watch(iteration)
+        on_iteration(iteration)
         if not within(beta + step):
             return Maximum(beta, at, iteration, decrement, False)
         rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))

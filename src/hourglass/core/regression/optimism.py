@@ -7,12 +7,12 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.followup import FollowUp
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.refits import coefficients, refits
 from hourglass.core.resampling import MOST_LEFT_OUT
-from hourglass.core.watch import Watch, unwatched
 
 SECTION = 9
 SAMPLES = 200
@@ -43,7 +43,7 @@ def optimism(
     fitted: HazardsFit,
     seed: int,
     samples: int = SAMPLES,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Optimism:
     """The model refitted on bootstrap samples, its concordance there and in the original rows.
 
@@ -61,7 +61,7 @@ def optimism(
             blank=apparent.blank,
         )
     differences, left_out = [], 0
-    for sample in refits(data, x, fitted, seed, SECTION, samples, watch):
+    for sample in refits(data, x, fitted, seed, SECTION, samples, progress):
         if sample is None:
             left_out += 1
             continue

@@ -10,13 +10,13 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.restricted_mean import areas
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.adjusted import SAMPLES, SECTION
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines_of
 from hourglass.core.regression.refits import refits
 from hourglass.core.resampling import limits_of_samples
-from hourglass.core.watch import Watch, unwatched
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +58,7 @@ def predicted_means(
     seed: int,
     confidence: float = 0.95,
     samples: int = SAMPLES,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
     over_time: OverTime | None = None,
 ) -> PredictedMeans:
     """The mean up to a limit that the model predicts for each profile.
@@ -83,7 +83,7 @@ def predicted_means(
     drawn = [
         # In a sample the hazard is held after its last event, wherever its follow-up ends.
         means(sample.data, x[sample.rows], sample.fitted, limit)
-        for sample in refits(data, x, fitted, seed, SECTION, samples, watch)
+        for sample in refits(data, x, fitted, seed, SECTION, samples, progress)
         if sample is not None
     ]
     lower, upper = limits_of_samples(drawn, samples, confidence, mean)

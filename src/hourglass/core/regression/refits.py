@@ -10,10 +10,10 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.people import copies_of_subjects
+from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.resampling import owners, times_drawn
-from hourglass.core.watch import Watch, unwatched
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +38,7 @@ def refits(
     seed: int,
     section: int,
     samples: int,
-    watch: Watch = unwatched,
+    progress: ProgressCallback = no_progress,
 ) -> Iterator[Sample | None]:
     """The model fitted on each sample with the same columns, ties and strata; None where that fails,
     is monotone, or a stratum with events has none in the sample.
@@ -50,7 +50,7 @@ def refits(
     owner = owners(copies)
     wanted = _strata_with_events(data, fitted.stratum)
     for b in range(samples):
-        watch("fitting the model again on samples", b / samples)
+        progress("fitting the model again on samples", b / samples)
         drawn = times_drawn(owner, seed, section, b)
         rows = np.flatnonzero(drawn[subject])
         part = data.counted(drawn[subject])

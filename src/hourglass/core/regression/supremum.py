@@ -30,24 +30,30 @@ class Supremum:
 
 
 def supremum(
-    problem: Problem, at_zero: Likelihood, watch: Callable[[int], None] = lambda iteration: None
+    problem: Problem,
+    at_zero: Likelihood,
+    on_iteration: Callable[[int], None] = lambda iteration: None,
 ) -> Supremum:
     """Where the likelihood is highest, be it at infinity."""
     z = problem.columns.z
     found = maximise(
-        problem.evaluate, z.shape[0], watch, within_reach(z[:, problem.sets.counted > 0]), at_zero
+        problem.evaluate,
+        z.shape[0],
+        on_iteration,
+        within_reach(z[:, problem.sets.counted > 0]),
+        at_zero,
     )
     if not suspect(found, at_zero, problem.data.exit.size):
         return Supremum(found, None)
     away = _away(problem)
     if away is None:
         if not found.converged:
-            found = maximise(problem.evaluate, z.shape[0], watch, at_zero=at_zero)
+            found = maximise(problem.evaluate, z.shape[0], on_iteration, at_zero=at_zero)
     else:
         sets, inner = _left(problem, away)
         offset = sets.ordered(problem.added)
         evaluate = evaluation(sets, inner, offset, problem.ties, problem.within)
-        found = maximise(evaluate, inner.shape[0], watch)
+        found = maximise(evaluate, inner.shape[0], on_iteration)
     if not found.converged:
         raise NotEstimableError(
             f"the search for the coefficients did not settle in {found.iterations} steps"

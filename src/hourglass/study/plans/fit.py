@@ -11,7 +11,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.words import cut
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.history import LONGEST
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan
 from hourglass.study.plans.steps import StepForFile, steps_for_file
@@ -53,7 +53,7 @@ class RunPlanFit:
         """Its turn: all analyses of the plan are made."""
         return self.file.turn(long=True)
 
-    def __call__(self, watch: Watch) -> PlanFit:
+    def __call__(self, progress: ProgressCallback) -> PlanFit:
         plan = self.plan
         steps = steps_for_file(plan, self.sha256, self.file.table())
         active = tuple(one.placed.step for one in steps if one.placed.active)
@@ -67,11 +67,11 @@ class RunPlanFit:
         analyses = [a for a in plan.analyses if any(a.stage == s.name for s in self.stages)]
         for k, one in enumerate(analyses):
             stage = stage_of(self.stages, one.stage)
-            watch(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
+            progress(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
             said, why = one.name, "waits for the follow-up"
             asked = _asked(self.stages, analyses, one, source)
             if asked is not None:
-                found = stage.now(stage.input.load(source), asked, watch)
+                found = stage.now(stage.input.load(source), asked, progress)
                 said, why = found.sentence.text, found.blank or ""
             lines.append(FitLine(part=stage.title, states=cut(said, LONGEST), why=why))
         return PlanFit(lines=lines, words=_in_words(lines))

@@ -7,7 +7,7 @@ from hourglass.cohort.carry import RowStep, carry_over
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.document import PlacedStep, PlannedStep, StepsDocument
 from hourglass.cohort.steps.names import RenameColumn
-from hourglass.core.watch import Watch
+from hourglass.core.progress import ProgressCallback
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.steps import StepForFile, rows_are_others, steps_for_file, with_keys
@@ -25,8 +25,8 @@ class PlaceSteps(OfSource):
     plan: StudyPlan | StepsDocument
     sha256: str
 
-    def __call__(self, watch: Watch) -> list[StepForFile]:
-        watch("finding the rows again", 0.1)
+    def __call__(self, progress: ProgressCallback) -> list[StepForFile]:
+        progress("finding the rows again", 0.1)
         return steps_for_file(self.plan, self.sha256, self.source.table())
 
 
@@ -38,8 +38,8 @@ class NameRows(OfSource):
     steps: tuple[PlannedStep, ...]
     subject: str | None
 
-    def __call__(self, watch: Watch) -> tuple[PlannedStep, ...]:
-        watch("finding what rows are known by", 0.1)
+    def __call__(self, progress: ProgressCallback) -> tuple[PlannedStep, ...]:
+        progress("finding what rows are known by", 0.1)
         return with_keys(self.steps, self.source.table(), self.subject)
 
 
@@ -52,8 +52,8 @@ class CarryOver(OfSource):
     new: Source
     renamed: tuple[RenameColumn, ...]
 
-    def __call__(self, watch: Watch) -> list[PlacedStep]:
-        watch("finding the rows again", 0.1)
+    def __call__(self, progress: ProgressCallback) -> list[PlacedStep]:
+        progress("finding the rows again", 0.1)
         named = apply_steps(self.new.table(), self.renamed)[0]
         old, subject = self.source.table(), self.source.follow_up.subject
         return before_them(self.renamed, carry_over(self.steps, old, named, subject)[0])
