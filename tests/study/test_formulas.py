@@ -30,11 +30,11 @@ class Recorded:
     def __init__(self, error=None):
         self.tasks, self.error = [], error
 
-    def submit(self, task, wanted):
+    def submit(self, task, handle):
         self.tasks.append(task)
         done = Future()
         if self.error is None:
-            done.set_result(task(wanted.progress))
+            done.set_result(task(handle.progress))
         else:
             done.set_exception(self.error)
         return done

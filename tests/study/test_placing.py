@@ -25,10 +25,10 @@ class Elsewhere:
     def __init__(self):
         self.names, self.at_work = [], False
 
-    def submit(self, task, wanted):
+    def submit(self, task, handle):
         self.names.append(type(task).__name__)
         self.at_work, done = True, Future()
-        done.set_result(task(wanted.progress))
+        done.set_result(task(handle.progress))
         self.at_work = False
         return done
 

@@ -28,10 +28,10 @@ from hourglass.study.hashes import hash_of
 from hourglass.study.in_memory import BytesInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.results import NoSuchDrawingError, Results
 from hourglass.study.source import source_of
 from hourglass.study.turns import Turn
-from hourglass.study.wanted import Wanted
 from hourglass.study.work import WorkUnderWay
 from making import demo_table
 
@@ -57,14 +57,14 @@ def test_every_stage_runs_without_http_and_without_a_database(lamps):
     for stage in STAGES:
         analysis = opened(keeping, made, stage.name)
         study = keeping.load(made)
-        wanted = results.of_stage(study, analysis)
-        found = results.now(study, wanted)
+        request = results.of_stage(study, analysis)
+        found = results.now(study, request)
         anew = Results(keeping, results.source(study).bytes, InProcess(), STAGES)
-        assert anew.current(wanted).body == found.body, "its numbers are kept, and shown again"
+        assert anew.current(request).body == found.body, "its numbers are kept, and shown again"
         assert found.result.headline == keeping.headlines(made)[analysis.id].headline
         for part in stage.parts:
             piece = results.of_stage(study, analysis, part.key)
-            assert piece.hash != wanted.hash
+            assert piece.hash != request.hash
             assert results.now(study, piece).result.sections
     assert asked_for(keeping.load(made), STAGES) == {stage.name for stage in STAGES}
 
@@ -77,8 +77,8 @@ def test_a_check_of_a_second_model_follows_from_that_model(lamps):
 
     def blank():
         study = keeping.load(made)
-        wanted = results.of_stage(study, study.analysis("check", check.id))
-        return wanted.hash, results.now(study, wanted).result.blank
+        request = results.of_stage(study, study.analysis("check", check.id))
+        return request.hash, results.now(study, request).result.blank
 
     first, nothing = blank()
     assert nothing is None
@@ -182,7 +182,7 @@ class InTurn(Doing):
 
 def test_looking_just_after_a_cancellation_finds_it_once_and_does_not_begin_anew():
     class Never:
-        def submit(self, task, wanted):
+        def submit(self, task, handle):
             self.inner = Future()
             return self.inner
 
@@ -277,11 +277,11 @@ class TestProcesses:
             results = Results(keeping, kept, executor, STAGES)
             for stage in STAGES:
                 study = keeping.load(made)
-                wanted = results.of_stage(study, study.analysis(stage.name))
-                assert source_of(study, kept) == wanted.making.source
-                found = results.now(study, wanted)
-                one = results.of_stage(study, replace(wanted.analysis, name="again"))
-                assert one.hash == wanted.hash
+                request = results.of_stage(study, study.analysis(stage.name))
+                assert source_of(study, kept) == request.making.source
+                found = results.now(study, request)
+                one = results.of_stage(study, replace(request.analysis, name="again"))
+                assert one.hash == request.hash
                 assert found.result.headline
         here.close()
 
@@ -295,17 +295,17 @@ def test_numbers_that_are_lost_or_damaged_are_computed_again(lamps, tmp_path):
     analysis = opened(keeping, study, "estimate")
     now = keeping.load(study)
     first = Results(keeping, kept, executor, STAGES)
-    wanted = first.of_stage(now, analysis)
-    shown = first.now(now, wanted)
-    assert first.drawing(now, wanted.key).figure.track("survival").marks
+    request = first.of_stage(now, analysis)
+    shown = first.now(now, request)
+    assert first.drawing(now, request.key).figure.track("survival").marks
     with pytest.raises(NoSuchDrawingError):  # another study has it, not this one
         first.drawing(keeping.load(made), "0")
     (numbers,) = (tmp_path / "files" / "numbers").iterdir()
     for harm in (numbers.unlink, lambda: numbers.write_bytes(b"no numbers"), lambda: None):
         harm()
         anew = Results(keeping, kept, executor, STAGES)
-        assert anew.drawing(now, wanted.key).model_dump_json() == shown.drawing.model_dump_json()
-        assert anew.now(now, wanted).body == shown.body
+        assert anew.drawing(now, request.key).model_dump_json() == shown.drawing.model_dump_json()
+        assert anew.now(now, request).body == shown.body
     executor.close()
 
 
@@ -317,9 +317,9 @@ def test_what_was_shown_of_an_analysis_is_remembered_for_its_last_two_states(lam
         study = keeping.load(made)
         state(keeping, study, None, kind(times=times), results.source(study).after_steps())
         study = keeping.load(made)
-        wanted = results.of_stage(study, study.analysis("estimate", analysis.id))
-        results.now(study, wanted)
-        keys.append(wanted.key)
+        request = results.of_stage(study, study.analysis("estimate", analysis.id))
+        results.now(study, request)
+        keys.append(request.key)
     assert results.drawing(study, keys[2]).figure is not None
     assert results.drawing(study, keys[1]).figure is not None, "a page may still show it"
     with pytest.raises(NoSuchDrawingError):
@@ -354,13 +354,13 @@ def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
 
 
 def _wanted(study, analysis, part, hash):
-    return Wanted(analysis, part, hash, hash, making=None)
+    return ResultRequest(analysis, part, hash, hash, making=None)
 
 
 class Held:
     """An executor that begins nothing."""
 
-    def submit(self, task, wanted):
+    def submit(self, task, handle):
         return Future()
 
     def close(self):

@@ -14,8 +14,8 @@ from hourglass.api.found_study import require_input
 from hourglass.api.state import State
 from hourglass.core.progress import CancelledError
 from hourglass.study.made import Made
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.study import Analysis, Study
-from hourglass.study.wanted import Wanted
 from hourglass.study.work import Executor, Work, WorkReading
 
 R = TypeVar("R")
@@ -76,14 +76,14 @@ def within_a_moment(work: Work) -> Any:
 
 
 def found_or_under_way(
-    state: State, study: Study, wanted: Wanted, executor: Executor | None = None
+    state: State, study: Study, result_request: ResultRequest, executor: Executor | None = None
 ) -> bytes | WorkReading:
     """The body of a result, or where the work on it is."""
-    found = state.results.current(wanted)
+    found = state.results.current(result_request)
     if found is None:
-        work = state.results.start(study, wanted, executor)
+        work = state.results.start(study, result_request, executor)
         made: Made | None = within_a_moment(work)
-        found = None if made is None else state.results.made_for(wanted, made)
+        found = None if made is None else state.results.made_for(result_request, made)
     return work.reading() if found is None else found.body
 
 
@@ -163,5 +163,5 @@ def part_reply(
     require_input(state, study, stage)
     stage_of(state.stages, stage).part(part)
     study, analysis = opened(state, study, stage, analysis_id)
-    wanted = state.results.of_stage(study, analysis, part)
-    return reply_with(study, found_or_under_way(state, study, wanted))
+    result_request = state.results.of_stage(study, analysis, part)
+    return reply_with(study, found_or_under_way(state, study, result_request))

@@ -251,34 +251,34 @@ def _counts(table: Table, statement: FollowUpStatement) -> NDArray[np.float64]:
     return column.values
 
 
-Wanted = list[tuple[str, str | None, type[DateColumn | NumberColumn]]]
+NeededColumns = list[tuple[str, str | None, type[DateColumn | NumberColumn]]]
 
 
-def _wanted(statement: FollowUpStatement) -> Wanted:
+def _needed(statement: FollowUpStatement) -> NeededColumns:
     """The slots that need a column, and what it must hold."""
     clock = statement.clock
-    wanted: Wanted
+    needed: NeededColumns
     match clock:
         case BetweenDates():
-            wanted = [("start", clock.start, DateColumn), ("end", clock.end, DateColumn)]
+            needed = [("start", clock.start, DateColumn), ("end", clock.end, DateColumn)]
         case FirstOf():
-            wanted = [("start", clock.start, DateColumn)]
+            needed = [("start", clock.start, DateColumn)]
             if clock.last_contact is not None or statement.closing_date is None:
-                wanted.append(("last_contact", clock.last_contact, DateColumn))
-            wanted += [("event", event.column, DateColumn) for event in clock.events]
+                needed.append(("last_contact", clock.last_contact, DateColumn))
+            needed += [("event", event.column, DateColumn) for event in clock.events]
         case Duration():
-            wanted = [("duration", clock.column, NumberColumn)]
+            needed = [("duration", clock.column, NumberColumn)]
     if statement.late_entry is not None:
         kind: type[DateColumn | NumberColumn] = DateColumn if statement.dated else NumberColumn
-        wanted.append(("late_entry", statement.late_entry, kind))
+        needed.append(("late_entry", statement.late_entry, kind))
     if statement.count is not None:
-        wanted.append(("count", statement.count, NumberColumn))
-    return wanted
+        needed.append(("count", statement.count, NumberColumn))
+    return needed
 
 
 def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
     blocks = []
-    for slot, name, kind in _wanted(statement):
+    for slot, name, kind in _needed(statement):
         what = "dates" if kind is DateColumn else "numbers"
         shown = slot.replace("_", " ")
         if name is None:

@@ -30,10 +30,10 @@ from hourglass.study.hashes import hash_of_shown
 from hourglass.study.history import Decision, reported
 from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.results import Results
 from hourglass.study.study import Analysis, Export, Study
 from hourglass.study.tasks import formed
-from hourglass.study.wanted import Wanted
 
 Gathered = dict[str, StageResult | PartResult]
 
@@ -84,11 +84,11 @@ def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
     return found
 
 
-def _of(results: Results, study: Study, stage: str, part: str = "") -> Wanted:
+def _of(results: Results, study: Study, stage: str, part: str = "") -> ResultRequest:
     return results.of_stage(study, study.analysis(stage), part)
 
 
-def _view(results: Results, study: Study, view: ReportedView) -> Wanted:
+def _view(results: Results, study: Study, view: ReportedView) -> ResultRequest:
     return results.of_stage(study, study.analysis(view.stage, view.analysis))
 
 
@@ -136,13 +136,13 @@ class Gathering:
         offered = _offered(results, self.pieces, study)
         for key in self._parts(found):
             name, _, part = key.partition("/")
-            wanted = _of(results, study, name, part)
-            if key in offered and not results.is_computed(wanted):
+            request = _of(results, study, name, part)
+            if key in offered and not results.is_computed(request):
                 stage = stage_of(results.stages, name)
                 waiting.append(WaitingPart(name, stage.title, stage.part(part).title))
                 continue
             progress("computing parts", 0.5)
-            found[key] = results.now(study, wanted, progress, 0.5).result
+            found[key] = results.now(study, request, progress, 0.5).result
         statements = {
             stage.name: results.statement(study, study.analysis(stage.name))
             for stage in results.stages
@@ -180,8 +180,8 @@ class Gathering:
         asked = asked_for(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
             progress(f"computing {stage.title}", 0.3)
-            wanted = _of(results, study, stage.name)
-            found[stage.name] = results.now(study, wanted, progress, 0.3).result
+            request = _of(results, study, stage.name)
+            found[stage.name] = results.now(study, request, progress, 0.3).result
         for view in views:
             progress(f"computing view {view.letter} of {view.stage_title}", 0.4)
             found[view.key] = results.now(study, _view(results, study, view), progress, 0.4).result

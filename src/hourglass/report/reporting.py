@@ -14,10 +14,10 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.hashes import hash_of_shown
 from hourglass.study.made import Shown
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.results import Results
 from hourglass.study.study import Analysis, Study
 from hourglass.study.turns import Turn
-from hourglass.study.wanted import Wanted
 from hourglass.study.work import brought
 
 
@@ -56,11 +56,13 @@ def report_hash(results: Results, pieces: Pieces, study: Study, analysis: Analys
     return hash_of_shown(str(study.id), analysis.id, REPORT, findings, own)
 
 
-def wanted_report(results: Results, pieces: Pieces, study: Study, analysis: Analysis) -> Wanted:
+def report_request(
+    results: Results, pieces: Pieces, study: Study, analysis: Analysis
+) -> ResultRequest:
     """A report of a study whose cohort is formed."""
     making = MakeReport(results, pieces, study, report_statement(analysis))
     hash = report_hash(results, pieces, study, analysis)
-    return Wanted(analysis, "", hash, hash, making)
+    return ResultRequest(analysis, "", hash, hash, making)
 
 
 def composed_now(

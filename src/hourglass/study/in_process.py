@@ -3,7 +3,7 @@
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
-from hourglass.study.work import Task, Wanted
+from hourglass.study.work import Task, TaskHandle
 
 
 class InProcess:
@@ -12,9 +12,9 @@ class InProcess:
     def __init__(self, threads: int = 2) -> None:
         self._pool = ThreadPoolExecutor(threads, thread_name_prefix="work")
 
-    def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
+    def submit(self, task: Task, handle: TaskHandle) -> Future[Any]:
         """Begin a task on a thread."""
-        return self._pool.submit(task, wanted.progress)
+        return self._pool.submit(task, handle.progress)
 
     def close(self) -> None:
         """Let the threads end; what has not begun is let go."""

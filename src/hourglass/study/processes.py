@@ -19,7 +19,7 @@ from hourglass.core.errors import HourglassError
 from hourglass.core.progress import CancelledError, ProgressCallback
 from hourglass.study.memory_bound import bound_memory
 from hourglass.study.turns import Queue, turn_of
-from hourglass.study.work import Task, Wanted
+from hourglass.study.work import Task, TaskHandle
 
 LOOK_EVERY = 0.05
 """Seconds between looks at whether tasks are still wanted."""
@@ -45,7 +45,7 @@ class _Waiting:
     """A task that waits for its turn."""
 
     task: Task
-    wanted: Wanted
+    handle: TaskHandle
     outer: Future[Any]
 
 
@@ -101,9 +101,9 @@ class Processes:
         for thread in self._threads:
             thread.start()
 
-    def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
+    def submit(self, task: Task, handle: TaskHandle) -> Future[Any]:
         """Have a task done in its turn."""
-        waiting = _Waiting(task, wanted, Future())
+        waiting = _Waiting(task, handle, Future())
         turn = turn_of(task)
         with self._lock:
             (self._long if turn.long else self._short).put(turn.owner, waiting)
@@ -168,10 +168,10 @@ class Processes:
                 gone = [
                     waiting
                     for queue in (self._short, self._long)
-                    for waiting in queue.take_out(lambda w: w.wanted.cancelled)
+                    for waiting in queue.take_out(lambda w: w.handle.cancelled)
                 ]
                 for worker in self._workers:
-                    if worker.at is not None and worker.at.wanted.cancelled:
+                    if worker.at is not None and worker.at.handle.cancelled:
                         self._unwanted[worker.place] = 1
                         gone.append(worker.at)
             for waiting in gone:
@@ -183,9 +183,9 @@ class Processes:
         while (reached := self._progress.get()) is not None:
             place, what, share = reached
             at = self._workers[place].at
-            if at is not None and not at.wanted.cancelled:
+            if at is not None and not at.handle.cancelled:
                 with suppress(CancelledError):
-                    at.wanted.progress(what, share)
+                    at.handle.progress(what, share)
 
 
 def _end(pool: ProcessPool) -> None:

@@ -25,10 +25,10 @@ from hourglass.study.hashes import hash_of, hash_of_shown
 from hourglass.study.keeping import Bytes, Keeping, KeptResult
 from hourglass.study.made import Made, Make, Shown, kept_numbers
 from hourglass.study.recent import Recent
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 from hourglass.study.tasks import MakePrepare, MakeStage, RunDescribe, input_of
-from hourglass.study.wanted import Wanted
 from hourglass.study.work import Executor, Task, Work, WorkUnderWay, brought
 
 V = TypeVar("V")
@@ -108,7 +108,7 @@ class Results:
         """The statements that an analysis follows from, by stage."""
         return {name: self.statement(study, study.needed(analysis, name)) for name in stage.needs}
 
-    def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> Wanted:
+    def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> ResultRequest:
         """The result of an analysis, or a part of it; its input must be there."""
         stage, source = stage_of(self.stages, analysis.stage), self.source(study)
         asked = self.asked(study, stage, analysis)
@@ -118,9 +118,9 @@ class Results:
         whole = {name: one.model_dump(mode="json") for name, one in asked.items()}
         key = _key(study, analysis, hash, whole)
         making = MakeStage(source, stage, part, asked)
-        return Wanted(analysis, part, hash, key, making, source.rows)
+        return ResultRequest(analysis, part, hash, key, making, source.rows)
 
-    def of_prepare(self, study: Study) -> Wanted:
+    def of_prepare(self, study: Study) -> ResultRequest:
         """What Prepare shows of a study, which must have its file."""
         assert study.file is not None
         source = self.source(study)
@@ -130,18 +130,18 @@ class Results:
         made_by = code_of(prepare.__module__)
         hash = hash_of(PREPARE, made_by, source.hash, sorted(kept.items()), layout, places)
         analysis = study.analysis(PREPARE)
-        return Wanted(analysis, "", hash, _key(study, analysis, hash), making, source.rows)
+        return ResultRequest(analysis, "", hash, _key(study, analysis, hash), making, source.rows)
 
-    def current(self, wanted: Wanted) -> Shown | None:
+    def current(self, request: ResultRequest) -> Shown | None:
         """What is shown of a result whose numbers are kept; None where showing it takes its time, too."""
-        known = self._shown.peek(wanted.key)
-        if known is not None or wanted.rows > SHOWN_AT_ONCE:
+        known = self._shown.peek(request.key)
+        if known is not None or request.rows > SHOWN_AT_ONCE:
             return known
-        numbers = kept_numbers(self._bytes, self._kept(wanted))
+        numbers = kept_numbers(self._bytes, self._kept(request))
         if numbers is None:
             return None
-        shown = wanted.making.show(*numbers, wanted.key)
-        self._remember(wanted, wanted.key, shown)
+        shown = request.making.show(*numbers, request.key)
+        self._remember(request, request.key, shown)
         return shown
 
     def offer(self, study: Study, stage: str, part: str) -> str:
@@ -149,68 +149,68 @@ class Results:
         of, source = stage_of(self.stages, stage), self.source(study)
         return of.part(part).offer(input_of(source, of))
 
-    def _remember(self, wanted: Wanted, key: str, shown: Shown) -> None:
+    def _remember(self, request: ResultRequest, key: str, shown: Shown) -> None:
         """Remember what is shown of an analysis, and what a page may still show of it: the one before."""
-        own = (wanted.analysis.id, wanted.part)
+        own = (request.analysis.id, request.part)
         keys = [*(k for k in self._keys.get(own, ()) if k != key), key]
         for old in keys[:-REMEMBERED]:
             self._shown.forget(old)
         self._keys[own] = keys[-REMEMBERED:]
         self._shown.put(key, shown)
 
-    def is_computed(self, wanted: Wanted) -> bool:
+    def is_computed(self, request: ResultRequest) -> bool:
         """Whether the numbers of a result are kept."""
-        return bool(self._kept(wanted))
+        return bool(self._kept(request))
 
-    def _kept(self, wanted: Wanted) -> str:
+    def _kept(self, request: ResultRequest) -> str:
         """The name of the kept numbers of a result; blank where none are."""
-        if wanted.analysis.id is None:
+        if request.analysis.id is None:
             return ""
-        return self._keeping.find_numbers(wanted.analysis.id, wanted.part, wanted.hash) or ""
+        return self._keeping.find_numbers(request.analysis.id, request.part, request.hash) or ""
 
-    def start(self, study: Study, wanted: Wanted, executor: Executor | None = None) -> Work:
+    def start(self, study: Study, request: ResultRequest, executor: Executor | None = None) -> Work:
         """Make a result and keep its numbers, or join the work that is already under way.
 
         Nobody waits for what the analysis said before: work on it, and on parts of it, is cancelled.
         """
-        kept = self._kept(wanted)
+        kept = self._kept(request)
         # One that is not kept, or whose numbers are, is made for what is shown of it.
-        goal = wanted.key if kept or wanted.analysis.id is None else wanted.hash
-        id, stage = str(wanted.analysis.id), wanted.analysis.stage
-        key = (str(study.id), stage, id, wanted.part, goal)
-        self.under_way.cancel_others(key, OF_PART if wanted.part else OF_ANALYSIS)
+        goal = request.key if kept or request.analysis.id is None else request.hash
+        id, stage = str(request.analysis.id), request.analysis.stage
+        key = (str(study.id), stage, id, request.part, goal)
+        self.under_way.cancel_others(key, OF_PART if request.part else OF_ANALYSIS)
         begun = time.perf_counter()
         task = Make(
-            making=wanted.making,
+            making=request.making,
             bytes=self._bytes,
-            key=wanted.key,
+            key=request.key,
             kept=kept,
-            keep=wanted.analysis.id is not None,
+            keep=request.analysis.id is not None,
         )
 
         def keep(made: Made) -> None:
-            self._remember(wanted, made.key, made.shown)
+            self._remember(request, made.key, made.shown)
             if made.numbers != kept:
-                self._keep(study, wanted, made, time.perf_counter() - begun)
+                self._keep(study, request, made, time.perf_counter() - begun)
 
         return self.under_way.start(key, task, executor or self._executor, keep)
 
     def now(
         self,
         study: Study,
-        wanted: Wanted,
+        request: ResultRequest,
         progress: ProgressCallback = no_progress,
         share: float = 0.0,
     ) -> Shown:
         """What is shown of a result, made if it is not there; waits for it, ``share`` of the way."""
-        found = self.current(wanted)
+        found = self.current(request)
         while found is None:
-            found = self.made_for(wanted, brought(self.start(study, wanted), progress, share))
+            found = self.made_for(request, brought(self.start(study, request), progress, share))
         return found
 
-    def made_for(self, wanted: Wanted, made: Made) -> Shown | None:
+    def made_for(self, request: ResultRequest, made: Made) -> Shown | None:
         """What work has made of the numbers, if it is what is wanted: others may have begun it."""
-        return made.shown if made.key == wanted.key else self.current(wanted)
+        return made.shown if made.key == request.key else self.current(request)
 
     def drawing(self, study: Study, key: str) -> Drawing:
         """The whole figure of a result, with its long series.
@@ -219,14 +219,14 @@ class Results:
             NoSuchDrawingError: when no result has it any more.
         """
         known = self._shown.peek(key)
-        wanted = None if known is not None else self._with_key(study, key)
-        if wanted is not None:
-            known = self.now(study, wanted)
+        request = None if known is not None else self._with_key(study, key)
+        if request is not None:
+            known = self.now(study, request)
         if known is None or known.drawing is None:
             raise NoSuchDrawingError(key)
         return known.drawing
 
-    def _with_key(self, study: Study, key: str) -> Wanted | None:
+    def _with_key(self, study: Study, key: str) -> ResultRequest | None:
         """The result of a study that is shown under a key."""
         every = [] if study.file is None else [self.of_prepare(study)]
         for stage in self.stages:
@@ -293,16 +293,16 @@ class Results:
         """Cancel what is under way."""
         self.under_way.close()
 
-    def _keep(self, study: Study, wanted: Wanted, made: Made, seconds: float) -> None:
+    def _keep(self, study: Study, request: ResultRequest, made: Made, seconds: float) -> None:
         log.info(
             "computed",
             study=str(study.id),
-            stage=wanted.analysis.stage,
-            part=wanted.part,
+            stage=request.analysis.stage,
+            part=request.part,
             seconds=round(seconds, 3),
             size=len(made.shown.body),
         )
-        if wanted.analysis.id is not None:
+        if request.analysis.id is not None:
             shown = made.shown
             kept = KeptResult(
                 numbers=made.numbers,
@@ -312,7 +312,7 @@ class Results:
                 thumbnail=shown.thumbnail,
             )
             self._keeping.keep_result(
-                wanted.analysis.id, wanted.part, wanted.hash, kept, study.revision
+                request.analysis.id, request.part, request.hash, kept, study.revision
             )
             self._bytes.forget_numbers(self._keeping.numbers())
 

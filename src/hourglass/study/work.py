@@ -26,7 +26,7 @@ def _nothing(found: Any) -> None:
     """For work that nothing is done with but to give it."""
 
 
-class Wanted(Protocol):
+class TaskHandle(Protocol):
     """Told the progress of a task, and knows whether it is still wanted."""
 
     def progress(self, what: str, share: float) -> None:
@@ -42,7 +42,7 @@ class Wanted(Protocol):
 class Executor(Protocol):
     """Runs tasks, somewhere: here, in other processes, perhaps one day on other machines."""
 
-    def submit(self, task: Task, wanted: Wanted) -> Future[Any]:
+    def submit(self, task: Task, handle: TaskHandle) -> Future[Any]:
         """Begin a task."""
         ...
 

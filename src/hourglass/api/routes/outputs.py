@@ -36,7 +36,7 @@ from hourglass.report.gathering import report_statement
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
 from hourglass.report.report_result import ReportResult
-from hourglass.report.reporting import MakeFile, composed_now, wanted_report
+from hourglass.report.reporting import MakeFile, composed_now, report_request
 from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.actions.action import REPORT
@@ -144,8 +144,8 @@ def report(request: Request, study: FoundStudy, analysis: Id = None) -> Response
     if blocked is not None:
         return blocked
     study, own = opened(state, study, REPORT, analysis)
-    wanted = wanted_report(state.results, state.pieces, study, own)
-    found = found_or_under_way(state, study, wanted, state.waiting)
+    result_request = report_request(state.results, state.pieces, study, own)
+    found = found_or_under_way(state, study, result_request, state.waiting)
     return reply_with(study, found, report_statement(own), own.id)
 
 

@@ -17,7 +17,7 @@ from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.state import State
 from hourglass.report.print.settings import PrintSettings
-from hourglass.report.reporting import wanted_report
+from hourglass.report.reporting import report_request
 from hourglass.study.actions.action import PREPARE, REPORT
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.commands.files import depended_on
@@ -26,10 +26,10 @@ from hourglass.study.decided_so_far import asked_for
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.keeping import Headline
+from hourglass.study.result_request import ResultRequest
 from hourglass.study.study import Analysis, Study, StudyLine
 from hourglass.study.view_keys import view_key
 from hourglass.study.views import letters, titles_of_views
-from hourglass.study.wanted import Wanted
 
 router = APIRouter(tags=["studies"])
 Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
@@ -284,10 +284,10 @@ def _line(
     headline = known.get(own[0].id or 0) if own else None
     if headline is None or stage not in asked_for(study, state.stages) | {PREPARE}:
         return line("not opened yet", "unseen")
-    wanted = _wanted(state, study, own[0])
-    if headline.hash != wanted.hash:
+    result_request = _result_request(state, study, own[0])
+    if headline.hash != result_request.hash:
         return line("out of date", "out of date", "out of date")
-    drawing = wanted.key if headline.pictured else ""
+    drawing = result_request.key if headline.pictured else ""
     return line(headline.headline, "current", headline.mark, drawing)
 
 
@@ -328,14 +328,14 @@ def _drawing(state: State, study: Study, analysis: Analysis, headline: Headline 
     """What the current figure of an analysis is fetched by; blank where there is none."""
     if headline is None or not headline.pictured:
         return ""
-    wanted = _wanted(state, study, analysis)
-    return wanted.key if headline.hash == wanted.hash else ""
+    result_request = _result_request(state, study, analysis)
+    return result_request.key if headline.hash == result_request.hash else ""
 
 
-def _wanted(state: State, study: Study, analysis: Analysis) -> Wanted:
+def _result_request(state: State, study: Study, analysis: Analysis) -> ResultRequest:
     """The result of an analysis as it would be now."""
     if analysis.stage == PREPARE:
         return state.results.of_prepare(study)
     if analysis.stage == REPORT:
-        return wanted_report(state.results, state.pieces, study, analysis)
+        return report_request(state.results, state.pieces, study, analysis)
     return state.results.of_stage(study, analysis)

@@ -7,7 +7,7 @@ from hourglass.study.study import Analysis
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class ResultRequest:
     """A result that somebody wants, and how it is made.
 
     Attributes:
