@@ -68,7 +68,7 @@ def test_head_is_answered_as_get_is_without_a_body(client):
 def test_a_fault_is_answered_and_goes_no_further(client, monkeypatch):
     """An error that reaches the server breaks the connection off."""
     state = client.app.state.hourglass
-    monkeypatch.setattr(type(state.keeping), "studies", lambda self: 1 / 0)
+    monkeypatch.setattr(type(state.repository), "studies", lambda self: 1 / 0)
     with monkeypatch.context() as strict:
         strict.setattr(client._transport, "raise_server_exceptions", True)
         reply = client.get("/api/studies")

@@ -22,9 +22,9 @@ def kept(db, database, tmp_path, monkeypatch):
     monkeypatch.setenv("DATABASE_URL", database)
     monkeypatch.setenv("HOURGLASS_VAR", str(tmp_path / "var"))
     db.execute("delete from studies")
-    keeping = Postgres(lambda: nullcontext(db))
-    study = keeping.load(load_demo(keeping, Blobs(tmp_path / "var" / "files"), "lamps")[0])
-    return rename(keeping, study, "Lamps, 100 % é")
+    repository = Postgres(lambda: nullcontext(db))
+    study = repository.load(load_demo(repository, Blobs(tmp_path / "var" / "files"), "lamps")[0])
+    return rename(repository, study, "Lamps, 100 % é")
 
 
 @pytest.fixture

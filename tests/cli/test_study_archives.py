@@ -15,9 +15,9 @@ def lamps(db, database, tmp_path, monkeypatch):
     """A demo in the database and the folder that the command line goes by."""
     monkeypatch.setenv("DATABASE_URL", database)
     monkeypatch.setenv("HOURGLASS_VAR", str(tmp_path))
-    for line in (keeping := Postgres(lambda: nullcontext(db))).studies():
-        keeping.delete(keeping.load(line.id))
-    return load_demo(keeping, Blobs(tmp_path / "files"), "lamps")[0]
+    for line in (repository := Postgres(lambda: nullcontext(db))).studies():
+        repository.delete(repository.load(line.id))
+    return load_demo(repository, Blobs(tmp_path / "files"), "lamps")[0]
 
 
 def test_a_study_is_listed_written_and_taken_in_again(lamps, tmp_path, capsys):

@@ -40,12 +40,12 @@ BY_KEY = {form.key: form for form in FORMS}
 @cache
 def found():
     """What a report of the demo is made from, every stage opened."""
-    keeping, kept = InMemory(), BytesInMemory()
-    made, _ = load_demo(keeping, kept, "larkmoor")
+    repository, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(repository, kept, "larkmoor")
     for stage in STAGES:
-        keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
-    results = Results(keeping, kept, InProcess(), STAGES)
-    return Gathering(results, PIECES, keeping.load(made), ReportStatement()).now(no_progress)
+        repository.open_analysis(repository.begin_analysis(made, stage.name, False))
+    results = Results(repository, kept, InProcess(), STAGES)
+    return Gathering(results, PIECES, repository.load(made), ReportStatement()).now(no_progress)
 
 
 def report(**statement):

@@ -41,12 +41,12 @@ LEFT_OUT = ("weights", "tests", "estimates", "terms", "contrasts", "candidates")
 @pytest.fixture(scope="module")
 def lamps():
     """A demo with every stage opened: its plan, and what a report of it is made from."""
-    keeping, kept = InMemory(), BytesInMemory()
-    made, _ = load_demo(keeping, kept, "lamps")
+    repository, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(repository, kept, "lamps")
     for stage in STAGES:
-        keeping.open_analysis(keeping.begin_analysis(made, stage.name, False))
-    results = Results(keeping, kept, InProcess(), STAGES)
-    study = keeping.load(made)
+        repository.open_analysis(repository.begin_analysis(made, stage.name, False))
+    results = Results(repository, kept, InProcess(), STAGES)
+    study = repository.load(made)
     found = Gathering(results, PIECES, study, ReportStatement()).now(no_progress)
     return plan_of_study(study), found
 

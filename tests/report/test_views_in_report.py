@@ -17,7 +17,7 @@ from hourglass.study.results import Results
 
 
 @pytest.fixture(scope="module")
-def keeping():
+def repository():
     return InMemory()
 
 
@@ -27,19 +27,19 @@ def kept():
 
 
 @pytest.fixture(scope="module")
-def results(keeping, kept):
-    return Results(keeping, kept, InProcess(), STAGES)
+def results(repository, kept):
+    return Results(repository, kept, InProcess(), STAGES)
 
 
 @pytest.fixture(scope="module")
-def study(keeping, kept, results):
+def study(repository, kept, results):
     """The demo with a second view of Estimate, by vessels, and one of Compare, by centre."""
-    made = load_demo(keeping, kept, "larkmoor")[0]
+    made = load_demo(repository, kept, "larkmoor")[0]
     for stage, by in (("estimate", "vessels"), ("compare", "centre")):
-        now = keeping.load(made)
+        now = repository.load(made)
         statement = results.statement(now, now.analysis(stage)).model_copy(update={"by": by})
-        begin_analysis(keeping, now, stage, "", statement.model_dump(mode="json"))
-    return keeping.load(made)
+        begin_analysis(repository, now, stage, "", statement.model_dump(mode="json"))
+    return repository.load(made)
 
 
 def pieces(results, study, **statement):
@@ -67,16 +67,16 @@ def test_each_further_view_is_a_piece_with_its_figure_and_table(results, study):
     assert len({t.key for piece in found.values() for t in piece.tables}) == len(numbers)
 
 
-def test_a_view_is_left_out_renamed_and_gone_as_any_piece(keeping, results, study):
+def test_a_view_is_left_out_renamed_and_gone_as_any_piece(repository, results, study):
     report = replace(study.analysis("report"), id=7)
     before = report_hash(results, PIECES, study, report)
     assert "view-compare-B" not in pieces(results, study, left_out=("view-compare-B",))
     assert "view-compare-B" not in pieces(results, study, length="page")
     one = study.of_stage("compare")[1]
-    named = arrange_analysis(keeping, study, one.id, "By centre", one.position, {})
+    named = arrange_analysis(repository, study, one.id, "By centre", one.position, {})
     assert pieces(results, named)["view-compare-B"].title.text == "By centre"
     assert report_hash(results, PIECES, named, report) != before
-    gone = remove_analysis(keeping, keeping.load(study.id), one.id)
+    gone = remove_analysis(repository, repository.load(study.id), one.id)
     assert "view-compare-B" not in pieces(results, gone)
     assert "view-estimate-B" in pieces(results, gone)
 

@@ -26,32 +26,32 @@ from hourglass.store.studies import purge_studies
 from hourglass.study.actions.steps import StepTaken
 from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
 from hourglass.study.commands.undoing import redo, undo
-from hourglass.study.decided_json import to_json
 from hourglass.study.decided_so_far import kept_findings
 from hourglass.study.demos import keep_file
 from hourglass.study.in_memory import InMemory
+from hourglass.study.snapshot_json import to_json
 from hourglass.study.study import NothingToUndoError
 
 CSV = b"t,s\n1,1\n2,0\n"
 
 
-def new_study(keeping, folder):
-    made = keeping.create("A study")
-    keep_file(keeping, Blobs(folder / "files"), keeping.load(made), "rows.csv", CSV)
+def new_study(repository, folder):
+    made = repository.create("A study")
+    keep_file(repository, Blobs(folder / "files"), repository.load(made), "rows.csv", CSV)
     return made
 
 
 @pytest.fixture(params=["database", "memory"])
-def keeping(request):
+def repository(request):
     if request.param == "memory":
         return InMemory()
     db = request.getfixturevalue("db")
     return Postgres(lambda: nullcontext(db))
 
 
-def names(keeping, study):
+def names(repository, study):
     """The steps' reasons in order, with "-" before those switched off."""
-    steps = keeping.load(study).steps
+    steps = repository.load(study).steps
     return [("" if s.active else "-") + s.step.why for s in steps]
 
 
@@ -74,40 +74,40 @@ moves = st.lists(
 )
 @given(moves)
 def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
-    keeping, tmp_path, chosen
+    repository, tmp_path, chosen
 ):
-    study = new_study(keeping, tmp_path)
+    study = new_study(repository, tmp_path)
     history, at, made = [[]], 0, 0
     for move, number in chosen:
-        now, there = history[at], keeping.load(study)
+        now, there = history[at], repository.load(study)
         placed = there.steps
         if move == "undo" and at == 0:
             continue
         if move in ("undo", "redo"):
             by, act = (-1, undo) if move == "undo" else (1, redo)
             if at + by < len(history):
-                act(keeping, there)
+                act(repository, there)
                 at += by
             else:
                 with pytest.raises(NothingToUndoError):
-                    act(keeping, there)
-            assert names(keeping, study) == history[at]
+                    act(repository, there)
+            assert names(repository, study) == history[at]
             continue
         if move == "take":
             made += 1
             why = f"{number} {made}"
             step = SetAside(rows=(1,), why=why)
-            put_step(keeping, there, step)
+            put_step(repository, there, step)
             after = [*now, why]
         elif not now:
             continue
         elif move == "edit":
             made += 1
             step = SetAside(rows=(2,), why=f"edited {made}")
-            put_step(keeping, there, step, instead_of=placed[0].id)
+            put_step(repository, there, step, instead_of=placed[0].id)
             after = [("-" if now[0].startswith("-") else "") + f"edited {made}", *now[1:]]
         elif move == "withdraw":
-            withdraw(keeping, there, placed[-1].decision)
+            withdraw(repository, there, placed[-1].decision)
             after = now[:-1]
         else:
             new, after = {
@@ -118,13 +118,13 @@ def test_whatever_is_done_and_undone_the_steps_are_those_of_a_plain_history(
                     [now[0][1:] if now[0].startswith("-") else f"-{now[0]}", *now[1:]],
                 ),
             }[move]
-            arrange_steps(keeping, there, {p.id: p.active for p in new})
+            arrange_steps(repository, there, {p.id: p.active for p in new})
             if tuple(new) == placed:
                 continue  # as it was: there is nothing to undo
         history = [*history[: at + 1], after]
         at += 1
-        assert names(keeping, study) == after
-    every = [d.action for d in keeping.load(study).standing]
+        assert names(repository, study) == after
+    every = [d.action for d in repository.load(study).standing]
     standing = {a.step.why for a in every if isinstance(a, StepTaken)}
     assert {w.lstrip("-") for w in history[at] if "edited" not in w} == standing
 
@@ -195,8 +195,8 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
         [study],
     )
     assert migrations.migrate(before) == migrations.migrations()[-1][0]
-    keeping = Postgres(lambda: nullcontext(before))
-    found = keeping.load(study)
+    repository = Postgres(lambda: nullcontext(before))
+    found = repository.load(study)
     assert (found.file.name, found.file.rows, found.file.accepted) == ("old.csv", 2, True)
     assert (found.follow_up.outcome, found.follow_up.unit) == ("s", "days")
     assert [s.step.kind for s in found.steps] == [s["kind"] for s in steps]
@@ -204,11 +204,11 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     assert len(found.standing) == 6, "its decisions, and that they were kept so far"
     assert kept_findings(found)["missing: x"] > 10**9, "kept whatever rows it names"
     with pytest.raises(NothingToUndoError):
-        undo(keeping, found)
-    assert withdraw(keeping, found, found.standing[0].id).steps == found.steps[1:]
-    assert undo(keeping, keeping.load(study)).steps == found.steps
-    assert keeping.load(empty).file is None
-    keeping.delete(keeping.load(study))
+        undo(repository, found)
+    assert withdraw(repository, found, found.standing[0].id).steps == found.steps[1:]
+    assert undo(repository, repository.load(study)).steps == found.steps
+    assert repository.load(empty).file is None
+    repository.delete(repository.load(study))
     purge_studies(before)
     assert before.execute("select count(*) as n from step_bodies").fetchone() == {"n": 4}
     before.execute(
@@ -224,22 +224,22 @@ def test_a_log_of_sentences_becomes_one_of_actions(database, key):
     with database_at(database, 9) as old:
         study = put_into(old, key)
         migrations.migrate(old)
-        keeping = Postgres(lambda: nullcontext(old))
-        found = keeping.load(study)
+        repository = Postgres(lambda: nullcontext(old))
+        found = repository.load(study)
         log = earlier(key)["log"]
         assert [(d.id, d.reason) for d in found.decisions] == [
             (e["decision"]["id"], e["decision"]["reason"]) for e in log
         ]
-        assert to_json(found.decided) == log[-1]["decided"]
+        assert to_json(found.snapshot) == log[-1]["decided"]
         kinds = {d.action.kind for d in found.decisions}
         assert "earlier" not in kinds
         back = 0
         while found.history.undo is not None:
-            found, back = undo(keeping, found), back + 1
+            found, back = undo(repository, found), back + 1
         assert found.steps == ()
         for _ in range(back):
-            found = redo(keeping, found)
-        assert to_json(found.decided) == log[-1]["decided"]
+            found = redo(repository, found)
+        assert to_json(found.snapshot) == log[-1]["decided"]
 
 
 OLD_STATEMENTS = {

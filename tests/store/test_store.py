@@ -85,15 +85,15 @@ class TestBlobs:
 
     def test_what_no_row_names_is_collected_once_it_has_lain(self, blobs, tmp_path, db):
         folder = tmp_path / "files"
-        keeping = Postgres(lambda: nullcontext(db))
-        kept, deleted = keeping.create("kept"), keeping.create("deleted")
+        repository = Postgres(lambda: nullcontext(db))
+        kept, deleted = repository.create("kept"), repository.create("deleted")
         for study, text in ((kept, b"t,s\n1,1\n2,0\n"), (deleted, b"t,s\n3,1\n4,0\n")):
-            keep_file(keeping, blobs, keeping.load(study), "rows.csv", text)
+            keep_file(repository, blobs, repository.load(study), "rows.csv", text)
         blobs.put(b"the bytes of an upload that was refused")
         (folder / "half-written").write_bytes(b"ha")
         (folder / "staged-broken-off").mkdir()
         numbers = blobs.put_numbers(b"some numbers")
-        keeping.delete(keeping.load(deleted))
+        repository.delete(repository.load(deleted))
         assert collect(db, blobs, 60) == 0, "all of it may be wanted yet"
         assert collect(db, blobs, -1) == 3, "the deleted study can still be brought back"
         db.execute(
@@ -101,15 +101,17 @@ class TestBlobs:
         )
         assert collect(db, blobs, -1) == 2
         assert set(blobs.names()) == named_files(db)
-        assert blobs.get(keeping.load(kept).file.sha256).startswith(b"t,s\n1,1")
+        assert blobs.get(repository.load(kept).file.sha256).startswith(b"t,s\n1,1")
         assert blobs.numbers(numbers) == b"some numbers"
 
     def test_files_of_another_database_are_left_alone(self, blobs, db):
         theirs = blobs.put(b"a file of a study in another database")
         assert collect(db, blobs, -1) == 0, "nothing of it is named here, so whose is it?"
         assert blobs.belong_to("another", [theirs])
-        keeping = Postgres(lambda: nullcontext(db))
-        keep_file(keeping, blobs, keeping.load(keeping.create("a")), "r.csv", b"t,s\n5,1\n6,0\n")
+        repository = Postgres(lambda: nullcontext(db))
+        keep_file(
+            repository, blobs, repository.load(repository.create("a")), "r.csv", b"t,s\n5,1\n6,0\n"
+        )
         assert collect(db, blobs, -1) == 0
         assert theirs in blobs.names()
 

@@ -27,8 +27,8 @@ def kept_in(database):
 
 
 def test_no_acknowledged_change_is_lost_between_several_writers(database):
-    keeping = kept_in(database)
-    study = keeping.create("0")
+    repository = kept_in(database)
+    study = repository.create("0")
 
     def count(_):
         made = []
@@ -48,32 +48,32 @@ def test_no_acknowledged_change_is_lost_between_several_writers(database):
 
     with ThreadPoolExecutor(WRITERS) as threads:
         made = [revision for one in threads.map(count, range(WRITERS)) for revision in one]
-    now = keeping.load(study)
+    now = repository.load(study)
     assert int(now.name) == len(made) == len(set(made))
     assert {d.id for d in now.decisions} >= set(made)
     assert len(made) >= TIMES, "of those who write at the same time one is heard"
 
 
 def test_a_study_is_read_as_it_is_at_one_moment(database, monkeypatch):
-    keeping = kept_in(database)
-    study = keeping.create("before")
-    seen = keeping.load(study)
-    read = studies.decided_at
+    repository = kept_in(database)
+    study = repository.create("before")
+    seen = repository.load(study)
+    read = studies.snapshot_at
 
     def meanwhile(db, which, revision):
-        monkeypatch.setattr(studies, "decided_at", read)
-        rename(keeping, seen, "after")  # between two statements of the reader
+        monkeypatch.setattr(studies, "snapshot_at", read)
+        rename(repository, seen, "after")  # between two statements of the reader
         return read(db, which, revision)
 
-    monkeypatch.setattr(studies, "decided_at", meanwhile)
-    found = keeping.load(study)
+    monkeypatch.setattr(studies, "snapshot_at", meanwhile)
+    found = repository.load(study)
     assert (found.name, found.revision) == ("before", seen.revision)
-    assert keeping.load(study).name == "after"
+    assert repository.load(study).name == "after"
 
 
-def never(keeping, study):
+def never(repository, study):
     """A change that is taken back, as it was seen before."""
-    with suppress(ZeroDivisionError), keeping.transaction() as inside:
+    with suppress(ZeroDivisionError), repository.transaction() as inside:
         taken_back = rename(inside, study, "never")
         assert inside.load(study.id).decisions[-1].id == taken_back.revision
         raise ZeroDivisionError
@@ -81,11 +81,11 @@ def never(keeping, study):
 
 
 def test_a_log_is_read_once_and_what_was_taken_back_is_forgotten(db, monkeypatch):
-    keeping = Postgres(lambda: nullcontext(db))
-    study = keeping.load(keeping.create("A study"))
+    repository = Postgres(lambda: nullcontext(db))
+    study = repository.load(repository.create("A study"))
     for k in range(20):
-        study = rename(keeping, study, f"name {k}")
-    keeping.load(study.id)
+        study = rename(repository, study, f"name {k}")
+    repository.load(study.id)
     read = []
 
     class Counted(Decision):
@@ -94,11 +94,11 @@ def test_a_log_is_read_once_and_what_was_taken_back_is_forgotten(db, monkeypatch
             super().__init__(**given)
 
     monkeypatch.setattr("hourglass.store.history.Decision", Counted)
-    assert len(keeping.load(study.id).decisions) == 21
+    assert len(repository.load(study.id).decisions) == 21
     assert read == []
-    taken_back = never(keeping, study)
-    study = rename(keeping, keeping.load(study.id), "the last")
-    assert [d.id for d in keeping.load(study.id).decisions][-2:] == [
+    taken_back = never(repository, study)
+    study = rename(repository, repository.load(study.id), "the last")
+    assert [d.id for d in repository.load(study.id).decisions][-2:] == [
         study.decisions[-2].id, study.revision,
     ]  # fmt: skip
     assert taken_back.revision not in [d.id for d in study.decisions]

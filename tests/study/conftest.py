@@ -22,7 +22,7 @@ def kept(request, tmp_path):
 
 
 @pytest.fixture
-def keeping(kept):
+def repository(kept):
     return kept[0]
 
 
@@ -32,7 +32,7 @@ def blobs(kept):
 
 
 @pytest.fixture
-def study(keeping, blobs):
-    made = keeping.create("A study")
-    keep_file(keeping, blobs, keeping.load(made), "rows.csv", CSV)
+def study(repository, blobs):
+    made = repository.create("A study")
+    keep_file(repository, blobs, repository.load(made), "rows.csv", CSV)
     return made

@@ -13,10 +13,10 @@ from hourglass.study.actions.union import ACTIONS
 from hourglass.study.actions.upgrading import EarlierEntry, action_of
 from hourglass.study.archive import ArchivedStudy, copied
 from hourglass.study.commands.undoing import redo, undo
-from hourglass.study.decided_json import to_json
 from hourglass.study.in_memory import InMemory
 from hourglass.study.plans.document import StudyPlan, plan_of_study
-from hourglass.study.study import Decided
+from hourglass.study.snapshot_json import to_json
+from hourglass.study.study import StudySnapshot
 
 TREES = [
     "Study begun: Trees",
@@ -74,8 +74,8 @@ def without_words(document):
 
 
 def of(document):
-    keeping = InMemory()
-    return keeping, copied(keeping, ArchivedStudy.model_validate(document))
+    repository = InMemory()
+    return repository, copied(repository, ArchivedStudy.model_validate(document))
 
 
 def test_an_earlier_log_says_what_was_decided():
@@ -92,22 +92,22 @@ def test_what_was_decided_is_found_without_the_words_of_then(key):
 
 @pytest.mark.parametrize("key", KEYS)
 def test_an_earlier_study_goes_back_to_its_beginning_and_on_again(key):
-    keeping, now = of(earlier(key))
+    repository, now = of(earlier(key))
     entries = earlier(key)["log"]
-    assert to_json(now.decided)["follow_up"] == entries[-1]["decided"]["follow_up"]
+    assert to_json(now.snapshot)["follow_up"] == entries[-1]["decided"]["follow_up"]
     plans, study = [plan_of_study(now)], now
     while study.history.undo is not None:
-        study = undo(keeping, study)
+        study = undo(repository, study)
         plans.append(plan_of_study(study))
     assert not study.steps
     for plan in plans[-2::-1]:
-        study = redo(keeping, study)
+        study = redo(repository, study)
         assert plan_of_study(study).model_copy(update={"dated": plan.dated}) == plan
 
 
 def test_a_plan_that_was_sealed_before_decisions_were_actions_keeps_its_seal():
     _, trees = of(earlier("trees"))
-    plan = StudyPlan.model_validate(trees.decided.sealed)
+    plan = StudyPlan.model_validate(trees.snapshot.sealed)
     assert plan.decisions
     assert not plan.seal_broken
     changed = plan.decisions[0].model_copy(update={"choice": "another"})
@@ -116,7 +116,7 @@ def test_a_plan_that_was_sealed_before_decisions_were_actions_keeps_its_seal():
 
 def test_an_entry_of_no_known_kind_keeps_its_words():
     old = EarlierEntry(stage="prepare", about="?", choice="set", sentence="Statement changed")
-    kept = action_of(old, Decided(name="a"), Decided(name="a"), {}, {})
+    kept = action_of(old, StudySnapshot(name="a"), StudySnapshot(name="a"), {}, {})
     assert (kept.kind, kept.sentence, kept.withdrawable) == ("earlier", "Statement changed", False)
 
 

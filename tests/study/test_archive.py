@@ -32,21 +32,21 @@ from hourglass.study.source import source_of
 
 
 @pytest.fixture
-def worked_on(keeping, blobs):
+def worked_on(repository, blobs):
     """A demo in which something was undone, something redone, and the plan sealed."""
-    study = keeping.load(load_demo(keeping, blobs, "lamps")[0])
-    study = put_step(keeping, study, SetAside(rows=(2,), why="broken in transit"))
-    study = seal_plan(keeping, study)
-    study = undo(keeping, study)
+    study = repository.load(load_demo(repository, blobs, "lamps")[0])
+    study = put_step(repository, study, SetAside(rows=(2,), why="broken in transit"))
+    study = seal_plan(repository, study)
+    study = undo(repository, study)
     table = source_of(study, blobs).table()
-    study = state(keeping, study, None, CompareStatement(), table)
-    study = redo(keeping, undo(keeping, study))
-    return undo(keeping, study)
+    study = state(repository, study, None, CompareStatement(), table)
+    study = redo(repository, undo(repository, study))
+    return undo(repository, study)
 
 
-def test_a_study_comes_back_whole_from_its_archive(keeping, blobs, worked_on):
-    data = archived(keeping, blobs, worked_on.id)
-    assert archived(keeping, blobs, worked_on.id) == data
+def test_a_study_comes_back_whole_from_its_archive(repository, blobs, worked_on):
+    data = archived(repository, blobs, worked_on.id)
+    assert archived(repository, blobs, worked_on.id) == data
     elsewhere, their_bytes = InMemory(), BytesInMemory()
     made = taken_in(elsewhere, their_bytes, io.BytesIO(data))
     assert plan_of_study(made) == plan_of_study(worked_on)
@@ -55,21 +55,21 @@ def test_a_study_comes_back_whole_from_its_archive(keeping, blobs, worked_on):
     ]
     assert [e.read_at for e in made.exports] == [e.read_at for e in worked_on.exports]
     assert their_bytes.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
-    assert made.decided.sealed == worked_on.decided.sealed
+    assert made.snapshot.sealed == worked_on.snapshot.sealed
     again = redo(elsewhere, made)
-    assert plan_of_study(again) == plan_of_study(redo(keeping, worked_on))
+    assert plan_of_study(again) == plan_of_study(redo(repository, worked_on))
     theirs = Results(elsewhere, their_bytes, InProcess(), STAGES)
-    ours = Results(keeping, blobs, InProcess(), STAGES)
-    worked_on = keeping.load(worked_on.id)
+    ours = Results(repository, blobs, InProcess(), STAGES)
+    worked_on = repository.load(worked_on.id)
     for stage in STAGES:
         there = theirs.of_stage(again, again.analysis(stage.name))
         here = ours.of_stage(worked_on, worked_on.analysis(stage.name))
         assert there.hash == here.hash
 
 
-def test_an_archive_of_the_first_version_is_taken_in(keeping, blobs):
+def test_an_archive_of_the_first_version_is_taken_in(repository, blobs):
     with (Path(__file__).parents[1] / "earlier" / "lamps.zip").open("rb") as archive:
-        made = taken_in(keeping, blobs, archive)
+        made = taken_in(repository, blobs, archive)
     assert [d.action.kind for d in made.decisions][1:] == [
         "file attached", "follow-up set", "statements given",
     ]  # fmt: skip
@@ -107,9 +107,9 @@ def of_another_version(body):
     ],
 )
 def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
-    keeping, blobs, worked_on, name, change, said
+    repository, blobs, worked_on, name, change, said
 ):
-    data = changed(archived(keeping, blobs, worked_on.id), name, change)
+    data = changed(archived(repository, blobs, worked_on.id), name, change)
     elsewhere = InMemory()
     with pytest.raises(BadArchiveError, match=said):
         taken_in(elsewhere, BytesInMemory(), io.BytesIO(data))
@@ -147,9 +147,9 @@ def packed_in_way_99(data):
     "spoil", [encrypted, packed_in_way_99, lambda data: data[: len(data) // 2]]
 )
 def test_an_archive_that_cannot_be_unpacked_is_refused_in_a_sentence(
-    keeping, blobs, worked_on, spoil
+    repository, blobs, worked_on, spoil
 ):
-    whole = archived(keeping, blobs, worked_on.id)
+    whole = archived(repository, blobs, worked_on.id)
     assert spoil(whole) != whole
     with pytest.raises(BadArchiveError, match="no archive of a study, or it was damaged"):
         taken_in(InMemory(), BytesInMemory(), io.BytesIO(spoil(whole)))
@@ -174,21 +174,23 @@ def bomb(name, size, members=1):
     ids=["document", "file", "members"],
 )
 def test_an_archive_that_would_take_too_much_is_refused_before_it_is_unpacked(tmp_path, data, said):
-    blobs, keeping = Blobs(tmp_path), InMemory()
+    blobs, repository = Blobs(tmp_path), InMemory()
     tracemalloc.start()
     with pytest.raises(BadArchiveError, match=said):
-        taken_in(keeping, blobs, io.BytesIO(data))
+        taken_in(repository, blobs, io.BytesIO(data))
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()
     assert peak < 64 << 20
-    assert keeping.studies() == []
+    assert repository.studies() == []
     assert [p for p in tmp_path.rglob("*") if p.is_file()] == []
 
 
-def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping, blobs, worked_on):
+def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(
+    tmp_path, repository, blobs, worked_on
+):
     """A large file that is not the one it is named for is refused, and nothing of it stays."""
     large = np.random.default_rng(1).bytes(48 << 20)
-    data = changed(archived(keeping, blobs, worked_on.id), "files/", lambda body: large)
+    data = changed(archived(repository, blobs, worked_on.id), "files/", lambda body: large)
     folder = tmp_path / "theirs"
     theirs, elsewhere = Blobs(folder), InMemory()
     tracemalloc.start()
@@ -198,7 +200,7 @@ def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping,
     tracemalloc.stop()
     assert peak < 16 << 20
     assert [p for p in folder.rglob("*") if p.is_file()] == []
-    made = taken_in(elsewhere, theirs, io.BytesIO(archived(keeping, blobs, worked_on.id)))
+    made = taken_in(elsewhere, theirs, io.BytesIO(archived(repository, blobs, worked_on.id)))
     assert theirs.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
     assert not list(folder.glob("staged-*"))
 
@@ -214,12 +216,12 @@ def test_files_of_an_archive_go_to_the_disk_a_piece_at_a_time(tmp_path, keeping,
     ],
 )
 def test_a_table_that_is_none_or_another_is_refused_and_nothing_is_made(
-    keeping, blobs, worked_on, table, words
+    repository, blobs, worked_on, table, words
 ):
     file = worked_on.file
     if callable(table):
         table = table(source_of(worked_on, blobs).table())
-    data = archived(keeping, blobs, worked_on.id)
+    data = archived(repository, blobs, worked_on.id)
     own, name = file.table_sha256, hashlib.sha256(table).hexdigest()
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(out, "w") as new:

@@ -31,46 +31,46 @@ from hourglass.study.plans.fit import step_lines
 from hourglass.study.plans.mistakes import wrong_places
 from hourglass.study.plans.steps import StepForFile
 from hourglass.study.source import source_of
-from hourglass.study.study import Decided, NoSuchAnalysisError, NoSuchStudyError, StaleError
+from hourglass.study.study import NoSuchAnalysisError, NoSuchStudyError, StaleError, StudySnapshot
 from making import table
 from study.conftest import CSV
 
 TWICE, ODD = SetAside(rows=(1,), why="twice"), SetAside(rows=(2,), why="odd")
 
 
-def test_a_study_is_brought_back_unless_it_was_changed_before_it_was_deleted(keeping, study):
-    found = keeping.load(study)
-    renamed = rename(keeping, found, "Another name")
+def test_a_study_is_brought_back_unless_it_was_changed_before_it_was_deleted(repository, study):
+    found = repository.load(study)
+    renamed = rename(repository, found, "Another name")
     with pytest.raises(StaleError) as stale:
-        delete(keeping, replace(renamed, meanwhile=renamed.decisions[-1:]))
+        delete(repository, replace(renamed, meanwhile=renamed.decisions[-1:]))
     assert stale.value.since == renamed.decisions[-1:]
-    delete(keeping, renamed)
+    delete(repository, renamed)
     with pytest.raises(NoSuchStudyError):
-        keeping.load(study)
-    restore(keeping, study, renamed.revision)
-    assert keeping.load(study).name == "Another name"
+        repository.load(study)
+    restore(repository, study, renamed.revision)
+    assert repository.load(study).name == "Another name"
 
 
-def test_analyses_begin_behind_the_others_and_those_that_are_gone_stay_gone(keeping, study):
-    found, made = keeping.load(study), []
+def test_analyses_begin_behind_the_others_and_those_that_are_gone_stay_gone(repository, study):
+    found, made = repository.load(study), []
     for name in "ABC":
-        found, id = begin_analysis(keeping, found, "model", name, None)
+        found, id = begin_analysis(repository, found, "model", name, None)
         made.append(id)
     places = [found.analysis("model", id).position for id in made]
     assert places == sorted(set(places))
     with pytest.raises(NoSuchAnalysisError):
-        arrange_analysis(keeping, found, made[0], "A", 1, {"model": max(made) + 1})
+        arrange_analysis(repository, found, made[0], "A", 1, {"model": max(made) + 1})
     for id in made[:2]:
-        found = remove_analysis(keeping, keeping.load(study), id)
-    assert found.decided.gone >= set(made[:2])
+        found = remove_analysis(repository, repository.load(study), id)
+    assert found.snapshot.gone >= set(made[:2])
 
 
-def test_a_step_is_not_edited_into_one_that_does_not_fit(keeping, blobs, study):
-    found = put_step(keeping, keeping.load(study), TWICE)
+def test_a_step_is_not_edited_into_one_that_does_not_fit(repository, blobs, study):
+    found = put_step(repository, repository.load(study), TWICE)
     source, id = source_of(found, blobs), found.steps[0].id
     with pytest.raises(BrokenStepError):
-        edit_step(keeping, found, source, id, ReadAsText(column="nowhere"))
-    assert keeping.load(study).steps[0].step == TWICE
+        edit_step(repository, found, source, id, ReadAsText(column="nowhere"))
+    assert repository.load(study).steps[0].step == TWICE
 
 
 def test_two_neighbours_that_change_places_are_one_move():
@@ -84,18 +84,18 @@ def test_two_neighbours_that_change_places_are_one_move():
 
 
 def test_the_decision_that_took_a_step_away_and_the_one_that_set_a_field_are_found(
-    keeping, blobs, study
+    repository, blobs, study
 ):
-    found = put_step(keeping, put_step(keeping, keeping.load(study), TWICE), ODD)
+    found = put_step(repository, put_step(repository, repository.load(study), TWICE), ODD)
     one, two = (placed.id for placed in found.steps)
-    off = arrange_steps(keeping, found, {one: False, two: True})
-    on = arrange_steps(keeping, off, {one: True, two: True})
+    off = arrange_steps(repository, found, {one: False, two: True})
+    on = arrange_steps(repository, off, {one: True, two: True})
     assert LastDecisions(on).of_step_gone(TWICE).id == off.decisions[-1].id
     assert LastDecisions(on).of_step_gone(ODD) is None
     rows = source_of(on, blobs).table()
     kinds = {stage.name: stage.statement for stage in STAGES}
-    compared = state(keeping, on, None, kinds["compare"](by="t"), rows)
-    estimated = state(keeping, compared, None, kinds["estimate"](by="t"), rows)
+    compared = state(repository, on, None, kinds["compare"](by="t"), rows)
+    estimated = state(repository, compared, None, kinds["estimate"](by="t"), rows)
     last = LastDecisions(estimated)
     assert last.of_field("compare", "by").id == compared.decisions[-1].id
     assert last.of_field("estimate", "by").id == estimated.decisions[-1].id
@@ -126,7 +126,7 @@ def test_steps_of_a_plan_that_do_not_fit_say_why_and_those_that_are_off_are_left
 
 
 def test_what_an_earlier_program_began_and_undid_is_known():
-    now = Decided(name="A study")
+    now = StudySnapshot(name="A study")
     begun = EarlierEntry(stage="prepare", about="", choice="begun")
     assert action_of(begun, None, now, {}, {}).earlier is False
     assert action_of(begun, None, replace(now, export=3), {}, {}).earlier is True
@@ -140,18 +140,20 @@ def test_what_an_earlier_program_began_and_undid_is_known():
     assert not isinstance(action_of(again, now, now, {}, {5: undone}), Undone)
 
 
-def test_thresholds_that_were_undone_count_as_tried_and_are_no_entry_of_their_own(keeping, study):
+def test_thresholds_that_were_undone_count_as_tried_and_are_no_entry_of_their_own(
+    repository, study
+):
     read = table(CSV.decode())
 
     def stated(found, *thresholds):
         statement = CompareStatement(by="t", thresholds=thresholds)
-        return state(keeping, found, None, statement, read)
+        return state(repository, found, None, statement, read)
 
-    found = stated(keeping.load(study), 1.0)
-    found = undo(keeping, stated(found, 1.5))
+    found = stated(repository.load(study), 1.0)
+    found = undo(repository, stated(found, 1.5))
     body = stated(found, 1.25).analysis("compare").body
     assert CompareStatement.read(body).tried_of("t") == 3
-    now = keeping.load(study)
+    now = repository.load(study)
     assert "tried" not in now.decisions[-1].sentence.lower()
     plan = plan_of_study(now).sealed_at(now.decisions[-1].made_at)
     assert not plan.seal_broken

@@ -10,24 +10,24 @@ from hourglass.study.history import NewDecision
 from hourglass.study.source import source_of
 
 
-def test_keeping_a_finding_notes_how_many_rows_it_had(keeping, blobs):
-    study = keeping.load(load_demo(keeping, blobs, "larkmoor_as_received")[0])
+def test_keeping_a_finding_notes_how_many_rows_it_had(repository, blobs):
+    study = repository.load(load_demo(repository, blobs, "larkmoor_as_received")[0])
     source = source_of(study, blobs)
     found = findings_of(source, study.file.read_at.date())
     finding = next(f for f in found if f.choice("keep") is not None and f.rows.size > 1)
     rows = int(finding.rows.size)
-    study = decide_finding(keeping, study, source, Choice(finding.key, "keep", "as they are"))
+    study = decide_finding(repository, study, source, Choice(finding.key, "keep", "as they are"))
     assert kept_findings(study) == {finding.key: rows}
     assert finding.key not in [f.key for f in open_findings(found, kept_findings(study))]
     fewer = {finding.key: rows - 1}
     assert finding.key in [f.key for f in open_findings(found, fewer)]
 
 
-def test_a_finding_kept_twice_is_kept_for_the_most_rows_that_it_had(keeping):
-    study = keeping.load(keeping.create("A study"))
+def test_a_finding_kept_twice_is_kept_for_the_most_rows_that_it_had(repository):
+    study = repository.load(repository.create("A study"))
     for rows in (5, 3):
-        decided = FindingDecided(
+        action = FindingDecided(
             finding="zero time", choice="keep", rows=rows, title="", done="kept"
         )
-        study = keeping.append(study, NewDecision(action=decided), study.decided)
+        study = repository.append(study, NewDecision(action=action), study.snapshot)
     assert kept_findings(study) == {"zero time": 5}

@@ -58,10 +58,10 @@ def another(kind, body, field):
 
 @pytest.fixture(scope="module")
 def study():
-    keeping, kept = InMemory(), BytesInMemory()
-    made = keeping.load(load_demo(keeping, kept, "larkmoor")[0])
+    repository, kept = InMemory(), BytesInMemory()
+    made = repository.load(load_demo(repository, kept, "larkmoor")[0])
     executor = InProcess()
-    results = Results(keeping, kept, executor, STAGES)
+    results = Results(repository, kept, executor, STAGES)
     rows = results.source(made).cohort()
     bodies = {one.name: default_statement(one.name, rows).model_dump(mode="json") for one in STAGES}
     yield results, made, bodies
@@ -71,7 +71,7 @@ def study():
 def hashes(results, study, bodies):
     analyses = tuple(Analysis(id=None, stage=name, body=body) for name, body in bodies.items())
     stated = dataclasses.replace(
-        study, decided=dataclasses.replace(study.decided, analyses=analyses), looked_at=()
+        study, snapshot=dataclasses.replace(study.snapshot, analyses=analyses), looked_at=()
     )
     return {
         (stage, part): results.of_stage(stated, stated.analysis(stage), part).hash

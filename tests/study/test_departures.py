@@ -40,18 +40,18 @@ AGE_BANDS = SplitNumber(column="age", points=(50,), into="band")
 ARM = ReadAsText(column="arm")
 
 
-def taken(keeping, study, *steps):
+def taken(repository, study, *steps):
     for step in steps:
-        study = put_step(keeping, study, step)
+        study = put_step(repository, study, step)
     return study
 
 
-def sealed_with(keeping, blobs, *steps):
-    study = keeping.load(keeping.create("Sealed"))
-    study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
-    study = taken(keeping, study, *steps)
-    seal_plan(keeping, study)
-    return keeping.load(study.id)
+def sealed_with(repository, blobs, *steps):
+    study = repository.load(repository.create("Sealed"))
+    study, _ = keep_file(repository, blobs, study, "rows.csv", ROWS.encode())
+    study = taken(repository, study, *steps)
+    seal_plan(repository, study)
+    return repository.load(study.id)
 
 
 def found(study):
@@ -89,37 +89,37 @@ def found(study):
     ],
 )
 def test_a_step_that_is_edited_departs_whatever_its_name(
-    keeping, blobs, planned_step, now, departs
+    repository, blobs, planned_step, now, departs
 ):
-    study = sealed_with(keeping, blobs, planned_step)
+    study = sealed_with(repository, blobs, planned_step)
     assert found(study) == []
-    edited = put_step(keeping, study, now, instead_of=study.steps[0].id)
+    edited = put_step(repository, study, now, instead_of=study.steps[0].id)
     ((about, before, after),) = found(edited)
     assert (before, after) == departs[1:]
     assert about.endswith(departs[0])
 
 
-def test_steps_that_are_moved_added_or_removed_are_each_seen(keeping, blobs):
-    study = sealed_with(keeping, blobs, AGE_BANDS, ARM)
-    moved = arrange_steps(keeping, study, {p.id: p.active for p in study.steps[::-1]})
+def test_steps_that_are_moved_added_or_removed_are_each_seen(repository, blobs):
+    study = sealed_with(repository, blobs, AGE_BANDS, ARM)
+    moved = arrange_steps(repository, study, {p.id: p.active for p in study.steps[::-1]})
     ((about, before, after),) = found(moved)
     assert about.startswith("Step “")
     assert {before, after} == {"step 1", "step 2"}
-    both = taken(keeping, moved, SetAside(rows=(3,), why="twice"))
+    both = taken(repository, moved, SetAside(rows=(3,), why="twice"))
     assert len(found(both)) == 2, "another order, beside a step that was added"
-    gone = arrange_steps(keeping, both, {p.id: p.active for p in both.steps[1:2]})
+    gone = arrange_steps(repository, both, {p.id: p.active for p in both.steps[1:2]})
     assert found(gone) == [("Step", ARM.named(), "")]
 
 
-def test_another_file_and_another_reading_depart(keeping, blobs):
-    study = sealed_with(keeping, blobs)
+def test_another_file_and_another_reading_depart(repository, blobs):
+    study = sealed_with(repository, blobs)
     plan = plan_of_study(study)
 
     def departing_from(**otherwise):
         seal = sealed_plan(study).sealed
         other = plan.model_copy(update={**otherwise, "sealed": seal})
         sealed = other.model_dump(mode="json")
-        return found(replace(study, decided=replace(study.decided, sealed=sealed)))
+        return found(replace(study, snapshot=replace(study.snapshot, sealed=sealed)))
 
     file = plan.made_on.model_copy(update={"sha256": "0" * 64})
     assert departing_from(made_on=file) == [
@@ -169,20 +169,20 @@ def test_every_field_of_the_follow_up_that_is_changed_alone_is_seen_and_said():
     assert tried == FollowUpStatement.model_fields.keys() - {"version"}
 
 
-def test_a_departure_has_the_reason_and_the_day_of_its_decision(keeping, blobs):
-    study = sealed_with(keeping, blobs, AGE_BANDS)
-    study = put_step(keeping, study, SetAside(rows=(3, 5), why="twice"), "the clinic was asked")
+def test_a_departure_has_the_reason_and_the_day_of_its_decision(repository, blobs):
+    study = sealed_with(repository, blobs, AGE_BANDS)
+    study = put_step(repository, study, SetAside(rows=(3, 5), why="twice"), "the clinic was asked")
     longer = study.follow_up.model_copy(update={"longest": 20.0})
-    study = follow(keeping, study, longer, source_of(study, blobs).after_steps())
+    study = follow(repository, study, longer, source_of(study, blobs).after_steps())
     study = state(
-        keeping, study, None, CompareStatement(by="arm"), source_of(study, blobs).after_steps()
+        repository, study, None, CompareStatement(by="arm"), source_of(study, blobs).after_steps()
     )
     told = {d.about: d for d in departures(study, STAGES)}
     step = told["Step"]
     assert (step.now, step.reason) == ("Set aside: twice (2 rows: 3, 5)", "the clinic was asked")
     assert {d.on for d in told.values()} == {study.decisions[-1].made_at.date()}
     taken_by = next(d.id for d in study.standing if d.reason)
-    left = departures(withdraw(keeping, study, taken_by), STAGES)
+    left = departures(withdraw(repository, study, taken_by), STAGES)
     assert "Step" not in {d.about for d in left}
 
 
@@ -198,18 +198,20 @@ def test_every_field_of_a_statement_that_is_changed_alone_is_seen(stage):
 
 
 def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
-    keeping, kept, executor = InMemory(), BytesInMemory(), InProcess()
-    made, _ = load_demo(keeping, kept, "lamps")
-    results = Results(keeping, kept, executor, STAGES)
-    keeping.open_analysis(keeping.begin_analysis(made, "compare", begun=False))
-    seal_plan(keeping, keeping.load(made), plan_of_study(results.stated(keeping.load(made))))
-    study = keeping.load(made)
+    repository, kept, executor = InMemory(), BytesInMemory(), InProcess()
+    made, _ = load_demo(repository, kept, "lamps")
+    results = Results(repository, kept, executor, STAGES)
+    repository.open_analysis(repository.begin_analysis(made, "compare", begun=False))
+    seal_plan(
+        repository, repository.load(made), plan_of_study(results.stated(repository.load(made)))
+    )
+    study = repository.load(made)
     assert departures_of(results, study) == []
     planned = results.statement(study, study.analysis("compare"))
     changed = planned.model_copy(update={"weight": list(WEIGHTS)[1]})
-    state(keeping, study, None, changed, results.source(study).after_steps())
+    state(repository, study, None, changed, results.source(study).after_steps())
     ((about, before, after),) = [
-        (d.about, d.planned, d.now) for d in departures_of(results, keeping.load(made))
+        (d.about, d.planned, d.now) for d in departures_of(results, repository.load(made))
     ]
     assert (about, before, after) == (
         "Compare: test",
@@ -218,18 +220,18 @@ def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
     executor.close()
 
 
-def test_an_analysis_that_is_deleted_was_planned_and_not_made(keeping, blobs):
-    study = keeping.load(keeping.create("Sealed"))
-    study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
+def test_an_analysis_that_is_deleted_was_planned_and_not_made(repository, blobs):
+    study = repository.load(repository.create("Sealed"))
+    study, _ = keep_file(repository, blobs, study, "rows.csv", ROWS.encode())
     body = CompareStatement(by="arm").model_dump(mode="json")
     for _ in range(2):
-        study, _ = begin_analysis(keeping, study, "compare", "", body)
-    seal_plan(keeping, study)
-    study = keeping.load(study.id)
+        study, _ = begin_analysis(repository, study, "compare", "", body)
+    seal_plan(repository, study)
+    study = repository.load(study.id)
     assert found(study) == []
     last = study.of_stage("compare")[-1]
-    study = remove_analysis(keeping, study, last.id)
+    study = remove_analysis(repository, study, last.id)
     assert found(study) == [("Compare, 2", "planned", "not made")]
-    study, _ = begin_analysis(keeping, study, "compare", "", body)
-    study, _ = begin_analysis(keeping, study, "compare", "", body)
+    study, _ = begin_analysis(repository, study, "compare", "", body)
+    study, _ = begin_analysis(repository, study, "compare", "", body)
     assert found(study) == [("Compare, 3", "", "made beside the plan")]

@@ -42,12 +42,12 @@ class Recorded:
 
 def source(rows, executor, salt):
     """A file of so many rows; the salt makes it another than any that is remembered."""
-    keeping, kept = InMemory(), BytesInMemory()
-    made = keeping.create("A study")
+    repository, kept = InMemory(), BytesInMemory()
+    made = repository.create("A study")
     body = "t,s\n" + "".join(f"{k % 97 + salt},1\n" for k in range(rows))
-    keep_file(keeping, kept, keeping.load(made), "rows.csv", body.encode())
+    keep_file(repository, kept, repository.load(made), "rows.csv", body.encode())
     elsewhere = FormulasElsewhere(WorkUnderWay(), executor)
-    return source_of(keeping.load(made), kept, elsewhere).with_steps(STEPS)
+    return source_of(repository.load(made), kept, elsewhere).with_steps(STEPS)
 
 
 def test_what_is_made_elsewhere_is_what_is_made_here_and_is_made_once():

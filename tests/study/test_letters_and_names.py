@@ -15,36 +15,36 @@ def shown(study):
     return [known[a.id] for a in study.of_stage("compare")]
 
 
-def begun(keeping, study, body=None, like=None):
-    return begin_analysis(keeping, keeping.load(study.id), "compare", "", body, like)
+def begun(repository, study, body=None, like=None):
+    return begin_analysis(repository, repository.load(study.id), "compare", "", body, like)
 
 
 def test_a_letter_is_given_once_also_after_its_view_is_gone():
-    keeping = InMemory()
-    study = keeping.load(keeping.create("A study"))
-    study, two = begun(keeping, study)
-    study, three = begun(keeping, study)
-    assert letters(keeping.load(study.id), "compare")[three] == "C"
-    remove_analysis(keeping, keeping.load(study.id), two)
-    begun(keeping, study)
-    assert shown(keeping.load(study.id)) == ["A", "C", "D"]
-    undo(keeping, keeping.load(study.id))
-    begun(keeping, study)
-    assert shown(keeping.load(study.id)) == ["A", "C", "E"]
+    repository = InMemory()
+    study = repository.load(repository.create("A study"))
+    study, two = begun(repository, study)
+    study, three = begun(repository, study)
+    assert letters(repository.load(study.id), "compare")[three] == "C"
+    remove_analysis(repository, repository.load(study.id), two)
+    begun(repository, study)
+    assert shown(repository.load(study.id)) == ["A", "C", "D"]
+    undo(repository, repository.load(study.id))
+    begun(repository, study)
+    assert shown(repository.load(study.id)) == ["A", "C", "E"]
     for _ in range(22):
-        begun(keeping, study)
-    assert shown(keeping.load(study.id))[-2:] == ["Z", "AA"]
+        begun(repository, study)
+    assert shown(repository.load(study.id))[-2:] == ["Z", "AA"]
 
 
 def test_a_duplicate_shows_the_tracks_of_its_original():
-    keeping = InMemory()
-    study = keeping.load(keeping.create("A study"))
-    study, two = begun(keeping, study, {"by": "arm"})
-    set_tracks(keeping, keeping.load(study.id), "compare B", [{"id": "difference"}])
-    made, _ = begun(keeping, study, {"by": "arm"}, two)
-    assert made.decided.tracks["compare C"] == [{"id": "difference"}]
-    other, _ = begun(keeping, study)
-    assert "compare D" not in other.decided.tracks
+    repository = InMemory()
+    study = repository.load(repository.create("A study"))
+    study, two = begun(repository, study, {"by": "arm"})
+    set_tracks(repository, repository.load(study.id), "compare B", [{"id": "difference"}])
+    made, _ = begun(repository, study, {"by": "arm"}, two)
+    assert made.snapshot.tracks["compare C"] == [{"id": "difference"}]
+    other, _ = begun(repository, study)
+    assert "compare D" not in other.snapshot.tracks
 
 
 def test_a_view_is_called_by_what_the_others_do_not_state():

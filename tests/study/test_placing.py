@@ -40,8 +40,8 @@ class Elsewhere:
 def made(request, monkeypatch):
     """A study with steps, the same rows as another file with one row before them, and whether all that is
     worked out by formulas must be elsewhere."""
-    keeping, kept, elsewhere = InMemory(), BytesInMemory(), Elsewhere()
-    results, rows = Results(keeping, kept, elsewhere, STAGES), request.param
+    repository, kept, elsewhere = InMemory(), BytesInMemory(), Elsewhere()
+    results, rows = Results(repository, kept, elsewhere, STAGES), request.param
     evaluate = LATE.__class__.column_of
 
     def watched(self, *given):
@@ -52,13 +52,13 @@ def made(request, monkeypatch):
     lines = [f"{k},{k % 2}" for k in range(1, rows + 1)]
     studies = []
     for name, body in (("one", lines), ("two", ["999999,1", *lines[:-1]])):
-        study = keeping.load(keeping.create(name))
+        study = repository.load(repository.create(name))
         study, _ = keep_file(
-            keeping, kept, study, f"{name}.csv", "\n".join(["t,s", *body]).encode()
+            repository, kept, study, f"{name}.csv", "\n".join(["t,s", *body]).encode()
         )
         studies.append(study)
     for step in STEPS:
-        studies[0] = put_step(keeping, studies[0], step)
+        studies[0] = put_step(repository, studies[0], step)
     return results, studies[0], studies[1], elsewhere, rows > FEW_ROWS
 
 

@@ -54,10 +54,10 @@ def test_every_example_of_a_plan_is_one(text):
 
 @pytest.mark.parametrize("demo", ["lamps", "larkmoor", "larkmoor_as_received"])
 def test_the_plan_of_each_demo_is_valid_by_the_schema(demo):
-    keeping = InMemory()
-    made, _ = load_demo(keeping, BytesInMemory(), demo)
+    repository = InMemory()
+    made, _ = load_demo(repository, BytesInMemory(), demo)
     for stage in STAGES:
-        keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
-    document = json.loads(plan_of_study(keeping.load(made)).model_dump_json())
+        repository.open_analysis(repository.begin_analysis(made, stage.name, begun=False))
+    document = json.loads(plan_of_study(repository.load(made)).model_dump_json())
     jsonschema.validate(document, SCHEMA)
     assert examples("plan.md"), "there is an example to look at"

@@ -53,11 +53,11 @@ def by_hand(**changes):
 
 
 @pytest.fixture
-def planned(keeping, blobs):
+def planned(repository, blobs):
     """A study of the rows above, by the plan above, sealed before it had data."""
     plan = by_hand().sealed_at(datetime(2025, 5, 1, tzinfo=UTC))
-    study = apply_plan(keeping, keeping.load(keeping.create("Planned")), plan, ())
-    study, _ = keep_file(keeping, blobs, study, "rows.csv", ROWS.encode())
+    study = apply_plan(repository, repository.load(repository.create("Planned")), plan, ())
+    study, _ = keep_file(repository, blobs, study, "rows.csv", ROWS.encode())
     return study
 
 
@@ -68,38 +68,38 @@ def test_a_plan_made_before_the_data_is_that_of_the_file_that_comes(planned, blo
     assert departures(planned, STAGES) == []
 
 
-def test_what_is_decided_otherwise_departs_from_the_sealed_plan(keeping, planned):
+def test_what_is_decided_otherwise_departs_from_the_sealed_plan(repository, planned):
     data = table(ROWS)
     older = Condition(clauses=(Clause(column="age", test="under", values=("45",)),))
-    study = put_step(keeping, planned, SetAsideWhere(condition=older))
+    study = put_step(repository, planned, SetAsideWhere(condition=older))
     age, alone = NumberTerm(column="age", unit=10), NumberTerm(column="age")
     kept = KeptModel(letter="A", model=HazardsModel(terms=(alone,)), note="as planned")
-    study = state(keeping, study, None, ModelStatement(terms=(age,), kept=(kept,)), data)
-    study = follow(keeping, study, study.follow_up.model_copy(update={"unit": "days"}), data)
+    study = state(repository, study, None, ModelStatement(terms=(age,), kept=(kept,)), data)
+    study = follow(repository, study, study.follow_up.model_copy(update={"unit": "days"}), data)
     found = {(d.about, d.planned, d.now) for d in departures(study, STAGES)}
     assert ("Follow-up: unit", "months", "days") in found
     assert ("Model: terms", "age per 1", "age per 10") in found
     assert ("Model A", "", "as planned") in found
     assert any(about == "Step" and not before for about, before, _ in found)
     assert len(found) == 4
-    assert departures(duplicate(keeping, study, "Copy"), STAGES) == departures(study, STAGES)
+    assert departures(duplicate(repository, study, "Copy"), STAGES) == departures(study, STAGES)
 
 
-def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(keeping, planned):
-    sealed = seal_plan(keeping, planned)
-    document = StudyPlan.model_validate(sealed.decided.sealed)
+def test_a_seal_is_broken_by_any_change_and_undone_like_any_decision(repository, planned):
+    sealed = seal_plan(repository, planned)
+    document = StudyPlan.model_validate(sealed.snapshot.sealed)
     assert not document.seal_broken
     assert document.sealed.sha256 == plan_of_study(planned).sha256
     changed = document.model_copy(update={"name": "Another"})
     with pytest.raises(BrokenSealError):
-        apply_plan(keeping, sealed, changed, ())
-    assert undo(keeping, keeping.load(sealed.id)).decided.sealed == planned.decided.sealed
+        apply_plan(repository, sealed, changed, ())
+    assert undo(repository, repository.load(sealed.id)).snapshot.sealed == planned.snapshot.sealed
 
 
-def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, planned):
+def test_rows_named_by_number_are_found_again_in_another_file(repository, blobs, planned):
     rows = table(ROWS)
     for step in (SetAside(rows=(3,), why="twice"), SetAside(rows=(5, 30), why="moved away")):
-        planned = put_step(keeping, planned, step)
+        planned = put_step(repository, planned, step)
     plan = plan_of_study(planned)
     plan = plan.model_copy(update={"steps": with_keys(plan.steps, rows, None)})
     assert [one.placed.step.rows for one in steps_for_file(plan, planned.file.sha256, rows)] == [
@@ -115,9 +115,9 @@ def test_rows_named_by_number_are_found_again_in_another_file(keeping, blobs, pl
     assert [one.placed.active for one in gone] == [False, False]
     assert [one.placed.active for one in steps_for_file(plan, None, None)] == [True, True]
     waiting = steps_for_file(plan, None, None)
-    study = apply_plan(keeping, keeping.load(keeping.create("Next month")), plan, waiting)
+    study = apply_plan(repository, repository.load(repository.create("Next month")), plan, waiting)
     text = "\n".join([head, "99,1,a,70", *lines[:-1]])
-    study, _ = keep_file(keeping, blobs, study, "next.csv", text.encode())
+    study, _ = keep_file(repository, blobs, study, "next.csv", text.encode())
     assert [p.step.rows for p in study.steps if p.active] == [(4,), (6,)]
 
 

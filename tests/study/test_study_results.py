@@ -39,85 +39,85 @@ from making import demo_table
 @pytest.fixture
 def lamps():
     """The lamps in memory: keeping, results, the study's id."""
-    keeping, kept = InMemory(), BytesInMemory()
-    made, _ = load_demo(keeping, kept, "lamps")
+    repository, kept = InMemory(), BytesInMemory()
+    made, _ = load_demo(repository, kept, "lamps")
     executor = InProcess()
-    yield keeping, Results(keeping, kept, executor, STAGES), made
+    yield repository, Results(repository, kept, executor, STAGES), made
     executor.close()
 
 
-def opened(keeping, made, stage):
-    id = keeping.begin_analysis(made, stage, begun=False)
-    keeping.open_analysis(id)
-    return keeping.load(made).analysis(stage, id)
+def opened(repository, made, stage):
+    id = repository.begin_analysis(made, stage, begun=False)
+    repository.open_analysis(id)
+    return repository.load(made).analysis(stage, id)
 
 
 def test_every_stage_runs_without_http_and_without_a_database(lamps):
-    keeping, results, made = lamps
+    repository, results, made = lamps
     for stage in STAGES:
-        analysis = opened(keeping, made, stage.name)
-        study = keeping.load(made)
+        analysis = opened(repository, made, stage.name)
+        study = repository.load(made)
         request = results.of_stage(study, analysis)
         found = results.now(study, request)
-        anew = Results(keeping, results.source(study).bytes, InProcess(), STAGES)
+        anew = Results(repository, results.source(study).bytes, InProcess(), STAGES)
         assert anew.current(request).body == found.body, "its numbers are kept, and shown again"
-        assert found.result.headline == keeping.headlines(made)[analysis.id].headline
+        assert found.result.headline == repository.headlines(made)[analysis.id].headline
         for part in stage.parts:
             piece = results.of_stage(study, analysis, part.key)
             assert piece.hash != request.hash
             assert results.now(study, piece).result.sections
-    assert asked_for(keeping.load(made), STAGES) == {stage.name for stage in STAGES}
+    assert asked_for(repository.load(made), STAGES) == {stage.name for stage in STAGES}
 
 
 def test_a_check_of_a_second_model_follows_from_that_model(lamps):
-    keeping, results, made = lamps
-    one, check = opened(keeping, made, "model"), opened(keeping, made, "check")
+    repository, results, made = lamps
+    one, check = opened(repository, made, "model"), opened(repository, made, "check")
     terms = {"stage": "model", "version": 2, "terms": []}
-    two = begin_analysis(keeping, keeping.load(made), "model", "", terms)[1]
+    two = begin_analysis(repository, repository.load(made), "model", "", terms)[1]
 
     def blank():
-        study = keeping.load(made)
+        study = repository.load(made)
         request = results.of_stage(study, study.analysis("check", check.id))
         return request.hash, results.now(study, request).result.blank
 
     first, nothing = blank()
     assert nothing is None
-    arrange_analysis(keeping, keeping.load(made), check.id, "", 0, {"model": two})
+    arrange_analysis(repository, repository.load(made), check.id, "", 0, {"model": two})
     second, why = blank()
     assert "add a term" in why
     assert first != second
-    study = keeping.load(made)
-    remove_analysis(keeping, study, two)
+    study = repository.load(made)
+    remove_analysis(repository, study, two)
     assert blank() == (first, None), "the first model again, where the one named is gone"
     assert one.id is not None
 
 
 def test_a_check_asks_for_its_model_too(lamps):
-    keeping, _, _ = lamps
-    made = keeping.create("Plain")
-    opened(keeping, made, "check")
-    assert asked_for(keeping.load(made), STAGES) == {"model", "check"}
+    repository, _, _ = lamps
+    made = repository.create("Plain")
+    opened(repository, made, "check")
+    assert asked_for(repository.load(made), STAGES) == {"model", "check"}
 
 
 def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):
-    keeping, results, made = lamps
+    repository, results, made = lamps
 
     def now():
-        return results.source(keeping.load(made)).hash
+        return results.source(repository.load(made)).hash
 
     seen = {now()}
-    follow_up = keeping.load(made).follow_up
+    follow_up = repository.load(made).follow_up
     burning = follow_up.model_copy(update={"event_name": "burning out"})
-    follow(keeping, keeping.load(made), burning, demo_table("lamps"))
+    follow(repository, repository.load(made), burning, demo_table("lamps"))
     seen.add(now())
-    decided = put_step(keeping, keeping.load(made), SetAside(rows=(1,), why="x"))
+    stepped = put_step(repository, repository.load(made), SetAside(rows=(1,), why="x"))
     changed = now()
     seen.add(changed)
-    rename(keeping, keeping.load(made), "Another name")
-    opened(keeping, made, "compare")
+    rename(repository, repository.load(made), "Another name")
+    opened(repository, made, "compare")
     assert now() == changed
     assert len(seen) == 3
-    withdraw(keeping, keeping.load(made), decided.decisions[-1].id)
+    withdraw(repository, repository.load(made), stepped.decisions[-1].id)
     assert now() in seen - {changed}
 
 
@@ -127,22 +127,22 @@ def test_hashes_do_not_depend_on_the_order_of_keys():
 
 
 def test_a_statement_is_put_and_a_reference_in_it_becomes_a_step(lamps):
-    keeping, results, made = lamps
-    study = keeping.load(made)
+    repository, results, made = lamps
+    study = repository.load(made)
     compare = next(s for s in STAGES if s.name == "compare").statement
     asked = compare(by="maker", reference="Vane")
-    state(keeping, study, None, asked, results.source(study).after_steps())
-    after = keeping.load(made)
+    state(repository, study, None, asked, results.source(study).after_steps())
+    after = repository.load(made)
     assert [p.step.named() for p in after.steps] == ["maker: compare with Vane"]
     assert after.of_stage("compare")[0].body["reference"] is None
 
 
 def test_a_study_without_a_file_waits(lamps):
-    keeping, results, _ = lamps
-    empty = keeping.create("Empty")
-    (block,) = results.source(keeping.load(empty)).cohort()
+    repository, results, _ = lamps
+    empty = repository.create("Empty")
+    (block,) = results.source(repository.load(empty)).cohort()
     assert "no file" in block.sentence
-    assert keeping.load(empty).follow_up == FollowUpStatement()
+    assert repository.load(empty).follow_up == FollowUpStatement()
 
 
 @dataclass(frozen=True)
@@ -270,13 +270,13 @@ class TestProcesses:
             two.close()
 
     def test_a_stage_gives_the_same_there_as_here(self, processes, tmp_path):
-        keeping, kept = InMemory(), Blobs(tmp_path / "files")
-        made, _ = load_demo(keeping, kept, "lamps")
+        repository, kept = InMemory(), Blobs(tmp_path / "files")
+        made, _ = load_demo(repository, kept, "lamps")
         here = InProcess()
         for executor in (here, processes):
-            results = Results(keeping, kept, executor, STAGES)
+            results = Results(repository, kept, executor, STAGES)
             for stage in STAGES:
-                study = keeping.load(made)
+                study = repository.load(made)
                 request = results.of_stage(study, study.analysis(stage.name))
                 assert source_of(study, kept) == request.making.source
                 found = results.now(study, request)
@@ -287,36 +287,36 @@ class TestProcesses:
 
 
 def test_numbers_that_are_lost_or_damaged_are_computed_again(lamps, tmp_path):
-    keeping, _, made = lamps
+    repository, _, made = lamps
     kept = Blobs(tmp_path / "files")
     executor = InProcess()
-    load_demo(keeping, kept, "lamps")
-    study = next(line.id for line in keeping.studies() if line.id != made)
-    analysis = opened(keeping, study, "estimate")
-    now = keeping.load(study)
-    first = Results(keeping, kept, executor, STAGES)
+    load_demo(repository, kept, "lamps")
+    study = next(line.id for line in repository.studies() if line.id != made)
+    analysis = opened(repository, study, "estimate")
+    now = repository.load(study)
+    first = Results(repository, kept, executor, STAGES)
     request = first.of_stage(now, analysis)
     shown = first.now(now, request)
     assert first.drawing(now, request.key).figure.track("survival").marks
     with pytest.raises(NoSuchDrawingError):  # another study has it, not this one
-        first.drawing(keeping.load(made), "0")
+        first.drawing(repository.load(made), "0")
     (numbers,) = (tmp_path / "files" / "numbers").iterdir()
     for harm in (numbers.unlink, lambda: numbers.write_bytes(b"no numbers"), lambda: None):
         harm()
-        anew = Results(keeping, kept, executor, STAGES)
+        anew = Results(repository, kept, executor, STAGES)
         assert anew.drawing(now, request.key).model_dump_json() == shown.drawing.model_dump_json()
         assert anew.now(now, request).body == shown.body
     executor.close()
 
 
 def test_what_was_shown_of_an_analysis_is_remembered_for_its_last_two_states(lamps):
-    keeping, results, made = lamps
-    analysis, keys = opened(keeping, made, "estimate"), []
+    repository, results, made = lamps
+    analysis, keys = opened(repository, made, "estimate"), []
     kind = next(stage for stage in STAGES if stage.name == "estimate").statement
     for times in ((100,), (200,), (300,)):
-        study = keeping.load(made)
-        state(keeping, study, None, kind(times=times), results.source(study).after_steps())
-        study = keeping.load(made)
+        study = repository.load(made)
+        state(repository, study, None, kind(times=times), results.source(study).after_steps())
+        study = repository.load(made)
         request = results.of_stage(study, study.analysis("estimate", analysis.id))
         results.now(study, request)
         keys.append(request.key)
@@ -337,13 +337,13 @@ def test_numbers_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path
 
 
 def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
-    keeping, _, made = lamps
+    repository, _, made = lamps
     held = Held()
-    results = Results(keeping, BytesInMemory(), held, STAGES)
-    analysis = opened(keeping, made, "compare")
-    study = keeping.load(made)
+    results = Results(repository, BytesInMemory(), held, STAGES)
+    analysis = opened(repository, made, "compare")
+    study = repository.load(made)
     part = results.start(study, _wanted(study, analysis, "medians", "old"))
-    model = results.start(study, _wanted(study, opened(keeping, made, "model"), "", "old"))
+    model = results.start(study, _wanted(study, opened(repository, made, "model"), "", "old"))
     other = results.start(study, _wanted(study, analysis, "weights", "old"))
     again = results.start(study, _wanted(study, analysis, "medians", "new"))
     assert (part.cancelled, other.cancelled, again.cancelled) == (True, False, False)

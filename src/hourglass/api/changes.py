@@ -46,8 +46,8 @@ class Changing:
         Raises:
             StaleError: where the same part was changed meanwhile.
         """
-        keeping, first = self._state.keeping, self._loaded
-        study = carried_out(keeping, self._study_id, self._seen, command, first)
+        repository, first = self._state.repository, self._loaded
+        study = carried_out(repository, self._study_id, self._seen, command, first)
         self._response.headers["ETag"] = etag(study)
         if study.meanwhile:
             self._response.headers[MEANWHILE] = str(len(study.meanwhile))

@@ -27,7 +27,7 @@ def study_for(state: State, study_id: UUID, role: Role) -> Study:
     Raises:
         NoSuchStudyError: when there is none, or it is not for them.
     """
-    return state.keeping.load(study_id)
+    return state.repository.load(study_id)
 
 
 def _found(request: Request, study_id: UUID) -> Study:

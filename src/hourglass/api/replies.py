@@ -149,7 +149,7 @@ def opened(
     analysis = study.analysis(stage, analysis_id)
     if analysis.id is not None and analysis.opened:
         return study, analysis
-    with state.keeping.transaction() as inside:
+    with state.repository.transaction() as inside:
         made = analysis.id or inside.begin_analysis(study.id, stage, begun=False)
         inside.open_analysis(made)
         study = inside.load(study.id)

@@ -40,7 +40,7 @@ class State:
     """The database, the files, the results and the executors, for as long as the server runs.
 
     Attributes:
-        keeping, blobs: where studies and bytes are kept.
+        repository, blobs: where studies and bytes are kept.
         results: found or computed.
         waiting: runs what waits on other work.
     """
@@ -60,7 +60,7 @@ class State:
             kwargs={"autocommit": True, "row_factory": dict_row, "connect_timeout": 5},
             check=ConnectionPool.check_connection,
         )
-        self.keeping = Postgres(self.db)
+        self.repository = Postgres(self.db)
         remembered = settings.memory_mb * MIB
         keep_within(remembered)
         self.waiting = InProcess(threads=16)
@@ -74,7 +74,7 @@ class State:
             if settings.processes
             else InProcess()
         )
-        self.results = Results(self.keeping, self.blobs, self._executor, stages)
+        self.results = Results(self.repository, self.blobs, self._executor, stages)
 
     def open(self) -> None:
         """Begin to use the database."""

@@ -23,16 +23,16 @@ DEMO = "larkmoor"
 
 def run_report_bench() -> None:
     """Print the seconds of processor time that a report takes, and how many times its gathering that is."""
-    keeping, kept = InMemory(), BytesInMemory()
-    study_id, _ = load_demo(keeping, kept, DEMO)
+    repository, kept = InMemory(), BytesInMemory()
+    study_id, _ = load_demo(repository, kept, DEMO)
     for stage in STAGES:
-        keeping.open_analysis(keeping.begin_analysis(study_id, stage.name, begun=False))
-    study, executor = keeping.load(study_id), InProcess()
+        repository.open_analysis(repository.begin_analysis(study_id, stage.name, begun=False))
+    study, executor = repository.load(study_id), InProcess()
     statement = report_statement(study.analysis(REPORT))
     print(f"\nthe report of {study.name}, processor time\n")
 
     def gathered() -> tuple[float, Composed]:
-        results = Results(keeping, kept, executor, STAGES)
+        results = Results(repository, kept, executor, STAGES)
         return _taken(lambda: composed_now(results, PIECES, study, statement, no_progress))
 
     first, _ = gathered()

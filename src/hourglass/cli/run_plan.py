@@ -100,11 +100,11 @@ def read_plan(file: Path) -> StudyPlan | None:
 
 def run_demo(out: Path, *, clear: bool = False) -> int:
     """Write everything that the demo study comes to, every stage opened; gives the exit code."""
-    keeping = InMemory()
-    made, _ = load_demo(keeping, BytesInMemory(), DEMO)
+    repository = InMemory()
+    made, _ = load_demo(repository, BytesInMemory(), DEMO)
     for stage in STAGES:
-        keeping.open_analysis(keeping.begin_analysis(made, stage.name, begun=False))
-    plan = plan_of_study(keeping.load(made)).model_copy(update={"dated": DEMO_DATED})
+        repository.open_analysis(repository.begin_analysis(made, stage.name, begun=False))
+    plan = plan_of_study(repository.load(made)).model_copy(update={"dated": DEMO_DATED})
     return _run(plan, DEMO_FOLDER / str(demos()[DEMO]["file"]), out, clear)
 
 
@@ -139,12 +139,12 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
         say(f"The data cannot be read: {why}")
         return NO_DATA
     noon = datetime.combine(plan.dated, time(12), UTC)
-    keeping, kept = InMemory(lambda: noon), BytesInMemory()
+    repository, kept = InMemory(lambda: noon), BytesInMemory()
     file = kept_file(kept, data_file.name, data, packed(reading))
     # Decisions are dated as the plan says; the file is read now.
     file = replace(file, read_at=datetime.now(UTC))
-    study = study_by_plan(keeping, plan, file, steps_for_file(plan, file.sha256, reading.table))
-    results = Results(keeping, kept, InProcess(), STAGES)
+    study = study_by_plan(repository, plan, file, steps_for_file(plan, file.sha256, reading.table))
+    results = Results(repository, kept, InProcess(), STAGES)
     found = COHORT.load(results.source(study))
     if not isinstance(found, Missing):
         return Made(study, results, found)

@@ -15,16 +15,16 @@ DONE, NOT_DONE = 0, 1
 
 def list_studies() -> int:
     """Print every study: its id, its name and its file."""
-    with kept_studies() as (keeping, _):
-        for line in keeping.studies():
+    with kept_studies() as (repository, _):
+        for line in repository.studies():
             print(f"{line.id}  {line.name}  {line.file_name or 'no file yet'}")
     return DONE
 
 
 def list_deletions() -> int:
     """Print every study that was deleted: when, its id, its name, and when it was brought back."""
-    with kept_studies() as (keeping, _):
-        for line in keeping.deletions():
+    with kept_studies() as (repository, _):
+        for line in repository.deletions():
             back = (
                 ""
                 if line.restored_at is None
@@ -42,14 +42,14 @@ def export_study(which: str, out: Path, replace: bool = False) -> int:
     """
     if refuse_written(out, replace):
         return NOT_DONE
-    with kept_studies() as (keeping, blobs):
-        found = [line.id for line in keeping.studies() if which in (str(line.id), line.name)]
+    with kept_studies() as (repository, blobs):
+        found = [line.id for line in repository.studies() if which in (str(line.id), line.name)]
         if len(found) != 1:
             many = f"{len(found)} studies are" if found else "There is no study"
             say(f"{many} called “{which}”: name it by its id, which “study list” prints.")
             return NOT_DONE
         try:
-            out.write_bytes(archived(keeping, blobs, UUID(str(found[0]))))
+            out.write_bytes(archived(repository, blobs, UUID(str(found[0]))))
         except (NoSuchStudyError, MissingBlobError, OSError) as why:
             say(f"The study cannot be written: {why}")
             return NOT_DONE
@@ -59,10 +59,10 @@ def export_study(which: str, out: Path, replace: bool = False) -> int:
 
 def import_study(file: Path) -> int:
     """Make a study of an archive; gives the exit code."""
-    with kept_studies() as (keeping, blobs):
+    with kept_studies() as (repository, blobs):
         try:
             with file.open("rb") as archive:
-                made = taken_in(keeping, blobs, archive)
+                made = taken_in(repository, blobs, archive)
         except (BadArchiveError, OSError) as why:
             say(str(why))
             return NOT_DONE

@@ -64,11 +64,11 @@ def findings_hash(
     views = [_view(results, reported_study, one).key for one in reported_views(results, study)]
     decided = [[d.id, d.sentence, d.reason] for d in _decisions(study)]
     prepared = "" if study.file is None else results.of_prepare(study).key
-    looks = [dict(look) for look in study.decided.looks.values()]
+    looks = [dict(look) for look in study.snapshot.looks.values()]
     axes = {view: asdict(arrangement_of(shown)) for view, shown in study.tracks.items()}
     keys = [[piece.key, piece.title] for piece in report_pieces(results, pieces, study)]
     departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
-    sealed = [study.decided.sealed, departed]
+    sealed = [study.snapshot.sealed, departed]
     return hash_of_shown(
         prepared, shown, views, there, study.name, decided, keys, looks, axes, sealed
     )
@@ -218,11 +218,11 @@ def told_study(study: Study, letter: str) -> Study:
     if kept is None or kept is statement.current:
         return study
     body = statement.showing(kept.model).model_dump(mode="json")
-    others = tuple(a for a in study.decided.analyses if a.id != shown.id)
+    others = tuple(a for a in study.snapshot.analyses if a.id != shown.id)
     told = replace(shown, id=None, body=body)
     return replace(
         study,
-        decided=replace(study.decided, analyses=(told, *others)),
+        snapshot=replace(study.snapshot, analyses=(told, *others)),
         looked_at=tuple(a for a in study.looked_at if a.id != shown.id),
     )
 

@@ -7,12 +7,12 @@ from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
 from hourglass.store.exports import exports
-from hourglass.store.history import read_decided
+from hourglass.store.history import read_snapshot
 from hourglass.store.queries import query
 from hourglass.store.rows import Row
 from hourglass.study.actions.union import Action
 from hourglass.study.actions.upgrading import EarlierEntry, action_of, unknown_action
-from hourglass.study.study import Decided
+from hourglass.study.study import StudySnapshot
 
 
 def find_actions(connection: Connection[Any]) -> None:
@@ -27,7 +27,7 @@ def _find_actions_of(connection: Connection[Any], study: Row) -> None:
     with connection.cursor(row_factory=dict_row) as cursor:
         entries = cursor.execute(query("earlier_decisions"), {"id": study["id"]}).fetchall()
         known_exports = {export.id: export for export in exports(cursor, study["id"])}
-        before: Decided | None = None
+        before: StudySnapshot | None = None
         found: dict[int, Action] = {}
         for row in entries:
             old = EarlierEntry(
@@ -44,7 +44,7 @@ def _find_actions_of(connection: Connection[Any], study: Row) -> None:
             if row["state"] is None:
                 action: Action = unknown_action(old)
             else:
-                now = read_decided(cursor, row)
+                now = read_snapshot(cursor, row)
                 action = action_of(old, before, now, known_exports, found)
                 before = now
             found[row["id"]] = action

@@ -6,7 +6,7 @@ from psycopg.types.json import Jsonb
 
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
-from hourglass.study.keeping import Headline, KeptResult
+from hourglass.study.repository import Headline, KeptResult
 from hourglass.study.study import Analysis
 
 

@@ -9,7 +9,7 @@ from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Reads, Row, one
-from hourglass.study.keeping import NewFile
+from hourglass.study.repository import NewFile
 from hourglass.study.study import Export
 
 

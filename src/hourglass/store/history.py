@@ -11,10 +11,10 @@ from hourglass.core.errors import HourglassError
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Reads, Row, one
 from hourglass.study.actions.union import ACTIONS
-from hourglass.study.decided_json import from_json, step_ids, to_json
 from hourglass.study.history import Decision, NewDecision
 from hourglass.study.recent import Recent
-from hourglass.study.study import Decided, NoSuchStudyError
+from hourglass.study.snapshot_json import from_json, step_ids, to_json
+from hourglass.study.study import NoSuchStudyError, StudySnapshot
 
 _logs: Recent[tuple[Decision, ...]] = Recent("logs")
 
@@ -50,7 +50,12 @@ class RevisionGoneError(HourglassError):
 
 
 def log(
-    db: Db, study: UUID, entry: NewDecision, decided: Decided, seen: int, at: datetime | None = None
+    db: Db,
+    study: UUID,
+    entry: NewDecision,
+    snapshot: StudySnapshot,
+    seen: int,
+    at: datetime | None = None,
 ) -> None:
     """Add an entry.
 
@@ -63,31 +68,31 @@ def log(
     with db.transaction():
         made = int(one(db, "add_decision", id=study, made_at=at, **_fields(entry))["id"])
         placed = tuple(
-            step if step.id else _with_body(db, study, step) for step in decided.steps_of(made)
+            step if step.id else _with_body(db, study, step) for step in snapshot.steps_of(made)
         )
-        kept = replace(decided, steps=placed)
+        kept = replace(snapshot, steps=placed)
         db.execute(query("keep_decided"), {"decision": made, "state": Jsonb(to_json(kept))})
         given = {"id": study, "revision": made, "seen": seen}
-        given |= {"name": decided.name, "export": decided.export}
+        given |= {"name": snapshot.name, "export": snapshot.export}
         if db.execute(query("go_to_revision"), given).fetchone() is None:
             raise RevisionGoneError
-        if decided.export is not None:
-            one(db, "accept_export", id=study, export=decided.export)
+        if snapshot.export is not None:
+            one(db, "accept_export", id=study, export=snapshot.export)
 
 
-def decided_at(db: Db, study: UUID, decision: int) -> Decided:
+def snapshot_at(db: Db, study: UUID, decision: int) -> StudySnapshot:
     """All that was decided after an entry."""
-    return read_decided(db, one(db, "find_decided", id=study, decision=decision))
+    return read_snapshot(db, one(db, "find_decided", id=study, decision=decision))
 
 
-def last_with_export(db: Db, study: UUID, export: int) -> Decided | None:
+def last_with_export(db: Db, study: UUID, export: int) -> StudySnapshot | None:
     """What was decided when a data extract was last in use."""
     given = {"id": study, "export": str(export)}
     row = db.execute(query("find_last_with_export"), given).fetchone()
-    return None if row is None else read_decided(db, row)
+    return None if row is None else read_snapshot(db, row)
 
 
-def read_decided(db: Reads, row: Row) -> Decided:
+def read_snapshot(db: Reads, row: Row) -> StudySnapshot:
     """What was decided after an entry, as its row has it.
 
     Raises:

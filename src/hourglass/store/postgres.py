@@ -1,4 +1,4 @@
-"""Studies kept in PostgreSQL: the database's form of :class:`hourglass.study.keeping.Keeping`."""
+"""Studies kept in PostgreSQL: the database's form of :class:`hourglass.study.repository.Keeping`."""
 
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import AbstractContextManager, contextmanager, nullcontext
@@ -13,8 +13,8 @@ from hourglass.store import analyses, exports, history, studies
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Deletion, Headline, KeptResult, NewFile
-from hourglass.study.study import Decided, StaleError, Study, StudyLine
+from hourglass.study.repository import Deletion, Headline, KeptResult, NewFile
+from hourglass.study.study import StaleError, Study, StudyLine, StudySnapshot
 
 
 class Postgres:
@@ -69,24 +69,24 @@ class Postgres:
             return studies.load_study(db, study)
 
     def append(
-        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+        self, study: Study, entry: NewDecision, snapshot: StudySnapshot, at: datetime | None = None
     ) -> Study:
         study.refuse_decided_meanwhile(entry.action)
         with self._connect() as db:
             try:
                 # In one transaction: its lock on the study keeps others from changing what is read.
                 with db.transaction():
-                    history.log(db, study.id, entry, decided, study.revision, at)
+                    history.log(db, study.id, entry, snapshot, study.revision, at)
                     now = studies.load_study(db, study.id)
                     return replace(now, meanwhile=study.meanwhile)
             except history.RevisionGoneError:
                 raise StaleError(studies.load_study(db, study.id), study.revision) from None
 
-    def decided_at(self, study: UUID, decision: int) -> Decided:
+    def snapshot_at(self, study: UUID, decision: int) -> StudySnapshot:
         with self._connect() as db:
-            return history.decided_at(db, study, decision)
+            return history.snapshot_at(db, study, decision)
 
-    def last_with_export(self, study: UUID, export: int) -> Decided | None:
+    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
         with self._connect() as db:
             return history.last_with_export(db, study, export)
 

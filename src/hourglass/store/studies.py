@@ -5,13 +5,13 @@ from uuid import UUID
 
 from hourglass.store.analyses import analyses, begin_analysis
 from hourglass.store.exports import exports
-from hourglass.store.history import decided_at, decisions, log
+from hourglass.store.history import decisions, log, snapshot_at
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one, snapshot
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.history import NewDecision
-from hourglass.study.study import Decided, ResultLine, Study, StudyLine
+from hourglass.study.study import ResultLine, Study, StudyLine, StudySnapshot
 
 
 def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None = None) -> UUID:
@@ -20,7 +20,7 @@ def create_study(db: Db, name: str, demo: str | None = None, at: datetime | None
         made = UUID(str(one(db, "create_study", name=name, demo=demo)["id"]))
         begin_analysis(db, made, PREPARE, begun=False)
         entry = NewDecision(action=StudyBegun(name=name))
-        log(db, made, entry, Decided(name=name), seen=0, at=at)
+        log(db, made, entry, StudySnapshot(name=name), seen=0, at=at)
     return made
 
 
@@ -69,6 +69,6 @@ def load_study(db: Db, study: UUID) -> Study:
             demo=head["demo"],
             exports=exports(db, study),
             looked_at=analyses(db, study),
-            decided=decided_at(db, study, head["revision"]),
+            snapshot=snapshot_at(db, study, head["revision"]),
             decisions=decisions(db, study, head["revision"], settled=settled),
         )

@@ -22,11 +22,11 @@ from hourglass.cohort.words import grouped
 from hourglass.core.errors import HourglassError
 from hourglass.study.actions.union import Action
 from hourglass.study.actions.upgrading import EarlierEntry, action_of
-from hourglass.study.decided_json import from_json, to_json
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision, NewDecision
-from hourglass.study.keeping import Bytes, Keeping
-from hourglass.study.study import Analysis, Decided, Export, Study
+from hourglass.study.repository import Bytes, StudyRepository
+from hourglass.study.snapshot_json import from_json, to_json
+from hourglass.study.study import Analysis, Export, Study, StudySnapshot
 
 DOCUMENT = "study.json"
 WHEN = (1980, 1, 1, 0, 0, 0)
@@ -106,11 +106,11 @@ class ArchivedStudy(BaseModel):
     log: tuple[Entry | EarlierLogEntry, ...]
 
 
-def archived(keeping: Keeping, kept: Bytes, study_id: UUID) -> bytes:
+def archived(repository: StudyRepository, kept: Bytes, study_id: UUID) -> bytes:
     """A study as an archive, a ZIP file; results are not in it, for they are made again."""
-    study = keeping.load(study_id)
+    study = repository.load(study_id)
     whole = [d for d in study.decisions if d.whole]
-    decided = {d.id: keeping.decided_at(study.id, d.id) for d in whole}
+    decided = {d.id: repository.snapshot_at(study.id, d.id) for d in whole}
     steps = {step.id: step for one in decided.values() for step in one.steps}
     document = ArchivedStudy(
         name=study.name,
@@ -127,7 +127,7 @@ def archived(keeping: Keeping, kept: Bytes, study_id: UUID) -> bytes:
     return out.getvalue()
 
 
-def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
+def taken_in(repository: StudyRepository, kept: Bytes, source: BinaryIO) -> Study:
     """Make a study of an archive, whole or not at all; its files are taken in a piece at a time.
 
     Raises:
@@ -144,7 +144,7 @@ def taken_in(keeping: Keeping, kept: Bytes, source: BinaryIO) -> Study:
             for export in document.exports:
                 whole = archive.read(f"files/{export.sha256}")
                 _refuse_other_table(whole, archive.read(f"files/{export.table_sha256}"), export)
-            with keeping.transaction() as inside:
+            with repository.transaction() as inside:
                 made = copied(inside, document)
                 # On the disk before the database says that they are there.
                 staging.keep()
@@ -200,7 +200,7 @@ def _refuse_other_table(file: bytes, table: bytes, export: Export) -> None:
             )
 
 
-def copied(keeping: Keeping, document: ArchivedStudy) -> Study:
+def copied(repository: StudyRepository, document: ArchivedStudy) -> Study:
     """A study of what an archive says, with its whole log; its files must be kept elsewhere.
 
     Raises:
@@ -211,16 +211,16 @@ def copied(keeping: Keeping, document: ArchivedStudy) -> Study:
     steps = {step.id: step for step in document.steps}
     log = _log(document, steps)
     begun = log[0][0].made_at
-    made = keeping.load(keeping.create(log[0][1].name, at=begun))
+    made = repository.load(repository.create(log[0][1].name, at=begun))
     study = Study(
         id=made.id,
         demo=None,
         exports=document.exports,
         looked_at=document.analyses,
-        decided=Decided(name=document.name),
+        snapshot=StudySnapshot(name=document.name),
         decisions=(),
     )
-    copy = Copying(keeping, study, made)
+    copy = Copying(repository, study, made)
     for decision, decided in log:
         copy.take(decision, decided, decision.made_at)
     return copy.made
@@ -228,10 +228,10 @@ def copied(keeping: Keeping, document: ArchivedStudy) -> Study:
 
 def _log(
     document: ArchivedStudy, steps: Mapping[int, PlacedStep]
-) -> list[tuple[Decision, Decided]]:
+) -> list[tuple[Decision, StudySnapshot]]:
     """The log, entries of the first archives with their actions."""
     exports = {export.id: export for export in document.exports}
-    found, known = list[tuple[Decision, Decided]](), dict[int, Action]()
+    found, known = list[tuple[Decision, StudySnapshot]](), dict[int, Action]()
     for entry in document.log:
         now = from_json(entry.decided, steps)
         if isinstance(entry, Entry):

@@ -26,11 +26,11 @@ from hourglass.study.duplicating import Copying
 from hourglass.study.findings import findings_of
 from hourglass.study.history import NewDecision
 from hourglass.study.in_memory import BytesInMemory, InMemory
-from hourglass.study.keeping import Bytes, Keeping
 from hourglass.study.place import DEMO
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import applied_plan
 from hourglass.study.plans.steps import steps_for_file
+from hourglass.study.repository import Bytes, StudyRepository
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 
@@ -56,16 +56,16 @@ def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
     return STEPS.validate_python(demo.get("steps", []))
 
 
-def load_missing_demos(keeping: Keeping, kept: Bytes) -> list[str]:
+def load_missing_demos(repository: StudyRepository, kept: Bytes) -> list[str]:
     """Load each demo that was never loaded; returns the names of their studies."""
     loaded = []
-    for key in sorted(demos().keys() - keeping.demos_loaded(), key=list(demos()).index):
-        loaded.append(load_demo(keeping, kept, key)[1])
-        keeping.note_demo(key)
+    for key in sorted(demos().keys() - repository.demos_loaded(), key=list(demos()).index):
+        loaded.append(load_demo(repository, kept, key)[1])
+        repository.note_demo(key)
     return loaded
 
 
-def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
+def load_demo(repository: StudyRepository, kept: Bytes, key: str) -> tuple[UUID, str]:
     """Create a study from a demo, whole or not at all.
 
     Raises:
@@ -80,11 +80,11 @@ def load_demo(keeping: Keeping, kept: Bytes, key: str) -> tuple[UUID, str]:
             kept.put(files.get(name))
     today = tuple(replace(export, read_at=datetime.now(UTC)) for export in made.exports)
     # Composed before the transaction begins: a connection is held for statements only.
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         begun = inside.load(inside.create(made.name, key))
         copy = Copying(inside, replace(made, exports=today), begun)
         for decision in made.decisions:
-            copy.take(decision, held.decided_at(made.id, decision.id))
+            copy.take(decision, held.snapshot_at(made.id, decision.id))
     return copy.made.id, copy.made.name
 
 
@@ -108,7 +108,7 @@ def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
 
 
 def keep_file(
-    keeping: Keeping, kept: Bytes, study: Study, name: str, data: bytes
+    repository: StudyRepository, kept: Bytes, study: Study, name: str, data: bytes
 ) -> tuple[Study, Table]:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
@@ -119,25 +119,29 @@ def keep_file(
     file = kept_file(kept, name, data, packed(reading))
     plan = applied_plan(study)
     steps = None if plan is None else steps_for_file(plan, file.sha256, reading.table)
-    return attach_as_planned(keeping, study, file, steps), reading.table
+    return attach_as_planned(repository, study, file, steps), reading.table
 
 
-def _decide(keeping: Keeping, study: Study, source: Source, decision: dict[str, str]) -> Study:
+def _decide(
+    repository: StudyRepository, study: Study, source: Source, decision: dict[str, str]
+) -> Study:
     """Decide about the first finding whose key begins as the demo says."""
     assert study.file is not None
     found = findings_of(source, study.file.read_at.date())
     finding = next(f for f in found if f.key.startswith(decision["finding"]))
     chosen = Choice(finding.key, decision["choice"], decision["reason"])
-    return decide_finding(keeping, study, source, chosen)
+    return decide_finding(repository, study, source, chosen)
 
 
-def _state(keeping: Keeping, study: Study, statements: dict[str, dict[str, Any]]) -> Study:
+def _state(
+    repository: StudyRepository, study: Study, statements: dict[str, dict[str, Any]]
+) -> Study:
     """Write the statements of the stages, as one change."""
-    decided = study.decided
+    snapshot = study.snapshot
     for stage, body in statements.items():
-        made = keeping.begin_analysis(study.id, stage, begun=False)
+        made = repository.begin_analysis(study.id, stage, begun=False)
         today = stage_of(STAGES, stage).statement.read(body).model_dump(mode="json")
-        decided = decided.with_analysis(Analysis(id=made, stage=stage, body=today))
-    given = {a.stage: dict(a.body or {}) for a in decided.analyses if a.stage in statements}
+        snapshot = snapshot.with_analysis(Analysis(id=made, stage=stage, body=today))
+    given = {a.stage: dict(a.body or {}) for a in snapshot.analyses if a.stage in statements}
     entry = NewDecision(action=StatementsGiven(after=given))
-    return keeping.append(study, entry, decided)
+    return repository.append(study, entry, snapshot)

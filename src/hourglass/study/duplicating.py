@@ -10,40 +10,40 @@ from hourglass.study.actions.data import FileAttached
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.actions.union import Action
 from hourglass.study.history import Decision, NewDecision
-from hourglass.study.keeping import Keeping, NewFile
-from hourglass.study.study import Analysis, Decided, Export, Study
+from hourglass.study.repository import NewFile, StudyRepository
+from hourglass.study.study import Analysis, Export, Study, StudySnapshot
 
 
-def duplicate(keeping: Keeping, study: Study, name: str) -> Study:
+def duplicate(repository: StudyRepository, study: Study, name: str) -> Study:
     """Make a study of another name in which the same has been decided, in the same order."""
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         copy = Copying(inside, study, inside.load(inside.create(name)))
         for decision in study.standing:
             if decision.whole:
-                decided = inside.decided_at(study.id, decision.id)
-                copy.take(decision, replace(decided, name=name))
+                snapshot = inside.snapshot_at(study.id, decision.id)
+                copy.take(decision, replace(snapshot, name=name))
         return copy.made
 
 
 class Copying:
     """A copy as far as it has got: which of its own ids stand for those of the study."""
 
-    def __init__(self, keeping: Keeping, study: Study, made: Study) -> None:
+    def __init__(self, repository: StudyRepository, study: Study, made: Study) -> None:
         self.made = made
-        self._keeping, self._study = keeping, study
+        self._repository, self._study = repository, study
         self._decisions: dict[int, int] = {}
         self._steps: dict[int, PlacedStep] = {}
         self._exports = {
-            export.id: keeping.add_export(made.id, _as_new(export), waiting=not export.accepted)
+            export.id: repository.add_export(made.id, _as_new(export), waiting=not export.accepted)
             for export in study.exports
         }
         self._analyses = {
-            a.id: keeping.begin_analysis(made.id, a.stage, a.begun)
+            a.id: repository.begin_analysis(made.id, a.stage, a.begun)
             for a in study.looked_at
             if a.id is not None
         }
 
-    def take(self, decision: Decision, was: Decided, at: datetime | None = None) -> None:
+    def take(self, decision: Decision, was: StudySnapshot, at: datetime | None = None) -> None:
         """Decide as in the study, at a moment or now; ``was`` is what was decided after it."""
         action = decision.action
         if isinstance(action, StudyBegun):
@@ -60,7 +60,7 @@ class Copying:
             redoes=self._decisions.get(decision.redoes or 0),
             withdraws=tuple(self._decisions[w] for w in decision.withdraws if w in self._decisions),
         )
-        self.made = self._keeping.append(self.made, entry, self._decided(was, decision.id), at)
+        self.made = self._repository.append(self.made, entry, self._decided(was, decision.id), at)
         self._decisions[decision.id] = self.made.revision
         self._steps |= {a.id: b for a, b in zip(was.steps, self.made.steps, strict=True)}
 
@@ -74,8 +74,8 @@ class Copying:
             }
         )
 
-    def _decided(self, was: Decided, id: int) -> Decided:
-        return Decided(
+    def _decided(self, was: StudySnapshot, id: int) -> StudySnapshot:
+        return StudySnapshot(
             name=was.name,
             export=None if was.export is None else self._exports[was.export],
             follow_up=was.follow_up,
@@ -107,7 +107,7 @@ class Copying:
     def _analysis(self, analysis: Analysis) -> int:
         assert analysis.id is not None
         if analysis.id not in self._analyses:
-            made = self._keeping.begin_analysis(self.made.id, analysis.stage, analysis.begun)
+            made = self._repository.begin_analysis(self.made.id, analysis.stage, analysis.begun)
             self._analyses[analysis.id] = made
         return self._analyses[analysis.id]
 

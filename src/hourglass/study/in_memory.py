@@ -13,16 +13,16 @@ from uuid import UUID, uuid4
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.history import Decision, NewDecision
-from hourglass.study.keeping import Deletion, Headline, KeptResult, NewFile
+from hourglass.study.repository import Deletion, Headline, KeptResult, NewFile
 from hourglass.study.study import (
     Analysis,
-    Decided,
     Export,
     NoSuchStudyError,
     ResultLine,
     StaleError,
     Study,
     StudyLine,
+    StudySnapshot,
 )
 
 NO_STUDY = "There is no such study, or it has changed: reload the page."
@@ -89,13 +89,13 @@ class _Kept:
     exports: dict[int, Export] = field(default_factory=dict)
     looked_at: dict[int, Analysis] = field(default_factory=dict)
     decisions: list[Decision] = field(default_factory=list)
-    decided: dict[int, Decided] = field(default_factory=dict)
+    snapshot: dict[int, StudySnapshot] = field(default_factory=dict)
     results: dict[tuple[int, str], tuple[str, KeptResult]] = field(default_factory=dict)
     made_for: dict[tuple[int, str], int] = field(default_factory=dict)
 
 
 class InMemory:
-    """The form of :class:`hourglass.study.keeping.Keeping` that is gone with the process."""
+    """The form of :class:`hourglass.study.repository.Keeping` that is gone with the process."""
 
     def __init__(self, now: Callable[[], datetime] = lambda: datetime.now(UTC)) -> None:
         self._now = now
@@ -124,7 +124,7 @@ class InMemory:
         self._studies[made.id] = made
         self.begin_analysis(made.id, PREPARE, False)
         entry = NewDecision(action=StudyBegun(name=name))
-        self._log(made, entry, Decided(name=name), at)
+        self._log(made, entry, StudySnapshot(name=name), at)
         return made.id
 
     def demos_loaded(self) -> set[str]:
@@ -171,31 +171,31 @@ class InMemory:
     def load(self, study: UUID) -> Study:
         kept = self._study(study)
         decisions = tuple(kept.decisions)
-        now = kept.decided[decisions[-1].id]
+        now = kept.snapshot[decisions[-1].id]
         return Study(
             id=kept.id,
             demo=kept.demo,
             exports=tuple(kept.exports.values()),
             looked_at=tuple(kept.looked_at.values()),
-            decided=now,
+            snapshot=now,
             decisions=decisions,
         )
 
     def append(
-        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+        self, study: Study, entry: NewDecision, snapshot: StudySnapshot, at: datetime | None = None
     ) -> Study:
         study.refuse_decided_meanwhile(entry.action)
         kept = self._study(study.id)
         if kept.decisions[-1].id != study.revision:
             raise StaleError(self.load(study.id), study.revision)
-        self._log(kept, entry, decided, at)
+        self._log(kept, entry, snapshot, at)
         return replace(self.load(study.id), meanwhile=study.meanwhile)
 
-    def decided_at(self, study: UUID, decision: int) -> Decided:
-        return self._study(study).decided[decision]
+    def snapshot_at(self, study: UUID, decision: int) -> StudySnapshot:
+        return self._study(study).snapshot[decision]
 
-    def last_with_export(self, study: UUID, export: int) -> Decided | None:
-        every = reversed(self._study(study).decided.values())
+    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
+        every = reversed(self._study(study).snapshot.values())
         return next((one for one in every if one.export == export), None)
 
     def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
@@ -257,16 +257,18 @@ class InMemory:
         kept = self._study(study)
         kept.exports = {k: one for k, one in kept.exports.items() if one.accepted}
 
-    def _log(self, kept: _Kept, entry: NewDecision, decided: Decided, at: datetime | None) -> None:
+    def _log(
+        self, kept: _Kept, entry: NewDecision, snapshot: StudySnapshot, at: datetime | None
+    ) -> None:
         made = next(self._ids)
         steps = tuple(
             s if s.id else s.model_copy(update={"id": next(self._ids)})
-            for s in decided.steps_of(made)
+            for s in snapshot.steps_of(made)
         )
-        kept.decided[made] = replace(decided, steps=steps)
+        kept.snapshot[made] = replace(snapshot, steps=steps)
         kept.decisions.append(entry.logged(made, at or self._now()))
-        if decided.export is not None:
-            used = kept.exports.get(decided.export)
+        if snapshot.export is not None:
+            used = kept.exports.get(snapshot.export)
             if used is None:
                 raise NoSuchStudyError(NO_STUDY)
             kept.exports[used.id] = replace(used, accepted=True)
@@ -281,7 +283,7 @@ class InMemory:
 
     @staticmethod
     def _line(kept: _Kept) -> StudyLine:
-        now = kept.decided[kept.decisions[-1].id]
+        now = kept.snapshot[kept.decisions[-1].id]
         file = None if now.export is None else kept.exports[now.export]
         name, rows = (None, None) if file is None else (file.name, file.rows)
         results = tuple(

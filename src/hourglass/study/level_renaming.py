@@ -9,7 +9,7 @@ from hourglass.analysis.shared.stage import Stages
 from hourglass.cohort.statement import FollowUpStatement, OtherFollowUp
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.levels import RespellLevels
-from hourglass.study.study import Analysis, Decided
+from hourglass.study.study import Analysis, StudySnapshot
 
 S = TypeVar("S", FollowUpStatement, OtherFollowUp)
 
@@ -36,21 +36,21 @@ def renaming_of(step: Step, instead_of: Step | None = None) -> Renaming | None:
 
 
 def with_levels_named(
-    decided: Decided, renamings: Sequence[Renaming], stages: Stages = STAGES
-) -> Decided:
+    snapshot: StudySnapshot, renamings: Sequence[Renaming], stages: Stages = STAGES
+) -> StudySnapshot:
     """Statements, meanings of codes and how groups are drawn, under the new names."""
     for of in renamings:
-        looks = {_group(group, of): look for group, look in decided.looks.items()}
-        decided = replace(
-            decided,
-            follow_up=_follow_up(decided.follow_up, of),
+        looks = {_group(group, of): look for group, look in snapshot.looks.items()}
+        snapshot = replace(
+            snapshot,
+            follow_up=_follow_up(snapshot.follow_up, of),
             analyses=tuple(
-                _analysis(a, of, of.column == decided.follow_up.outcome, stages)
-                for a in decided.analyses
+                _analysis(a, of, of.column == snapshot.follow_up.outcome, stages)
+                for a in snapshot.analyses
             ),
             looks={group: {**look, "group": group} for group, look in looks.items()},
         )
-    return decided
+    return snapshot
 
 
 def _analysis(analysis: Analysis, of: Renaming, outcome: bool, stages: Stages) -> Analysis:

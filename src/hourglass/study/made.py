@@ -7,7 +7,7 @@ from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.packing import UnknownPackedError, pack, unpack
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.core.progress import ProgressCallback
-from hourglass.study.keeping import Bytes
+from hourglass.study.repository import Bytes
 from hourglass.study.turns import Turn
 
 

@@ -5,7 +5,7 @@ from typing import TypeAlias
 from uuid import UUID
 
 from hourglass.core.errors import HourglassError
-from hourglass.study.keeping import Keeping
+from hourglass.study.repository import StudyRepository
 from hourglass.study.study import NoSuchStudyError, StaleError, Study
 
 Command: TypeAlias = Callable[[Study], Study]
@@ -15,7 +15,7 @@ TRIES = 8
 
 
 def carried_out(
-    keeping: Keeping,
+    repository: StudyRepository,
     study_id: UUID,
     seen: int | None,
     command: Command,
@@ -35,7 +35,7 @@ def carried_out(
     """
     tried = None
     for _ in range(TRIES):
-        study, loaded = loaded or keeping.load(study_id), None
+        study, loaded = loaded or repository.load(study_id), None
         if seen is not None:
             study = study.seen_at(seen)
         if tried is not None and study.revision == tried[0]:

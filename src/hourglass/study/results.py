@@ -22,9 +22,9 @@ from hourglass.study.code import code_of
 from hourglass.study.decided_so_far import kept_findings, layout_decided
 from hourglass.study.formulas import FEW_ROWS, FormulasElsewhere
 from hourglass.study.hashes import hash_of, hash_of_shown
-from hourglass.study.keeping import Bytes, Keeping, KeptResult
 from hourglass.study.made import Made, Make, Shown, kept_numbers
 from hourglass.study.recent import Recent
+from hourglass.study.repository import Bytes, KeptResult, StudyRepository
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
@@ -51,11 +51,11 @@ class Results:
     """Where results come from: kept numbers, work under way, and an executor for what is missing."""
 
     def __init__(
-        self, keeping: Keeping, kept_bytes: Bytes, executor: Executor, stages: Stages
+        self, repository: StudyRepository, kept_bytes: Bytes, executor: Executor, stages: Stages
     ) -> None:
         self.stages = stages
         self.under_way = WorkUnderWay()
-        self._keeping, self._bytes, self._executor = keeping, kept_bytes, executor
+        self._repository, self._bytes, self._executor = repository, kept_bytes, executor
         self._formulas = FormulasElsewhere(self.under_way, executor)
         own = uuid4().hex
         self._answers: Recent[Any] = Recent(f"answers {own}")
@@ -102,7 +102,7 @@ class Results:
             else a
             for a in study.analyses
         )
-        return replace(study, decided=replace(study.decided, analyses=analyses))
+        return replace(study, snapshot=replace(study.snapshot, analyses=analyses))
 
     def asked(self, study: Study, stage: Stage, analysis: Analysis) -> dict[str, StageStatement]:
         """The statements that an analysis follows from, by stage."""
@@ -166,7 +166,7 @@ class Results:
         """The name of the kept numbers of a result; blank where none are."""
         if request.analysis.id is None:
             return ""
-        return self._keeping.find_numbers(request.analysis.id, request.part, request.hash) or ""
+        return self._repository.find_numbers(request.analysis.id, request.part, request.hash) or ""
 
     def start(self, study: Study, request: ResultRequest, executor: Executor | None = None) -> Work:
         """Make a result and keep its numbers, or join the work that is already under way.
@@ -311,10 +311,10 @@ class Results:
                 pictured=shown.drawing is not None,
                 thumbnail=shown.thumbnail,
             )
-            self._keeping.keep_result(
+            self._repository.keep_result(
                 request.analysis.id, request.part, request.hash, kept, study.revision
             )
-            self._bytes.forget_numbers(self._keeping.numbers())
+            self._bytes.forget_numbers(self._repository.numbers())
 
 
 def _ended(found: V | Work) -> V:

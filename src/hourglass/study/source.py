@@ -17,8 +17,8 @@ from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.study.code import code_of
 from hourglass.study.hashes import hash_of
-from hourglass.study.keeping import Bytes
 from hourglass.study.recent import Recent
+from hourglass.study.repository import Bytes
 from hourglass.study.study import Study
 from hourglass.study.turns import LONG_ROWS, Turn
 

@@ -121,7 +121,7 @@ class Analysis:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Decided:
+class StudySnapshot:
     """All that people have decided of a study, as it was at a moment.
 
     Attributes:
@@ -167,7 +167,7 @@ class Study:
 
     Attributes:
         looked_at: the analyses that are there without anybody's decision: they have been opened.
-        decided: what has been decided up to now.
+        snapshot: what has been decided up to now.
         decisions: the log, oldest first.
         meanwhile: those of its entries that whoever decides now had not seen.
     """
@@ -176,7 +176,7 @@ class Study:
     demo: str | None
     exports: tuple[Export, ...]
     looked_at: tuple[Analysis, ...]
-    decided: Decided
+    snapshot: StudySnapshot
     decisions: tuple[Decision, ...]
     meanwhile: tuple[Decision, ...] = ()
 
@@ -211,30 +211,30 @@ class Study:
     @property
     def name(self) -> str:
         """What the study is called."""
-        return self.decided.name
+        return self.snapshot.name
 
     @property
     def follow_up(self) -> FollowUpStatement:
         """The follow-up statement."""
-        return self.decided.follow_up
+        return self.snapshot.follow_up
 
     @property
     def steps(self) -> tuple[PlacedStep, ...]:
         """The steps of the current data extract, switched off ones included."""
-        return self.decided.steps
+        return self.snapshot.steps
 
     @property
     def tracks(self) -> dict[str, tuple[ShownTrack, ...]]:
         """The tracks that each view shows, where somebody has chosen them."""
         return {
             view: tuple(ShownTrack.model_validate(track) for track in shown)
-            for view, shown in self.decided.tracks.items()
+            for view, shown in self.snapshot.tracks.items()
         }
 
     @property
     def looks(self) -> tuple[GroupLook, ...]:
         """How groups are drawn."""
-        return tuple(GroupLook.model_validate(look) for look in self.decided.looks.values())
+        return tuple(GroupLook.model_validate(look) for look in self.snapshot.looks.values())
 
     @property
     def revision(self) -> int:
@@ -250,15 +250,15 @@ class Study:
     def analyses(self) -> tuple[Analysis, ...]:
         """All analyses, by stage, in their order."""
         opened = {a.id: a.opened for a in self.looked_at}
-        written = [replace(a, opened=opened.get(a.id, False)) for a in self.decided.analyses]
-        known = {a.id for a in written} | self.decided.gone
+        written = [replace(a, opened=opened.get(a.id, False)) for a in self.snapshot.analyses]
+        known = {a.id for a in written} | self.snapshot.gone
         plain = [a for a in self.looked_at if a.id not in known and not a.begun]
         return tuple(sorted([*plain, *written], key=lambda a: (a.stage, a.position, a.id or 0)))
 
     @property
     def file(self) -> Export | None:
         """The current data extract."""
-        return next((one for one in self.exports if one.id == self.decided.export), None)
+        return next((one for one in self.exports if one.id == self.snapshot.export), None)
 
     @property
     def waiting(self) -> Export | None:

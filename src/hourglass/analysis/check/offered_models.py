@@ -11,7 +11,7 @@ MOST_LISTED = 5
 
 def tried(asked: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
     """The statement with another model shown beside this one, both on the rail."""
-    both = asked.keeping(asked.hazards_model).keeping(model, note)
+    both = asked.repository(asked.hazards_model).repository(model, note)
     letter = next((k.letter for k in both.kept if k.model == asked.hazards_model), "")
     return both.showing(model).model_copy(update={"beside": letter})
 

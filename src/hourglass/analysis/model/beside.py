@@ -240,7 +240,7 @@ def common_rows(statement: ModelStatement, other: Beside) -> ModelStatement:
     left_out = tuple(sorted({*statement.left_out, *other.kept.model.left_out}))
     update = {"rows_with": tuple(sorted(needed)), "left_out": left_out}
     there = other.kept.model.model_copy(update=update)
-    kept = statement.keeping(there, f"{other.letter} on common rows")
+    kept = statement.repository(there, f"{other.letter} on common rows")
     letter = next((k.letter for k in kept.kept if k.model == there), "")
     here = statement.hazards_model.model_copy(update=update)
     return kept.showing(here).model_copy(update={"beside": letter})

@@ -22,9 +22,11 @@ def rail(statement: ModelStatement) -> Choices:
     items = [_choice(statement, one) for one in sorted(statement.kept, key=lambda k: k.letter)]
     offers = []
     if current is None and statement.terms and len(statement.kept) < MOST_KEPT:
-        keeping = statement.keeping(statement.hazards_model)
+        repository = statement.repository(statement.hazards_model)
         label = f"Keep this model as {statement.next_letter}"
-        offers.append(_act(label, keeping, WHY_KEPT, _note_field(keeping, statement.next_letter)))
+        offers.append(
+            _act(label, repository, WHY_KEPT, _note_field(repository, statement.next_letter))
+        )
     every_rule = _under_every_tie_rule(statement)
     if statement.terms and every_rule is not statement:
         offers.append(_act("Keep it under every tie rule", every_rule))
@@ -34,7 +36,7 @@ def rail(statement: ModelStatement) -> Choices:
 def _under_every_tie_rule(statement: ModelStatement) -> ModelStatement:
     """The statement with the model shown kept under each rule for ties; itself where it is, or is full."""
     for ties in TIE_METHODS:
-        statement = statement.keeping(statement.hazards_model.model_copy(update={"ties": ties}))
+        statement = statement.repository(statement.hazards_model.model_copy(update={"ties": ties}))
     return statement
 
 

@@ -208,7 +208,7 @@ class ModelStatement(StageStatement, HazardsModel):
         fields = {name: getattr(model, name) for name in HazardsModel.model_fields}
         return self.model_copy(update=fields)
 
-    def keeping(self, model: HazardsModel, note: str = "") -> "ModelStatement":
+    def repository(self, model: HazardsModel, note: str = "") -> "ModelStatement":
         """The same statement with a model more on the rail; unchanged where it is there, or full."""
         if any(one.model == model for one in self.kept) or len(self.kept) >= MOST_KEPT:
             return self

@@ -276,7 +276,7 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
             in_effect = state.results.in_effect(study, given.stage, analysis)
             if given.stage == REPORT:
                 in_effect = ReportStatement()
-            return put(state.keeping, study, analysis, given, table, in_effect)
+            return put(state.repository, study, analysis, given, table, in_effect)
 
         change.carry_out(command)
 
@@ -305,7 +305,7 @@ def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
         body, like = None, new.copy_of
         if like is not None:
             body = study.analysis(new.stage, like).body
-        after, made = begin_analysis(state.keeping, study, new.stage, new.name, body, like)
+        after, made = begin_analysis(state.repository, study, new.stage, new.name, body, like)
         return after
 
     change.carry_out(command)
@@ -319,11 +319,11 @@ def arrange(
     state: State = request.app.state.hourglass
     name, position, needs = wanted.name, wanted.position, wanted.needs
     change.carry_out(
-        lambda study: arrange_analysis(state.keeping, study, analysis_id, name, position, needs)
+        lambda study: arrange_analysis(state.repository, study, analysis_id, name, position, needs)
     )
 
 
 def remove(request: Request, change: Change, analysis_id: int) -> None:
     """Delete an analysis; undoing brings it back."""
     state: State = request.app.state.hourglass
-    change.carry_out(lambda study: remove_analysis(state.keeping, study, analysis_id))
+    change.carry_out(lambda study: remove_analysis(state.repository, study, analysis_id))

@@ -81,7 +81,7 @@ def log_decision(request: Request, change: Change, new: NewDecision) -> Decision
         )
     action = Answered(stage=new.stage, subject=new.about, choice=new.choice, words=new.sentence)
     return made_decision(
-        change.carry_out(lambda study: answer(state.keeping, study, action, new.reason))
+        change.carry_out(lambda study: answer(state.repository, study, action, new.reason))
     )
 
 
@@ -104,21 +104,21 @@ def decisions(request: Request, study: FoundStudy) -> LogReading:
 def withdraw_decision(request: Request, change: Change, decision: int) -> None:
     """Take a decision back, with its steps."""
     state: State = request.app.state.hourglass
-    change.carry_out(lambda study: withdraw(state.keeping, study, decision))
+    change.carry_out(lambda study: withdraw(state.repository, study, decision))
 
 
 @router.post("/api/studies/{study_id}/undo")
 def undo_change(request: Request, change: Change) -> Moved:
     """Take back the last change to the study, whatever it was."""
     state: State = request.app.state.hourglass
-    return _moved(change.carry_out(lambda study: undo(state.keeping, study)))
+    return _moved(change.carry_out(lambda study: undo(state.repository, study)))
 
 
 @router.post("/api/studies/{study_id}/redo")
 def redo_change(request: Request, change: Change) -> Moved:
     """Do again what was undone last."""
     state: State = request.app.state.hourglass
-    return _moved(change.carry_out(lambda study: redo(state.keeping, study)))
+    return _moved(change.carry_out(lambda study: redo(state.repository, study)))
 
 
 def _moved(study: Study) -> Moved:

@@ -156,7 +156,7 @@ def print_file(request: Request, study: FoundStudy, asked: PrintAsked) -> Respon
 @router.get("/figures/{view}")
 def figure_settings(request: Request, study: FoundStudy, view: View) -> PrintSettings:
     """How the figure of a view was last printed, its axes as the view has them now."""
-    kept = PrintSettings.model_validate(study.decided.figures.get(view, {}))
+    kept = PrintSettings.model_validate(study.snapshot.figures.get(view, {}))
     return kept.arranged(study.tracks.get(view, ()), view)
 
 
@@ -168,7 +168,7 @@ def put_figure_settings(
     state: State = request.app.state.hourglass
     kept = settings.model_dump(mode="json")
     usual = PrintSettings().model_dump(mode="json")
-    change.carry_out(lambda study: set_figure(state.keeping, study, view, kept, usual))
+    change.carry_out(lambda study: set_figure(state.repository, study, view, kept, usual))
 
 
 @router.put("/tracks/{view}", status_code=204)
@@ -181,7 +181,7 @@ def put_tracks(
     """Say which tracks a view shows, in their order, with their heights."""
     state: State = request.app.state.hourglass
     tracks = [track.model_dump(exclude_defaults=True) for track in shown]
-    change.carry_out(lambda study: set_tracks(state.keeping, study, view, tracks))
+    change.carry_out(lambda study: set_tracks(state.repository, study, view, tracks))
 
 
 @router.put("/looks/{view}", status_code=204)
@@ -189,7 +189,7 @@ def put_look(request: Request, change: Change, view: View, look: GroupLook) -> N
     """Say how a group is drawn."""
     state: State = request.app.state.hourglass
     kept = look.model_dump(mode="json")
-    change.carry_out(lambda study: set_look(state.keeping, study, view, look.group, kept))
+    change.carry_out(lambda study: set_look(state.repository, study, view, look.group, kept))
 
 
 def _drawing(request: Request, study: Study, key: str) -> Drawing:

@@ -17,7 +17,7 @@ def figure_presets(request: Request) -> list[FigurePreset]:
     state: State = request.app.state.hourglass
     return [
         FigurePreset(name=name, settings=PageSettings.model_validate(settings))
-        for name, settings in state.keeping.figure_presets().items()
+        for name, settings in state.repository.figure_presets().items()
     ]
 
 
@@ -25,11 +25,11 @@ def figure_presets(request: Request) -> list[FigurePreset]:
 def put_figure_preset(request: Request, name: Name, settings: PageSettings) -> None:
     """Keep settings under a name, in place of others of that name."""
     state: State = request.app.state.hourglass
-    state.keeping.put_figure_preset(name, settings.model_dump(mode="json"))
+    state.repository.put_figure_preset(name, settings.model_dump(mode="json"))
 
 
 @router.delete("/{name}", status_code=204)
 def delete_figure_preset(request: Request, name: Name) -> None:
     """Keep a preset no longer."""
     state: State = request.app.state.hourglass
-    state.keeping.delete_figure_preset(name)
+    state.repository.delete_figure_preset(name)

@@ -26,10 +26,10 @@ from hourglass.core.progress import ProgressCallback
 from hourglass.study.commands.files import kept_file, read_again, receive_export, use_export
 from hourglass.study.commands.files import refuse_export as let_go
 from hourglass.study.hashes import hash_of
-from hourglass.study.keeping import NewFile
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import applied_plan
 from hourglass.study.plans.placing import placed_steps, steps_carried_over
+from hourglass.study.repository import NewFile
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
 from hourglass.study.tasks import RunExportComparison
@@ -113,7 +113,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
             plan = applied_plan(study)
             source = _source_of(state, study, file.table_sha256, file.reading.rows)
             steps = None if plan is None else placed_steps(state.results, source, plan, file.sha256)
-            with state.keeping.transaction() as inside:
+            with state.repository.transaction() as inside:
                 attached = attach_as_planned(inside, study, file, steps)
                 progress("keeping the table", 0.95)  # cancelled here, nothing is kept
             return attached
@@ -154,7 +154,7 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
         having_file(change.now())
         file = _kept_while_read(state, name, data, None, progress)
         progress("keeping the table", 0.95)
-        change.carry_out(lambda study: receive_export(state.keeping, study, file))
+        change.carry_out(lambda study: receive_export(state.repository, study, file))
 
     await while_listening(request, state, keep)
 
@@ -207,7 +207,7 @@ def open_export(
         if not chosen.accepted:
             new = _source_of(state, study, chosen.table_sha256, chosen.rows)
             carried = steps_carried_over(state.results, study, new, _renamed(was, now, new))
-        return use_export(state.keeping, study, export_id, chosen.name, carried)
+        return use_export(state.repository, study, export_id, chosen.name, carried)
 
     change.carry_out(command)
 
@@ -216,7 +216,7 @@ def open_export(
 def refuse_export(request: Request, change: Change) -> None:
     """Let go of the data extract that waits."""
     state: State = request.app.state.hourglass
-    change.carry_out(lambda study: let_go(state.keeping, study))
+    change.carry_out(lambda study: let_go(state.repository, study))
 
 
 def _renamed(
@@ -242,7 +242,7 @@ def listed(study: Study) -> list[Export]:
     of_bytes: dict[str, Export] = {}
     for export in study.exports:
         before = of_bytes.get(export.sha256)
-        if before is None or before.id != study.decided.export:
+        if before is None or before.id != study.snapshot.export:
             of_bytes[export.sha256] = export
     return list(of_bytes.values())
 
@@ -254,7 +254,7 @@ def _export(study: Study, export: Export) -> ExportReading:
         rows=export.rows,
         how_read=export.how_read,
         read_on=export.read_at.date().isoformat(),
-        current=export.id == study.decided.export,
+        current=export.id == study.snapshot.export,
         accepted=export.accepted,
     )
 
@@ -294,7 +294,7 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
         reading = state.reader.read(data, recipe, progress)
         progress("keeping the table", 0.9)
         file = kept_file(state.blobs, before.name, data, reading, before.sha256)
-        change.carry_out(lambda study: read_again(state.keeping, study, file))
+        change.carry_out(lambda study: read_again(state.repository, study, file))
 
     await while_listening(request, state, read)
 

@@ -73,7 +73,7 @@ def saved_sealed_plan(request: Request, study: FoundStudy) -> Response:
 def plan_in_place(request: Request, study: FoundStudy) -> PlanReading:
     """Whether a plan was applied and sealed, and what departs from it."""
     state: State = request.app.state.hourglass
-    planned, sealed = study.decided.planned, sealed_plan(study)
+    planned, sealed = study.snapshot.planned, sealed_plan(study)
     found = departures_of(state.results, study)
     seal = None if sealed is None else sealed.sealed
     return PlanReading(
@@ -108,7 +108,7 @@ def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
     def command(study: Study) -> Study:
         sha256 = None if study.file is None else study.file.sha256
         steps = placed_steps(state.results, state.results.source(study), plan, sha256)
-        return apply_plan(state.keeping, study, plan, steps)
+        return apply_plan(state.repository, study, plan, steps)
 
     return made_decision(change.carry_out(command))
 
@@ -120,7 +120,7 @@ def seal(request: Request, change: Change) -> DecisionReading:
 
     def command(study: Study) -> Study:
         plan = plan_naming_rows(state.results, state.results.stated(study))
-        return seal_plan(state.keeping, study, plan)
+        return seal_plan(state.repository, study, plan)
 
     return made_decision(change.carry_out(command))
 

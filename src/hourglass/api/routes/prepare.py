@@ -133,7 +133,7 @@ def put_follow_up(request: Request, change: Change, statement: FollowUpStatement
 
     def command(study: Study) -> Study:
         table = state.results.source(having_file(study)).after_steps()
-        return follow(state.keeping, study, statement, table)
+        return follow(state.repository, study, statement, table)
 
     change.carry_out(command)
 
@@ -224,7 +224,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
     chosen = Choice(decision.finding, decision.choice, decision.reason, corrections)
 
     def command(study: Study) -> Study:
-        return decided(state.keeping, study, state.results.source(having_file(study)), chosen)
+        return decided(state.repository, study, state.results.source(having_file(study)), chosen)
 
     return made_decision(change.carry_out(command))
 
@@ -236,6 +236,6 @@ def decide_layout(request: Request, change: Change, decision: LayoutDecision) ->
 
     def command(study: Study) -> Study:
         source = state.results.source(having_file(study))
-        return confirm_layout(state.keeping, study, source, decision.layout, decision.reason)
+        return confirm_layout(state.repository, study, source, decision.layout, decision.reason)
 
     return made_decision(change.carry_out(command))

@@ -88,7 +88,7 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
 
     def command(study: Study) -> Study:
         source = state.results.source(having_file(study))
-        return taken(state.keeping, study, source, new.step, new.reason)
+        return taken(state.repository, study, source, new.step, new.reason)
 
     return made_decision(change.carry_out(command))
 
@@ -100,7 +100,7 @@ def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> D
 
     def command(study: Study) -> Study:
         source = state.results.source(having_file(study))
-        return edited(state.keeping, study, source, step_id, new.step, new.reason)
+        return edited(state.repository, study, source, step_id, new.step, new.reason)
 
     return made_decision(change.carry_out(command))
 
@@ -112,7 +112,7 @@ def put_level_name(request: Request, change: Change, new: NewLevelName) -> Decis
 
     def command(study: Study) -> Study:
         table = state.results.source(having_file(study)).after_steps()
-        return name_level(state.keeping, study, table, new.column, new.level, new.name)
+        return name_level(state.repository, study, table, new.column, new.level, new.name)
 
     return made_decision(change.carry_out(command))
 
@@ -137,7 +137,7 @@ def arrange_steps(request: Request, change: Change, wanted: Arrangement) -> None
     if len(set(ids)) < len(ids):
         raise UserError("A step is named twice: reload.", STEPS_CHANGED, "steps")
     places = {place.id: place.active for place in wanted.steps}
-    change.carry_out(lambda study: arranged_steps(state.keeping, study, places))
+    change.carry_out(lambda study: arranged_steps(state.repository, study, places))
 
 
 @router.get("/api/studies/{study_id}/steps.json")
@@ -157,6 +157,6 @@ def apply_document(request: Request, change: Change, document: StepsDocument) ->
         source, file = state.results.source(having_file(study)), study.file
         assert file is not None
         fitted = placed_steps(state.results, source, document, file.sha256)
-        return apply_steps_document(state.keeping, study, document, fitted)
+        return apply_steps_document(state.repository, study, document, fitted)
 
     return made_decision(change.carry_out(command))

@@ -25,7 +25,7 @@ from hourglass.study.commands.whole import create, delete, rename, restore
 from hourglass.study.decided_so_far import asked_for
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
-from hourglass.study.keeping import Headline
+from hourglass.study.repository import Headline
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.study import Analysis, Study, StudyLine
 from hourglass.study.view_keys import view_key
@@ -164,7 +164,7 @@ class StudyOverview(FrozenModel):
 def list_studies(request: Request) -> StudyList:
     """All studies, oldest first."""
     state: State = request.app.state.hourglass
-    found = state.keeping.studies()
+    found = state.repository.studies()
     return StudyList(
         studies=[_item(state, line) for line in found],
         demos=[DemoItem(key=k, name=d["name"], about=d["about"]) for k, d in demos().items()],
@@ -197,40 +197,40 @@ def create_study(request: Request, new: NewStudy) -> Created:
     """Create a study."""
     state: State = request.app.state.hourglass
     if new.demo is not None:
-        made = load_demo(state.keeping, state.blobs, new.demo)[0]
+        made = load_demo(state.repository, state.blobs, new.demo)[0]
     elif new.name is not None:
-        made = create(state.keeping, new.name)
+        made = create(state.repository, new.name)
     else:
         raise ProblemError(422, "no-name", "No name", "Give the study a name, or name a demo.")
-    return Created(id=made, revision=state.keeping.load(made).revision)
+    return Created(id=made, revision=state.repository.load(made).revision)
 
 
 @router.patch("/api/studies/{study_id}", status_code=204)
 def rename_study(request: Request, change: Change, new: Renamed) -> None:
     """Rename a study."""
     state: State = request.app.state.hourglass
-    change.carry_out(lambda study: rename(state.keeping, study, new.name.strip()))
+    change.carry_out(lambda study: rename(state.repository, study, new.name.strip()))
 
 
 @router.delete("/api/studies/{study_id}", status_code=204)
 def delete_study(request: Request, change: Change) -> None:
     """Delete a study with everything that belongs to it; it can be restored for some days."""
     state: State = request.app.state.hourglass
-    delete(state.keeping, change.now())
+    delete(state.repository, change.now())
 
 
 @router.post("/api/studies/{study_id}/restore", status_code=204)
 def restore_study(request: Request, study_id: UUID, if_match: IfMatch = None) -> None:
     """Bring back a study that was deleted, as it was in the revision that is named."""
     state: State = request.app.state.hourglass
-    restore(state.keeping, study_id, named_revision(if_match))
+    restore(state.repository, study_id, named_revision(if_match))
 
 
 @router.post("/api/studies/{study_id}/duplicate", status_code=201)
 def duplicate_study(request: Request, study: FoundStudy, new: Renamed) -> Created:
     """A copy of a study under another name, with every decision that stands."""
     state: State = request.app.state.hourglass
-    made = duplicate(state.keeping, study, new.name.strip())
+    made = duplicate(state.repository, study, new.name.strip())
     return Created(id=made.id, revision=made.revision)
 
 
@@ -240,7 +240,7 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
     state: State = request.app.state.hourglass
     response.headers["ETag"] = etag(study)
     history = study.history
-    known = state.keeping.headlines(study.id)
+    known = state.repository.headlines(study.id)
     titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
     file = study.file
     return StudyOverview(
@@ -255,7 +255,8 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
         replaceable=file is not None and not depended_on(study),
         tracks={view: list(shown) for view, shown in study.tracks.items()},
         figures={
-            view: PrintSettings.model_validate(kept) for view, kept in study.decided.figures.items()
+            view: PrintSettings.model_validate(kept)
+            for view, kept in study.snapshot.figures.items()
         },
         looks=list(study.looks),
     )

@@ -41,7 +41,7 @@ from hourglass.study.actions.turns import (
     Withdrawn,
 )
 from hourglass.study.actions.union import Action
-from hourglass.study.study import Analysis, Decided, Export
+from hourglass.study.study import Analysis, Export, StudySnapshot
 
 SETTINGS = frozenset(
     ("begun", "set", "read", "arranged", "named", "sealed", "withdrawn", "undone", "redone")
@@ -94,8 +94,8 @@ def unknown_action(old: EarlierEntry) -> Done:
 
 def action_of(
     old: EarlierEntry,
-    was: Decided | None,
-    now: Decided,
+    was: StudySnapshot | None,
+    now: StudySnapshot,
     exports: Mapping[int, Export],
     known: Mapping[int, Action],
 ) -> Action:
@@ -132,7 +132,7 @@ def _turn(old: EarlierEntry, known: Mapping[int, Action]) -> Action | None:
     return None
 
 
-def _alone(old: EarlierEntry, was: Decided, now: Decided) -> Done | None:
+def _alone(old: EarlierEntry, was: StudySnapshot, now: StudySnapshot) -> Done | None:
     """A decision that could be taken back on its own."""
     if old.stage != PREPARE:
         return None
@@ -175,7 +175,7 @@ def _step(
     return StepTaken(step=new[0].step, **set_of)
 
 
-def _setting(was: Decided, now: Decided, exports: Mapping[int, Export]) -> Done | None:
+def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Export]) -> Done | None:
     """What is otherwise, where it could not be taken back on its own."""
     if was.name != now.name:
         return StudyRenamed(before=was.name, after=now.name)
@@ -205,7 +205,7 @@ def _export(before: Export | None, after: Export | None) -> Done | None:
     return ExportTaken(export=after.id, name=after.name, before=before.name)
 
 
-def _analyses(was: Decided, now: Decided) -> Done | None:
+def _analyses(was: StudySnapshot, now: StudySnapshot) -> Done | None:
     there = {a.id: a for a in was.analyses}
     gone = now.gone - was.gone
     if gone:
@@ -234,7 +234,7 @@ def _place(analysis: Analysis) -> AnalysisPlace:
     return AnalysisPlace(name=analysis.name, position=analysis.position, needs=dict(analysis.needs))
 
 
-def _shown(was: Decided, now: Decided) -> Done | None:
+def _shown(was: StudySnapshot, now: StudySnapshot) -> Done | None:
     """How figures are printed and shown, and groups drawn."""
     for view, settings in now.figures.items():
         if was.figures.get(view) != settings:

@@ -6,50 +6,54 @@ from typing import Any
 
 from hourglass.study.actions.figures import FigureSet, LookSet, TracksShown
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
+from hourglass.study.repository import StudyRepository
 from hourglass.study.study import Study
 
 
 def set_figure(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     view: str,
     settings: Mapping[str, Any],
     usual: Mapping[str, Any] | None = None,
 ) -> Study:
     """Keep how the figure of a view is printed; ``usual`` is how it is where nobody has set that."""
-    before = study.decided.figures.get(view)
+    before = study.snapshot.figures.get(view)
     action = FigureSet(view=view, before=dict(before or usual or {}), after=dict(settings))
     if before == settings:
         return study.left_as_it_is(action)
-    figures = {**study.decided.figures, view: dict(settings)}
-    return keeping.append(
-        study, NewDecision(action=action), replace(study.decided, figures=figures)
+    figures = {**study.snapshot.figures, view: dict(settings)}
+    return repository.append(
+        study, NewDecision(action=action), replace(study.snapshot, figures=figures)
     )
 
 
 def set_tracks(
-    keeping: Keeping, study: Study, view: str, shown: Sequence[Mapping[str, Any]]
+    repository: StudyRepository, study: Study, view: str, shown: Sequence[Mapping[str, Any]]
 ) -> Study:
     """Set which tracks a view shows, in their order, with their heights."""
     now = [dict(track) for track in shown]
-    before = study.decided.tracks.get(view)
+    before = study.snapshot.tracks.get(view)
     was = None if before is None else tuple(dict(track) for track in before)
     action = TracksShown(view=view, before=was, after=tuple(now))
     if before == now:
         return study.left_as_it_is(action)
-    tracks = {**study.decided.tracks, view: now}
-    return keeping.append(study, NewDecision(action=action), replace(study.decided, tracks=tracks))
+    tracks = {**study.snapshot.tracks, view: now}
+    return repository.append(
+        study, NewDecision(action=action), replace(study.snapshot, tracks=tracks)
+    )
 
 
 def set_look(
-    keeping: Keeping, study: Study, view: str, group: str, look: Mapping[str, Any]
+    repository: StudyRepository, study: Study, view: str, group: str, look: Mapping[str, Any]
 ) -> Study:
     """Set in a view how a group is drawn, in all views."""
-    before = study.decided.looks.get(group)
+    before = study.snapshot.looks.get(group)
     was = None if before is None else dict(before)
     action = LookSet(view=view, group=group, before=was, after=dict(look))
     if before == look:
         return study.left_as_it_is(action)
-    looks = {**study.decided.looks, group: dict(look)}
-    return keeping.append(study, NewDecision(action=action), replace(study.decided, looks=looks))
+    looks = {**study.snapshot.looks, group: dict(look)}
+    return repository.append(
+        study, NewDecision(action=action), replace(study.snapshot, looks=looks)
+    )

@@ -15,8 +15,8 @@ from hourglass.study.actions.data import (
 )
 from hourglass.study.actions.turns import StudyBegun, StudyRenamed
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Bytes, Keeping, NewFile
-from hourglass.study.study import Decided, FileAlreadyReadError, Study
+from hourglass.study.repository import Bytes, NewFile, StudyRepository
+from hourglass.study.study import FileAlreadyReadError, Study, StudySnapshot
 
 
 def kept_file(
@@ -37,7 +37,7 @@ def kept_file(
 
 
 def attach_file(
-    keeping: Keeping, study: Study, file: NewFile, planned: Decided | None = None
+    repository: StudyRepository, study: Study, file: NewFile, planned: StudySnapshot | None = None
 ) -> Study:
     """Give a study its file, or another while nothing depends on it.
 
@@ -54,10 +54,10 @@ def attach_file(
         )
     before = "" if study.file is None else study.file.name
     action = FileAttached(name=file.name, sha256=file.sha256, before=before)
-    decided = planned or replace(study.decided, follow_up=file.reading.proposal)
-    with keeping.transaction() as inside:
+    snapshot = planned or replace(study.snapshot, follow_up=file.reading.proposal)
+    with repository.transaction() as inside:
         export = inside.add_export(study.id, file, waiting=False)
-        return inside.append(study, NewDecision(action=action), replace(decided, export=export))
+        return inside.append(study, NewDecision(action=action), replace(snapshot, export=export))
 
 
 def depended_on(study: Study) -> bool:
@@ -67,7 +67,7 @@ def depended_on(study: Study) -> bool:
     return study.file is not None and bool(about_data)
 
 
-def read_again(keeping: Keeping, study: Study, file: NewFile) -> Study:
+def read_again(repository: StudyRepository, study: Study, file: NewFile) -> Study:
     """Read the same bytes by another recipe. Steps stay; those that no longer fit say so."""
     before = study.file
     assert before is not None
@@ -77,13 +77,13 @@ def read_again(keeping: Keeping, study: Study, file: NewFile) -> Study:
         how_before=before.how_read,
         how=file.reading.how,
     )
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         export = inside.add_export(study.id, file, waiting=False)
-        decided = replace(study.decided, export=export)
-        return inside.append(study, NewDecision(action=action), decided)
+        snapshot = replace(study.snapshot, export=export)
+        return inside.append(study, NewDecision(action=action), snapshot)
 
 
-def receive_export(keeping: Keeping, study: Study, file: NewFile) -> Study:
+def receive_export(repository: StudyRepository, study: Study, file: NewFile) -> Study:
     """Keep a new data extract waiting until somebody accepts it; it takes the place of one that waited.
 
     Raises:
@@ -92,24 +92,28 @@ def receive_export(keeping: Keeping, study: Study, file: NewFile) -> Study:
     if study.file is not None and file.table_sha256 == study.file.table_sha256:
         raise UserError("This file holds just what the study has already.", "same-export", "file")
     action = ExportReceived(name=file.name, sha256=file.sha256)
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         inside.add_export(study.id, file, waiting=True)
-        return inside.append(study, NewDecision(action=action), study.decided)
+        return inside.append(study, NewDecision(action=action), study.snapshot)
 
 
-def refuse_export(keeping: Keeping, study: Study) -> Study:
+def refuse_export(repository: StudyRepository, study: Study) -> Study:
     """Let go of the data extract that waits, if any."""
     waiting = study.waiting
     if waiting is None:
         return study
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         inside.forget_waiting_export(study.id)
         action = ExportRefused(name=waiting.name)
-        return inside.append(study, NewDecision(action=action), study.decided)
+        return inside.append(study, NewDecision(action=action), study.snapshot)
 
 
 def use_export(
-    keeping: Keeping, study: Study, export: int, name: str, carried: Sequence[PlacedStep] | None
+    repository: StudyRepository,
+    study: Study,
+    export: int,
+    name: str,
+    carried: Sequence[PlacedStep] | None,
 ) -> Study:
     """Take another data extract into use.
 
@@ -117,9 +121,9 @@ def use_export(
         carried: the steps carried over to it; None for those it had when it was last in use.
     """
     if carried is None:
-        last = keeping.last_with_export(study.id, export)
+        last = repository.last_with_export(study.id, export)
         carried = () if last is None else last.steps
     before = "" if study.file is None else study.file.name
     action = ExportTaken(export=export, name=name, before=before)
-    decided = replace(study.decided, export=export, steps=tuple(carried))
-    return keeping.append(study, NewDecision(action=action), decided)
+    snapshot = replace(study.snapshot, export=export, steps=tuple(carried))
+    return repository.append(study, NewDecision(action=action), snapshot)

@@ -22,7 +22,7 @@ from hourglass.study.actions.follow_up import (
 from hourglass.study.commands.steps import decide
 from hourglass.study.findings import findings_of
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
+from hourglass.study.repository import StudyRepository
 from hourglass.study.source import Source
 from hourglass.study.study import Study
 
@@ -48,7 +48,9 @@ class Choice:
     corrections: tuple[Correction, ...] = ()
 
 
-def follow(keeping: Keeping, study: Study, statement: FollowUpStatement, table: Table) -> Study:
+def follow(
+    repository: StudyRepository, study: Study, statement: FollowUpStatement, table: Table
+) -> Study:
     """Put the follow-up statement; nothing is logged where nothing changes.
 
     Args:
@@ -63,8 +65,8 @@ def follow(keeping: Keeping, study: Study, statement: FollowUpStatement, table: 
     action = FollowUpSet(**fields_set(study.follow_up, statement))
     if statement == study.follow_up:
         return study.left_as_it_is(action)
-    decided = replace(study.decided, follow_up=statement)
-    return keeping.append(study, NewDecision(action=action), decided)
+    snapshot = replace(study.snapshot, follow_up=statement)
+    return repository.append(study, NewDecision(action=action), snapshot)
 
 
 def _refuse_unknown_codes(
@@ -80,7 +82,9 @@ def _refuse_unknown_codes(
         raise UserError(f"{outcome} has no code “{min(strange)}”.", "no-such-code", "meanings")
 
 
-def decide_finding(keeping: Keeping, study: Study, source: Source, chosen: Choice) -> Study:
+def decide_finding(
+    repository: StudyRepository, study: Study, source: Source, chosen: Choice
+) -> Study:
     """Decide about a finding: the steps that it takes are recorded with the decision.
 
     Raises:
@@ -97,7 +101,7 @@ def decide_finding(keeping: Keeping, study: Study, source: Source, chosen: Choic
         )
     table = source.after_steps()
     if choice.codes:
-        return follow(keeping, study, statement_for(choice, study.follow_up), table)
+        return follow(repository, study, statement_for(choice, study.follow_up), table)
     corrections = _corrections(finding, chosen)
     steps = steps_for(finding, chosen.choice, corrections)
     after, effects = source.with_steps((*source.steps, *steps)).applied()
@@ -113,7 +117,7 @@ def decide_finding(keeping: Keeping, study: Study, source: Source, chosen: Choic
         corrections=corrections,
         **fields_set(study.follow_up, follow_up),
     )
-    return decide(keeping, study, action, steps, reason=chosen.reason, follow_up=follow_up)
+    return decide(repository, study, action, steps, reason=chosen.reason, follow_up=follow_up)
 
 
 def _corrections(finding: Finding, chosen: Choice) -> tuple[CorrectCell, ...]:
@@ -133,7 +137,7 @@ def _corrections(finding: Finding, chosen: Choice) -> tuple[CorrectCell, ...]:
 
 
 def confirm_layout(
-    keeping: Keeping, study: Study, source: Source, layout: str, reason: str = ""
+    repository: StudyRepository, study: Study, source: Source, layout: str, reason: str = ""
 ) -> Study:
     """Confirm the table's layout: its steps are taken, and the statement says what it implies.
 
@@ -149,4 +153,4 @@ def confirm_layout(
     action = LayoutConfirmed(
         layout=guess.key, label=guess.label, **fields_set(study.follow_up, implied)
     )
-    return decide(keeping, study, action, guess.steps, reason=reason, follow_up=implied)
+    return decide(repository, study, action, guess.steps, reason=reason, follow_up=implied)

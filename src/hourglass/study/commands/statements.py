@@ -21,8 +21,8 @@ from hourglass.study.actions.statements import (
 )
 from hourglass.study.commands.steps import decide, put_step
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
-from hourglass.study.study import Analysis, Decided, Study
+from hourglass.study.repository import StudyRepository
+from hourglass.study.study import Analysis, Study, StudySnapshot
 from hourglass.study.view_keys import view_key
 from hourglass.study.views import letters
 
@@ -30,7 +30,7 @@ V = TypeVar("V")
 
 
 def state(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     analysis: int | None,
     statement: StageStatement,
@@ -53,7 +53,7 @@ def state(
     before = in_effect if named.body is None else type(statement).read(named.body)
     refuse_unknown_names(statement, None if named.body is None else before, table)
     body = _body(statement.informed_by(_earlier(study, statement.stage)))
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         for column, level in asked_references(statement, table).items():
             step, instead_of = reference_step(table, study.steps, column, level)
             study = put_step(inside, study, step, instead_of=instead_of)
@@ -62,8 +62,8 @@ def state(
         action = statement_action(statement.stage, id, statement.version, was, body)
         if named.body == body:
             return study.left_as_it_is(action)
-        decided = study.decided.with_analysis(replace(named, id=id, body=body))
-        return inside.append(study, NewDecision(action=action), decided)
+        snapshot = study.snapshot.with_analysis(replace(named, id=id, body=body))
+        return inside.append(study, NewDecision(action=action), snapshot)
 
 
 def _earlier(study: Study, stage: str) -> Iterator[dict[str, Any]]:
@@ -85,7 +85,7 @@ def _body(statement: StageStatement) -> dict[str, Any]:
 
 
 def begin_analysis(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     stage: str,
     name: str,
@@ -98,31 +98,31 @@ def begin_analysis(
         body: what it states; None for what the stage states at first.
         like: the id of one whose tracks and printed figure it has, too.
     """
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         if not study.of_stage(stage):  # the first one is there without anybody's decision
             inside.begin_analysis(study.id, stage, begun=False)
         made = inside.begin_analysis(study.id, stage, begun=True)
         position = 1 + max((a.position for a in study.of_stage(stage)), default=0)
         new = Analysis(id=made, stage=stage, name=name, position=position, body=body, begun=True)
-        decided = study.decided.with_analysis(new)
+        snapshot = study.snapshot.with_analysis(new)
         if like is not None:
             letter = letters(inside.load(study.id), stage)
-            decided = _drawn_alike(decided, *(view_key(stage, letter[k]) for k in (like, made)))
+            snapshot = _drawn_alike(snapshot, *(view_key(stage, letter[k]) for k in (like, made)))
         action = AnalysisBegun(stage=stage, analysis=made, name=name)
-        return inside.append(study, NewDecision(action=action), decided), made
+        return inside.append(study, NewDecision(action=action), snapshot), made
 
 
-def _drawn_alike(decided: Decided, view: str, copy: str) -> Decided:
+def _drawn_alike(snapshot: StudySnapshot, view: str, copy: str) -> StudySnapshot:
     """What is decided, with the tracks and the printed figure of one view for another, too."""
 
     def too(kept: Mapping[str, V]) -> dict[str, V]:
         return {**kept, **({copy: kept[view]} if view in kept else {})}
 
-    return replace(decided, tracks=too(decided.tracks), figures=too(decided.figures))
+    return replace(snapshot, tracks=too(snapshot.tracks), figures=too(snapshot.figures))
 
 
 def arrange_analysis(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     analysis: int,
     name: str,
@@ -144,10 +144,12 @@ def arrange_analysis(
         before=AnalysisPlace(name=was.name, position=was.position, needs=dict(was.needs)),
         after=AnalysisPlace(name=name, position=position, needs=dict(needs)),
     )
-    return keeping.append(study, NewDecision(action=action), study.decided.with_analysis(changed))
+    return repository.append(
+        study, NewDecision(action=action), study.snapshot.with_analysis(changed)
+    )
 
 
-def remove_analysis(keeping: Keeping, study: Study, analysis: int) -> Study:
+def remove_analysis(repository: StudyRepository, study: Study, analysis: int) -> Study:
     """Delete an analysis; undoing brings it back.
 
     Raises:
@@ -156,10 +158,10 @@ def remove_analysis(keeping: Keeping, study: Study, analysis: int) -> Study:
     was = _of_study(study, analysis)
     if len(study.of_stage(was.stage)) == 1:
         raise UserError("It is the only one of its stage.", "only-analysis", "analysis")
-    left = tuple(a for a in study.decided.analyses if a.id != analysis)
-    decided = replace(study.decided, analyses=left, gone=study.decided.gone | {analysis})
+    left = tuple(a for a in study.snapshot.analyses if a.id != analysis)
+    snapshot = replace(study.snapshot, analyses=left, gone=study.snapshot.gone | {analysis})
     action = AnalysisDeleted(stage=was.stage, analysis=analysis, name=was.name)
-    return keeping.append(study, NewDecision(action=action), decided)
+    return repository.append(study, NewDecision(action=action), snapshot)
 
 
 def _of_study(study: Study, analysis: int) -> Analysis:
@@ -169,6 +171,6 @@ def _of_study(study: Study, analysis: int) -> Analysis:
     return found
 
 
-def answer(keeping: Keeping, study: Study, action: Answered, reason: str) -> Study:
+def answer(repository: StudyRepository, study: Study, action: Answered, reason: str) -> Study:
     """Accept a caution, or leave a check as it is."""
-    return decide(keeping, study, action, reason=reason)
+    return decide(repository, study, action, reason=reason)

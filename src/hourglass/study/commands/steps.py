@@ -17,8 +17,8 @@ from hourglass.study.actions.steps import LevelNamed, StepEdited, StepTaken, arr
 from hourglass.study.actions.turns import Redone, Undone, Withdrawn
 from hourglass.study.actions.union import Action
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
 from hourglass.study.level_renaming import renaming_of, with_levels_named
+from hourglass.study.repository import StudyRepository
 from hourglass.study.source import Source
 from hourglass.study.study import NothingToUndoError, Study
 
@@ -26,7 +26,7 @@ STEPS_CHANGED = "steps-changed"
 
 
 def decide(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     action: Action,
     steps: Sequence[Step] = (),
@@ -50,13 +50,13 @@ def decide(
         there[places[0] : places[0] + 1] = new
     else:
         there += new
-    decided = replace(study.decided, steps=tuple(there), follow_up=follow_up or study.follow_up)
+    snapshot = replace(study.snapshot, steps=tuple(there), follow_up=follow_up or study.follow_up)
     entry = NewDecision(action=action, reason=reason, withdraws=steps_left(study, there))
-    return keeping.append(study, entry, with_levels_named(decided, renamed))
+    return repository.append(study, entry, with_levels_named(snapshot, renamed))
 
 
 def take_step(
-    keeping: Keeping, study: Study, source: Source, step: Step, reason: str = ""
+    repository: StudyRepository, study: Study, source: Source, step: Step, reason: str = ""
 ) -> Study:
     """Take a step after all others; slots of the follow-up statement that waited for it are filled.
 
@@ -67,11 +67,16 @@ def take_step(
     after, effects = source.with_steps((*source.steps, step)).applied()
     refuse_broken(effects[-1:])
     follow_up = with_waiting_filled(study.follow_up, source.after_steps(), after)
-    return put_step(keeping, study, step, reason, follow_up=follow_up)
+    return put_step(repository, study, step, reason, follow_up=follow_up)
 
 
 def edit_step(
-    keeping: Keeping, study: Study, source: Source, step_id: int, step: Step, reason: str = ""
+    repository: StudyRepository,
+    study: Study,
+    source: Source,
+    step_id: int,
+    step: Step,
+    reason: str = "",
 ) -> Study:
     """Put a step in the place of another. Later steps that it breaks say so and stay.
 
@@ -82,11 +87,11 @@ def edit_step(
     before = source_before(study, source, step_id)
     refuse_rows_gone(step, before.after_steps())
     refuse_broken(before.with_steps((*before.steps, step)).applied()[1][-1:])
-    return put_step(keeping, study, step, reason, instead_of=step_id)
+    return put_step(repository, study, step, reason, instead_of=step_id)
 
 
 def put_step(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     step: Step,
     reason: str = "",
@@ -102,7 +107,7 @@ def put_step(
     else:
         action = StepTaken(step=step, **fields_set(study.follow_up, follow_up or study.follow_up))
     return decide(
-        keeping, study, action, [step], reason=reason, instead_of=instead_of, follow_up=follow_up
+        repository, study, action, [step], reason=reason, instead_of=instead_of, follow_up=follow_up
     )
 
 
@@ -121,7 +126,7 @@ def source_before(study: Study, source: Source, step_id: int) -> Source:
     raise UserError("That step is gone: reload.", STEPS_CHANGED, "step")
 
 
-def arrange_steps(keeping: Keeping, study: Study, wanted: Mapping[int, bool]) -> Study:
+def arrange_steps(repository: StudyRepository, study: Study, wanted: Mapping[int, bool]) -> Study:
     """Move, switch or remove steps; decisions of which no step is left are withdrawn.
 
     Args:
@@ -138,7 +143,7 @@ def arrange_steps(keeping: Keeping, study: Study, wanted: Mapping[int, bool]) ->
     if steps == study.steps:
         return study.left_as_it_is(action)
     entry = NewDecision(action=action, withdraws=steps_left(study, steps))
-    return keeping.append(study, entry, replace(study.decided, steps=steps))
+    return repository.append(study, entry, replace(study.snapshot, steps=steps))
 
 
 def steps_left(study: Study, steps: Sequence[PlacedStep]) -> tuple[int, ...]:
@@ -147,7 +152,7 @@ def steps_left(study: Study, steps: Sequence[PlacedStep]) -> tuple[int, ...]:
     return tuple(sorted(d for d in had if d is not None))
 
 
-def withdraw(keeping: Keeping, study: Study, decision: int) -> Study:
+def withdraw(repository: StudyRepository, study: Study, decision: int) -> Study:
     """Take a decision back, with its steps; the log keeps it.
 
     Raises:
@@ -167,11 +172,11 @@ def withdraw(keeping: Keeping, study: Study, decision: int) -> Study:
     assert not isinstance(known.action, Undone | Redone | Withdrawn)
     action = Withdrawn(of=known.action, decision=decision)
     entry = NewDecision(action=action, withdraws=(decision,))
-    return keeping.append(study, entry, replace(study.decided, steps=steps))
+    return repository.append(study, entry, replace(study.snapshot, steps=steps))
 
 
 def name_level(
-    keeping: Keeping, study: Study, table: Table, column: str, level: str, name: str
+    repository: StudyRepository, study: Study, table: Table, column: str, level: str, name: str
 ) -> Study:
     """Give a level of a category another name, as a step in Prepare, so that all stages share it.
 
@@ -184,5 +189,5 @@ def name_level(
     if last is not None and last.active and isinstance(last.step, RespellLevels):
         again = respelled_again(last.step, steps)
         if again is not None:
-            return decide(keeping, study, action, [again], instead_of=last.id)
-    return decide(keeping, study, action, steps)
+            return decide(repository, study, action, [again], instead_of=last.id)
+    return decide(repository, study, action, steps)

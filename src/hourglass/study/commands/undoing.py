@@ -2,11 +2,11 @@
 
 from hourglass.study.actions.turns import Redone, Undone
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
+from hourglass.study.repository import StudyRepository
 from hourglass.study.study import NothingToUndoError, Study
 
 
-def undo(keeping: Keeping, study: Study) -> Study:
+def undo(repository: StudyRepository, study: Study) -> Study:
     """Take back the last change that stands.
 
     Raises:
@@ -18,10 +18,10 @@ def undo(keeping: Keeping, study: Study) -> Study:
     assert not isinstance(last.action, Undone | Redone)
     action = Undone(of=last.action, decision=last.id)
     entry = NewDecision(action=action, undoes=last.id)
-    return keeping.append(study, entry, keeping.decided_at(study.id, under.id))
+    return repository.append(study, entry, repository.snapshot_at(study.id, under.id))
 
 
-def redo(keeping: Keeping, study: Study) -> Study:
+def redo(repository: StudyRepository, study: Study) -> Study:
     """Do again what was undone last.
 
     Raises:
@@ -33,4 +33,4 @@ def redo(keeping: Keeping, study: Study) -> Study:
     assert not isinstance(next_one.action, Undone | Redone)
     action = Redone(of=next_one.action, decision=next_one.id)
     entry = NewDecision(action=action, redoes=next_one.id)
-    return keeping.append(study, entry, keeping.decided_at(study.id, next_one.id))
+    return repository.append(study, entry, repository.snapshot_at(study.id, next_one.id))

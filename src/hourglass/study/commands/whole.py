@@ -5,24 +5,24 @@ from uuid import UUID
 
 from hourglass.study.actions.turns import StudyRenamed
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping
+from hourglass.study.repository import StudyRepository
 from hourglass.study.study import StaleError, Study
 
 
-def create(keeping: Keeping, name: str) -> UUID:
+def create(repository: StudyRepository, name: str) -> UUID:
     """Begin a study without a file."""
-    return keeping.create(name.strip())
+    return repository.create(name.strip())
 
 
-def rename(keeping: Keeping, study: Study, name: str) -> Study:
+def rename(repository: StudyRepository, study: Study, name: str) -> Study:
     """Give a study another name."""
     action = StudyRenamed(before=study.name, after=name)
     if name == study.name:
         return study.left_as_it_is(action)
-    return keeping.append(study, NewDecision(action=action), replace(study.decided, name=name))
+    return repository.append(study, NewDecision(action=action), replace(study.snapshot, name=name))
 
 
-def delete(keeping: Keeping, study: Study) -> None:
+def delete(repository: StudyRepository, study: Study) -> None:
     """Take a study away with everything that belongs to it; it can be brought back for some days.
 
     Raises:
@@ -30,13 +30,13 @@ def delete(keeping: Keeping, study: Study) -> None:
     """
     if study.meanwhile:
         raise StaleError(study, study.meanwhile[0].id - 1)
-    keeping.delete(study)
+    repository.delete(study)
 
 
-def restore(keeping: Keeping, study: UUID, revision: int | None) -> None:
+def restore(repository: StudyRepository, study: UUID, revision: int | None) -> None:
     """Bring a study back that was deleted in a revision, or in any.
 
     Raises:
         NoSuchStudyError: when it is gone for good, or was deleted in another revision.
     """
-    keeping.restore(study, revision)
+    repository.restore(study, revision)

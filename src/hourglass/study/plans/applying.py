@@ -11,7 +11,6 @@ from hourglass.study.actions.steps import StepTaken
 from hourglass.study.commands.files import attach_file
 from hourglass.study.commands.steps import steps_left
 from hourglass.study.history import NewDecision
-from hourglass.study.keeping import Keeping, NewFile
 from hourglass.study.plans.document import (
     PlannedAnalysis,
     PlannedDecision,
@@ -19,7 +18,8 @@ from hourglass.study.plans.document import (
     plan_of_study,
 )
 from hourglass.study.plans.steps import StepForFile
-from hourglass.study.study import Analysis, Decided, Study
+from hourglass.study.repository import NewFile, StudyRepository
+from hourglass.study.study import Analysis, Study, StudySnapshot
 
 
 class BrokenSealError(HourglassError):
@@ -33,7 +33,7 @@ class BrokenSealError(HourglassError):
 
 
 def study_by_plan(
-    keeping: Keeping, plan: StudyPlan, file: NewFile, steps: Sequence[StepForFile]
+    repository: StudyRepository, plan: StudyPlan, file: NewFile, steps: Sequence[StepForFile]
 ) -> Study:
     """Begin a study with a file, in which everything is decided as a plan says.
 
@@ -45,15 +45,15 @@ def study_by_plan(
     Raises:
         BrokenSealError: when the plan was changed after it had been sealed.
     """
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         study = inside.load(inside.create(plan.name))
         export = inside.add_export(study.id, file, waiting=False)
-        study = replace(study, decided=replace(study.decided, export=export))
+        study = replace(study, snapshot=replace(study.snapshot, export=export))
         return _apply(inside, study, plan, steps)
 
 
 def apply_plan(
-    keeping: Keeping, study: Study, plan: StudyPlan, steps: Sequence[StepForFile]
+    repository: StudyRepository, study: Study, plan: StudyPlan, steps: Sequence[StepForFile]
 ) -> Study:
     """Put a plan in the place of everything that was decided in a study, but its name and file.
 
@@ -63,12 +63,12 @@ def apply_plan(
     Raises:
         BrokenSealError: when the plan was changed after it had been sealed.
     """
-    with keeping.transaction() as inside:
+    with repository.transaction() as inside:
         return _apply(inside, study, plan, steps)
 
 
 def attach_as_planned(
-    keeping: Keeping, study: Study, file: NewFile, steps: Sequence[StepForFile] | None
+    repository: StudyRepository, study: Study, file: NewFile, steps: Sequence[StepForFile] | None
 ) -> Study:
     """Give a study its file: by the plan in place, if one was applied before there was a file.
 
@@ -79,11 +79,11 @@ def attach_as_planned(
         FileAlreadyReadError: when steps or statements depend on the file that is there.
     """
     if steps is None:
-        return attach_file(keeping, study, file)
+        return attach_file(repository, study, file)
     fitted = tuple(
         _fitted(there, one.placed) for there, one in zip(study.steps, steps, strict=True)
     )
-    return attach_file(keeping, study, file, replace(study.decided, steps=fitted))
+    return attach_file(repository, study, file, replace(study.snapshot, steps=fitted))
 
 
 def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
@@ -93,7 +93,7 @@ def _fitted(there: PlacedStep, placed: PlacedStep) -> PlacedStep:
     return placed.model_copy(update={"decision": there.decision})
 
 
-def seal_plan(keeping: Keeping, study: Study, plan: StudyPlan | None = None) -> Study:
+def seal_plan(repository: StudyRepository, study: Study, plan: StudyPlan | None = None) -> Study:
     """Seal the plan of a study as it stands now; what is decided otherwise later departs from it.
 
     Args:
@@ -103,24 +103,26 @@ def seal_plan(keeping: Keeping, study: Study, plan: StudyPlan | None = None) -> 
     seal = sealed.sealed
     assert seal is not None
     entry = NewDecision(action=PlanSealed(sha256=seal.sha256))
-    return keeping.append(
-        study, entry, replace(study.decided, sealed=sealed.model_dump(mode="json"))
+    return repository.append(
+        study, entry, replace(study.snapshot, sealed=sealed.model_dump(mode="json"))
     )
 
 
-def _apply(keeping: Keeping, study: Study, plan: StudyPlan, fitted: Sequence[StepForFile]) -> Study:
+def _apply(
+    repository: StudyRepository, study: Study, plan: StudyPlan, fitted: Sequence[StepForFile]
+) -> Study:
     if plan.seal_broken:
         raise BrokenSealError
     steps = tuple(one.placed for one in fitted)
-    analyses, gone = _analyses(keeping, study, plan.analyses)
+    analyses, gone = _analyses(repository, study, plan.analyses)
     document = plan.model_dump(mode="json")
-    decided = Decided(
+    snapshot = StudySnapshot(
         name=study.name,
-        export=study.decided.export,
+        export=study.snapshot.export,
         follow_up=plan.follow_up,
         steps=steps,
         analyses=analyses,
-        gone=study.decided.gone | gone,
+        gone=study.snapshot.gone | gone,
         figures=plan.figures,
         tracks={
             view: [track.model_dump(mode="json") for track in shown]
@@ -128,18 +130,18 @@ def _apply(keeping: Keeping, study: Study, plan: StudyPlan, fitted: Sequence[Ste
         },
         looks={look.group: look.model_dump(mode="json") for look in plan.looks},
         planned=document,
-        sealed=study.decided.sealed if plan.sealed is None else document,
+        sealed=study.snapshot.sealed if plan.sealed is None else document,
     )
     sealed = "" if plan.sealed is None else plan.sealed.sha256
     entry = NewDecision(
         action=PlanApplied(name=plan.name, sha256=sealed), withdraws=steps_left(study, steps)
     )
-    study = keeping.append(study, entry, decided)
-    return _decided(keeping, study, plan.steps, plan.decisions)
+    study = repository.append(study, entry, snapshot)
+    return _decided(repository, study, plan.steps, plan.decisions)
 
 
 def _decided(
-    keeping: Keeping,
+    repository: StudyRepository,
     study: Study,
     planned: Sequence[PlannedStep],
     decisions: Sequence[PlannedDecision],
@@ -163,7 +165,7 @@ def _decided(
                 s.model_copy(update={"id": 0, "decision": None}) if k in places else s
                 for k, s in enumerate(study.steps)
             )
-            study = keeping.append(study, decision, replace(study.decided, steps=steps))
+            study = repository.append(study, decision, replace(study.snapshot, steps=steps))
     return study
 
 
@@ -178,7 +180,10 @@ def steps_document_of(plan: StudyPlan) -> StepsDocument:
 
 
 def apply_steps_document(
-    keeping: Keeping, study: Study, document: StepsDocument, fitted: Sequence[StepForFile]
+    repository: StudyRepository,
+    study: Study,
+    document: StepsDocument,
+    fitted: Sequence[StepForFile],
 ) -> Study:
     """Put a document's steps and follow-up statement in the place of those that there are.
 
@@ -189,13 +194,13 @@ def apply_steps_document(
     lost = sum(bool(one.why) for one in fitted)
     action = StepsApplied(steps=len(new), lost=lost)
     entry = NewDecision(action=action, withdraws=steps_left(study, new))
-    decided = replace(study.decided, steps=new, follow_up=document.follow_up)
-    with keeping.transaction() as inside:
-        return _decided(inside, inside.append(study, entry, decided), document.steps, ())
+    snapshot = replace(study.snapshot, steps=new, follow_up=document.follow_up)
+    with repository.transaction() as inside:
+        return _decided(inside, inside.append(study, entry, snapshot), document.steps, ())
 
 
 def _analyses(
-    keeping: Keeping, study: Study, planned: Iterable[PlannedAnalysis]
+    repository: StudyRepository, study: Study, planned: Iterable[PlannedAnalysis]
 ) -> tuple[tuple[Analysis, ...], frozenset[int]]:
     """The analyses of a plan in the place of those that there are, and which of these are deleted.
 
@@ -209,8 +214,8 @@ def _analyses(
         old = known.pop(0) if known else None
         id = old.id if old is not None else None
         if id is None:
-            id = keeping.begin_analysis(study.id, one.stage, begun=not first)
-        keeping.open_analysis(id)
+            id = repository.begin_analysis(study.id, one.stage, begun=not first)
+        repository.open_analysis(id)
         begun = not first if old is None else old.begun
         made.append(
             Analysis(

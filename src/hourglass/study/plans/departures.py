@@ -36,7 +36,7 @@ SHOWN_ONLY = ("stage", "version", "kept", "beside")
 NO_WORDS: Words = {}
 MOST_SHOWN = 40
 """Values of a list that are written out: rows, levels."""
-Decided: TypeAlias = Callable[[str], Decision | None]
+StudySnapshot: TypeAlias = Callable[[str], Decision | None]
 """The decision that last set a field."""
 
 
@@ -96,7 +96,7 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
 
 def departures_of(results: Results, study: Study) -> list[Departure]:
     """What departs from the sealed plan, the statements in effect among it where nobody wrote any."""
-    if study.decided.sealed is None:
+    if study.snapshot.sealed is None:
         return []
     return departures(results.stated(study), results.stages)
 
@@ -196,14 +196,18 @@ def _analyses(
                 made = Departure(about=about, planned="planned", now="not made")
                 found.append(made.by(last.of_stage(name)))
             else:
-                decided = partial(last.of_field, name)
-                found += _statement(about, before[k], after[k], stage, decided)
+                snapshot = partial(last.of_field, name)
+                found += _statement(about, before[k], after[k], stage, snapshot)
         found[begun:] = [d.model_copy(update={"stage": name}) for d in found[begun:]]
     return found
 
 
 def _statement(
-    about: str, before: PlannedAnalysis, after: PlannedAnalysis, stage: Stage, decided: Decided
+    about: str,
+    before: PlannedAnalysis,
+    after: PlannedAnalysis,
+    stage: Stage,
+    snapshot: StudySnapshot,
 ) -> list[Departure]:
     """Fields that are stated otherwise; where the plan left all to the program, nothing departs."""
     if not before.statement:
@@ -211,9 +215,9 @@ def _statement(
     kind = stage.statement
     planned, made = kind.read(before.statement), kind.read(after.statement)
     bodies = planned.model_dump(mode="json"), made.model_dump(mode="json")
-    found = _fields(about, *bodies, decided, stage.field_words)
+    found = _fields(about, *bodies, snapshot, stage.field_words)
     if isinstance(planned, ModelStatement) and isinstance(made, ModelStatement):
-        found += [d.by(decided("kept")) for d in _kept(about, planned.kept, made.kept)]
+        found += [d.by(snapshot("kept")) for d in _kept(about, planned.kept, made.kept)]
     return found
 
 
@@ -240,7 +244,7 @@ def _fields(
     about: str,
     before: Mapping[str, Any],
     after: Mapping[str, Any],
-    decided: Decided,
+    snapshot: StudySnapshot,
     words: Words = NO_WORDS,
 ) -> list[Departure]:
     found = []
@@ -253,7 +257,7 @@ def _fields(
             continue  # it follows from other fields
         title = own.title[:1].lower() + own.title[1:]
         made = Departure(about=f"{about}: {title}", planned=planned or NONE, now=now or NONE)
-        found.append(made.by(decided(name)))
+        found.append(made.by(snapshot(name)))
     return found
 
 

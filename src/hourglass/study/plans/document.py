@@ -179,7 +179,7 @@ def plan_of_study(study: Study) -> StudyPlan:
             for a in study.analyses
             if a.asked and a.stage != PREPARE
         ),
-        figures={view: dict(figure) for view, figure in study.decided.figures.items()},
+        figures={view: dict(figure) for view, figure in study.snapshot.figures.items()},
         tracks=study.tracks,
         looks=study.looks,
     )
@@ -187,7 +187,7 @@ def plan_of_study(study: Study) -> StudyPlan:
 
 def sealed_plan(study: Study) -> StudyPlan | None:
     """The plan of a study that was sealed, if any."""
-    sealed = study.decided.sealed
+    sealed = study.snapshot.sealed
     return None if sealed is None else StudyPlan.model_validate(sealed)
 
 
@@ -225,7 +225,7 @@ def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:
 
 def applied_plan(study: Study) -> StudyPlan | None:
     """The plan that was applied to a study last, if any."""
-    planned = study.decided.planned
+    planned = study.snapshot.planned
     return None if planned is None else StudyPlan.model_validate(planned)
 
 

@@ -5,16 +5,16 @@ from typing import Any
 
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlacedStep
-from hourglass.study.study import Analysis, Decided
+from hourglass.study.study import Analysis, StudySnapshot
 
 
-def to_json(decided: Decided) -> dict[str, Any]:
+def to_json(snapshot: StudySnapshot) -> dict[str, Any]:
     """As JSON; the steps must have their ids."""
     return {
-        "name": decided.name,
-        "export": decided.export,
-        "follow_up": decided.follow_up.model_dump(mode="json"),
-        "steps": [[placed.id, placed.active] for placed in decided.steps],
+        "name": snapshot.name,
+        "export": snapshot.export,
+        "follow_up": snapshot.follow_up.model_dump(mode="json"),
+        "steps": [[placed.id, placed.active] for placed in snapshot.steps],
         "analyses": [
             {
                 "id": a.id,
@@ -25,16 +25,16 @@ def to_json(decided: Decided) -> dict[str, Any]:
                 "needs": dict(a.needs),
                 "begun": a.begun,
             }
-            for a in decided.analyses
+            for a in snapshot.analyses
         ],
-        "gone": sorted(decided.gone),
+        "gone": sorted(snapshot.gone),
         "tracks": {
-            view: [dict(track) for track in shown] for view, shown in decided.tracks.items()
+            view: [dict(track) for track in shown] for view, shown in snapshot.tracks.items()
         },
-        "figures": {view: dict(settings) for view, settings in decided.figures.items()},
-        "looks": {group: dict(look) for group, look in decided.looks.items()},
-        "planned": decided.planned,
-        "sealed": decided.sealed,
+        "figures": {view: dict(settings) for view, settings in snapshot.figures.items()},
+        "looks": {group: dict(look) for group, look in snapshot.looks.items()},
+        "planned": snapshot.planned,
+        "sealed": snapshot.sealed,
     }
 
 
@@ -43,9 +43,9 @@ def step_ids(state: Mapping[str, Any]) -> list[int]:
     return [step for step, _ in state["steps"]]
 
 
-def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Decided:
+def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> StudySnapshot:
     """As it was kept; ``steps`` has its steps by id."""
-    return Decided(
+    return StudySnapshot(
         name=state["name"],
         export=state["export"],
         follow_up=FollowUpStatement.model_validate(state["follow_up"] or {}),

@@ -10,7 +10,7 @@ from uuid import UUID
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.cohort.reading.packed import PackedReading
 from hourglass.study.history import NewDecision
-from hourglass.study.study import Decided, Study, StudyLine
+from hourglass.study.study import Study, StudyLine, StudySnapshot
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,7 +104,7 @@ class Bytes(Protocol):
         ...
 
 
-class Keeping(Protocol):
+class StudyRepository(Protocol):
     """Studies as they are kept. Each method is one piece of work, done whole or not at all."""
 
     def transaction(self) -> AbstractContextManager[Self]:
@@ -165,7 +165,7 @@ class Keeping(Protocol):
         ...
 
     def append(
-        self, study: Study, entry: NewDecision, decided: Decided, at: datetime | None = None
+        self, study: Study, entry: NewDecision, snapshot: StudySnapshot, at: datetime | None = None
     ) -> Study:
         """Log a decision with all that is decided after it; gives the study as it then is.
 
@@ -180,11 +180,11 @@ class Keeping(Protocol):
         """
         ...
 
-    def decided_at(self, study: UUID, decision: int) -> Decided:
+    def snapshot_at(self, study: UUID, decision: int) -> StudySnapshot:
         """All that was decided after an entry of the log, which must be whole."""
         ...
 
-    def last_with_export(self, study: UUID, export: int) -> Decided | None:
+    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
         """What was decided when that data extract was last in use; None if it never was."""
         ...
 
