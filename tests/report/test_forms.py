@@ -30,7 +30,7 @@ from hourglass.report.said import Edited, said
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable, harmless, to_csv
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.results import Results
 
@@ -40,7 +40,7 @@ BY_KEY = {form.key: form for form in FORMS}
 @cache
 def found():
     """What a report of the demo is made from, every stage opened."""
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made, _ = load_demo(repository, kept, "larkmoor")
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(made, stage.name, False))

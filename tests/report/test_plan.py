@@ -28,7 +28,7 @@ from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.place import DEMO
 from hourglass.study.plans.document import StudyPlan, plan_of_study
@@ -41,7 +41,7 @@ LEFT_OUT = ("weights", "tests", "estimates", "terms", "contrasts", "candidates")
 @pytest.fixture(scope="module")
 def lamps():
     """A demo with every stage opened: its plan, and what a report of it is made from."""
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made, _ = load_demo(repository, kept, "lamps")
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(made, stage.name, False))

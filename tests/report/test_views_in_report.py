@@ -11,7 +11,7 @@ from hourglass.report.reporting import composed_now, report_hash
 from hourglass.report.statement import ReportStatement
 from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.results import Results
 
@@ -23,7 +23,7 @@ def repository():
 
 @pytest.fixture(scope="module")
 def kept():
-    return BytesInMemory()
+    return BlobsInMemory()
 
 
 @pytest.fixture(scope="module")

@@ -7,7 +7,7 @@ import pytest
 from hourglass.store.blobs import Blobs
 from hourglass.store.postgres import Postgres
 from hourglass.study.demos import keep_file
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 
 CSV = b"t,s\n1,1\n2,0\n"
 
@@ -16,7 +16,7 @@ CSV = b"t,s\n1,1\n2,0\n"
 def kept(request, tmp_path):
     """Where studies are kept, and where bytes are."""
     if request.param == "memory":
-        return InMemory(), BytesInMemory()
+        return InMemory(), BlobsInMemory()
     db = request.getfixturevalue("db")
     return Postgres(lambda: nullcontext(db)), Blobs(tmp_path / "files")
 

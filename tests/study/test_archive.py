@@ -23,7 +23,7 @@ from hourglass.study.commands.statements import state
 from hourglass.study.commands.steps import put_step
 from hourglass.study.commands.undoing import redo, undo
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import seal_plan
 from hourglass.study.plans.document import plan_of_study
@@ -47,7 +47,7 @@ def worked_on(repository, blobs):
 def test_a_study_comes_back_whole_from_its_archive(repository, blobs, worked_on):
     data = archived(repository, blobs, worked_on.id)
     assert archived(repository, blobs, worked_on.id) == data
-    elsewhere, their_bytes = InMemory(), BytesInMemory()
+    elsewhere, their_bytes = InMemory(), BlobsInMemory()
     made = taken_in(elsewhere, their_bytes, io.BytesIO(data))
     assert plan_of_study(made) == plan_of_study(worked_on)
     assert [(d.sentence, d.reason, d.made_at) for d in made.decisions[1:]] == [
@@ -112,10 +112,10 @@ def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
     data = changed(archived(repository, blobs, worked_on.id), name, change)
     elsewhere = InMemory()
     with pytest.raises(BadArchiveError, match=said):
-        taken_in(elsewhere, BytesInMemory(), io.BytesIO(data))
+        taken_in(elsewhere, BlobsInMemory(), io.BytesIO(data))
     assert elsewhere.studies() == []
     with pytest.raises(BadArchiveError, match="no archive"):
-        taken_in(elsewhere, BytesInMemory(), io.BytesIO(b"t,s\n1,1\n"))
+        taken_in(elsewhere, BlobsInMemory(), io.BytesIO(b"t,s\n1,1\n"))
 
 
 def renamed(table):
@@ -152,7 +152,7 @@ def test_an_archive_that_cannot_be_unpacked_is_refused_in_a_sentence(
     whole = archived(repository, blobs, worked_on.id)
     assert spoil(whole) != whole
     with pytest.raises(BadArchiveError, match="no archive of a study, or it was damaged"):
-        taken_in(InMemory(), BytesInMemory(), io.BytesIO(spoil(whole)))
+        taken_in(InMemory(), BlobsInMemory(), io.BytesIO(spoil(whole)))
 
 
 def bomb(name, size, members=1):
@@ -231,5 +231,5 @@ def test_a_table_that_is_none_or_another_is_refused_and_nothing_is_made(
             new.writestr(here, table if here == f"files/{name}" else body)
     elsewhere = InMemory()
     with pytest.raises(BadArchiveError, match=words):
-        taken_in(elsewhere, BytesInMemory(), io.BytesIO(out.getvalue()))
+        taken_in(elsewhere, BlobsInMemory(), io.BytesIO(out.getvalue()))
     assert elsewhere.studies() == []

@@ -20,7 +20,7 @@ from hourglass.analysis.shared.stage import stage_of
 from hourglass.core.progress import no_progress
 from hourglass.study.code import PACKAGE, code_of, reached
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.results import Results
 from hourglass.study.study import Analysis
@@ -58,7 +58,7 @@ def another(kind, body, field):
 
 @pytest.fixture(scope="module")
 def study():
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made = repository.load(load_demo(repository, kept, "larkmoor")[0])
     executor = InProcess()
     results = Results(repository, kept, executor, STAGES)

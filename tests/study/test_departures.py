@@ -22,7 +22,7 @@ from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import begin_analysis, remove_analysis, state
 from hourglass.study.commands.steps import arrange_steps, put_step, withdraw
 from hourglass.study.demos import keep_file, load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.plans.applying import seal_plan
 from hourglass.study.plans.departures import _edited, _fields, departures, departures_of
@@ -198,7 +198,7 @@ def test_every_field_of_a_statement_that_is_changed_alone_is_seen(stage):
 
 
 def test_a_statement_that_nobody_wrote_is_sealed_as_it_is_in_effect():
-    repository, kept, executor = InMemory(), BytesInMemory(), InProcess()
+    repository, kept, executor = InMemory(), BlobsInMemory(), InProcess()
     made, _ = load_demo(repository, kept, "lamps")
     results = Results(repository, kept, executor, STAGES)
     repository.open_analysis(repository.begin_analysis(made, "compare", begun=False))

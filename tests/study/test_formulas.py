@@ -10,7 +10,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.progress import CancelledError
 from hourglass.study.demos import keep_file
 from hourglass.study.formulas import FEW_ROWS, TOO_MUCH, FormulasElsewhere
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.processes import WorkEndedError
 from hourglass.study.source import source_of
 from hourglass.study.tasks import RunFormulas, RunPreview
@@ -42,7 +42,7 @@ class Recorded:
 
 def source(rows, executor, salt):
     """A file of so many rows; the salt makes it another than any that is remembered."""
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made = repository.create("A study")
     body = "t,s\n" + "".join(f"{k % 97 + salt},1\n" for k in range(rows))
     keep_file(repository, kept, repository.load(made), "rows.csv", body.encode())

@@ -19,7 +19,7 @@ from hourglass.study.commands.statements import state
 from hourglass.study.commands.steps import name_level, put_step
 from hourglass.study.commands.undoing import undo
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.level_renaming import Renaming, with_levels_named
 from hourglass.study.results import Results
@@ -29,7 +29,7 @@ NEW, OTHER = "long course", "no vessels"
 
 @pytest.fixture
 def larkmoor():
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made, _ = load_demo(repository, kept, "larkmoor")
     executor = InProcess()
     results = Results(repository, kept, executor, STAGES)

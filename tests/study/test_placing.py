@@ -11,7 +11,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.study.commands.steps import put_step
 from hourglass.study.demos import keep_file
 from hourglass.study.formulas import FEW_ROWS
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.plans.placing import placed_steps, plan_naming_rows, steps_carried_over
 from hourglass.study.results import Results
 
@@ -40,7 +40,7 @@ class Elsewhere:
 def made(request, monkeypatch):
     """A study with steps, the same rows as another file with one row before them, and whether all that is
     worked out by formulas must be elsewhere."""
-    repository, kept, elsewhere = InMemory(), BytesInMemory(), Elsewhere()
+    repository, kept, elsewhere = InMemory(), BlobsInMemory(), Elsewhere()
     results, rows = Results(repository, kept, elsewhere, STAGES), request.param
     evaluate = LATE.__class__.column_of
 

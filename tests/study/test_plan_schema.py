@@ -10,7 +10,7 @@ import pytest
 from hourglass.analysis.registry import STAGES
 from hourglass.report.planned import statement_kinds, unusable
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.plans.schema import plan_schema
 
@@ -55,7 +55,7 @@ def test_every_example_of_a_plan_is_one(text):
 @pytest.mark.parametrize("demo", ["lamps", "larkmoor", "larkmoor_as_received"])
 def test_the_plan_of_each_demo_is_valid_by_the_schema(demo):
     repository = InMemory()
-    made, _ = load_demo(repository, BytesInMemory(), demo)
+    made, _ = load_demo(repository, BlobsInMemory(), demo)
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(made, stage.name, begun=False))
     document = json.loads(plan_of_study(repository.load(made)).model_dump_json())

@@ -25,7 +25,7 @@ from hourglass.study.commands.whole import rename
 from hourglass.study.decided_so_far import asked_for
 from hourglass.study.demos import load_demo
 from hourglass.study.hashes import hash_of
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.processes import Processes, WorkEndedError
 from hourglass.study.result_request import ResultRequest
@@ -39,7 +39,7 @@ from making import demo_table
 @pytest.fixture
 def lamps():
     """The lamps in memory: keeping, results, the study's id."""
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     made, _ = load_demo(repository, kept, "lamps")
     executor = InProcess()
     yield repository, Results(repository, kept, executor, STAGES), made
@@ -59,7 +59,7 @@ def test_every_stage_runs_without_http_and_without_a_database(lamps):
         study = repository.load(made)
         request = results.of_stage(study, analysis)
         found = results.now(study, request)
-        anew = Results(repository, results.source(study).bytes, InProcess(), STAGES)
+        anew = Results(repository, results.source(study).blobs, InProcess(), STAGES)
         assert anew.current(request).body == found.body, "its numbers are kept, and shown again"
         assert found.result.headline == repository.headlines(made)[analysis.id].headline
         for part in stage.parts:
@@ -339,7 +339,7 @@ def test_numbers_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path
 def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
     repository, _, made = lamps
     held = Held()
-    results = Results(repository, BytesInMemory(), held, STAGES)
+    results = Results(repository, BlobsInMemory(), held, STAGES)
     analysis = opened(repository, made, "compare")
     study = repository.load(made)
     part = results.start(study, _wanted(study, analysis, "medians", "old"))

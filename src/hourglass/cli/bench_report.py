@@ -13,7 +13,7 @@ from hourglass.report.pieces.registry import PIECES
 from hourglass.report.reporting import composed_now
 from hourglass.study.actions.action import REPORT
 from hourglass.study.demos import load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.results import Results
 
@@ -23,7 +23,7 @@ DEMO = "larkmoor"
 
 def run_report_bench() -> None:
     """Print the seconds of processor time that a report takes, and how many times its gathering that is."""
-    repository, kept = InMemory(), BytesInMemory()
+    repository, kept = InMemory(), BlobsInMemory()
     study_id, _ = load_demo(repository, kept, DEMO)
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(study_id, stage.name, begun=False))

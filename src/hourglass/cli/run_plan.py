@@ -28,7 +28,7 @@ from hourglass.report.reported_views import report_pieces
 from hourglass.study.actions.action import REPORT
 from hourglass.study.commands.files import kept_file
 from hourglass.study.demos import demos, load_demo
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
 from hourglass.study.place import DEMO as DEMO_FOLDER
 from hourglass.study.plans.applying import BrokenSealError, study_by_plan
@@ -101,7 +101,7 @@ def read_plan(file: Path) -> StudyPlan | None:
 def run_demo(out: Path, *, clear: bool = False) -> int:
     """Write everything that the demo study comes to, every stage opened; gives the exit code."""
     repository = InMemory()
-    made, _ = load_demo(repository, BytesInMemory(), DEMO)
+    made, _ = load_demo(repository, BlobsInMemory(), DEMO)
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(made, stage.name, begun=False))
     plan = plan_of_study(repository.load(made)).model_copy(update={"dated": DEMO_DATED})
@@ -139,7 +139,7 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
         say(f"The data cannot be read: {why}")
         return NO_DATA
     noon = datetime.combine(plan.dated, time(12), UTC)
-    repository, kept = InMemory(lambda: noon), BytesInMemory()
+    repository, kept = InMemory(lambda: noon), BlobsInMemory()
     file = kept_file(kept, data_file.name, data, packed(reading))
     # Decisions are dated as the plan says; the file is read now.
     file = replace(file, read_at=datetime.now(UTC))

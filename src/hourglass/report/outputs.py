@@ -54,10 +54,10 @@ def outputs(
     files["rows.csv"] = prepared_csv(cohort, True, beside)
     files["rows.parquet"] = prepared_parquet(cohort, beside)
     files["codebook.csv"] = codebook_csv(cohort, source.table(), study.active)
-    files["where-the-rows-went.txt"] = _bytes(ledger_text(ledger))
-    files["where-the-rows-went.svg"] = _bytes(ledger_svg(ledger))
+    files["where-the-rows-went.txt"] = _blobs(ledger_text(ledger))
+    files["where-the-rows-went.svg"] = _blobs(ledger_svg(ledger))
     files["results.json"] = results_json(found)
-    files["plan.json"] = _bytes(plan_naming_rows(results, study).model_dump_json(indent=1))
+    files["plan.json"] = _blobs(plan_naming_rows(results, study).model_dump_json(indent=1))
     return files
 
 
@@ -68,11 +68,11 @@ def results_json(found: Findings) -> bytes:
     if found.described is not None:
         results["baseline"] = found.described.model_dump(mode="json")
     body = {"format": RESULTS_FORMAT, "version": RESULTS_VERSION, "results": results}
-    return _bytes(json.dumps(body, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
+    return _blobs(json.dumps(body, ensure_ascii=False, allow_nan=False, indent=1, sort_keys=True))
 
 
 def _tables(made: Composed) -> dict[str, bytes]:
-    return {f"tables/{table.key}.csv": _bytes("\ufeff" + to_csv(table)) for table in made.tables}
+    return {f"tables/{table.key}.csv": _blobs("\ufeff" + to_csv(table)) for table in made.tables}
 
 
 def _figures(made: Composed) -> dict[str, bytes]:
@@ -107,5 +107,5 @@ def _where_known(columns: Callable[[], tuple[Column, ...]]) -> tuple[Column, ...
         return ()
 
 
-def _bytes(text: str | bytes) -> bytes:
+def _blobs(text: str | bytes) -> bytes:
     return text.encode() if isinstance(text, str) else text

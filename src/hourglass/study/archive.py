@@ -24,7 +24,7 @@ from hourglass.study.actions.union import Action
 from hourglass.study.actions.upgrading import EarlierEntry, action_of
 from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision, NewDecision
-from hourglass.study.repository import Bytes, StudyRepository
+from hourglass.study.repository import BlobStore, StudyRepository
 from hourglass.study.snapshot_json import from_json, to_json
 from hourglass.study.study import Analysis, Export, Study, StudySnapshot
 
@@ -106,7 +106,7 @@ class ArchivedStudy(BaseModel):
     log: tuple[Entry | EarlierLogEntry, ...]
 
 
-def archived(repository: StudyRepository, kept: Bytes, study_id: UUID) -> bytes:
+def archived(repository: StudyRepository, blobs: BlobStore, study_id: UUID) -> bytes:
     """A study as an archive, a ZIP file; results are not in it, for they are made again."""
     study = repository.load(study_id)
     whole = [d for d in study.decisions if d.whole]
@@ -123,18 +123,18 @@ def archived(repository: StudyRepository, kept: Bytes, study_id: UUID) -> bytes:
     with zipfile.ZipFile(out, "w") as made:
         _put(made, DOCUMENT, document.model_dump_json(indent=1).encode())
         for name in _files(document):
-            _put(made, f"files/{name}", kept.get(name))
+            _put(made, f"files/{name}", blobs.get(name))
     return out.getvalue()
 
 
-def taken_in(repository: StudyRepository, kept: Bytes, source: BinaryIO) -> Study:
+def taken_in(repository: StudyRepository, blobs: BlobStore, source: BinaryIO) -> Study:
     """Make a study of an archive, whole or not at all; its files are taken in a piece at a time.
 
     Raises:
         BadArchiveError: when it is none, was damaged, or does not hold what it names.
     """
     try:
-        with zipfile.ZipFile(source) as archive, kept.staged() as staging:
+        with zipfile.ZipFile(source) as archive, blobs.staged() as staging:
             _refuse_too_large(archive)
             document = ArchivedStudy.model_validate_json(archive.read(DOCUMENT))
             for name in _files(document):

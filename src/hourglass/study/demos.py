@@ -25,12 +25,12 @@ from hourglass.study.commands.steps import put_step
 from hourglass.study.duplicating import Copying
 from hourglass.study.findings import findings_of
 from hourglass.study.history import NewDecision
-from hourglass.study.in_memory import BytesInMemory, InMemory
+from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.place import DEMO
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import applied_plan
 from hourglass.study.plans.steps import steps_for_file
-from hourglass.study.repository import Bytes, StudyRepository
+from hourglass.study.repository import BlobStore, StudyRepository
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
 
@@ -56,16 +56,16 @@ def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
     return STEPS.validate_python(demo.get("steps", []))
 
 
-def load_missing_demos(repository: StudyRepository, kept: Bytes) -> list[str]:
+def load_missing_demos(repository: StudyRepository, blobs: BlobStore) -> list[str]:
     """Load each demo that was never loaded; returns the names of their studies."""
     loaded = []
     for key in sorted(demos().keys() - repository.demos_loaded(), key=list(demos()).index):
-        loaded.append(load_demo(repository, kept, key)[1])
+        loaded.append(load_demo(repository, blobs, key)[1])
         repository.note_demo(key)
     return loaded
 
 
-def load_demo(repository: StudyRepository, kept: Bytes, key: str) -> tuple[UUID, str]:
+def load_demo(repository: StudyRepository, blobs: BlobStore, key: str) -> tuple[UUID, str]:
     """Create a study from a demo, whole or not at all.
 
     Raises:
@@ -77,7 +77,7 @@ def load_demo(repository: StudyRepository, kept: Bytes, key: str) -> tuple[UUID,
         made, held, files = _composed(key)
     for export in made.exports:
         for name in (export.sha256, export.table_sha256):
-            kept.put(files.get(name))
+            blobs.put(files.get(name))
     today = tuple(replace(export, read_at=datetime.now(UTC)) for export in made.exports)
     # Composed before the transaction begins: a connection is held for statements only.
     with repository.transaction() as inside:
@@ -89,9 +89,9 @@ def load_demo(repository: StudyRepository, kept: Bytes, key: str) -> tuple[UUID,
 
 
 @cache
-def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
+def _composed(key: str) -> tuple[Study, InMemory, BlobsInMemory]:
     """A demo as it is each time: its study, and where it is kept."""
-    demo, held, files = demos()[key], InMemory(), BytesInMemory()
+    demo, held, files = demos()[key], InMemory(), BlobsInMemory()
     data = (DEMO / demo["file"]).read_bytes()
     study = held.load(held.create(demo["name"], key))
     study, table = keep_file(held, files, study, demo["file"], data)
@@ -108,7 +108,7 @@ def _composed(key: str) -> tuple[Study, InMemory, BytesInMemory]:
 
 
 def keep_file(
-    repository: StudyRepository, kept: Bytes, study: Study, name: str, data: bytes
+    repository: StudyRepository, blobs: BlobStore, study: Study, name: str, data: bytes
 ) -> tuple[Study, Table]:
     """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
 
@@ -116,7 +116,7 @@ def keep_file(
         UnreadableFileError: when it cannot be read; nothing is recorded then.
     """
     reading = read(data)
-    file = kept_file(kept, name, data, packed(reading))
+    file = kept_file(blobs, name, data, packed(reading))
     plan = applied_plan(study)
     steps = None if plan is None else steps_for_file(plan, file.sha256, reading.table)
     return attach_as_planned(repository, study, file, steps), reading.table

@@ -28,7 +28,7 @@ from hourglass.study.study import (
 NO_STUDY = "There is no such study, or it has changed: reload the page."
 
 
-class BytesInMemory:
+class BlobsInMemory:
     """Bytes by their SHA-256."""
 
     def __init__(self) -> None:
@@ -64,7 +64,7 @@ class BytesInMemory:
 class StagedInMemory:
     """Bytes that wait to be kept."""
 
-    def __init__(self, kept: BytesInMemory) -> None:
+    def __init__(self, kept: BlobsInMemory) -> None:
         self._kept, self._waiting = kept, list[bytes]()
 
     def add(self, source: BinaryIO) -> str:

@@ -7,7 +7,7 @@ from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.packing import UnknownPackedError, pack, unpack
 from hourglass.analysis.shared.sent import Drawing
 from hourglass.core.progress import ProgressCallback
-from hourglass.study.repository import Bytes
+from hourglass.study.repository import BlobStore
 from hourglass.study.turns import Turn
 
 
@@ -69,7 +69,7 @@ class Make:
     """
 
     making: Making
-    bytes: Bytes
+    blobs: BlobStore
     key: str
     kept: str = ""
     keep: bool = True
@@ -81,19 +81,19 @@ class Make:
 
     def __call__(self, progress: ProgressCallback) -> Made:
         name = self.kept
-        numbers = kept_numbers(self.bytes, name)
+        numbers = kept_numbers(self.blobs, name)
         if numbers is None:
             computed = self.making.compute(progress)
-            name = self.bytes.put_numbers(pack(computed)) if self.keep else ""
+            name = self.blobs.put_numbers(pack(computed)) if self.keep else ""
         else:
             (computed,) = numbers
         progress("drawing", 0.9)
         return Made(self.key, name, self.making.show(computed, self.key))
 
 
-def kept_numbers(bytes: Bytes, name: str) -> tuple[Any] | None:
+def kept_numbers(blobs: BlobStore, name: str) -> tuple[Any] | None:
     """The numbers of a name, by themselves in a tuple; None where they are gone, or not this program's."""
-    packed = bytes.numbers(name) if name else None
+    packed = blobs.numbers(name) if name else None
     if packed is None:
         return None
     try:

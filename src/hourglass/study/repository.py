@@ -76,7 +76,7 @@ class Staging(Protocol):
         ...
 
 
-class Bytes(Protocol):
+class BlobStore(Protocol):
     """Bytes kept under their SHA-256."""
 
     def put(self, data: bytes) -> str:

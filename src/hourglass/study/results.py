@@ -24,7 +24,7 @@ from hourglass.study.formulas import FEW_ROWS, FormulasElsewhere
 from hourglass.study.hashes import hash_of, hash_of_shown
 from hourglass.study.made import Made, Make, Shown, kept_numbers
 from hourglass.study.recent import Recent
-from hourglass.study.repository import Bytes, KeptResult, StudyRepository
+from hourglass.study.repository import BlobStore, KeptResult, StudyRepository
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.source import Source, source_of
 from hourglass.study.study import Analysis, Study
@@ -51,11 +51,11 @@ class Results:
     """Where results come from: kept numbers, work under way, and an executor for what is missing."""
 
     def __init__(
-        self, repository: StudyRepository, kept_bytes: Bytes, executor: Executor, stages: Stages
+        self, repository: StudyRepository, blobs: BlobStore, executor: Executor, stages: Stages
     ) -> None:
         self.stages = stages
         self.under_way = WorkUnderWay()
-        self._repository, self._bytes, self._executor = repository, kept_bytes, executor
+        self._repository, self._blobs, self._executor = repository, blobs, executor
         self._formulas = FormulasElsewhere(self.under_way, executor)
         own = uuid4().hex
         self._answers: Recent[Any] = Recent(f"answers {own}")
@@ -64,7 +64,7 @@ class Results:
 
     def source(self, study: Study) -> Source:
         """Where the study's cohort comes from."""
-        return source_of(study, self._bytes, self._formulas)
+        return source_of(study, self._blobs, self._formulas)
 
     def missing(self, study: Study, stage: str) -> Missing | None:
         """What a stage waits for, if it waits; a report waits for the cohort."""
@@ -137,7 +137,7 @@ class Results:
         known = self._shown.peek(request.key)
         if known is not None or request.rows > SHOWN_AT_ONCE:
             return known
-        numbers = kept_numbers(self._bytes, self._kept(request))
+        numbers = kept_numbers(self._blobs, self._kept(request))
         if numbers is None:
             return None
         shown = request.making.show(*numbers, request.key)
@@ -182,7 +182,7 @@ class Results:
         begun = time.perf_counter()
         task = Make(
             making=request.making,
-            bytes=self._bytes,
+            blobs=self._blobs,
             key=request.key,
             kept=kept,
             keep=request.analysis.id is not None,
@@ -314,7 +314,7 @@ class Results:
             self._repository.keep_result(
                 request.analysis.id, request.part, request.hash, kept, study.revision
             )
-            self._bytes.forget_numbers(self._repository.numbers())
+            self._blobs.forget_numbers(self._repository.numbers())
 
 
 def _ended(found: V | Work) -> V:

@@ -18,7 +18,7 @@ from hourglass.cohort.table import NoSuchColumnError, Table
 from hourglass.study.code import code_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.recent import Recent
-from hourglass.study.repository import Bytes
+from hourglass.study.repository import BlobStore
 from hourglass.study.study import Study
 from hourglass.study.turns import LONG_ROWS, Turn
 
@@ -42,7 +42,7 @@ class Source:
     without it they are worked out as they come.
     """
 
-    bytes: Bytes
+    blobs: BlobStore
     table_sha256: str | None
     steps: tuple[Step, ...]
     follow_up: FollowUpStatement
@@ -83,7 +83,7 @@ class Source:
         """The table as read from the file, which there must be."""
         name = self.table_sha256
         assert name is not None
-        return _tables.get(name, lambda: from_parquet(self.bytes.get(name)))
+        return _tables.get(name, lambda: from_parquet(self.blobs.get(name)))
 
     def applied(self) -> tuple[Table, tuple[StepEffect, ...]]:
         """The table as the steps have left it, and what each did."""
@@ -128,13 +128,13 @@ Formulas: TypeAlias = Callable[[Source], Mapping[int, Made]]
 """Works out the formulas among the steps of a source, by the place of their step."""
 
 
-def source_of(study: Study, kept: Bytes, formulas: Formulas | None = None) -> Source:
+def source_of(study: Study, blobs: BlobStore, formulas: Formulas | None = None) -> Source:
     """Where a study's cohort comes from now."""
     file = study.file
     name = None if file is None else file.table_sha256
     rows = 0 if file is None else file.rows
     return Source(
-        bytes=kept,
+        blobs=blobs,
         table_sha256=name,
         steps=study.active,
         follow_up=study.follow_up,

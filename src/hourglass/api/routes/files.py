@@ -233,7 +233,7 @@ def _renamed(
 def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Source:
     """A table that is to be the study's, without steps."""
     return Source(
-        bytes=state.blobs, table_sha256=table_sha256, steps=(), follow_up=study.follow_up, rows=rows
+        blobs=state.blobs, table_sha256=table_sha256, steps=(), follow_up=study.follow_up, rows=rows
     )
 
 

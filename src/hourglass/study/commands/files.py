@@ -15,12 +15,12 @@ from hourglass.study.actions.data import (
 )
 from hourglass.study.actions.turns import StudyBegun, StudyRenamed
 from hourglass.study.history import NewDecision
-from hourglass.study.repository import Bytes, NewFile, StudyRepository
+from hourglass.study.repository import BlobStore, NewFile, StudyRepository
 from hourglass.study.study import FileAlreadyReadError, Study, StudySnapshot
 
 
 def kept_file(
-    kept: Bytes, name: str, data: bytes, reading: PackedReading, sha256: str = ""
+    blobs: BlobStore, name: str, data: bytes, reading: PackedReading, sha256: str = ""
 ) -> NewFile:
     """Keep the bytes of a file that was read, and its table.
 
@@ -29,8 +29,8 @@ def kept_file(
     """
     return NewFile(
         name=name,
-        sha256=sha256 or kept.put(data),
-        table_sha256=kept.put(reading.table),
+        sha256=sha256 or blobs.put(data),
+        table_sha256=blobs.put(reading.table),
         size=len(data),
         reading=reading,
     )
