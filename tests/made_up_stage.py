@@ -10,7 +10,7 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
 from hourglass.analysis.shared.figure.marks import step_line
 from hourglass.analysis.shared.numbers import Numbers
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table
 from hourglass.analysis.shared.sentence import Option, Slot, sentence
@@ -116,7 +116,7 @@ TALLY = Stage(
     reads=("tally",),
     default=first,
     parts=(
-        Part(
+        DeferredSection(
             key="slowly",
             title="Counted slowly",
             result=PartResult,

@@ -12,7 +12,7 @@ from hourglass.analysis.shared.figure.marks import Line
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.input import NOTHING
 from hourglass.analysis.shared.numbers import Numbers
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Section, Table, TimedCell, TimedRow, TimedTable
 from hourglass.analysis.shared.sentence import Entry, Slot, sentence
@@ -128,7 +128,7 @@ FADING = Stage(
     reads=("fading",),
     default=first,
     parts=(
-        Part(
+        DeferredSection(
             key="half",
             title="Half is left",
             result=PartResult,

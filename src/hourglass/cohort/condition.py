@@ -19,11 +19,11 @@ class UnfitConditionError(HourglassError):
     """A clause that does not fit its column; the message says why."""
 
 
-class _Part(BaseModel):
+class _FrozenModel(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
-class Clause(_Part):
+class Clause(_FrozenModel):
     """A test of one column. ``values`` holds one value, or several for "is" and "is not"."""
 
     column: str
@@ -44,7 +44,7 @@ class Clause(_Part):
 WORDS: dict[Test, str] = {"under": "<", "at most": "≤", "at least": "≥", "over": ">"}
 
 
-class Condition(_Part):
+class Condition(_FrozenModel):
     """Clauses, all of which must hold, or any of them."""
 
     join: Literal["and", "or"] = "and"

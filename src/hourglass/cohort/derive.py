@@ -37,7 +37,7 @@ EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
 
 
 @dataclass(frozen=True, slots=True)
-class Block:
+class Blocker:
     """Something that must be decided before any later stage can show a number.
 
     ``slot`` names the slot of the statement, or None where rows must be decided about.
@@ -89,7 +89,7 @@ class Derivation:
         return self.meanings[self.codes.index(code)]
 
 
-Derived: TypeAlias = Derivation | tuple[Block, ...]
+Derived: TypeAlias = Derivation | tuple[Blocker, ...]
 """Times and codes, or the slots still to be filled: worked out once and handed down."""
 
 
@@ -276,39 +276,43 @@ def _needed(statement: FollowUpStatement) -> NeededColumns:
     return needed
 
 
-def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Block, ...]:
+def _unfilled(table: Table, statement: FollowUpStatement) -> tuple[Blocker, ...]:
     blocks = []
     for slot, name, kind in _needed(statement):
         what = "dates" if kind is DateColumn else "numbers"
         shown = slot.replace("_", " ")
         if name is None:
             other = ", or add a closing date" if slot == "last_contact" else ""
-            blocks.append(Block(f"Choose the column that holds the {shown}{other}.", slot))
+            blocks.append(Blocker(f"Choose the column that holds the {shown}{other}.", slot))
         elif not table.has(name):
-            blocks.append(Block(f"There is no column called {name}: choose another {shown}.", slot))
+            blocks.append(
+                Blocker(f"There is no column called {name}: choose another {shown}.", slot)
+            )
         elif not isinstance(table.column(name), kind):
-            blocks.append(Block(f"{name} does not hold {what}: choose another {shown}.", slot))
+            blocks.append(Blocker(f"{name} does not hold {what}: choose another {shown}.", slot))
     if isinstance(statement.clock, FirstOf):
         if not statement.clock.events:
-            blocks.append(Block("Choose at least one dated event.", "event"))
+            blocks.append(Blocker("Choose at least one dated event.", "event"))
         return (*blocks, *_unit(statement))
     if statement.ended == "codes":
         if statement.outcome is None:
-            blocks.append(Block("Choose the column that says how each follow-up ended.", "outcome"))
+            blocks.append(
+                Blocker("Choose the column that says how each follow-up ended.", "outcome")
+            )
         elif not table.has(statement.outcome):
-            blocks.append(Block(f"There is no column called {statement.outcome}.", "outcome"))
+            blocks.append(Blocker(f"There is no column called {statement.outcome}.", "outcome"))
     elif statement.ended == "date" and (
         statement.event_date is None or not table.has(statement.event_date)
     ):
-        blocks.append(Block("Choose the column that holds the date of the event.", "outcome"))
+        blocks.append(Blocker("Choose the column that holds the date of the event.", "outcome"))
     blocks += _unit(statement)
     return tuple(blocks)
 
 
-def _unit(statement: FollowUpStatement) -> list[Block]:
+def _unit(statement: FollowUpStatement) -> list[Blocker]:
     if statement.dated and statement.unit not in DAYS_IN:
-        return [Block("Choose a unit of time: follow-up is worked out from dates.", "unit")]
+        return [Blocker("Choose a unit of time: follow-up is worked out from dates.", "unit")]
     chosen = not isinstance(statement.clock, Duration) or statement.clock.column is not None
     if statement.unit == UNSTATED and chosen:
-        return [Block("Choose a unit of time: the column of times does not state one.", "unit")]
+        return [Blocker("Choose a unit of time: the column of times does not state one.", "unit")]
     return []

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.cohort.derive import NO_LATE_ENTRY, Block, Derivation, Derived, derive
+from hourglass.cohort.derive import NO_LATE_ENTRY, Blocker, Derivation, Derived, derive
 from hourglass.cohort.not_supported import unsupported
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import BLANK, CodeMeaning, FollowUpStatement
@@ -43,7 +43,7 @@ class Cohort:
 
 def form_cohort(
     table: Table, statement: FollowUpStatement, derived: Derived | None = None
-) -> Cohort | tuple[Block, ...]:
+) -> Cohort | tuple[Blocker, ...]:
     """The rows that can be analysed, or what must be decided first.
 
     Args:
@@ -65,13 +65,13 @@ def form_cohort(
     if blocks:
         return blocks
     if kept.size == 0:
-        return (Block("Every row has been set aside: there is nobody to follow.", None),)
+        return (Blocker("Every row has been set aside: there is nobody to follow.", None),)
     try:
         data, competing = rows_followed(table, statement, shape, kept)
     except RefusedRowsError as refused:
         numbers = table.numbers[kept]
         return tuple(
-            Block(f"{_rows(r.rows.size)}: {r.reason}.", None, tuple(map(int, numbers[r.rows])))
+            Blocker(f"{_rows(r.rows.size)}: {r.reason}.", None, tuple(map(int, numbers[r.rows])))
             for r in refused.refusals
         )
     names = tuple(_name(shape.meaning(c), c) for c in competing)
@@ -153,34 +153,34 @@ def unusable(
 
 def _unusable(
     table: Table, statement: FollowUpStatement, found: Derivation, kept: NDArray[np.bool_]
-) -> Iterator[Block]:
+) -> Iterator[Blocker]:
     # What a landmark leaves out was followed once; what cannot be used never was.
     looked_at = ~found.means("set aside")
     for _, bad, what in unusable(found, statement):
         rows = bad & looked_at & (kept | np.isnan(found.time) | (found.time < 0))
         if rows.any():
-            yield Block(
+            yield Blocker(
                 f"{_rows(int(rows.sum()))} with {what}: decide about them among the findings.",
                 None,
                 tuple(map(int, table.numbers[rows])),
             )
 
 
-def _impossible(statement: FollowUpStatement) -> Iterator[Block]:
+def _impossible(statement: FollowUpStatement) -> Iterator[Blocker]:
     if (
         statement.landmark is not None
         and statement.longest is not None
         and statement.landmark >= statement.longest
     ):
-        yield Block(
+        yield Blocker(
             "The landmark lies at or after the longest follow-up: nobody would be left.", "landmark"
         )
 
 
-def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
+def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Blocker]:
     """One block for a blank outcome, which is no code, and one for all codes without a meaning."""
     if BLANK in counts:
-        yield Block(
+        yield Blocker(
             f"{outcome} is blank in {_rows(counts[BLANK])}. A blank is not taken for censored: "
             "state what it means, or decide about the rows.",
             "outcome",
@@ -190,7 +190,7 @@ def _unknown(counts: dict[str, int], outcome: str | None) -> Iterator[Block]:
         shown = codes if len(codes) <= 8 else [*codes[:7], f"{len(codes) - 7} more"]
         listed = ", ".join(shown[:-1]) + (" and " if len(shown) > 1 else "") + shown[-1]
         verb, they = ("has", "it means") if len(codes) == 1 else ("have", "they mean")
-        yield Block(f"{outcome} {listed} {verb} no meaning yet: state what {they}.", "outcome")
+        yield Blocker(f"{outcome} {listed} {verb} no meaning yet: state what {they}.", "outcome")
 
 
 def _times(data: FollowUp) -> NDArray[np.float64]:

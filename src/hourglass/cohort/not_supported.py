@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.cohort.derive import Block
+from hourglass.cohort.derive import Blocker
 from hourglass.cohort.statement import BetweenDates, Duration, FollowUpStatement
 from hourglass.cohort.table import DateColumn, NumberColumn, Table
 
@@ -57,12 +57,12 @@ def is_weight(column: NumberColumn) -> bool:
     return _fractional(known) and not (known < 0).any() and float(np.median(known)) < 20
 
 
-def unsupported(table: Table, statement: FollowUpStatement) -> Iterator[Block]:
+def unsupported(table: Table, statement: FollowUpStatement) -> Iterator[Blocker]:
     """Why a statement cannot be carried out: it takes such columns for something else."""
     if statement.count is not None and table.has(statement.count):
         column = table.column(statement.count)
         if isinstance(column, NumberColumn) and _fractional(column.values[~column.missing]):
-            yield Block(
+            yield Blocker(
                 f"{column.name} holds fractional weights, not counts. {WHY_WEIGHTS}", "count"
             )
     pair = inspections(table)
@@ -81,7 +81,7 @@ def unsupported(table: Table, statement: FollowUpStatement) -> Iterator[Block]:
     if pair is not None and (
         used == set(pair) or (isinstance(clock, Duration) and used & set(pair))
     ):
-        yield Block(
+        yield Blocker(
             f"{pair[0]} and {pair[1]} are inspections before and after the event. {WHY_INSPECTIONS}",
             "end" if statement.dated else "duration",
         )

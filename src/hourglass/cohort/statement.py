@@ -29,11 +29,11 @@ BLANK = ""
 """The code of a cell with nothing in it."""
 
 
-class _Part(BaseModel):
+class _FrozenModel(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
-class BetweenDates(_Part):
+class BetweenDates(_FrozenModel):
     """Time runs from one date to another."""
 
     kind: Literal["dates"] = "dates"
@@ -41,7 +41,7 @@ class BetweenDates(_Part):
     end: str | None = None
 
 
-class DatedEvent(_Part):
+class DatedEvent(_FrozenModel):
     """An event that happened if a column of dates has a date."""
 
     column: str
@@ -49,7 +49,7 @@ class DatedEvent(_Part):
     name: str = Field(default="", max_length=200)
 
 
-class FirstOf(_Part):
+class FirstOf(_FrozenModel):
     """Time runs to the earliest of several dated events, else to the last contact."""
 
     kind: Literal["first of"] = "first of"
@@ -58,7 +58,7 @@ class FirstOf(_Part):
     last_contact: str | None = None
 
 
-class Duration(_Part):
+class Duration(_FrozenModel):
     """A column already holds the time, in the statement's unit."""
 
     kind: Literal["duration"] = "duration"
@@ -85,14 +85,14 @@ NearTies = Annotated[
 ]
 
 
-class CodeMeaning(_Part):
+class CodeMeaning(_FrozenModel):
     """What a code of the outcome column stands for, and what to call it."""
 
     meaning: Meaning
     name: str = Field(default="", max_length=200)
 
 
-class OtherFollowUp(_Part):
+class OtherFollowUp(_FrozenModel):
     """Another time and outcome of the same rows, which waits while the first is followed."""
 
     clock: Clock
@@ -104,7 +104,7 @@ class OtherFollowUp(_Part):
     event_name: str = Field(default="the event", min_length=1, max_length=80)
 
 
-class FollowUpStatement(_Part):
+class FollowUpStatement(_FrozenModel):
     """How a table becomes follow-up. A code without a meaning blocks every later stage.
 
     Attributes:

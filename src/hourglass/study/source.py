@@ -8,7 +8,7 @@ from typing import TypeAlias
 import structlog
 
 from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
-from hourglass.cohort.derive import Block, derive
+from hourglass.cohort.derive import Blocker, derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
 from hourglass.cohort.statement import FollowUpStatement
@@ -26,11 +26,11 @@ log = structlog.get_logger("hourglass")
 MAKES_TABLES = ("hourglass.cohort.parquet", "hourglass.cohort.steps.apply")
 MAKES_COHORTS = (*MAKES_TABLES, "hourglass.cohort.steps.broken", "hourglass.cohort.followup")
 """The modules that a table after its steps, and a cohort, are made by."""
-NO_FILE = Block("This study has no file yet: choose one in Prepare.", None)
+NO_FILE = Blocker("This study has no file yet: choose one in Prepare.", None)
 _tables: Recent[Table] = Recent("tables")
 _applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent("tables after steps")
 _row_times: Recent[RowTimes | None] = Recent("times of rows")
-_cohorts: Recent[Cohort | tuple[Block, ...]] = Recent("cohorts")
+_cohorts: Recent[Cohort | tuple[Blocker, ...]] = Recent("cohorts")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,7 +99,7 @@ class Source:
             self.hash, lambda: row_times(derive(self.after_steps(), self.follow_up), self.follow_up)
         )
 
-    def cohort(self) -> Cohort | tuple[Block, ...]:
+    def cohort(self) -> Cohort | tuple[Blocker, ...]:
         """The cohort, or what must be decided first."""
         if self.table_sha256 is None:
             return (NO_FILE,)
@@ -113,7 +113,7 @@ class Source:
                 log.error("a step could not be carried out", step=effect.name, fault=effect.fault)
         return table, effects
 
-    def _form(self) -> Cohort | tuple[Block, ...]:
+    def _form(self) -> Cohort | tuple[Blocker, ...]:
         after, effects = self.applied()
         broken = broken_blocks(effects)
         if broken:
@@ -121,7 +121,7 @@ class Source:
         try:
             return form_cohort(after, self.follow_up)
         except NoSuchColumnError as error:
-            return (Block(f"The statement is broken: {error}.", None),)
+            return (Blocker(f"The statement is broken: {error}.", None),)
 
 
 Formulas: TypeAlias = Callable[[Source], Mapping[int, Made]]

@@ -56,7 +56,7 @@ export type Caution = Schemas["Caution"];
 export type Verdict = NonNullable<Schemas["Cell"]["verdict"]>;
 
 export type Section = Schemas["Section"];
-export type Block = Section["blocks"][number];
+export type ContentBlock = Section["blocks"][number];
 export type Cell = Schemas["Cell"];
 export type CellTable = Schemas["Table"];
 export type TimedTable = Schemas["TimedTable"];

@@ -7,7 +7,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { useAppliedModel, useStage, useStudies } from "../api/queries";
-import type { Block, StageResult } from "../api/types";
+import type { ContentBlock, StageResult } from "../api/types";
 import "./ApplyModel.css";
 import { Refused } from "./ReasonField";
 import { Working } from "./StagePage";
@@ -152,7 +152,7 @@ function Told({
   );
 }
 
-function OneBlock({ block }: { block: Block }) {
+function OneBlock({ block }: { block: ContentBlock }) {
   if (block.kind === "table") return <TableBlock stage="model" table={block} />;
   if (block.kind === "words") return <p className="quiet">{block.text}</p>;
   return null;

@@ -9,7 +9,7 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Points
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet
 from hourglass.core.regression.calibration import Calibration
 
 
@@ -79,7 +79,7 @@ def differences(found: Calibration | str) -> Section:
         return Section(
             id=SectionId.CALIBRATION, title=title, blocks=[quiet(f"No calibration: {found}.")]
         )
-    blocks: list[Block] = []
+    blocks: list[ContentBlock] = []
     if found.smoothed is None:
         blocks.append(quiet(f"No smooth: {found.blank}."))
     else:

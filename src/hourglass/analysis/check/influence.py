@@ -19,7 +19,7 @@ from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.verdict import Verdict
 from hourglass.cohort.followup import Cohort
@@ -156,7 +156,7 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         )
     head = [together or "row", "moves", "ratio, without"]
     table = Table(label=TITLE, head=head, keys=KEYS, rows=rows)
-    blocks: list[Block] = [table, quiet("Without: to first order; the fit says it exactly.")]
+    blocks: list[ContentBlock] = [table, quiet("Without: to first order; the fit says it exactly.")]
     if flat.size:
         m = int(flat[0]) // errors.shape[1]
         chosen = _rows_of(checked, int(who[m]))

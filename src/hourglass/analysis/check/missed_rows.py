@@ -23,7 +23,7 @@ from hourglass.analysis.shared.figure.marks import Points, Rule
 from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.verdict import verdict
 from hourglass.cohort.followup import Cohort
@@ -201,7 +201,7 @@ def _farthest(checked: Checked) -> Section:
         keys=["row", "deviance_residual", "time", "ended"],
         rows=rows,
     )
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         table,
         quiet("A row opens its values and the arithmetic of its residual."),
     ]

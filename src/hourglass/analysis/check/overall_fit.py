@@ -20,7 +20,7 @@ from hourglass.analysis.shared.figure.marks import AnyMark, Area, Line
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.round_times import middle_of_follow_up
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, quiet
 from hourglass.analysis.shared.sentence import Entry, Slot
 from hourglass.cohort.followup import Cohort
 from hourglass.core.curves.hazard import cumulative_hazard
@@ -139,7 +139,7 @@ def _concordance(found: Concordance | Refused) -> Section:
         blank = quiet(f"No concordance: {found.why}.")
         return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=[blank])
     about = "The share of pairs put in the order in which they happened; 0.5 is chance."
-    blocks: list[Block] = [ranking_table(found, found.blank or ""), quiet(about)]
+    blocks: list[ContentBlock] = [ranking_table(found, found.blank or ""), quiet(about)]
     return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=blocks)
 
 

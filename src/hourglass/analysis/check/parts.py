@@ -5,7 +5,7 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import figure, whole, words
 from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -70,7 +70,7 @@ def _section(found: Optimism) -> Section:
 
 
 PARTS = (
-    Part(
+    DeferredSection(
         key="optimism",
         title=TITLE,
         result=OptimismResult,

@@ -28,7 +28,7 @@ from hourglass.analysis.shared.figure.marks import Line, Points, Rule
 from hourglass.analysis.shared.groups import numbers
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet, test_row
 from hourglass.analysis.shared.sentence import Slot
 from hourglass.analysis.shared.verdict import doubtful, verdict, weakest
 from hourglass.cohort.followup import Cohort
@@ -187,14 +187,14 @@ def _spline(checked: Checked, name: str) -> list[Track]:
 
 def _tests(checked: Checked, found: Sequence[Straight]) -> Section:
     rows: list[list[Cell]] = []
-    offered: list[Block] = []
+    offered: list[ContentBlock] = []
     for one in found:
         own = verdict(one.test.p)
         term = checked.fitted.design.asked[one.place]
         label = words(term.label, verdict=own, strong=doubtful(own))
         rows.append(test_row(label, one.test))
         offered += _remedies(checked, one)
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(
             label=TITLE,
             head=["", "χ²", "df", "p"],
@@ -214,14 +214,14 @@ def _tests(checked: Checked, found: Sequence[Straight]) -> Section:
     return Section(id=SectionId.SCALE, title=TITLE, blocks=blocks)
 
 
-def _remedies(checked: Checked, one: Straight) -> list[Block]:
+def _remedies(checked: Checked, one: Straight) -> list[ContentBlock]:
     """Other forms of a number that is in doubt."""
     if not doubtful(verdict(one.test.p)):
         return []
     model, term = checked.asked.hazards_model, checked.fitted.design.asked[one.place]
     name = term.column
     column = checked.cohort.table.column(name)
-    found: list[Block] = [
+    found: list[ContentBlock] = [
         trying(
             checked.asked,
             model.with_term(one.place, SplineTerm(column=name, knots=4)),

@@ -12,7 +12,7 @@ from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Action,
-    Block,
+    ContentBlock,
     Section,
     Table,
     TimedCell,
@@ -47,7 +47,7 @@ def check_sections(
         Section(id=SectionId.AT_TIME, blocks=[_at_the_sand_line(courses)]),
     ]
     if remedies:
-        offered: list[Block] = [*remedies]
+        offered: list[ContentBlock] = [*remedies]
         found.append(Section(id=SectionId.REMEDIES, title="Remedies", blocks=offered))
     return found
 

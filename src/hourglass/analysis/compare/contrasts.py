@@ -17,7 +17,7 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, Words, quiet
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.chosen_time import NumberNeeded, difference_at, number_needed
 from hourglass.core.errors import NotEstimableError
@@ -140,7 +140,7 @@ def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
                 *_ratio(ratio, _rates("rate-ratio", curve)),
             ]
         )
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(
             label="Rates and their ratios",
             head=[

@@ -11,7 +11,14 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet, test_cells
+from hourglass.analysis.shared.sections import (
+    ContentBlock,
+    Section,
+    Table,
+    Words,
+    quiet,
+    test_cells,
+)
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.comparison.pairs import Pair
@@ -27,11 +34,11 @@ def weights_section(found: WeightNumbers | Refused, planned: str) -> Section:
     return Section(id=SectionId.WEIGHTS, title=WEIGHTS_TITLE, place="main", blocks=blocks)
 
 
-def _no_tests(refused: Refused) -> list[Block]:
+def _no_tests(refused: Refused) -> list[ContentBlock]:
     return [Words(text=f"No other tests: {refused.why}.")]
 
 
-def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
+def _by_weight(found: WeightNumbers, planned: str) -> list[ContentBlock]:
     rows = []
     for key, test in found.tests.items():
         named = WEIGHTS[key]
@@ -41,7 +48,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[Block]:
             below=f"weight {named.symbol}" if named.symbol else "all event times equally",
         )
         rows.append(_test_row(name, test, WorkingsOf(figure="log-rank", about={"weight": key})))
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(label="The test with other weights", head=TEST_HEAD, keys=TEST_KEYS, rows=rows)
     ]
     several = found.together
@@ -79,7 +86,7 @@ def _test_row(name: Cell, test: Test, opens: WorkingsOf) -> list[Cell]:
     return row
 
 
-def trend_blocks(found: Comparison) -> list[Block]:
+def trend_blocks(found: Comparison) -> list[ContentBlock]:
     """The test of trend, where the groups stand in an order."""
     if not found.statement.ordered:
         return []
@@ -148,7 +155,7 @@ def incidence_section(cohort: Cohort, found: Comparison, gray: Test | None) -> S
     if gray is None:
         return None
     event = cohort.statement.event_name
-    name, blocks = WEIGHTS[found.statement.weight].heading, list[Block]()
+    name, blocks = WEIGHTS[found.statement.weight].heading, list[ContentBlock]()
     planned = WorkingsOf(figure="log-rank")
     rows = [_test_row(words(f"{name}, rates", strong=True), found.log_rank.test, planned)]
     if gray.p is None:

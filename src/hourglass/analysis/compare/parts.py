@@ -12,7 +12,7 @@ from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.grouping import grouped
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words, quiet
@@ -87,21 +87,21 @@ def _ratio(groups: Groups, k: int, ratio: Contrast) -> list[Cell]:
 
 
 PARTS = (
-    Part(
+    DeferredSection(
         key="weights",
         title="Other weights",
         result=OtherWeights,
         numbers=part_numbers.WEIGHTED,
         show=other_weights,
     ),
-    Part(
+    DeferredSection(
         key="medians",
         title="Ratio of medians",
         result=MedianRatios,
         numbers=part_numbers.MEDIANS,
         show=median_ratios,
     ),
-    Part(
+    DeferredSection(
         key="threshold",
         title=TITLE,
         result=Thresholds,

@@ -20,7 +20,7 @@ from hourglass.analysis.shared.figure.description import Figure, Panel, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Inset
 from hourglass.analysis.shared.ink import INK
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Action, Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import Action, ContentBlock, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import IntArray
 from hourglass.core.comparison.screening import Screened
@@ -101,7 +101,7 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
         keys=["variable", "subjects", "chi_squared", "df", "p", "adjusted_p"],
         rows=rows,
     )
-    actions: list[Block] = [
+    actions: list[ContentBlock] = [
         _action(found, one) for one in found.found[:MOST] if one.test.p is not None
     ]
     return [

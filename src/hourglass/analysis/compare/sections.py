@@ -27,8 +27,8 @@ from hourglass.analysis.shared.mean_section import Means, mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
-    Block,
     Cautions,
+    ContentBlock,
     Section,
     Table,
     TimedCell,
@@ -109,8 +109,8 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
     return timed.model_copy(update={"series": [*timed.series, series], "rows": [*timed.rows, row]})
 
 
-def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[Block]:
-    blocks: list[Block] = [
+def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[ContentBlock]:
+    blocks: list[ContentBlock] = [
         Table(
             label="Summary by group",
             head=["", cohort.rows_are, "events", f"median, {cohort.unit} ({interval})"],
@@ -145,9 +145,9 @@ def _median(curve: CurveReading, decimals: TimeDecimals) -> Cell:
     )
 
 
-def _test(found: Comparison, weight: WeightEntry) -> list[Block]:
+def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
     tested, test = found.log_rank, found.log_rank.test
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(
             label="Observed and expected events",
             head=["events", "observed", "expected"],

@@ -26,7 +26,7 @@ from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Cautions, Section, Table, Words, quiet
+from hourglass.analysis.shared.sections import Cautions, ContentBlock, Section, Table, Words, quiet
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.people import tally
@@ -48,7 +48,7 @@ def estimate_sections(
         grouped=found.grouped,
     )
     title = f"Time to {cohort.event_name}, {cohort.unit}"
-    quartiles: list[Block] = [
+    quartiles: list[ContentBlock] = [
         _by_group(read, cohort.decimals)
         if found.grouped
         else _quartiles(read[0], cohort.decimals, found.statement.form.ci),
@@ -142,11 +142,13 @@ def _opens(name: str, read: CurveReading, **about: float) -> WorkingsOf:
     return WorkingsOf(figure=name, about={"group": read.place, **about})
 
 
-def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> list[Block]:
+def _chosen_times(
+    cohort: CohortSummary, found: Estimated, read: list[CurveReading]
+) -> list[ContentBlock]:
     if not found.statement.times:
         text = "No times are chosen in the sentence above."
         return [Words(text=text, quiet=True, for_screen=True)]
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(
             label="At chosen times",
             head=[
@@ -182,7 +184,7 @@ def _chosen_times(cohort: CohortSummary, found: Estimated, read: list[CurveReadi
     return blocks
 
 
-def _differences(cohort: CohortSummary, found: Estimated) -> list[Block]:
+def _differences(cohort: CohortSummary, found: Estimated) -> list[ContentBlock]:
     a, b = found.curves
     rows = [
         [figure(wording.plain(t), t), *difference_cells(a, b, t)]
@@ -244,7 +246,7 @@ def _follow_up(cohort: CohortSummary) -> Table:
 
 def _groups(cohort: CohortSummary, found: Estimated) -> Section:
     """A line a group: who was followed, for how long, what came of it, and the survival table."""
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         Table(
             label="Groups" if found.grouped else wording.capital(f"all {cohort.rows_are}"),
             head=[

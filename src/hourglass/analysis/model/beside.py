@@ -19,7 +19,7 @@ from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
     Action,
-    Block,
+    ContentBlock,
     Section,
     Table,
     Words,
@@ -88,7 +88,7 @@ def beside_section(
             title=title,
             blocks=[Words(text=f"There is no such model: {other.read.blank}.")],
         )
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         quiet(f"{other.letter}: {model_words(other.kept.model)}."),
         *_main_ratio(terms, other),
     ]
@@ -126,7 +126,7 @@ def no_criteria(a: FittedModel, b: FittedModel) -> str:
     return ""
 
 
-def _main_ratio(terms: list[TermReading], other: Beside) -> list[Block]:
+def _main_ratio(terms: list[TermReading], other: Beside) -> list[ContentBlock]:
     """The first term's first ratio here and there."""
     main = next((c for t in terms[:1] for c in t.coefficients[:1]), None)
     if main is None:
@@ -167,7 +167,7 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
     )
 
 
-def _nested(fitted: FittedModel, other: Beside) -> list[Block]:
+def _nested(fitted: FittedModel, other: Beside) -> list[ContentBlock]:
     """The likelihood ratio test, where the columns of one model are among those of the other."""
     assert other.fitted is not None
     test = nested_test(fitted, other.fitted)
@@ -213,7 +213,7 @@ def _within(term: Term, model: HazardsModel) -> bool:
     return False
 
 
-def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[Block]:
+def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[ContentBlock]:
     assert other.fitted is not None
     rows = [wording.count(d.size, "rows") for d in (own, other.fitted.design)]
     said = (

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -130,12 +130,14 @@ def _key(name: str) -> str:
 
 
 PARTS = (
-    Part(
+    DeferredSection(
         key="candidates",
         title=CANDIDATES,
         result=CandidateModels,
         numbers=many_models.CANDIDATES,
         show=candidates,
     ),
-    Part(key="causes", title=CAUSES, result=CauseModels, numbers=many_models.CAUSES, show=causes),
+    DeferredSection(
+        key="causes", title=CAUSES, result=CauseModels, numbers=many_models.CAUSES, show=causes
+    ),
 )

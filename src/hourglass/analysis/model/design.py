@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hourglass.analysis.model.statement import ByColumn, HazardsModel
-from hourglass.analysis.model.terms.block import Block, Rows, UnusableTermError
 from hourglass.analysis.model.terms.changing import Periods
+from hourglass.analysis.model.terms.column_block import ColumnBlock, Rows, UnusableTermError
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import naming
@@ -84,7 +84,7 @@ class Design:
     columns: tuple[DesignColumn, ...]
     asked: tuple[Term, ...]
     terms: tuple[str, ...]
-    blocks: tuple[Block, ...]
+    blocks: tuple[ColumnBlock, ...]
     stratum: IntArray | None
     strata: tuple[str, ...]
     cluster: IntArray | None
@@ -207,11 +207,11 @@ def _used(cohort: Cohort, model: HazardsModel) -> tuple[BoolArray, tuple[LeftOut
     return used, tuple(left_out)
 
 
-def _blocks(rows: Rows, terms: Sequence[Term]) -> list[Block]:
+def _blocks(rows: Rows, terms: Sequence[Term]) -> list[ColumnBlock]:
     """The columns of each term: products after the terms that they are made of."""
     _require_steady_products(terms)
-    found: dict[int, Block] = {}
-    own: dict[str, Block] = {}
+    found: dict[int, ColumnBlock] = {}
+    own: dict[str, ColumnBlock] = {}
     for products in (False, True):
         for k, term in enumerate(terms):
             if term.of_terms == products:
@@ -231,7 +231,7 @@ def _require_steady_products(terms: Sequence[Term]) -> None:
             )
 
 
-def _columns(terms: Sequence[Term], blocks: Sequence[Block]) -> list[DesignColumn]:
+def _columns(terms: Sequence[Term], blocks: Sequence[ColumnBlock]) -> list[DesignColumn]:
     columns = [
         DesignColumn(
             term=k, label=name.label, against=name.against, told=name.told, named=name.named

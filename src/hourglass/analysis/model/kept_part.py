@@ -14,10 +14,10 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, Words, quiet
 from hourglass.cohort.followup import Cohort
 
 TITLE = "Kept models"
@@ -66,7 +66,7 @@ def kept_models(numbers: KeptNumbers, cohort: Cohort, statements: Statements) ->
     return _section([table, *_words(columns, base, shown.fitted)])
 
 
-def _section(blocks: list[Block]) -> KeptModels:
+def _section(blocks: list[ContentBlock]) -> KeptModels:
     section = Section(id=SectionId.KEPT, title=TITLE, place="main", blocks=blocks)
     return KeptModels(sections=[section])
 
@@ -153,7 +153,7 @@ def _tested(one: _Column, base: _Column, shown: FittedModel) -> Cell:
     return p_cell(test.p).model_copy(update={"below": below})
 
 
-def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> list[Block]:
+def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> list[ContentBlock]:
     """Which model each letter is, what could not be fitted, and what cannot be compared."""
     items = [f"{one.name}: {kept_words(one.kept)}" for one in columns if one.kept]
     missing = [f"{c.name}: {c.read.blank}." for c in columns if c.fitted is None]
@@ -163,7 +163,7 @@ def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> lis
         if one is not base and one.fitted is not None
     }
     reasons = [f"No criterion or test of {name}: {one}." for name, one in why.items() if one]
-    found: list[Block] = [Words(items=items)]
+    found: list[ContentBlock] = [Words(items=items)]
     if missing or reasons:
         found.append(quiet(" ".join([*missing, *reasons])))
     if not all(why.values()):
@@ -172,4 +172,4 @@ def _words(columns: Sequence[_Column], base: _Column, shown: FittedModel) -> lis
     return found
 
 
-PART = Part(key="kept", title=TITLE, result=KeptModels, numbers=KEPT, show=kept_models)
+PART = DeferredSection(key="kept", title=TITLE, result=KeptModels, numbers=KEPT, show=kept_models)

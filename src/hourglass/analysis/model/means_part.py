@@ -14,10 +14,10 @@ from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.core.regression.predicted_means import PredictedMeans
@@ -47,7 +47,7 @@ def means_of_profiles(
     return MeansOfProfiles(sections=[_section([table, about])])
 
 
-def _section(blocks: list[Block]) -> Section:
+def _section(blocks: list[ContentBlock]) -> Section:
     return Section(id=SectionId.MEANS, title=TITLE, place="main", blocks=blocks)
 
 
@@ -70,7 +70,7 @@ def _table(
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
 
 
-PART = Part(
+PART = DeferredSection(
     key="means",
     title=TITLE,
     result=MeansOfProfiles,

@@ -20,10 +20,10 @@ from hourglass.analysis.shared.curves import curve_of
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.groups import group_by
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.time_decimals import TimeDecimals
 
@@ -70,7 +70,7 @@ def medians_beside(
     return MediansBeside(sections=[_section(table, quiet(ABOUT))])
 
 
-def _section(*blocks: Block) -> Section:
+def _section(*blocks: ContentBlock) -> Section:
     return Section(id=SectionId.MEDIANS, title=TITLE, place="main", blocks=list(blocks))
 
 
@@ -99,4 +99,6 @@ def _ratio(one: RatioReading) -> Cell:
     return one.cell(below=p)
 
 
-PART = Part(key="medians", title=TITLE, result=MediansBeside, numbers=MEDIANS, show=medians_beside)
+PART = DeferredSection(
+    key="medians", title=TITLE, result=MediansBeside, numbers=MEDIANS, show=medians_beside
+)

@@ -20,10 +20,10 @@ from hourglass.analysis.shared.cell import p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import PartResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, quiet, test_row
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, quiet, test_row
 from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.concordance import Concordance
 
@@ -95,7 +95,7 @@ def ranking(numbers: Concordance | Refused, cohort: Cohort, statements: Statemen
         "The share of pairs that can be compared which the model puts in the order in which "
         "they happened; 0.5 is what chance would do."
     )
-    blocks: list[Block] = [ranking_table(numbers, wording.BLANK), quiet(about)]
+    blocks: list[ContentBlock] = [ranking_table(numbers, wording.BLANK), quiet(about)]
     section = Section(id=SectionId.RANKING, title=TITLE, blocks=blocks)
     return Ranking(
         sections=[section], concordance=numbers.value, standard_error=numbers.standard_error
@@ -103,21 +103,21 @@ def ranking(numbers: Concordance | Refused, cohort: Cohort, statements: Statemen
 
 
 PARTS = (
-    Part(
+    DeferredSection(
         key="terms",
         title="Tests of each term",
         result=TermTests,
         numbers=term_test_numbers.TERM_TESTS,
         show=term_tests,
     ),
-    Part(
+    DeferredSection(
         key="ranking", title=TITLE, result=Ranking, numbers=term_test_numbers.RANKING, show=ranking
     ),
     KEPT,
     *CANDIDATE_PARTS,
     MEDIANS,
     MEANS,
-    Part(
+    DeferredSection(
         key="adjusted",
         title=ADJUSTED,
         result=AdjustedSurvival,

@@ -22,7 +22,7 @@ from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
-    Block,
+    ContentBlock,
     Section,
     Table,
     TimedCell,
@@ -175,7 +175,7 @@ def prediction_sections(
         "Survival as the model predicts it for somebody with these values; an interval says how well the "
         "curve is known, not how long one person will live."
     )
-    blocks: list[Block] = [table, quiet(about)]
+    blocks: list[ContentBlock] = [table, quiet(about)]
     if statement.cause or cohort.competing:
         blocks.append(
             Words(

@@ -11,8 +11,8 @@ from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, who
 from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
-    Block,
     Cautions,
+    ContentBlock,
     Section,
     Table,
     Words,
@@ -37,7 +37,7 @@ def model_sections(
 ) -> list[Section]:
     """In words, coefficients, tests of the whole model and of each term, concordance, fit."""
     whole_model = "Tests of the whole model"
-    blocks: list[Block] = [test_table(whole_model, tests)]
+    blocks: list[ContentBlock] = [test_table(whole_model, tests)]
     if fitted.model.penalised:
         blocks.append(quiet(PENALISED))
     return [
@@ -121,7 +121,7 @@ def _errors(fitted: FittedModel) -> str:
     return "" if fitted.model.robust is None else fitted.model.robust.kind
 
 
-def _inflation(fitted: FittedModel) -> list[Block]:
+def _inflation(fitted: FittedModel) -> list[ContentBlock]:
     """How much the other terms widen each term's errors."""
     if len(fitted.design.terms) < 2:
         return [quiet("Variance inflation needs at least two terms.")]
@@ -186,7 +186,7 @@ def _baselines(coded: Design) -> int:
     return int(np.unique(coded.stratum).size) if coded.stratum is not None else 1
 
 
-def _left_out(coded: Design) -> list[Block]:
+def _left_out(coded: Design) -> list[ContentBlock]:
     if not coded.rows_left_out:
         return [quiet("No row was left out.")]
     return [

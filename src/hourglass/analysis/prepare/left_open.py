@@ -5,7 +5,7 @@ from typing import Any
 from hourglass.analysis.prepare.result import ProposedReading
 from hourglass.analysis.shared import wording
 from hourglass.cohort.code_meanings import dates_an_event
-from hourglass.cohort.derive import Block
+from hourglass.cohort.derive import Blocker
 from hourglass.cohort.proposal.outcome import could_be_outcome
 from hourglass.cohort.proposal.propose import proposal
 from hourglass.cohort.statement import FollowUpStatement
@@ -29,19 +29,19 @@ SLOTS = {"clock.column": "duration", "clock.events": "event", "outcome": "outcom
 
 
 def offered(
-    block: Block, table: Table, statement: FollowUpStatement, layout_decided: bool
-) -> Block:
+    block: Blocker, table: Table, statement: FollowUpStatement, layout_decided: bool
+) -> Blocker:
     """A block; where several columns could fill the slot it names them, and where none could be the outcome
     it names what else there is."""
     visits = None if layout_decided else visits_of(table)
     if visits is not None and block.slot == "duration" and not statement.several_rows:
         several = f"The rows are visits, several of each {visits.subject}"
-        return Block(f"{several}: choose the layout of the table first.", block.slot)
+        return Blocker(f"{several}: choose the layout of the table first.", block.slot)
     for left in proposal(table).left_open:
         columns = [name for name in left.columns if name not in statement.spent]
         if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:
             could = wording.listed(columns, "or")
-            return Block(f"Choose the {PARTS[left.field]}: it could be {could}.", block.slot)
+            return Blocker(f"Choose the {PARTS[left.field]}: it could be {could}.", block.slot)
     asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
     if not asked or could_be_outcome(table, statement.spent):
         return block
@@ -49,12 +49,12 @@ def offered(
         (c.name for c in table.columns if isinstance(c, DateColumn) and dates_an_event(c)), None
     )
     if dated is not None:
-        return Block(
+        return Blocker(
             f"No column has codes for how follow-up ended, but {dated} dates an event: choose whoever has "
             f"a date in {dated}.",
             block.slot,
         )
-    return Block(
+    return Blocker(
         "No column says how follow-up ended. If it ended with the event in every row, choose “all "
         "had the event”; else the file lacks those who were still waiting for it.",
         block.slot,

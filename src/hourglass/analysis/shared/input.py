@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from hourglass.cohort.derive import Block
+from hourglass.cohort.derive import Blocker
 from hourglass.cohort.followup import Cohort
 
 
@@ -15,7 +15,7 @@ class Prepared(Protocol):
         """Of all that the cohort follows from."""
         ...
 
-    def cohort(self) -> Cohort | tuple[Block, ...]:
+    def cohort(self) -> Cohort | tuple[Blocker, ...]:
         """The cohort, or what must be decided first."""
         ...
 
@@ -27,7 +27,7 @@ class Missing:
     ``waits_for`` says in a few words on whom the stage waits.
     """
 
-    blocks: tuple[Block, ...]
+    blocks: tuple[Blocker, ...]
     waits_for: str
 
 

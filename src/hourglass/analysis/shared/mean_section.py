@@ -18,7 +18,7 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.analysis.shared.sections import Block, Section, Table, Words, quiet
+from hourglass.analysis.shared.sections import ContentBlock, Section, Table, Words, quiet
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.restricted_mean import (
     RestrictedMean,
@@ -67,7 +67,7 @@ def mean_section(
         return Section(
             id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=f"No mean: {reason}.")]
         )
-    blocks: list[Block] = [_means(cohort, found, means)]
+    blocks: list[ContentBlock] = [_means(cohort, found, means)]
     if found.grouped and len(means) > 1:
         blocks += _contrasts(cohort, found, means)
     blocks.append(
@@ -111,7 +111,9 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
     )
 
 
-def _contrasts(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> list[Block]:
+def _contrasts(
+    cohort: CohortSummary, found: Means, means: list[RestrictedMean]
+) -> list[ContentBlock]:
     """The differences from the first group, and the ratios to it."""
 
     def times(values: Sequence[float]) -> list[str]:

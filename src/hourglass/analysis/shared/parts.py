@@ -14,7 +14,7 @@ def _at_once(value: Any) -> str:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Part:
+class DeferredSection:
     """A part of a stage's result, its numbers kept by themselves.
 
     Attributes:

@@ -114,7 +114,7 @@ class Cautions(FrozenModel):
     kind: Literal["cautions"] = "cautions"
 
 
-Block: TypeAlias = Annotated[
+ContentBlock: TypeAlias = Annotated[
     Table | Words | TimedTable | Action | Cautions, Field(discriminator="kind")
 ]
 
@@ -129,7 +129,7 @@ class Section(FrozenModel):
     id: str
     title: str = ""
     place: Literal["side", "main"] = "side"
-    blocks: list[Block] = Field(default_factory=list)
+    blocks: list[ContentBlock] = Field(default_factory=list)
     part: str | None = None
     offer: str = ""
 

@@ -10,7 +10,7 @@ from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.result import StageResult
-from hourglass.analysis.shared.sections import Block, Section, TimedTable
+from hourglass.analysis.shared.sections import ContentBlock, Section, TimedTable
 
 R = TypeVar("R", bound=StageResult)
 Told: TypeAlias = Callable[[Series], Series]
@@ -70,7 +70,7 @@ def sent_figure(figure: Figure, told: Told) -> Figure:
 
 
 def _section(section: Section, told: Told) -> Section:
-    blocks: list[Block] = [
+    blocks: list[ContentBlock] = [
         block.model_copy(update={"series": [told(one) for one in block.series]})
         if isinstance(block, TimedTable)
         else block

@@ -89,7 +89,7 @@ class Slot(FrozenModel):
     codes: list[CodeRow] = Field(default_factory=list)
 
 
-class Part(FrozenModel):
+class SentencePart(FrozenModel):
     """Words, or a slot."""
 
     words: str = ""
@@ -99,7 +99,7 @@ class Part(FrozenModel):
 class Sentence(FrozenModel):
     """The sentence: ``text`` is how it reads, without the parts that could still be added."""
 
-    parts: list[Part]
+    parts: list[SentencePart]
     text: str
 
 
@@ -110,6 +110,8 @@ def sentence(*parts: str | Slot) -> Sentence:
         for part in parts
     )
     return Sentence(
-        parts=[Part(words=p) if isinstance(p, str) else Part(slot=p) for p in parts],
+        parts=[
+            SentencePart(words=p) if isinstance(p, str) else SentencePart(slot=p) for p in parts
+        ],
         text=" ".join(text.split()).replace(" .", ".").replace(" ,", ","),
     )

@@ -9,7 +9,7 @@ from hourglass.analysis.shared.field_words import Words
 from hourglass.analysis.shared.input import COHORT, Input
 from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.numbers import Numbers
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.trial import Trial
@@ -67,7 +67,7 @@ class Stage:
     field_words: Words = field(default_factory=dict)
     tries: Callable[[Any, Statements], Trial] | None = None
     mark: Callable[[Any], str] = _no_mark
-    parts: tuple[Part, ...] = ()
+    parts: tuple[DeferredSection, ...] = ()
     workings: tuple[WorkedFigure, ...] = ()
     key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
     asks_for: tuple[str, ...] = ()
@@ -80,7 +80,7 @@ class Stage:
         declared = [name for one in of_numbers for name in one.depends_on]
         return tuple(dict.fromkeys((*self.reads, *declared)))
 
-    def part(self, key: str) -> Part:
+    def part(self, key: str) -> DeferredSection:
         """The part of that key.
 
         Raises:

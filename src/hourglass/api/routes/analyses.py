@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field, create_model
 
 from hourglass.analysis.shared.beside_views import readings_beside
 from hourglass.analysis.shared.frozen_model import FrozenModel
-from hourglass.analysis.shared.parts import Part
+from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
@@ -174,7 +174,7 @@ def _beside(stage: Stage) -> Callable[..., BesideReply]:
     return result
 
 
-def _part(stage: Stage, part: Part) -> Callable[..., Response]:
+def _part(stage: Stage, part: DeferredSection) -> Callable[..., Response]:
     def result(request: Request, study: FoundStudy, analysis: Id = None) -> Response:
         return part_reply(request.app.state.hourglass, study, stage.name, part.key, analysis)
 

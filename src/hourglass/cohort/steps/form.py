@@ -11,20 +11,20 @@ At = Literal[
 ]  # fmt: skip
 
 
-class _Part(BaseModel):
+class _FrozenModel(BaseModel):
     model_config = ConfigDict(
         frozen=True, extra="forbid", json_schema_serialization_defaults_required=True
     )
 
 
-class Choosable(_Part):
+class Choosable(_FrozenModel):
     """A value that a place can take, and its words."""
 
     value: JsonValue
     words: str
 
 
-class Place(_Part):
+class Place(_FrozenModel):
     """A place in the sentence of a step.
 
     Attributes:
@@ -43,7 +43,7 @@ class Place(_Part):
     optional: bool = False
 
 
-class FormPart(_Part):
+class FormPart(_FrozenModel):
     """Words, or a place; with ``when``, only while the step's fields have those values."""
 
     words: str = ""
@@ -51,7 +51,7 @@ class FormPart(_Part):
     when: dict[str, JsonValue] = Field(default_factory=dict)
 
 
-class StepForm(_Part):
+class StepForm(_FrozenModel):
     """A kind of step that can be written by hand.
 
     Attributes:

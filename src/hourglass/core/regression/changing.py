@@ -23,7 +23,7 @@ PAIRS = 1 << 17
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Block:
+class EventTimeBlock:
     """Some event times of a stratum, with all m rows at risk at any of them.
 
     Attributes:
@@ -87,7 +87,7 @@ class ChangingRows:
         values = self.x[:, sets.event_rows]
         return np.asarray(values[self.source] * self.factor[sets.event_time].T)
 
-    def blocks(self) -> Iterator[Block]:
+    def blocks(self) -> Iterator[EventTimeBlock]:
         """All event times with their risk sets, in order."""
         sets = self.sets
         for opens, closes in zip(sets.starts, sets.ends, strict=True):
@@ -99,7 +99,7 @@ class ChangingRows:
                 yield self._block(start, end, low, high)
                 start = end
 
-    def _block(self, start: int, end: int, low: int, high: int) -> Block:
+    def _block(self, start: int, end: int, low: int, high: int) -> EventTimeBlock:
         sets, times = self.sets, np.arange(start, end)
         rows: IntArray | slice = slice(low, high)
         first, last = sets.first[rows], sets.last[rows]
@@ -112,7 +112,7 @@ class ChangingRows:
         a, b = map(int, np.searchsorted(sets.event_time, (start, end)))
         place = sets.event_rows[a:b]
         place = place - low if isinstance(rows, slice) else np.searchsorted(rows, place)
-        return Block(
+        return EventTimeBlock(
             start=start,
             end=end,
             rows=rows,

@@ -6,15 +6,15 @@ from typing import Any, ClassVar, Self, TypeAlias
 
 from pydantic import BaseModel, ConfigDict
 
-Part: TypeAlias = tuple[str, ...]
+DeferredSection: TypeAlias = tuple[str, ...]
 """A part of a study, as a path: one that begins another holds it; the empty path holds everything."""
-Parts: TypeAlias = frozenset[Part]
+Parts: TypeAlias = frozenset[DeferredSection]
 PREPARE, REPORT = "prepare", "report"
 """The stages that are no analyses of a cohort: what forms it, and what is made of all the others."""
 EVERYTHING: Parts = frozenset([()])
 NOTHING: Parts = frozenset()
 DATA, STEPS, FOLLOW_UP = ("data",), ("steps",), ("follow-up",)
-NEW_STEPS: Part = (*STEPS, "new")
+NEW_STEPS: DeferredSection = (*STEPS, "new")
 """Steps after all that there are: taking one leaves the others as they are."""
 
 

@@ -17,7 +17,14 @@ from hourglass.analysis.shared.field_words import (
     worded_changes,
 )
 from hourglass.analysis.shared.wording import capital
-from hourglass.study.actions.action import DATA, REPORT, BaseAction, OnItsOwn, Part, Parts
+from hourglass.study.actions.action import (
+    DATA,
+    REPORT,
+    BaseAction,
+    DeferredSection,
+    OnItsOwn,
+    Parts,
+)
 
 REPORT_WORDS: Words = {
     "title": FieldWords("Title of the report"),
@@ -48,7 +55,7 @@ class OfAnalysis(BaseAction):
         return "report" if self.stage == REPORT else "view"
 
     @property
-    def own(self) -> Part:
+    def own(self) -> DeferredSection:
         """The statement of the analysis."""
         return ("statement", self.stage, str(self.analysis))
 

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { type ReactNode, useId, useState } from "react";
 import { usePart } from "../../api/queries";
 import type {
-  Block,
+  ContentBlock,
   Caution,
   Section as SectionData,
   StageResult,
@@ -88,11 +88,11 @@ function Part({ part, ...where }: Where & { part: string }) {
   );
 }
 
-function Blocks({ blocks, ...where }: Where & { blocks: readonly Block[] }) {
+function Blocks({ blocks, ...where }: Where & { blocks: readonly ContentBlock[] }) {
   return blocks.map((block, k) => <AnyBlock key={k} block={block} {...where} />);
 }
 
-function AnyBlock({ block, study, stage, result }: Where & { block: Block }) {
+function AnyBlock({ block, study, stage, result }: Where & { block: ContentBlock }) {
   switch (block.kind) {
     case "table":
       return <TableBlock stage={stage} table={block} />;

@@ -6,8 +6,13 @@ from typing import Annotated, ClassVar, Literal, Self
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.column_block import (
+    ColumnBlock,
+    ColumnName,
+    Rows,
+    UnusableTermError,
+)
 from hourglass.analysis.model.terms.compared import Compared, Seen, Setting, braced, column_words
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.number import one_ratio
@@ -29,14 +34,14 @@ class LevelForm(TermForm):
         """The rows of a table by its levels, the reference first."""
         return group_by(table, self.column, self.reference_level or None)
 
-    def at_value(self, value: str, table: Table, block: Block) -> FloatArray:
+    def at_value(self, value: str, table: Table, block: ColumnBlock) -> FloatArray:
         groups = self.groups(table)
         if value not in groups.labels:
             raise NotEstimableError(f"{self.column} has no level “{value}”")
         rows = np.flatnonzero(groups.code == groups.labels.index(value))
         return np.asarray(block.x[rows[0]])
 
-    def for_rows(self, own: Table, other: Table, block: Block) -> FloatArray:
+    def for_rows(self, own: Table, other: Table, block: ColumnBlock) -> FloatArray:
         known, theirs = self.groups(own), group_by(other, self.column, None)
         found = np.full((other.size, block.x.shape[1]), np.nan)
         for code, label in enumerate(theirs.labels):
@@ -71,7 +76,7 @@ class CategoryTerm(LevelForm):
     def holds(self, other: TermForm) -> bool:
         return isinstance(other, TrendTerm)
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         groups = _levels(rows.table, self.column, self.reference)
         others = np.arange(1, len(groups.labels))
         block = (groups.code[:, None] == others).astype(np.float64)
@@ -84,7 +89,7 @@ class CategoryTerm(LevelForm):
             )
             for label in groups.labels[1:]
         )
-        return Block(block, names)
+        return ColumnBlock(block, names)
 
     def compared(self, seen: Seen) -> list[Compared]:
         names = seen.block.names
@@ -137,7 +142,7 @@ class TrendTerm(LevelForm):
     def unit_label(self) -> str:
         return "per unit of score" if self.scores else "per level"
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         groups = _levels(rows.table, self.column, None)
         # In the column's own order, wherever its reference stands.
         order = list(levels_of(rows.table.column(self.column)))
@@ -151,7 +156,7 @@ class TrendTerm(LevelForm):
         x = trend_column(groups.code, scores)
         x[groups.code < 0] = np.nan
         name = ColumnName(self.column, self.unit_label, self.unit_label, f"{self.column}, in order")
-        return Block(x, (name,))
+        return ColumnBlock(x, (name,))
 
     def compared(self, seen: Seen) -> list[Compared]:
         step = "unit of score" if self.scores else "level"

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from hourglass.analysis.model.terms.block import Block
+from hourglass.analysis.model.terms.column_block import ColumnBlock
 from hourglass.analysis.shared.naming import plain
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.core.arrays import FloatArray
@@ -48,7 +48,7 @@ class Seen:
     """
 
     table: Table
-    block: Block
+    block: ColumnBlock
     quartiles: Callable[[], FloatArray]
 
     def numbers(self, name: str) -> NumberColumn:

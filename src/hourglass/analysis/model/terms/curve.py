@@ -5,8 +5,13 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.column_block import (
+    ColumnBlock,
+    ColumnName,
+    Rows,
+    UnusableTermError,
+)
 from hourglass.analysis.model.terms.compared import Compared, Seen, braced, column_words
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.number import NumberForm, NumberTerm, numbers_of
@@ -85,14 +90,14 @@ class PolynomialTerm(CurvedTerm):
     def unit_label(self) -> str:
         return f"as a {DEGREE_WORDS[self.degree]} curve"
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         values = numbers_of(rows.table, self.column).values
         names = ("", "²", "³")[: self.degree]
-        return Block(
+        return ColumnBlock(
             powers(values, self.degree), tuple(_part(self.column + name) for name in names)
         )
 
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
+    def at(self, values: FloatArray, block: ColumnBlock) -> FloatArray:
         return powers(values, self.degree)
 
     @classmethod
@@ -126,7 +131,7 @@ class SplineTerm(CurvedTerm):
             return f"as a spline with knots at {knots}"
         return f"as a spline of {self.knots} knots"
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         values = numbers_of(rows.table, self.column).values
         known = rows.used & np.isfinite(values)
         if not known.any():
@@ -140,9 +145,11 @@ class SplineTerm(CurvedTerm):
         names = [self.column] + [
             f"{self.column}, bend at {naming.plain(float(k))}" for k in knots[1:-1]
         ]
-        return Block(found, tuple(_part(name) for name in names), tuple(float(k) for k in knots))
+        return ColumnBlock(
+            found, tuple(_part(name) for name in names), tuple(float(k) for k in knots)
+        )
 
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
+    def at(self, values: FloatArray, block: ColumnBlock) -> FloatArray:
         return cubic_columns(values, np.array(block.knots))
 
     @classmethod

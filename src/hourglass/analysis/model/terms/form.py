@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from typing import ClassVar, Self
 
-from hourglass.analysis.model.terms.block import Block, Rows
 from hourglass.analysis.model.terms.changing import Changing
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.column_block import ColumnBlock, Rows
 from hourglass.analysis.model.terms.compared import Compared, Seen, Setting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.table import Table
@@ -94,7 +94,7 @@ class TermForm(FrozenModel):
         """Whether another form of its column is a special case of it."""
         return False
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         """Its columns.
 
         Raises:
@@ -104,11 +104,11 @@ class TermForm(FrozenModel):
         """
         raise NotImplementedError
 
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
+    def at(self, values: FloatArray, block: ColumnBlock) -> FloatArray:
         """(m, k) its columns at some values of its number."""
         raise NotImplementedError
 
-    def at_value(self, value: str, table: Table, block: Block) -> FloatArray:
+    def at_value(self, value: str, table: Table, block: ColumnBlock) -> FloatArray:
         """(k,) its columns at a value as it is written.
 
         Raises:
@@ -116,7 +116,7 @@ class TermForm(FrozenModel):
         """
         raise NotImplementedError
 
-    def for_rows(self, own: Table, other: Table, block: Block) -> FloatArray:
+    def for_rows(self, own: Table, other: Table, block: ColumnBlock) -> FloatArray:
         """(n, k) its columns for the rows of another table; NaN without a value that the model knows."""
         raise NotImplementedError
 

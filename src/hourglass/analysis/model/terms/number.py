@@ -5,8 +5,13 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice, TypedOf
+from hourglass.analysis.model.terms.column_block import (
+    ColumnBlock,
+    ColumnName,
+    Rows,
+    UnusableTermError,
+)
 from hourglass.analysis.model.terms.compared import (
     Compared,
     Seen,
@@ -26,7 +31,7 @@ from hourglass.core.errors import NotEstimableError
 class NumberForm(TermForm):
     """Any form of a number: its columns follow from the number's value."""
 
-    def at_value(self, value: str, table: Table, block: Block) -> FloatArray:
+    def at_value(self, value: str, table: Table, block: ColumnBlock) -> FloatArray:
         try:
             number = float(value.replace(MINUS, "-"))
         except ValueError:
@@ -36,7 +41,7 @@ class NumberForm(TermForm):
             raise NotEstimableError(f"{self.column} {value} has no place on its scale")
         return np.asarray(found)
 
-    def for_rows(self, own: Table, other: Table, block: Block) -> FloatArray:
+    def for_rows(self, own: Table, other: Table, block: ColumnBlock) -> FloatArray:
         with np.errstate(divide="ignore", invalid="ignore"):
             return np.asarray(self.at(numbers_of(other, self.column).values, block))
 
@@ -79,11 +84,11 @@ class NumberTerm(StraightForm):
     def ratio_unit(self) -> float:
         return self.unit
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         values = numbers_of(rows.table, self.column).values
-        return Block(values[:, None], (_single(self.column, "per 1"),))
+        return ColumnBlock(values[:, None], (_single(self.column, "per 1"),))
 
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
+    def at(self, values: FloatArray, block: ColumnBlock) -> FloatArray:
         return values[:, None]
 
     def per(self, table: Table) -> str:
@@ -121,13 +126,15 @@ class DoublingTerm(StraightForm):
     def unit_label(self) -> str:
         return "per doubling"
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         column = numbers_of(rows.table, self.column)
         if (column.values[~column.missing] <= 0).any():
             raise UnusableTermError(f"{self.column} has values that are not positive to double")
-        return Block(np.log2(column.values)[:, None], (_single(self.column, self.unit_label),))
+        return ColumnBlock(
+            np.log2(column.values)[:, None], (_single(self.column, self.unit_label),)
+        )
 
-    def at(self, values: FloatArray, block: Block) -> FloatArray:
+    def at(self, values: FloatArray, block: ColumnBlock) -> FloatArray:
         return np.log2(values)[:, None]
 
     def per(self, table: Table) -> str:

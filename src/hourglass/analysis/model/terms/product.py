@@ -2,7 +2,12 @@
 
 from typing import ClassVar, Literal
 
-from hourglass.analysis.model.terms.block import Block, ColumnName, Rows, UnusableTermError
+from hourglass.analysis.model.terms.column_block import (
+    ColumnBlock,
+    ColumnName,
+    Rows,
+    UnusableTermError,
+)
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.core.regression.terms import products
 
@@ -30,7 +35,7 @@ class ProductTerm(TermForm):
     def title(self) -> str:
         return f"{self.label}: the ratio of one within the other"
 
-    def coded(self, rows: Rows) -> Block:
+    def coded(self, rows: Rows) -> ColumnBlock:
         for name in self.columns:
             if name not in rows.blocks:
                 raise UnusableTermError(
@@ -42,4 +47,4 @@ class ProductTerm(TermForm):
             for a in one.names
             for b in other.names
         )
-        return Block(products(one.x, other.x), names)
+        return ColumnBlock(products(one.x, other.x), names)

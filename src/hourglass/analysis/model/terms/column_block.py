@@ -28,7 +28,7 @@ class ColumnName:
 
 
 @dataclass(frozen=True, slots=True)
-class Block:
+class ColumnBlock:
     """The columns of a term.
 
     Attributes:
@@ -52,4 +52,4 @@ class Rows:
     table: Table
     count: FloatArray
     used: BoolArray
-    blocks: Mapping[str, Block]
+    blocks: Mapping[str, ColumnBlock]
