@@ -16,7 +16,7 @@ from hourglass.analysis.shared.sections import Section, Table
 from hourglass.analysis.shared.sentence import Option, Slot, sentence
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.workings import Nothing, WorkedFigure, Workings, decimal
+from hourglass.analysis.shared.workings import ExplainedNumber, Nothing, Workings, decimal
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
@@ -124,7 +124,7 @@ TALLY = Stage(
             show=shown_slowly,
         ),
     ),
-    workings=(WorkedFigure("ended", Nothing, worked),),
+    workings=(ExplainedNumber("ended", Nothing, worked),),
 )
 PIECE = Piece(
     key="tally",

@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TimeLine, Track
 from hourglass.analysis.shared.figure.marks import Line
@@ -18,7 +18,7 @@ from hourglass.analysis.shared.sections import Section, Table, TimedCell, TimedR
 from hourglass.analysis.shared.sentence import Entry, Slot, sentence
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.workings import Nothing, WorkedFigure, Workings, decimal
+from hourglass.analysis.shared.workings import ExplainedNumber, Nothing, Workings, decimal
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
@@ -92,7 +92,7 @@ def at_any_time(series):
 
 def shown_half(half, value, statements):
     opens = WorkingsOf(figure="half")
-    rows = [[words("half is left after"), figure(f"{half:.1f}", half, workings=opens)]]
+    rows = [[words("half is left after"), number_cell(f"{half:.1f}", half, workings=opens)]]
     table = Table(label="Half is left", rows=rows)
     return PartResult(sections=[Section(id="half", title="Half is left", blocks=[table])])
 
@@ -136,7 +136,7 @@ FADING = Stage(
             show=shown_half,
         ),
     ),
-    workings=(WorkedFigure("half", Nothing, worked),),
+    workings=(ExplainedNumber("half", Nothing, worked),),
 )
 FADING_PIECE = Piece(
     key="fading",

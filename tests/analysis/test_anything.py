@@ -30,8 +30,8 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import HourglassError, NotEstimableError
 from hourglass.report.composed import composed
-from hourglass.report.findings import Findings
 from hourglass.report.formats.page import to_html
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.statement import ReportStatement
 from making import default_statement, table, timed, timed_table
@@ -141,7 +141,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
     statements = {
         "estimate": first, "compare": CompareStatement(by="g"), "model": asked, "check": CheckStatement(),
     }  # fmt: skip
-    found = Findings(
+    found = ReportInputs(
         study="study",
         dated=date(2026, 1, 2),
         files=(),

@@ -1,7 +1,7 @@
 """Readings of several views in one table: nothing lost, nothing in another view's column."""
 
 from hourglass.analysis.shared.beside_views import readings_beside
-from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import WorkingsOf, number_cell, words
 from hourglass.analysis.shared.sections import Section, Table, quiet
 
 
@@ -14,7 +14,7 @@ def section(id, *blocks, place="side"):
 
 
 def test_each_reading_has_a_row_and_each_view_a_column():
-    median = figure("52.0", 52.0, workings=WorkingsOf(figure="median", about={}))
+    median = number_cell("52.0", 52.0, workings=WorkingsOf(figure="median", about={}))
     one = [
         section(
             "times",

@@ -20,8 +20,8 @@ from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.core.progress import no_progress
 from hourglass.report.claims.registry import CLAIMS, claims_of
 from hourglass.report.composed import composed
-from hourglass.report.findings import DataFile, Findings, SealedPlan
 from hourglass.report.formats.page import to_html
+from hourglass.report.inputs import DataFile, ReportInputs, SealedPlan
 from hourglass.report.pieces.groups import comparison_words
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentences import sentences, worded
@@ -74,7 +74,7 @@ def findings(rows, estimated, **stages):
         results["model"] = model(rows, stages["model"])
     if "check" in stages:
         results["check"] = check(rows, statements["model"], stages["check"])
-    return Findings(
+    return ReportInputs(
         study="A study", dated=date(2026, 1, 2), files=(FILE,),
         prepare=replace_findings(prepared), cohort=summarise(rows),
         follow_up=rows.statement,

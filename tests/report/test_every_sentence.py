@@ -15,8 +15,8 @@ from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.sections import Words
 from hourglass.core.progress import no_progress
 from hourglass.report.composed import Composed, composed
-from hourglass.report.findings import Findings
 from hourglass.report.gathering import Gathering
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.reading import read
 from hourglass.report.statement import ReportStatement
@@ -34,7 +34,7 @@ NO_DIFFERENCE = re.compile(
 )
 
 
-def sentences(found: Findings, report: Composed) -> Iterator[tuple[str, str]]:
+def sentences(found: ReportInputs, report: Composed) -> Iterator[tuple[str, str]]:
     """Where a sentence stands in a report, and the sentence."""
     yield "title", report.title
     yield "line", report.line

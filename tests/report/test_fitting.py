@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from examples import examples
-from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.cell import number_cell, words
 from hourglass.report.formats.fitting import (
     BETWEEN,
     LETTER,
@@ -26,7 +26,7 @@ NAME = st.lists(WORD, min_size=1, max_size=8).map(" ".join)
 
 def table_with(heads, rows=2):
     names = ReportColumn(key="name", head="", cells=tuple(words(f"row {k}") for k in range(rows)))
-    numbers = tuple(figure("12.3 (4.5 to 67.8)", 12.3) for _ in range(rows))
+    numbers = tuple(number_cell("12.3 (4.5 to 67.8)", 12.3) for _ in range(rows))
     columns = [ReportColumn(key=f"c{k}", head=h, cells=numbers) for k, h in enumerate(heads)]
     hidden = ReportColumn(key="only in files", values=(1.0,) * rows)
     columns = (names, *columns, hidden)

@@ -15,7 +15,7 @@ from pypdf import PdfReader
 from python_calamine import CalamineWorkbook
 
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared.cell import estimate, figure, words
+from hourglass.analysis.shared.cell import estimate, number_cell, words
 from hourglass.core.progress import no_progress
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.composed import composed
@@ -290,10 +290,10 @@ def is_number(value):
 
 
 def test_what_is_infinite_not_reached_or_a_reference_is_an_empty_cell_with_its_reason():
-    ratio = figure("not defined", None, note="no event in one group")
+    ratio = number_cell("not defined", None, note="no event in one group")
     rows = [
         [words("a"), words("reference"), words("reference")],
-        [words("b"), estimate("2.0", 2.0, 1.0, None, note="upper limit infinite"), figure("0.1", 0.1)],
+        [words("b"), estimate("2.0", 2.0, 1.0, None, note="upper limit infinite"), number_cell("0.1", 0.1)],
         [words("c"), ratio],
         [words("=d"), words("there is no such group", wordy=True)],
     ]  # fmt: skip

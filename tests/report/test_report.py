@@ -20,8 +20,8 @@ from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
-from hourglass.report.findings import DataFile, Findings, LoggedDecision
 from hourglass.report.formats.page import to_html
+from hourglass.report.inputs import DataFile, LoggedDecision, ReportInputs
 from hourglass.report.pieces.follow_up import follow_up_words
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.pieces.sections import IN_OTHER_WORDS, ON_SCREEN_ONLY
@@ -40,7 +40,7 @@ TIMES = (12.0, 24.0)
 def findings(rows, raw, follow_up, by, terms, study="A study", decisions=()):
     read_at = datetime(2026, 1, 2)
     estimated = EstimateStatement(times=TIMES)
-    return Findings(
+    return ReportInputs(
         study=study,
         dated=date(2026, 1, 2),
         files=(

@@ -9,8 +9,8 @@ from made_up_studies import made
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
-from hourglass.report.findings import SealedPlan
 from hourglass.report.gathering import Gathering
+from hourglass.report.inputs import SealedPlan
 from hourglass.report.pieces.cautions import GRAVEST, gravest
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentence import report_sentence

@@ -18,8 +18,8 @@ from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
 from hourglass.core.progress import no_progress
-from hourglass.report.findings import Findings
 from hourglass.report.gathering import Gathering, report_statement
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.outputs import outputs
 from hourglass.report.pieces.decisions import undecided
 from hourglass.report.pieces.registry import PIECES
@@ -171,7 +171,7 @@ def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     return NOT_ALL_FITS if misfits else ALL_FITS
 
 
-def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: Findings) -> list[str]:
+def _misfits(plan: StudyPlan, results: Results, study: Study, gathered: ReportInputs) -> list[str]:
     """What of a plan could not be carried out on these data, in sentences."""
     assert study.file is not None
     source = results.source(study)

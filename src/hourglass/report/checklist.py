@@ -8,7 +8,7 @@ from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.report.composed import Composed
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.decisions import undecided
 
 State = Literal["reported", "open", "not needed"]
@@ -29,7 +29,7 @@ class PointReading(FrozenModel):
 
 Answer = tuple[State, str, str]
 """The state of a point, the piece that tells it, and words."""
-Answers = Callable[[Findings, frozenset[str]], Answer]
+Answers = Callable[[ReportInputs, frozenset[str]], Answer]
 """From what the report is made of, and the pieces that are printed."""
 
 
@@ -42,7 +42,7 @@ class Point:
     answers: Answers
 
 
-def checklist(found: Findings, made: Composed) -> list[PointReading]:
+def checklist(found: ReportInputs, made: Composed) -> list[PointReading]:
     """Every point, with where the report has it."""
     printed = frozenset(piece.key for piece in made.pieces)
     points = []
@@ -57,14 +57,14 @@ def checklist(found: Findings, made: Composed) -> list[PointReading]:
 def _reported_in(pieces: tuple[str, ...], missing: str) -> Answers:
     """The first of these pieces that is printed reports it; without one, ``missing`` says what to do."""
 
-    def answer(found: Findings, printed: frozenset[str]) -> Answer:
+    def answer(found: ReportInputs, printed: frozenset[str]) -> Answer:
         piece = next((key for key in pieces if key in printed), "")
         return ("reported", piece, "") if piece else ("open", "", missing)
 
     return answer
 
 
-def _competing(found: Findings, printed: frozenset[str]) -> Answer:
+def _competing(found: ReportInputs, printed: frozenset[str]) -> Answer:
     if not found.cohort.competing:
         return "not needed", "", "No competing event was seen."
     return _reported_in(
@@ -73,7 +73,7 @@ def _competing(found: Findings, printed: frozenset[str]) -> Answer:
     )(found, printed)
 
 
-def _missing(found: Findings, printed: frozenset[str]) -> Answer:
+def _missing(found: ReportInputs, printed: frozenset[str]) -> Answer:
     model = found.results.get("model")
     if isinstance(model, ModelResult) and model.rows_left_out and "ratios" in printed:
         return "reported", "ratios", ""
@@ -82,14 +82,14 @@ def _missing(found: Findings, printed: frozenset[str]) -> Answer:
     )
 
 
-def _undecided(found: Findings, printed: frozenset[str]) -> Answer:
+def _undecided(found: ReportInputs, printed: frozenset[str]) -> Answer:
     left = undecided(found)
     if left:
         return "open", "decisions" if "decisions" in printed else "", f"{left} Decide in Prepare."
     return "not needed", "", "Every finding was decided."
 
 
-def _planned(found: Findings, printed: frozenset[str]) -> Answer:
+def _planned(found: ReportInputs, printed: frozenset[str]) -> Answer:
     if "plan" in printed:
         return "reported", "plan", ""
     model = found.statements.get("model")
@@ -102,7 +102,7 @@ def _planned(found: Findings, printed: frozenset[str]) -> Answer:
     return "open", "", "Seal the plan, or name the planned model in Model."
 
 
-def _difference(found: Findings, printed: frozenset[str]) -> Answer:
+def _difference(found: ReportInputs, printed: frozenset[str]) -> Answer:
     if not found.has("compare"):
         return "not needed", "", "No groups are compared."
     return _reported_in(
@@ -113,7 +113,7 @@ def _difference(found: Findings, printed: frozenset[str]) -> Answer:
 def _model(pieces: tuple[str, ...], missing: str) -> Answers:
     """A point that is needed where there is a model."""
 
-    def of(found: Findings, printed: frozenset[str]) -> Answer:
+    def of(found: ReportInputs, printed: frozenset[str]) -> Answer:
         if found.stage("model") is None:
             return "not needed", "", "There is no model."
         return _reported_in(pieces, missing)(found, printed)

@@ -9,7 +9,7 @@ from hourglass import VERSION
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.arranging import GroupLook
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Pieces, Printed
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.settings import PrintSettings
@@ -123,7 +123,7 @@ class Composed:
         return tuple(table for piece in self.pieces for table in (*piece.tables, *piece.in_files))
 
 
-def composed(found: Findings, statement: ReportStatement, pieces: Pieces) -> Composed:
+def composed(found: ReportInputs, statement: ReportStatement, pieces: Pieces) -> Composed:
     """The pieces that the statement holds, whose stage has been opened, and that have something to print."""
     by_key = {piece.key: piece for piece in pieces}
     made = []

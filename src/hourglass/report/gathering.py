@@ -17,7 +17,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import TextColumn
 from hourglass.core.progress import ProgressCallback
-from hourglass.report.findings import DataFile, Findings, LoggedDecision, SealedPlan, WaitingPart
+from hourglass.report.inputs import DataFile, LoggedDecision, ReportInputs, SealedPlan, WaitingPart
 from hourglass.report.pieces.piece import Piece, Pieces
 from hourglass.report.pieces.views import ReportedView
 from hourglass.report.reported_views import report_pieces, reported_views
@@ -124,7 +124,7 @@ class Gathering:
     study: Study
     statement: ReportStatement
 
-    def now(self, progress: ProgressCallback) -> Findings:
+    def now(self, progress: ProgressCallback) -> ReportInputs:
         """The results that somebody asked for; waits for them."""
         results, study = self.results, told_study(self.study, self.statement.model)
         cohort = formed(results.source(study))
@@ -151,7 +151,7 @@ class Gathering:
         for view in views:
             own = study.analysis(view.stage, view.analysis)
             statements[view.key] = results.statement(study, own)
-        return Findings(
+        return ReportInputs(
             study=study.name,
             dated=datetime.now(UTC).date(),
             files=tuple(data_file(export) for export in _used_first(study)),

@@ -15,9 +15,9 @@ from hourglass.cohort.table import Column
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.progress import ProgressCallback
 from hourglass.report.composed import Composed, composed
-from hourglass.report.findings import Findings
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.gathering import report_statement
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.ledger_out import ledger_svg, ledger_text
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.prepared import codebook_csv, prepared_csv, prepared_parquet
@@ -35,7 +35,7 @@ RESULTS_VERSION = 2
 
 
 def outputs(
-    results: Results, pieces: Pieces, study: Study, found: Findings, progress: ProgressCallback
+    results: Results, pieces: Pieces, study: Study, found: ReportInputs, progress: ProgressCallback
 ) -> dict[str, bytes]:
     """Files by their names, in the order they are told; the same study gives the same bytes.
 
@@ -61,7 +61,7 @@ def outputs(
     return files
 
 
-def results_json(found: Findings) -> bytes:
+def results_json(found: ReportInputs) -> bytes:
     """Every result and part at full precision, as the server sends them, and the prepared cohort."""
     results = {key: result.model_dump(mode="json") for key, result in found.results.items()}
     results["prepare"] = found.prepare.model_dump(mode="json")
@@ -85,7 +85,7 @@ def _figures(made: Composed) -> dict[str, bytes]:
 
 
 def _beside(
-    cohort: Cohort, statements: Mapping[str, StageStatement], found: Findings
+    cohort: Cohort, statements: Mapping[str, StageStatement], found: ReportInputs
 ) -> tuple[Column, ...]:
     """The values of the curve and of the model for each row, of what somebody asked for."""
     columns: tuple[Column, ...] = ()

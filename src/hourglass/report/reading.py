@@ -6,8 +6,8 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import Composed, ComposedPiece, composed
-from hourglass.report.findings import Findings
 from hourglass.report.formats.registry import FORMS
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.print.files import inline_svg
 from hourglass.report.report_result import (
@@ -33,7 +33,7 @@ from hourglass.study.view_keys import stage_of_view
 
 
 def read(
-    found: Findings,
+    found: ReportInputs,
     statement: ReportStatement,
     pieces: Pieces,
     stages: Stages,
@@ -68,7 +68,7 @@ def _headline(made: Composed) -> str:
 class Sources:
     """The stages from whose results a report is made, as far as somebody has opened them."""
 
-    found: Findings
+    found: ReportInputs
     stages: Stages
 
     def of(self, names: tuple[str, ...]) -> list[PieceSource]:
@@ -144,7 +144,7 @@ def _table(table: ReportTable, note: Said | None) -> TableReading:
 
 
 def _offers(
-    found: Findings, statement: ReportStatement, pieces: Pieces, stages: Stages
+    found: ReportInputs, statement: ReportStatement, pieces: Pieces, stages: Stages
 ) -> list[Offer]:
     """What could be printed once somebody has opened its stage, or has had it computed."""
     offers = []

@@ -5,7 +5,7 @@ from typing import get_args
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.statement import LENGTHS, WIDTHS, ReportStatement, Width
 
@@ -17,7 +17,7 @@ CURVES = (
 
 
 def report_sentence(
-    found: Findings, statement: ReportStatement, pieces: Pieces, letters: Sequence[str]
+    found: ReportInputs, statement: ReportStatement, pieces: Pieces, letters: Sequence[str]
 ) -> Sentence:
     """The statement in words; ``letters`` are those of the kept models."""
     title = statement.title or found.study

@@ -20,7 +20,7 @@ from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.sent import Drawing, sent
 from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.workings import WorkedFigure, Workings
+from hourglass.analysis.shared.workings import ExplainedNumber, Workings
 from hourglass.cohort.carry import carry_over
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas
@@ -138,7 +138,7 @@ class RunWorkings(OfSource):
 
     source: Source
     stage: Stage
-    figure: WorkedFigure
+    figure: ExplainedNumber
     asked: Mapping[str, StageStatement]
     about: Any
 

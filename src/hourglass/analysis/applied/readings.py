@@ -8,7 +8,7 @@ from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.ranking import in_figures
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, estimate, figure, limits_shown, words
+from hourglass.analysis.shared.cell import Cell, estimate, limits_shown, number_cell, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.description import Figure
@@ -75,7 +75,7 @@ def _rows(found: Applied) -> Section:
         [words("Observed events"), _count(found.events)],
         [
             words("Events that it expects while they are followed"),
-            figure(wording.rounded(found.expected, 1), found.expected),
+            number_cell(wording.rounded(found.expected, 1), found.expected),
         ],
         *(
             [
@@ -110,7 +110,7 @@ def _tenths(found: Applied) -> list[Section]:
         rows.append(
             [
                 _count(tenth.subjects),
-                figure(wording.percent(tenth.predicted), tenth.predicted),
+                number_cell(wording.percent(tenth.predicted), tenth.predicted),
                 words("nobody left")
                 if seen is None
                 else estimate(
@@ -136,8 +136,8 @@ def _tenths(found: Applied) -> list[Section]:
 
 
 def _count(n: int) -> Cell:
-    return figure(wording.grouped(n), n)
+    return number_cell(wording.grouped(n), n)
 
 
 def _ranking(found: Concordance) -> Cell:
-    return figure(in_figures(found) or found.blank or "no pair can be compared", found.value)
+    return number_cell(in_figures(found) or found.blank or "no pair can be compared", found.value)

@@ -4,7 +4,7 @@
 import numpy as np
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Bars, Line, Points
@@ -84,7 +84,7 @@ def differences(found: Calibration | str) -> Section:
         blocks.append(quiet(f"No smooth: {found.blank}."))
     else:
         rows = [
-            [words(name), figure(wording.percent(value), value)]
+            [words(name), number_cell(wording.percent(value), value)]
             for name, value in (
                 ("Mean difference", found.smoothed.mean),
                 ("Median difference", found.smoothed.median),

@@ -13,9 +13,9 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     NoWorkingsError,
     TermColumn,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -92,4 +92,4 @@ def _entries(under: Checked, inside: BoolArray, order: IntArray) -> list[TermCol
     return [decimal("entry", "from", np.maximum(first[inside][order], 0.0))]
 
 
-TENTH_OF_CALIBRATION = WorkedFigure(TENTH, OfTenth, _work)
+TENTH_OF_CALIBRATION = ExplainedNumber(TENTH, OfTenth, _work)

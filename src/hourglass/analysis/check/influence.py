@@ -11,7 +11,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import INFLUENCE
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
@@ -150,8 +150,8 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         rows.append(
             [
                 name.model_copy(update={"below": named}),
-                figure(wording.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
-                figure(" → ".join(wording.ratios(ratio_of(beta), without)), without),
+                number_cell(wording.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
+                number_cell(" → ".join(wording.ratios(ratio_of(beta), without)), without),
             ]
         )
     head = [together or "row", "moves", "ratio, without"]

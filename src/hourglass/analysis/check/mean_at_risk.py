@@ -13,9 +13,9 @@ from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     NoWorkingsError,
     Opens,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -128,4 +128,4 @@ def _work(cohort: Cohort, statements: Mapping[str, StageStatement], about: OfRes
     return mean_workings(under_check(cohort, statements), about.row, about.column)
 
 
-MEAN = WorkedFigure(FIGURE, OfResidual, _work)
+MEAN = ExplainedNumber(FIGURE, OfResidual, _work)

@@ -16,7 +16,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
 from hourglass.analysis.shared.figure.marks import Points, Rule
@@ -190,8 +190,8 @@ def _farthest(checked: Checked) -> Section:
         rows.append(
             [
                 row_cell(int(checked.row[k])),
-                figure(wording.rounded(own, 2), own),
-                figure(time, float(data.exit[at])),
+                number_cell(wording.rounded(own, 2), own),
+                number_cell(time, float(data.exit[at])),
                 words(ended),
             ]
         )

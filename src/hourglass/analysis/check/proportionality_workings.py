@@ -15,9 +15,9 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     NoWorkingsError,
     TermColumn,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -141,5 +141,5 @@ def _test(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTest) ->
     return test_workings(under_check(cohort, asked), about.column)
 
 
-SCALED = WorkedFigure("scaled-residual", OfResidual, _scaled)
-TEST = WorkedFigure("proportionality", OfTest, _test)
+SCALED = ExplainedNumber("scaled-residual", OfResidual, _scaled)
+TEST = ExplainedNumber("proportionality", OfTest, _test)

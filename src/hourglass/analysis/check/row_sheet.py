@@ -11,11 +11,11 @@ from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     Nothing,
     NoWorkingsError,
     Opens,
     TermColumn,
-    WorkedFigure,
     Workings,
     decimal,
 )
@@ -73,4 +73,4 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -
     return rows_sheet(cohort, statement_of(asked, ModelStatement))
 
 
-ROWS = WorkedFigure(FIGURE, Nothing, _work)
+ROWS = ExplainedNumber(FIGURE, Nothing, _work)

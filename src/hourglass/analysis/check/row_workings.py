@@ -16,8 +16,8 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     NoWorkingsError,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -143,4 +143,4 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfRow) -> 
     return row_workings(under_check(cohort, asked), about.row)
 
 
-ROW = WorkedFigure("row-of-model", OfRow, _work)
+ROW = ExplainedNumber("row-of-model", OfRow, _work)

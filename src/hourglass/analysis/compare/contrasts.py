@@ -9,7 +9,7 @@ from hourglass.analysis.shared.cell import (
     WorkingsOf,
     count_with_share,
     estimate,
-    figure,
+    number_cell,
     p_cell,
     words,
 )
@@ -78,7 +78,7 @@ def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell
     reference = found.curves[0]
     return [
         words(curve.label, tone=curve.tone),
-        figure(wording.plain(t), t),
+        number_cell(wording.plain(t), t),
         *difference_cells(reference, curve, t),
         *([_needed(found, reference, curve, t)] if needed else []),
     ]

@@ -4,7 +4,7 @@ from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
-from hourglass.analysis.shared.cell import Cell, figure
+from hourglass.analysis.shared.cell import Cell, number_cell
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells
 from hourglass.analysis.shared.section_ids import SectionId
@@ -57,4 +57,4 @@ def crossing_section(
 
 def _side(cohort: CohortSummary, found: Comparison, t: float) -> list[Cell]:
     a, b = found.curves[0], found.curves[found.contrast]
-    return [figure(wording.time(t, cohort.decimals), t), *difference_cells(a, b, t)]
+    return [number_cell(wording.time(t, cohort.decimals), t), *difference_cells(a, b, t)]

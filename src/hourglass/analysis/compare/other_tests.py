@@ -8,7 +8,7 @@ from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
@@ -58,7 +58,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[ContentBlock]:
         else:
             row = [
                 words(wording.capital(TOGETHER), strong=True),
-                figure(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
+                number_cell(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
                 p_cell(several.p, workings=WorkingsOf(figure="combined")),
             ]
             blocks.append(

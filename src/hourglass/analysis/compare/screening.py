@@ -10,7 +10,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import BEFOREHAND
 from hourglass.analysis.compare.variables import Variable
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
@@ -144,7 +144,7 @@ def _row(found: Screening, one: Screened) -> list[Cell]:
     return [
         name,
         whole(one.rows),
-        figure(
+        number_cell(
             wording.statistic(one.test.statistic),
             one.test.statistic,
             workings=WorkingsOf(figure="screened", about={"variable": variable.name})

@@ -19,7 +19,7 @@ from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Crossed
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, figure, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, number_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.figure.series import Series
@@ -156,7 +156,7 @@ def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
                 [
                     words(curve.label, tone=curve.tone),
                     whole(int(tested.observed[curve.place])),
-                    figure(
+                    number_cell(
                         wording.rounded(float(tested.expected[curve.place]), 1),
                         float(tested.expected[curve.place]),
                         workings=WorkingsOf(figure="log-rank"),
@@ -176,13 +176,13 @@ def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
                 rows=[
                     [
                         words(weight.heading, strong=True),
-                        figure(
+                        number_cell(
                             f"χ² {wording.statistic(test.statistic)}",
                             test.statistic,
                             workings=WorkingsOf(figure="log-rank"),
                         ),
                         Cell(text=f"{test.df} df", raw=test.df),
-                        figure(
+                        number_cell(
                             wording.p_phrase(test.p),
                             test.p,
                             exact=wording.exact_p(test.p),

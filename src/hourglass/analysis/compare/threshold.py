@@ -11,7 +11,7 @@ from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cautions import Caution
-from hourglass.analysis.shared.cell import WorkingsOf, figure, p_cell, words
+from hourglass.analysis.shared.cell import WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Handle, Track
@@ -72,13 +72,13 @@ def thresholds_part(
             [
                 words("in the sentence", below=f"its p: {BEFOREHAND}"),
                 words(groups.labels[0]),
-                figure(wording.statistic(stated.statistic), stated.statistic),
+                number_cell(wording.statistic(stated.statistic), stated.statistic),
                 p_cell(stated.p),
             ],
             [
                 words("the largest of all", strong=True),
-                figure(f"≤ {column.written(profile.best)}", profile.best),
-                figure(
+                number_cell(f"≤ {column.written(profile.best)}", profile.best),
+                number_cell(
                     wording.statistic(profile.largest),
                     profile.largest,
                     workings=WorkingsOf(figure="thresholds"),

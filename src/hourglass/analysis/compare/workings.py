@@ -27,7 +27,7 @@ from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.mean_section import Means
-from hourglass.analysis.shared.workings import Nothing, NoWorkingsError, WorkedFigure, Workings
+from hourglass.analysis.shared.workings import ExplainedNumber, Nothing, NoWorkingsError, Workings
 from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.groups_tested import compared
 from hourglass.core.errors import NotEstimableError
@@ -116,11 +116,11 @@ def _gray(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
 
 WORKINGS = (
     *curve_figures(_curves),
-    WorkedFigure("log-rank", OfWeight, _log_rank),
-    WorkedFigure("trend", Nothing, _trend),
-    WorkedFigure("thresholds", Nothing, _thresholds),
-    WorkedFigure("pair", OfPair, _pair),
-    WorkedFigure("combined", Nothing, _combined),
-    WorkedFigure("gray", Nothing, _gray),
-    WorkedFigure("screened", OfVariable, _screened),
+    ExplainedNumber("log-rank", OfWeight, _log_rank),
+    ExplainedNumber("trend", Nothing, _trend),
+    ExplainedNumber("thresholds", Nothing, _thresholds),
+    ExplainedNumber("pair", OfPair, _pair),
+    ExplainedNumber("combined", Nothing, _combined),
+    ExplainedNumber("gray", Nothing, _gray),
+    ExplainedNumber("screened", OfVariable, _screened),
 )

@@ -4,7 +4,7 @@ import numpy as np
 
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.curves import Curve
@@ -30,8 +30,8 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
         rows.append(
             [
                 words(f"{curve.label}: median", tone=tone),
-                figure(one.median.worded(cohort.decimals), one.median.time),
-                figure(wording.computed_time(wrong, cohort.decimals), wrong)
+                number_cell(one.median.worded(cohort.decimals), one.median.time),
+                number_cell(wording.computed_time(wrong, cohort.decimals), wrong)
                 if wrong is not None
                 else words("no event"),
                 words("among events only"),
@@ -43,8 +43,8 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
             rows += [
                 [
                     words(f"free at {wording.stated_time(point.time, cohort.unit)}", tone=tone),
-                    figure(wording.percent(point.survival), point.survival),
-                    figure(wording.percent(naive), naive),
+                    number_cell(wording.percent(point.survival), point.survival),
+                    number_cell(wording.percent(naive), naive),
                     words(how),
                 ]
                 for naive, how in (

@@ -13,9 +13,9 @@ from hourglass.analysis.shared.cell import (
     WorkingsOf,
     count_with_share,
     estimate,
-    figure,
     limits_shown,
     missing_note,
+    number_cell,
     whole,
     words,
 )
@@ -161,7 +161,7 @@ def _chosen_times(
             rows=[
                 [
                     *([words(one.label, tone=one.tone)] if found.grouped else []),
-                    figure(
+                    number_cell(
                         f"at {wording.plain(one.points[k].time)} {cohort.unit}"
                         if found.grouped
                         else wording.plain(one.points[k].time),
@@ -187,7 +187,7 @@ def _chosen_times(
 def _differences(cohort: CohortSummary, found: Estimated) -> list[ContentBlock]:
     a, b = found.curves
     rows = [
-        [figure(wording.plain(t), t), *difference_cells(a, b, t)]
+        [number_cell(wording.plain(t), t), *difference_cells(a, b, t)]
         for t in found.statement.times
         if t >= a.begins
     ]
@@ -207,7 +207,7 @@ def _differences(cohort: CohortSummary, found: Estimated) -> list[ContentBlock]:
 
 def _free(p: CurvePoint, read: CurveReading) -> Cell:
     if p.survival is None:
-        return figure("not read there", None, note="past the end of the curve")
+        return number_cell("not read there", None, note="past the end of the curve")
     return estimate(
         wording.percent(p.survival),
         p.survival,
@@ -235,7 +235,7 @@ def _follow_up(cohort: CohortSummary) -> Table:
     rows += [
         [
             words(f"median follow-up (reverse Kaplan–Meier), {cohort.unit}"),
-            figure(wording.computed_time(followed.time, cohort.decimals), followed.time),
+            number_cell(wording.computed_time(followed.time, cohort.decimals), followed.time),
         ],
         [words(f"total follow-up, {cohort.unit}"), _time(cohort, time)],
     ]
@@ -294,7 +294,7 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
 
 
 def _time(cohort: CohortSummary, time: float) -> Cell:
-    return figure(wording.person_time(time, cohort.decimals), time)
+    return number_cell(wording.person_time(time, cohort.decimals), time)
 
 
 def _all_groups(cohort: CohortSummary, found: Estimated) -> list[Cell]:

@@ -13,7 +13,7 @@ from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelSta
 from hourglass.analysis.model.term_readings import ReadModel, read_model
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
@@ -157,7 +157,7 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
     )  # fmt: skip
     for name, of in pairs:
         values = [float(getattr(one.fit, of)) for one in (fitted, other.fitted)]
-        cells: list[Cell] = [figure(wording.statistic(v), v) for v in values]
+        cells: list[Cell] = [number_cell(wording.statistic(v), v) for v in values]
         rows.append([words(name), *cells])
     return Table(
         label="Criteria on the same rows",

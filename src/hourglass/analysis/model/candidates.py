@@ -12,7 +12,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import read_model
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.causes import cause_names
-from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.numbers import Refused
@@ -81,7 +81,7 @@ def candidates(
 def _ratio_cells(reading: RatioReading | None) -> list[Cell]:
     """A ratio with its interval, and its p; blank where there is none."""
     if reading is None:
-        return [figure(wording.BLANK, None), figure(wording.BLANK, None)]
+        return [number_cell(wording.BLANK, None), number_cell(wording.BLANK, None)]
     return [reading.cell(), p_cell(reading.p)]
 
 

@@ -11,7 +11,7 @@ from hourglass.analysis.model.ratio_axis import on_one_ratio_axis, ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, TextColumn, Track
@@ -109,7 +109,7 @@ def _ratio(c: CoefficientReading) -> Cell:
     opens = None
     if c.column is not None:
         opens = WorkingsOf(figure="hazard-ratio", about={"column": c.column})
-    return figure(reading.shown, reading.ratio, workings=opens)
+    return number_cell(reading.shown, reading.ratio, workings=opens)
 
 
 def _p(c: CoefficientReading) -> Cell:

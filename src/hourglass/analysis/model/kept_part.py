@@ -11,7 +11,7 @@ from hourglass.analysis.model.readings import CoefficientReading
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.parts import DeferredSection
@@ -23,7 +23,7 @@ from hourglass.cohort.followup import Cohort
 TITLE = "Kept models"
 SHOWN = "shown"
 """What the column of the model that is shown is called while it is not kept."""
-NONE = figure(wording.BLANK, None)
+NONE = number_cell(wording.BLANK, None)
 Compared = tuple[str, str, str]
 """What a ratio compares: of which term, which of its levels or steps, and against what."""
 
@@ -139,7 +139,7 @@ def _criterion(shown: FittedModel, fitted: FittedModel, of: str) -> Cell:
     if no_criteria(shown, fitted):
         return NONE
     value = float(getattr(fitted.fit, of))
-    return figure(wording.statistic(value), value)
+    return number_cell(wording.statistic(value), value)
 
 
 def _tested(one: _Column, base: _Column, shown: FittedModel) -> Cell:

@@ -16,10 +16,10 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     Nothing,
     NoWorkingsError,
     TypedIn,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -228,6 +228,6 @@ def _steps(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) 
 
 
 WORKINGS = (
-    WorkedFigure(BY_ROW.figure, AtCoefficients, _by_row),
-    WorkedFigure(STEPS.figure, Nothing, _steps),
+    ExplainedNumber(BY_ROW.figure, AtCoefficients, _by_row),
+    ExplainedNumber(STEPS.figure, Nothing, _steps),
 )

@@ -10,7 +10,7 @@ from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_apart import told_apart, tones_of_profiles
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, estimate, figure, missing_note, words
+from hourglass.analysis.shared.cell import Cell, estimate, missing_note, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
 from hourglass.analysis.shared.curve_readings import QuantileReading
@@ -202,7 +202,7 @@ def _mean(curve: Predicted, limit: float, decimals: TimeDecimals) -> Cell:
         value = curve.restricted_mean(limit)
     except NotEstimableError:
         return words(wording.BLANK)
-    return figure(wording.computed_time(value, decimals), value)
+    return number_cell(wording.computed_time(value, decimals), value)
 
 
 def _at(curve: Predicted, t: float) -> Cell:
@@ -211,7 +211,7 @@ def _at(curve: Predicted, t: float) -> Cell:
         return words(wording.BLANK)
     place = int(np.searchsorted(curve.time, t, side="right")) - 1
     if place < 0:
-        return figure(wording.percent(1.0), 1.0)
+        return number_cell(wording.percent(1.0), 1.0)
     value, low, high = (float(v[place]) for v in (curve.survival, curve.lower, curve.upper))
     told = wording.interval(wording.share_of_100(low), wording.percent(high))
     return estimate(f"{wording.percent(value)} ({told})", value, low, high)

@@ -1,7 +1,7 @@
 """Concordance in words: the share of pairs in the right order, with its standard error."""
 
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure, words
+from hourglass.analysis.shared.cell import number_cell, words
 from hourglass.analysis.shared.sections import Table
 from hourglass.core.regression.concordance import Concordance
 
@@ -18,7 +18,7 @@ def in_figures(found: Concordance) -> str:
 
 def ranking_table(found: Concordance, otherwise: str) -> Table:
     """A line; ``otherwise`` where no pair can be compared."""
-    cell = figure(in_figures(found) or otherwise, found.value)
+    cell = number_cell(in_figures(found) or otherwise, found.value)
     return Table(
         label=TITLE,
         keys=["what", "concordance"],

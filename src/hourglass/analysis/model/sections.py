@@ -7,7 +7,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, WorkingsOf, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import (
@@ -76,9 +76,9 @@ def _coefficients(fitted: FittedModel) -> Section:
         rows.append(
             [
                 words(column.named),
-                figure(wording.coefficient(beta, error), beta, **worked),
-                figure(wording.coefficient(error, error), error),
-                figure(wording.statistic(z), z),
+                number_cell(wording.coefficient(beta, error), beta, **worked),
+                number_cell(wording.coefficient(error, error), error),
+                number_cell(wording.statistic(z), z),
                 p_cell(p),
             ]
         )
@@ -132,7 +132,7 @@ def _inflation(fitted: FittedModel) -> list[ContentBlock]:
         value = fitted.plain.variance_inflation(kept) if kept.size else None
         root = None if value is None else max(value, 0.0) ** (1 / kept.size)
         told = (wording.BLANK if v is None else wording.rounded(v, 2) for v in (value, root))
-        cells = [figure(text, v) for text, v in zip(told, (value, root), strict=True)]
+        cells = [number_cell(text, v) for text, v in zip(told, (value, root), strict=True)]
         rows.append([words(label), *cells])
     table = Table(
         label="Variance inflation",
@@ -153,17 +153,17 @@ def _fit(fitted: FittedModel) -> Table:
         [words("Events"), whole(found.events)],
         [
             words("Events per coefficient"),
-            figure(wording.BLANK if each is None else wording.rounded(each, 1), each),
+            number_cell(wording.BLANK if each is None else wording.rounded(each, 1), each),
         ],
         [
             words("−2ℓ, penalised" if penalised else "−2ℓ"),
-            figure(wording.statistic(value), value, workings=_by_row(fitted)),
+            number_cell(wording.statistic(value), value, workings=_by_row(fitted)),
         ],
     ]
     if not penalised:
         rows += [
-            [words("AIC"), figure(wording.statistic(found.aic), found.aic)],
-            [words("BIC"), figure(wording.statistic(found.bic), found.bic)],
+            [words("AIC"), number_cell(wording.statistic(found.aic), found.aic)],
+            [words("BIC"), number_cell(wording.statistic(found.bic), found.bic)],
         ]
     if fitted.design.strata:
         rows.append([words("Baselines"), whole(_baselines(fitted.design))])
@@ -176,7 +176,7 @@ def _fit(fitted: FittedModel) -> Table:
                 workings=STEPS,
             ),
         ],
-        [words("Condition number"), figure(f"{found.condition:.3g}", found.condition)],
+        [words("Condition number"), number_cell(f"{found.condition:.3g}", found.condition)],
     ]
     return Table(label="Fit", keys=["what", "number"], rows=rows)
 

@@ -10,7 +10,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.subgroup_fits import SubgroupFit
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, p_cell, whole, words
+from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import TextColumn, Track
@@ -131,7 +131,7 @@ def _ratio(row: Row, z: float) -> Cell | None:
         return words(row.note)
     low, high = ratio_of(row.beta - z * row.error), ratio_of(row.beta + z * row.error)
     shown, lower, upper = wording.ratios(ratio_of(row.beta), low, high)
-    return figure(f"{shown} ({wording.interval(lower, upper)})", ratio_of(row.beta))
+    return number_cell(f"{shown} ({wording.interval(lower, upper)})", ratio_of(row.beta))
 
 
 def _p(row: Row) -> Cell | None:

@@ -15,7 +15,7 @@ from hourglass.analysis.shared.subject_workings import (
     SubjectsAt,
     subjects_workings,
 )
-from hourglass.analysis.shared.workings import WorkedFigure, Workings
+from hourglass.analysis.shared.workings import ExplainedNumber, Workings
 from hourglass.cohort.followup import Cohort
 
 
@@ -28,4 +28,4 @@ def _subjects(
     return subjects_workings(Followed(cohort, data, event, np.where(fitted, 0, -1)), about)
 
 
-SUBJECTS = WorkedFigure(FIGURE, SubjectsAt, _subjects)
+SUBJECTS = ExplainedNumber(FIGURE, SubjectsAt, _subjects)

@@ -20,8 +20,8 @@ from hourglass.analysis.shared.frozen_model import FrozenModel, ratio_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
+    ExplainedNumber,
     NoWorkingsError,
-    WorkedFigure,
     Workings,
     decimal,
     digits,
@@ -145,4 +145,4 @@ def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: Of
     return hazard_ratio_workings(fit_parted(cohort, statement.hazards_model), about.column, level)
 
 
-WORKINGS = (WorkedFigure("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD, SUBJECTS)
+WORKINGS = (ExplainedNumber("hazard-ratio", OfColumn, _hazard_ratio), *LIKELIHOOD, SUBJECTS)

@@ -70,14 +70,14 @@ def count_with_share(n: int, total: int) -> Cell:
     return Cell(text=f"{wording.grouped(n)} ({wording.percent(share)})", raw=n)
 
 
-def figure(text: str, value: float | None, **more: object) -> Cell:
+def number_cell(text: str, value: float | None, **more: object) -> Cell:
     """A number that is worded already."""
     return Cell.model_validate({"text": text, "raw": number(value), **more})
 
 
 def p_cell(p: float | None, **more: object) -> Cell:
     """A p, with its exact value on demand."""
-    return figure(wording.p_value(p), p, exact=wording.exact_p(p), **more)
+    return number_cell(wording.p_value(p), p, exact=wording.exact_p(p), **more)
 
 
 def estimate(

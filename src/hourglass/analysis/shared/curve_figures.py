@@ -30,7 +30,7 @@ from hourglass.analysis.shared.subject_workings import (
     SubjectsAt,
     subjects_workings,
 )
-from hourglass.analysis.shared.workings import NoWorkingsError, WorkedFigure, Workings
+from hourglass.analysis.shared.workings import ExplainedNumber, NoWorkingsError, Workings
 from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import IntArray
 
@@ -177,9 +177,11 @@ FIGURES: tuple[tuple[str, type[FrozenModel], Callable[..., Workings]], ...] = (
 
 def curve_figures(
     curves_of: Callable[[Cohort, Statements], WorkedCurves],
-) -> tuple[WorkedFigure, ...]:
+) -> tuple[ExplainedNumber, ...]:
     """The figures of a stage that has such curves."""
-    return tuple(WorkedFigure(key, about, _Work(curves_of, work)) for key, about, work in FIGURES)
+    return tuple(
+        ExplainedNumber(key, about, _Work(curves_of, work)) for key, about, work in FIGURES
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,8 +9,8 @@ from hourglass.analysis.shared.cell import (
     Cell,
     WorkingsOf,
     estimate,
-    figure,
     limits_shown,
+    number_cell,
     p_cell,
     words,
 )
@@ -95,7 +95,7 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
                     mean.mean + z * mean.standard_error,
                     workings=WorkingsOf(figure="mean", about={"group": curve.place}),
                 ),
-                figure(
+                number_cell(
                     wording.coefficient(mean.standard_error, mean.standard_error),
                     mean.standard_error,
                 ),
@@ -143,7 +143,7 @@ def _contrast(
     label = words(curve.label, tone=curve.tone)
     if found.estimate is None or found.lower is None or found.upper is None:
         why = f"{found.blank}"
-        none = figure(wording.BLANK, None, below=why, note=f"{name}: {why}")
+        none = number_cell(wording.BLANK, None, below=why, note=f"{name}: {why}")
         return [label, none, words(""), words("")]
     shown, lower, upper = worded((found.estimate, found.lower, found.upper))
     return [

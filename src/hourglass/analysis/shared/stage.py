@@ -13,7 +13,7 @@ from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.trial import Trial
-from hourglass.analysis.shared.workings import WorkedFigure
+from hourglass.analysis.shared.workings import ExplainedNumber
 from hourglass.core.errors import HourglassError
 from hourglass.core.progress import ProgressCallback, no_progress
 
@@ -68,7 +68,7 @@ class Stage:
     tries: Callable[[Any, Statements], Trial] | None = None
     mark: Callable[[Any], str] = _no_mark
     parts: tuple[DeferredSection, ...] = ()
-    workings: tuple[WorkedFigure, ...] = ()
+    workings: tuple[ExplainedNumber, ...] = ()
     key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
     asks_for: tuple[str, ...] = ()
     several_views: bool = True

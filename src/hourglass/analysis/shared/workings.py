@@ -185,7 +185,7 @@ class WorkingsPage(FrozenModel):
 
 
 @dataclass(frozen=True, slots=True)
-class WorkedFigure:
+class ExplainedNumber:
     """A figure of a stage that can be worked out.
 
     Attributes:

@@ -17,7 +17,7 @@ from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.sections import Section
 from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.workings import PAGE, WorkedFigure, Workings, WorkingsPage
+from hourglass.analysis.shared.workings import PAGE, ExplainedNumber, Workings, WorkingsPage
 from hourglass.api.changes import Change
 from hourglass.api.downloads import Between, lines_between
 from hourglass.api.found_study import FoundStudy, require_input
@@ -209,13 +209,13 @@ class _AskedPage(_Asked):
     most: Annotated[int, Field(ge=1, le=1000)] = PAGE
 
 
-def _asked_with(figure: WorkedFigure, stage: Stage, more: type[_Asked]) -> Any:
+def _asked_with(figure: ExplainedNumber, stage: Stage, more: type[_Asked]) -> Any:
     """One type of all that an address may say: only one can be read from a query."""
     name = f"{stage.title}{figure.about.__name__}{more.__name__.lstrip('_')}"
     return Annotated[create_model(name, __base__=(figure.about, more)), Query()]
 
 
-def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
+def _workings(stage: Stage, figure: ExplainedNumber) -> Callable[..., Any]:
     def workings(request: Request, study: FoundStudy, asked: Any) -> WorkingsReply:
         found = _worked(request, study, stage, figure, asked)
         if isinstance(found, Work):
@@ -229,7 +229,7 @@ def _workings(stage: Stage, figure: WorkedFigure) -> Callable[..., Any]:
     return workings
 
 
-def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]:
+def _workings_csv(stage: Stage, figure: ExplainedNumber) -> Callable[..., Response]:
     def workings(request: Request, study: FoundStudy, asked: Any) -> Response:
         found = _worked(request, study, stage, figure, asked)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
@@ -242,7 +242,7 @@ def _workings_csv(stage: Stage, figure: WorkedFigure) -> Callable[..., Response]
 
 
 def _worked(
-    request: Request, study: Study, stage: Stage, figure: WorkedFigure, asked: _Asked
+    request: Request, study: Study, stage: Stage, figure: ExplainedNumber, asked: _Asked
 ) -> Workings | Work:
     state: State = request.app.state.hourglass
     require_input(state, study, stage.name)

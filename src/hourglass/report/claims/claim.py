@@ -7,7 +7,7 @@ from hourglass.analysis.catalogue.sources import Reference
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 
 METHODS = "methods"
 """The file of the sentences of claims."""
@@ -31,11 +31,11 @@ class Claim:
     """
 
     key: str
-    made: Callable[[Findings], Claimed | None]
+    made: Callable[[ReportInputs], Claimed | None]
     stages: tuple[str, ...] = ()
 
 
-def printed_section(found: Findings, piece: str, stage: str, id: SectionId) -> Section | None:
+def printed_section(found: ReportInputs, piece: str, stage: str, id: SectionId) -> Section | None:
     """A section of a stage or of its parts, if a piece prints it and it holds a table with a row."""
     result = found.stage(stage)
     if result is None or piece in found.left_out:
@@ -52,7 +52,7 @@ def opens(section: Section | None, figure: str) -> bool:
     return any(cell.workings is not None and cell.workings.figure == figure for cell in cells)
 
 
-def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]:
+def _sections(found: ReportInputs, stage: str, result: StageResult) -> list[Section]:
     parts = [
         part
         for key, part in found.results.items()

@@ -11,18 +11,18 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.curves.median_ratio import SAMPLES
 from hourglass.report.claims.claim import METHODS, Claim, Claimed, opens, printed_section
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _compared(found: Findings) -> tuple[CompareResult, CompareStatement] | None:
+def _compared(found: ReportInputs) -> tuple[CompareResult, CompareStatement] | None:
     result = found.stage("compare")
     if not isinstance(result, CompareResult):
         return None
     return result, statement_of(found.statements, CompareStatement)
 
 
-def _test(found: Findings) -> Claimed | None:
+def _test(found: ReportInputs) -> Claimed | None:
     pair = _compared(found)
     if pair is None or (pair[0].test.p is None and not pair[1].each):
         return None
@@ -41,7 +41,7 @@ def _test(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, name, test=weight.test, strata=strata), weight.sources)
 
 
-def _no_test(found: Findings) -> Claimed | None:
+def _no_test(found: ReportInputs) -> Claimed | None:
     result = found.results.get("compare")
     if not isinstance(result, CompareResult):
         return None
@@ -53,7 +53,7 @@ def _no_test(found: Findings) -> Claimed | None:
     return None
 
 
-def _pairs(found: Findings) -> Claimed | None:
+def _pairs(found: ReportInputs) -> Claimed | None:
     pair = _compared(found)
     if pair is None or printed_section(found, "tests", "compare", SectionId.PAIRS) is None:
         return None
@@ -61,12 +61,12 @@ def _pairs(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "pairs", adjusted=adjustment.claim), adjustment.sources)
 
 
-def _could_be_tested(found: Findings) -> bool:
+def _could_be_tested(found: ReportInputs) -> bool:
     pair = _compared(found)
     return pair is not None and pair[0].test.p is not None
 
 
-def _weights(found: Findings) -> Claimed | None:
+def _weights(found: ReportInputs) -> Claimed | None:
     if not _could_be_tested(found):
         return None
     if printed_section(found, "weights", "compare", SectionId.WEIGHTS) is None:
@@ -74,25 +74,25 @@ def _weights(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "other weights"))
 
 
-def _combined(found: Findings) -> Claimed | None:
+def _combined(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "weights", "compare", SectionId.WEIGHTS), "combined"):
         return None
     return Claimed(worded(METHODS, "combined weights"), (sources.COMBINED_WEIGHTS,))
 
 
-def _threshold(found: Findings) -> Claimed | None:
+def _threshold(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "tests", "compare", SectionId.THRESHOLD), "thresholds"):
         return None
     return Claimed(worded(METHODS, "threshold"))
 
 
-def _incidence(found: Findings) -> Claimed | None:
+def _incidence(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "tests", "compare", SectionId.INCIDENCE), "gray"):
         return None
     return Claimed(worded(METHODS, "test of incidence"), (sources.COMPETING_TEST,))
 
 
-def _no_incidence(found: Findings) -> Claimed | None:
+def _no_incidence(found: ReportInputs) -> Claimed | None:
     """Competing events were seen, and their incidence is not compared: the reason stands beside the test."""
     section = printed_section(found, "tests", "compare", SectionId.INCIDENCE)
     if section is None or opens(section, "gray"):
@@ -100,7 +100,7 @@ def _no_incidence(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "incidence not tested"))
 
 
-def _at_times(found: Findings) -> Claimed | None:
+def _at_times(found: ReportInputs) -> Claimed | None:
     if not _could_be_tested(found):
         return None
     if not opens(
@@ -110,19 +110,19 @@ def _at_times(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "chosen times"), (sources.CHOSEN_TIMES,))
 
 
-def _needed(found: Findings) -> Claimed | None:
+def _needed(found: ReportInputs) -> Claimed | None:
     if _at_times(found) is None or found.cohort.competing:
         return None
     return Claimed(worded(METHODS, "number needed"), (sources.NUMBER_NEEDED,))
 
 
-def _rate_ratios(found: Findings) -> Claimed | None:
+def _rate_ratios(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.RATES), "rate-ratio"):
         return None
     return Claimed(worded(METHODS, "rate ratios"))
 
 
-def _median_ratio(found: Findings) -> Claimed | None:
+def _median_ratio(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.MEDIANS), "median-ratio"):
         return None
     return Claimed(worded(METHODS, "ratio of medians", samples=wording.grouped(SAMPLES)))

@@ -3,11 +3,11 @@
 from hourglass import VERSION
 from hourglass.analysis.model.result import ModelResult
 from hourglass.report.claims.claim import METHODS, Claim, Claimed
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _planned(found: Findings) -> Claimed | None:
+def _planned(found: ReportInputs) -> Claimed | None:
     """Whether a plan was sealed, and when; that none was is claimed where something was tested or fitted."""
     plan = found.sealed
     if plan is None:
@@ -19,14 +19,14 @@ def _planned(found: Findings) -> Claimed | None:
     return Claimed(words + worded(METHODS, departs))
 
 
-def _missing(found: Findings) -> Claimed | None:
+def _missing(found: ReportInputs) -> Claimed | None:
     model = found.stage("model")
     if not isinstance(model, ModelResult) or not any(one.column for one in model.left_out):
         return None
     return Claimed(worded(METHODS, "missing values", subjects=found.cohort.rows_are))
 
 
-def _software(found: Findings) -> Claimed | None:
+def _software(found: ReportInputs) -> Claimed | None:
     return Claimed(worded(METHODS, "software", version=VERSION))
 
 

@@ -10,33 +10,33 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.claims.claim import METHODS, Claim, Claimed, opens, printed_section
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _asked(found: Findings) -> EstimateStatement:
+def _asked(found: ReportInputs) -> EstimateStatement:
     return statement_of(found.statements, EstimateStatement)
 
 
-def _has_curves(found: Findings) -> bool:
+def _has_curves(found: ReportInputs) -> bool:
     return found.stage("estimate") is not None or found.stage("compare") is not None
 
 
-def _survival(found: Findings) -> Claimed | None:
+def _survival(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
     estimator = ESTIMATORS[_asked(found).estimator]
     return Claimed(estimator.claim, estimator.sources)
 
 
-def _variance(found: Findings) -> Claimed | None:
+def _variance(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
     estimator = ESTIMATORS[_asked(found).estimator]
     return Claimed(estimator.variance, estimator.of_variance) if estimator.variance else None
 
 
-def _limits(found: Findings) -> Claimed | None:
+def _limits(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
     asked = _asked(found)
@@ -51,38 +51,38 @@ def _limits(found: Findings) -> Claimed | None:
     return Claimed(words, scale.sources)
 
 
-def _band_refused(found: Findings) -> bool:
+def _band_refused(found: ReportInputs) -> bool:
     estimated = found.stage("estimate")
     return isinstance(estimated, EstimateResult) and bool(estimated.band_refused)
 
 
-def _refused(found: Findings) -> Claimed | None:
+def _refused(found: ReportInputs) -> Claimed | None:
     estimated = found.stage("estimate")
     if not isinstance(estimated, EstimateResult) or not estimated.band_refused:
         return None
     return Claimed(worded(METHODS, "bands refused", reason=estimated.band_refused))
 
 
-def _medians(found: Findings) -> Claimed | None:
+def _medians(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
     return Claimed(worded(METHODS, "limits of medians"), (sources.MEDIAN_INTERVAL,))
 
 
-def _follow_up(found: Findings) -> Claimed | None:
+def _follow_up(found: ReportInputs) -> Claimed | None:
     if "follow-up" in found.left_out or not _has_curves(found):
         return None
     return Claimed(worded(METHODS, "follow-up"), (sources.MEDIAN_FOLLOW_UP,))
 
 
-def _means(found: Findings) -> Claimed | None:
+def _means(found: ReportInputs) -> Claimed | None:
     printed = (("estimates", "estimate"), ("contrasts", "compare"))
     if not any(printed_section(found, piece, stage, SectionId.MEAN) for piece, stage in printed):
         return None
     return Claimed(worded(METHODS, "restricted means"))
 
 
-def _rates(found: Findings) -> Claimed | None:
+def _rates(found: ReportInputs) -> Claimed | None:
     everyone = printed_section(found, "estimates", "estimate", SectionId.GROUPS)
     groups = printed_section(found, "contrasts", "compare", SectionId.RATES)
     if not (opens(everyone, "rate") or opens(groups, "rate")):

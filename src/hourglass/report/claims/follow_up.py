@@ -4,23 +4,23 @@ from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.cohort.statement import BLANK, BetweenDates, Duration, FirstOf
 from hourglass.report.claims.claim import METHODS, Claim, Claimed
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 from hourglass.study.actions.action import PREPARE
 
 
-def _subjects(found: Findings) -> str:
+def _subjects(found: ReportInputs) -> str:
     return wording.capital(found.cohort.rows_are)
 
 
-def _named(found: Findings, column: str | None) -> str:
+def _named(found: ReportInputs, column: str | None) -> str:
     """What a column is called: its label, where it has one."""
     return next(
         (c.label for c in found.prepare.columns if c.name == column and c.label), column or ""
     )
 
 
-def _time(found: Findings) -> Claimed | None:
+def _time(found: ReportInputs) -> Claimed | None:
     stated = found.follow_up
     who = {"Subjects": _subjects(found), "unit": stated.unit}
     match stated.clock:
@@ -44,7 +44,7 @@ def _time(found: Findings) -> Claimed | None:
     return Claimed(words)
 
 
-def _event(found: Findings) -> Claimed | None:
+def _event(found: ReportInputs) -> Claimed | None:
     stated, event = found.follow_up, found.cohort.event_name
     named = "The event" if event == UNNAMED_EVENT else f"The event, {event},"
     if isinstance(stated.clock, FirstOf):
@@ -59,21 +59,21 @@ def _event(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "event by code", Event=named, codes=codes, column=column))
 
 
-def _codes(found: Findings, meaning: str) -> str:
+def _codes(found: ReportInputs, meaning: str) -> str:
     """The codes that mean one thing, a blank in words."""
     stated = found.follow_up.meanings.items()
     codes = [code for code, given in stated if given.meaning == meaning]
     return wording.listed(["a blank" if code == BLANK else f"“{code}”" for code in codes], "or")
 
 
-def _censored(found: Findings) -> Claimed | None:
+def _censored(found: ReportInputs) -> Claimed | None:
     codes = _codes(found, "censored")
     if not codes or found.follow_up.ended != "codes" or isinstance(found.follow_up.clock, FirstOf):
         return None
     return Claimed(worded(METHODS, "censored", codes=codes))
 
 
-def _competing(found: Findings) -> Claimed | None:
+def _competing(found: ReportInputs) -> Claimed | None:
     stated = found.follow_up
     names = [
         f"{given.name} (“{code}”)" if given.name else f"“{code}”"
@@ -86,7 +86,7 @@ def _competing(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, which, Names=wording.capital(wording.listed(names))))
 
 
-def _delayed_entry(found: Findings) -> Claimed | None:
+def _delayed_entry(found: ReportInputs) -> Claimed | None:
     stated = found.follow_up
     if stated.late_entry is None:
         return None
@@ -94,40 +94,40 @@ def _delayed_entry(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "delayed entry", Subjects=_subjects(found), column=since))
 
 
-def _several_rows(found: Findings) -> Claimed | None:
+def _several_rows(found: ReportInputs) -> Claimed | None:
     if not found.follow_up.several_rows:
         return None
     known = _named(found, found.follow_up.subject)
     return Claimed(worded(METHODS, "several rows", column=known))
 
 
-def _count(found: Findings) -> Claimed | None:
+def _count(found: ReportInputs) -> Claimed | None:
     if found.follow_up.count is None:
         return None
     column = _named(found, found.follow_up.count)
     return Claimed(worded(METHODS, "frequency weights", column=column))
 
 
-def _closing(found: Findings) -> Claimed | None:
+def _closing(found: ReportInputs) -> Claimed | None:
     closing = found.follow_up.closing_date
     if closing is None:
         return None
     return Claimed(worded(METHODS, "closing date", day=f"{closing:%-d %B %Y}"))
 
 
-def _administrative(found: Findings) -> Claimed | None:
+def _administrative(found: ReportInputs) -> Claimed | None:
     return _at(found, found.follow_up.longest, "administrative censoring")
 
 
-def _zero(found: Findings) -> Claimed | None:
+def _zero(found: ReportInputs) -> Claimed | None:
     return _at(found, found.follow_up.zero_moved_to, "times of 0")
 
 
-def _landmark(found: Findings) -> Claimed | None:
+def _landmark(found: ReportInputs) -> Claimed | None:
     return _at(found, found.follow_up.landmark, "landmark")
 
 
-def _at(found: Findings, time: float | None, name: str) -> Claimed | None:
+def _at(found: ReportInputs, time: float | None, name: str) -> Claimed | None:
     """A claim with a stated time in its place; None where there is no time."""
     if time is None:
         return None

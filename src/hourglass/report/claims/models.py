@@ -10,17 +10,17 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.regression.adjusted import SAMPLES
 from hourglass.report.claims.claim import METHODS, Claim, Claimed, printed_section
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _asked(found: Findings) -> ModelStatement | None:
+def _asked(found: ReportInputs) -> ModelStatement | None:
     if found.stage("model") is None:
         return None
     return statement_of(found.statements, ModelStatement)
 
 
-def _regression(found: Findings) -> Claimed | None:
+def _regression(found: ReportInputs) -> Claimed | None:
     stated = _asked(found)
     if stated is None:
         return None
@@ -39,7 +39,7 @@ def _regression(found: Findings) -> Claimed | None:
     return Claimed(words, (sources.HAZARDS_MODEL,))
 
 
-def _ties(found: Findings) -> Claimed | None:
+def _ties(found: ReportInputs) -> Claimed | None:
     asked = _asked(found)
     if asked is None:
         return None
@@ -47,40 +47,40 @@ def _ties(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "ties", rule=rule.claim), rule.sources)
 
 
-def _penalty(found: Findings) -> Claimed | None:
+def _penalty(found: ReportInputs) -> Claimed | None:
     asked = _asked(found)
     if asked is None or not asked.penalised:
         return None
     return Claimed(worded(METHODS, "penalty"), (sources.PENALTY,))
 
 
-def _robust(found: Findings) -> Claimed | None:
+def _robust(found: ReportInputs) -> Claimed | None:
     asked = _asked(found)
     if asked is None or asked.robust is None:
         return None
     return Claimed(worded(METHODS, "robust errors"), (sources.ROBUST_ERRORS,))
 
 
-def _profile(found: Findings) -> Claimed | None:
+def _profile(found: ReportInputs) -> Claimed | None:
     asked = _asked(found)
     if asked is None or (asked.intervals != "profile" and not asked.penalised):
         return None
     return Claimed(worded(METHODS, "profile intervals"))
 
 
-def _concordance(found: Findings) -> Claimed | None:
+def _concordance(found: ReportInputs) -> Claimed | None:
     if not found.has("model/ranking") or "ratios" in found.left_out:
         return None
     return Claimed(worded(METHODS, "concordance"), (sources.CONCORDANCE,))
 
 
-def _predictions(found: Findings) -> Claimed | None:
+def _predictions(found: ReportInputs) -> Claimed | None:
     if printed_section(found, "predictions", "model", SectionId.PREDICTIONS) is None:
         return None
     return Claimed(worded(METHODS, "predictions"), (sources.PREDICTED_SURVIVAL,))
 
 
-def _bootstrap(found: Findings) -> Claimed | None:
+def _bootstrap(found: ReportInputs) -> Claimed | None:
     what = {SectionId.MEANS: "predicted restricted means", SectionId.ADJUSTED: "adjusted survival"}
     printed = [
         name for id, name in what.items() if printed_section(found, "predictions", "model", id)
@@ -91,19 +91,19 @@ def _bootstrap(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "bootstrap refits", what=limits_of, samples=SAMPLES))
 
 
-def _causes(found: Findings) -> Claimed | None:
+def _causes(found: ReportInputs) -> Claimed | None:
     if printed_section(found, "candidates", "model", SectionId.CAUSES) is None:
         return None
     return Claimed(worded(METHODS, "each cause"))
 
 
-def _proportional(found: Findings) -> Claimed | None:
+def _proportional(found: ReportInputs) -> Claimed | None:
     if found.stage("model") is None or found.stage("check") is None or "checks" in found.left_out:
         return None
     return Claimed(worded(METHODS, "proportional hazards tested"), (sources.PROPORTIONALITY,))
 
 
-def _not_checked(found: Findings) -> Claimed | None:
+def _not_checked(found: ReportInputs) -> Claimed | None:
     """A model whose checks nobody opened, or that has none, says so."""
     if found.stage("model") is None or _proportional(found) is not None:
         return None
@@ -113,7 +113,7 @@ def _not_checked(found: Findings) -> Claimed | None:
     return Claimed(worded(METHODS, "proportional hazards not checked"))
 
 
-def _optimism(found: Findings) -> Claimed | None:
+def _optimism(found: ReportInputs) -> Claimed | None:
     if printed_section(found, "checks", "check", SectionId.OPTIMISM) is None:
         return None
     return Claimed(worded(METHODS, "optimism"), (sources.CONCORDANCE,))

@@ -2,8 +2,8 @@
 
 from hourglass.analysis.prepare.describe import DescribedRow
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
-from hourglass.report.findings import Findings
+from hourglass.analysis.shared.cell import Cell, number_cell, words
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
@@ -11,7 +11,7 @@ NTH = ("first number", "second", "third")
 """The numbers of a cell, in the order in which the table's second column names them."""
 
 
-def _baseline(found: Findings) -> Printed:
+def _baseline(found: ReportInputs) -> Printed:
     described = found.described
     if described is None or not described.rows:
         return Printed()
@@ -49,7 +49,7 @@ def _nth(k: int, key: str, n: int) -> Column[DescribedRow]:
 
 def _difference(row: DescribedRow) -> Cell:
     shown = "" if row.difference is None else wording.rounded(row.difference, 2)
-    return figure(shown, row.difference)
+    return number_cell(shown, row.difference)
 
 
 PIECE = Piece(

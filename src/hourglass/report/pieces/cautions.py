@@ -2,7 +2,7 @@
 
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.result import StageResult
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
 
 MOST_IN_SUMMARY = 3
@@ -25,7 +25,7 @@ GRAVEST = (
 """Cautions by how far they can change what is read from the summary."""
 
 
-def cautions_of(found: Findings) -> tuple[Caution, ...]:
+def cautions_of(found: ReportInputs) -> tuple[Caution, ...]:
     """The cautions of all stages that are in the report, each once."""
     seen: dict[str, Caution] = {}
     for result in found.results.values():
@@ -44,7 +44,7 @@ def gravest(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
     return tuple(kinds.values())[:MOST_IN_SUMMARY]
 
 
-def _others(found: Findings) -> Printed:
+def _others(found: ReportInputs) -> Printed:
     """All cautions but those of the summary, where that is printed."""
     every = cautions_of(found)
     above = () if "summary" in found.left_out else gravest(every)

@@ -10,7 +10,7 @@ from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
 from hourglass.analysis.shared.verdict import doubtful
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
@@ -27,7 +27,7 @@ SHOWN = (
 """Sections of the question that is shown."""
 
 
-def _checks(found: Findings) -> Printed:
+def _checks(found: ReportInputs) -> Printed:
     check = found.result("check", CheckResult)
     if check is None:
         return Printed()

@@ -3,13 +3,13 @@
 from hourglass.analysis.shared.figure.arranging import arranged, arrangement_of
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.result import StageResult
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import CURVE_TRACKS, Piece, Printed, PrintedFigure
 
 STAGES = ("compare", "estimate")
 
 
-def drawn_curves(found: Findings) -> PrintedFigure | None:
+def drawn_curves(found: ReportInputs) -> PrintedFigure | None:
     """The curves of the groups, or of all subjects, with the numbers at risk; None where none are drawn."""
     stages = (found.curves,) if found.curves else STAGES
     title = f"{free_of(found.cohort.event_name)}, with the numbers at risk"
@@ -17,7 +17,7 @@ def drawn_curves(found: Findings) -> PrintedFigure | None:
     return next((figure for figure in drawn if figure is not None), None)
 
 
-def curves_of(found: Findings, view: str, title: str) -> PrintedFigure | None:
+def curves_of(found: ReportInputs, view: str, title: str) -> PrintedFigure | None:
     """The curves of a view with the numbers at risk, its tracks as it shows them; None where it draws
     none, as a screen of variables."""
     result = found.results.get(view)
@@ -28,7 +28,7 @@ def curves_of(found: Findings, view: str, title: str) -> PrintedFigure | None:
     return None if track is None else PrintedFigure(figure, CURVE_TRACKS, title, track.notes)
 
 
-def _curves(found: Findings) -> Printed:
+def _curves(found: ReportInputs) -> Printed:
     """The figure, unless the summary has it."""
     in_summary = "summary" not in found.left_out
     return Printed(figure=None if in_summary else drawn_curves(found))

@@ -1,13 +1,13 @@
 """What people decided, and why."""
 
 from hourglass.analysis.shared import wording
-from hourglass.report.findings import Findings, LoggedDecision
+from hourglass.report.inputs import LoggedDecision, ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
 
-def undecided(found: Findings) -> str:
+def undecided(found: ReportInputs) -> str:
     """The findings that nobody has decided about, in a sentence; blank where there are none."""
     open_ones = found.prepare.findings
     if not open_ones:
@@ -17,7 +17,7 @@ def undecided(found: Findings) -> str:
     return f"{wording.count(n, 'findings')} {wording.were(n)} not decided: {titles}."
 
 
-def _decisions(found: Findings) -> Printed:
+def _decisions(found: ReportInputs) -> Printed:
     left = undecided(found)
     if not found.decisions:
         return Printed(paragraphs=(paragraph(left or "No decisions were recorded."),))

@@ -4,7 +4,7 @@ from textwrap import wrap
 
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell, whole
-from hourglass.report.findings import DataFile, Findings
+from hourglass.report.inputs import DataFile, ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
@@ -23,7 +23,7 @@ COLUMNS: tuple[Column[DataFile], ...] = (
 )
 
 
-def _files(found: Findings) -> Printed:
+def _files(found: ReportInputs) -> Printed:
     others = len(found.files) - 1
     note = (
         f"The first is in use; the {wording.count(others, 'files')} after it were in use before."

@@ -5,14 +5,14 @@ from dataclasses import replace
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.pieces.sections import sections_printed
 from hourglass.report.tables import ReportTable
 
 
-def _follow_up(found: Findings) -> Printed:
+def _follow_up(found: ReportInputs) -> Printed:
     estimate = found.result("estimate", EstimateResult)
     if estimate is None:
         return Printed()

@@ -1,7 +1,7 @@
 """Columns that tables of groups share: who a group is, how many, and its median."""
 
 from hourglass.analysis.compare.result import CompareResult
-from hourglass.analysis.shared.cell import figure, whole
+from hourglass.analysis.shared.cell import number_cell, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.report.tables import Column
@@ -33,7 +33,7 @@ def median_columns(cohort: CohortSummary) -> list[Column[CurveReading]]:
             key="median",
             head=f"median, {cohort.unit}",
             value=lambda c: c.median.time,
-            cell=lambda c: figure(c.median.whole(cohort.decimals), c.median.time),
+            cell=lambda c: number_cell(c.median.whole(cohort.decimals), c.median.time),
         ),
         Column(key="median_lower", value=lambda c: c.median.lower),
         Column(key="median_upper", value=lambda c: c.median.upper),

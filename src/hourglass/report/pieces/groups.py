@@ -7,11 +7,11 @@ from hourglass.analysis.compare.threshold import BEFOREHAND, tried_in_words
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import Cell, figure, words
+from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
 from hourglass.analysis.shared.declared import statement_of
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.group_columns import counted_columns, median_columns
 from hourglass.report.pieces.piece import Piece, Printed
@@ -21,7 +21,7 @@ MOST_NAMED = 3
 """Groups whose events the sentence names; those of more stand in the table."""
 
 
-def _groups(found: Findings) -> Printed:
+def _groups(found: ReportInputs) -> Printed:
     compared = found.result("compare", CompareResult)
     estimated = found.result("estimate", EstimateResult)
     curves = [
@@ -125,7 +125,7 @@ def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
             head="expected",
             value=of,
             cell=lambda c: (
-                figure(wording.fixed(value, 1), value)
+                number_cell(wording.fixed(value, 1), value)
                 if (value := of(c)) is not None
                 else words("")
             ),
@@ -170,7 +170,7 @@ def _at(point: CurvePoint) -> Cell:
     if point.lower is not None and point.upper is not None:
         low, high = wording.share_of_100(point.lower), wording.share_of_100(point.upper)
         text += f" ({wording.interval(low, high)})"
-    return figure(f"{text} | {wording.grouped(point.at_risk)}", point.survival)
+    return number_cell(f"{text} | {wording.grouped(point.at_risk)}", point.survival)
 
 
 PIECE = Piece(

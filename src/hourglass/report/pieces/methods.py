@@ -3,7 +3,7 @@
 from hourglass.analysis.catalogue.sources import Reference
 from hourglass.report.claims.claim import Claimed
 from hourglass.report.claims.registry import TOPICS, claims_of, sources_of
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import CitedSentence
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.study.actions.action import PREPARE
@@ -11,7 +11,7 @@ from hourglass.study.actions.action import PREPARE
 STAGES = ("estimate", "compare", "model", "check")
 
 
-def _methods(found: Findings) -> Printed:
+def _methods(found: ReportInputs) -> Printed:
     claims = claims_of(found)
     used = sources_of(found)
     paragraphs = []

@@ -6,12 +6,12 @@ from dataclasses import replace
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed, PrintedFigure
 from hourglass.report.pieces.sections import piece_of_sections, sections_printed
 
 
-def _tracks(found: Findings, title: str, begins: tuple[str, ...]) -> PrintedFigure | None:
+def _tracks(found: ReportInputs, title: str, begins: tuple[str, ...]) -> PrintedFigure | None:
     """The tracks of Model's figure whose id begins so, where there are any."""
     result = found.results.get("model")
     figure: Figure | None = result.figure if isinstance(result, StageResult) else None
@@ -24,7 +24,7 @@ def _tracks(found: Findings, title: str, begins: tuple[str, ...]) -> PrintedFigu
     return PrintedFigure(figure, tuple(track.id for track in chosen), title, notes)
 
 
-def _drawn(title: str, *begins: str) -> Callable[[Findings], Printed]:
+def _drawn(title: str, *begins: str) -> Callable[[ReportInputs], Printed]:
     """What prints the tracks whose id begins so."""
     return lambda found: Printed(figure=_tracks(found, title, begins))
 
@@ -32,7 +32,7 @@ def _drawn(title: str, *begins: str) -> Callable[[Findings], Printed]:
 PREDICTED = (SectionId.PREDICTIONS, SectionId.MEANS, SectionId.ADJUSTED)
 
 
-def _predictions(found: Findings) -> Printed:
+def _predictions(found: ReportInputs) -> Printed:
     tables = sections_printed("model", PREDICTED)(found)
     return replace(
         tables, figure=_tracks(found, "Predicted survival", ("predicted", "unadjusted", "adjusted"))

@@ -1,12 +1,12 @@
 """What would be printed, had somebody had it computed: nothing is missing without a word."""
 
 from hourglass.analysis.shared.naming import listed
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 
 
-def _not_computed(found: Findings) -> Printed:
+def _not_computed(found: ReportInputs) -> Printed:
     if not found.waiting:
         return Printed()
     parts = [f"{part.title} ({part.stage_title})" for part in found.waiting]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import Paragraph
 from hourglass.report.statement import Length
 from hourglass.report.tables import ReportTable
@@ -82,7 +82,7 @@ class Piece:
     words: str
     shows: str = ""
     shortest: Length = "complete"
-    render: Callable[[Findings], Printed]
+    render: Callable[[ReportInputs], Printed]
     needs: tuple[str, ...] = ()
     uses: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
@@ -95,7 +95,7 @@ class Piece:
         """The stages whose results it may print."""
         return self.needs + self.uses
 
-    def there(self, found: Findings) -> bool:
+    def there(self, found: ReportInputs) -> bool:
         """Whether it can be printed."""
         return not self.needs or any(found.has(stage) for stage in self.needs)
 

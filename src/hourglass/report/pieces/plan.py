@@ -2,14 +2,14 @@
 
 from datetime import UTC, datetime
 
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 from hourglass.study.plans.departures import Departure, in_words
 
 
-def _plan(found: Findings) -> Printed:
+def _plan(found: ReportInputs) -> Printed:
     plan = found.sealed
     if plan is None:
         return Printed()

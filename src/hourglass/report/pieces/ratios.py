@@ -8,8 +8,8 @@ from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import wording
-from hourglass.analysis.shared.cell import figure, p_cell
-from hourglass.report.findings import Findings
+from hourglass.analysis.shared.cell import number_cell, p_cell
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
@@ -18,7 +18,7 @@ MOST_WORDED = 5
 """Ratios that the text names; of more it names the first."""
 
 
-def _ratios(found: Findings) -> Printed:
+def _ratios(found: ReportInputs) -> Printed:
     model = found.result("model", ModelResult)
     if model is None:
         return Printed()
@@ -108,7 +108,7 @@ def _of_reading(
             key=f"{key}_ratio",
             head=head,
             value=lambda one: reading(one).ratio,
-            cell=lambda one: figure(reading(one).worded, reading(one).ratio),
+            cell=lambda one: number_cell(reading(one).worded, reading(one).ratio),
         ),
         Column(key=f"{key}_lower", value=lambda one: reading(one).lower),
         Column(key=f"{key}_upper", value=lambda one: reading(one).upper),

@@ -5,7 +5,7 @@ from dataclasses import replace
 from hourglass.analysis.prepare.ledger import LedgerReading
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.cell import Cell
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.ledger_out import TITLE
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
@@ -13,7 +13,7 @@ from hourglass.report.sentences import worded
 from hourglass.report.tables import Column, ReportTable, table_of
 
 
-def _rows(found: Findings) -> Printed:
+def _rows(found: ReportInputs) -> Printed:
     ledger = found.prepare.ledger
     aside = sum(loss.rows for loss in ledger.lost if loss.becomes is None)
     text = worded(

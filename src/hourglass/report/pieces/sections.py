@@ -8,7 +8,7 @@ from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words
 from hourglass.report.cell_columns import cell_columns
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.statement import Length
@@ -45,10 +45,10 @@ def piece_of_sections(
     )
 
 
-def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Findings], Printed]:
+def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[ReportInputs], Printed]:
     """What prints some sections of a stage, those of its parts among them, where they are there."""
 
-    def render(found: Findings) -> Printed:
+    def render(found: ReportInputs) -> Printed:
         result = found.results.get(stage)
         if not isinstance(result, StageResult) or result.blank is not None:
             return Printed()
@@ -100,7 +100,7 @@ def _fact(column: ReportColumn) -> str:
     return cell.text if cell.wordy or not head else f"{head} {cell.text}"
 
 
-def _sections(found: Findings, stage: str, result: StageResult) -> list[Section]:
+def _sections(found: ReportInputs, stage: str, result: StageResult) -> list[Section]:
     of_parts = [
         section
         for key, part in found.results.items()

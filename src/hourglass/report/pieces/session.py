@@ -9,7 +9,7 @@ from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared import wording
 from hourglass.analysis.shared.field_words import FieldWords, Words
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, table_of
 
@@ -18,7 +18,7 @@ NOT_SETTINGS = ("stage", "version", "kept")
 """Fields of statements that are told elsewhere in the report."""
 
 
-def _session(found: Findings) -> Printed:
+def _session(found: ReportInputs) -> Printed:
     lines = [
         ("Olden Hourglass", VERSION),
         ("Python", platform.python_version()),

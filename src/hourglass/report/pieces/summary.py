@@ -17,7 +17,7 @@ from hourglass.analysis.shared.curve_readings import CurveReading
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.verdict import doubtful
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cautions import cautions_of, gravest
 from hourglass.report.pieces.cited import CitedSentence
 from hourglass.report.pieces.curves import drawn_curves
@@ -35,7 +35,7 @@ MOST_NAMED = 4
 """Groups that are named in the question; more are counted."""
 
 
-def _summary(found: Findings) -> Printed:
+def _summary(found: ReportInputs) -> Printed:
     compared = found.result("compare", CompareResult)
     compared = None if compared is None or compared.blank is not None else compared
     answers = tuple(_answers(found, compared))
@@ -57,7 +57,7 @@ def _height(compared: CompareResult | None) -> float:
     return 0.43 + 0.025 * groups
 
 
-def _question(found: Findings, compared: CompareResult | None) -> CitedSentence:
+def _question(found: ReportInputs, compared: CompareResult | None) -> CitedSentence:
     event = found.cohort.event_name
     if compared is not None and _each(found):
         return CitedSentence(worded(FILE, "question of variables", event=event), COMPARED)
@@ -78,12 +78,12 @@ def _question(found: Findings, compared: CompareResult | None) -> CitedSentence:
     )
 
 
-def _each(found: Findings) -> bool:
+def _each(found: ReportInputs) -> bool:
     """Whether each variable is tested in turn."""
     return statement_of(found.statements, CompareStatement).each
 
 
-def _followed(found: Findings) -> str:
+def _followed(found: ReportInputs) -> str:
     cohort = found.cohort
     subjects = wording.count(cohort.subjects, cohort.rows_are)
     were = wording.were(cohort.subjects)
@@ -114,7 +114,7 @@ def _followed(found: Findings) -> str:
     return f"{who} {seen}"
 
 
-def _answers(found: Findings, compared: CompareResult | None) -> Iterator[CitedSentence]:
+def _answers(found: ReportInputs, compared: CompareResult | None) -> Iterator[CitedSentence]:
     """What the test says, and the ratio; without groups, the median."""
     if compared is not None:
         yield CitedSentence(_of_test(found, compared), COMPARED)
@@ -129,7 +129,7 @@ def _answers(found: Findings, compared: CompareResult | None) -> Iterator[CitedS
         yield from (CitedSentence(words, MODELLED) for words in model.words[:1])
 
 
-def _of_test(found: Findings, compared: CompareResult) -> str:
+def _of_test(found: ReportInputs, compared: CompareResult) -> str:
     test, event = compared.test, found.cohort.event_name
     if _each(found):
         return worded(FILE, "variables tested", test=compared.test_name)
@@ -147,14 +147,14 @@ def _of_test(found: Findings, compared: CompareResult) -> str:
     return worded(FILE, name, event=event, test=tested, kind=kind)
 
 
-def _kind(found: Findings) -> str:
+def _kind(found: ReportInputs) -> str:
     """Whether the comparison was planned."""
     if found.sealed is None or found.sealed.before is False:
         return "exploratory"
     return "planned" if found.sealed.planned("compare") else "departed"
 
 
-def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[CitedSentence]:
+def _of_ratio(found: ReportInputs, compared: CompareResult) -> Iterator[CitedSentence]:
     """The ratio of the one other group against the reference; of several, the table has them."""
     if len(compared.curves) != 2:
         return
@@ -176,7 +176,7 @@ def _of_ratio(found: Findings, compared: CompareResult) -> Iterator[CitedSentenc
     yield CitedSentence(words, (*MODELLED, "check") if changes else MODELLED)
 
 
-def _ratios(found: Findings, compared: CompareResult) -> Mapping[str, RatioReading]:
+def _ratios(found: ReportInputs, compared: CompareResult) -> Mapping[str, RatioReading]:
     """The ratio of each group against the reference of the comparison, by its label.
 
     None is there where the model has another event than the curves. A ratio within a period or a level of
@@ -195,12 +195,12 @@ def _ratios(found: Findings, compared: CompareResult) -> Mapping[str, RatioReadi
     }
 
 
-def _level(found: Findings) -> str:
+def _level(found: ReportInputs) -> str:
     confidence = statement_of(found.statements, ModelStatement).confidence
     return study_form(found.statements).at_level(confidence).ci
 
 
-def _conditions(found: Findings, compared: CompareResult) -> Iterator[str]:
+def _conditions(found: ReportInputs, compared: CompareResult) -> Iterator[str]:
     """What the ratios of the groups hold for: the other terms, and the strata."""
     model, stated = (
         found.result("model", ModelResult),
@@ -214,7 +214,7 @@ def _conditions(found: Findings, compared: CompareResult) -> Iterator[str]:
         yield worded(FILE, "stratified", strata=wording.listed(list(stated.strata)))
 
 
-def _changes(found: Findings, column: str | None) -> bool:
+def _changes(found: ReportInputs, column: str | None) -> bool:
     """Whether the check of proportional hazards speaks against one ratio of the groups."""
     check = found.result("check", CheckResult)
     if check is None:
@@ -222,7 +222,7 @@ def _changes(found: Findings, column: str | None) -> bool:
     return any(term.name == column and doubtful(term.verdict) for term in check.terms)
 
 
-def _tables(found: Findings, compared: CompareResult | None) -> Iterator[ReportTable]:
+def _tables(found: ReportInputs, compared: CompareResult | None) -> Iterator[ReportTable]:
     """Medians and hazard ratios side by side, a row a group."""
     if compared is None or not compared.curves:
         return
@@ -242,7 +242,7 @@ def _tables(found: Findings, compared: CompareResult | None) -> Iterator[ReportT
     yield table_of("summary", title, compared.curves, columns, note)
 
 
-def _shows(found: Findings, compared: CompareResult | None) -> str:
+def _shows(found: ReportInputs, compared: CompareResult | None) -> str:
     curves = "the curves with the numbers at risk"
     if compared is None or not compared.curves:
         return curves

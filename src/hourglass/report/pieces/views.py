@@ -10,7 +10,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.section_ids import SectionId
-from hourglass.report.findings import Findings
+from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.curves import curves_of
 from hourglass.report.pieces.groups import comparison_words, group_table, limits_named
@@ -69,7 +69,7 @@ def _key(view: ReportedView) -> str:
     return f"view-{view.stage}-{view.letter}"
 
 
-def _view(view: ReportedView, found: Findings) -> Printed:
+def _view(view: ReportedView, found: ReportInputs) -> Printed:
     result = found.results.get(view.key)
     if not isinstance(result, StageResult):
         return Printed()
@@ -83,7 +83,7 @@ def _view(view: ReportedView, found: Findings) -> Printed:
     return replace(made, figure=curves_of(found, view.key, view.name))
 
 
-def _compared(view: ReportedView, found: Findings, result: CompareResult) -> Printed:
+def _compared(view: ReportedView, found: ReportInputs, result: CompareResult) -> Printed:
     """The groups of a view of Compare, as those of the first; of variables in turn, their table."""
     stated = found.statements[view.key]
     assert isinstance(stated, CompareStatement)

@@ -75,7 +75,7 @@ class SealedPlan:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Findings:
+class ReportInputs:
     """Everything a report is made from.
 
     Attributes:
