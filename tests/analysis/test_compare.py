@@ -11,7 +11,7 @@ from hourglass.analysis.compare.statement import CompareStatement, Margin
 from hourglass.analysis.compare.tried import tried_comparison
 from hourglass.analysis.compare.workings import WORKINGS
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import USUAL
 from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.table import figure_tables
@@ -139,7 +139,7 @@ def test_a_group_has_its_censored_and_a_mean_its_error():
         own = np.array([column.cell(k) == row[0].text for k in range(data.exit.size)])
         censored = int((own & (data.status == 0)).sum())
         assert row[1].raw == censored
-        assert row[1].text.endswith(f"({wording.percent(censored / own.sum())})")
+        assert row[1].text.endswith(f"({formatting.percent(censored / own.sum())})")
     mean = section(found, "mean").blocks[0].rows[0]
     width = mean[1].limits.upper - mean[1].limits.lower
     assert mean[2].raw == pytest.approx(width / (2 * 1.959963984540054), rel=1e-9)
@@ -243,7 +243,7 @@ def test_a_threshold_that_is_dragged_is_tried_without_a_p_value():
         assert reading == f"{group.label}: {group.subjects} rows, {group.events} events"
     rates = [row[3].text for row in section(whole, "rates").blocks[0].rows]
     assert rates[1].startswith(ratio.removeprefix("rate ratio "))
-    assert wording.statistic(whole.test.statistic) in statistic
+    assert formatting.statistic(whole.test.statistic) in statistic
     drawn = tried.model_copy(update={"note": ""})
     assert not re.search(r"\bp\b", drawn.model_dump_json())
     assert not tried_comparison(NUMBERED, {**asked, "compare": CompareStatement(by="h")}).over
@@ -263,7 +263,7 @@ def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by
     own = compare(NUMBERED, alone["compare"]).test.p
     assert cells["x"][4].raw == pytest.approx(own)
     assert "stated beforehand" in cells["x"][0].below
-    assert wording.p_phrase(largest[3].raw) in cells["x"][4].below
+    assert formatting.p_phrase(largest[3].raw) in cells["x"][4].below
     both = adjusted([largest[3].raw, cells["h"][4].raw], HOLM)
     assert [cells["x"][5].raw, cells["h"][5].raw] == pytest.approx(both)
     words = " ".join(b.text for b in section(moved, "screening").blocks if b.kind == "words")
@@ -308,7 +308,7 @@ def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
     assert "each variable in turn" in found.sentence.text
     first = section(found, "screening-actions").blocks[0]
     assert CompareStatement.read(first.statement).by == "x"
-    assert first.sentence == f"x: {wording.p_phrase(rows[0][5].raw)} adjusted"
+    assert first.sentence == f"x: {formatting.p_phrase(rows[0][5].raw)} adjusted"
     assert "screen" in [c.key for c in found.cautions]
     nothing = compare(cohort("t,s\n1,1\n2,0\n"), CompareStatement(each=True))
     assert "no variable" in nothing.blank
@@ -384,7 +384,7 @@ def test_the_statistic_of_a_screened_variable_opens_its_sums():
     (figure,) = (one for one in WORKINGS if one.key == row[2].workings.figure)
     about = figure.about.model_validate(row[2].workings.about)
     sheet = figure.work(NUMBERED, {"compare": statement, "estimate": TIMES}, about)
-    assert wording.statistic(row[2].raw) in sheet.title
+    assert formatting.statistic(row[2].raw) in sheet.title
     terms = {c.key: np.asarray(c.values) for c in sheet.columns}
     above = "x above the median"
     assert sum(terms[f"events, {above}"]) + sum(terms["events, x up to the median"]) == sum(

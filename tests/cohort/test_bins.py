@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from hourglass.analysis.shared.wording import count
+from hourglass.analysis.shared.formatting import count
 from hourglass.cohort.bins import bin_edges
 from hourglass.cohort.words import share_of_rows
 

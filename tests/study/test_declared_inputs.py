@@ -36,7 +36,7 @@ FIELDS = [
     if field not in OF_EVERY_STATEMENT
 ]
 WORDS = (
-    "wording", "words", "sections", "section", "sentence", "cautions", "cell", "slots", "figure",
+    "formatting", "words", "sections", "section", "sentence", "cautions", "cell", "slots", "figure",
     "workings", "result", "parts", "part", "tracks", "readings", "marks", "shown",
 )  # fmt: skip
 """How modules are called that word, arrange or draw."""

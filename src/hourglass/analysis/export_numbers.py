@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.model.design import UnusableTermError
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.key_numbers import KeyNumber
 from hourglass.analysis.shared.stage import Stage
@@ -157,7 +157,7 @@ def _on(
     if isinstance(formed, tuple) or broken:
         waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
         return [waits, *("waits for Prepare" for _ in asked)], {}
-    size, read = wording.grouped(formed.follow_up.size), wording.grouped(side.raw.size)
+    size, read = formatting.grouped(formed.follow_up.size), formatting.grouped(side.raw.size)
     lines = [f"{size} of {read} rows kept"]
     numbers: dict[tuple[str, str], str] = {}
     for one in asked:

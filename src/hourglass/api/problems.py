@@ -9,9 +9,9 @@ from psycopg_pool import PoolTimeout
 from starlette.exceptions import HTTPException
 
 from hourglass.analysis.model.design import UnusableTermError
+from hourglass.analysis.shared.formatting import capital
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import NoSuchPartError
-from hourglass.analysis.shared.wording import capital
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.analysis.unknown_names import NoSuchLevelError
 from hourglass.cohort.reading.recipe import UnreadableFileError

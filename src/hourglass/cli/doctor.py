@@ -5,7 +5,7 @@ from pathlib import Path
 
 import psycopg
 
-from hourglass.analysis.shared.wording import count
+from hourglass.analysis.shared.formatting import count
 from hourglass.cli.cluster import ROOM_OF_A_DATABASE
 from hourglass.cli.kept import folder_of_data, kept_database
 from hourglass.cli.machine import MissingPieceError, say

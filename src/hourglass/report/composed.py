@@ -6,7 +6,7 @@ from datetime import date
 from itertools import count
 
 from hourglass import VERSION
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.arranging import GroupLook
 from hourglass.report.inputs import ReportInputs
@@ -75,7 +75,7 @@ class ComposedPiece:
         if not where or not self.shows:
             return ""
         verb = "shows" if len(tables) + (figure is not None) == 1 else "show"
-        return f"{wording.listed(where)} {verb} {self.shows}."
+        return f"{formatting.listed(where)} {verb} {self.shows}."
 
     @property
     def running_text(self) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.prepare.describe import DescribeResult
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.figure.arranging import arrangement_of
@@ -105,7 +105,7 @@ def _logged(decision: Decision, stages: Stages) -> LoggedDecision:
         about, outcome = action.title, action.outcome
     else:
         titles = {stage.name: stage.title for stage in stages}
-        about = titles.get(decision.stage, wording.capital(decision.stage))
+        about = titles.get(decision.stage, formatting.capital(decision.stage))
         outcome = decision.sentence
     return LoggedDecision(about, outcome, decision.reason, decision.made_at)
 

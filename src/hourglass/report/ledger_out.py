@@ -3,7 +3,7 @@
 from markupsafe import escape
 
 from hourglass.analysis.prepare.ledger import LedgerReading
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 
 TITLE = "Rows read, set aside and analysed"
 INK, HAIRLINE, QUIET = "#1F2B33", "#DCD4C1", "#5E6B70"
@@ -13,34 +13,34 @@ ROW, LEFT, BAR = 34, 20, 220
 def ledger_lines(ledger: LedgerReading) -> list[tuple[str, int]]:
     """Each line with the rows that are left after it."""
     left = ledger.read
-    lines = [(f"{wording.grouped(left)} read", left)]
+    lines = [(f"{formatting.grouped(left)} read", left)]
     for loss in ledger.lost:
         if loss.becomes is not None:
             left = loss.becomes
-            lines.append((f"{loss.why}: {wording.grouped(left)} rows", left))
+            lines.append((f"{loss.why}: {formatting.grouped(left)} rows", left))
         else:
             left -= loss.rows
-            lines.append((f"−{wording.grouped(loss.rows)} {loss.why}", left))
+            lines.append((f"−{formatting.grouped(loss.rows)} {loss.why}", left))
     if ledger.analysed is None:
         lines.append(("not analysed yet", left))
     else:
         stands = (
             ""
             if ledger.standing_for is None
-            else f", standing for {wording.grouped(ledger.standing_for)} subjects"
+            else f", standing for {formatting.grouped(ledger.standing_for)} subjects"
         )
-        lines.append((f"{wording.grouped(ledger.analysed)} analysed{stands}", ledger.analysed))
+        lines.append((f"{formatting.grouped(ledger.analysed)} analysed{stands}", ledger.analysed))
     return lines
 
 
 def ledger_text(ledger: LedgerReading) -> str:
     """A line for each: what happened, and the rows left."""
     lines = ledger_lines(ledger)
-    wide = max(len(f"{wording.grouped(left)}") for _, left in lines)
-    said = [f"{wording.grouped(left):>{wide}}  {words}" for words, left in lines]
+    wide = max(len(f"{formatting.grouped(left)}") for _, left in lines)
+    said = [f"{formatting.grouped(left):>{wide}}  {words}" for words, left in lines]
     if ledger.ended_early:
         said.append(
-            f"{'':>{wide}}  ({wording.grouped(ledger.ended_early)} rows followed less long, by decision)"
+            f"{'':>{wide}}  ({formatting.grouped(ledger.ended_early)} rows followed less long, by decision)"
         )
     return f"{TITLE}\n" + "\n".join(said) + "\n"
 

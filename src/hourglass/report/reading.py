@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import Composed, ComposedPiece, composed
@@ -60,8 +60,8 @@ def read(
 
 def _headline(made: Composed) -> str:
     doubtful = sum(words.in_doubt for piece in made.pieces for words in piece.words())
-    more = f" · {wording.count(doubtful, 'passages')} to read again" if doubtful else ""
-    return wording.count(len(made.pieces), "pieces") + more
+    more = f" · {formatting.count(doubtful, 'passages')} to read again" if doubtful else ""
+    return formatting.count(len(made.pieces), "pieces") + more
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +125,7 @@ def _words(said: Said) -> WordsReading:
 
 def _doubt(said: Said) -> str:
     if said.changed:
-        numbers = wording.listed(list(said.changed))
+        numbers = formatting.listed(list(said.changed))
         return f"The results no longer say {numbers}, which these words quote."
     if said.otherwise:
         return "The results are worded otherwise since these words were written."

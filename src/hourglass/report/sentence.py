@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import get_args
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Pieces
@@ -86,11 +86,11 @@ def _pieces(statement: ReportStatement, every: Pieces) -> Slot:
         )
         for p in pieces
     ]
-    label = "all its pieces" if not left else f"all its pieces but {wording.grouped(left)}"
+    label = "all its pieces" if not left else f"all its pieces but {formatting.grouped(left)}"
     if not chosen:
         label = "nothing"
     elif len(chosen) <= 3:
-        label = wording.listed([p.words for p in chosen])
+        label = formatting.listed([p.words for p in chosen])
     return Slot(id="pieces", label=label, title="Pieces of the report", options=options)
 
 

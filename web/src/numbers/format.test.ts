@@ -4,7 +4,7 @@ import { grouped, percent, plain, points, ratios, timeAgainst, timeText } from "
 
 type Value = number | null;
 
-// The same cases are put to the server's wording, so that what follows the sand line reads like the rest.
+// The same cases are put to the server's formatting, so that what follows the sand line reads like the rest.
 const cases = shared as unknown as Record<string, [unknown, string | string[]][]>;
 
 const WORDERS: Record<string, (value: unknown) => string | string[]> = {

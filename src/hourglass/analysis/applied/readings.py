@@ -7,7 +7,7 @@ from hourglass.analysis.check.calibration_readings import calibration_track, dif
 from hourglass.analysis.model.rail import model_words
 from hourglass.analysis.model.ranking import in_figures
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, limits_shown, number_cell, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import ci
@@ -75,7 +75,7 @@ def _rows(found: Applied) -> Section:
         [words("Observed events"), _count(found.events)],
         [
             words("Events that it expects while they are followed"),
-            number_cell(wording.rounded(found.expected, 1), found.expected),
+            number_cell(formatting.rounded(found.expected, 1), found.expected),
         ],
         *(
             [
@@ -103,23 +103,23 @@ def _rows(found: Applied) -> Section:
 def _tenths(found: Applied) -> list[Section]:
     if not isinstance(found.calibration, Calibration):
         return []
-    when = wording.plain(found.time)
+    when = formatting.plain(found.time)
     rows = []
     for tenth in found.calibration.tenths:
         seen = tenth.seen
         rows.append(
             [
                 _count(tenth.subjects),
-                number_cell(wording.percent(tenth.predicted), tenth.predicted),
+                number_cell(formatting.percent(tenth.predicted), tenth.predicted),
                 words("nobody left")
                 if seen is None
                 else estimate(
-                    wording.percent(seen.survival), seen.survival, seen.lower, seen.upper
+                    formatting.percent(seen.survival), seen.survival, seen.lower, seen.upper
                 ),
                 limits_shown("")
                 if seen is None or seen.lower is None or seen.upper is None
                 else limits_shown(
-                    f"{wording.percent(seen.lower)} to {wording.percent(seen.upper)}"
+                    f"{formatting.percent(seen.lower)} to {formatting.percent(seen.upper)}"
                 ),
             ]
         )
@@ -136,7 +136,7 @@ def _tenths(found: Applied) -> list[Section]:
 
 
 def _count(n: int) -> Cell:
-    return number_cell(wording.grouped(n), n)
+    return number_cell(formatting.grouped(n), n)
 
 
 def _ranking(found: Concordance) -> Cell:

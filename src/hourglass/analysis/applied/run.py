@@ -9,7 +9,7 @@ from hourglass.analysis.applied.coded import CodedRows, coded_rows
 from hourglass.analysis.model.design import follow_up_of
 from hourglass.analysis.model.fitting import fit_model
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.round_times import middle_of_follow_up
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
@@ -80,7 +80,7 @@ def applied(
         raise NotEstimableError("ratios that change over time have no one linear predictor")
     ends = shared_end(coded.data, coded.stratum)
     if time is not None and time > ends:
-        shown = wording.time(ends, own.decimals)
+        shown = formatting.time(ends, own.decimals)
         raise NotEstimableError(
             "survival is not predicted past the follow-up that the model was fitted to, which ends at "
             f"{shown} {own.statement.unit}"
@@ -117,7 +117,7 @@ def applied_columns(other: Cohort, found: Applied) -> tuple[Column, ...]:
     made = []
     for name, values in (
         ("linear predictor", found.linear),
-        (f"predicted survival at {wording.plain(found.time)}", found.survival),
+        (f"predicted survival at {formatting.plain(found.time)}", found.survival),
     ):
         own = np.full(other.table.size, np.nan)
         own[found.rows.used] = values

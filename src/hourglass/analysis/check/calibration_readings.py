@@ -3,7 +3,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -58,7 +58,7 @@ def calibration_track(
                 label="smoothed", x=found.predicted[order], y=found.smoothed.seen[order], step=False
             )
         )
-    when = wording.stated_time(found.time, unit)
+    when = formatting.stated_time(found.time, unit)
     return Track(
         id="calibration",
         title="Calibration",
@@ -84,7 +84,7 @@ def differences(found: Calibration | str) -> Section:
         blocks.append(quiet(f"No smooth: {found.blank}."))
     else:
         rows = [
-            [words(name), number_cell(wording.percent(value), value)]
+            [words(name), number_cell(formatting.percent(value), value)]
             for name, value in (
                 ("Mean difference", found.smoothed.mean),
                 ("Median difference", found.smoothed.median),

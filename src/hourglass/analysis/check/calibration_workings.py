@@ -9,7 +9,7 @@ from pydantic import Field
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.overall_fit import TENTH, calibration_of
 from hourglass.analysis.check.row_workings import under_check
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import (
@@ -53,12 +53,12 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     at_risk, survival = np.full(time.size, np.nan), np.full(time.size, np.nan)
     at_risk[counts] = curve.table.at_risk[place[counts]]
     survival[counts] = curve.survival[place[counts]]
-    when = wording.stated_time(found.time, cohort.statement.unit)
+    when = formatting.stated_time(found.time, cohort.statement.unit)
     seen = "not followed so far" if one.seen is None else digits(one.seen.survival)
     return Workings(
         title=f"Decile {about.row} of predicted survival at {when}",
         formula=(
-            f"as predicted: the mean of the predicted survival of its {wording.grouped(one.subjects)} "
+            f"as predicted: the mean of the predicted survival of its {formatting.grouped(one.subjects)} "
             f"{cohort.rows_are} = {digits(one.predicted)}",
             f"observed: Π (1 − d/n) over the times of the events up to {when} = {seen}: the last column",
         ),

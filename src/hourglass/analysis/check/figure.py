@@ -4,7 +4,7 @@ import numpy as np
 
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.question import Answer
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
@@ -64,7 +64,7 @@ def course_track(
         verdict_words=said,
         axis=Axis(low=ratio_of(low), high=ratio_of(high), form="ratio"),
         marks=[single_ratio, *smooth[:1], dots, *smooth[1:]],
-        note=f"{wording.count(outside, 'dots')} beyond the edges" if outside else "",
+        note=f"{formatting.count(outside, 'dots')} beyond the edges" if outside else "",
     )
 
 

@@ -10,7 +10,7 @@ from hourglass.analysis.check.question import Answer, Question, WordedVerdict, n
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import INFLUENCE
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
@@ -39,7 +39,7 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
         *(
             Option(
                 label=f"all of one {name} together",
-                note=f"{wording.count(len(group_by(cohort.table, name, None).labels), 'levels')}",
+                note=f"{formatting.count(len(group_by(cohort.table, name, None).labels), 'levels')}",
                 field="together",
                 value=name,
                 chosen=name == by,
@@ -71,7 +71,7 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
 def _verdict(checked: Checked, largest: float | Refused) -> WordedVerdict:
     if isinstance(largest, Refused):
         return not_weighed(largest)
-    said = f"{wording.rounded(largest, 2)} standard errors"
+    said = f"{formatting.rounded(largest, 2)} standard errors"
     if largest < HALF:
         return WordedVerdict("holds", f"nobody alone moves a coefficient by more than {said}")
     found: Verdict = "fails" if largest >= WHOLE else "in doubt"
@@ -150,8 +150,8 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         rows.append(
             [
                 name.model_copy(update={"below": named}),
-                number_cell(wording.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
-                number_cell(" → ".join(wording.ratios(ratio_of(beta), without)), without),
+                number_cell(formatting.rounded(-float(errors[m, c]), 2), -float(errors[m, c])),
+                number_cell(" → ".join(formatting.ratios(ratio_of(beta), without)), without),
             ]
         )
     head = [together or "row", "moves", "ratio, without"]

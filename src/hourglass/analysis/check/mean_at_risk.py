@@ -8,7 +8,7 @@ from pydantic import Field
 
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.row_workings import under_check
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
@@ -82,7 +82,7 @@ def mean_workings(under: Checked, row: int, column: int) -> Workings:
     order = np.lexsort((coded.numbers[at_risk], data.exit[at_risk]))
     shown = at_risk[order]
     return Workings(
-        title=f"Mean of {named} at risk at {wording.time(t, under.cohort.decimals)}: {digits(mean)}",
+        title=f"Mean of {named} at risk at {formatting.time(t, under.cohort.decimals)}: {digits(mean)}",
         formula=(
             "x̄ = Σ r x / Σ r over those at risk at this time, r = exp(xβ̂), here as a share of the largest",
             *(

@@ -15,7 +15,7 @@ from hourglass.analysis.check.weighed import FAR, OUTLIERS, MissedNumbers, dista
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.told_ratios import axis_words
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track, symmetric
@@ -40,7 +40,7 @@ OPENS = WorkingsOf(figure="row-of-model")
 def row_cell(row: int) -> Cell:
     """A row's number, which opens the row."""
     opens = OPENS.model_copy(update={"about": {"row": row}})
-    return Cell(text=wording.grouped(row), raw=row, workings=opens)
+    return Cell(text=formatting.grouped(row), raw=row, workings=opens)
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,8 +108,10 @@ def _verdict(checked: Checked, weighed: MissedNumbers | Refused) -> WordedVerdic
     if not weighed.known:
         return WordedVerdict("unknown", "no residual is defined")
     beyond, expected = weighed.beyond, weighed.expected
-    rows = wording.count(int(beyond), checked.cohort.rows_are) if beyond else "none"
-    said = f"{rows} beyond ±{FAR:g}, where about {wording.rounded(expected, 1)} would be expected"
+    rows = formatting.count(int(beyond), checked.cohort.rows_are) if beyond else "none"
+    said = (
+        f"{rows} beyond ±{FAR:g}, where about {formatting.rounded(expected, 1)} would be expected"
+    )
     found = verdict(chance_of_at_least(beyond, expected))
     if found == "holds" and weighed.any_very_far:
         found = "in doubt"
@@ -185,12 +187,12 @@ def _farthest(checked: Checked) -> Section:
     rows = []
     for k in map(int, order):
         at, own = int(checked.fitted_row[k]), float(checked.people.deviance[k])
-        time = wording.time(float(data.exit[at]), cohort.decimals)
+        time = formatting.time(float(data.exit[at]), cohort.decimals)
         ended = checked.event if data.event()[at] else "without it"
         rows.append(
             [
                 row_cell(int(checked.row[k])),
-                number_cell(wording.rounded(own, 2), own),
+                number_cell(formatting.rounded(own, 2), own),
                 number_cell(time, float(data.exit[at])),
                 words(ended),
             ]

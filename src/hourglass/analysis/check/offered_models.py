@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sections import Action
 
 MOST_LISTED = 5
@@ -40,6 +40,6 @@ def without_rows(
 
 
 def _listed(rows: Sequence[int]) -> str:
-    first = [wording.grouped(n) for n in rows[:MOST_LISTED]]
+    first = [formatting.grouped(n) for n in rows[:MOST_LISTED]]
     more = len(rows) - len(first)
-    return ", ".join(first) + f" and {more} more" if more else wording.listed(first)
+    return ", ".join(first) + f" and {more} more" if more else formatting.listed(first)

@@ -12,7 +12,7 @@ from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import OVERALL_FIT
 from hourglass.analysis.model.ranking import TITLE, in_figures, ranking_table
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -42,7 +42,7 @@ def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
 
 
 def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
-    at = wording.plain(reading_time(cohort, statement))
+    at = formatting.plain(reading_time(cohort, statement))
     unit = cohort.statement.unit
     slot = Slot(
         id="time",

@@ -1,7 +1,7 @@
 """The part of Check that takes its time: concordance corrected for optimism."""
 
 from hourglass.analysis.check.optimism_numbers import OPTIMISM, SEED
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import number_cell, whole, words
 from hourglass.analysis.shared.declared import Statements
 from hourglass.analysis.shared.numbers import Refused
@@ -52,7 +52,7 @@ def _section(found: Optimism) -> Section:
             id=SectionId.OPTIMISM, title=TITLE, blocks=[quiet(f"No correction: {blank}.")]
         )
     rows = [
-        [words(name), number_cell(wording.rounded(value or 0.0, 3), value)]
+        [words(name), number_cell(formatting.rounded(value or 0.0, 3), value)]
         for name, value in (
             ("In these rows", found.apparent),
             ("Optimism", found.optimism),

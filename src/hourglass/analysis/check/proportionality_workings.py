@@ -10,7 +10,7 @@ from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.mean_at_risk import OfResidual, opens_mean
 from hourglass.analysis.check.row_workings import under_check
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.subject_workings import subjects_of
@@ -49,11 +49,11 @@ def scaled_workings(under: Checked, row: int, column: int) -> Workings:
     s, v = residuals.residual[at, kept], fit.covariance[column, kept]
     beta, scaled = float(fit.beta[column]), float(residuals.scaled[at, column])
     named = coded.columns[column].named
-    time = wording.time(float(residuals.time[at]), under.cohort.decimals)
+    time = formatting.time(float(residuals.time[at]), under.cohort.decimals)
     return Workings(
         title=f"Row {row}: scaled residual of {named} {digits(scaled)}",
         formula=(
-            f"event at {time} {under.cohort.statement.unit}; D = {wording.grouped(events)} events",
+            f"event at {time} {under.cohort.statement.unit}; D = {formatting.grouped(events)} events",
             "s = x − x̄, x̄ the mean at risk at that time, each weighing exp(xβ̂) (the mean over the factors)",
             f"scaled = β̂ + D Σ_m Var(β̂)_km s_m = {digits(beta)} + {events} × {digits(float(v @ s))} = "
             f"{digits(scaled)}",
@@ -95,7 +95,7 @@ def test_workings(under: Checked, column: int) -> Workings:
     test: Test = tested.column[column]
     named = coded.columns[column].named
     return Workings(
-        title=f"Proportional hazards test of {named}: χ² {wording.statistic(test.statistic)}",
+        title=f"Proportional hazards test of {named}: χ² {formatting.statistic(test.statistic)}",
         formula=(
             f"g is {TIME_FUNCTIONS[key].name} at each event time; s the sum of its events' residuals x − x̄",
             f"U = Σ g s = {digits(u)}",
@@ -105,7 +105,7 @@ def test_workings(under: Checked, column: int) -> Workings:
             f"I_θβ I_ββ⁻¹ I_βθ = {digits(taken)}, I_ββ⁻¹ = Var(β̂)",
             f"χ² = U² / (I_θθ − that) = "
             f"{digits(u * u / (theta_theta - taken)) if theta_theta > taken else '—'}, "
-            f"{wording.exact_p(test.p)}",
+            f"{formatting.exact_p(test.p)}",
         ),
         columns=(
             decimal("time", "time", terms.time, subjects_of(None)),

@@ -18,7 +18,7 @@ from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS, OverTimeNumbe
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.analysis.shared.sections import Action
@@ -114,7 +114,7 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
         return ""
     eighth, unit = smooth.y.size // 8, checked.fitted.design.asked[k].ratio_unit
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
-    at_first, at_last = wording.ratios(ratio_of(early), ratio_of(late))
+    at_first, at_last = formatting.ratios(ratio_of(early), ratio_of(late))
     said = f"{at_first} early, {at_last} late"
     if doubtful(found) and abs(early - late) < np.log(SMALL):
         return f"{said}: a small change, seen because events are many"
@@ -139,13 +139,13 @@ def _verdict(checked: Checked, computed: OverTimeNumbers) -> WordedVerdict:
     against = [t.verdict for t in found.terms if doubtful(t.verdict)]
     said = "no ratio in doubt"
     if against:
-        said = f"{failed_or_doubted(against)}, of {wording.count(len(found.terms), 'terms')}"
+        said = f"{failed_or_doubted(against)}, of {formatting.count(len(found.terms), 'terms')}"
     return WordedVerdict(found.verdict, said)
 
 
 def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:
     found = over_time(checked, computed)
-    note = NOTE.format(confidence=wording.level_percent(checked.form.confidence))
+    note = NOTE.format(confidence=formatting.level_percent(checked.form.confidence))
     sections = check_sections(
         found.terms, found.together, list(computed.courses), computed.tested, found.offered
     )

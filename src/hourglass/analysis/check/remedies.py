@@ -6,7 +6,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.model.terms.changing import AlongFunction, Changing, Periods
 from hourglass.analysis.model.terms.forms import in_product
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.round_times import middle_event_time
 from hourglass.analysis.shared.sections import Action
 from hourglass.cohort.followup import Cohort
@@ -29,7 +29,7 @@ def remedies(
     ]
     at, unit = middle_event_time(cohort), cohort.statement.unit
     if may_change(asked, place) and at > 0:
-        when = wording.stated_time(at, unit)
+        when = formatting.stated_time(at, unit)
         found.append(
             trying(
                 asked,

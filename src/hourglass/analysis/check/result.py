@@ -18,7 +18,7 @@ from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS
 from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form
@@ -79,7 +79,7 @@ def check_result(
     except HourglassError as reason:
         return _blank(cohort, words, str(reason))
     tests = over_time(under, numbers.of(PROPORTIONAL_HAZARDS))
-    model = f"Rate of {fitted.design.event} by {wording.listed(list(fitted.design.terms))}"
+    model = f"Rate of {fitted.design.event} by {formatting.listed(list(fitted.design.terms))}"
     return CheckResult(
         line=model,
         sentence=words,
@@ -124,14 +124,14 @@ def _line(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> Choices
         label="Questions",
         items=[
             ChoiceItem(
-                words=wording.capital(one.name),
+                words=formatting.capital(one.name),
                 below=one.words,
                 verdict=one.verdict,
                 chosen=one.key == statement.question,
                 opens=None
                 if one.key == statement.question
                 else ChoiceAct(
-                    label=wording.capital(one.name),
+                    label=formatting.capital(one.name),
                     statement=statement.model_copy(update={"question": one.key}).model_dump(
                         mode="json"
                     ),

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from hourglass.analysis.check.row_values import model_columns
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, words
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
@@ -41,7 +41,7 @@ def rows_sheet(cohort: Cohort, asked: ModelStatement) -> Workings:
     numbers = cohort.table.numbers
     opens = Opens("row-of-model", "row")
     return Workings(
-        title=f"{TITLE}: {wording.count(int(numbers.size), 'rows')}",
+        title=f"{TITLE}: {formatting.count(int(numbers.size), 'rows')}",
         formula=(
             "A row that the model is fitted without has no values; a row opens its arithmetic.",
         ),

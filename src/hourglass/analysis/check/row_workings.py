@@ -10,7 +10,7 @@ from hourglass.analysis.check.checked import Checked, checked
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel
@@ -61,14 +61,14 @@ def row_workings(under: Checked, row: int) -> Workings:
     own = int(places[-1])
     formula = [
         " · ".join(cells),
-        f"followed {_from(under, pieces, decimals)}to {wording.time(exits, decimals)} {unit}, {ended}",
+        f"followed {_from(under, pieces, decimals)}to {formatting.time(exits, decimals)} {unit}, {ended}",
         _linear_words(under, own),
         f"Λ = Σ r dΛ0 over the event times at which it was at risk = {digits(expected)}: the last column",
         f"martingale residual M = δ − Λ = {digits(events)} − {digits(expected)} = {digits(martingale)}",
         f"deviance residual = sign(M) √(−2 (M + δ ln(δ − M))) = {digits(deviance)}",
     ]
     return Workings(
-        title=f"Row {row}: deviance residual {wording.rounded(deviance, 2)}",
+        title=f"Row {row}: deviance residual {formatting.rounded(deviance, 2)}",
         formula=tuple(formula),
         columns=(
             decimal("time", "time", time),
@@ -86,7 +86,7 @@ def row_workings(under: Checked, row: int) -> Workings:
 def _from(under: Checked, pieces: IntArray, decimals: TimeDecimals) -> str:
     entry = under.fitted.design.data.entry
     first = -np.inf if entry is None else float(entry[pieces].min())
-    return f"from {wording.time(first, decimals)} " if np.isfinite(first) else ""
+    return f"from {formatting.time(first, decimals)} " if np.isfinite(first) else ""
 
 
 def _linear_words(under: Checked, own: int) -> str:

@@ -20,7 +20,7 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import DoublingTerm
 from hourglass.analysis.model.told_ratios import axis_words
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -73,7 +73,7 @@ def _verdict(checked: Checked, found: tuple[Straight, ...] | Refused) -> WordedV
         return WordedVerdict("unknown", "; ".join(one.test.blank or "" for one in found))
     worst = min((one for one in found if one.test.p is not None), key=lambda one: one.test.p or 1.0)
     column = checked.fitted.design.asked[worst.place].column
-    return WordedVerdict(verdict(p), f"{column} as a curve: {wording.p_phrase(p)}")
+    return WordedVerdict(verdict(p), f"{column} as a curve: {formatting.p_phrase(p)}")
 
 
 def _answer(checked: Checked, found: tuple[Straight, ...] | Refused) -> Answer:

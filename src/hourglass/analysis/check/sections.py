@@ -5,7 +5,7 @@ import numpy as np
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.model.readings import ChiSquared
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf, words
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.frozen_model import ratio_of
@@ -99,7 +99,7 @@ def _at_the_sand_line(courses: list[Course]) -> TimedTable:
                 label=course.name,
                 cells=[
                     TimedCell(form="ratio", series=k, value=0, low=1, high=2),
-                    TimedCell(text=wording.ratio(ratio_of(course.beta))),
+                    TimedCell(text=formatting.ratio(ratio_of(course.beta))),
                 ],
             )
             for k, course in enumerate(courses)

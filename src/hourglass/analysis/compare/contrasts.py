@@ -3,7 +3,7 @@
 import math
 
 from hourglass.analysis.compare.groups import Comparison
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import (
     Cell,
     WorkingsOf,
@@ -78,7 +78,7 @@ def _at(found: Comparison, curve: Curve, t: float, *, needed: bool) -> list[Cell
     reference = found.curves[0]
     return [
         words(curve.label, tone=curve.tone),
-        number_cell(wording.plain(t), t),
+        number_cell(formatting.plain(t), t),
         *difference_cells(reference, curve, t),
         *([_needed(found, reference, curve, t)] if needed else []),
     ]
@@ -88,13 +88,13 @@ def _needed(found: Comparison, reference: Curve, curve: Curve, t: float) -> Cell
     try:
         needed = number_needed(found.data, reference.estimate, curve.estimate, t)
     except NotEstimableError:
-        return words(wording.BLANK)
+        return words(formatting.BLANK)
     below = _course(needed)
     if needed.estimate is None:
         return words("no difference", below=below)
     kind = "for harm" if needed.estimate < 0 else ""
     return estimate(
-        f"{wording.rounded(abs(needed.estimate), 1)} {kind}".strip(),
+        f"{formatting.rounded(abs(needed.estimate), 1)} {kind}".strip(),
         needed.estimate,
         needed.at_upper,
         needed.at_lower,
@@ -116,7 +116,7 @@ def _course(needed: NumberNeeded) -> str:
 
 
 def _limit(value: float | None) -> str:
-    return "no difference" if value is None else wording.rounded(abs(value), 1)
+    return "no difference" if value is None else formatting.rounded(abs(value), 1)
 
 
 def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
@@ -168,8 +168,8 @@ def _rates(name: str, curve: Curve) -> WorkingsOf:
 
 def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:
     if ratio.estimate is None or ratio.lower is None or ratio.upper is None:
-        return [words(ratio.blank or wording.BLANK), words("")]
-    shown, lower, upper = wording.ratios(ratio.estimate, ratio.lower, ratio.upper)
+        return [words(ratio.blank or formatting.BLANK), words("")]
+    shown, lower, upper = formatting.ratios(ratio.estimate, ratio.lower, ratio.upper)
     infinite = {"ratio": ratio.estimate, "ratio_upper": ratio.upper}
     return [
         estimate(
@@ -178,7 +178,7 @@ def _ratio(ratio: Contrast, opens: WorkingsOf) -> list[Cell]:
             ratio.lower,
             ratio.upper,
             note="; ".join(f"{k} infinite" for k, v in infinite.items() if v == math.inf),
-            below=wording.interval(lower, upper),
+            below=formatting.interval(lower, upper),
             workings=opens,
         ),
         p_cell(ratio.p),
@@ -193,16 +193,16 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
     apart = difference_at(
         found.curves[0].estimate, found.curves[found.contrast].estimate, margin.at
     )
-    at = wording.stated_time(margin.at, cohort.unit)
+    at = formatting.stated_time(margin.at, cohort.unit)
     if apart.estimate is None or apart.lower is None or apart.upper is None:
         said = f"Nothing can be said at {at}: {apart.blank}."
     else:
-        limits = wording.interval(wording.points(apart.lower), wording.points(apart.upper))
+        limits = formatting.interval(formatting.points(apart.lower), formatting.points(apart.upper))
         told = (
-            f"At {at} {found.contrasted} less {found.reference} is {wording.points(apart.estimate)} points "
-            f"({found.form.ci} {limits})."
+            f"At {at} {found.contrasted} less {found.reference} is "
+            f"{formatting.points(apart.estimate)} points ({found.form.ci} {limits})."
         )
-        size = wording.points(-margin.size)
+        size = formatting.points(-margin.size)
         if apart.lower > -margin.size:
             said = f"{told} The interval lies above the margin of {size}: not worse by that margin."
         elif apart.upper < -margin.size:

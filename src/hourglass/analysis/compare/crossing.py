@@ -2,7 +2,7 @@
 
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, number_cell
 from hourglass.analysis.shared.cohort_summary import CohortSummary
@@ -43,7 +43,7 @@ def crossing_section(
         rows=[_side(cohort, found, t) for t in sides],
     )
     times = tuple(sorted({*asked.times, *sides}))
-    at = wording.listed(wording.times_apart(sides, cohort.decimals))
+    at = formatting.listed(formatting.times_apart(sides, cohort.decimals))
     action = Action(
         sentence=f"Read all curves at {at} {cohort.unit} too.",
         label="Add these times in Estimate",
@@ -57,4 +57,4 @@ def crossing_section(
 
 def _side(cohort: CohortSummary, found: Comparison, t: float) -> list[Cell]:
     a, b = found.curves[0], found.curves[found.contrast]
-    return [number_cell(wording.time(t, cohort.decimals), t), *difference_cells(a, b, t)]
+    return [number_cell(formatting.time(t, cohort.decimals), t), *difference_cells(a, b, t)]

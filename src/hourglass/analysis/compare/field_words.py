@@ -5,7 +5,7 @@ from typing import Any
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import ScreenedVariable
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS, GROUPED_WORDS
 from hourglass.analysis.shared.earlier_keys import EARLIER_KEYS
 from hourglass.analysis.shared.field_words import (
@@ -22,9 +22,7 @@ from hourglass.cohort.words import listed
 def _margin(margin: Any) -> str:
     if not margin:
         return ""
-    return (
-        f"{wording.plain(100 * margin['size'])} percentage points at {wording.plain(margin['at'])}"
-    )
+    return f"{formatting.plain(100 * margin['size'])} percentage points at {formatting.plain(margin['at'])}"
 
 
 def _variables(variables: Any) -> str:

@@ -7,7 +7,7 @@ from hourglass.analysis.compare.threshold import profile_track
 from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_marks import (
@@ -71,7 +71,7 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
         apart.band_high,
         found.end,
     ).model_copy(update={"said": "difference band"})
-    confidence = wording.level_percent(found.curves[0].estimate.confidence)
+    confidence = formatting.level_percent(found.curves[0].estimate.confidence)
     curves = found.curves
     marks: list[AnyMark] = [
         *as_part(BAND, [band]),
@@ -111,7 +111,7 @@ def _difference(found: Comparison, apart: CurveDifference) -> Track:
     rule = Rule(at=-margin.size, label="margin", dashed=True)
     low = min(track.axis.low, -1.2 * margin.size)
     axis = track.axis.between(low, max(track.axis.high, -low))
-    note = f"Dashed: the margin of {wording.points(-margin.size)} points."
+    note = f"Dashed: the margin of {formatting.points(-margin.size)} points."
     return track.model_copy(update={"axis": axis, "marks": [*track.marks, rule], "note": note})
 
 
@@ -143,5 +143,5 @@ def _evidence(cohort: Cohort, found: Comparison) -> Track:
             *lines,
         ],
         note=f"Observed minus expected events{weighted}, added up over time. Shaded: limits for "
-        f"{whose} at each single time ({wording.level_percent(confidence)}), not for the whole course.",
+        f"{whose} at each single time ({formatting.level_percent(confidence)}), not for the whole course.",
     )

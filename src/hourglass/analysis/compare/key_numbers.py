@@ -1,7 +1,7 @@
 """What of a comparison is set beside that of another data extract."""
 
 from hourglass.analysis.compare.result import CompareResult
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.key_numbers import KeyNumber
 
 
@@ -14,4 +14,4 @@ def key_numbers(result: CompareResult) -> tuple[KeyNumber, ...]:
     ]
     if result.test.p is None:
         return tuple(medians)
-    return (*medians, KeyNumber(f"p, {result.test_name}", wording.p_value(result.test.p)))
+    return (*medians, KeyNumber(f"p, {result.test_name}", formatting.p_value(result.test.p)))

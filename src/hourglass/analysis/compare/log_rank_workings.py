@@ -6,7 +6,7 @@ import numpy as np
 
 from hourglass.analysis.catalogue.weights import WeightEntry
 from hourglass.analysis.compare.groups import Comparison
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
     NoWorkingsError,
@@ -48,7 +48,7 @@ def workings_of_groups(
             for label, u in zip(labels, tested.excess, strict=True)
         ]
     return Workings(
-        title=f"{words.heading}: χ² {wording.statistic(tested.test.statistic)}",
+        title=f"{words.heading}: χ² {formatting.statistic(tested.test.statistic)}",
         formula=(*formula, *_statistic(labels, tested, weighted=weighted)),
         columns=_terms(labels, column, tested, weighted=weighted),
         note=words.rests_on,
@@ -59,8 +59,8 @@ def _statistic(labels: Sequence[str], tested: LogRank, *, weighted: bool) -> lis
     test = tested.test
     if test.statistic is None:
         return [f"There is no statistic: {test.blank}."]
-    told = f"{digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
-    told += wording.exact_p(test.p)
+    told = f"{digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
+    told += formatting.exact_p(test.p)
     if len(labels) == 2:
         u = "U" if weighted else "(O − E)"
         return [
@@ -111,12 +111,12 @@ def trend_workings(found: Comparison) -> Workings:
     test = tested.trend(scores)
     product, variance = float(scores @ tested.excess), float(scores @ tested.variance @ scores)
     return Workings(
-        title=f"Trend: χ² {wording.statistic(test.statistic)}",
+        title=f"Trend: χ² {formatting.statistic(test.statistic)}",
         formula=(
             "χ² = (Σ a U)² / Σ Σ a V a, a the scores, on 1 degree of freedom",
             f"Σ a U = {digits(product)}, Σ Σ a V a = {digits(variance)}",
             f"χ² = {squared(product)} / {digits(variance)} = {digits(test.statistic)}, "
-            f"{wording.exact_p(test.p)}",
+            f"{formatting.exact_p(test.p)}",
         ),
         columns=(
             whole("group", "group", np.arange(1, scores.size + 1)),

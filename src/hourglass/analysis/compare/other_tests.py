@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import WeightNumbers
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.analysis.shared.section_ids import SectionId
@@ -57,8 +57,10 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[ContentBlock]:
             blocks.append(quiet(f"No maximum of weighted log-rank tests: {several.blank}."))
         else:
             row = [
-                words(wording.capital(TOGETHER), strong=True),
-                number_cell(f"largest |Z| {wording.statistic(several.largest)}", several.largest),
+                words(formatting.capital(TOGETHER), strong=True),
+                number_cell(
+                    f"largest |Z| {formatting.statistic(several.largest)}", several.largest
+                ),
                 p_cell(several.p, workings=WorkingsOf(figure="combined")),
             ]
             blocks.append(
@@ -80,7 +82,7 @@ def _by_weight(found: WeightNumbers, planned: str) -> list[ContentBlock]:
 
 def _test_row(name: Cell, test: Test, opens: WorkingsOf) -> list[Cell]:
     if test.p is None:
-        return [name, words(test.blank or wording.BLANK, wordy=True)]
+        return [name, words(test.blank or formatting.BLANK, wordy=True)]
     row = test_cells(name, test.statistic, test.df, test.p)
     row[1] = row[1].model_copy(update={"workings": opens})
     return row
@@ -94,8 +96,8 @@ def trend_blocks(found: Comparison) -> list[ContentBlock]:
     if given and len(given) != groups:
         return [
             Words(
-                text=f"There are {groups} groups and {wording.count(len(given), 'scores')}: write one score "
-                "for each group in the sentence above."
+                text=f"There are {groups} groups and {formatting.count(len(given), 'scores')}: write "
+                "one score for each group in the sentence above."
             )
         ]
     test = found.log_rank.trend(np.array(given) if given else None)
@@ -133,7 +135,7 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
             ),
             quiet(
                 f"p-values are adjusted by {found.statement.adjustment} over "
-                f"{wording.count(len(tested), 'tests')}, the raw p beside them. Each pair is tested on "
+                f"{formatting.count(len(tested), 'tests')}, the raw p beside them. Each pair is tested on "
                 "its own rows alone."
             ),
         ],
@@ -142,10 +144,10 @@ def pairs_section(found: Comparison, tested: Sequence[Pair]) -> Section | None:
 
 def _pair_cell(pair: Pair) -> Cell:
     if pair.test.p is None:
-        return words(wording.BLANK, below=pair.test.blank or "")
+        return words(formatting.BLANK, below=pair.test.blank or "")
     return p_cell(
         pair.p,
-        below=f"raw {wording.p_value(pair.test.p)}",
+        below=f"raw {formatting.p_value(pair.test.p)}",
         workings=WorkingsOf(figure="pair", about={"a": pair.a, "b": pair.b}),
     )
 

@@ -8,7 +8,7 @@ from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison, tested_pairs
 from hourglass.analysis.compare.log_rank_workings import log_rank_workings
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.subject_workings import subjects_of
 from hourglass.analysis.shared.workings import (
@@ -95,7 +95,7 @@ def combined_workings(found: Comparison) -> Workings:
         raise NoWorkingsError(told.blank or "there is no test")
     names = [weight.key for weight in told.weights]
     return Workings(
-        title=f"By the largest of {len(names)} weights: {wording.p_phrase(told.p)}",
+        title=f"By the largest of {len(names)} weights: {formatting.p_phrase(told.p)}",
         formula=(
             "W = S(t−) ^ early × (1 − S(t−)) ^ late, Z = Σ W (observed − expected) / √Σ W² v",
             f"largest |Z| = {digits(told.largest)}",
@@ -130,7 +130,7 @@ def gray_workings(found: Comparison) -> Workings:
     if test.p is None:
         raise NoWorkingsError(test.blank or "there is no test")
     return Workings(
-        title=f"Gray, cumulative incidence: χ² {wording.statistic(test.statistic)}",
+        title=f"Gray, cumulative incidence: χ² {formatting.statistic(test.statistic)}",
         formula=(
             "expected in a group at a time = d × its share of Σ h (1 − F(t−)), h = n / S(t−), with d the "
             "events of the cause, n at risk, S free of all causes and F the group's incidence before it",
@@ -141,8 +141,8 @@ def gray_workings(found: Comparison) -> Workings:
             ),
             "covariance of these: "
             + "; ".join(", ".join(digits(float(v)) for v in row) for row in told.variance),
-            f"χ² = zᵀ V⁻ z = {digits(test.statistic)}, {wording.count(test.df, 'degrees')} of freedom, "
-            f"{wording.exact_p(test.p)}",
+            f"χ² = zᵀ V⁻ z = {digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
+            f"{formatting.exact_p(test.p)}",
         ),
         columns=(
             decimal("time", "time", told.time, subjects_of(None)),

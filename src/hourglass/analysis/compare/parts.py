@@ -5,7 +5,7 @@ from hourglass.analysis.compare.other_tests import weights_section
 from hourglass.analysis.compare.part_numbers import WeightNumbers
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TITLE, Thresholds, thresholds_part
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -44,7 +44,7 @@ def median_ratios(
     if all(one.estimate is None for one in numbers):
         return MedianRatios(sections=[_section(table)])
     drawn = quiet(
-        f"Limits are percentiles of {wording.grouped(SAMPLES)} samples drawn within each group (seed "
+        f"Limits are percentiles of {formatting.grouped(SAMPLES)} samples drawn within each group (seed "
         f"{statement.seed})."
     )
     return MedianRatios(sections=[_section(table, drawn)])
@@ -71,12 +71,14 @@ def _section(*blocks: Table | Words) -> Section:
 def _ratio(groups: Groups, k: int, ratio: Contrast) -> list[Cell]:
     name = words(groups.labels[k], tone=groups.tone(k))
     if ratio.estimate is None:
-        return [name, words(ratio.blank or wording.BLANK, wordy=True)]
-    limits, note = limits_shown(ratio.blank or wording.BLANK), ratio.blank or ""
-    shown, lower, upper = wording.ratios(ratio.estimate, ratio.lower, ratio.upper)
+        return [name, words(ratio.blank or formatting.BLANK, wordy=True)]
+    limits, note = limits_shown(ratio.blank or formatting.BLANK), ratio.blank or ""
+    shown, lower, upper = formatting.ratios(ratio.estimate, ratio.lower, ratio.upper)
     if ratio.lower is not None and ratio.upper is not None:
         ended = ratio.upper < float("inf")
-        limits = limits_shown(wording.interval(lower, upper if ended else wording.NOT_REACHED))
+        limits = limits_shown(
+            formatting.interval(lower, upper if ended else formatting.NOT_REACHED)
+        )
         note = "" if ended else "ratio_upper not reached"
     opens = WorkingsOf(figure="median-ratio", about={"group": k})
     return [

@@ -15,7 +15,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import chosen_for_its_p
 from hourglass.analysis.compare.variables import in_shown_order, variables_of
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import cautions, wording
+from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -116,7 +116,7 @@ def _compared(
             *cautions.crossing(cohort, crossed, test.p),
             *chosen_for_its_p(cohort, statement),
         ],
-        headline="no test" if test.p is None else f"{weight.test} {wording.p_phrase(test.p)}",
+        headline="no test" if test.p is None else f"{weight.test} {formatting.p_phrase(test.p)}",
         hint=HINT,
         cohort=summary,
         curves=read,
@@ -142,14 +142,14 @@ def _screened(
     statement = found.statement
     if not found.found:
         return _blank(summary, words, statement, "There is no variable that could make groups.")
-    below = sum(one.p is not None and one.p < wording.ALPHA for one in found.found)
+    below = sum(one.p is not None and one.p < formatting.ALPHA for one in found.found)
     return CompareResult(
         line=summary.line,
         sentence=words,
         figure=screening_figure(cohort, found, words.text),
         sections=screening_sections(summary, found),
         cautions=[*cautions.made_by_decision(cohort), *cautions.close_times(cohort), SCREEN],
-        headline=f"{below} of {len(found.found)} variables below {wording.ALPHA}",
+        headline=f"{below} of {len(found.found)} variables below {formatting.ALPHA}",
         hint=HINT,
         cohort=summary,
         test_name=WEIGHTS[statement.weight].test,

@@ -9,7 +9,7 @@ from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import BEFOREHAND
 from hourglass.analysis.compare.variables import Variable
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary, over_follow_up
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -67,7 +67,7 @@ def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
 
 def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
     variable = found.variables[one.place]
-    p = wording.p_phrase(one.p) if one.p is not None else "no test"
+    p = formatting.p_phrase(one.p) if one.p is not None else "no test"
     marks: list[AnyMark] = []
     complete = variable.drawn.complete
     if complete.any():
@@ -118,34 +118,34 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
 def _tried(found: Screening) -> str:
     """How many were tested, and what of it the adjustment counts."""
     tested = sum(one.p is not None for one in found.found)
-    words = f"{wording.count(tested, 'variables')} {wording.were(tested)} tested"
+    words = f"{formatting.count(tested, 'variables')} {formatting.were(tested)} tested"
     moved = [
-        f"{variable.name} at {wording.count(variable.tried, 'thresholds')}"
+        f"{variable.name} at {formatting.count(variable.tried, 'thresholds')}"
         for variable in found.variables
         if variable.moved
     ]
     tried = ""
     if moved:
         tried = (
-            f" Split so far: {wording.listed(moved)}. A threshold that was moved is judged by the p of the "
-            "largest statistic over all thresholds, and that p is adjusted."
+            f" Split so far: {formatting.listed(moved)}. A threshold that was moved is judged by the "
+            "p of the largest statistic over all thresholds, and that p is adjusted."
         )
     return f"{words}, which the adjusted p counts.{tried}"
 
 
 def _row(found: Screening, one: Screened) -> list[Cell]:
     variable = found.variables[one.place]
-    below = variable.how or wording.count(len(variable.labels), "levels")
+    below = variable.how or formatting.count(len(variable.labels), "levels")
     if variable.moved:
         below += f"; its raw p holds {BEFOREHAND}"
     name = words(variable.name, below=below)
     if one.test.p is None:
-        return [name, whole(one.rows), words(one.test.blank or wording.BLANK, wordy=True)]
+        return [name, whole(one.rows), words(one.test.blank or formatting.BLANK, wordy=True)]
     return [
         name,
         whole(one.rows),
         number_cell(
-            wording.statistic(one.test.statistic),
+            formatting.statistic(one.test.statistic),
             one.test.statistic,
             workings=WorkingsOf(figure="screened", about={"variable": variable.name})
             if variable.grouped
@@ -162,7 +162,7 @@ def _raw_p(variable: Variable, one: Screened) -> Cell:
     cell = p_cell(one.test.p)
     if not variable.moved:
         return cell
-    largest = wording.BLANK if one.judged is None else wording.p_phrase(one.judged)
+    largest = formatting.BLANK if one.judged is None else formatting.p_phrase(one.judged)
     return cell.model_copy(update={"below": f"of the largest: {largest}"})
 
 
@@ -172,7 +172,7 @@ def _action(found: Screening, one: Screened) -> Action:
         update={"each": False, "by": name, "reference": None, "crossed": None, "thresholds": ()}
     )
     return Action(
-        sentence=f"{name}: {wording.p_phrase(one.p)} adjusted",
+        sentence=f"{name}: {formatting.p_phrase(one.p)} adjusted",
         label="Compare",
         do="state",
         stage="compare",

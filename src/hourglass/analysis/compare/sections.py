@@ -17,7 +17,7 @@ from hourglass.analysis.compare.threshold import BEFOREHAND, TITLE
 from hourglass.analysis.compare.threshold_profile import split_by_one
 from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, number_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
@@ -126,7 +126,7 @@ def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> li
             ],
         )
     ]
-    moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in read if c.moved_on]
+    moved = [f"{formatting.grouped(c.moved_on)} from {c.label}" for c in read if c.moved_on]
     if moved:
         blocks.append(quiet(f"Moved on to another group: {', '.join(moved)}."))
     return blocks
@@ -140,7 +140,7 @@ def _median(curve: CurveReading, decimals: TimeDecimals) -> Cell:
         curve.median.lower,
         curve.median.upper,
         note=curve.median.note,
-        below="neither limit reached" if limits == wording.NOT_REACHED else limits,
+        below="neither limit reached" if limits == formatting.NOT_REACHED else limits,
         workings=WorkingsOf(figure="quantile", about={"group": curve.place, "q": 0.5}),
     )
 
@@ -157,7 +157,7 @@ def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
                     words(curve.label, tone=curve.tone),
                     whole(int(tested.observed[curve.place])),
                     number_cell(
-                        wording.rounded(float(tested.expected[curve.place]), 1),
+                        formatting.rounded(float(tested.expected[curve.place]), 1),
                         float(tested.expected[curve.place]),
                         workings=WorkingsOf(figure="log-rank"),
                     ),
@@ -177,15 +177,15 @@ def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
                     [
                         words(weight.heading, strong=True),
                         number_cell(
-                            f"χ² {wording.statistic(test.statistic)}",
+                            f"χ² {formatting.statistic(test.statistic)}",
                             test.statistic,
                             workings=WorkingsOf(figure="log-rank"),
                         ),
                         Cell(text=f"{test.df} df", raw=test.df),
                         number_cell(
-                            wording.p_phrase(test.p),
+                            formatting.p_phrase(test.p),
                             test.p,
-                            exact=wording.exact_p(test.p),
+                            exact=formatting.exact_p(test.p),
                             strong=True,
                         ),
                     ]
@@ -201,12 +201,12 @@ def _test(found: Comparison, weight: WeightEntry) -> list[ContentBlock]:
     blocks.append(quiet(EXPECTED))
     if found.left_out:
         blocks.append(
-            Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
+            Words(text=f"{formatting.count(found.left_out, 'rows')} without a group left out.")
         )
     if found.without_stratum:
         blocks.append(
             Words(
-                text=f"{wording.count(found.without_stratum, 'rows')} without a stratum left out."
+                text=f"{formatting.count(found.without_stratum, 'rows')} without a stratum left out."
             )
         )
     return [*blocks, Cautions()]
@@ -217,4 +217,6 @@ def _strata_in_words(found: Comparison) -> str:
     if found.stratum is None:
         return ""
     strata = int(np.unique(found.stratum).size)
-    return f"{wording.count(strata, 'strata')} of {wording.listed(list(found.statement.within))}"
+    return (
+        f"{formatting.count(strata, 'strata')} of {formatting.listed(list(found.statement.within))}"
+    )

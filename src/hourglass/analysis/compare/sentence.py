@@ -6,7 +6,7 @@ from hourglass.analysis.compare.groups import contrast_of
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.variable_slots import order_slot, variable_parts
 from hourglass.analysis.compare.variables import chosen_variables
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots, reference_slot
 from hourglass.analysis.shared.grouping import grouped, is_split
@@ -145,7 +145,7 @@ def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
                 inside=inside,
             )
         )
-    named = [f"strata of {wording.listed(list(statement.within))}"] if statement.within else []
+    named = [f"strata of {formatting.listed(list(statement.within))}"] if statement.within else []
     return Slot(
         id="within",
         label=named[0] if named else "Add strata",
@@ -157,7 +157,7 @@ def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
 
 def _ordered_slot(statement: CompareStatement, groups: Groups) -> Slot:
     scores = statement.scores or tuple(range(1, len(groups.labels) + 1))
-    told = ", ".join(wording.plain(float(s)) for s in scores)
+    told = ", ".join(formatting.plain(float(s)) for s in scores)
     return Slot(
         id="ordered",
         label=f"in order with scores {told}" if statement.ordered else "Add an order",
@@ -194,12 +194,12 @@ def _pairs_slot(statement: CompareStatement, groups: Groups) -> Slot:
         (
             "all",
             "all pairs",
-            wording.count(len(groups.labels) * (len(groups.labels) - 1) // 2, "tests"),
+            formatting.count(len(groups.labels) * (len(groups.labels) - 1) // 2, "tests"),
         ),
         (
             "reference",
             f"each against {groups.labels[0]}",
-            wording.count(len(groups.labels) - 1, "tests"),
+            formatting.count(len(groups.labels) - 1, "tests"),
         ),
     )
     return Slot(
@@ -224,8 +224,8 @@ def _margin_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
     margin, unit = statement.margin, cohort.statement.unit
     written = ""
     if margin is not None:
-        at = wording.stated_time(margin.at, unit)
-        written = f"{wording.points(-margin.size)} percentage points at {at}"
+        at = formatting.stated_time(margin.at, unit)
+        written = f"{formatting.points(-margin.size)} percentage points at {at}"
     return Slot(
         id="margin",
         label=written or "Add a non-inferiority margin",

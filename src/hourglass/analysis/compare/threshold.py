@@ -9,7 +9,7 @@ from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import ThresholdNumbers
 from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -72,14 +72,14 @@ def thresholds_part(
             [
                 words("in the sentence", below=f"its p: {BEFOREHAND}"),
                 words(groups.labels[0]),
-                number_cell(wording.statistic(stated.statistic), stated.statistic),
+                number_cell(formatting.statistic(stated.statistic), stated.statistic),
                 p_cell(stated.p),
             ],
             [
                 words("the largest of all", strong=True),
                 number_cell(f"≤ {column.written(profile.best)}", profile.best),
                 number_cell(
-                    wording.statistic(profile.largest),
+                    formatting.statistic(profile.largest),
                     profile.largest,
                     workings=WorkingsOf(figure="thresholds"),
                 ),
@@ -87,11 +87,11 @@ def thresholds_part(
             ],
         ],
     )
-    cuts = wording.count(profile.cut.size, "thresholds")
+    cuts = formatting.count(profile.cut.size, "thresholds")
     said = quiet(
         f"{name} at each of {cuts} that leave a tenth of the subjects and 5 events on each side. The p of "
         f"the largest: how often {groups.column}, moved among the subjects "
-        f"{wording.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
+        f"{formatting.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
         f"{tried_in_words(statement)}"
     )
     return Thresholds(sections=[_section(table, said)])
@@ -102,7 +102,9 @@ def tried_in_words(statement: CompareStatement) -> str:
     tried = statement.tried_of(statement.by)
     if tried < FEWEST_MOVED:
         return ""
-    return f" {statement.by} has been split at {wording.count(tried, 'thresholds')} in this study."
+    return (
+        f" {statement.by} has been split at {formatting.count(tried, 'thresholds')} in this study."
+    )
 
 
 def profile_track(
@@ -160,7 +162,7 @@ def threshold_workings(cohort: Cohort, found: Comparison) -> Workings:
     if isinstance(profile, Refused):
         raise NoWorkingsError(profile.why)
     return Workings(
-        title=f"All thresholds of {found.groups.column}: largest χ² {wording.statistic(profile.largest)}",
+        title=f"All thresholds of {found.groups.column}: largest χ² {formatting.statistic(profile.largest)}",
         formula=(
             "at each threshold c the rows with x ≤ c are set against those with x > c",
             f"the largest is {digits(profile.largest)}, at {digits(profile.best)}",

@@ -7,7 +7,7 @@ from hourglass.analysis.compare.groups import Comparison, comparison
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import TRACK
 from hourglass.analysis.compare.threshold_profile import split_by_one
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.marks import AnyMark, Points
@@ -46,9 +46,9 @@ def _compared(found: Comparison, statistic: float | None) -> list[str]:
     ratio = rate_ratio(a, b)
     readings = []
     if ratio.estimate is not None and ratio.lower is not None and ratio.upper is not None:
-        shown, *_ = wording.ratios(ratio.estimate, ratio.lower, ratio.upper)
+        shown, *_ = formatting.ratios(ratio.estimate, ratio.lower, ratio.upper)
         readings.append(f"rate ratio {shown}")
     if statistic is not None:
         name = WEIGHTS[found.statement.weight].test
-        readings.append(f"{name} χ² {wording.statistic(statistic)}")
+        readings.append(f"{name} χ² {formatting.statistic(statistic)}")
     return readings

@@ -7,7 +7,7 @@ from pydantic import JsonValue
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS, THRESHOLD
 from hourglass.analysis.compare.statement import CompareStatement, ScreenedVariable
 from hourglass.analysis.compare.variables import candidates_of, chosen_variables
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
 from hourglass.analysis.shared.slots import taken_in_or_out
@@ -67,9 +67,9 @@ def _chosen_slot(cohort: Cohort, chosen: Sequence[ScreenedVariable]) -> Slot:
 
 def _named(candidates: Sequence[str], there: dict[str, ScreenedVariable]) -> str:
     if set(candidates) == set(there):
-        return f"all {wording.grouped(len(candidates))} variables"
+        return f"all {formatting.grouped(len(candidates))} variables"
     if len(there) <= MOST_NAMED:
-        return wording.listed(list(there))
+        return formatting.listed(list(there))
     return f"{len(there)} of {len(candidates)} variables"
 
 
@@ -103,7 +103,7 @@ def _split_slot(
             kind="value",
             field=f"variables.{place}.threshold",
             label=f"Threshold of {one.column}",
-            value="" if one.threshold is None else wording.plain(one.threshold),
+            value="" if one.threshold is None else formatting.plain(one.threshold),
         ),
     )
 

@@ -9,7 +9,7 @@ from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.causes import incidence_tracks
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.means import means_of
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.curve_form import ci
@@ -67,7 +67,7 @@ def estimate_figure(found: Estimated, name: str) -> Figure:
 def _survival(found: Estimated) -> list[Track]:
     event, one = found.cohort.statement.event_name, len(found.curves) == 1
     since = found.statement.start
-    given = "" if since is None else f", given survival to {wording.plain(since)}"
+    given = "" if since is None else f", given survival to {formatting.plain(since)}"
     lines = [curve_line(c).model_copy(update={"named": not one}) for c in found.curves]
     limits, note = _intervals(found)
     upright: list[AnyMark] = []
@@ -253,7 +253,7 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
         )
     told, handles = "", list[Handle]()
     if width is not None:
-        shown = wording.computed_time(width, found.cohort.decimals)
+        shown = formatting.computed_time(width, found.cohort.decimals)
         told = f"Smoothed over {shown} {unit} to either side; what is drawn depends on that choice."
         handles.append(Handle(label="bandwidth", at=width, field="bandwidth"))
     return [

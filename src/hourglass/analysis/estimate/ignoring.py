@@ -3,7 +3,7 @@
 import numpy as np
 
 from hourglass.analysis.estimate.curves import Estimated
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurveReading
@@ -31,7 +31,7 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
             [
                 words(f"{curve.label}: median", tone=tone),
                 number_cell(one.median.worded(cohort.decimals), one.median.time),
-                number_cell(wording.computed_time(wrong, cohort.decimals), wrong)
+                number_cell(formatting.computed_time(wrong, cohort.decimals), wrong)
                 if wrong is not None
                 else words("no event"),
                 words("among events only"),
@@ -42,9 +42,9 @@ def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveRe
                 continue
             rows += [
                 [
-                    words(f"free at {wording.stated_time(point.time, cohort.unit)}", tone=tone),
-                    number_cell(wording.percent(point.survival), point.survival),
-                    number_cell(wording.percent(naive), naive),
+                    words(f"free at {formatting.stated_time(point.time, cohort.unit)}", tone=tone),
+                    number_cell(formatting.percent(point.survival), point.survival),
+                    number_cell(formatting.percent(naive), naive),
                     words(how),
                 ]
                 for naive, how in (

@@ -8,7 +8,7 @@ from hourglass.analysis.estimate.numbers import EstimateNumbers
 from hourglass.analysis.estimate.sections import estimate_sections
 from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import cautions, wording
+from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
 from hourglass.analysis.shared.curves import CurveNumbers, curve_of
@@ -72,7 +72,7 @@ def _everyone(cohort: Cohort, statement: EstimateStatement, known: CurveNumbers)
 
 
 def _sentence(reason: str) -> str:
-    return wording.capital(reason).rstrip(".") + "."
+    return formatting.capital(reason).rstrip(".") + "."
 
 
 def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> list[cautions.Caution]:
@@ -93,4 +93,4 @@ def _headline(summary: CohortSummary, read: list[CurveReading]) -> str:
     if len(medians) > 3:
         return f"{len(medians)} groups"
     unit = "" if all(one.median.time is None for one in read) else f" {summary.unit}"
-    return f"median {wording.listed(medians)}{unit}"
+    return f"median {formatting.listed(medians)}{unit}"

@@ -7,7 +7,7 @@ from hourglass.analysis.estimate.chosen_times import chosen_times
 from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.estimate.ignoring import ignoring_section
 from hourglass.analysis.estimate.means import means_of
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import (
     Cell,
     WorkingsOf,
@@ -162,9 +162,9 @@ def _chosen_times(
                 [
                     *([words(one.label, tone=one.tone)] if found.grouped else []),
                     number_cell(
-                        f"at {wording.plain(one.points[k].time)} {cohort.unit}"
+                        f"at {formatting.plain(one.points[k].time)} {cohort.unit}"
                         if found.grouped
-                        else wording.plain(one.points[k].time),
+                        else formatting.plain(one.points[k].time),
                         one.points[k].time,
                     ),
                     _free(one.points[k], one),
@@ -187,7 +187,7 @@ def _chosen_times(
 def _differences(cohort: CohortSummary, found: Estimated) -> list[ContentBlock]:
     a, b = found.curves
     rows = [
-        [number_cell(wording.plain(t), t), *difference_cells(a, b, t)]
+        [number_cell(formatting.plain(t), t), *difference_cells(a, b, t)]
         for t in found.statement.times
         if t >= a.begins
     ]
@@ -209,7 +209,7 @@ def _free(p: CurvePoint, read: CurveReading) -> Cell:
     if p.survival is None:
         return number_cell("not read there", None, note="past the end of the curve")
     return estimate(
-        wording.percent(p.survival),
+        formatting.percent(p.survival),
         p.survival,
         p.lower,
         p.upper,
@@ -221,7 +221,7 @@ def share_interval(lower: float | None, upper: float | None) -> str:
     """Limits in percent, without the sign."""
     if lower is None or upper is None:
         return "none"
-    return wording.interval(wording.share_of_100(lower), wording.share_of_100(upper))
+    return formatting.interval(formatting.share_of_100(lower), formatting.share_of_100(upper))
 
 
 def _follow_up(cohort: CohortSummary) -> Table:
@@ -235,7 +235,7 @@ def _follow_up(cohort: CohortSummary) -> Table:
     rows += [
         [
             words(f"median follow-up (reverse Kaplan–Meier), {cohort.unit}"),
-            number_cell(wording.computed_time(followed.time, cohort.decimals), followed.time),
+            number_cell(formatting.computed_time(followed.time, cohort.decimals), followed.time),
         ],
         [words(f"total follow-up, {cohort.unit}"), _time(cohort, time)],
     ]
@@ -248,7 +248,7 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
     """A line a group: who was followed, for how long, what came of it, and the survival table."""
     blocks: list[ContentBlock] = [
         Table(
-            label="Groups" if found.grouped else wording.capital(f"all {cohort.rows_are}"),
+            label="Groups" if found.grouped else formatting.capital(f"all {cohort.rows_are}"),
             head=[
                 "",
                 cohort.rows_are,
@@ -283,18 +283,18 @@ def _groups(cohort: CohortSummary, found: Estimated) -> Section:
     ]
     if found.left_out:
         blocks.append(
-            Words(text=f"{wording.count(found.left_out, 'rows')} without a group left out.")
+            Words(text=f"{formatting.count(found.left_out, 'rows')} without a group left out.")
         )
     return Section(
         id=SectionId.GROUPS,
-        title="Groups" if found.grouped else wording.capital(f"all {cohort.rows_are}"),
+        title="Groups" if found.grouped else formatting.capital(f"all {cohort.rows_are}"),
         place="main",
         blocks=blocks,
     )
 
 
 def _time(cohort: CohortSummary, time: float) -> Cell:
-    return number_cell(wording.person_time(time, cohort.decimals), time)
+    return number_cell(formatting.person_time(time, cohort.decimals), time)
 
 
 def _all_groups(cohort: CohortSummary, found: Estimated) -> list[Cell]:
@@ -327,7 +327,7 @@ def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Ce
         _time(cohort, time),
         rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
         estimate(
-            wording.computed_time(followed.time, cohort.decimals),
+            formatting.computed_time(followed.time, cohort.decimals),
             followed.time,
             followed.lower,
             followed.upper,

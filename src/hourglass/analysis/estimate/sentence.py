@@ -4,7 +4,7 @@ from hourglass.analysis.catalogue.estimators import ESTIMATORS
 from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.group_slots import FORGOTTEN, by_options, group_slots
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.analysis.shared.slots import confidence_slot, method_slot, times_slot
@@ -55,7 +55,7 @@ def _by_slot(cohort: Cohort, statement: EstimateStatement) -> Slot:
 
 
 def _start(statement: EstimateStatement, unit: str) -> Slot:
-    written = "" if statement.start is None else wording.plain(statement.start)
+    written = "" if statement.start is None else formatting.plain(statement.start)
     return Slot(
         id="start",
         label=written or "Add given survival to",
@@ -85,7 +85,7 @@ def _intervals(statement: EstimateStatement) -> list[str | Slot]:
 
 
 def _limit(statement: EstimateStatement, unit: str) -> Slot:
-    written = "" if statement.limit is None else wording.plain(statement.limit)
+    written = "" if statement.limit is None else formatting.plain(statement.limit)
     return Slot(
         id="limit",
         label=written or "Add restricted mean survival time",

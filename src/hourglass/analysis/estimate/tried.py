@@ -5,7 +5,7 @@ import numpy as np
 from hourglass.analysis.estimate.curves import Estimated, estimated
 from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.figure.marks import AnyMark, step_area
@@ -57,19 +57,17 @@ def _heights(curve: Curve, time: np.ndarray) -> np.ndarray:
 def _means(found: Estimated, limit: float) -> str:
     """The restricted means, and the difference of two."""
     cohort, curves = found.cohort, means_of(found).curves
-    until = f"restricted mean to {wording.stated_time(limit, cohort.statement.unit)}"
+    until = f"restricted mean to {formatting.stated_time(limit, cohort.statement.unit)}"
     short = [curve.label for curve in curves if curve.data.end < limit]
     if short:
-        return f"{until}: {wording.listed(short)} not followed so long"
+        return f"{until}: {formatting.listed(short)} not followed so long"
     means = [restricted_mean(curve.estimate, limit).mean for curve in curves]
-    shown = [wording.computed_time(mean, cohort.decimals) for mean in means]
+    shown = [formatting.computed_time(mean, cohort.decimals) for mean in means]
     if len(curves) == 1:
         return f"{until}: {shown[0]}"
-    each = wording.listed(
+    each = formatting.listed(
         [f"{curve.label} {one}" for curve, one in zip(curves, shown, strict=True)]
     )
     if len(curves) > 2:
         return f"{until}: {each}"
-    return (
-        f"{until}: {each}; difference {wording.computed_time(means[1] - means[0], cohort.decimals)}"
-    )
+    return f"{until}: {each}; difference {formatting.computed_time(means[1] - means[0], cohort.decimals)}"

@@ -3,7 +3,7 @@
 import numpy as np
 
 from hourglass.analysis.model.adjusted import SEED, Adjusted
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_tracks import SHARE
@@ -59,13 +59,13 @@ def adjusted_section(
             values = (curves.survival[level, k], curves.lower[level, k], curves.upper[level, k])
             value, low, high = (float(v) for v in values)
             limits = (
-                f" ({wording.interval(wording.share_of_100(low), wording.percent(high))})"
+                f" ({formatting.interval(formatting.share_of_100(low), formatting.percent(high))})"
                 if np.isfinite([low, high]).all()
                 else ""
             )
-            cells.append(estimate(f"{wording.percent(value)}{limits}", value, low, high))
+            cells.append(estimate(f"{formatting.percent(value)}{limits}", value, low, high))
         rows.append(cells)
-    shown = [wording.plain(float(t)) for t in curves.time]
+    shown = [formatting.plain(float(t)) for t in curves.time]
     table = Table(
         label=TITLE,
         head=["", *(f"at {t} ({form.ci})" for t in shown)],

@@ -12,7 +12,7 @@ from hourglass.analysis.model.readings import CoefficientReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
 from hourglass.analysis.model.terms.forms import Term
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
@@ -72,9 +72,9 @@ def beside_of(
 def change(now: float | None, other: float | None) -> str:
     """How far a ratio lies from that of the other model, in percent of it."""
     if not now or not other:
-        return wording.BLANK
+        return formatting.BLANK
     share = now / other - 1
-    return f"{wording.points(share)}%"
+    return f"{formatting.points(share)}%"
 
 
 def beside_section(
@@ -140,7 +140,7 @@ def _main_ratio(terms: list[TermReading], other: Beside) -> list[ContentBlock]:
         ]
     now, then = main.adjusted, there.adjusted
     name = f"{terms[0].name} {main.label}" if terms[0].headed else terms[0].name
-    here, there_ = wording.ratios(now.ratio, then.ratio)
+    here, there_ = formatting.ratios(now.ratio, then.ratio)
     return [
         Words(
             text=f"Ratio of {name}, {main.told}: {here} here, "
@@ -157,7 +157,7 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
     )  # fmt: skip
     for name, of in pairs:
         values = [float(getattr(one.fit, of)) for one in (fitted, other.fitted)]
-        cells: list[Cell] = [number_cell(wording.statistic(v), v) for v in values]
+        cells: list[Cell] = [number_cell(formatting.statistic(v), v) for v in values]
         rows.append([words(name), *cells])
     return Table(
         label="Criteria on the same rows",
@@ -215,7 +215,7 @@ def _within(term: Term, model: HazardsModel) -> bool:
 
 def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[ContentBlock]:
     assert other.fitted is not None
-    rows = [wording.count(d.size, "rows") for d in (own, other.fitted.design)]
+    rows = [formatting.count(d.size, "rows") for d in (own, other.fitted.design)]
     said = (
         f"The models rest on other rows ({rows[0]} here, {rows[1]} in {other.letter}): criteria and tests "
         "would compare rows, not models."

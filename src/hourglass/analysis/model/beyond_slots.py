@@ -6,7 +6,7 @@ from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.profiles import columns_of_model, levels_offered, whom
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.statement import MOST_PROFILES, ModelStatement, Profile, ProfileValue
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.groups import categories, numbers
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.analysis.shared.slots import taken_out, times_slot
@@ -95,7 +95,7 @@ def _add_profile(cohort: Cohort, statement: ModelStatement) -> Slot:
                 options.append(
                     Option(
                         label=f"Each level of {term.column}",
-                        note=wording.listed(levels),
+                        note=formatting.listed(levels),
                         field="profiles",
                         value=_dumped([*there, *profiles]),
                     )
@@ -151,7 +151,7 @@ def _subgroups_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     ]
     return Slot(
         id="subgroups",
-        label=wording.listed(chosen) or "Add subgroups",
+        label=formatting.listed(chosen) or "Add subgroups",
         title=f"{main} within the levels of",
         state="filled" if chosen else "add",
         options=options,
@@ -174,7 +174,9 @@ def _candidates_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
             )
         )
     options += [Option(label=name, field="candidates", value=name, adds=True) for name in rest]
-    label = wording.listed(chosen[:3]) + (f" and {len(chosen) - 3} more" if len(chosen) > 3 else "")
+    label = formatting.listed(chosen[:3]) + (
+        f" and {len(chosen) - 3} more" if len(chosen) > 3 else ""
+    )
     return Slot(
         id="candidates",
         label=label or "Add unadjusted and adjusted, all candidates",

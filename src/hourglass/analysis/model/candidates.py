@@ -10,7 +10,7 @@ from hourglass.analysis.model.new_term import candidate_terms
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import read_model
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
@@ -70,7 +70,7 @@ def candidates(
     fitted = together.fitted
     said = f"Together: {together.blank}."
     if fitted is not None:
-        said = f"{wording.count(fitted.design.size, 'rows')} together."
+        said = f"{formatting.count(fitted.design.size, 'rows')} together."
     about = [quiet(said), quiet(NOT_CHOSEN)]
     section = Section(
         id=SectionId.CANDIDATES, title=CANDIDATES, place="main", blocks=[table, *about]
@@ -81,7 +81,7 @@ def candidates(
 def _ratio_cells(reading: RatioReading | None) -> list[Cell]:
     """A ratio with its interval, and its p; blank where there is none."""
     if reading is None:
-        return [number_cell(wording.BLANK, None), number_cell(wording.BLANK, None)]
+        return [number_cell(formatting.BLANK, None), number_cell(formatting.BLANK, None)]
     return [reading.cell(), p_cell(reading.p)]
 
 
@@ -103,11 +103,11 @@ def causes(
                 cell = c.adjusted.cell()
                 lines.setdefault((name, c.told, term.label), {})[k] = cell
     rows: list[list[Cell]] = [
-        [words(name, below=told), *(of.get(k, words(wording.BLANK)) for k in range(len(names)))]
+        [words(name, below=told), *(of.get(k, words(formatting.BLANK)) for k in range(len(names)))]
         for (name, told, _), of in lines.items()
     ]
     events = [
-        one.blank if one.fitted is None else wording.count(one.fitted.plain.events, "events")
+        one.blank if one.fitted is None else formatting.count(one.fitted.plain.events, "events")
         for one in found
     ]
     table = Table(

@@ -9,7 +9,7 @@ from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.forms import in_product
 from hourglass.analysis.model.told_ratios import axis_words, reference_value, used_values
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.analysis.shared.figure.marks import Area, Line, Points, Rule
@@ -75,11 +75,11 @@ def _track(cohort: Cohort, fitted: FittedModel, k: int, term: TermForm, confiden
     within = sample_quantiles(values, count.astype(np.int64), np.array([0.05, 0.95]))
     note = (
         f"The hazard ratio of each value against {told}, with its "
-        f"{wording.level_percent(confidence)} interval. Nine tenths of the rows lie between "
+        f"{formatting.level_percent(confidence)} interval. Nine tenths of the rows lie between "
         f"{column.written(float(within[0]))} and {column.written(float(within[1]))}."
     )
     if coded.blocks[k].knots:
-        knots = wording.listed([column.written(v) for v in coded.blocks[k].knots])
+        knots = formatting.listed([column.written(v) for v in coded.blocks[k].knots])
         note += f" Knots at {knots}: a straight line outside the outer ones."
     return Track(
         id=f"{PREFIX}{term.column}",

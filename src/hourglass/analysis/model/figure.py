@@ -10,7 +10,7 @@ from hourglass.analysis.model.beside import Beside, change
 from hourglass.analysis.model.ratio_axis import on_one_ratio_axis, ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
@@ -105,7 +105,7 @@ def _column(
 def _ratio(c: CoefficientReading) -> Cell:
     reading = c.adjusted
     if reading.ratio is None:
-        return words(reading.worded or wording.BLANK, wordy=bool(reading.worded))
+        return words(reading.worded or formatting.BLANK, wordy=bool(reading.worded))
     opens = None
     if c.column is not None:
         opens = WorkingsOf(figure="hazard-ratio", about={"column": c.column})
@@ -117,7 +117,7 @@ def _p(c: CoefficientReading) -> Cell:
 
 
 def _alone(c: CoefficientReading) -> Cell:
-    return words(wording.BLANK if c.alone.ratio is None else c.alone.worded)
+    return words(formatting.BLANK if c.alone.ratio is None else c.alone.worded)
 
 
 def _aligned(
@@ -151,7 +151,7 @@ def _other_columns(
             changes.append(None)
             continue
         there_is = other is not None and other.ratio is not None
-        told.append(words(other.worded if other is not None and there_is else wording.BLANK))
+        told.append(words(other.worded if other is not None and there_is else formatting.BLANK))
         changes.append(words(change(c.adjusted.ratio, other.ratio if other is not None else None)))
     return [
         TextColumn(head=f"in {letter}", side="right", cells=told, share=17),

@@ -3,7 +3,7 @@
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading, TermReading
 from hourglass.analysis.model.term_readings import Told
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.cohort.followup import Cohort
 
@@ -33,16 +33,18 @@ def in_words(
             + (f" {of.within}" if of.within else "")
             for k, (of, one) in enumerate(rest)
         ]
-        sentences.append(f"The hazard ratio was {wording.listed(named)}.")
+        sentences.append(f"The hazard ratio was {formatting.listed(named)}.")
     return sentences
 
 
 def _when(within: str) -> str:
     if not within:
         return "At any moment"
-    return f"At any moment, {within}" if within.startswith("within ") else wording.capital(within)
+    return (
+        f"At any moment, {within}" if within.startswith("within ") else formatting.capital(within)
+    )
 
 
 def _limits(ratio: RatioReading, level: str) -> str:
-    p = "" if ratio.p is None else f"; {wording.p_phrase(ratio.p)}"
+    p = "" if ratio.p is None else f"; {formatting.p_phrase(ratio.p)}"
     return f"{level} {ratio.interval}{p}".strip()

@@ -10,7 +10,7 @@ from hourglass.analysis.model.rail import kept_words, words_apart
 from hourglass.analysis.model.readings import CoefficientReading
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -23,7 +23,7 @@ from hourglass.cohort.followup import Cohort
 TITLE = "Kept models"
 SHOWN = "shown"
 """What the column of the model that is shown is called while it is not kept."""
-NONE = number_cell(wording.BLANK, None)
+NONE = number_cell(formatting.BLANK, None)
 Compared = tuple[str, str, str]
 """What a ratio compares: of which term, which of its levels or steps, and against what."""
 
@@ -139,7 +139,7 @@ def _criterion(shown: FittedModel, fitted: FittedModel, of: str) -> Cell:
     if no_criteria(shown, fitted):
         return NONE
     value = float(getattr(fitted.fit, of))
-    return number_cell(wording.statistic(value), value)
+    return number_cell(formatting.statistic(value), value)
 
 
 def _tested(one: _Column, base: _Column, shown: FittedModel) -> Cell:
@@ -149,7 +149,7 @@ def _tested(one: _Column, base: _Column, shown: FittedModel) -> Cell:
     test = nested_test(shown, one.fitted)
     if test is None or test.p is None:
         return NONE
-    below = f"χ² {wording.statistic(test.statistic)}, {test.df} df"
+    below = f"χ² {formatting.statistic(test.statistic)}, {test.df} df"
     return p_cell(test.p).model_copy(update={"below": below})
 
 

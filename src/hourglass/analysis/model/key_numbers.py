@@ -1,7 +1,7 @@
 """What of a model is set beside that of another data extract."""
 
 from hourglass.analysis.model.result import ModelResult
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.key_numbers import KeyNumber
 
 
@@ -12,5 +12,5 @@ def key_numbers(result: ModelResult) -> tuple[KeyNumber, ...]:
         for c in term.coefficients:
             name = f"{term.name}: {c.label}" if term.headed else term.name
             found.append(KeyNumber(f"hazard ratio, {name}", c.adjusted.worded))
-            found.append(KeyNumber(f"p, {name}", wording.p_value(c.adjusted.p)))
+            found.append(KeyNumber(f"p, {name}", formatting.p_value(c.adjusted.p)))
     return tuple(found)

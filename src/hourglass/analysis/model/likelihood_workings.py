@@ -9,7 +9,7 @@ from pydantic import Field
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.fitting import FittedModel, fit_parted
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel
@@ -163,13 +163,13 @@ def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
     if not typed.strip():
         return np.zeros(len(fit.fate)) if _without_maximum(fitted) else np.nan_to_num(fit.beta)
     try:
-        numbers = [float(part.replace(wording.MINUS, "-")) for part in typed.split(",")]
+        numbers = [float(part.replace(formatting.MINUS, "-")) for part in typed.split(",")]
     except ValueError:
         raise NoWorkingsError("coefficients are numbers with commas between them") from None
     kept = [k for k, f in enumerate(fit.fate) if f != "aliased"]
     if len(numbers) != len(kept) or not np.isfinite(numbers).all():
         raise NoWorkingsError(
-            f"the model has {wording.count(len(kept), 'coefficients')}, but {len(numbers)} were typed"
+            f"the model has {formatting.count(len(kept), 'coefficients')}, but {len(numbers)} were typed"
         )
     beta = np.zeros(len(fit.fate))
     beta[kept] = numbers

@@ -8,7 +8,7 @@ from hourglass.analysis.model.profiles import Whom, whom
 from hourglass.analysis.model.sampled import MEANS, SEED
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -58,14 +58,14 @@ def _table(
     rows: list[list[Cell]] = []
     for k, tone in enumerate(tones_of_profiles(people, levels)):
         value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
-        told = wording.computed_time(value, decimals)
+        told = formatting.computed_time(value, decimals)
         if np.isfinite([low, high]).all():
-            limits = wording.interval(
-                wording.computed_time(low, decimals), wording.computed_time(high, decimals)
+            limits = formatting.interval(
+                formatting.computed_time(low, decimals), formatting.computed_time(high, decimals)
             )
             told = f"{told} ({limits})"
         rows.append([words(people[k].label, tone=tone), estimate(told, value, low, high)])
-    to = wording.time(found.limit, cohort.decimals)
+    to = formatting.time(found.limit, cohort.decimals)
     head = ["", f"restricted mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)
 

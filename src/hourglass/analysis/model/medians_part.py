@@ -12,7 +12,7 @@ from hourglass.analysis.model.level_curves import (
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, whole, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.curve_readings import CurveReading, reading
@@ -95,7 +95,7 @@ def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
 
 
 def _ratio(one: RatioReading) -> Cell:
-    p = "" if one.p is None else wording.p_phrase(one.p)
+    p = "" if one.p is None else formatting.p_phrase(one.p)
     return one.cell(below=p)
 
 

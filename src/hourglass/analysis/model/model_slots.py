@@ -2,7 +2,7 @@
 
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.statement import ByColumn, BySubject, ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.groups import categories, group_by
 from hourglass.analysis.shared.sentence import Option, Slot
@@ -50,7 +50,7 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     options += [
         Option(
             label=name,
-            note=f"{wording.count(len(group_by(cohort.table, name, None).labels), 'levels')}; it has no "
+            note=f"{formatting.count(len(group_by(cohort.table, name, None).labels), 'levels')}; it has no "
             "ratio",
             field="strata",
             value=name,
@@ -61,7 +61,7 @@ def strata_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
     ]
     return Slot(
         id="strata",
-        label=wording.listed(chosen) or "Add strata",
+        label=formatting.listed(chosen) or "Add strata",
         title="Stratified by: a baseline hazard for each level of",
         state="filled" if chosen else "add",
         options=options,

@@ -15,7 +15,7 @@ from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_test_numbers import TermTestNumbers
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -95,7 +95,7 @@ def ranking(numbers: Concordance | Refused, cohort: Cohort, statements: Statemen
         "The share of pairs that can be compared which the model puts in the order in which "
         "they happened; 0.5 is what chance would do."
     )
-    blocks: list[ContentBlock] = [ranking_table(numbers, wording.BLANK), quiet(about)]
+    blocks: list[ContentBlock] = [ranking_table(numbers, formatting.BLANK), quiet(about)]
     section = Section(id=SectionId.RANKING, title=TITLE, blocks=blocks)
     return Ranking(
         sections=[section], concordance=numbers.value, standard_error=numbers.standard_error

@@ -9,7 +9,7 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.told_apart import told_apart, tones_of_profiles
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, missing_note, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
@@ -148,7 +148,7 @@ def prediction_sections(
     curves = [one.curve for one in found if one.curve is not None]
     limit = min((c.last for c in curves), default=0.0)
     unit, decimals = cohort.statement.unit, cohort.decimals
-    to = wording.time(limit, decimals)
+    to = formatting.time(limit, decimals)
     rows: list[list[Cell]] = []
     tones = tones_of_profiles([one.of for one in found], levels)
     for tone, one in zip(tones, found, strict=True):
@@ -166,7 +166,7 @@ def prediction_sections(
             "",
             f"median, {unit} ({form.ci})",
             f"restricted mean to {to}",
-            *(f"at {wording.plain(t)} ({form.ci})" for t in times),
+            *(f"at {formatting.plain(t)} ({form.ci})" for t in times),
         ],
         keys=["profile", "median", "restricted_mean", *(f"survival_at_{t:g}" for t in times)],
         rows=rows,
@@ -191,7 +191,9 @@ def prediction_sections(
 
 def _median(curve: Predicted, decimals: TimeDecimals) -> list[Cell]:
     q = curve.quantile(0.5)
-    limits = wording.interval(wording.time(q.lower, decimals), wording.time(q.upper, decimals))
+    limits = formatting.interval(
+        formatting.time(q.lower, decimals), formatting.time(q.upper, decimals)
+    )
     shown = f"{QuantileReading.model_validate(q).worded(decimals)} ({limits})"
     note = missing_note(median=q.time, median_lower=q.lower, median_upper=q.upper)
     return [estimate(shown, q.time, q.lower, q.upper, note=note)]
@@ -201,20 +203,20 @@ def _mean(curve: Predicted, limit: float, decimals: TimeDecimals) -> Cell:
     try:
         value = curve.restricted_mean(limit)
     except NotEstimableError:
-        return words(wording.BLANK)
-    return number_cell(wording.computed_time(value, decimals), value)
+        return words(formatting.BLANK)
+    return number_cell(formatting.computed_time(value, decimals), value)
 
 
 def _at(curve: Predicted, t: float) -> Cell:
     """Survival at a time with its interval; nothing past the end."""
     if t > curve.last:
-        return words(wording.BLANK)
+        return words(formatting.BLANK)
     place = int(np.searchsorted(curve.time, t, side="right")) - 1
     if place < 0:
-        return number_cell(wording.percent(1.0), 1.0)
+        return number_cell(formatting.percent(1.0), 1.0)
     value, low, high = (float(v[place]) for v in (curve.survival, curve.lower, curve.upper))
-    told = wording.interval(wording.share_of_100(low), wording.percent(high))
-    return estimate(f"{wording.percent(value)} ({told})", value, low, high)
+    told = formatting.interval(formatting.share_of_100(low), formatting.percent(high))
+    return estimate(f"{formatting.percent(value)} ({told})", value, low, high)
 
 
 def _timed(found: list[Prediction], form: CurveForm, tones: Sequence[int]) -> TimedTable:

@@ -7,7 +7,7 @@ from pydantic import JsonValue
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.sentence import terms_in_words
 from hourglass.analysis.model.statement import MOST_KEPT, HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.core.regression.ties import EFRON
 
@@ -73,7 +73,7 @@ def _unusual(model: HazardsModel) -> list[str]:
     if model.cause:
         found.append(f"event {model.cause}")
     if model.left_out:
-        found.append(f"without {wording.count(len(model.left_out), 'rows')}")
+        found.append(f"without {formatting.count(len(model.left_out), 'rows')}")
     if model.rows_with:
         found.append(f"on the rows that have {' and '.join(model.rows_with)}")
     return found

@@ -1,6 +1,6 @@
 """Concordance in words: the share of pairs in the right order, with its standard error."""
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import number_cell, words
 from hourglass.analysis.shared.sections import Table
 from hourglass.core.regression.concordance import Concordance
@@ -13,7 +13,7 @@ def in_figures(found: Concordance) -> str:
     if found.value is None:
         return ""
     error = found.standard_error or 0.0
-    return f"{wording.rounded(found.value, 3)} ± {wording.rounded(error, 3)}"
+    return f"{formatting.rounded(found.value, 3)} ± {formatting.rounded(error, 3)}"
 
 
 def ranking_table(found: Concordance, otherwise: str) -> Table:

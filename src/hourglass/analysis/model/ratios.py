@@ -9,7 +9,7 @@ from hourglass.analysis.model.fit_numbers import RUNNING
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.told_ratios import ToldRatio
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import number, ratio_of
 from hourglass.core.contrast import two_sided
 from hourglass.core.errors import NotEstimableError
@@ -88,7 +88,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
     if not there.size or any(f != "finite" for f in fates):
         names = [fitted.design.columns[k].named for k in there if found.fate[k] != "finite"]
         fate: Fate = next((f for f in fates if f != "finite"), "aliased")
-        return no_ratio(fate, f"rests on {wording.listed(names)}: not estimated")
+        return no_ratio(fate, f"rests on {formatting.listed(names)}: not estimated")
     own = weights[there]
     beta = float(own @ found.beta[there])
     error = math.sqrt(max(float(own @ found.covariance[np.ix_(there, there)] @ own), 0.0))
@@ -116,7 +116,7 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
     rising = found.fate[column] == "to +infinity"
     end = "the ratio grows without bound" if rising else "the ratio falls to 0"
     if others:
-        named = wording.listed(others)
+        named = formatting.listed(others)
         return f"a combination with {named} puts every event first among those at risk: {end}"
     extreme = "larger" if rising else "smaller"
     return f"at every event nobody at risk has a {extreme} value: {end}"

@@ -1,6 +1,6 @@
 """What is told of a model: its tests, and each coefficient's ratio."""
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate
 from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.core.comparison.chi_squared import Test
@@ -51,24 +51,24 @@ class RatioReading(FrozenModel):
     def interval(self) -> str:
         """Its limits in words; an upper one that is not met is infinite."""
         if self.lower is None and self.upper is None:
-            return wording.BLANK
-        _, lower, upper = wording.ratios(self.ratio, self.lower, self.upper)
+            return formatting.BLANK
+        _, lower, upper = formatting.ratios(self.ratio, self.lower, self.upper)
         no_upper = self.upper is None and self.lower is not None
-        return wording.interval(lower, wording.INFINITE if no_upper else upper)
+        return formatting.interval(lower, formatting.INFINITE if no_upper else upper)
 
     @property
     def limit(self) -> str:
         """The one limit of a ratio that runs away, in words; blank where there is none."""
         if self.ratio is not None:
             return ""
-        lower, upper = wording.ratios(self.lower, self.upper)
+        lower, upper = formatting.ratios(self.lower, self.upper)
         above = "" if self.lower is None else f"above {lower}; "
         return above if self.upper is None else f"{above}below {upper}; "
 
     @property
     def shown(self) -> str:
         """The ratio alone, with the decimals that its limits share."""
-        return wording.ratios(self.ratio, self.lower, self.upper)[0]
+        return formatting.ratios(self.ratio, self.lower, self.upper)[0]
 
     @property
     def worded(self) -> str:

@@ -35,7 +35,7 @@ from hourglass.analysis.model.subgroup_forest import subgroup_track
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
 from hourglass.analysis.model.told_apart import levels_drawn
-from hourglass.analysis.shared import cautions, wording
+from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import Statements, statement_of
@@ -104,7 +104,7 @@ def model_result(
         *prediction_tracks(cohort, statement, people, form, levels),
         *adjusted_track(numbers.adjusted, statement.adjusted),
     ]
-    events = wording.grouped(found.events)
+    events = formatting.grouped(found.events)
     penalised = fitted.model.penalised
     return ModelResult(
         line=summary.line,
@@ -136,7 +136,7 @@ def model_result(
             *not_proportional(_verdicts(fitted, numbers.over_time)),
             *cautions.competing(cohort, "ratio"),
         ],
-        headline=f"{wording.count(len(coded.terms), 'terms')} · {events} events",
+        headline=f"{formatting.count(len(coded.terms), 'terms')} · {events} events",
         hint=HINT,
         cohort=summary,
         terms=terms,

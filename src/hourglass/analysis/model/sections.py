@@ -6,7 +6,7 @@ from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.readings import ChiSquared
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.frozen_model import number
 from hourglass.analysis.shared.section_ids import SectionId
@@ -76,9 +76,9 @@ def _coefficients(fitted: FittedModel) -> Section:
         rows.append(
             [
                 words(column.named),
-                number_cell(wording.coefficient(beta, error), beta, **worked),
-                number_cell(wording.coefficient(error, error), error),
-                number_cell(wording.statistic(z), z),
+                number_cell(formatting.coefficient(beta, error), beta, **worked),
+                number_cell(formatting.coefficient(error, error), error),
+                number_cell(formatting.statistic(z), z),
                 p_cell(p),
             ]
         )
@@ -131,7 +131,7 @@ def _inflation(fitted: FittedModel) -> list[ContentBlock]:
         kept = positions[[fitted.plain.fate[c] != "aliased" for c in positions]]
         value = fitted.plain.variance_inflation(kept) if kept.size else None
         root = None if value is None else max(value, 0.0) ** (1 / kept.size)
-        told = (wording.BLANK if v is None else wording.rounded(v, 2) for v in (value, root))
+        told = (formatting.BLANK if v is None else formatting.rounded(v, 2) for v in (value, root))
         cells = [number_cell(text, v) for text, v in zip(told, (value, root), strict=True)]
         rows.append([words(label), *cells])
     table = Table(
@@ -153,17 +153,17 @@ def _fit(fitted: FittedModel) -> Table:
         [words("Events"), whole(found.events)],
         [
             words("Events per coefficient"),
-            number_cell(wording.BLANK if each is None else wording.rounded(each, 1), each),
+            number_cell(formatting.BLANK if each is None else formatting.rounded(each, 1), each),
         ],
         [
             words("−2ℓ, penalised" if penalised else "−2ℓ"),
-            number_cell(wording.statistic(value), value, workings=_by_row(fitted)),
+            number_cell(formatting.statistic(value), value, workings=_by_row(fitted)),
         ],
     ]
     if not penalised:
         rows += [
-            [words("AIC"), number_cell(wording.statistic(found.aic), found.aic)],
-            [words("BIC"), number_cell(wording.statistic(found.bic), found.bic)],
+            [words("AIC"), number_cell(formatting.statistic(found.aic), found.aic)],
+            [words("BIC"), number_cell(formatting.statistic(found.bic), found.bic)],
         ]
     if fitted.design.strata:
         rows.append([words("Baselines"), whole(_baselines(fitted.design))])
@@ -171,7 +171,7 @@ def _fit(fitted: FittedModel) -> Table:
         [
             words("Converged in", below="to a decrement below 1e-14 of 1 + |ℓ|"),
             Cell(
-                text=wording.count(found.iterations, "iterations"),
+                text=formatting.count(found.iterations, "iterations"),
                 raw=found.iterations,
                 workings=STEPS,
             ),

@@ -15,7 +15,7 @@ from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
 from hourglass.analysis.model.term_slots import TermSlots
 from hourglass.analysis.model.terms.forms import Term
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.groups import categories
 from hourglass.analysis.shared.round_times import middle_event_time
@@ -85,12 +85,12 @@ def first_model(cohort: Cohort) -> ModelStatement:
 
 def terms_in_words(terms: Sequence[Term]) -> str:
     """Terms as a list."""
-    return wording.listed([term.label for term in terms]) or "no term"
+    return formatting.listed([term.label for term in terms]) or "no term"
 
 
 def _rows_slot(statement: ModelStatement) -> Slot:
     rows = statement.left_out
-    listed = wording.listed([wording.grouped(n) for n in rows[:5]])
+    listed = formatting.listed([formatting.grouped(n) for n in rows[:5]])
     more = f" and {len(rows) - 5} more" if len(rows) > 5 else ""
     word = "row" if len(rows) == 1 else "rows"
     return Slot(
@@ -101,7 +101,7 @@ def _rows_slot(statement: ModelStatement) -> Slot:
             Option(label="Take all rows again", field="left_out", value=[]),
             *(
                 Option(
-                    label=f"Take row {wording.grouped(n)} again",
+                    label=f"Take row {formatting.grouped(n)} again",
                     field="left_out",
                     value=[one for one in rows if one != n],
                 )
@@ -115,7 +115,7 @@ def _rows_with_slot(statement: ModelStatement) -> Slot:
     names = statement.rows_with
     return Slot(
         id="rows-with",
-        label=wording.listed(list(names)),
+        label=formatting.listed(list(names)),
         title="Columns that rows must have a value of",
         options=[
             Option(label="Those of the terms alone", field="rows_with", value=[]),
@@ -146,5 +146,5 @@ def _add_slot(cohort: Cohort, statement: ModelStatement) -> Slot:
 
 def _note(cohort: Cohort, column: Column, term: Term) -> str:
     missing = int(column.missing.sum())
-    lost = f"; {wording.grouped(missing)} missing rows would be left out" if missing else ""
+    lost = f"; {formatting.grouped(missing)} missing rows would be left out" if missing else ""
     return f"{term.offer_note(cohort.table)}{lost}"

@@ -9,7 +9,7 @@ import numpy as np
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratio_axis import ratio_axis
 from hourglass.analysis.model.subgroup_fits import SubgroupFit
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.analysis.shared.figure.axes import Axis
@@ -130,8 +130,8 @@ def _ratio(row: Row, z: float) -> Cell | None:
     if row.beta is None or row.error is None:
         return words(row.note)
     low, high = ratio_of(row.beta - z * row.error), ratio_of(row.beta + z * row.error)
-    shown, lower, upper = wording.ratios(ratio_of(row.beta), low, high)
-    return number_cell(f"{shown} ({wording.interval(lower, upper)})", ratio_of(row.beta))
+    shown, lower, upper = formatting.ratios(ratio_of(row.beta), low, high)
+    return number_cell(f"{shown} ({formatting.interval(lower, upper)})", ratio_of(row.beta))
 
 
 def _p(row: Row) -> Cell | None:

@@ -13,7 +13,7 @@ from hourglass.analysis.model.terms.changing import AlongFunction, Periods
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice
 from hourglass.analysis.model.terms.forms import OFFERED, Term, in_product
 from hourglass.analysis.model.terms.product import ProductTerm
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.groups import group_by, levels_of
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, SmallShape
 from hourglass.cohort.followup import Cohort
@@ -118,7 +118,7 @@ class TermSlots:
         for k, level in enumerate(groups.labels):
             rare = f"; rare: fewer than {RARE} events" if events[k] < RARE else ""
             note = (
-                f"{wording.count(int(rows[k]), 'rows')}, {wording.count(int(events[k]), 'events')}"
+                f"{formatting.count(int(rows[k]), 'rows')}, {formatting.count(int(events[k]), 'events')}"
                 f"{rare}; the other levels are compared with it"
             )
             found[level] = Option(
@@ -162,7 +162,7 @@ class TermSlots:
         if at <= 0:
             return []
         periods = Option(
-            label=f"Let its ratio change at {wording.stated_time(at, unit)}",
+            label=f"Let its ratio change at {formatting.stated_time(at, unit)}",
             note="a ratio of its own before and after",
             field=f"terms.{self.k}.changing",
             value=Periods(ends=(at,)).model_dump(mode="json"),
@@ -195,7 +195,7 @@ class TermSlots:
             ),
         ]
         ends = change.ends if isinstance(change, Periods) else (self.middle,)
-        written = ", ".join(wording.plain(t) for t in ends)
+        written = ", ".join(formatting.plain(t) for t in ends)
         if not isinstance(change, Periods):
             options.append(
                 Option(

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hourglass.analysis.model.design import Design
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.verdict import Verdict, verdict
 from hourglass.core.comparison.chi_squared import Test
@@ -39,11 +39,15 @@ def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
     if fails:
         ratio = "ratio" if len(fails) == 1 else "ratios"
         changes = "changes" if len(fails) == 1 else "change"
-        said.append(f"Check finds that the {ratio} of {wording.listed(fails)} {changes} over time")
+        said.append(
+            f"Check finds that the {ratio} of {formatting.listed(fails)} {changes} over time"
+        )
     if doubted:
         ratio = "ratio" if len(doubted) == 1 else "ratios"
         stays = "stays" if len(doubted) == 1 else "stay"
-        said.append(f"Check doubts that the {ratio} of {wording.listed(doubted)} {stays} the same")
+        said.append(
+            f"Check doubts that the {ratio} of {formatting.listed(doubted)} {stays} the same"
+        )
     return [
         Caution(
             key="not proportional",
@@ -55,4 +59,4 @@ def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
 
 
 def _with_p(term: TermVerdict) -> str:
-    return f"{term.label} ({wording.p_phrase(term.test.p)})"
+    return f"{term.label} ({formatting.p_phrase(term.test.p)})"

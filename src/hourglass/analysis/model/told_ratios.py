@@ -10,7 +10,7 @@ import numpy as np
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.terms.changing import Periods
 from hourglass.analysis.model.terms.compared import Compared, Seen, Setting, column_words
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray, IntArray
@@ -53,7 +53,7 @@ def told_ratios(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
             weights = _weights(coded, term, one, factor)
             told = replace(one, label=label, within=within)
             if usual:
-                held = f"within {wording.listed([partner.setting.within for partner in usual])}"
+                held = f"within {formatting.listed([partner.setting.within for partner in usual])}"
                 told = replace(one, within=held)
                 for partner in usual:
                     partner.add_to(weights, one.values)
@@ -144,7 +144,7 @@ def _moments(cohort: Cohort, coded: Design, term: int) -> Iterator[tuple[str, Fl
         coded.data.exit[happened], coded.data.count[happened], np.array([0.25, 0.75])
     )
     different = np.unique(times)
-    shown = wording.times_apart(different.tolist(), cohort.decimals)
+    shown = formatting.times_apart(different.tolist(), cohort.decimals)
     for t, words in zip(different, shown, strict=True):
         at = f"at {words} {cohort.statement.unit}"
         yield at, coded.over_time.at(np.array([t]))[0, own]
@@ -168,7 +168,9 @@ def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
             weights[own] = np.outer(one.values, setting.values).ravel()
             for other in others:
                 other.add_to(weights, one.values)
-            within = wording.listed([setting.within, *(other.setting.within for other in others)])
+            within = formatting.listed(
+                [setting.within, *(other.setting.within for other in others)]
+            )
             compared = replace(one, within=f"within {within}")
             found.append(ToldRatio(term, compared, weights))
     return found

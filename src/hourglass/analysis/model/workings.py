@@ -13,7 +13,7 @@ from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
 from hourglass.analysis.model.likelihood_workings import WORKINGS as LIKELIHOOD
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.subjects import SUBJECTS
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel, ratio_of
@@ -55,7 +55,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         f"{digits(ratio_of(unit * beta))}",
         _interval_words(fitted, column, confidence, unit),
         f"{_test_words(fitted)}, |β̂| / se = {digits(abs(beta) / error)}, "
-        f"{wording.exact_p(fitted.p(column))}",
+        f"{formatting.exact_p(fitted.p(column))}",
         "β̂ is where Σ (sum over the events of x − d x̄) = 0, x̄ the mean of x among those at risk, "
         f"each weighing exp(xβ̂): the last column but one sums to {digits(total)}"
         if not fitted.model.penalised
@@ -64,7 +64,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         _error_words(fitted, column, float(terms.information.sum())),
     ]
     return Workings(
-        title=f"Hazard ratio of {named.label}, {told}: {wording.ratio(ratio_of(unit * beta))}",
+        title=f"Hazard ratio of {named.label}, {told}: {formatting.ratio(ratio_of(unit * beta))}",
         formula=tuple(formula),
         columns=(
             decimal("time", "time", terms.time, subjects_of(None)),

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.analysis.prepare.distributions import Distribution, Relation, distribution, relation
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.analysis.shared.groups import (
     MOST_GROUPS,
@@ -82,7 +82,7 @@ def describe(
         if c.name not in statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
     ]
     each = _everyone(cohort)
-    groups: Members = [(wording.capital(f"all {cohort.rows_are}"), each)]
+    groups: Members = [(formatting.capital(f"all {cohort.rows_are}"), each)]
     if by is not None and by in able:
         formed = group_by(table, by, None)
         groups += [(v, each[formed.code[each] == k]) for k, v in enumerate(formed.labels)]
@@ -177,16 +177,15 @@ def _number_rows(column: NumberColumn, groups: Members) -> list[DescribedRow]:
         size = float(np.abs(v).max()) or 1.0
         mean = size * float(np.mean(v / size))
         spread = size * float(np.std(v / size, ddof=1)) if v.size > 1 else math.nan
-        sd = "—" if math.isnan(spread) else wording.fixed(spread, digits)
+        sd = "—" if math.isnan(spread) else formatting.fixed(spread, digits)
         means.append(
             DescribedCell(
-                text=f"{wording.fixed(mean, digits)} ({sd})", values=[mean, number(spread)]
+                text=f"{formatting.fixed(mean, digits)} ({sd})", values=[mean, number(spread)]
             )
         )
         q1, q2, q3 = (float(q) for q in np.quantile(v, [0.25, 0.5, 0.75]))
-        text = (
-            f"{wording.fixed(q2, digits)} ({wording.fixed(q1, digits)}–{wording.fixed(q3, digits)})"
-        )
+        lower, median, upper = (formatting.fixed(q, digits) for q in (q1, q2, q3))
+        text = f"{median} ({lower}–{upper})"
         medians.append(DescribedCell(text=text, values=[q2, q1, q3]))
     pairs = [
         _standardised(known[a], known[b])
@@ -219,7 +218,7 @@ def _level_rows(column: TextColumn, groups: Members) -> list[DescribedRow]:
     if there.size > MOST_LEVELS_LISTED:
         cells = [
             DescribedCell(
-                text=f"{wording.grouped(int(np.count_nonzero(c)))}",
+                text=f"{formatting.grouped(int(np.count_nonzero(c)))}",
                 values=[float(np.count_nonzero(c))],
             )
             for c in counts
@@ -264,7 +263,9 @@ def _largest(pairs: list[float]) -> float | None:
 
 def _share(count: int, of: int) -> DescribedCell:
     share = count / of if of else None
-    text = f"{wording.grouped(count)}" + ("" if share is None else f" ({wording.percent(share)})")
+    text = f"{formatting.grouped(count)}" + (
+        "" if share is None else f" ({formatting.percent(share)})"
+    )
     return DescribedCell(text=text, values=[float(count), None if share is None else 100 * share])
 
 

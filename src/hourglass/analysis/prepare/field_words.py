@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from hourglass.analysis.prepare.sentence import NEAR_TIES_WORDS
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.field_words import (
     FieldChange,
     FieldWords,
@@ -33,7 +33,9 @@ def _clock(value: Any) -> str:
         case _:
             events = [event["column"] for event in value["events"]]
             last = value["last_contact"] or OPEN
-            return f"from {start} to the earliest of {wording.listed(events) or OPEN}, else {last}"
+            return (
+                f"from {start} to the earliest of {formatting.listed(events) or OPEN}, else {last}"
+            )
 
 
 def _others(value: Any) -> str:
@@ -45,7 +47,7 @@ def _others(value: Any) -> str:
 
 def _near_ties(value: Any) -> str:
     known = NEAR_TIES_WORDS.get(value)
-    return wording.plain(value) if known is None else known[0]
+    return formatting.plain(value) if known is None else known[0]
 
 
 def _meanings(value: Any) -> str:
@@ -117,9 +119,9 @@ def meanings_in_words(meanings: Mapping[str, Any]) -> str:
         codes = [c for c, given in meanings.items() if (given or {}).get("meaning") == meaning]
         shown = [_code(c, meanings[c]) for c in codes[:MOST_CODES]]
         if len(codes) > MOST_CODES:
-            shown.append(f"{wording.grouped(len(codes) - MOST_CODES)} more")
+            shown.append(f"{formatting.grouped(len(codes) - MOST_CODES)} more")
         if codes:
-            parts.append(f"{wording.listed(shown)} {one if len(codes) == 1 else several}")
+            parts.append(f"{formatting.listed(shown)} {one if len(codes) == 1 else several}")
     return "; ".join(parts)
 
 

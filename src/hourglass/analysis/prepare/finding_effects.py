@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.derive import Derivation, derive
 from hourglass.cohort.findings.finding import Choice, Finding
 from hourglass.cohort.findings.gravity import Gravity, gravity_of
@@ -34,7 +34,7 @@ class Median:
 
     @property
     def shown(self) -> str:
-        return wording.computed_time(self.time, self.decimals)
+        return formatting.computed_time(self.time, self.decimals)
 
     def apart(self, other: "Median") -> float:
         """How far two medians lie apart, in proportion; infinite where one is not reached or 0."""

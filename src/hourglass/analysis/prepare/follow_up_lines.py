@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.derive import Derivation, Derived
 from hourglass.cohort.shape import shaped
 from hourglass.cohort.statement import FollowUpStatement
@@ -65,10 +65,10 @@ def follow_up_lines(
             )
         )
     if chosen.size == order.size:
-        return lines, f"All {wording.grouped(order.size)} {what}, longest first."
+        return lines, f"All {formatting.grouped(order.size)} {what}, longest first."
     return (
         lines,
-        f"{chosen.size} of {wording.grouped(order.size)} {what}, evenly chosen from longest to shortest.",
+        f"{chosen.size} of {formatting.grouped(order.size)} {what}, evenly chosen from longest to shortest.",
     )
 
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from hourglass.analysis.prepare.result import ProposedReading
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.code_meanings import dates_an_event
 from hourglass.cohort.derive import Blocker
 from hourglass.cohort.proposal.outcome import could_be_outcome
@@ -40,7 +40,7 @@ def offered(
     for left in proposal(table).left_open:
         columns = [name for name in left.columns if name not in statement.spent]
         if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:
-            could = wording.listed(columns, "or")
+            could = formatting.listed(columns, "or")
             return Blocker(f"Choose the {PARTS[left.field]}: it could be {could}.", block.slot)
     asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
     if not asked or could_be_outcome(table, statement.spent):

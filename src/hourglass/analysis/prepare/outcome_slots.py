@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.sentence import CodeRow, Entry, Option, Slot
 from hourglass.cohort.code_meanings import probable_meanings
@@ -68,7 +68,8 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
     options += [
         Option(
             label=f"{c.name}: the event happened where it has a date",
-            note=f"{wording.grouped(int((~c.missing).sum()))} of {wording.grouped(table.size)} rows have one",
+            note=f"{formatting.grouped(int((~c.missing).sum()))} of "
+            f"{formatting.grouped(table.size)} rows have one",
             field="",
             value={"ended": "date", "event_date": c.name},
             chosen=statement.ended == "date" and c.name == statement.event_date,
@@ -107,7 +108,7 @@ def _few(column: Column) -> bool:
 def _outcome_option(column: Column, chosen: bool) -> Option:
     counts = _code_counts(column)
     note = " · ".join(
-        f"{code or 'blank'} {wording.grouped(n)}" for code, n in list(counts.items())[:8]
+        f"{code or 'blank'} {formatting.grouped(n)}" for code, n in list(counts.items())[:8]
     )
     return Option(
         label=column.name,
@@ -153,12 +154,12 @@ def _meanings_in_words(rows: list[CodeRow]) -> str:
     for meaning, verb in MEANINGS:
         codes = [row.code or "blank" for row in rows if row.meaning == meaning]
         if codes:
-            said.append(f"{wording.listed(codes)} {'is' if len(codes) == 1 else 'are'} {verb}")
+            said.append(f"{formatting.listed(codes)} {'is' if len(codes) == 1 else 'are'} {verb}")
     unknown = [row.code or "blank" for row in rows if row.meaning is None]
     if unknown:
         shown = unknown[:6] + ([f"{len(unknown) - 6} more"] if len(unknown) > 6 else [])
         verb = "has" if len(unknown) == 1 else "have"
-        said.append(f"{wording.listed(shown)} {verb} no meaning yet")
+        said.append(f"{formatting.listed(shown)} {verb} no meaning yet")
     return ", ".join(said)
 
 

@@ -5,7 +5,7 @@ from datetime import date
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.derive import NO_LATE_ENTRY, Derivation, Derived
 from hourglass.cohort.shape import Shaped, shaped
@@ -87,7 +87,7 @@ def in_words(time: float) -> str:
     if not np.isfinite(time):
         return ""
     text = f"{time:.4f}".rstrip("0").rstrip(".")
-    return text.replace("-", wording.MINUS)
+    return text.replace("-", formatting.MINUS)
 
 
 def _clock(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) -> list[WorkedLine]:
@@ -109,7 +109,7 @@ def _clock(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) 
     time = float(times.derived.time[k])
     if np.isfinite(time):
         days = time * DAYS_IN[unit]
-        by = wording.plain(DAYS_IN[unit])
+        by = formatting.plain(DAYS_IN[unit])
         rule = "end − start" if unit == "days" else f"end − start = {in_words(days)} days, / {by}"
         lines.append(WorkedLine(what="time", value=f"{in_words(time)} {unit}", rule=rule))
     return lines

@@ -18,7 +18,7 @@ from hourglass.analysis.prepare.result import (
     StepReading,
 )
 from hourglass.analysis.prepare.sentence import follow_up_sentence
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.derive import derive
 from hourglass.cohort.findings.find import find
 from hourglass.cohort.findings.finding import Finding
@@ -120,9 +120,9 @@ def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[S
 
 def _headline(rows: LedgerReading, blocks: int) -> str:
     if rows.analysed is None:
-        return f"{wording.count(blocks, 'things')} to decide"
+        return f"{formatting.count(blocks, 'things')} to decide"
     made = next((loss.becomes for loss in reversed(rows.lost) if loss.becomes is not None), None)
     return (
-        f"{wording.grouped(rows.analysed)} of "
-        f"{wording.grouped(rows.read if made is None else made)} rows kept"
+        f"{formatting.grouped(rows.analysed)} of "
+        f"{formatting.grouped(rows.read if made is None else made)} rows kept"
     )

@@ -9,7 +9,7 @@ from hourglass.analysis.prepare.time_slots import (
     of_kind,
     unit_slot,
 )
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sentence import Entry, Option, Sentence, Slot, sentence
 from hourglass.cohort.profile import all_whole
 from hourglass.cohort.statement import (
@@ -98,7 +98,7 @@ def _optional_parts(table: Table, statement: FollowUpStatement) -> list[str | Sl
         ),
     ):
         value = getattr(statement, field)
-        shown = "" if value is None else wording.plain(value)
+        shown = "" if value is None else formatting.plain(value)
         parts += _entered(field, shown, name, title, "number", f" {unit}")
     return [*parts, *_near_ties(statement.near_ties), *_others(statement)]
 

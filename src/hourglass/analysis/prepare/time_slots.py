@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import JsonValue
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sentence import Option, Slot
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.proposal.duration import unit_of_times
@@ -111,7 +111,7 @@ def events_slot(table: Table, clock: FirstOf) -> Slot:
     named = [e.column + (" (competing)" if e.meaning == "competing" else "") for e in clock.events]
     return Slot(
         id="event",
-        label=wording.listed(named) if named else "one or more dated events",
+        label=formatting.listed(named) if named else "one or more dated events",
         title="The events, of which the earliest counts",
         state="filled" if named else "open",
         options=options,
@@ -152,7 +152,7 @@ def unit_slot(statement: FollowUpStatement) -> Slot:
     options = [
         Option(
             label=unit,
-            note=f"1 = {wording.plain(DAYS_IN[unit])} days"
+            note=f"1 = {formatting.plain(DAYS_IN[unit])} days"
             if statement.dated
             else "the unit the column is in",
             field="unit",
@@ -181,9 +181,9 @@ def column_option(column: Column, field: str, chosen: bool) -> Option:
 def in_short(column: Column) -> str:
     """A column's range, or number of levels, with what is missing."""
     about = profile_of(column)
-    lost = f", {wording.grouped(about.missing)} missing" if about.missing else ""
+    lost = f", {formatting.grouped(about.missing)} missing" if about.missing else ""
     if about.distinct == 0:
         return "nothing in it"
     if isinstance(column, DateColumn | NumberColumn):
         return f"{about.low} to {about.high}{lost}"
-    return f"{wording.grouped(about.distinct)} levels{lost}"
+    return f"{formatting.grouped(about.distinct)} levels{lost}"

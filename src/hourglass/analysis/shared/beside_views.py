@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.sections import Section, Table
 
@@ -32,7 +32,7 @@ def readings_beside(names: Sequence[str], views: Sequence[Sequence[Section]]) ->
         rows = [
             [
                 words(_label(place)),
-                *(column.get(place) or words(wording.BLANK) for column in columns),
+                *(column.get(place) or words(formatting.BLANK) for column in columns),
             ]
             for place in places
         ]

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import delayed_entry, tally
@@ -40,7 +40,7 @@ def few_at_risk(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[C
     whose = f" in {label}" if len(where) > 1 else ""
     # At the precision shown, "past 0.0" would be the whole of the follow-up.
     throughout = round(t, cohort.decimals.data) == 0
-    when = "Throughout" if throughout else f"Past {wording.time(t, cohort.decimals)} {unit}"
+    when = "Throughout" if throughout else f"Past {formatting.time(t, cohort.decimals)} {unit}"
     return [
         Caution(
             key="few at risk",
@@ -66,7 +66,7 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
     if crossed is None:
         return []
     unit = cohort.statement.unit
-    above, below = wording.times_apart((crossed.above, crossed.below), cohort.decimals)
+    above, below = formatting.times_apart((crossed.above, crossed.below), cohort.decimals)
     first, then = (
         (f"above that of {crossed.a} at {above}", f"below it at {below}")
         if crossed.above < crossed.below
@@ -76,13 +76,13 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
         test = "There is no test of them."
     elif p < SURE:
         test = (
-            f"The test ({wording.p_phrase(p)}) says that the curves differ, not that one group does "
+            f"The test ({formatting.p_phrase(p)}) says that the curves differ, not that one group does "
             "better throughout."
         )
     else:
         test = (
             "Early and late differences cancel in a test that adds them up over time: "
-            f"{wording.p_phrase(p)} does not say that the curves are alike."
+            f"{formatting.p_phrase(p)} does not say that the curves are alike."
         )
     return [
         Caution(
@@ -100,14 +100,14 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
         return []
     data = cohort.follow_up
     n = tally(data).competing
-    names = wording.listed(list(cohort.competing))
+    names = formatting.listed(list(cohort.competing))
     rows, event = cohort.rows_are, cohort.statement.event_name
     one = len(cohort.competing) == 1
     what = (
-        f"These curves take {names} ({wording.count(n, rows)}) as censoring; 100% less the curve is not the "
-        f"cumulative incidence of {event}."
+        f"These curves take {names} ({formatting.count(n, rows)}) as censoring; 100% less the curve is "
+        f"not the cumulative incidence of {event}."
         if place == "curve"
-        else f"{wording.capital(names)} ({wording.count(n, rows)}) {'is' if one else 'are'} treated as "
+        else f"{formatting.capital(names)} ({formatting.count(n, rows)}) {'is' if one else 'are'} treated as "
         f"censoring: a ratio compares rates of {event} among those free of "
         f"{'both' if one else 'all'}, not shares of {rows} who have it."
     )
@@ -144,7 +144,7 @@ def close_times(cohort: Cohort) -> list[Caution]:
     n = cohort.follow_up.close
     if n == 0:
         return []
-    pairs = "1 pair" if n == 1 else f"{wording.grouped(n)} pairs"
+    pairs = "1 pair" if n == 1 else f"{formatting.grouped(n)} pairs"
     return [
         Caution(
             key="close times",
@@ -165,7 +165,7 @@ def several_rows(cohort: Cohort) -> list[Caution]:
         Caution(
             key="followed after the event",
             lead="Followed after the event.",
-            sentence=f"{wording.count(n, 'events')} lie before the last row of their subject: the curve "
+            sentence=f"{formatting.count(n, 'events')} lie before the last row of their subject: the curve "
             f"is then no share of {cohort.rows_are} free of {cohort.statement.event_name}.",
         )
     ]
@@ -196,7 +196,7 @@ def nobody_at_first(cohort: Cohort, start: float) -> list[Caution]:
         Caution(
             key="nobody at first",
             lead="Nobody is followed at first.",
-            sentence=f"Before {wording.time(first, cohort.decimals)} {unit} nobody is under observation: "
+            sentence=f"Before {formatting.time(first, cohort.decimals)} {unit} nobody is under observation: "
             f"the curve says nothing of that time, and is the share of those free of {event} then.",
         )
     ]
@@ -210,7 +210,7 @@ def few_events(events: int, coefficients: int) -> list[Caution]:
         Caution(
             key="few events",
             lead="Few events.",
-            sentence=f"{events} events for {wording.count(coefficients, 'coefficients')} is fewer "
+            sentence=f"{events} events for {formatting.count(coefficients, 'coefficients')} is fewer "
             f"than {FEW_EVENTS_PER_COEFFICIENT} each: ratios may be far off and intervals too narrow.",
         )
     ]

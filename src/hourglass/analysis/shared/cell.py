@@ -4,7 +4,7 @@ from typing import TypeAlias
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.analysis.shared.verdict import Verdict
 
@@ -61,13 +61,13 @@ def words(text: str, **more: object) -> Cell:
 
 def whole(n: int, **more: object) -> Cell:
     """A whole number."""
-    return Cell.model_validate({"text": wording.grouped(n), "raw": n, **more})
+    return Cell.model_validate({"text": formatting.grouped(n), "raw": n, **more})
 
 
 def count_with_share(n: int, total: int) -> Cell:
     """A number of a total, with its share: "81 (46.0%)"."""
     share = n / total if total else 0.0
-    return Cell(text=f"{wording.grouped(n)} ({wording.percent(share)})", raw=n)
+    return Cell(text=f"{formatting.grouped(n)} ({formatting.percent(share)})", raw=n)
 
 
 def number_cell(text: str, value: float | None, **more: object) -> Cell:
@@ -77,7 +77,7 @@ def number_cell(text: str, value: float | None, **more: object) -> Cell:
 
 def p_cell(p: float | None, **more: object) -> Cell:
     """A p, with its exact value on demand."""
-    return number_cell(wording.p_value(p), p, exact=wording.exact_p(p), **more)
+    return number_cell(formatting.p_value(p), p, exact=formatting.exact_p(p), **more)
 
 
 def estimate(

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, TimeLine, Track
@@ -40,14 +40,16 @@ def summarise(cohort: Cohort) -> CohortSummary:
     data, statement = cohort.follow_up, cohort.statement
     people = tally(data)
     followed = QuantileReading.model_validate(median_follow_up(data))
-    median = wording.computed_time(followed.time, cohort.decimals)
-    in_rows = "" if people.rows == people.subjects else f" in {wording.grouped(people.rows)} rows"
+    median = formatting.computed_time(followed.time, cohort.decimals)
+    in_rows = (
+        "" if people.rows == people.subjects else f" in {formatting.grouped(people.rows)} rows"
+    )
     pieces = [
-        f"Following {wording.count(people.subjects, cohort.rows_are)}{in_rows} to "
+        f"Following {formatting.count(people.subjects, cohort.rows_are)}{in_rows} to "
         f"{statement.event_name}, in {statement.unit}",
-        wording.count(people.events, "events"),
-        f"{wording.grouped(people.censored)} censored",
-        *([f"{wording.grouped(people.competing)} competing"] if people.competing else []),
+        formatting.count(people.events, "events"),
+        f"{formatting.grouped(people.censored)} censored",
+        *([f"{formatting.grouped(people.competing)} competing"] if people.competing else []),
         f"median follow-up {median}",
     ]
     return CohortSummary(

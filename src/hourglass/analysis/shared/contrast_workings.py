@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.contrast_cells import per_100
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.subject_workings import subjects_of
@@ -62,8 +62,8 @@ def difference_workings(a: Curve, b: Curve, t: float, unit: str) -> Workings:
             decimal(f"sigma2_{name}", f"σ², {curve.label}", sigma2),
         ]
     return Workings(
-        title=f"Difference at {wording.stated_time(t, unit)}, {b.label} less {a.label}: "
-        f"{wording.points(found.estimate)} points",
+        title=f"Difference at {formatting.stated_time(t, unit)}, {b.label} less {a.label}: "
+        f"{formatting.points(found.estimate)} points",
         formula=tuple(formula),
         columns=tuple(columns),
         marked=time.size - 1 if time.size else None,
@@ -80,7 +80,7 @@ def _log_log_lines(found: Contrast, at_a: SurvivalAt, at_b: SurvivalAt) -> list[
     apart = math.log(log_a / log_b)
     return [
         "z = ln(ln S_A / ln S_B) / √(σ²_A / ln² S_A + σ²_B / ln² S_B) = "
-        f"{digits(apart)} / {digits(error)} = {digits(apart / error)}, {wording.exact_p(found.p)}"
+        f"{digits(apart)} / {digits(error)} = {digits(apart / error)}, {formatting.exact_p(found.p)}"
     ]
 
 
@@ -102,7 +102,7 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
         f"difference = {digits(m[1])} − {digits(m[0])} = {digits(apart.estimate)}",
         f"error = √({digits(e[0])}² + {digits(e[1])}²) = {digits(error)}",
         f"limits = difference ± {z} × error = {digits(apart.lower)} to {digits(apart.upper)}; "
-        f"z = {digits(apart.estimate / error)}, {wording.exact_p(apart.p)}",
+        f"z = {digits(apart.estimate / error)}, {formatting.exact_p(apart.p)}",
     ]
     if times.estimate is not None and times.p is not None:
         of_log = math.hypot(e[0] / m[0], e[1] / m[1])
@@ -111,10 +111,10 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
             f"error of its logarithm = √(({digits(e[0])}/{digits(m[0])})² + "
             f"({digits(e[1])}/{digits(m[1])})²) = {digits(of_log)}",
             f"limits = ratio × exp(± {z} × error) = {digits(times.lower)} to {digits(times.upper)}; "
-            f"z = {digits(math.log(times.estimate) / of_log)}, {wording.exact_p(times.p)}",
+            f"z = {digits(math.log(times.estimate) / of_log)}, {formatting.exact_p(times.p)}",
         ]
     return Workings(
-        title=f"Restricted mean survival times to {wording.stated_time(limit, unit)}, "
+        title=f"Restricted mean survival times to {formatting.stated_time(limit, unit)}, "
         f"{b.label} against {a.label}",
         formula=tuple(formula),
         columns=(
@@ -134,7 +134,7 @@ def rate_workings(curve: Curve, unit: str) -> Workings:
     start = np.zeros(data.exit.size) if data.entry is None else np.maximum(data.entry, 0.0)
     return Workings(
         title=f"Events per 100 {unit}, {curve.label}: "
-        f"{wording.BLANK if told.value is None else per_100(told.value)}",
+        f"{formatting.BLANK if told.value is None else per_100(told.value)}",
         formula=(
             "rate = events / time at risk, each row's time × its count",
             f"{events} / {digits(time)} = {digits(told.value)}",
@@ -160,7 +160,7 @@ def rate_ratio_workings(a: Curve, b: Curve, unit: str) -> Workings:
         raise NoWorkingsError(found.blank or "there is no ratio")
     ratio = "infinite" if math.isinf(found.estimate) else digits(found.estimate)
     return Workings(
-        title=f"Ratio of rates, {b.label} against {a.label}: {wording.ratio(found.estimate)}",
+        title=f"Ratio of rates, {b.label} against {a.label}: {formatting.ratio(found.estimate)}",
         formula=(
             f"ratio = (d_B / d_A) × (T_A / T_B) = ({other.events} / {one.events}) × "
             f"({digits(one.person_time)} / {digits(other.person_time)}) = {ratio}",
@@ -168,7 +168,7 @@ def rate_ratio_workings(a: Curve, b: Curve, unit: str) -> Workings:
             "p = twice the smaller of P(≥ d_B) and P(≤ d_B), d_B of d_A + d_B events each falling to B "
             "with chance T_B / (T_A + T_B) = "
             f"{digits(other.person_time / (one.person_time + other.person_time))}: "
-            f"{wording.exact_p(found.p)}",
+            f"{formatting.exact_p(found.p)}",
         ),
         columns=(
             _names(a, b),
@@ -214,11 +214,11 @@ def median_ratio_workings(a: Curve, b: Curve, seed: int) -> Workings:
     low, high = (1 - a.form.confidence) / 2, (1 + a.form.confidence) / 2
     limits = found.blank or f"{digits(found.lower)} to {digits(found.upper)}"
     return Workings(
-        title=f"Ratio of medians, {b.label} against {a.label}: {wording.ratio(found.estimate)}",
+        title=f"Ratio of medians, {b.label} against {a.label}: {formatting.ratio(found.estimate)}",
         formula=(
             f"ratio = median of {b.label} / median of {a.label} = {digits(found.estimate)}",
             f"limits = the {digits(low)} and {digits(high)} quantiles of the ratios of "
-            f"{wording.grouped(SAMPLES)} samples of subjects within each group: {limits}",
+            f"{formatting.grouped(SAMPLES)} samples of subjects within each group: {limits}",
         ),
         columns=(
             whole("sample", "sample", np.arange(1, SAMPLES + 1)),

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import thin_from
 from hourglass.analysis.shared.cell import missing_note
 from hourglass.analysis.shared.curves import Curve
@@ -32,15 +32,15 @@ class QuantileReading(FrozenModel):
 
     def worded(self, decimals: TimeDecimals) -> str:
         """The time in words."""
-        word = wording.computed_time if self.rule == "midpoint" else wording.time
+        word = formatting.computed_time if self.rule == "midpoint" else formatting.time
         return word(self.time, decimals)
 
     def interval(self, decimals: TimeDecimals) -> str:
         """Its limits in words, "not reached" once where neither is."""
         if self.lower is None and self.upper is None:
-            return wording.NOT_REACHED
-        return wording.interval(
-            wording.time(self.lower, decimals), wording.time(self.upper, decimals)
+            return formatting.NOT_REACHED
+        return formatting.interval(
+            formatting.time(self.lower, decimals), formatting.time(self.upper, decimals)
         )
 
     def whole(self, decimals: TimeDecimals) -> str:

@@ -8,7 +8,7 @@ import numpy as np
 from hourglass.analysis.catalogue.estimators import ESTIMATORS, PRODUCT_LIMIT, EstimatorEntry
 from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_readings import QuantileReading
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.naming import free_of
@@ -41,19 +41,19 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
     estimate, estimator = curve.estimate, ESTIMATORS[curve.form.estimator.key]
     up_to = int(np.searchsorted(estimate.table.time, t, side="right"))
     at = estimate.at(t) if t >= curve.begins else None
-    when, value, formula = wording.stated_time(t, unit), "not defined", list[str]()
+    when, value, formula = formatting.stated_time(t, unit), "not defined", list[str]()
     if t < curve.begins:
         formula.append(f"The curve begins at {digits(curve.begins)} {unit}.")
     elif at is None:
         formula.append(f"Nobody is followed to {when}: the curve ends at {digits(curve.data.end)}.")
     else:
-        value = wording.percent(at.survival)
+        value = formatting.percent(at.survival)
         n, d = estimate.table.at_risk[:up_to], estimate.table.events[:up_to]
         shown = [estimator.part(int(e), int(r)) for r, e in zip(n, d, strict=True)]
         if len(shown) > 8:
             shown = [*shown[:4], "…", *shown[-3:]]
         made = estimator.around.format(estimator.joint.join(shown)) if shown else "1"
-        formula += [estimator.formula, f"S({wording.plain(t)}) = {made} = {digits(at.survival)}"]
+        formula += [estimator.formula, f"S({formatting.plain(t)}) = {made} = {digits(at.survival)}"]
         if curve.form.start is not None:
             formula.append(
                 f"Given survival to {digits(curve.begins)} {unit}: only event times after it count."
@@ -73,7 +73,7 @@ def quantile_workings(curve: Curve, q: float, unit: str, decimals: TimeDecimals)
     """A quantile with its interval, read off the curve and its limits."""
     found = quantile(curve.estimate, q)
     value = QuantileReading.model_validate(found).worded(decimals)
-    name, left = SHARES.get(q, wording.percent(q)), digits(1 - q)
+    name, left = SHARES.get(q, formatting.percent(q)), digits(1 - q)
     formula = [f"{name.lower()} = the first time at which S(t) ≤ {left}"]
     if found.rule == "midpoint":
         formula.append(
@@ -108,7 +108,7 @@ def follow_up_workings(curve: Curve, unit: str, decimals: TimeDecimals) -> Worki
     data = curve.data
     told = median_follow_up(data)
     reversed_curve = survival_curve(risk_table(data, data.event(0) & data.last_rows))
-    value = wording.computed_time(told.time, decimals)
+    value = formatting.computed_time(told.time, decimals)
     marked = np.flatnonzero(reversed_curve.survival <= HALF)
     return Workings(
         title=f"Median follow-up, {curve.label}: {value}{'' if told.time is None else ' ' + unit}",

@@ -9,7 +9,7 @@ from functools import partial
 from typing import Any
 
 from hourglass.analysis.catalogue.entry import MethodEntry
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.cohort.words import cut, listed
 
 NONE = "none"
@@ -28,7 +28,7 @@ def plain_value(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int | float):
-        return wording.plain(float(value))
+        return formatting.plain(float(value))
     if isinstance(value, list | tuple):
         return listed([plain_value(one) for one in value])
     if isinstance(value, Mapping):
@@ -72,7 +72,7 @@ class FieldChange:
 
 def words_of(field: str, words: Words) -> FieldWords:
     """The words of a field; one without any reads by its name and value."""
-    return words.get(field) or FieldWords(wording.capital(field.replace("_", " ")))
+    return words.get(field) or FieldWords(formatting.capital(field.replace("_", " ")))
 
 
 def changed_fields(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
@@ -119,7 +119,7 @@ def details_of(changes: Sequence[FieldChange]) -> str:
 
 def percent(value: Any) -> str:
     """A level of confidence; where none is stated it is that of the study's curves."""
-    return "as in Estimate" if value is None else wording.level_percent(float(value))
+    return "as in Estimate" if value is None else formatting.level_percent(float(value))
 
 
 def quoted(value: Any) -> str:

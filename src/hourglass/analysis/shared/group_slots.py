@@ -5,7 +5,7 @@ from typing import cast
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.grouping import GroupedStatement, grouped, is_split, splits_of
 from hourglass.analysis.shared.groups import Groups, categories, group_by, level_counts, numbers
 from hourglass.analysis.shared.sentence import Entry, Option, Slot, Spread
@@ -44,7 +44,9 @@ def by_options(cohort: Cohort, statement: GroupedStatement) -> list[Option]:
     other = statement.model_copy(update=FORGOTTEN)
     named = categories(cohort)
     notes = {
-        name: " · ".join(f"{v} {wording.grouped(n)}" for v, n in level_counts(cohort, name).items())
+        name: " · ".join(
+            f"{v} {formatting.grouped(n)}" for v, n in level_counts(cohort, name).items()
+        )
         for name in named
     }
     notes |= {name: "a number, at thresholds" for name in numbers(cohort) if name not in notes}
@@ -67,7 +69,7 @@ def threshold_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
     splits = splits_of(cohort, name)
     at = statement.thresholds or (splits[0][1] if splits else ())
     written = [column.written(e) for e in at]
-    listed = wording.listed(written)
+    listed = formatting.listed(written)
     return Slot(
         id="thresholds",
         label=listed if statement.thresholds or not splits else f"its median, {listed}",
@@ -82,7 +84,7 @@ def threshold_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
         options=[
             Option(
                 label=title,
-                note=wording.listed([column.written(e) for e in edges]),
+                note=formatting.listed([column.written(e) for e in edges]),
                 field="thresholds",
                 value=list(edges),
                 chosen=edges == at,
@@ -130,7 +132,7 @@ def crossed_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
         options.append(
             Option(
                 label=name,
-                note=wording.count(len(made.labels), "groups"),
+                note=formatting.count(len(made.labels), "groups"),
                 field="crossed",
                 value=name,
                 chosen=name == statement.crossed,
@@ -157,7 +159,7 @@ def reference_slot(cohort: Cohort, statement: GroupedStatement, groups: Groups) 
         options=[
             Option(
                 label=level,
-                note=wording.count(counts.get(level, 0), cohort.rows_are),
+                note=formatting.count(counts.get(level, 0), cohort.rows_are),
                 field="reference",
                 value=level,
                 chosen=level == first,

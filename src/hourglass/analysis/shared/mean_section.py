@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import (
     Cell,
     WorkingsOf,
@@ -52,12 +52,12 @@ def mean_section(
     """The mean time free of the event up to a limit, of each curve, and how the groups differ in it."""
     limit = found.limit
     stated = found.asked is not None
-    until = wording.plain(limit) if stated else wording.computed_time(limit, cohort.decimals)
+    until = formatting.plain(limit) if stated else formatting.computed_time(limit, cohort.decimals)
     title = f"Restricted mean survival time to {until} {cohort.unit}"
     short = [c.label for c in found.curves if c.data.end < limit]
     if short:
         said = (
-            f"No restricted mean survival time to {until} {cohort.unit}: {wording.listed(short)} "
+            f"No restricted mean survival time to {until} {cohort.unit}: {formatting.listed(short)} "
             f"{'is' if len(short) == 1 else 'are'} not followed so long."
         )
         return Section(id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=said)])
@@ -89,20 +89,24 @@ def _means(cohort: CohortSummary, found: Means, means: list[RestrictedMean]) -> 
             [
                 words(curve.label, tone=curve.tone if found.grouped else None),
                 estimate(
-                    wording.computed_time(mean.mean, cohort.decimals),
+                    formatting.computed_time(mean.mean, cohort.decimals),
                     mean.mean,
                     mean.mean - z * mean.standard_error,
                     mean.mean + z * mean.standard_error,
                     workings=WorkingsOf(figure="mean", about={"group": curve.place}),
                 ),
                 number_cell(
-                    wording.coefficient(mean.standard_error, mean.standard_error),
+                    formatting.coefficient(mean.standard_error, mean.standard_error),
                     mean.standard_error,
                 ),
                 limits_shown(
-                    wording.interval(
-                        wording.computed_time(mean.mean - z * mean.standard_error, cohort.decimals),
-                        wording.computed_time(mean.mean + z * mean.standard_error, cohort.decimals),
+                    formatting.interval(
+                        formatting.computed_time(
+                            mean.mean - z * mean.standard_error, cohort.decimals
+                        ),
+                        formatting.computed_time(
+                            mean.mean + z * mean.standard_error, cohort.decimals
+                        ),
                     )
                 ),
             ]
@@ -117,15 +121,15 @@ def _contrasts(
     """The differences from the first group, and the ratios to it."""
 
     def times(values: Sequence[float]) -> list[str]:
-        return [wording.computed_time(value, cohort.decimals) for value in values]
+        return [formatting.computed_time(value, cohort.decimals) for value in values]
 
     def ratios(values: Sequence[float]) -> list[str]:
-        return wording.ratios(*values)
+        return formatting.ratios(*values)
 
     kinds = (("difference", mean_difference, times), ("ratio", mean_ratio, ratios))
     return [
         Table(
-            label=f"{wording.capital(name)}s of restricted means",
+            label=f"{formatting.capital(name)}s of restricted means",
             head=[f"against {found.curves[0].label}", name, ci(found.confidence), "p"],
             keys=["group", name, "interval", "p"],
             rows=[
@@ -143,7 +147,7 @@ def _contrast(
     label = words(curve.label, tone=curve.tone)
     if found.estimate is None or found.lower is None or found.upper is None:
         why = f"{found.blank}"
-        none = number_cell(wording.BLANK, None, below=why, note=f"{name}: {why}")
+        none = number_cell(formatting.BLANK, None, below=why, note=f"{name}: {why}")
         return [label, none, words(""), words("")]
     shown, lower, upper = worded((found.estimate, found.lower, found.upper))
     return [
@@ -155,6 +159,6 @@ def _contrast(
             found.upper,
             workings=WorkingsOf(figure="means", about={"group": curve.place}),
         ),
-        limits_shown(wording.interval(lower, upper)),
+        limits_shown(formatting.interval(lower, upper)),
         p_cell(found.p),
     ]

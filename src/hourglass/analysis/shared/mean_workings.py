@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.workings import NoWorkingsError, Workings, decimal, digits
 from hourglass.cohort.time_decimals import TimeDecimals
@@ -25,10 +25,10 @@ def mean_workings(curve: Curve, limit: float, unit: str, decimals: TimeDecimals)
     there = left > 0  # where nothing is left the term of σ² may be infinite
     term = np.zeros(left.size)
     term[there] = np.square(left[there]) * steps[there]
-    until = wording.computed_time(limit, decimals)
+    until = formatting.computed_time(limit, decimals)
     return Workings(
         title=f"Restricted mean survival time to {until} {unit}, {curve.label}: "
-        f"{wording.computed_time(found.mean, decimals)} {unit}",
+        f"{formatting.computed_time(found.mean, decimals)} {unit}",
         formula=(
             "mean = Σ S × length of the step, up to the limit; "
             f"{' + '.join(digits(float(a)) for a in area[:3])}"

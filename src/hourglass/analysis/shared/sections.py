@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Protocol, TypeAlias
 
 from pydantic import Field, JsonValue
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.frozen_model import FrozenModel
@@ -163,7 +163,7 @@ def test_cells(name: Cell, statistic: float | None, df: int, p: float | None) ->
     """A test's line: name, statistic, degrees of freedom, p."""
     return [
         name,
-        number_cell(wording.statistic(statistic), statistic),
-        Cell(text=str(df) if df else wording.BLANK, raw=df),
+        number_cell(formatting.statistic(statistic), statistic),
+        Cell(text=str(df) if df else formatting.BLANK, raw=df),
         p_cell(p),
     ]

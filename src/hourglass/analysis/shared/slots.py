@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from pydantic import JsonValue
 
 from hourglass.analysis.catalogue.entry import MethodEntry
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sentence import Entry, Option, Slot
 
 CONFIDENCES = (0.9, 0.95, 0.99)
@@ -15,8 +15,8 @@ def confidence_slot(confidence: float) -> Slot:
     """The level of intervals."""
     options = [
         Option(
-            label=wording.level_percent(value),
-            note=f"covers the truth in {wording.plain(100 * value)} of 100 studies like this one",
+            label=formatting.level_percent(value),
+            note=f"covers the truth in {formatting.plain(100 * value)} of 100 studies like this one",
             field="confidence",
             value=value,
             chosen=value == confidence,
@@ -25,7 +25,7 @@ def confidence_slot(confidence: float) -> Slot:
     ]
     return Slot(
         id="confidence",
-        label=wording.level_percent(confidence),
+        label=formatting.level_percent(confidence),
         title="Level of intervals",
         options=options,
     )
@@ -34,7 +34,7 @@ def confidence_slot(confidence: float) -> Slot:
 def level_slot(stated: float | None, of_study: float) -> Slot:
     """The level of intervals where it is that of the study's curves unless another is stated."""
     own = confidence_slot(of_study if stated is None else stated)
-    usual = wording.level_percent(of_study)
+    usual = formatting.level_percent(of_study)
     follows = Option(
         label=f"as in Estimate ({usual})",
         note="one level throughout the study",
@@ -82,10 +82,10 @@ def method_slot(field: str, title: str, entries: Mapping[str, MethodEntry], chos
 
 def times_slot(times: tuple[float, ...], unit: str) -> Slot:
     """Chosen times."""
-    written = [wording.plain(t) for t in times]
+    written = [formatting.plain(t) for t in times]
     return Slot(
         id="times",
-        label=wording.listed(written) or "no chosen times",
+        label=formatting.listed(written) or "no chosen times",
         title="Times to read the curve at",
         entry=Entry(
             kind="times", field="times", label=f"Times, in {unit}", value=", ".join(written)

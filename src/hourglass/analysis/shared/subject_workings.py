@@ -6,7 +6,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.workings import (
     AnyColumn,
@@ -81,12 +81,12 @@ def subjects_workings(followed: Followed, about: SubjectsAt) -> Workings:
     n, d, left = (int(count[what >= kind].sum()) for kind in (AT_RISK, EVENT, LEFT))
     named = "" if about.group is None or len(labels) == 1 else f", {labels[about.group]}"
     return Workings(
-        title=f"At {wording.stated_time(t, cohort.statement.unit)}{named}: "
-        f"{wording.grouped(n)} at risk, {wording.grouped(d)} with {event}",
+        title=f"At {formatting.stated_time(t, cohort.statement.unit)}{named}: "
+        f"{formatting.grouped(n)} at risk, {formatting.grouped(d)} with {event}",
         formula=(
             "At risk: entered before this time, and left at it or later.",
-            f"{wording.grouped(n)} at risk, of whom {wording.grouped(d)} with {event} at this time and "
-            f"{wording.grouped(left - d)} who leave without it before the next event time.",
+            f"{formatting.grouped(n)} at risk, of whom {formatting.grouped(d)} with {event} at this time and "
+            f"{formatting.grouped(left - d)} who leave without it before the next event time.",
         ),
         columns=(
             whole("row", "row", cohort.table.numbers[rows]),

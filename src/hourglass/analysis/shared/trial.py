@@ -11,10 +11,10 @@ from hourglass.analysis.shared.figure.drawing import drawn
 from hourglass.analysis.shared.figure.marks import AnyMark
 from hourglass.analysis.shared.figure.parts import CURVE, LIMITS, as_part, parts_of
 from hourglass.analysis.shared.figure_groups import everyone, figure_groups
+from hourglass.analysis.shared.formatting import count
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.naming import free_of
-from hourglass.analysis.shared.wording import count
 from hourglass.cohort.followup import Cohort
 from hourglass.core.people import tally
 

@@ -8,7 +8,7 @@ from typing import Any, TypeAlias
 import numpy as np
 from pydantic import BaseModel, JsonValue
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, Raw, WorkingsOf
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.statement import StageStatement
@@ -72,7 +72,7 @@ class TermColumn:
         value = self.raw(k)
         if value is None:
             return Cell(text="")
-        text = wording.grouped(int(value)) if self.whole else digits(float(value))
+        text = formatting.grouped(int(value)) if self.whole else digits(float(value))
         opened = None if self.opens is None else self.opens.at(value)
         return Cell(text=text, raw=value, workings=opened)
 
@@ -220,8 +220,8 @@ def decimal(key: str, label: str, values: np.ndarray, opens: Opens | None = None
 def digits(value: float | None) -> str:
     """A number in a formula: seven significant digits; blank where it is not defined."""
     if value is None or math.isnan(value):
-        return wording.BLANK
-    return f"{value:.7g}".replace("-", wording.MINUS, 1)
+        return formatting.BLANK
+    return f"{value:.7g}".replace("-", formatting.MINUS, 1)
 
 
 def squared(value: float) -> str:

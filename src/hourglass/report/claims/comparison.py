@@ -6,7 +6,7 @@ from hourglass.analysis.catalogue.number_splits import AS_IT_IS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.curves.median_ratio import SAMPLES
@@ -27,14 +27,14 @@ def _test(found: ReportInputs) -> Claimed | None:
     if pair is None or (pair[0].test.p is None and not pair[1].each):
         return None
     stated = pair[1]
-    weight, strata = WEIGHTS[stated.weight], wording.listed(list(stated.within))
+    weight, strata = WEIGHTS[stated.weight], formatting.listed(list(stated.within))
     if stated.each:
         adjustment = ADJUSTMENTS[stated.adjustment]
         name = "stratified each variable" if stated.within else "each variable"
         words = worded(METHODS, name, test=weight.test, strata=strata, adjusted=adjustment.claim)
         unsplit = [one.column for one in stated.variables if one.way == AS_IT_IS]
         if unsplit:
-            columns, were = wording.listed(unsplit), wording.were(len(unsplit))
+            columns, were = formatting.listed(unsplit), formatting.were(len(unsplit))
             words += "; " + worded(METHODS, "variables as they are", columns=columns, were=were)
         return Claimed(words, (*weight.sources, *adjustment.sources))
     name = "stratified test of groups" if stated.within else "test of groups"
@@ -125,7 +125,7 @@ def _rate_ratios(found: ReportInputs) -> Claimed | None:
 def _median_ratio(found: ReportInputs) -> Claimed | None:
     if not opens(printed_section(found, "contrasts", "compare", SectionId.MEDIANS), "median-ratio"):
         return None
-    return Claimed(worded(METHODS, "ratio of medians", samples=wording.grouped(SAMPLES)))
+    return Claimed(worded(METHODS, "ratio of medians", samples=formatting.grouped(SAMPLES)))
 
 
 def _sentence(reason: str) -> str:

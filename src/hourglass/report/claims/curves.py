@@ -6,7 +6,7 @@ from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.claims.claim import METHODS, Claim, Claimed, opens, printed_section
@@ -40,7 +40,7 @@ def _limits(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
     asked = _asked(found)
-    level, scale = wording.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
+    level, scale = formatting.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
     kind = INTERVALS[asked.intervals]
     if kind.band is not None and not _band_refused(found):
         words = worded(

@@ -1,6 +1,6 @@
 """Claims about follow-up: when it began and ended, what the event was, who was at risk when."""
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.cohort.statement import BLANK, BetweenDates, Duration, FirstOf
 from hourglass.report.claims.claim import METHODS, Claim, Claimed
@@ -10,7 +10,7 @@ from hourglass.study.actions.action import PREPARE
 
 
 def _subjects(found: ReportInputs) -> str:
-    return wording.capital(found.cohort.rows_are)
+    return formatting.capital(found.cohort.rows_are)
 
 
 def _named(found: ReportInputs, column: str | None) -> str:
@@ -29,7 +29,7 @@ def _time(found: ReportInputs) -> Claimed | None:
                 METHODS, "between dates", start=_named(found, start), end=_named(found, end), **who
             )
         case FirstOf(start=start, events=events, last_contact=last):
-            earliest = wording.listed([f"{e.name} ({_named(found, e.column)})" for e in events])
+            earliest = formatting.listed([f"{e.name} ({_named(found, e.column)})" for e in events])
             rest = _named(found, last) if last else "the closing date"
             words = worded(
                 METHODS,
@@ -63,7 +63,7 @@ def _codes(found: ReportInputs, meaning: str) -> str:
     """The codes that mean one thing, a blank in words."""
     stated = found.follow_up.meanings.items()
     codes = [code for code, given in stated if given.meaning == meaning]
-    return wording.listed(["a blank" if code == BLANK else f"“{code}”" for code in codes], "or")
+    return formatting.listed(["a blank" if code == BLANK else f"“{code}”" for code in codes], "or")
 
 
 def _censored(found: ReportInputs) -> Claimed | None:
@@ -83,7 +83,7 @@ def _competing(found: ReportInputs) -> Claimed | None:
     if not names or not found.cohort.competing:
         return None
     which = "competing event" if len(names) == 1 else "competing events"
-    return Claimed(worded(METHODS, which, Names=wording.capital(wording.listed(names))))
+    return Claimed(worded(METHODS, which, Names=formatting.capital(formatting.listed(names))))
 
 
 def _delayed_entry(found: ReportInputs) -> Claimed | None:
@@ -131,7 +131,7 @@ def _at(found: ReportInputs, time: float | None, name: str) -> Claimed | None:
     """A claim with a stated time in its place; None where there is no time."""
     if time is None:
         return None
-    shown = wording.stated_time(time, found.follow_up.unit)
+    shown = formatting.stated_time(time, found.follow_up.unit)
     return Claimed(worded(METHODS, name, time=shown, subjects=found.cohort.rows_are))
 
 

@@ -5,7 +5,7 @@ from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.core.regression.adjusted import SAMPLES
@@ -28,12 +28,12 @@ def _regression(found: ReportInputs) -> Claimed | None:
     model = found.stage("model")
     terms = [one.label for one in model.terms] if isinstance(model, ModelResult) else []
     name = "stratified regression" if stated.strata else "regression"
-    strata = wording.listed(list(stated.strata))
+    strata = formatting.listed(list(stated.strata))
     words = worded(
         METHODS,
         name if terms else "regression without terms",
         event=event,
-        terms=wording.listed(terms),
+        terms=formatting.listed(terms),
         strata=strata,
     )
     return Claimed(words, (sources.HAZARDS_MODEL,))
@@ -87,7 +87,7 @@ def _bootstrap(found: ReportInputs) -> Claimed | None:
     ]
     if not printed:
         return None
-    limits_of = wording.listed(printed)
+    limits_of = formatting.listed(printed)
     return Claimed(worded(METHODS, "bootstrap refits", what=limits_of, samples=SAMPLES))
 
 

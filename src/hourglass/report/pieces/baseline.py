@@ -1,7 +1,7 @@
 """Who is in the groups."""
 
 from hourglass.analysis.prepare.describe import DescribedRow
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
@@ -48,7 +48,7 @@ def _nth(k: int, key: str, n: int) -> Column[DescribedRow]:
 
 
 def _difference(row: DescribedRow) -> Cell:
-    shown = "" if row.difference is None else wording.rounded(row.difference, 2)
+    shown = "" if row.difference is None else formatting.rounded(row.difference, 2)
     return number_cell(shown, row.difference)
 
 

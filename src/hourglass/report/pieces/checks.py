@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from hourglass.analysis.check.readings import TermCheck
 from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.model.readings import ChiSquared
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import test_cells
@@ -46,7 +46,7 @@ def verdict_table(check: CheckResult) -> ReportTable:
         "Checks of the model",
         check.questions,
         (
-            Column(key="question", head="", value=lambda q: wording.capital(q.name)),
+            Column(key="question", head="", value=lambda q: formatting.capital(q.name)),
             Column(
                 key="verdict",
                 head="verdict",

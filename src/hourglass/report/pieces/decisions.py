@@ -1,6 +1,6 @@
 """What people decided, and why."""
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.report.inputs import LoggedDecision, ReportInputs
 from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
@@ -14,7 +14,7 @@ def undecided(found: ReportInputs) -> str:
         return ""
     titles = "; ".join(one.title for one in open_ones)
     n = len(open_ones)
-    return f"{wording.count(n, 'findings')} {wording.were(n)} not decided: {titles}."
+    return f"{formatting.count(n, 'findings')} {formatting.were(n)} not decided: {titles}."
 
 
 def _decisions(found: ReportInputs) -> Printed:

@@ -2,7 +2,7 @@
 
 from textwrap import wrap
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, whole
 from hourglass.report.inputs import DataFile, ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
@@ -26,7 +26,7 @@ COLUMNS: tuple[Column[DataFile], ...] = (
 def _files(found: ReportInputs) -> Printed:
     others = len(found.files) - 1
     note = (
-        f"The first is in use; the {wording.count(others, 'files')} after it were in use before."
+        f"The first is in use; the {formatting.count(others, 'files')} after it were in use before."
         if others
         else ""
     )

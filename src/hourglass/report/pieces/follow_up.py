@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from hourglass.analysis.estimate.result import EstimateResult
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
@@ -32,15 +32,15 @@ def _rate(table: ReportTable) -> str:
 def follow_up_words(estimate: EstimateResult) -> str:
     """How many were followed, for how long, what came of it, and the median."""
     cohort = estimate.cohort
-    time = wording.person_time(cohort.person_time, cohort.decimals)
+    time = formatting.person_time(cohort.person_time, cohort.decimals)
     return (
-        f"{wording.count(cohort.subjects, cohort.rows_are)} {wording.were(cohort.subjects)} followed"
-        + ("" if cohort.rows == cohort.subjects else f" in {wording.grouped(cohort.rows)} rows")
+        f"{formatting.count(cohort.subjects, cohort.rows_are)} {formatting.were(cohort.subjects)} followed"
+        + ("" if cohort.rows == cohort.subjects else f" in {formatting.grouped(cohort.rows)} rows")
         + f" for {time} {cohort.unit} in all{_followed_for(estimate)}. "
-        f"{wording.count(cohort.events, 'events')} {wording.were(cohort.events)} seen, "
-        f"{wording.grouped(cohort.censored)} {wording.were(cohort.censored)} censored"
+        f"{formatting.count(cohort.events, 'events')} {formatting.were(cohort.events)} seen, "
+        f"{formatting.grouped(cohort.censored)} {formatting.were(cohort.censored)} censored"
         + (
-            f", {wording.grouped(cohort.competing)} had a competing event. "
+            f", {formatting.grouped(cohort.competing)} had a competing event. "
             if cohort.competing
             else ". "
         )
@@ -54,7 +54,7 @@ def _followed_for(estimate: EstimateResult) -> str:
     median = cohort.median_follow_up.time
     if median is None:
         return "; the median follow-up (reverse Kaplan–Meier) was not reached"
-    followed = wording.computed_time(median, cohort.decimals)
+    followed = formatting.computed_time(median, cohort.decimals)
     return f", with a median follow-up of {followed} {cohort.unit} (reverse Kaplan–Meier)"
 
 

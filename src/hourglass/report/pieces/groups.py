@@ -6,7 +6,7 @@ from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.compare.threshold import BEFOREHAND, tried_in_words
 from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.estimate.statement import EstimateStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
@@ -49,22 +49,22 @@ def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
     name = f"stratified {compare.test_name}" if strata else compare.test_name
     if test.p is None:
         return f"There is no {name} test: {test.blank}."
-    tested = wording.tested(name, test.statistic, test.df, test.p)
+    tested = formatting.tested(name, test.statistic, test.df, test.p)
     if stated.thresholds:
         tested += f", {BEFOREHAND}"
     tried = tried_in_words(stated)
     if len(compare.groups) > MOST_NAMED:
-        groups = wording.grouped(len(compare.groups))
+        groups = formatting.grouped(len(compare.groups))
         return f"The {groups} groups were compared ({tested}).{tried}{_without(compare)}"
-    seen = wording.listed(
+    seen = formatting.listed(
         [
-            f"{wording.count(g.observed, 'events')} in {compare.group(g.label)} where "
-            f"{wording.rounded(g.expected, 1)} were expected"
+            f"{formatting.count(g.observed, 'events')} in {compare.group(g.label)} where "
+            f"{formatting.rounded(g.expected, 1)} were expected"
             for g in compare.groups
         ]
     )
     if strata:
-        groups = f"if the groups did not differ within {wording.listed(list(strata))}"
+        groups = f"if the groups did not differ within {formatting.listed(list(strata))}"
     else:
         groups = "if the groups did not differ"
     return f"There were {seen} {groups} ({tested}).{tried}{_without(compare)}"
@@ -73,14 +73,14 @@ def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
 def _without(compare: CompareResult) -> str:
     if not compare.left_out:
         return ""
-    left = wording.count(compare.left_out, "rows")
-    return f" {left} without a group {wording.were(compare.left_out)} left out."
+    left = formatting.count(compare.left_out, "rows")
+    return f" {left} without a group {formatting.were(compare.left_out)} left out."
 
 
 def limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> str:
     """What stands in brackets; groups may state another level than all subjects."""
     scale = INTERVAL_SCALES[estimating.scale].name
-    kinds = wording.listed(list(dict.fromkeys(curve.limits for curve in curves)))
+    kinds = formatting.listed(list(dict.fromkeys(curve.limits for curve in curves)))
     return f"In brackets: {kinds} on the {scale} scale, of medians where the pointwise limits reach one half."
 
 
@@ -92,8 +92,8 @@ def group_table(
     compared: CompareResult | None,
 ) -> ReportTable:
     """Subjects, events, median and survival at chosen times: all subjects, and each group."""
-    moved = [f"{wording.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
-    note = f" {wording.capital(cohort.rows_are)} who moved on: {wording.listed(moved)}."
+    moved = [f"{formatting.grouped(c.moved_on)} from {c.label}" for c in curves if c.moved_on]
+    note = f" {formatting.capital(cohort.rows_are)} who moved on: {formatting.listed(moved)}."
     return table_of(
         "groups",
         "Groups",
@@ -125,7 +125,7 @@ def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
             head="expected",
             value=of,
             cell=lambda c: (
-                number_cell(wording.fixed(value, 1), value)
+                number_cell(formatting.fixed(value, 1), value)
                 if (value := of(c)) is not None
                 else words("")
             ),
@@ -135,7 +135,7 @@ def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
 
 def _free_at(k: int, time: float) -> list[Column[CurveReading]]:
     """The share free at the k-th of the chosen times, with its limits and the number at risk."""
-    at = wording.plain(time)
+    at = formatting.plain(time)
     return [
         Column(
             key=f"free_at_{at}",
@@ -155,7 +155,7 @@ def _note(curve: CurveReading) -> str:
     if median.note:
         notes.append(f"median: {median.note}")
     for point in curve.points:
-        at = wording.plain(point.time)
+        at = formatting.plain(point.time)
         if point.survival is None:
             notes.append(f"free_at_{at}: past the end of the curve")
         elif point.lower is None or point.upper is None:
@@ -166,11 +166,11 @@ def _note(curve: CurveReading) -> str:
 def _at(point: CurvePoint) -> Cell:
     if point.survival is None:
         return Cell(text="not followed so far")
-    text = wording.percent(point.survival)
+    text = formatting.percent(point.survival)
     if point.lower is not None and point.upper is not None:
-        low, high = wording.share_of_100(point.lower), wording.share_of_100(point.upper)
-        text += f" ({wording.interval(low, high)})"
-    return number_cell(f"{text} | {wording.grouped(point.at_risk)}", point.survival)
+        low, high = formatting.share_of_100(point.lower), formatting.share_of_100(point.upper)
+        text += f" ({formatting.interval(low, high)})"
+    return number_cell(f"{text} | {formatting.grouped(point.at_risk)}", point.survival)
 
 
 PIECE = Piece(

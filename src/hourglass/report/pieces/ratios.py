@@ -7,7 +7,7 @@ from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.parts import Ranking
 from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
 from hourglass.analysis.model.result import ModelResult
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import number_cell, p_cell
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
@@ -34,7 +34,7 @@ def _ratios(found: ReportInputs) -> Printed:
 
 
 def _test(test: ChiSquared) -> str:
-    return wording.tested(test.name, test.statistic, test.df, test.p)
+    return formatting.tested(test.name, test.statistic, test.df, test.p)
 
 
 def model_words(model: ModelResult, ranking: Ranking | None) -> str:
@@ -42,23 +42,23 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
     cohort = model.cohort
     rows = cohort.rows_are if cohort.rows == cohort.subjects else "rows"
     left = "; ".join(
-        f"{wording.grouped(o.rows)} {f'without {o.column}' if o.column else o.why}"
+        f"{formatting.grouped(o.rows)} {f'without {o.column}' if o.column else o.why}"
         for o in model.left_out
     )
     ratios = sum(len(term.coefficients) for term in model.terms)
     worded = model.words if ratios <= MOST_WORDED else model.words[:1]
     text = " ".join(worded) + (
-        f" The model was fitted to {wording.count(model.rows, rows)} and "
-        f"{wording.count(model.events, 'events')}"
-        + (f" ({wording.count(model.rows_left_out, rows)} left out: {left})" if left else "")
+        f" The model was fitted to {formatting.count(model.rows, rows)} and "
+        f"{formatting.count(model.events, 'events')}"
+        + (f" ({formatting.count(model.rows_left_out, rows)} left out: {left})" if left else "")
         + "."
     )
     if ranking is None or ranking.concordance is None or ranking.standard_error is None:
         return text
     return (
-        f"{text} The concordance was {wording.rounded(ranking.concordance, 3)} (standard error "
-        f"{wording.rounded(ranking.standard_error, 3)}): of the pairs that can be compared, the model puts "
-        f"{wording.percent(ranking.concordance)} in the order in which they happened."
+        f"{text} The concordance was {formatting.rounded(ranking.concordance, 3)} (standard error "
+        f"{formatting.rounded(ranking.standard_error, 3)}): of the pairs that can be compared, the model "
+        f"puts {formatting.percent(ranking.concordance)} in the order in which they happened."
     )
 
 

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from hourglass.analysis.prepare.ledger import LedgerReading
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.ledger_out import TITLE
@@ -19,13 +19,13 @@ def _rows(found: ReportInputs) -> Printed:
     text = worded(
         "rows",
         "rows set aside" if aside else "rows read",
-        rows=wording.count(ledger.read, "rows"),
-        were=wording.were(ledger.read),
+        rows=formatting.count(ledger.read, "rows"),
+        were=formatting.were(ledger.read),
         name=found.files[0].name,
-        aside=wording.grouped(aside),
-        were_aside=wording.were(aside),
-        analysed=wording.grouped(ledger.analysed or 0),
-        were_analysed=wording.were(ledger.analysed or 0),
+        aside=formatting.grouped(aside),
+        were_aside=formatting.were(aside),
+        analysed=formatting.grouped(ledger.analysed or 0),
+        were_analysed=formatting.were(ledger.analysed or 0),
     )
     table = replace(ledger_table(ledger), in_words=not ledger.lost)
     return Printed(paragraphs=(paragraph(text),), tables=(table,))
@@ -58,7 +58,7 @@ def ledger_table(ledger: LedgerReading) -> ReportTable:
 
 
 def _count(n: int) -> Cell:
-    return Cell(text=wording.grouped(n), raw=n)
+    return Cell(text=formatting.grouped(n), raw=n)
 
 
 PIECE = Piece(

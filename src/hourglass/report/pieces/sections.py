@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, Words
@@ -93,7 +93,7 @@ def in_a_sentence(table: ReportTable) -> str:
 def _fact(column: ReportColumn) -> str:
     cell, head = column.cells[0], column.head
     if cell.exact and isinstance(cell.raw, float):
-        phrase = wording.p_phrase(cell.raw)
+        phrase = formatting.p_phrase(cell.raw)
         return f"{head}{phrase[1:]}" if column.key in P_KEYS else f"{head} {phrase}"
     if column.key == "df":
         return f"{cell.text} {head}"

@@ -6,7 +6,7 @@ from typing import Any
 
 from hourglass import VERSION
 from hourglass.analysis.registry import STAGES
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.field_words import FieldWords, Words
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.report.inputs import ReportInputs
@@ -25,7 +25,7 @@ def _session(found: ReportInputs) -> Printed:
         *((name, version(name)) for name in COMPUTES),
     ]
     lines += [
-        (f"{wording.capital(name)}: {title}", words)
+        (f"{formatting.capital(name)}: {title}", words)
         for name, statement in found.statements.items()
         if found.has(name)
         for title, words in _settings(statement)

@@ -10,7 +10,7 @@ from hourglass.analysis.estimate.result import EstimateResult
 from hourglass.analysis.model.readings import RatioReading
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
 from hourglass.analysis.shared.curve_readings import CurveReading
@@ -63,15 +63,15 @@ def _question(found: ReportInputs, compared: CompareResult | None) -> CitedSente
         return CitedSentence(worded(FILE, "question of variables", event=event), COMPARED)
     if compared is not None and compared.by is not None:
         labels = [compared.group(curve.label) for curve in compared.curves]
-        groups = f"the {wording.grouped(len(labels))} groups of {compared.by}"
+        groups = f"the {formatting.grouped(len(labels))} groups of {compared.by}"
         if len(labels) <= MOST_NAMED:
-            groups = wording.listed(labels)
+            groups = formatting.listed(labels)
         return CitedSentence(
             worded(FILE, "question of groups", event=event, groups=groups), COMPARED
         )
     model = found.stage("model")
     if isinstance(model, ModelResult) and model.terms:
-        terms = wording.listed([term.label for term in model.terms])
+        terms = formatting.listed([term.label for term in model.terms])
         return CitedSentence(worded(FILE, "question of rates", event=event, terms=terms), MODELLED)
     return CitedSentence(
         worded(FILE, "question of curves", event=event, rows=found.cohort.rows_are), ESTIMATED
@@ -85,8 +85,8 @@ def _each(found: ReportInputs) -> bool:
 
 def _followed(found: ReportInputs) -> str:
     cohort = found.cohort
-    subjects = wording.count(cohort.subjects, cohort.rows_are)
-    were = wording.were(cohort.subjects)
+    subjects = formatting.count(cohort.subjects, cohort.rows_are)
+    were = formatting.were(cohort.subjects)
     median = cohort.median_follow_up
     who = (
         worded(FILE, "followed without a median", subjects=subjects, were=were)
@@ -96,7 +96,7 @@ def _followed(found: ReportInputs) -> str:
             "followed",
             subjects=subjects,
             were=were,
-            median=wording.computed_time(median.time, cohort.decimals),
+            median=formatting.computed_time(median.time, cohort.decimals),
             unit=cohort.unit,
         )
     )
@@ -105,11 +105,11 @@ def _followed(found: ReportInputs) -> str:
     seen = worded(
         FILE,
         "observed with competing" if cohort.competing else "observed",
-        events=wording.count(cohort.events, "events") + named,
-        were=wording.were(cohort.events),
-        censored=wording.grouped(cohort.censored),
-        were_censored=wording.were(cohort.censored),
-        competing=wording.grouped(cohort.competing),
+        events=formatting.count(cohort.events, "events") + named,
+        were=formatting.were(cohort.events),
+        censored=formatting.grouped(cohort.censored),
+        were_censored=formatting.were(cohort.censored),
+        competing=formatting.grouped(cohort.competing),
     )
     return f"{who} {seen}"
 
@@ -136,14 +136,14 @@ def _of_test(found: ReportInputs, compared: CompareResult) -> str:
     if test.p is None:
         return worded(FILE, "no test", reason=test.blank)
     within = statement_of(found.statements, CompareStatement).within
-    tested = wording.tested(
+    tested = formatting.tested(
         f"stratified {compared.test_name}" if within else compared.test_name,
         test.statistic,
         test.df,
         test.p,
     )
     kind = worded(FILE, _kind(found))
-    name = "groups differ" if test.p < wording.ALPHA else "groups may differ"
+    name = "groups differ" if test.p < formatting.ALPHA else "groups may differ"
     return worded(FILE, name, event=event, test=tested, kind=kind)
 
 
@@ -170,7 +170,7 @@ def _of_ratio(found: ReportInputs, compared: CompareResult) -> Iterator[CitedSen
         group=compared.group(other.label),
         reference=compared.group(reference.label),
         ratio=reading.shown,
-        limits=f"{_level(found)} {reading.interval}; {wording.p_phrase(reading.p)}",
+        limits=f"{_level(found)} {reading.interval}; {formatting.p_phrase(reading.p)}",
         adjusted="".join(f"; {one}" for one in _conditions(found, compared)),
     )
     yield CitedSentence(words, (*MODELLED, "check") if changes else MODELLED)
@@ -209,9 +209,9 @@ def _conditions(found: ReportInputs, compared: CompareResult) -> Iterator[str]:
     terms = () if model is None else model.terms
     others = [term.label for term in terms if term.name != compared.by]
     if others:
-        yield worded(FILE, "adjusted", terms=wording.listed(others))
+        yield worded(FILE, "adjusted", terms=formatting.listed(others))
     if stated.strata:
-        yield worded(FILE, "stratified", strata=wording.listed(list(stated.strata)))
+        yield worded(FILE, "stratified", strata=formatting.listed(list(stated.strata)))
 
 
 def _changes(found: ReportInputs, column: str | None) -> bool:

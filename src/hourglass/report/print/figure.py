@@ -8,7 +8,7 @@ from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure as Paper
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.figure.arranging import GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Panel
@@ -364,7 +364,7 @@ class _Page:
             for tick in self.ticks:
                 share = self._share(tick.at, self.figure.across)
                 x = places.left + (places.right - places.left) * share
-                self._write(x, y, wording.grouped(int(at[tick.at])), tone=tone, anchor="center")
+                self._write(x, y, formatting.grouped(int(at[tick.at])), tone=tone, anchor="center")
             if len(track.counts) > 1:
                 self._write(
                     places.label_left, y, cut(row.label, LABEL_LETTERS), tone=tone, weight=600

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from hourglass.analysis.shared.wording import count
+from hourglass.analysis.shared.formatting import count
 from hourglass.cohort.words import grouped
 from hourglass.study.actions.action import FOLLOW_UP, REPORT, STEPS, BaseAction, OnItsOwn, Parts
 

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.field_words import (
     sentence_of,
     worded_changes,
 )
-from hourglass.analysis.shared.wording import capital
+from hourglass.analysis.shared.formatting import capital
 from hourglass.study.actions.action import (
     DATA,
     REPORT,

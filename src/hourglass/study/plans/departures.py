@@ -10,9 +10,9 @@ from typing import Any, TypeAlias
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.prepare.field_words import FOLLOW_UP_WORDS
 from hourglass.analysis.shared.field_words import NONE, FieldWords, Words
+from hourglass.analysis.shared.formatting import count
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import Stage, Stages
-from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.words import grouped
 from hourglass.study.actions.steps import step_words

@@ -4,11 +4,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from hourglass.analysis.prepare.sentence import follow_up_sentence
+from hourglass.analysis.shared.formatting import count
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
-from hourglass.analysis.shared.wording import count
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.words import cut
 from hourglass.core.progress import ProgressCallback

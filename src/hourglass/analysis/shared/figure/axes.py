@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.figure.ticks import Tick, even_ticks, ratio_ticks
 from hourglass.analysis.shared.frozen_model import FrozenModel
 
@@ -63,21 +63,21 @@ def _ticks(axis: Axis) -> list[list[Tick]]:
         step = None if axis.step is None else 100 * axis.step
         levels = even_ticks(100 * axis.low, 100 * axis.high, _percent, step=step)
         return [[Tick(at=t.at / 100, label=t.label) for t in level] for level in levels]
-    word: Callable[[float, int], str] = _signed if axis.signed else wording.rounded
+    word: Callable[[float, int], str] = _signed if axis.signed else formatting.rounded
     return even_ticks(axis.low, axis.high, word, months=axis.unit == "months", step=axis.step)
 
 
 def ticked_word(axis: Axis, at: float) -> str:
     """A place on an axis of shares or numbers, with the digits it needs."""
     if axis.form == "percent":
-        return f"{wording.plain(round(100 * at, 9))}%"
-    return wording.plain(round(at, 12))
+        return f"{formatting.plain(round(100 * at, 9))}%"
+    return formatting.plain(round(at, 12))
 
 
 def _percent(value: float, decimals: int) -> str:
-    return f"{wording.rounded(value, decimals)}%"
+    return f"{formatting.rounded(value, decimals)}%"
 
 
 def _signed(value: float, decimals: int) -> str:
-    text = wording.rounded(value, decimals)
+    text = formatting.rounded(value, decimals)
     return f"+{text}" if value > 0 and text.strip("0.") else text

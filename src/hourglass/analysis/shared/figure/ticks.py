@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from hourglass.analysis.shared import wording
+from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 
 MOST = (40, 20, 12, 8, 5, 3, 2)
@@ -67,9 +67,9 @@ def ratio_ticks(low: float, high: float) -> list[list[Tick]]:
 def ratio_label(value: float) -> str:
     """A ratio at a tick: powers of ten where it is far from 1."""
     if 0.001 <= value < 10_000:
-        return wording.plain(float(f"{value:.3g}"))
+        return formatting.plain(float(f"{value:.3g}"))
     mantissa, _, power = f"{value:.0e}".partition("e")
-    return f"{mantissa}e{int(power)}".replace("-", wording.MINUS)
+    return f"{mantissa}e{int(power)}".replace("-", formatting.MINUS)
 
 
 def _every(step: float, low: float, high: float, label: Callable[[float, int], str]) -> list[Tick]:
